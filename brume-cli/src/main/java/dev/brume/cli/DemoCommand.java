@@ -1,0 +1,122 @@
+package dev.brume.cli;
+
+import dev.brume.Outcome;
+import dev.brume.jdbc.EmbeddedDatabase;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunView;
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** Shows what Brume does, on the spot. */
+@Command(
+        name = "demo",
+        mixinStandardHelpOptions = true,
+        description = "The harbour office of the Merrow Isles for a minute: three instances as processes of their own"
+                + " on one embedded database, one of them killed in the middle of a run. What they did stays in a"
+                + " folder to be looked at.")
+final class DemoCommand implements Callable<Integer> {
+    @Option(
+            names = "--data",
+            paramLabel = "FOLDER",
+            defaultValue = "brume-demo",
+            description = "Where to keep it; an earlier demo there is replaced. Default: ${DEFAULT-VALUE}.")
+    private Path folder;
+
+    @Option(
+            names = "--seconds",
+            paramLabel = "N",
+            defaultValue = "55",
+            description = "How long it may take, at least 10; it ends earlier once everything was seen."
+                    + " Default: ${DEFAULT-VALUE}.")
+    private int seconds;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() throws IOException, InterruptedException, SQLException {
+        if (seconds < 10 || seconds > 3600) {
+            throw new UsageException("--seconds " + seconds + " is outside 10 to 3600");
+        }
+        DemoWorld world = DemoWorld.create(folder);
+        PrintWriter out = spec.commandLine().getOut();
+        Palette palette = look.palette();
+        introduce(out, palette);
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST)) {
+            JdbcStore store = JdbcStore.builder(database).description(database.description()).build();
+            Connection owning = database.getConnection();
+            store.prepare();
+            try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone())) {
+                show.play(Duration.ofSeconds(seconds));
+            }
+            sumUp(store, out, palette);
+            owning.close();
+        }
+        return ExitCode.OK;
+    }
+
+    private void introduce(PrintWriter out, Palette palette) {
+        out.println(palette.bold("The harbour office of the Merrow Isles"));
+        out.println("Three instances, quay-1 to quay-3, share the jobs of " + folder.resolve("harbour.yaml") + ".");
+        out.println("Each occurrence runs once; watch for the skipped overlap, the retry, and the takeover.");
+        out.println();
+    }
+
+    private void sumUp(JdbcStore store, PrintWriter out, Palette palette) {
+        List<RunView> runs = store.history().runs(RunFilter.newest(10_000));
+        Map<Outcome, Long> outcomes = runs.stream()
+                .flatMap(run -> run.outcome().stream())
+                .collect(Collectors.groupingBy(outcome -> outcome, TreeMap::new, Collectors.counting()));
+        String counts = outcomes.entrySet().stream()
+                .map(entry -> entry.getValue() + " " + palette.word(entry.getKey().name()))
+                .collect(Collectors.joining(", "));
+        out.println();
+        out.println(palette.bold("In the ledger: ") + counts);
+        out.println();
+        out.println("It is all in " + folder + ". Try:");
+        String command = Optional.ofNullable(System.getenv("BRUME_COMMAND")).orElse("brume");
+        String data = " --data " + folder;
+        line(out, command + " jobs" + data, "which jobs exist, last and next run");
+        line(out, command + " runs" + data, "what ran, where, how long, and why not");
+        findRun(runs, "lamp-inspection", run -> run.attempts().size() > 1)
+                .ifPresent(id -> line(out, command + " show " + id + data, "the run that was taken over"));
+        findRun(runs, "harbour-dues", run -> run.attempts().size() > 1)
+                .ifPresent(id -> line(out, command + " show " + id + data, "the failed attempt and its retry"));
+        line(out, command + " instances --all" + data, "the three, and the one that was killed");
+        line(out, command + " preview \"30 1 * * *\" --zone Europe/Lisbon --from 2026-10-24 --count 3", "a repeated hour");
+        line(out, command + " serve --definitions " + folder.resolve("harbour.yaml") + data, "go on");
+    }
+
+    private static void line(PrintWriter out, String command, String what) {
+        out.println("  " + command);
+        out.println("      " + what);
+    }
+
+    private static Optional<Long> findRun(
+            List<RunView> runs, String job, java.util.function.Predicate<RunView> condition) {
+        return runs.stream()
+                .filter(run -> run.job().name().equals(job))
+                .filter(condition)
+                .map(RunView::id)
+                .reduce((newer, older) -> older);
+    }
+}

@@ -1,0 +1,212 @@
+package dev.brume.cli;
+
+import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.Event;
+import dev.brume.JobKey;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.EnumSet;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.Set;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
+
+/**
+ * Starts the demo's instances as processes, shows what they say, and kills one of them.
+ *
+ * <p>Readers of the processes' output put events into one queue; everything else happens on the thread
+ * that plays.
+ */
+final class DemoShow implements AutoCloseable {
+    private static final String VICTIM = "lamp-inspection";
+    private static final Duration BEFORE_KILL = Duration.ofMillis(2500);
+    private static final Duration AT_LEAST = Duration.ofSeconds(25);
+
+    private final DemoWorld world;
+    private final PrintWriter out;
+    private final Palette palette;
+    private final EventPrinter printer;
+    private final Map<String, Process> instances = new LinkedHashMap<>();
+    private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
+    private final Set<Scene> seen = EnumSet.noneOf(Scene.class);
+    private final Set<Long> retried = new HashSet<>();
+    private long killAt;
+    private String killing;
+    private long victimRun = -1;
+
+    /** What the demo is there to show. */
+    private enum Scene {
+        SKIPPED_OVERLAP,
+        RETRY,
+        TAKEOVER
+    }
+
+    DemoShow(DemoWorld world, PrintWriter out, Palette palette, ZoneId zone) {
+        this.world = world;
+        this.out = out;
+        this.palette = palette;
+        this.printer = new EventPrinter(out, /* json= */ false, palette, zone);
+    }
+
+    void play(Duration atMost) throws IOException, InterruptedException {
+        for (int i = 1; i <= 3; i++) {
+            start("quay-" + i);
+        }
+        long begin = System.nanoTime();
+        while (!isOver(Duration.ofNanos(System.nanoTime() - begin), atMost)) {
+            Event event = events.poll(100, TimeUnit.MILLISECONDS);
+            if (event != null) {
+                show(event);
+            }
+            killIfTime();
+            failIfNoneLives();
+        }
+        say(seen.size() == Scene.values().length ? "everything was seen" : "time is over", "stopping the instances");
+        stop();
+    }
+
+    private boolean isOver(Duration elapsed, Duration atMost) {
+        boolean all = seen.size() == Scene.values().length && elapsed.compareTo(AT_LEAST) >= 0;
+        return all || elapsed.compareTo(atMost) >= 0;
+    }
+
+    private void start(String name) throws IOException {
+        String java = ProcessHandle.current().info().command().orElse("java");
+        ProcessBuilder builder = new ProcessBuilder(
+                java,
+                "-XX:+UseSerialGC",
+                "-XX:TieredStopAtLevel=1",
+                "-cp",
+                absoluteClassPath(),
+                Main.class.getName(),
+                "serve",
+                "--name",
+                name,
+                "--data",
+                world.folder().toString(),
+                "--definitions",
+                world.definitions().toString(),
+                "--lease",
+                "4s",
+                "--workers",
+                "8",
+                "--drain-limit",
+                "5s",
+                "--format",
+                "json");
+        builder.directory(world.folder().toFile());
+        builder.redirectError(world.folder().resolve(name + ".err").toFile());
+        Process process = builder.start();
+        instances.put(name, process);
+        Thread reader = new Thread(() -> read(process), name + "-reader");
+        reader.setDaemon(true);
+        reader.start();
+    }
+
+    private static String absoluteClassPath() {
+        StringBuilder path = new StringBuilder();
+        for (String entry : System.getProperty("java.class.path").split(java.io.File.pathSeparator)) {
+            path.append(path.length() == 0 ? "" : java.io.File.pathSeparator)
+                    .append(new java.io.File(entry).getAbsolutePath());
+        }
+        return path.toString();
+    }
+
+    private void read(Process process) {
+        try (BufferedReader lines = process.inputReader(StandardCharsets.UTF_8)) {
+            for (String line = lines.readLine(); line != null; line = lines.readLine()) {
+                events.add(event(JSON.std.mapFrom(line)));
+            }
+        } catch (IOException e) {
+            // The pipe broke because the process was killed, which is part of the show.
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private static Event event(Map<String, Object> map) {
+        Object run = map.get("run");
+        return new Event(
+                Event.Kind.valueOf((String) map.get("kind")),
+                Instant.parse((String) map.get("at")),
+                (String) map.get("instance"),
+                Optional.ofNullable((String) map.get("job")).map(JobKey::parse),
+                run == null ? OptionalLong.empty() : OptionalLong.of(((Number) run).longValue()),
+                (String) map.get("text"));
+    }
+
+    private void show(Event event) {
+        printer.saw(event);
+        boolean victims = event.job().filter(job -> job.name().equals(VICTIM)).isPresent();
+        long run = event.run().orElse(-1);
+        switch (event.kind()) {
+            case STARTED -> {
+                if (victims && victimRun < 0) {
+                    victimRun = run;
+                    killing = event.instance();
+                    killAt = System.nanoTime() + BEFORE_KILL.toNanos();
+                }
+            }
+            case SKIPPED -> seen.add(Scene.SKIPPED_OVERLAP);
+            case BACKING_OFF -> retried.add(run);
+            case SUCCEEDED -> {
+                if (retried.contains(run)) {
+                    seen.add(Scene.RETRY);
+                }
+                if (run == victimRun) {
+                    seen.add(Scene.TAKEOVER);
+                }
+            }
+            default -> {
+                // Everything else is shown and has no part in the plot.
+            }
+        }
+    }
+
+    private void killIfTime() {
+        if (killing == null || System.nanoTime() - killAt < 0) {
+            return;
+        }
+        say("kill -9 " + killing, "in the middle of " + VICTIM + " #" + victimRun
+                + "; its lease ends in at most 4s, then another takes over");
+        instances.get(killing).destroyForcibly();
+        killing = null;
+    }
+
+    private void failIfNoneLives() {
+        if (instances.values().stream().noneMatch(Process::isAlive)) {
+            throw new IllegalStateException("no instance lives; what they said is in " + world.folder() + "/quay-*.err");
+        }
+    }
+
+    private void say(String what, String more) {
+        out.println(palette.bold("-- " + what + " -- ") + more);
+    }
+
+    /** Asks all instances to stop, by a signal that leaves their output open, and shows what they still say. */
+    private void stop() throws InterruptedException {
+        instances.values().forEach(process -> process.toHandle().destroy());
+        for (Process process : instances.values()) {
+            process.waitFor(15, TimeUnit.SECONDS);
+        }
+        for (Event event = events.poll(200, TimeUnit.MILLISECONDS);
+                event != null;
+                event = events.poll(50, TimeUnit.MILLISECONDS)) {
+            printer.saw(event);
+        }
+    }
+
+    @Override
+    public void close() {
+        instances.values().forEach(Process::destroyForcibly);
+    }
+}

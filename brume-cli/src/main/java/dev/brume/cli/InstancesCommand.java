@@ -1,0 +1,82 @@
+package dev.brume.cli;
+
+import dev.brume.port.SessionRow;
+import dev.brume.port.SessionView;
+import java.io.PrintWriter;
+import java.time.Instant;
+import java.util.List;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** Lists instances. */
+@Command(
+        name = "instances",
+        mixinStandardHelpOptions = true,
+        description = "Lists the instances: who holds what lease until when.",
+        footerHeading = "%nExample:%n",
+        footer = "  brume instances --all --data brume-demo")
+final class InstancesCommand implements Callable<Integer> {
+    @Option(names = "--all", description = "Shows the sessions that ended in the last seven days too.")
+    private boolean all;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    private record Found(List<SessionView> sessions, Instant now) {}
+
+    @Override
+    public Integer call() {
+        Found found = options.look(history -> new Found(history.sessions(all), history.now()));
+        PrintWriter out = spec.commandLine().getOut();
+        if (look.json()) {
+            out.println(JsonOut.pretty(
+                    found.sessions.stream().map(JsonOut::session).toList()));
+        } else if (found.sessions.isEmpty()) {
+            out.println(all ? "No instance was ever here." : "No instance is alive; --all shows ended ones.");
+        } else {
+            print(found, out);
+        }
+        return ExitCode.OK;
+    }
+
+    private void print(Found found, PrintWriter out) {
+        Table table = new Table(look.palette())
+                .column("INSTANCE", 20)
+                .column("STATE", 9)
+                .column("LEASE", 18)
+                .numbers("RUNS")
+                .column("LANES", 14)
+                .column("HOST", 16)
+                .numbers("PID")
+                .column("SINCE", 14);
+        for (SessionView view : found.sessions) {
+            SessionRow row = view.row();
+            table.row(
+                    row.instance(),
+                    row.lapsedAt(found.now) ? "LAPSED" : row.state().name(),
+                    lease(row, found.now),
+                    view.runs(),
+                    String.join(" ", row.lanes()),
+                    row.host(),
+                    row.pid(),
+                    Times.relative(row.openedAt(), found.now));
+        }
+        table.lines().forEach(out::println);
+    }
+
+    private static String lease(SessionRow row, Instant now) {
+        return row.state() == SessionRow.State.ENDED
+                ? "ended " + row.endedAt().map(at -> Times.relative(at, now)).orElse("")
+                : "ends " + Times.relative(row.leaseUntil(), now);
+    }
+}

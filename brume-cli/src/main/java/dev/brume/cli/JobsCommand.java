@@ -1,0 +1,81 @@
+package dev.brume.cli;
+
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobView;
+import java.io.PrintWriter;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Spec;
+
+/** Lists the jobs. */
+@Command(
+        name = "jobs",
+        mixinStandardHelpOptions = true,
+        description = "Lists the jobs: schedule in words, last run, next run.",
+        footerHeading = "%nExample:%n",
+        footer = "  brume jobs --data brume-demo")
+final class JobsCommand implements Callable<Integer> {
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    private record Found(List<JobView> jobs, Instant now) {}
+
+    @Override
+    public Integer call() {
+        Found found = options.look(history -> new Found(history.jobs(), history.now()));
+        PrintWriter out = spec.commandLine().getOut();
+        if (look.json()) {
+            out.println(JsonOut.pretty(found.jobs.stream().map(JsonOut::job).toList()));
+        } else if (found.jobs.isEmpty()) {
+            out.println("No jobs are defined. Define some: brume serve --definitions FILE");
+        } else {
+            print(found, out);
+        }
+        return ExitCode.OK;
+    }
+
+    private void print(Found found, PrintWriter out) {
+        int width = look.width();
+        int words = Math.max(22, width - 58);
+        Table table = new Table(look.palette())
+                .column("JOB", 18)
+                .column("SCHEDULE", words)
+                .column("LAST RUN", 14)
+                .column("NEXT RUN", 19);
+        for (JobView view : found.jobs) {
+            table.row(
+                    view.row().key(),
+                    view.job().scheduleInWords(),
+                    view.lastEnd().map(end -> last(end, found.now)).orElse("never"),
+                    next(view, found.now));
+        }
+        table.lines().forEach(out::println);
+        out.println();
+        out.println(found.jobs.size() + " jobs; next runs in each job's own zone");
+    }
+
+    private static String last(JobAdvance.LastEnd end, Instant now) {
+        return end.outcome() + "\n" + Times.relative(end.at(), now);
+    }
+
+    private static String next(JobView view, Instant now) {
+        if (view.row().nextAt().isEmpty()) {
+            return view.job().enabled() ? "none to come" : "disabled";
+        }
+        Instant next = view.row().nextAt().get();
+        ZoneId zone = view.job().next(next.minusNanos(1000)).map(occurrence -> occurrence.zone()).orElse(ZoneId.of("UTC"));
+        String relative = next.isAfter(now) ? Times.relative(next, now) : "due " + Times.relative(next, now);
+        return relative + "\n" + Times.local(next, zone).substring(4);
+    }
+}

@@ -1,0 +1,185 @@
+package dev.brume.cli;
+
+import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.Attempt;
+import dev.brume.document.JobDocument;
+import dev.brume.port.JobView;
+import dev.brume.port.Output;
+import dev.brume.port.RunView;
+import dev.brume.port.SessionView;
+import dev.brume.port.SpanView;
+import dev.brume.schedule.Occurrence;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.time.Duration;
+import java.time.LocalDateTime;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** What commands print for programs: camelCase fields, instants in UTC, nothing left out that is null. */
+final class JsonOut {
+    private static final DateTimeFormatter LOCAL = DateTimeFormatter.ofPattern("uuuu-MM-dd'T'HH:mm:ss");
+
+    private JsonOut() {}
+
+    static String pretty(Object value) {
+        try {
+            return JSON.std.with(JSON.Feature.PRETTY_PRINT_OUTPUT, JSON.Feature.WRITE_NULL_PROPERTIES)
+                    .asString(value);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    static String line(Object value) {
+        try {
+            return JSON.std.with(JSON.Feature.WRITE_NULL_PROPERTIES).asString(value);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /** A mapping in the order given; optionals are unwrapped, other values become texts where need be. */
+    static Map<String, Object> object(Object... namesAndValues) {
+        Map<String, Object> map = new LinkedHashMap<>();
+        for (int i = 0; i < namesAndValues.length; i += 2) {
+            map.put((String) namesAndValues[i], plain(namesAndValues[i + 1]));
+        }
+        return map;
+    }
+
+    private static Object plain(Object value) {
+        if (value instanceof Optional<?> optional) {
+            return plain(optional.orElse(null));
+        }
+        if (value instanceof LocalDateTime local) {
+            return LOCAL.format(local);
+        }
+        boolean known = value == null
+                || value instanceof Number
+                || value instanceof Boolean
+                || value instanceof Map
+                || value instanceof List;
+        return known ? value : value.toString();
+    }
+
+    static Map<String, Object> occurrence(Occurrence occurrence) {
+        return object(
+                "instant", occurrence.instant(),
+                "local", occurrence.local(),
+                "zone", occurrence.zone().getId(),
+                "note", occurrence.note(),
+                "nominal", occurrence.nominal());
+    }
+
+    static Map<String, Object> job(JobView view) {
+        return object(
+                "job", view.row().key(),
+                "description", view.job().description(),
+                "schedule", view.job().scheduleInWords(),
+                "enabled", view.job().enabled(),
+                "nextAt", view.row().nextAt(),
+                "lastRun", view.lastEnd()
+                        .map(end -> object("run", end.run(), "outcome", end.outcome(), "endedAt", end.at())),
+                "unfinished", view.row().used(),
+                "waiting", view.row().waiting(),
+                "version", view.row().version(),
+                "source", view.row().source(),
+                "definedAt", view.definedAt(),
+                "decidedUntil", view.row().cursor(),
+                "definition", JobDocument.write(view.job()));
+    }
+
+    static Map<String, Object> run(RunView run) {
+        Optional<Attempt> last = run.lastAttempt();
+        return object(
+                "run", run.id(),
+                "job", run.job(),
+                "planned", run.owed().planned(),
+                "nominal", run.owed().nominal(),
+                "zone", run.owed().zone(),
+                "note", run.owed().note(),
+                "origin", run.owed().origin(),
+                "state", run.state(),
+                "outcome", run.outcome(),
+                "reason", run.reason(),
+                "version", run.version(),
+                "lane", run.lane(),
+                "readyAt", run.readyAt(),
+                "startedAt", last.map(Attempt::startedAt),
+                "endedAt", last.flatMap(Attempt::endedAt),
+                "lateMillis", firstStart(run).map(late -> late.toMillis()),
+                "durationMillis", last.flatMap(JsonOut::took).map(Duration::toMillis),
+                "attempts", run.attempts().size(),
+                "instance", last.map(Attempt::instance),
+                "fence", last.map(Attempt::fence),
+                "error", last.flatMap(Attempt::error));
+    }
+
+    /** How long after the planned instant the first attempt began. */
+    static Optional<Duration> firstStart(RunView run) {
+        return run.attempts().stream()
+                .findFirst()
+                .map(first -> Duration.between(run.owed().planned(), first.startedAt()));
+    }
+
+    static Optional<Duration> took(Attempt attempt) {
+        return attempt.endedAt().map(end -> Duration.between(attempt.startedAt(), end));
+    }
+
+    static Map<String, Object> runInFull(RunView run) {
+        Map<String, Object> map = run(run);
+        List<Object> attempts = new ArrayList<>();
+        for (Attempt attempt : run.attempts()) {
+            Optional<Output> output = Optional.ofNullable(run.outputs().get(attempt.number()));
+            attempts.add(object(
+                    "number", attempt.number(),
+                    "instance", attempt.instance(),
+                    "session", attempt.session(),
+                    "fence", attempt.fence(),
+                    "startedAt", attempt.startedAt(),
+                    "endedAt", attempt.endedAt(),
+                    "end", attempt.end(),
+                    "error", attempt.error(),
+                    "output", output.map(Output::text),
+                    "outputBytes", output.map(Output::bytes),
+                    "outputOmitted", output.map(Output::omitted)));
+        }
+        map.put("attempts", attempts);
+        map.put("payload", plain(run.payload()));
+        map.put("result", plain(run.result()));
+        return map;
+    }
+
+    static Map<String, Object> span(SpanView view) {
+        return object(
+                "job", view.job(),
+                "reason", view.span().reason(),
+                "count", view.span().count(),
+                "first", view.span().first(),
+                "last", view.span().last(),
+                "version", view.span().version());
+    }
+
+    static Map<String, Object> session(SessionView view) {
+        return object(
+                "instance", view.row().instance(),
+                "state", view.row().state(),
+                "session", view.row().id(),
+                "host", view.row().host(),
+                "pid", view.row().pid(),
+                "lanes", view.row().lanes(),
+                "runs", view.runs(),
+                "software", view.row().software(),
+                "tzdata", view.row().tzdata(),
+                "epoch", view.row().epoch(),
+                "openedAt", view.row().openedAt(),
+                "renewedAt", view.row().renewedAt(),
+                "leaseUntil", view.row().leaseUntil(),
+                "endedAt", view.row().endedAt());
+    }
+}

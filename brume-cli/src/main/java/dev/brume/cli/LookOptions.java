@@ -1,0 +1,67 @@
+package dev.brume.cli;
+
+import dev.brume.schedule.Zones;
+import java.time.ZoneId;
+import java.util.Locale;
+import picocli.CommandLine.Option;
+
+/** How a looking command shows what it found. */
+final class LookOptions {
+    /** The forms of output. */
+    enum Format {
+        TEXT,
+        JSON
+    }
+
+    /** When to use colour. */
+    enum Colour {
+        AUTO,
+        ALWAYS,
+        NEVER
+    }
+
+    @Option(
+            names = "--format",
+            paramLabel = "text|json",
+            defaultValue = "text",
+            description = "text for people, json for programs; default: ${DEFAULT-VALUE}.")
+    private Format format;
+
+    @Option(
+            names = {"--colour", "--color"},
+            paramLabel = "auto|always|never",
+            defaultValue = "auto",
+            description = "When to use colour; it never says anything that words do not. Default: ${DEFAULT-VALUE}.")
+    private Colour colour;
+
+    @Option(
+            names = "--viewer-zone",
+            paramLabel = "ZONE",
+            description = "The zone to show times in beside the job's own; this machine's unless given.")
+    private String viewer;
+
+    boolean json() {
+        return format == Format.JSON;
+    }
+
+    ZoneId viewerZone() {
+        return viewer == null ? ZoneId.systemDefault() : Zones.parse(viewer);
+    }
+
+    Palette palette() {
+        boolean terminal = System.console() != null && !"dumb".equals(System.getenv("TERM"));
+        boolean wanted = terminal && System.getenv("NO_COLOR") == null;
+        return new Palette(colour == Colour.ALWAYS || colour == Colour.AUTO && wanted);
+    }
+
+    /** How wide a table may be: the terminal's width where the launcher found one, else 80. */
+    int width() {
+        String columns = System.getenv("BRUME_COLUMNS");
+        boolean known = columns != null && columns.matches("\\d{2,3}");
+        return known ? Math.max(60, Integer.parseInt(columns)) : 80;
+    }
+
+    static String lower(Enum<?> constant) {
+        return constant.name().toLowerCase(Locale.ROOT);
+    }
+}

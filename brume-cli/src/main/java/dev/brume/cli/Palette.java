@@ -1,0 +1,53 @@
+package dev.brume.cli;
+
+import java.util.Map;
+
+/** Colours words whose meaning they carry already. Immutable. */
+final class Palette {
+    private static final String RESET = "\u001b[0m";
+    private static final Map<String, String> COLOURS = Map.ofEntries(
+            Map.entry("SUCCEEDED", "\u001b[32m"),
+            Map.entry("FAILED", "\u001b[31m"),
+            Map.entry("TIMED_OUT", "\u001b[31m"),
+            Map.entry("LOST", "\u001b[31m"),
+            Map.entry("PROBLEM", "\u001b[31m"),
+            Map.entry("LEASE_LOST", "\u001b[31m"),
+            Map.entry("REFUSED", "\u001b[31m"),
+            Map.entry("CANCELLED", "\u001b[33m"),
+            Map.entry("SKIPPED", "\u001b[33m"),
+            Map.entry("MISSED", "\u001b[33m"),
+            Map.entry("BACKING_OFF", "\u001b[33m"),
+            Map.entry("HELD", "\u001b[33m"),
+            Map.entry("LAPSED", "\u001b[33m"),
+            Map.entry("TAKEN_OVER", "\u001b[35m"),
+            Map.entry("HANDED_BACK", "\u001b[35m"),
+            Map.entry("RUNNING", "\u001b[36m"),
+            Map.entry("STARTED", "\u001b[36m"),
+            Map.entry("OPEN", "\u001b[32m"));
+
+    private final boolean on;
+
+    Palette(boolean on) {
+        this.on = on;
+    }
+
+    /** Colours a word by what it means. */
+    String word(String text) {
+        String colour = COLOURS.get(text.strip());
+        return on && colour != null ? colour + text + RESET : text;
+    }
+
+    String bold(String text) {
+        return on ? "\u001b[1m" + text + RESET : text;
+    }
+
+    String faint(String text) {
+        return on ? "\u001b[2m" + text + RESET : text;
+    }
+
+    /** One of a few colours, always the same for the same index. */
+    String of(int index, String text) {
+        String[] colours = {"\u001b[34m", "\u001b[35m", "\u001b[36m", "\u001b[33m"};
+        return on ? colours[Math.floorMod(index, colours.length)] + text + RESET : text;
+    }
+}

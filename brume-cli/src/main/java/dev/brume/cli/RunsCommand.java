@@ -1,0 +1,188 @@
+package dev.brume.cli;
+
+import dev.brume.Attempt;
+import dev.brume.JobKey;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunView;
+import dev.brume.port.SpanView;
+import dev.brume.schedule.Nearest;
+import java.io.PrintWriter;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** Lists runs. */
+@Command(
+        name = "runs",
+        mixinStandardHelpOptions = true,
+        description = "Lists runs, newest first: live ones, ended ones, and spans of missed occurrences.",
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  brume runs --data brume-demo",
+            "  brume runs --job harbour/ferry-manifests --outcome skipped",
+            "  brume runs --from 2h --format json"
+        })
+final class RunsCommand implements Callable<Integer> {
+    private static final int MOST = 10_000;
+
+    @Option(names = "--job", paramLabel = "JOB", description = "Only this job's, as NAME or NAMESPACE/NAME.")
+    private String job;
+
+    @Option(
+            names = "--outcome",
+            paramLabel = "OUTCOME",
+            description = "Only those that ended so, or stand so: succeeded, failed, timed_out, cancelled, skipped,"
+                    + " lost; planned, held, running, backing_off.")
+    private String outcome;
+
+    @Option(
+            names = "--from",
+            paramLabel = "TIME",
+            description = "Only those planned at or after: an instant, a local time of yours, or 2h for two hours ago.")
+    private String from;
+
+    @Option(names = "--until", paramLabel = "TIME", description = "Only those planned before.")
+    private String until;
+
+    @Option(
+            names = "--count",
+            paramLabel = "N",
+            defaultValue = "20",
+            description = "How many at most, up to 10000; default: ${DEFAULT-VALUE}.")
+    private int count;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    private record Found(List<RunView> runs, List<SpanView> spans, Instant now, boolean jobKnown) {}
+
+    @Override
+    public Integer call() {
+        if (count < 1 || count > MOST) {
+            throw new UsageException("--count " + count + " is outside 1 to " + MOST);
+        }
+        Optional<JobKey> key = Optional.ofNullable(job).map(RunsCommand::key);
+        Found found = options.look(history -> {
+            Instant now = history.now();
+            RunFilter filter = filter(key, now);
+            boolean spans = filter.outcome().isEmpty() && filter.state().isEmpty();
+            return new Found(
+                    history.runs(filter),
+                    spans ? history.spans(filter) : List.of(),
+                    now,
+                    key.isEmpty() || history.job(key.get()).isPresent());
+        });
+        PrintWriter out = spec.commandLine().getOut();
+        if (found.runs.isEmpty() && !found.jobKnown) {
+            spec.commandLine().getErr().println("brume: there is no job '" + job + "' and it has no runs; see brume jobs");
+            return ExitCode.NOT_FOUND;
+        }
+        if (look.json()) {
+            out.println(JsonOut.pretty(found.runs.stream().map(JsonOut::run).toList()));
+        } else {
+            print(found, out);
+        }
+        return ExitCode.OK;
+    }
+
+    static JobKey key(String text) {
+        try {
+            return JobKey.parse(text);
+        } catch (IllegalArgumentException e) {
+            throw new UsageException("'" + text + "' is not a job's name: " + e.getMessage());
+        }
+    }
+
+    private RunFilter filter(Optional<JobKey> key, Instant now) {
+        ZoneId zone = look.viewerZone();
+        return new RunFilter(
+                key,
+                Optional.ofNullable(outcome).flatMap(text -> word(text, Outcome.values())),
+                Optional.ofNullable(outcome).flatMap(text -> word(text, RunState.values())),
+                Optional.ofNullable(from).map(text -> Times.parse("--from", text, zone, now)),
+                Optional.ofNullable(until).map(text -> Times.parse("--until", text, zone, now)),
+                count);
+    }
+
+    private static <E extends Enum<E>> Optional<E> word(String text, E[] values) {
+        String wanted = text.toUpperCase(Locale.ROOT).replace('-', '_');
+        List<String> known = java.util.stream.Stream.of(Outcome.values(), RunState.values())
+                .flatMap(Arrays::stream)
+                .map(Enum::name)
+                .map(name -> name.toLowerCase(Locale.ROOT))
+                .toList();
+        if (!known.contains(wanted.toLowerCase(Locale.ROOT))) {
+            throw new UsageException("--outcome '" + text + "' is not one of " + String.join(", ", known)
+                    + Nearest.to(text, known).map(near -> "; did you mean " + near + "?").orElse(""));
+        }
+        return Arrays.stream(values).filter(value -> value.name().equals(wanted)).findFirst();
+    }
+
+    private void print(Found found, PrintWriter out) {
+        if (found.runs.isEmpty() && found.spans.isEmpty()) {
+            out.println("No runs match.");
+            return;
+        }
+        ZoneId zone = look.viewerZone();
+        Table table = new Table(look.palette())
+                .numbers("RUN")
+                .column("JOB", 24)
+                .column("PLANNED (" + zone + ")", 24)
+                .numbers("LATE")
+                .numbers("TOOK")
+                .column("OUTCOME", 11)
+                .column("ON", Math.max(10, look.width() - 88))
+                .column("WHY", Math.max(20, look.width() - 70));
+        for (RunView run : found.runs) {
+            Optional<Attempt> last = run.lastAttempt();
+            table.row(
+                    run.id(),
+                    run.job(),
+                    Times.local(run.owed().planned(), zone).substring(4),
+                    JsonOut.firstStart(run).map(Times::took).orElse(""),
+                    last.map(attempt -> took(attempt, found.now)).orElse(""),
+                    run.outcome().map(Enum::name).or(() -> run.state().map(Enum::name)).orElse(""),
+                    last.map(Attempt::instance).orElse(""),
+                    why(run));
+        }
+        table.lines().forEach(out::println);
+        for (SpanView span : found.spans) {
+            out.println(look.palette().word(span.span().reason()) + "  " + span.job() + ": " + span.span().count()
+                    + " occurrences from " + span.span().first() + " to " + span.span().last());
+        }
+    }
+
+    private static String took(Attempt attempt, Instant now) {
+        return Times.took(JsonOut.took(attempt)
+                .orElseGet(() -> Duration.between(attempt.startedAt(), now)));
+    }
+
+    private static String why(RunView run) {
+        String attempts = run.attempts().size() > 1 ? run.attempts().size() + " attempts" : "";
+        String reason = run.reason().orElse("");
+        String error = run.outcome().filter(end -> end == Outcome.SUCCEEDED).isPresent()
+                ? ""
+                : run.lastAttempt().flatMap(Attempt::error).map(ShowCommand::firstLine).orElse("");
+        return java.util.stream.Stream.of(reason, attempts, error)
+                .filter(part -> !part.isEmpty())
+                .collect(java.util.stream.Collectors.joining(", "));
+    }
+}

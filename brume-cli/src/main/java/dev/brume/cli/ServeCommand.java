@@ -1,0 +1,180 @@
+package dev.brume.cli;
+
+import dev.brume.Brume;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.decide.Warnings;
+import dev.brume.definitions.DefinitionFile;
+import dev.brume.port.JobView;
+import dev.brume.schedule.Durations;
+import java.io.PrintWriter;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.Callable;
+import java.util.concurrent.CountDownLatch;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** Runs an instance until it is told to stop. */
+@Command(
+        name = "serve",
+        mixinStandardHelpOptions = true,
+        description = "Runs an instance: defines the jobs of the files, then plans and runs whatever is due until it"
+                + " is stopped. Start it as often as you like on one database; every occurrence runs once.",
+        footerHeading = "%nStopping:%n",
+        footer = {
+            "  Ctrl-C or TERM lets runs end for up to --drain-limit, then hands the rest to other instances.",
+            "",
+            "Example:",
+            "  brume serve --definitions harbour.yaml --database \"jdbc:postgresql://db/harbour?user=brume\""
+        })
+final class ServeCommand implements Callable<Integer> {
+    private static final int CONNECTIONS = 6;
+
+    @Option(
+            names = "--definitions",
+            paramLabel = "FILE",
+            description = "Jobs to define first, YAML or JSON; may be given several times.")
+    private List<Path> files = List.of();
+
+    @Option(names = "--name", paramLabel = "NAME", description = "The instance's name; host and process id unless given.")
+    private String name;
+
+    @Option(
+            names = "--workers",
+            paramLabel = "N",
+            defaultValue = "16",
+            description = "How many runs of the lane main at once; default: ${DEFAULT-VALUE}.")
+    private int workers;
+
+    @Option(
+            names = "--lane",
+            paramLabel = "NAME=N",
+            description = "Serves a lane with so many workers, and no others than those given so.")
+    private Map<String, Integer> lanes = new LinkedHashMap<>();
+
+    @Option(
+            names = "--lease",
+            paramLabel = "DURATION",
+            defaultValue = "15s",
+            description = "After a crash, runs go on elsewhere when this is over; default: ${DEFAULT-VALUE}.")
+    private String lease;
+
+    @Option(
+            names = "--drain-limit",
+            paramLabel = "DURATION",
+            defaultValue = "30s",
+            description = "How long runs may go on when stopping; default: ${DEFAULT-VALUE}.")
+    private String drainLimit;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() throws InterruptedException {
+        List<DefinitionFile> definitions = new ArrayList<>();
+        for (Path file : files) {
+            definitions.add(DefinitionFile.read(file));
+        }
+        Duration leaseTime = Durations.parse(lease);
+        Duration drain = Durations.parse(drainLimit);
+        PrintWriter out = spec.commandLine().getOut();
+        EventPrinter printer = new EventPrinter(out, look.json(), look.palette(), look.viewerZone());
+        CountDownLatch asked = new CountDownLatch(1);
+        CountDownLatch over = new CountDownLatch(1);
+        Runtime.getRuntime().addShutdownHook(hook(asked, over));
+        try (StoreOptions.OpenStore open = options.host(CONNECTIONS, leaseTime)) {
+            Brume brume = build(open, leaseTime, printer);
+            definitions.forEach(file -> brume.define(file.jobs(), file.source()));
+            startUpReport(brume, definitions).forEach(line -> spec.commandLine().getErr().println(line));
+            serve(brume, drain, asked);
+        } finally {
+            over.countDown();
+        }
+        return ExitCode.OK;
+    }
+
+    private Brume build(StoreOptions.OpenStore open, Duration leaseTime, EventPrinter printer) {
+        try {
+            Brume.Builder builder = Brume.on(open.store()).lease(leaseTime).watcher(printer);
+            if (name != null) {
+                builder.instance(name);
+            }
+            if (lanes.isEmpty()) {
+                builder.workers(workers);
+            }
+            lanes.forEach(builder::lane);
+            return builder.build();
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(e.getMessage());
+        }
+    }
+
+    private void serve(Brume brume, Duration drain, CountDownLatch asked) throws InterruptedException {
+        brume.start();
+        asked.await();
+        PrintWriter err = spec.commandLine().getErr();
+        err.println("brume: stopping; runs may go on for " + Durations.format(drain));
+        boolean clean = brume.stop(drain);
+        err.println(clean
+                ? "brume: stopped; all runs had ended"
+                : "brume: stopped; what had not ended was handed back");
+    }
+
+    /** Lets a signal ask for the end, and the process live until it has come. */
+    private static Thread hook(CountDownLatch asked, CountDownLatch over) {
+        return new Thread(() -> {
+            asked.countDown();
+            try {
+                over.await();
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        });
+    }
+
+    /** What someone who deploys this should know before the first run. */
+    private List<String> startUpReport(Brume brume, List<DefinitionFile> definitions) {
+        List<String> lines = new ArrayList<>();
+        List<JobView> stored = brume.history().jobs();
+        Instant now = brume.history().now();
+        for (DefinitionFile file : definitions) {
+            Set<JobKey> named = file.jobs().stream().map(Job::key).collect(Collectors.toCollection(HashSet::new));
+            stored.stream()
+                    .filter(view -> view.row().source().equals(file.source()))
+                    .filter(view -> !named.contains(view.row().key()))
+                    .forEach(view -> lines.add("warning: " + view.row().key() + " was defined by " + file.source()
+                            + " and is no longer in it; it goes on as before (to end it: brume drop "
+                            + view.row().key() + ")"));
+        }
+        Set<String> served = lanes.isEmpty() ? Set.of(Job.MAIN_LANE) : lanes.keySet();
+        for (JobView view : stored) {
+            Warnings.of(view.job(), now).forEach(warning -> lines.add("warning: " + view.row().key() + ": " + warning));
+            view.job().work().neededHandler().ifPresent(handler -> lines.add("warning: " + view.row().key()
+                    + " needs the handler '" + handler + "', which this command does not have;"
+                    + " an application that registers it must run beside"));
+            if (!served.contains(view.job().lane())) {
+                lines.add("warning: " + view.row().key() + " is in lane " + view.job().lane()
+                        + ", which this instance does not serve (serve it: --lane " + view.job().lane() + "=N)");
+            }
+        }
+        return lines;
+    }
+}

@@ -1,0 +1,107 @@
+package dev.brume.cli;
+
+import dev.brume.Attempt;
+import dev.brume.port.Output;
+import dev.brume.port.RunView;
+import java.io.PrintWriter;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Shows one run in full. */
+@Command(
+        name = "show",
+        mixinStandardHelpOptions = true,
+        description = "Shows one run in full: attempts, instances, fences, times, payload, result, output, errors.",
+        footerHeading = "%nExample:%n",
+        footer = "  brume show 17 --data brume-demo")
+final class ShowCommand implements Callable<Integer> {
+    @Parameters(paramLabel = "RUN", description = "The run's id, as brume runs lists it.")
+    private long id;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    private record Found(Optional<RunView> run, Instant now) {}
+
+    @Override
+    public Integer call() {
+        Found found = options.look(history -> new Found(history.run(id), history.now()));
+        if (found.run.isEmpty()) {
+            spec.commandLine().getErr().println("brume: there is no run " + id + "; see brume runs");
+            return ExitCode.NOT_FOUND;
+        }
+        PrintWriter out = spec.commandLine().getOut();
+        if (look.json()) {
+            out.println(JsonOut.pretty(JsonOut.runInFull(found.run.get())));
+        } else {
+            print(found.run.get(), found.now, out);
+        }
+        return ExitCode.OK;
+    }
+
+    private void print(RunView run, Instant now, PrintWriter out) {
+        Palette palette = look.palette();
+        ZoneId own = ZoneId.of(run.owed().zone());
+        String stand = run.outcome().map(Enum::name).or(() -> run.state().map(Enum::name)).orElse("");
+        out.println(palette.bold("Run " + run.id() + " of " + run.job()) + "  " + palette.word(stand)
+                + run.reason().map(reason -> "  " + reason).orElse(""));
+        out.println();
+        fact(out, "planned", Times.withOffset(run.owed().planned(), own) + " " + own + ", "
+                + Times.relative(run.owed().planned(), now));
+        fact(out, "", Times.withOffset(run.owed().planned(), look.viewerZone()) + " " + look.viewerZone() + " (you)");
+        fact(out, "", run.owed().planned() + " UTC");
+        run.owed().note().ifPresent(note -> fact(out, "note", note + ", the rule named " + run.owed().nominal()));
+        fact(out, "origin", run.owed().origin() + ", definition version " + run.version() + ", lane " + run.lane());
+        if (run.outcome().isEmpty() && run.attempts().isEmpty()) {
+            fact(out, "ready", Times.relative(run.readyAt(), now));
+        }
+        JsonOut.firstStart(run).ifPresent(late -> fact(out, "began", Times.took(late) + " after it was planned"));
+        run.payload().ifPresent(payload -> fact(out, "payload", payload));
+        run.result().ifPresent(result -> fact(out, "result", result));
+        for (Attempt attempt : run.attempts()) {
+            print(attempt, Optional.ofNullable(run.outputs().get(attempt.number())), now, out);
+        }
+    }
+
+    private void print(Attempt attempt, Optional<Output> output, Instant now, PrintWriter out) {
+        Palette palette = look.palette();
+        String end = attempt.end().map(Enum::name).orElse("RUNNING");
+        Duration took = Duration.between(attempt.startedAt(), attempt.endedAt().orElse(now));
+        out.println();
+        out.println(palette.bold("Attempt " + attempt.number()) + "  " + palette.word(end) + " "
+                + (attempt.end().isPresent() ? "after " : "for ") + Times.took(took));
+        fact(out, "instance", attempt.instance() + ", session " + attempt.session());
+        fact(out, "fence", Long.toString(attempt.fence()));
+        fact(out, "started", attempt.startedAt().toString());
+        attempt.endedAt().ifPresent(at -> fact(out, "ended", at.toString()));
+        attempt.error().ifPresent(error -> fact(out, "error", error.replace("\n", "\n             ")));
+        output.ifPresent(printed -> {
+            fact(out, "output", printed.bytes() + " bytes"
+                    + (printed.omitted() > 0 ? ", " + printed.omitted() + " of them left out" : ""));
+            printed.text().lines().forEach(line -> out.println("    | " + line));
+        });
+    }
+
+    private void fact(PrintWriter out, String name, String value) {
+        out.println("  " + look.palette().faint(String.format("%-9s", name)) + "  " + value);
+    }
+
+    static String firstLine(String text) {
+        int end = text.indexOf('\n');
+        return end < 0 ? text : text.substring(0, end);
+    }
+}

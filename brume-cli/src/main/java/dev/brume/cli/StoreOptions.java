@@ -1,0 +1,141 @@
+package dev.brume.cli;
+
+import dev.brume.jdbc.EmbeddedDatabase;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.History;
+import com.zaxxer.hikari.HikariConfig;
+import com.zaxxer.hikari.HikariDataSource;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.function.Function;
+import javax.sql.DataSource;
+import org.h2.jdbcx.JdbcDataSource;
+import org.postgresql.ds.PGSimpleDataSource;
+import picocli.CommandLine.Option;
+
+/** Which database a command works on. */
+final class StoreOptions {
+    @Option(
+            names = "--database",
+            paramLabel = "JDBC-URL",
+            defaultValue = "${env:BRUME_DATABASE}",
+            description = "A database server, such as jdbc:postgresql://host/name?user=u&password=p."
+                    + " Environment: BRUME_DATABASE.")
+    private String database;
+
+    @Option(
+            names = "--data",
+            paramLabel = "FOLDER",
+            defaultValue = "${env:BRUME_DATA:-brume-data}",
+            description = "The folder of the embedded database, used unless --database is given."
+                    + " Environment: BRUME_DATA; default: ${DEFAULT-VALUE}.")
+    private Path data;
+
+    @Option(
+            names = "--schema",
+            paramLabel = "NAME",
+            description = "The database schema that holds the tables; the connection's own unless given.")
+    private String schema;
+
+    /** A store and what must be closed with it. */
+    record OpenStore(JdbcStore store, Runnable closing) implements AutoCloseable {
+        @Override
+        public void close() {
+            closing.run();
+        }
+    }
+
+    /** Opens the store to look at it; nothing is created. */
+    <T> T look(Function<History, T> looking) {
+        if (database == null && !EmbeddedDatabase.isIn(data)) {
+            throw new UsageException("there is no database in folder " + data.toAbsolutePath().normalize()
+                    + " (give --data FOLDER or --database JDBC-URL; 'brume demo' makes one to look at)");
+        }
+        try (OpenStore open = open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT)) {
+            open.store().prepare();
+            return looking.apply(open.store().history());
+        }
+    }
+
+    /** Opens the store to work on it. */
+    OpenStore host(int connections, Duration lease) {
+        Duration limit = lease.multipliedBy(2).dividedBy(3);
+        return open(
+                EmbeddedDatabase.Role.HOST,
+                connections,
+                limit.compareTo(JdbcStore.LIMIT) < 0 ? limit : JdbcStore.LIMIT);
+    }
+
+    /** Opens the store to change something and leave. */
+    OpenStore visit() {
+        return open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT);
+    }
+
+    private OpenStore open(EmbeddedDatabase.Role role, int connections, Duration limit) {
+        if (database == null) {
+            EmbeddedDatabase embedded = EmbeddedDatabase.open(data, role);
+            return pooled(embedded, embedded.description(), connections, limit, embedded::close);
+        }
+        return pooled(dataSource(limit), description(), connections, limit, () -> {});
+    }
+
+    private OpenStore pooled(
+            DataSource source, String description, int connections, Duration limit, Runnable closing) {
+        if (connections == 1) {
+            return new OpenStore(store(source, description, limit), closing);
+        }
+        HikariConfig config = new HikariConfig();
+        config.setDataSource(source);
+        config.setPoolName("brume");
+        config.setMaximumPoolSize(connections);
+        config.setMinimumIdle(1);
+        config.setConnectionTimeout(Math.max(250, limit.toMillis()));
+        config.setInitializationFailTimeout(-1);
+        HikariDataSource pool = new HikariDataSource(config);
+        return new OpenStore(store(pool, description, limit), () -> {
+            pool.close();
+            closing.run();
+        });
+    }
+
+    private JdbcStore store(DataSource source, String description, Duration limit) {
+        JdbcStore.Builder builder = JdbcStore.builder(source).description(description).limit(limit);
+        if (schema != null) {
+            try {
+                builder.schema(schema);
+            } catch (IllegalArgumentException e) {
+                throw new UsageException(e.getMessage());
+            }
+        }
+        return builder.build();
+    }
+
+    private DataSource dataSource(Duration limit) {
+        if (database.startsWith("jdbc:postgresql:")) {
+            PGSimpleDataSource postgres = new PGSimpleDataSource();
+            postgres.setConnectTimeout(5);
+            postgres.setSocketTimeout((int) limit.toSeconds() + 2);
+            postgres.setTcpKeepAlive(true);
+            postgres.setApplicationName("brume");
+            try {
+                postgres.setURL(database);
+            } catch (IllegalArgumentException e) {
+                throw new UsageException("--database '" + description() + "' is not a JDBC URL (expected"
+                        + " jdbc:postgresql://host:port/name?user=u&password=p)");
+            }
+            return postgres;
+        }
+        if (database.startsWith("jdbc:h2:")) {
+            JdbcDataSource h2 = new JdbcDataSource();
+            h2.setURL(database);
+            return h2;
+        }
+        throw new UsageException("--database '" + description() + "' is not supported (expected jdbc:postgresql:..."
+                + " or jdbc:h2:...)");
+    }
+
+    /** The URL without what may be secret. */
+    private String description() {
+        return database.replaceAll("[?;].*", "").replaceAll("//[^/@]*@", "//");
+    }
+}

@@ -1,0 +1,69 @@
+package dev.brume.cli;
+
+import com.github.freva.asciitable.AsciiTable;
+import com.github.freva.asciitable.Column;
+import com.github.freva.asciitable.HorizontalAlign;
+import com.github.freva.asciitable.OverflowBehaviour;
+import com.github.freva.asciitable.Styler;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+
+/** A table without lines around it. Confined to one thread. */
+final class Table {
+    private final Palette palette;
+    private final List<Column> columns = new ArrayList<>();
+    private final List<String[]> rows = new ArrayList<>();
+
+    Table(Palette palette) {
+        this.palette = palette;
+    }
+
+    /** Adds a column; what is wider than its limit goes on in the next line. */
+    Table column(String header, int widest) {
+        columns.add(new Column()
+                .header(header)
+                .headerAlign(HorizontalAlign.LEFT)
+                .dataAlign(HorizontalAlign.LEFT)
+                .maxWidth(widest + 2, OverflowBehaviour.NEWLINE));
+        return this;
+    }
+
+    Table numbers(String header) {
+        columns.add(new Column().header(header).headerAlign(HorizontalAlign.RIGHT).dataAlign(HorizontalAlign.RIGHT));
+        return this;
+    }
+
+    void row(Object... cells) {
+        rows.add(Arrays.stream(cells).map(String::valueOf).toArray(String[]::new));
+    }
+
+    /** Returns the lines, without space at their ends. */
+    List<String> lines() {
+        String text = AsciiTable.builder()
+                .border(AsciiTable.NO_BORDERS)
+                .lineSeparator("\n")
+                .styler(styler())
+                .data(columns.toArray(Column[]::new), rows.toArray(Object[][]::new))
+                .asString();
+        return Arrays.stream(text.split("\n"))
+                .map(line -> line.startsWith(" ") ? line.substring(1) : line)
+                .map(String::stripTrailing)
+                .filter(line -> !line.isEmpty())
+                .toList();
+    }
+
+    private Styler styler() {
+        return new Styler() {
+            @Override
+            public List<String> styleHeader(Column column, int col, List<String> data) {
+                return data.stream().map(palette::faint).toList();
+            }
+
+            @Override
+            public List<String> styleCell(Column column, int row, int col, List<String> data) {
+                return data.stream().map(palette::word).toList();
+            }
+        };
+    }
+}

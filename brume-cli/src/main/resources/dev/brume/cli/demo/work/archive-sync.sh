@@ -1,0 +1,3 @@
+# Waits for an archive that never answers.
+echo "waiting for the archive"
+sleep 600

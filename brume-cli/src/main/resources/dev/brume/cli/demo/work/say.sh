@@ -1,0 +1,3 @@
+# Says one thing.
+sleep 0.2
+echo "$1"

@@ -1,0 +1,46 @@
+package dev.brume;
+
+import java.time.Instant;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.UUID;
+
+/**
+ * One try of a run.
+ *
+ * @param number which try, from 1
+ * @param instance the name of the instance
+ * @param session the life of that instance
+ * @param fence the fence of the lease
+ * @param startedAt when the lease began
+ * @param endedAt when it ended, or was found to have ended; empty while it runs
+ * @param end how it ended; empty while it runs
+ * @param error what went wrong, in words
+ */
+public record Attempt(
+        int number,
+        String instance,
+        UUID session,
+        long fence,
+        Instant startedAt,
+        Optional<Instant> endedAt,
+        Optional<AttemptEnd> end,
+        Optional<String> error) {
+
+    /** Creates an attempt. */
+    public Attempt {
+        Objects.requireNonNull(instance, "instance");
+        Objects.requireNonNull(session, "session");
+        Objects.requireNonNull(startedAt, "startedAt");
+    }
+
+    /** Returns a copy that has ended. */
+    public Attempt ended(Instant at, AttemptEnd how, Optional<String> why) {
+        return new Attempt(number, instance, session, fence, startedAt, Optional.of(at), Optional.of(how), why);
+    }
+
+    /** Says whether this try counts against the attempts a job allows. */
+    public boolean counts() {
+        return end.filter(how -> how == AttemptEnd.FAILED || how == AttemptEnd.TIMED_OUT).isPresent();
+    }
+}

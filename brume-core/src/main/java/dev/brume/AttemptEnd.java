@@ -1,0 +1,15 @@
+package dev.brume;
+
+/** How one attempt of a run ended. */
+public enum AttemptEnd {
+    /** The work returned, or the program exited with 0. */
+    SUCCEEDED,
+    /** The work threw, or the program exited with another code or could not be started. */
+    FAILED,
+    /** The time limit was over. */
+    TIMED_OUT,
+    /** The instance stopped and gave the run back; does not count as an attempt. */
+    HANDED_BACK,
+    /** The instance died, or lost its lease. */
+    LOST
+}

@@ -1,0 +1,16 @@
+package dev.brume;
+
+/** The base of all that Brume throws on purpose, except for wrong arguments. */
+public class BrumeException extends RuntimeException {
+    private static final long serialVersionUID = 1L;
+
+    /** Creates an exception. */
+    public BrumeException(String message) {
+        super(message);
+    }
+
+    /** Creates an exception with a cause. */
+    public BrumeException(String message, Throwable cause) {
+        super(message, cause);
+    }
+}

@@ -1,0 +1,21 @@
+package dev.brume;
+
+/**
+ * What became of a definition.
+ *
+ * @param key the job
+ * @param kind whether anything was written
+ * @param version the version in force now
+ */
+public record Defined(JobKey key, Kind kind, int version) {
+
+    /** What was written. */
+    public enum Kind {
+        /** The job is new. */
+        NEW,
+        /** A new version is in force. */
+        CHANGED,
+        /** Nothing was written. */
+        UNCHANGED
+    }
+}

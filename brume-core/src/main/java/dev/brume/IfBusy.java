@@ -1,0 +1,53 @@
+package dev.brume;
+
+/**
+ * What happens to an occurrence that is due while earlier runs of its job are unfinished.
+ *
+ * @param choice the policy
+ * @param bound for {@code WAIT} how many may wait, for {@code ALONGSIDE} how many may be unfinished at once
+ */
+public record IfBusy(Choice choice, int bound) {
+    /** The greatest bound. */
+    public static final int MOST = 10_000;
+
+    /** The policies. */
+    public enum Choice {
+        /** The occurrence is skipped and the ledger says why. */
+        SKIP,
+        /** The occurrence waits until the earlier run has ended. */
+        WAIT,
+        /** The occurrence runs beside the others. */
+        ALONGSIDE
+    }
+
+    /**
+     * Creates a policy.
+     *
+     * @throws IllegalArgumentException if the bound is outside 1 to {@value #MOST}
+     */
+    public IfBusy {
+        if (bound < 1 || bound > MOST) {
+            throw new IllegalArgumentException("ifBusy: " + bound + " is outside 1 to " + MOST);
+        }
+    }
+
+    /** Skips the occurrence; the default. */
+    public static IfBusy skip() {
+        return new IfBusy(Choice.SKIP, 1);
+    }
+
+    /** Lets at most so many occurrences wait; those beyond are skipped. */
+    public static IfBusy waiting(int atMost) {
+        return new IfBusy(Choice.WAIT, atMost);
+    }
+
+    /** Lets at most so many runs be unfinished at once; those beyond are skipped. */
+    public static IfBusy alongside(int atMost) {
+        return new IfBusy(Choice.ALONGSIDE, atMost);
+    }
+
+    /** Returns how many runs of the job may be unfinished at once, waiting ones not counted. */
+    public int places() {
+        return choice == Choice.ALONGSIDE ? bound : 1;
+    }
+}

@@ -1,0 +1,61 @@
+package dev.brume;
+
+import java.time.Duration;
+
+/**
+ * What happens to occurrences that nobody could plan within the tolerance.
+ *
+ * @param choice the policy
+ * @param atMost for {@code RUN_EACH}, how many of the newest are run
+ * @param tolerance how late an occurrence may be and still count as on time
+ */
+public record IfMissed(Choice choice, int atMost, Duration tolerance) {
+    /** How late an occurrence may be and still count as on time, unless a job says otherwise. */
+    public static final Duration TOLERANCE = Duration.ofSeconds(60);
+
+    private static final int MOST = 1000;
+
+    /** The policies. */
+    public enum Choice {
+        /** The newest missed occurrence is run, unless one is due on time; the rest are recorded as missed. */
+        RUN_LATEST,
+        /** The newest few are run, oldest of them first; the rest are recorded as missed. */
+        RUN_EACH,
+        /** All are recorded as missed. */
+        SKIP
+    }
+
+    /**
+     * Creates a policy.
+     *
+     * @throws IllegalArgumentException if a part is outside its range
+     */
+    public IfMissed {
+        if (atMost < 1 || atMost > MOST) {
+            throw new IllegalArgumentException("ifMissed: " + atMost + " is outside 1 to " + MOST);
+        }
+        if (tolerance.compareTo(Duration.ofSeconds(1)) < 0) {
+            throw new IllegalArgumentException("ifMissed: the tolerance must be at least 1s");
+        }
+    }
+
+    /** Runs the newest missed occurrence; the default. */
+    public static IfMissed runLatest() {
+        return new IfMissed(Choice.RUN_LATEST, 1, TOLERANCE);
+    }
+
+    /** Runs the newest few. */
+    public static IfMissed runEach(int atMost) {
+        return new IfMissed(Choice.RUN_EACH, atMost, TOLERANCE);
+    }
+
+    /** Runs none. */
+    public static IfMissed skip() {
+        return new IfMissed(Choice.SKIP, 1, TOLERANCE);
+    }
+
+    /** Returns a copy with another tolerance. */
+    public IfMissed within(Duration other) {
+        return new IfMissed(choice, atMost, other);
+    }
+}

@@ -1,0 +1,355 @@
+package dev.brume;
+
+import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.EverySchedule;
+import dev.brume.schedule.Occurrence;
+import dev.brume.schedule.OnceSchedule;
+import dev.brume.schedule.Schedule;
+import dev.brume.schedule.Zones;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+
+/**
+ * A named piece of work with its schedules and policies.
+ *
+ * <p>Defaults: no description, lane {@value #MAIN_LANE}, priority 5, enabled, no time limit; {@code
+ * ifBusy} skips, {@code ifFailed} gives up, {@code ifMissed} runs the latest, {@code ifLost} runs
+ * again. Immutable and safe for use by many threads.
+ */
+public final class Job {
+    /** The lane of a job that names none. */
+    public static final String MAIN_LANE = "main";
+
+    /** The longest payload, in characters. */
+    public static final int LONGEST_PAYLOAD = 64 * 1024;
+
+    private final JobKey key;
+    private final String description;
+    private final List<Schedule> schedules;
+    private final Work work;
+    private final Optional<Duration> timeLimit;
+    private final IfBusy ifBusy;
+    private final IfFailed ifFailed;
+    private final IfMissed ifMissed;
+    private final IfLost ifLost;
+    private final String lane;
+    private final int priority;
+    private final List<String> tags;
+    private final Optional<String> payload;
+    private final boolean enabled;
+
+    private Job(Builder builder) {
+        key = builder.key;
+        description = builder.description;
+        schedules = List.copyOf(builder.schedules);
+        work = builder.work;
+        timeLimit = Optional.ofNullable(builder.timeLimit);
+        ifBusy = builder.ifBusy;
+        ifFailed = builder.ifFailed;
+        ifMissed = builder.ifMissed;
+        ifLost = builder.ifLost;
+        lane = builder.lane;
+        priority = builder.priority;
+        tags = List.copyOf(new TreeSet<>(builder.tags));
+        payload = Optional.ofNullable(builder.payload);
+        enabled = builder.enabled;
+    }
+
+    /**
+     * Begins the definition of a job.
+     *
+     * @param name {@code name} or {@code namespace/name}
+     */
+    public static Builder named(String name) {
+        return new Builder(JobKey.parse(name));
+    }
+
+    /** Begins the definition of a job. */
+    public static Builder named(JobKey key) {
+        return new Builder(key);
+    }
+
+    /** Returns the job's name. */
+    public JobKey key() {
+        return key;
+    }
+
+    /** Returns what it is for, in words; empty if nobody said. */
+    public String description() {
+        return description;
+    }
+
+    /** Returns the schedules, in the order they were given. */
+    public List<Schedule> schedules() {
+        return schedules;
+    }
+
+    /** Returns what it does. */
+    public Work work() {
+        return work;
+    }
+
+    /** Returns how long one attempt may take. */
+    public Optional<Duration> timeLimit() {
+        return timeLimit;
+    }
+
+    /** Returns the policy for occurrences due while it is busy. */
+    public IfBusy ifBusy() {
+        return ifBusy;
+    }
+
+    /** Returns the policy after a failed attempt. */
+    public IfFailed ifFailed() {
+        return ifFailed;
+    }
+
+    /** Returns the policy for missed occurrences. */
+    public IfMissed ifMissed() {
+        return ifMissed;
+    }
+
+    /** Returns the policy for runs whose instance died. */
+    public IfLost ifLost() {
+        return ifLost;
+    }
+
+    /** Returns the lane whose workers run it. */
+    public String lane() {
+        return lane;
+    }
+
+    /** Returns its priority within the lane, 0 (last) to 9 (first). */
+    public int priority() {
+        return priority;
+    }
+
+    /** Returns its tags, sorted. */
+    public List<String> tags() {
+        return tags;
+    }
+
+    /** Returns what each run is given. */
+    public Optional<String> payload() {
+        return payload;
+    }
+
+    /** Says whether its schedules owe anything. */
+    public boolean enabled() {
+        return enabled;
+    }
+
+    /** Returns the first occurrence of any schedule strictly after an instant; empty if disabled. */
+    public Optional<Occurrence> next(Instant after) {
+        if (!enabled) {
+            return Optional.empty();
+        }
+        if (schedules.size() == 1) {
+            return schedules.get(0).next(after);
+        }
+        return schedules.stream()
+                .flatMap(schedule -> schedule.next(after).stream())
+                .min(Comparator.comparing(Occurrence::instant));
+    }
+
+    /** Returns the schedules in one English sentence. */
+    public String scheduleInWords() {
+        if (schedules.isEmpty()) {
+            return "Only by hand";
+        }
+        String all = schedules.stream().map(Schedule::words).collect(Collectors.joining("; "));
+        return enabled ? all : all + " (disabled)";
+    }
+
+    /** The definition as comparable parts; the builder's twin. */
+    private List<Object> parts() {
+        return List.of(
+                key, description, schedules, work, timeLimit, ifBusy, ifFailed, ifMissed, ifLost, lane, priority,
+                tags, payload, enabled);
+    }
+
+    @Override
+    public boolean equals(Object other) {
+        return other instanceof Job that && parts().equals(that.parts());
+    }
+
+    @Override
+    public int hashCode() {
+        return Objects.hash(key, schedules, work);
+    }
+
+    @Override
+    public String toString() {
+        return key + " (" + scheduleInWords() + ": " + work + ")";
+    }
+
+    /** Gathers a definition. A wrong value fails where it is set. Confined to one thread. */
+    public static final class Builder {
+        private final JobKey key;
+        private final List<Schedule> schedules = new ArrayList<>();
+        private final List<String> tags = new ArrayList<>();
+        private String description = "";
+        private Work work;
+        private Duration timeLimit;
+        private IfBusy ifBusy = IfBusy.skip();
+        private IfFailed ifFailed = IfFailed.giveUp();
+        private IfMissed ifMissed = IfMissed.runLatest();
+        private IfLost ifLost = IfLost.RUN_AGAIN;
+        private String lane = MAIN_LANE;
+        private int priority = 5;
+        private String payload;
+        private boolean enabled = true;
+
+        private Builder(JobKey key) {
+            this.key = key;
+        }
+
+        /** Returns the job's name. */
+        public JobKey key() {
+            return key;
+        }
+
+        /** Says what the job is for. */
+        public Builder description(String text) {
+            description = Objects.requireNonNull(text, "text").strip();
+            return this;
+        }
+
+        /** Adds a schedule. An instant that two schedules share is owed once. */
+        public Builder schedule(Schedule schedule) {
+            schedules.add(Objects.requireNonNull(schedule, "schedule"));
+            return this;
+        }
+
+        /**
+         * Adds a cron expression in a zone.
+         *
+         * @throws dev.brume.schedule.ScheduleSyntaxException if either cannot be read
+         */
+        public Builder cron(String expression, String zone) {
+            return schedule(CronSchedule.parse(expression, Zones.parse(zone)));
+        }
+
+        /** Adds a fixed grid of elapsed time, at least one second apart. */
+        public Builder every(Duration interval) {
+            return schedule(EverySchedule.of(interval));
+        }
+
+        /** Adds a single instant. */
+        public Builder once(Instant instant) {
+            return schedule(OnceSchedule.at(instant, Zones.parse("UTC")));
+        }
+
+        /** Makes the job run a program. */
+        public Builder program(String... command) {
+            return work(new Work.Program(List.of(command), Map.of(), Optional.empty()));
+        }
+
+        /** Makes the job call the handler that instances have registered under a name. */
+        public Builder handler(String name) {
+            return work(new Work.Registered(name));
+        }
+
+        /** Sets what the job does. */
+        public Builder work(Work what) {
+            work = Objects.requireNonNull(what, "what");
+            return this;
+        }
+
+        /** Limits how long one attempt may take. */
+        public Builder timeLimit(Duration limit) {
+            if (limit.isNegative() || limit.isZero()) {
+                throw new IllegalArgumentException("timeLimit: must be above 0s");
+            }
+            timeLimit = limit;
+            return this;
+        }
+
+        /** Sets the policy for occurrences due while the job is busy. */
+        public Builder ifBusy(IfBusy policy) {
+            ifBusy = Objects.requireNonNull(policy, "policy");
+            return this;
+        }
+
+        /** Sets the policy after a failed attempt. */
+        public Builder ifFailed(IfFailed policy) {
+            ifFailed = Objects.requireNonNull(policy, "policy");
+            return this;
+        }
+
+        /** Sets the policy for missed occurrences. */
+        public Builder ifMissed(IfMissed policy) {
+            ifMissed = Objects.requireNonNull(policy, "policy");
+            return this;
+        }
+
+        /** Sets the policy for runs whose instance died. */
+        public Builder ifLost(IfLost policy) {
+            ifLost = Objects.requireNonNull(policy, "policy");
+            return this;
+        }
+
+        /** Sets the lane whose workers run the job. */
+        public Builder lane(String name) {
+            if (!JobKey.isName(name)) {
+                throw new IllegalArgumentException("lane: '" + name + "' is not a name (expected " + JobKey.RULE + ")");
+            }
+            lane = name;
+            return this;
+        }
+
+        /** Sets the priority within the lane, 0 (last) to 9 (first). */
+        public Builder priority(int level) {
+            if (level < 0 || level > 9) {
+                throw new IllegalArgumentException("priority: " + level + " is outside 0 to 9");
+            }
+            priority = level;
+            return this;
+        }
+
+        /** Adds a tag. */
+        public Builder tag(String tag) {
+            if (!JobKey.isName(tag)) {
+                throw new IllegalArgumentException("tags: '" + tag + "' is not a name (expected " + JobKey.RULE + ")");
+            }
+            tags.add(tag);
+            return this;
+        }
+
+        /** Sets what each run is given. */
+        public Builder payload(String text) {
+            if (text.length() > LONGEST_PAYLOAD) {
+                throw new IllegalArgumentException(
+                        "payload: " + text.length() + " characters is above " + LONGEST_PAYLOAD);
+            }
+            payload = text;
+            return this;
+        }
+
+        /** Sets whether the schedules owe anything. */
+        public Builder enabled(boolean on) {
+            enabled = on;
+            return this;
+        }
+
+        /**
+         * Creates the job.
+         *
+         * @throws IllegalStateException if it has no work
+         */
+        public Job build() {
+            if (work == null) {
+                throw new IllegalStateException("job '" + key + "' has no work (set a program or a handler)");
+            }
+            return new Job(this);
+        }
+    }
+}

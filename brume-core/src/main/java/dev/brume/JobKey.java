@@ -1,0 +1,62 @@
+package dev.brume;
+
+import java.util.Comparator;
+import java.util.regex.Pattern;
+
+/**
+ * The name of a job: {@code namespace/name}, or just {@code name} in the namespace {@code main}.
+ *
+ * @param namespace letters, digits, {@code .}, {@code _} and {@code -}, at most 100
+ * @param name the same
+ */
+public record JobKey(String namespace, String name) implements Comparable<JobKey> {
+    /** The namespace of a name without one. */
+    public static final String MAIN = "main";
+
+    /** What a name looks like, for messages. */
+    public static final String RULE = "a letter or digit, then letters, digits, '.', '_' or '-', at most 100 in all";
+
+    private static final Pattern NAME = Pattern.compile("[A-Za-z0-9][A-Za-z0-9._-]{0,99}");
+    private static final Comparator<JobKey> ORDER =
+            Comparator.comparing(JobKey::namespace).thenComparing(JobKey::name);
+
+    /**
+     * Creates a key.
+     *
+     * @throws IllegalArgumentException if a part is not a name
+     */
+    public JobKey {
+        check("namespace", namespace);
+        check("job name", name);
+    }
+
+    /** Reads {@code namespace/name} or {@code name}. */
+    public static JobKey parse(String text) {
+        int slash = text.indexOf('/');
+        return slash < 0
+                ? new JobKey(MAIN, text)
+                : new JobKey(text.substring(0, slash), text.substring(slash + 1));
+    }
+
+    /** Says whether a text can be a namespace or a name. */
+    public static boolean isName(String text) {
+        return NAME.matcher(text).matches();
+    }
+
+    private static void check(String what, String text) {
+        if (!isName(text)) {
+            throw new IllegalArgumentException(what + " '" + text + "' is not a name (expected " + RULE + ")");
+        }
+    }
+
+    @Override
+    public int compareTo(JobKey other) {
+        return ORDER.compare(this, other);
+    }
+
+    /** Returns the key as people write it: without the namespace where that is {@code main}. */
+    @Override
+    public String toString() {
+        return namespace.equals(MAIN) ? name : namespace + "/" + name;
+    }
+}

@@ -1,0 +1,42 @@
+package dev.brume;
+
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.util.Optional;
+
+/** What a handler is told about the attempt it carries out. Safe for use by many threads. */
+public interface Run {
+
+    /** Returns the id under which the run is found in the ledger, the same for all its attempts. */
+    long id();
+
+    /** Returns the job's name. */
+    JobKey job();
+
+    /** Returns the instant the schedule owed. */
+    Instant planned();
+
+    /** Returns the local time that the schedule named, in the schedule's zone. */
+    LocalDateTime plannedLocal();
+
+    /** Returns the number of this attempt, from 1. */
+    int attempt();
+
+    /**
+     * Returns the fence of this attempt's lease. It rises with every lease, so a resource that
+     * remembers the highest it has seen can refuse a holder that was thought dead.
+     */
+    long fence();
+
+    /** Returns the job's payload, usually JSON. */
+    Optional<String> payload();
+
+    /** Adds a line to the run's captured output. */
+    void print(String line);
+
+    /** Sets the text kept as the run's result; the last call counts. */
+    void result(String text);
+
+    /** Returns why the attempt should end early, empty while it need not. */
+    Optional<StopReason> stopAsked();
+}

@@ -1,0 +1,22 @@
+package dev.brume;
+
+/**
+ * Where a run stands before it has an {@link Outcome}.
+ *
+ * <pre>
+ * PLANNED -> RUNNING -> (ended)
+ * HELD    -> PLANNED              a place became free
+ * RUNNING -> BACKING_OFF -> RUNNING   the attempt failed and another is allowed
+ * RUNNING -> PLANNED              handed back, or taken over from a dead instance
+ * </pre>
+ */
+public enum RunState {
+    /** Ready to be taken, or planned for later. */
+    PLANNED,
+    /** Waiting for a place: earlier runs of the job take all of them. */
+    HELD,
+    /** Leased to an instance. */
+    RUNNING,
+    /** An attempt failed; waiting for the next. */
+    BACKING_OFF
+}

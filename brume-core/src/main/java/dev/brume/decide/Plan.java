@@ -1,0 +1,47 @@
+package dev.brume.decide;
+
+import dev.brume.Origin;
+import dev.brume.port.Span;
+import dev.brume.schedule.Occurrence;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * What becomes of the occurrences a job owed up to an instant.
+ *
+ * @param decisions one for each occurrence that gets a run or a ledger line of its own
+ * @param missed the occurrences passed over together
+ * @param cursor up to where everything is decided now
+ * @param nextAt the next occurrence
+ * @param used the places taken after this
+ * @param waiting the runs held after this
+ */
+public record Plan(
+        List<Decision> decisions,
+        Optional<Span> missed,
+        Instant cursor,
+        Optional<Instant> nextAt,
+        int used,
+        int waiting) {
+
+    /** What becomes of one occurrence. */
+    public enum Verdict {
+        /** It has a place and may start. */
+        START,
+        /** It waits for a place. */
+        HOLD,
+        /** It is skipped. */
+        SKIP
+    }
+
+    /**
+     * The decision on one occurrence.
+     *
+     * @param occurrence which
+     * @param verdict what becomes of it
+     * @param reason why it is skipped
+     * @param origin what its run is owed to
+     */
+    public record Decision(Occurrence occurrence, Verdict verdict, Optional<String> reason, Origin origin) {}
+}

@@ -1,0 +1,127 @@
+package dev.brume.decide;
+
+import dev.brume.IfBusy;
+import dev.brume.IfMissed;
+import dev.brume.Job;
+import dev.brume.Origin;
+import dev.brume.Reasons;
+import dev.brume.decide.Plan.Decision;
+import dev.brume.decide.Plan.Verdict;
+import dev.brume.port.JobRow;
+import dev.brume.port.Span;
+import dev.brume.schedule.Occurrence;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * Decides about all occurrences between a job's cursor and now.
+ *
+ * <p>Those within the tolerance are on time: each gets a run, or waits, or is skipped, as {@code
+ * ifBusy} says. Of the late ones {@code ifMissed} picks the newest few to catch up with; the rest lie
+ * in one span. A catch-up that meets a full job waits, whatever {@code ifBusy} says: someone asked for
+ * it to be made up.
+ */
+public final class PlanDecider {
+    private final Job job;
+    private final JobRow row;
+    private final Instant now;
+    private final Deque<Occurrence> onTime = new ArrayDeque<>();
+    private final Deque<Occurrence> late = new ArrayDeque<>();
+    private final List<Decision> decisions = new ArrayList<>();
+    private Instant firstMissed;
+    private Instant lastMissed;
+    private long missed;
+    private int used;
+    private int waiting;
+
+    private PlanDecider(Job job, JobRow row, Instant now) {
+        this.job = job;
+        this.row = row;
+        this.now = now;
+        this.used = row.used();
+        this.waiting = row.waiting();
+    }
+
+    /**
+     * Decides.
+     *
+     * @param job the definition in force
+     * @param row the job's row, locked
+     * @param now the database's clock, inclusive
+     */
+    public static Plan decide(Job job, JobRow row, Instant now) {
+        return new PlanDecider(job, row, now).plan();
+    }
+
+    private Plan plan() {
+        Instant cursor = now.isAfter(row.cursor()) ? now : row.cursor();
+        sortOwed();
+        chooseLate();
+        late.forEach(occurrence -> admit(occurrence, Origin.CATCH_UP));
+        onTime.forEach(occurrence -> admit(occurrence, Origin.SCHEDULE));
+        Optional<Instant> nextAt = job.next(cursor).map(Occurrence::instant);
+        return new Plan(List.copyOf(decisions), span(), cursor, nextAt, used, waiting);
+    }
+
+    private void sortOwed() {
+        Instant onTimeFrom = now.minus(job.ifMissed().tolerance());
+        int kept = Math.max(1, job.ifMissed().atMost());
+        Optional<Occurrence> next = job.next(row.cursor());
+        while (next.isPresent() && !next.get().instant().isAfter(now)) {
+            Occurrence occurrence = next.get();
+            if (!occurrence.instant().isBefore(onTimeFrom)) {
+                onTime.addLast(occurrence);
+            } else {
+                late.addLast(occurrence);
+                if (late.size() > kept) {
+                    miss(late.removeFirst());
+                }
+            }
+            next = job.next(occurrence.instant());
+        }
+    }
+
+    private void chooseLate() {
+        IfMissed policy = job.ifMissed();
+        boolean none = policy.choice() == IfMissed.Choice.SKIP
+                || policy.choice() == IfMissed.Choice.RUN_LATEST && !onTime.isEmpty();
+        while (none && !late.isEmpty()) {
+            miss(late.removeFirst());
+        }
+    }
+
+    private void miss(Occurrence occurrence) {
+        firstMissed = firstMissed == null ? occurrence.instant() : firstMissed;
+        lastMissed = occurrence.instant();
+        missed++;
+    }
+
+    private Optional<Span> span() {
+        if (missed == 0) {
+            return Optional.empty();
+        }
+        Instant until = lastMissed.plus(1, ChronoUnit.MICROS);
+        return Optional.of(new Span(
+                row.id(), row.version(), firstMissed, until, firstMissed, lastMissed, missed, Reasons.MISSED));
+    }
+
+    private void admit(Occurrence occurrence, Origin origin) {
+        IfBusy policy = job.ifBusy();
+        if (used < policy.places()) {
+            used++;
+            decisions.add(new Decision(occurrence, Verdict.START, Optional.empty(), origin));
+        } else if (origin == Origin.CATCH_UP
+                || policy.choice() == IfBusy.Choice.WAIT && waiting < policy.bound()) {
+            waiting++;
+            decisions.add(new Decision(occurrence, Verdict.HOLD, Optional.empty(), origin));
+        } else {
+            String reason = policy.choice() == IfBusy.Choice.WAIT ? Reasons.TOO_MANY_WAITING : Reasons.BUSY;
+            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(reason), origin));
+        }
+    }
+}

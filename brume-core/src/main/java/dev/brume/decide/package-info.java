@@ -1,0 +1,6 @@
+/**
+ * The decisions, as pure functions: given a job, its row and the time, what becomes of what is owed.
+ *
+ * <p>Nothing here does I/O, reads a clock or starts a thread.
+ */
+package dev.brume.decide;

@@ -1,0 +1,61 @@
+package dev.brume.duties;
+
+import dev.brume.Job;
+import dev.brume.port.Claim;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.RunRow;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/** Takes waiting runs for free workers. */
+final class ClaimDuty {
+    private final Instance instance;
+
+    ClaimDuty(Instance instance) {
+        this.instance = instance;
+    }
+
+    /** Claims for every lane with free workers; returns whether there may be more. */
+    boolean step(Optional<Instant> hint) {
+        Optional<Instance.Session> session = instance.liveSession();
+        Leasing leasing = new Leasing(instance, session);
+        List<String> lanes = instance.settings().lanes().keySet().stream()
+                .filter(lane -> leasing.room(lane) > 0)
+                .sorted()
+                .toList();
+        if (session.isEmpty() || lanes.isEmpty()) {
+            return false;
+        }
+        boolean full = false;
+        for (String lane : lanes) {
+            int limit = Math.min(leasing.room(lane), instance.settings().batch());
+            List<LeasedRun> runs = instance.transact(tx -> claim(tx, session.get(), lane, hint, limit));
+            Leasing.start(instance, runs);
+            full |= runs.size() == limit && limit == instance.settings().batch();
+        }
+        return full;
+    }
+
+    private List<LeasedRun> claim(
+            Transaction tx, Instance.Session session, String lane, Optional<Instant> hint, int limit) {
+        if (!tx.holdSession(session.id())) {
+            return List.of();
+        }
+        long nanos = instance.time().nanos();
+        List<RunRow> rows = tx.claim(
+                new Claim(session.id(), session.epoch(), lane, Set.copyOf(instance.handlers()), hint, limit));
+        Map<VersionKey, Job> jobs = instance.definitions()
+                .get(tx, rows.stream().map(RunRow::versionKey).toList());
+        List<LeasedRun> runs = new ArrayList<>();
+        for (RunRow row : rows) {
+            runs.add(new LeasedRun(row, jobs.get(row.versionKey()), instance.settings().instance(), nanos));
+        }
+        return runs;
+    }
+}

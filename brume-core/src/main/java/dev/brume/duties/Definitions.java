@@ -1,0 +1,49 @@
+package dev.brume.duties;
+
+import dev.brume.Job;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.Map;
+import java.util.Set;
+
+/** The definitions read lately. Versions never change, so nothing here grows stale. Guarded by itself. */
+final class Definitions {
+    private static final int MOST = 20_000;
+
+    private final Map<VersionKey, Job> known = new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
+        private static final long serialVersionUID = 1L;
+
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<VersionKey, Job> eldest) {
+            return size() > MOST;
+        }
+    };
+
+    /** Returns the definitions of all the keys, reading those that are not known yet. */
+    Map<VersionKey, Job> get(Transaction tx, Collection<VersionKey> keys) {
+        Map<VersionKey, Job> found = new HashMap<>();
+        Set<VersionKey> unknown = new LinkedHashSet<>();
+        synchronized (this) {
+            for (VersionKey key : keys) {
+                Job job = known.get(key);
+                if (job == null) {
+                    unknown.add(key);
+                } else {
+                    found.put(key, job);
+                }
+            }
+        }
+        if (!unknown.isEmpty()) {
+            Map<VersionKey, Job> read = tx.definitions(unknown);
+            found.putAll(read);
+            synchronized (this) {
+                known.putAll(read);
+            }
+        }
+        return found;
+    }
+}

@@ -1,0 +1,162 @@
+package dev.brume.duties;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.Event;
+import dev.brume.Outcome;
+import dev.brume.decide.AfterAttempt;
+import dev.brume.port.Completion;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
+import dev.brume.port.StoreException;
+import dev.brume.port.Transaction;
+import dev.brume.schedule.Durations;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * Reports ends: one transaction for a batch, then the consequences are drawn in another.
+ *
+ * <p>A batch whose commit is unclear is kept and reported again. What the store then refuses is looked
+ * up: if the end is on record, it was this one that got through.
+ */
+public final class FinishDuty implements Duty {
+    private static final Duration IDLE = Duration.ofSeconds(1);
+    private static final Duration AFTER_TROUBLE = Duration.ofMillis(200);
+
+    private final Instance instance;
+    private final SettleDuty settle;
+    private List<Completion> batch = List.of();
+    private boolean unclear;
+
+    /** Creates the duty. */
+    public FinishDuty(Instance instance) {
+        this.instance = instance;
+        this.settle = new SettleDuty(instance);
+    }
+
+    @Override
+    public Duration step() {
+        if (batch.isEmpty()) {
+            batch = instance.takeCompletions(instance.settings().batch());
+        }
+        if (batch.isEmpty()) {
+            return IDLE;
+        }
+        Report report;
+        try {
+            report = instance.transact(this::report);
+        } catch (StoreException e) {
+            unclear |= e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR;
+            instance.tell(Event.Kind.PROBLEM, batch.size() + " ends could not be written yet: " + e.getMessage());
+            return AFTER_TROUBLE;
+        }
+        List<Completion> reported = batch;
+        batch = List.of();
+        unclear = false;
+        reported.forEach(completion -> instance.letGo(completion.run()));
+        reported.forEach(completion -> tell(completion, report));
+        if (!report.ended.isEmpty()) {
+            settle.step(report.ended);
+        }
+        return instance.hasCompletions() ? Duration.ZERO : IDLE;
+    }
+
+    /** Says whether ends are still to be reported. */
+    public boolean idle() {
+        return batch.isEmpty() && !instance.hasCompletions();
+    }
+
+    private record Report(Set<Long> ended, Set<Long> released, Set<Long> onRecord) {}
+
+    private Report report(Transaction tx) {
+        List<RunEnd> ends = new ArrayList<>();
+        List<RunRelease> releases = new ArrayList<>();
+        Instant now = null;
+        for (Completion completion : batch) {
+            Attempt attempt = attempt(completion);
+            AfterAttempt after = after(completion, attempt);
+            LeaseKey lease = completion.run().row().leaseKey();
+            if (after instanceof AfterAttempt.Ends end) {
+                ends.add(new RunEnd(
+                        lease, end.outcome(), end.reason(), attempt, completion.result(), completion.output()));
+            } else if (after instanceof AfterAttempt.TriesAgain again) {
+                now = now == null ? tx.now() : now;
+                releases.add(new RunRelease(
+                        lease,
+                        again.state(),
+                        now.plus(again.pause()),
+                        AfterAttempt.with(completion.run().row().attempts(), attempt),
+                        completion.output()));
+            }
+        }
+        Set<Long> ended = ends.isEmpty() ? Set.of() : tx.end(ends);
+        Set<Long> released = releases.isEmpty() ? Set.of() : tx.release(releases);
+        return new Report(ended, released, unclear ? onRecord(tx, ended, released) : Set.of());
+    }
+
+    private Set<Long> onRecord(Transaction tx, Set<Long> ended, Set<Long> released) {
+        Set<Long> accepted = new HashSet<>(ended);
+        accepted.addAll(released);
+        List<LeaseKey> refused = batch.stream()
+                .filter(completion -> !accepted.contains(completion.run().id()))
+                .map(completion -> completion.run().row().leaseKey())
+                .toList();
+        return refused.isEmpty() ? Set.of() : tx.recorded(refused);
+    }
+
+    private static Attempt attempt(Completion completion) {
+        Attempt leased = completion.run().attempt();
+        Attempt started = new Attempt(
+                leased.number(),
+                leased.instance(),
+                leased.session(),
+                leased.fence(),
+                completion.run().at(completion.startedNanos()),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty());
+        return started.ended(completion.run().at(completion.endedNanos()), completion.end(), completion.error());
+    }
+
+    private static AfterAttempt after(Completion completion, Attempt attempt) {
+        return AfterAttempt.decide(completion.run().job(), completion.run().row().attempts(), attempt);
+    }
+
+    private void tell(Completion completion, Report report) {
+        long id = completion.run().id();
+        String took = Durations.format(Duration.ofMillis(
+                (completion.endedNanos() - completion.startedNanos()) / 1_000_000));
+        String error = completion.error().map(text -> ": " + firstLine(text)).orElse("");
+        AfterAttempt after = after(completion, attempt(completion));
+        boolean accepted = report.ended.contains(id) || report.released.contains(id) || report.onRecord.contains(id);
+        if (!accepted) {
+            tell(completion, Event.Kind.REFUSED, "its lease is gone; the attempt that took over counts");
+        } else if (after instanceof AfterAttempt.Ends end) {
+            Event.Kind kind = end.outcome() == Outcome.SUCCEEDED ? Event.Kind.SUCCEEDED : Event.Kind.FAILED;
+            String how = kind.name().equals(end.outcome().name()) ? "" : end.outcome() + " ";
+            tell(completion, kind, how + "after " + took + error);
+        } else if (after instanceof AfterAttempt.TriesAgain again) {
+            Event.Kind kind =
+                    completion.end() == AttemptEnd.HANDED_BACK ? Event.Kind.HANDED_BACK : Event.Kind.BACKING_OFF;
+            String next = again.pause().isZero() ? "" : ", next attempt in " + Durations.format(again.pause());
+            tell(completion, kind, "attempt " + completion.run().row().attempt() + " " + completion.end()
+                    + " after " + took + error + next);
+        }
+    }
+
+    private void tell(Completion completion, Event.Kind kind, String text) {
+        instance.tell(kind, completion.run().job().key(), completion.run().id(), text);
+    }
+
+    private static String firstLine(String text) {
+        int end = text.indexOf('\n');
+        return end < 0 ? text : text.substring(0, end);
+    }
+}

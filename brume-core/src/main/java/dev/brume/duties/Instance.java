@@ -1,0 +1,243 @@
+package dev.brume.duties;
+
+import dev.brume.Event;
+import dev.brume.JobKey;
+import dev.brume.Watcher;
+import dev.brume.port.Completion;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.Store;
+import dev.brume.port.StoreException;
+import dev.brume.port.TimeSource;
+import dev.brume.port.Transaction;
+import dev.brume.port.WorkerPool;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.Queue;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
+import java.util.concurrent.ConcurrentMap;
+import java.util.function.Function;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * What one instance remembers: its session, the runs it holds, the ends it has not yet reported.
+ *
+ * <p>The duties share it. Sessions and runs are written by the duties only; completions come from the
+ * workers. Safe for use by many threads.
+ */
+public final class Instance {
+    private static final Logger LOG = LoggerFactory.getLogger(Instance.class);
+    private static final int MOST_REPEATS = 8;
+
+    private final Settings settings;
+    private final Store store;
+    private final TimeSource time;
+    private final Watcher watcher;
+    private final Definitions definitions = new Definitions();
+    private final Set<String> handlers = ConcurrentHashMap.newKeySet();
+    private final ConcurrentMap<Long, LeasedRun> held = new ConcurrentHashMap<>();
+    private final Queue<Completion> completions = new ConcurrentLinkedQueue<>();
+    private volatile WorkerPool workers;
+    private volatile Session session;
+    private volatile ClockReading clock;
+    private volatile boolean draining;
+
+    /**
+     * The session as this instance knows it.
+     *
+     * @param id random
+     * @param epoch in which it was opened
+     * @param leaseEndNanos the monotonic clock when its lease ends, counted from before it was asked for
+     */
+    record Session(UUID id, long epoch, long leaseEndNanos) {
+        Session renewed(long endNanos) {
+            return new Session(id, epoch, endNanos);
+        }
+    }
+
+    /** The database's clock and the monotonic one, read together. */
+    private record ClockReading(Instant database, long nanos) {}
+
+    /** Creates the memory of an instance that has no session yet. */
+    public Instance(Settings settings, Store store, TimeSource time, Watcher watcher) {
+        this.settings = settings;
+        this.store = store;
+        this.time = time;
+        this.watcher = watcher;
+        this.clock = new ClockReading(time.wall(), time.nanos());
+    }
+
+    /** Sets who carries out attempts; once, before any duty is driven. */
+    public void workers(WorkerPool pool) {
+        workers = pool;
+    }
+
+    WorkerPool workers() {
+        return workers;
+    }
+
+    /** Returns how the instance is set up. */
+    public Settings settings() {
+        return settings;
+    }
+
+    Store store() {
+        return store;
+    }
+
+    /** Returns the clocks. */
+    public TimeSource time() {
+        return time;
+    }
+
+    Definitions definitions() {
+        return definitions;
+    }
+
+    /** Returns the names of the handlers it can call; add to it to register one. */
+    public Set<String> handlers() {
+        return handlers;
+    }
+
+    // Time.
+
+    void readClock(Instant database, long nanos) {
+        clock = new ClockReading(database, nanos);
+    }
+
+    /** Returns the database's clock as far as it is known. */
+    public Instant now() {
+        return databaseTimeAt(time.nanos());
+    }
+
+    private Instant databaseTimeAt(long nanos) {
+        ClockReading reading = clock;
+        return reading.database().plusNanos(nanos - reading.nanos()).truncatedTo(ChronoUnit.MICROS);
+    }
+
+    /** Returns how long until an instant of the database's clock, zero if it is past. */
+    Duration until(Instant instant) {
+        Duration left = Duration.between(now(), instant);
+        return left.isNegative() ? Duration.ZERO : left;
+    }
+
+    // Session.
+
+    /** Returns the session, if the instance may still act on it. */
+    Optional<Session> liveSession() {
+        Session current = session;
+        boolean live = current != null
+                && time.nanos() - (current.leaseEndNanos() - settings.margin().toNanos()) < 0;
+        return live ? Optional.of(current) : Optional.empty();
+    }
+
+    Optional<Session> session() {
+        return Optional.ofNullable(session);
+    }
+
+    void session(Session current) {
+        session = current;
+    }
+
+    /** Returns the id of the current session, if there is one. */
+    public Optional<UUID> sessionId() {
+        return session().map(Session::id);
+    }
+
+    /** Says that the instance takes no more work. */
+    public void drain() {
+        draining = true;
+    }
+
+    boolean draining() {
+        return draining;
+    }
+
+    // Runs.
+
+    void hold(LeasedRun run) {
+        held.put(run.id(), run);
+    }
+
+    void letGo(LeasedRun run) {
+        held.remove(run.id(), run);
+    }
+
+    /** Returns the runs it holds. */
+    public Collection<LeasedRun> held() {
+        return List.copyOf(held.values());
+    }
+
+    boolean holds(long run, long fence) {
+        LeasedRun known = held.get(run);
+        return known != null && known.row().lease().orElseThrow().fence() == fence;
+    }
+
+    /** Takes the end of an attempt from a worker. */
+    public void completed(Completion completion) {
+        completions.add(completion);
+    }
+
+    List<Completion> takeCompletions(int limit) {
+        List<Completion> batch = new ArrayList<>();
+        for (Completion next = completions.poll(); next != null; next = completions.poll()) {
+            batch.add(next);
+            if (batch.size() == limit) {
+                break;
+            }
+        }
+        return batch;
+    }
+
+    /** Says whether ends wait to be reported. */
+    public boolean hasCompletions() {
+        return !completions.isEmpty();
+    }
+
+    // Store.
+
+    /** Carries out a whole step in one transaction, again from the beginning if others were in the way. */
+    <T> T transact(Function<Transaction, T> steps) {
+        for (int repeat = 1; ; repeat++) {
+            try {
+                return store.transact(steps);
+            } catch (StoreException e) {
+                if (e.trouble() != StoreException.Trouble.CONFLICT || repeat == MOST_REPEATS) {
+                    throw e;
+                }
+                LOG.debug("{}: repeating a step that others were in the way of", settings.instance(), e);
+            }
+        }
+    }
+
+    // Telling.
+
+    void tell(Event.Kind kind, String text) {
+        tell(new Event(kind, now(), settings.instance(), Optional.empty(), OptionalLong.empty(), text));
+    }
+
+    void tell(Event.Kind kind, JobKey job, String text) {
+        tell(new Event(kind, now(), settings.instance(), Optional.of(job), OptionalLong.empty(), text));
+    }
+
+    void tell(Event.Kind kind, JobKey job, long run, String text) {
+        tell(new Event(kind, now(), settings.instance(), Optional.of(job), OptionalLong.of(run), text));
+    }
+
+    private void tell(Event event) {
+        try {
+            watcher.saw(event);
+        } catch (RuntimeException e) {
+            LOG.warn("{}: a watcher threw at {}; ignored", settings.instance(), event.kind(), e);
+        }
+    }
+}

@@ -1,0 +1,64 @@
+package dev.brume.duties;
+
+import dev.brume.Event;
+import dev.brume.Job;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.RunRow;
+import java.util.HashMap;
+import java.util.Map;
+import java.util.Optional;
+
+/** How many runs an instance may lease to itself in one transaction: what its free workers can start. */
+final class Leasing {
+    private final Instance instance;
+    private final Optional<Instance.Session> session;
+    private final Map<String, Integer> room = new HashMap<>();
+
+    /**
+     * Counts the free workers.
+     *
+     * @param session to lease to; without one, nothing is leased
+     */
+    Leasing(Instance instance, Optional<Instance.Session> session) {
+        this.instance = instance;
+        this.session = session;
+        if (session.isPresent()) {
+            for (String lane : instance.settings().lanes().keySet()) {
+                room.put(lane, instance.workers().free(lane));
+            }
+        }
+    }
+
+    /** Takes a free worker for a run of a job, if there is one and it knows the work; returns whose lease it is. */
+    Optional<Instance.Session> take(Job job) {
+        int free = room.getOrDefault(job.lane(), 0);
+        if (free < 1 || !knows(job.work().neededHandler())) {
+            return Optional.empty();
+        }
+        room.put(job.lane(), free - 1);
+        return session;
+    }
+
+    int room(String lane) {
+        return room.getOrDefault(lane, 0);
+    }
+
+    private boolean knows(Optional<String> handler) {
+        return handler.map(instance.handlers()::contains).orElse(true);
+    }
+
+    /** Puts committed leases into memory and hands them to the workers. */
+    static void start(Instance instance, Iterable<LeasedRun> runs) {
+        for (LeasedRun run : runs) {
+            instance.hold(run);
+            RunRow row = run.row();
+            String late = row.attempt() > 1 ? ", attempt " + row.attempt() : "";
+            instance.tell(
+                    Event.Kind.STARTED,
+                    run.job().key(),
+                    run.id(),
+                    "planned " + row.owed().planned() + late);
+            instance.workers().start(run);
+        }
+    }
+}

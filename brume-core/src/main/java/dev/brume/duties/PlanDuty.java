@@ -1,0 +1,56 @@
+package dev.brume.duties;
+
+import dev.brume.Job;
+import dev.brume.decide.PlanDecider;
+import dev.brume.port.JobRow;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** Decides about occurrences that are due: one transaction for a batch of jobs. */
+final class PlanDuty {
+    private final Instance instance;
+
+    PlanDuty(Instance instance) {
+        this.instance = instance;
+    }
+
+    /**
+     * Plans one batch; returns whether there may be more.
+     *
+     * @param hint nothing earlier is expected to be due
+     */
+    boolean step(Optional<Instant> hint) {
+        Optional<Instance.Session> session = instance.liveSession();
+        if (session.isEmpty()) {
+            return false;
+        }
+        int limit = instance.settings().batch();
+        Batch batch = instance.transact(tx -> plan(tx, session.get(), hint, limit));
+        batch.writer.ifPresent(PlanWriter::committed);
+        return batch.jobs == limit;
+    }
+
+    private record Batch(int jobs, Optional<PlanWriter> writer) {}
+
+    private Batch plan(Transaction tx, Instance.Session session, Optional<Instant> hint, int limit) {
+        List<JobRow> rows = tx.lockDueJobs(hint, limit);
+        if (rows.isEmpty() || !tx.holdSession(session.id())) {
+            return new Batch(0, Optional.empty());
+        }
+        Map<VersionKey, Job> jobs = instance.definitions()
+                .get(tx, rows.stream().map(JobRow::versionKey).toList());
+        Instant now = tx.now();
+        long nanos = instance.time().nanos();
+        PlanWriter writer = new PlanWriter(instance, tx, new Leasing(instance, Optional.of(session)), now, nanos);
+        for (JobRow row : rows) {
+            Job job = jobs.get(row.versionKey());
+            writer.add(row, job, PlanDecider.decide(job, row, now));
+        }
+        writer.write();
+        return new Batch(rows.size(), Optional.of(writer));
+    }
+}

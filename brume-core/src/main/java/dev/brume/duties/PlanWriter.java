@@ -1,0 +1,164 @@
+package dev.brume.duties;
+
+import dev.brume.Event;
+import dev.brume.Job;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.decide.Plan;
+import dev.brume.decide.Plan.Decision;
+import dev.brume.decide.Plan.Verdict;
+import dev.brume.port.Fence;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.Numbers;
+import dev.brume.port.RunRow;
+import dev.brume.port.Span;
+import dev.brume.port.Transaction;
+import dev.brume.schedule.Note;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * Writes plans: runs, skipped lines, spans and cursors, in one transaction.
+ *
+ * <p>What is leased at once goes by priority. Nothing is started or told before {@link #committed}.
+ */
+final class PlanWriter {
+    private final Instance instance;
+    private final Transaction tx;
+    private final Leasing leasing;
+    private final Instant now;
+    private final long nanos;
+    private final List<Item> items = new ArrayList<>();
+    private final List<RunRow> runs = new ArrayList<>();
+    private final List<LedgerLine> skipped = new ArrayList<>();
+    private final List<Span> spans = new ArrayList<>();
+    private final List<JobAdvance> advances = new ArrayList<>();
+    private final List<LeasedRun> leased = new ArrayList<>();
+    private final List<Runnable> tales = new ArrayList<>();
+
+    private record Item(JobRow row, Job job, Decision decision) {}
+
+    /**
+     * Begins a batch.
+     *
+     * @param now the database's clock
+     * @param nanos the monotonic clock, read together with it
+     */
+    PlanWriter(Instance instance, Transaction tx, Leasing leasing, Instant now, long nanos) {
+        this.instance = instance;
+        this.tx = tx;
+        this.leasing = leasing;
+        this.now = now;
+        this.nanos = nanos;
+    }
+
+    void add(JobRow row, Job job, Plan plan) {
+        plan.decisions().forEach(decision -> items.add(new Item(row, job, decision)));
+        plan.missed().ifPresent(span -> {
+            spans.add(span);
+            tales.add(() -> instance.tell(Event.Kind.MISSED, job.key(), describe(span)));
+        });
+        advances.add(new JobAdvance(
+                row.id(), plan.cursor(), plan.nextAt(), plan.used(), plan.waiting(), Optional.empty()));
+    }
+
+    private static String describe(Span span) {
+        return span.count() == 1
+                ? "1 occurrence missed, planned " + span.first()
+                : span.count() + " occurrences missed, planned " + span.first() + " to " + span.last();
+    }
+
+    void write() {
+        items.sort(Comparator.comparingInt((Item item) -> -item.job().priority())
+                .thenComparing(item -> item.decision().occurrence().instant()));
+        Numbers numbers = items.isEmpty() ? new Numbers(List.of(), List.of()) : tx.take(items.size());
+        for (int i = 0; i < items.size(); i++) {
+            write(items.get(i), numbers.ids().get(i), numbers.fences().get(i));
+        }
+        tx.advance(advances);
+        if (!runs.isEmpty()) {
+            tx.addRuns(runs);
+        }
+        if (!skipped.isEmpty()) {
+            tx.addLines(skipped);
+        }
+        if (!spans.isEmpty()) {
+            tx.addSpans(spans);
+        }
+    }
+
+    private void write(Item item, long id, long fence) {
+        Decision decision = item.decision();
+        RunRow.Owed owed = owed(item);
+        if (decision.verdict() == Verdict.SKIP) {
+            skipped.add(line(item, owed, id));
+            String reason = decision.reason().orElse("");
+            tales.add(() -> instance.tell(
+                    Event.Kind.SKIPPED, item.job().key(), id, reason + ", planned " + owed.planned()));
+            return;
+        }
+        boolean starts = decision.verdict() == Verdict.START;
+        Optional<RunRow.Lease> lease = starts
+                ? leasing.take(item.job()).map(own -> new RunRow.Lease(own.id(), Fence.of(own.epoch(), fence), now))
+                : Optional.empty();
+        RunState waiting = starts ? RunState.PLANNED : RunState.HELD;
+        RunRow run = new RunRow(
+                id,
+                owed,
+                item.row().version(),
+                lease.isPresent() ? RunState.RUNNING : waiting,
+                item.job().lane(),
+                item.job().priority(),
+                item.job().work().neededHandler(),
+                owed.planned(),
+                lease,
+                List.of(),
+                lease.isPresent() ? 1 : 0,
+                item.job().payload());
+        runs.add(run);
+        if (lease.isPresent()) {
+            leased.add(new LeasedRun(run, item.job(), instance.settings().instance(), nanos));
+        } else if (!starts) {
+            tales.add(() -> instance.tell(
+                    Event.Kind.HELD, item.job().key(), id, "waits for an earlier run, planned " + owed.planned()));
+        }
+    }
+
+    private static RunRow.Owed owed(Item item) {
+        var occurrence = item.decision().occurrence();
+        return new RunRow.Owed(
+                item.row().id(),
+                occurrence.instant(),
+                "",
+                item.decision().origin(),
+                occurrence.nominal(),
+                occurrence.zone().getId(),
+                occurrence.note().map(Note::name));
+    }
+
+    private static LedgerLine line(Item item, RunRow.Owed owed, long id) {
+        return new LedgerLine(
+                id,
+                owed,
+                item.row().version(),
+                item.job().lane(),
+                owed.planned(),
+                Outcome.SKIPPED,
+                item.decision().reason(),
+                List.of(),
+                item.job().payload(),
+                Optional.empty());
+    }
+
+    /** Starts what was leased and tells what was decided; to be called when the transaction has committed. */
+    void committed() {
+        tales.forEach(Runnable::run);
+        Leasing.start(instance, leased);
+    }
+}

@@ -1,0 +1,153 @@
+package dev.brume.duties;
+
+import dev.brume.Event;
+import dev.brume.port.Outlook;
+import dev.brume.port.Store;
+import dev.brume.port.StoreException;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
+
+/**
+ * Finds work: looks at what is due and plans, claims, settles, takes over and reconciles as needed.
+ *
+ * <p>An instance with nothing due makes one look a second. When the next occurrence is known, it sleeps
+ * exactly until then and plans at once, without a look.
+ *
+ * <p>Between the looks from the beginning, one each poll, a low-water mark spares the database the
+ * graveyard of index entries that an old snapshot elsewhere keeps from being cleaned up. The mark lags by {@link #SLACK},
+ * longer than the engine's own transactions last, so that what they write is seen at once; anything
+ * written further behind it waits for the next full look.
+ */
+public final class RoundDuty implements Duty {
+    private static final Duration SWEEP = Duration.ofMinutes(10);
+    private static final Duration AFTER_TROUBLE = Duration.ofMillis(500);
+    private static final Duration SLACK = Duration.ofSeconds(1);
+    private static final Duration WITHOUT_SESSION = Duration.ofMillis(20);
+
+    private final Instance instance;
+    private final PlanDuty plan;
+    private final ClaimDuty claim;
+    private final SettleDuty settle;
+    private final TakeOverDuty takeOver;
+    private final ReconcileDuty reconcile;
+    private final SweepDuty sweep;
+    private Optional<Instant> expected = Optional.empty();
+    private Optional<Instant> lowWater = Optional.empty();
+    private long nextWide;
+    private long nextReconcile;
+    private long nextSweep;
+
+    /** Creates the duty. */
+    public RoundDuty(Instance instance) {
+        this.instance = instance;
+        plan = new PlanDuty(instance);
+        claim = new ClaimDuty(instance);
+        settle = new SettleDuty(instance);
+        takeOver = new TakeOverDuty(instance);
+        reconcile = new ReconcileDuty(instance);
+        sweep = new SweepDuty(instance);
+        long now = instance.time().nanos();
+        nextWide = now;
+        nextReconcile = now + instance.settings().lease().toNanos();
+        nextSweep = now + SWEEP.toNanos();
+    }
+
+    @Override
+    public Duration step() {
+        if (instance.draining() || instance.liveSession().isEmpty()) {
+            return WITHOUT_SESSION;
+        }
+        try {
+            return round();
+        } catch (StoreException e) {
+            expected = Optional.empty();
+            if (e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR) {
+                nextReconcile = instance.time().nanos();
+                nextWide = nextReconcile;
+            }
+            instance.tell(Event.Kind.PROBLEM, "looking for work failed, will try again: " + e.getMessage());
+            return AFTER_TROUBLE;
+        }
+    }
+
+    private Duration round() {
+        Optional<Instant> due = expected.filter(instant -> !instant.isAfter(instance.now()));
+        if (due.isPresent()) {
+            expected = Optional.empty();
+            if (plan.step(due)) {
+                return Duration.ZERO;
+            }
+        }
+        boolean wide = isTime(nextWide);
+        Outlook outlook = look(wide);
+        if (wide) {
+            nextWide = instance.time().nanos() + instance.settings().poll().toNanos();
+            care(outlook);
+        }
+        boolean more = false;
+        if (isPast(outlook.nextReady(), outlook.now())) {
+            more = claim.step(outlook.nextReady());
+        }
+        if (isPast(outlook.nextDue(), outlook.now())) {
+            plan.step(outlook.nextDue());
+            more = true;
+        }
+        return more ? Duration.ZERO : restUntil(outlook);
+    }
+
+    private Outlook look(boolean wide) {
+        long before = instance.time().nanos();
+        Outlook outlook = instance.store()
+                .outlook(new Store.Look(
+                        instance.settings().lanes().keySet(),
+                        Set.copyOf(instance.handlers()),
+                        wide ? Optional.empty() : lowWater,
+                        wide));
+        instance.readClock(outlook.now(), before + (instance.time().nanos() - before) / 2);
+        lowWater = Stream.of(Optional.of(outlook.now()), outlook.nextDue(), outlook.nextReady())
+                .flatMap(Optional::stream)
+                .min(Instant::compareTo)
+                .map(earliest -> earliest.minus(SLACK));
+        return outlook;
+    }
+
+    private void care(Outlook outlook) {
+        while (outlook.unsettled() && settle.step(Set.of())) {
+            // Another full batch may be waiting.
+        }
+        if (outlook.lapsed()) {
+            takeOver.step();
+        }
+        if (isTime(nextReconcile)) {
+            nextReconcile = instance.time().nanos() + instance.settings().lease().toNanos();
+            reconcile.step();
+        }
+        if (isTime(nextSweep)) {
+            nextSweep = instance.time().nanos() + SWEEP.toNanos();
+            sweep.step();
+        }
+    }
+
+    private boolean isTime(long nanos) {
+        return instance.time().nanos() - nanos >= 0;
+    }
+
+    private static boolean isPast(Optional<Instant> instant, Instant now) {
+        return instant.isPresent() && !instant.get().isAfter(now);
+    }
+
+    private Duration restUntil(Outlook outlook) {
+        expected = outlook.nextDue();
+        Duration rest = instance.settings().poll();
+        Optional<Instant> ready = outlook.nextReady().filter(next -> next.isAfter(outlook.now()));
+        for (Optional<Instant> next : List.of(expected, ready)) {
+            Duration left = next.map(instance::until).orElse(rest);
+            rest = left.compareTo(rest) < 0 ? left : rest;
+        }
+        return rest;
+    }
+}

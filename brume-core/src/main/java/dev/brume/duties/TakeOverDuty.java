@@ -1,0 +1,150 @@
+package dev.brume.duties;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.Event;
+import dev.brume.Job;
+import dev.brume.decide.AfterAttempt;
+import dev.brume.port.Change;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+
+/**
+ * Closes sessions that have lapsed and takes over what they held.
+ *
+ * <p>Closing is a transaction of its own: from then on the dead instance can lease nothing more, and
+ * its completions are refused run by run as each is taken over. Any number of instances may do this at
+ * once.
+ */
+final class TakeOverDuty {
+    private final Instance instance;
+
+    TakeOverDuty(Instance instance) {
+        this.instance = instance;
+    }
+
+    /** Takes over everything from all lapsed sessions but its own; returns whether it took any run. */
+    boolean step() {
+        Optional<UUID> own = instance.sessionId();
+        List<SessionRow> lapsed = instance.transact(Transaction::lapsedSessions);
+        boolean any = false;
+        for (SessionRow session : lapsed) {
+            if (!own.equals(Optional.of(session.id())) && close(session)) {
+                any |= takeAll(session);
+            }
+        }
+        return any;
+    }
+
+    private boolean close(SessionRow seen) {
+        return instance.transact(tx -> {
+            Optional<SessionRow> session = tx.lockSession(seen.id());
+            if (session.isEmpty() || !session.get().lapsedAt(tx.now())) {
+                return false;
+            }
+            if (session.get().state() != SessionRow.State.LAPSED) {
+                tx.markSession(seen.id(), SessionRow.State.LAPSED);
+                tx.addChanges(List.of(new Change(
+                        "LAPSED",
+                        instance.settings().instance(),
+                        instance.settings().host(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        "session " + seen.id() + " of " + seen.instance() + ", lease ended "
+                                + session.get().leaseUntil())));
+            }
+            return true;
+        });
+    }
+
+    private boolean takeAll(SessionRow session) {
+        boolean any = false;
+        while (true) {
+            List<Runnable> tales = new ArrayList<>();
+            int taken = instance.transact(tx -> {
+                tales.clear();
+                return takeBatch(tx, session, tales);
+            });
+            tales.forEach(Runnable::run);
+            any |= taken > 0;
+            if (taken == 0) {
+                instance.transact(tx -> endIfEmpty(tx, session.id()));
+                return any;
+            }
+        }
+    }
+
+    /** A run that someone still holds locked is left; the session stays lapsed until it owns nothing. */
+    private static Void endIfEmpty(Transaction tx, UUID session) {
+        if (tx.lockSession(session).isPresent() && tx.leasedTo(session).isEmpty()) {
+            tx.markSession(session, SessionRow.State.ENDED);
+        }
+        return null;
+    }
+
+    private int takeBatch(Transaction tx, SessionRow session, List<Runnable> tales) {
+        List<RunRow> rows = tx.lockRunsOf(session.id(), instance.settings().batch());
+        if (rows.isEmpty()) {
+            return 0;
+        }
+        Map<VersionKey, Job> jobs = instance.definitions()
+                .get(tx, rows.stream().map(RunRow::versionKey).toList());
+        Instant now = tx.now();
+        List<RunEnd> ends = new ArrayList<>();
+        List<RunRelease> releases = new ArrayList<>();
+        for (RunRow row : rows) {
+            Job job = jobs.get(row.versionKey());
+            Attempt lost = lost(row, session, now);
+            AfterAttempt after = AfterAttempt.decide(job, row.attempts(), lost);
+            if (after instanceof AfterAttempt.Ends end) {
+                ends.add(new RunEnd(
+                        row.leaseKey(), end.outcome(), end.reason(), lost, Optional.empty(), Optional.empty()));
+                tales.add(() -> instance.tell(
+                        Event.Kind.FAILED, job.key(), row.id(), "LOST with " + session.instance()));
+            } else if (after instanceof AfterAttempt.TriesAgain again) {
+                releases.add(new RunRelease(
+                        row.leaseKey(),
+                        again.state(),
+                        now.plus(again.pause()),
+                        AfterAttempt.with(row.attempts(), lost),
+                        Optional.empty()));
+                tales.add(() -> instance.tell(
+                        Event.Kind.TAKEN_OVER, job.key(), row.id(), "from " + session.instance()
+                                + ", whose lease ended " + session.leaseUntil()));
+            }
+        }
+        if (!ends.isEmpty()) {
+            tx.end(ends);
+        }
+        if (!releases.isEmpty()) {
+            tx.release(releases);
+        }
+        return rows.size();
+    }
+
+    private static Attempt lost(RunRow row, SessionRow session, Instant now) {
+        RunRow.Lease lease = row.lease().orElseThrow();
+        Attempt attempt = new Attempt(
+                row.attempt(),
+                session.instance(),
+                lease.session(),
+                lease.fence(),
+                lease.since(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty());
+        String why = "instance " + session.instance() + " stopped renewing its lease";
+        return attempt.ended(now, AttemptEnd.LOST, Optional.of(why));
+    }
+}

@@ -1,0 +1,69 @@
+package dev.brume.engine;
+
+import dev.brume.StopReason;
+import dev.brume.port.LeasedRun;
+import java.util.Optional;
+import java.util.concurrent.atomic.AtomicReference;
+
+/**
+ * One attempt on its worker.
+ *
+ * <p>{@code tell} only lets the work know; {@code cut} also ends it: by interrupt, or for a program by
+ * the way it has set. The first reason given stays. Safe for use by many threads.
+ */
+final class ActiveAttempt {
+    private final LeasedRun run;
+    private final AtomicReference<StopReason> asked = new AtomicReference<>();
+    private final Thread worker;
+    private Runnable ending;
+    private boolean cut;
+    private boolean over;
+
+    ActiveAttempt(LeasedRun run, Thread worker) {
+        this.run = run;
+        this.worker = worker;
+        this.ending = worker::interrupt;
+    }
+
+    LeasedRun run() {
+        return run;
+    }
+
+    Optional<StopReason> stopAsked() {
+        return Optional.ofNullable(asked.get());
+    }
+
+    void tell(StopReason why) {
+        asked.compareAndSet(null, why);
+    }
+
+    void cut(StopReason why) {
+        tell(why);
+        synchronized (this) {
+            if (!cut && !over) {
+                cut = true;
+                ending.run();
+            }
+        }
+    }
+
+    synchronized boolean wasCut() {
+        return cut;
+    }
+
+    /** Sets another way of ending the work than an interrupt; used at once if it was cut already. */
+    synchronized void endBy(Runnable way) {
+        ending = way;
+        if (cut) {
+            way.run();
+        }
+    }
+
+    /** Closes the attempt and clears an interrupt meant for it, so that the worker's next one is not hit. */
+    synchronized void close() {
+        over = true;
+        if (Thread.currentThread() == worker) {
+            Thread.interrupted();
+        }
+    }
+}

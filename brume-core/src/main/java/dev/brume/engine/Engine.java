@@ -1,0 +1,132 @@
+package dev.brume.engine;
+
+import dev.brume.AttemptEnd;
+import dev.brume.Handler;
+import dev.brume.StopReason;
+import dev.brume.duties.FinishDuty;
+import dev.brume.duties.Instance;
+import dev.brume.duties.KeepDuty;
+import dev.brume.duties.RoundDuty;
+import dev.brume.port.Completion;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.StoreException;
+import java.time.Duration;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.concurrent.locks.LockSupport;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * One instance at work: a thread each for keeping the session, finding work and reporting ends, and the
+ * workers.
+ *
+ * <p>Stopping goes: take no more work; tell the runs; wait for them; cut those that remain; give back
+ * what even then goes on; end the session. A run that was given back and ends after all is refused by
+ * its fence.
+ */
+public final class Engine {
+    private static final Logger LOG = LoggerFactory.getLogger(Engine.class);
+    private static final Duration GRACE = Duration.ofSeconds(6);
+    private static final Duration LAST_REPORT = Duration.ofSeconds(10);
+
+    private final Instance instance;
+    private final Workers workers;
+    private final KeepDuty keep;
+    private final FinishDuty finish;
+    private final DutyThread keeper;
+    private final DutyThread rounds;
+    private final DutyThread finisher;
+
+    /**
+     * Creates the engine, not yet started.
+     *
+     * @param handlers by name; may change while it runs
+     */
+    public Engine(Instance instance, Map<String, Handler> handlers) {
+        this.instance = instance;
+        String name = "brume-" + instance.settings().instance();
+        keep = new KeepDuty(instance, UUID::randomUUID);
+        finish = new FinishDuty(instance);
+        keeper = new DutyThread(name + "-keep", keep);
+        rounds = new DutyThread(name + "-round", new RoundDuty(instance));
+        finisher = new DutyThread(name + "-finish", finish);
+        workers = new Workers(
+                instance.settings().instance(), instance.settings().lanes(), handlers, instance.time(), this::completed);
+        instance.workers(workers);
+    }
+
+    private void completed(Completion completion) {
+        boolean wasFull = workers.free(completion.run().job().lane()) == 1;
+        instance.completed(completion);
+        finisher.wake();
+        if (wasFull) {
+            rounds.wake();
+        }
+    }
+
+    /** Starts the threads. The session is opened by the keeper, as soon as the store can be reached. */
+    public void start() {
+        keeper.start();
+        rounds.start();
+        finisher.start();
+    }
+
+    /**
+     * Stops, letting runs go on for at most so long.
+     *
+     * @return whether all runs had ended by then
+     */
+    public boolean stop(Duration limit) throws InterruptedException {
+        instance.drain();
+        rounds.stop(limit.plus(GRACE));
+        unlessStoreFails("marked as draining", keep::drain);
+        instance.held().forEach(run -> workers.stop(run, StopReason.DRAINING));
+        boolean clean = waitForRuns(limit);
+        if (!clean) {
+            workers.cutAll(StopReason.DRAINING);
+            if (!waitForRuns(GRACE)) {
+                instance.held().forEach(this::giveBack);
+                waitForRuns(LAST_REPORT);
+            }
+        }
+        finisher.stop(GRACE);
+        keeper.stop(GRACE);
+        workers.close();
+        unlessStoreFails("ended, and will lapse", keep::close);
+        return clean;
+    }
+
+    private void unlessStoreFails(String what, Runnable step) {
+        try {
+            step.run();
+        } catch (StoreException e) {
+            LOG.warn("{}: the session could not be {}: {}", instance.settings().instance(), what, e.getMessage());
+        }
+    }
+
+    private boolean waitForRuns(Duration limit) {
+        long until = System.nanoTime() + limit.toNanos();
+        while (!instance.held().isEmpty() || !finish.idle()) {
+            if (System.nanoTime() - until >= 0) {
+                return false;
+            }
+            LockSupport.parkNanos(Duration.ofMillis(10).toNanos());
+        }
+        return true;
+    }
+
+    private void giveBack(LeasedRun run) {
+        long now = instance.time().nanos();
+        instance.completed(new Completion(
+                run,
+                AttemptEnd.HANDED_BACK,
+                Optional.of("did not stop when the instance was stopping"),
+                Optional.empty(),
+                Optional.empty(),
+                run.leasedNanos(),
+                now));
+        finisher.wake();
+    }
+}

@@ -1,0 +1,69 @@
+package dev.brume.engine;
+
+import dev.brume.port.Output;
+import java.io.ByteArrayOutputStream;
+import java.nio.charset.StandardCharsets;
+import java.util.Optional;
+
+/**
+ * Keeps the head and the tail of what an attempt prints.
+ *
+ * <p>However much comes, it holds at most {@value #HEAD} + {@value #TAIL} bytes. Bytes that are not
+ * UTF-8 become U+FFFD, and so does NUL, which not every database can store. Guarded by itself.
+ */
+final class OutputBuffer {
+    static final int HEAD = 32 * 1024;
+    static final int TAIL = 32 * 1024;
+
+    private final ByteArrayOutputStream head = new ByteArrayOutputStream(1024);
+    private byte[] tail = new byte[0];
+    private long total;
+
+    synchronized void write(byte[] bytes, int offset, int length) {
+        int toHead = Math.min(length, HEAD - head.size());
+        head.write(bytes, offset, toHead);
+        if (length > toHead && tail.length == 0) {
+            tail = new byte[TAIL];
+        }
+        int rest = length - toHead;
+        int kept = Math.min(rest, TAIL);
+        long at = Math.max(0, total + toHead - HEAD) + rest - kept;
+        for (int i = 0; i < kept; i++) {
+            tail[(int) ((at + i) % TAIL)] = bytes[offset + length - kept + i];
+        }
+        total += length;
+    }
+
+    void println(String line) {
+        byte[] bytes = (line + "\n").getBytes(StandardCharsets.UTF_8);
+        write(bytes, 0, bytes.length);
+    }
+
+    /** Returns what was kept, or nothing if nothing was printed. */
+    synchronized Optional<Output> output() {
+        if (total == 0) {
+            return Optional.empty();
+        }
+        long beyondHead = total - head.size();
+        int kept = (int) Math.min(beyondHead, TAIL);
+        long omitted = beyondHead - kept;
+        byte[] last = new byte[kept];
+        for (int i = 0; i < kept; i++) {
+            last[i] = tail[(int) ((beyondHead - kept + i) % TAIL)];
+        }
+        String text = omitted == 0
+                ? decode(join(head.toByteArray(), last))
+                : decode(head.toByteArray()) + "\n[... " + omitted + " bytes left out ...]\n" + decode(last);
+        return Optional.of(new Output(text, total, omitted));
+    }
+
+    private static byte[] join(byte[] a, byte[] b) {
+        byte[] all = java.util.Arrays.copyOf(a, a.length + b.length);
+        System.arraycopy(b, 0, all, a.length, b.length);
+        return all;
+    }
+
+    private static String decode(byte[] bytes) {
+        return new String(bytes, StandardCharsets.UTF_8).replace('\0', '\uFFFD');
+    }
+}

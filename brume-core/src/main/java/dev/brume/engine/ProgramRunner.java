@@ -1,0 +1,124 @@
+package dev.brume.engine;
+
+import dev.brume.Work;
+import dev.brume.port.LeasedRun;
+import java.io.File;
+import java.io.IOException;
+import java.io.InputStream;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Stream;
+
+/**
+ * Runs a program as the work of an attempt.
+ *
+ * <p>Standard output and error go to one buffer in the order they come. The run's facts are handed over
+ * as variables: {@code BRUME_RUN}, {@code BRUME_JOB}, {@code BRUME_PLANNED}, {@code BRUME_ATTEMPT},
+ * {@code BRUME_FENCE} and {@code BRUME_PAYLOAD}. To end it, its whole process tree gets TERM, and KILL
+ * five seconds later.
+ */
+final class ProgramRunner {
+    private static final long KILL_AFTER_MILLIS = 5000;
+    private static final long LAST_OUTPUT_MILLIS = 2000;
+
+    private final ActiveAttempt attempt;
+    private final OutputBuffer output;
+
+    ProgramRunner(ActiveAttempt attempt, OutputBuffer output) {
+        this.attempt = attempt;
+        this.output = output;
+    }
+
+    /** Thrown when the program did not end well; the message is for people. */
+    static final class ProgramFailed extends Exception {
+        private static final long serialVersionUID = 1L;
+
+        ProgramFailed(String message) {
+            super(message);
+        }
+    }
+
+    void run(Work.Program program) throws ProgramFailed, InterruptedException {
+        Process process = start(program);
+        attempt.endBy(() -> end(process));
+        Thread reader = new Thread(() -> read(process.getInputStream()), Thread.currentThread().getName() + "-output");
+        reader.setDaemon(true);
+        reader.start();
+        int code = process.waitFor();
+        reader.join(LAST_OUTPUT_MILLIS);
+        if (code != 0) {
+            throw new ProgramFailed(exited(code));
+        }
+    }
+
+    private Process start(Work.Program program) throws ProgramFailed {
+        ProcessBuilder builder = new ProcessBuilder(program.command());
+        File folder = program.folder().map(File::new).orElse(null);
+        if (folder != null && !folder.isDirectory()) {
+            throw new ProgramFailed("folder '" + folder + "' is not there (from " + here() + ")");
+        }
+        builder.directory(folder);
+        builder.environment().putAll(program.environment());
+        builder.environment().putAll(facts(attempt.run()));
+        builder.redirectErrorStream(true);
+        try {
+            Process process = builder.start();
+            process.getOutputStream().close();
+            return process;
+        } catch (IOException e) {
+            throw new ProgramFailed(notStarted(program.command().get(0), folder, e));
+        }
+    }
+
+    private static Map<String, String> facts(LeasedRun run) {
+        return Map.of(
+                "BRUME_RUN", Long.toString(run.id()),
+                "BRUME_JOB", run.job().key().toString(),
+                "BRUME_PLANNED", run.row().owed().planned().toString(),
+                "BRUME_ATTEMPT", Integer.toString(run.row().attempt()),
+                "BRUME_FENCE", Long.toString(run.row().lease().orElseThrow().fence()),
+                "BRUME_PAYLOAD", run.row().payload().orElse(""));
+    }
+
+    private static String notStarted(String program, File folder, IOException e) {
+        String message = String.valueOf(e.getMessage());
+        String where = folder == null ? here() : folder.getAbsolutePath();
+        if (message.contains("error=2,")) {
+            return "program '" + program + "' not found (in folder " + where + "; a name without '/' is looked up in PATH)";
+        }
+        if (message.contains("error=13,")) {
+            return "program '" + program + "' may not be executed (in folder " + where + "; set its x permission)";
+        }
+        return "program '" + program + "' could not be started in folder " + where + ": " + message;
+    }
+
+    private static String here() {
+        return new File("").getAbsolutePath();
+    }
+
+    private static String exited(int code) {
+        return code > 128 && code < 160
+                ? "ended by signal " + (code - 128) + " (exit code " + code + ")"
+                : "exit code " + code;
+    }
+
+    private void read(InputStream stream) {
+        byte[] bytes = new byte[8192];
+        try (stream) {
+            for (int length = stream.read(bytes); length >= 0; length = stream.read(bytes)) {
+                output.write(bytes, 0, length);
+            }
+        } catch (IOException e) {
+            output.println("[output could not be read further: " + e.getMessage() + "]");
+        }
+    }
+
+    private static void end(Process process) {
+        List<ProcessHandle> tree = Stream.concat(process.descendants(), Stream.of(process.toHandle())).toList();
+        tree.forEach(ProcessHandle::destroy);
+        process.onExit().orTimeout(KILL_AFTER_MILLIS, TimeUnit.MILLISECONDS).whenComplete((ended, late) -> tree.stream()
+                .filter(ProcessHandle::isAlive)
+                .forEach(ProcessHandle::destroyForcibly));
+    }
+}

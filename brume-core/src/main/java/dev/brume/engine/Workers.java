@@ -1,0 +1,200 @@
+package dev.brume.engine;
+
+import dev.brume.AttemptEnd;
+import dev.brume.Handler;
+import dev.brume.StopReason;
+import dev.brume.Work;
+import dev.brume.port.Completion;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.TimeSource;
+import dev.brume.port.WorkerPool;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentMap;
+import java.util.concurrent.Executors;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ScheduledFuture;
+import java.util.concurrent.ThreadFactory;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.Consumer;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.slf4j.MDC;
+
+/**
+ * The threads that carry out attempts, so many for each lane.
+ *
+ * <p>Every attempt that was started is completed exactly once, whatever the work throws. Safe for use
+ * by many threads.
+ */
+final class Workers implements WorkerPool {
+    private static final Logger LOG = LoggerFactory.getLogger(Workers.class);
+    private static final int LONGEST_ERROR = 4000;
+    private static final int LONGEST_RESULT = 64 * 1024;
+
+    private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
+    private final ConcurrentMap<Long, ActiveAttempt> active = new ConcurrentHashMap<>();
+    private final Map<String, Handler> handlers;
+    private final TimeSource time;
+    private final Consumer<Completion> completions;
+    private final ScheduledExecutorService limits;
+
+    private static final class Lane {
+        private final int size;
+        private final ThreadPoolExecutor threads;
+        private final AtomicInteger busy = new AtomicInteger();
+
+        Lane(int size, ThreadFactory factory) {
+            this.size = size;
+            threads = new ThreadPoolExecutor(size, size, 30, TimeUnit.SECONDS, new LinkedBlockingQueue<>(), factory);
+            threads.allowCoreThreadTimeOut(true);
+        }
+    }
+
+    Workers(
+            String instance,
+            Map<String, Integer> sizes,
+            Map<String, Handler> handlers,
+            TimeSource time,
+            Consumer<Completion> completions) {
+        this.handlers = handlers;
+        this.time = time;
+        this.completions = completions;
+        sizes.forEach((name, size) ->
+                lanes.put(name, new Lane(size, EngineThreads.numbered("brume-" + instance + "-" + name))));
+        limits = Executors.newSingleThreadScheduledExecutor(EngineThreads.numbered("brume-" + instance + "-limits"));
+    }
+
+    @Override
+    public int free(String lane) {
+        Lane named = lanes.get(lane);
+        return named == null ? 0 : Math.max(0, named.size - named.busy.get());
+    }
+
+    @Override
+    public void start(LeasedRun run) {
+        Lane lane = lanes.get(run.job().lane());
+        lane.busy.incrementAndGet();
+        lane.threads.execute(() -> attempt(run, lane));
+    }
+
+    @Override
+    public void stop(LeasedRun run, StopReason why) {
+        ActiveAttempt attempt = active.get(fence(run));
+        if (attempt == null) {
+            return;
+        }
+        if (why == StopReason.DRAINING) {
+            attempt.tell(why);
+        } else {
+            attempt.cut(why);
+        }
+    }
+
+    /** Ends all attempts that still go on. */
+    void cutAll(StopReason why) {
+        active.values().forEach(attempt -> attempt.cut(why));
+    }
+
+    void close() {
+        limits.shutdownNow();
+        lanes.values().forEach(lane -> lane.threads.shutdown());
+    }
+
+    private void attempt(LeasedRun run, Lane lane) {
+        ActiveAttempt attempt = new ActiveAttempt(run, Thread.currentThread());
+        active.put(fence(run), attempt);
+        long started = time.nanos();
+        Optional<ScheduledFuture<?>> limit = run.job()
+                .timeLimit()
+                .map(most -> limits.schedule(
+                        () -> attempt.cut(StopReason.TIME_LIMIT), most.toMillis(), TimeUnit.MILLISECONDS));
+        OutputBuffer output = new OutputBuffer();
+        Ending ending;
+        MDC.put("brumeRun", Long.toString(run.id()));
+        try {
+            ending = work(attempt, output);
+        } finally {
+            MDC.remove("brumeRun");
+            limit.ifPresent(timer -> timer.cancel(/* mayInterruptIfRunning= */ false));
+            attempt.close();
+            active.remove(fence(run));
+            lane.busy.decrementAndGet();
+        }
+        completions.accept(new Completion(
+                run, ending.end, ending.error, ending.result, output.output(), started, time.nanos()));
+    }
+
+    /** A fence names one lease, of this instance or any other. */
+    private static long fence(LeasedRun run) {
+        return run.row().lease().orElseThrow().fence();
+    }
+
+    private record Ending(AttemptEnd end, Optional<String> error, Optional<String> result) {}
+
+    private Ending work(ActiveAttempt attempt, OutputBuffer output) {
+        HandlerRun run = new HandlerRun(attempt, output);
+        boolean program = attempt.run().job().work() instanceof Work.Program;
+        try {
+            if (program) {
+                new ProgramRunner(attempt, output).run((Work.Program) attempt.run().job().work());
+            } else {
+                handler(attempt.run()).run(run);
+            }
+            return new Ending(AttemptEnd.SUCCEEDED, Optional.empty(), run.result().map(Workers::resultText));
+        } catch (ProgramRunner.ProgramFailed e) {
+            return failed(attempt, attempt.wasCut(), e.getMessage(), run);
+        } catch (Throwable e) {
+            if (e instanceof VirtualMachineError) {
+                LOG.error("run {} of {} met an error of the virtual machine", run.id(), run.job(), e);
+            } else {
+                LOG.debug("run {} of {} threw", run.id(), run.job(), e);
+            }
+            return failed(attempt, attempt.stopAsked().isPresent(), StackText.of(e), run);
+        }
+    }
+
+    private Handler handler(LeasedRun run) {
+        String name = run.job().work().neededHandler().orElseThrow();
+        Handler handler = handlers.get(name);
+        if (handler == null) {
+            throw new IllegalStateException("this instance no longer has a handler '" + name + "'");
+        }
+        return handler;
+    }
+
+    private static Ending failed(ActiveAttempt attempt, boolean stopped, String error, HandlerRun run) {
+        AttemptEnd end = AttemptEnd.FAILED;
+        String why = error;
+        if (stopped) {
+            StopReason reason = attempt.stopAsked().orElseThrow();
+            end = switch (reason) {
+                case TIME_LIMIT -> AttemptEnd.TIMED_OUT;
+                case DRAINING -> AttemptEnd.HANDED_BACK;
+                case LEASE_LOST -> AttemptEnd.LOST;
+            };
+            why = switch (reason) {
+                case TIME_LIMIT -> "stopped at its time limit: " + error;
+                case DRAINING -> "stopped because the instance was stopping";
+                case LEASE_LOST -> "stopped because the instance could not renew its lease";
+            };
+        }
+        return new Ending(
+                end, Optional.of(clip(why, LONGEST_ERROR)), run.result().map(Workers::resultText));
+    }
+
+    private static String resultText(String text) {
+        return clip(text, LONGEST_RESULT);
+    }
+
+    private static String clip(String text, int longest) {
+        String clean = text.replace('\0', '\uFFFD');
+        return clean.length() <= longest
+                ? clean
+                : clean.substring(0, longest) + "[... " + (clean.length() - longest) + " characters left out]";
+    }
+}

@@ -1,0 +1,24 @@
+package dev.brume.port;
+
+import dev.brume.JobKey;
+import java.util.Optional;
+
+/**
+ * A line of the change log; the store adds the time.
+ *
+ * @param kind what was done, one word
+ * @param who the user or instance
+ * @param origin from where
+ * @param job the job it concerns
+ * @param versionBefore the version before
+ * @param versionAfter the version after
+ * @param text the rest, in words
+ */
+public record Change(
+        String kind,
+        String who,
+        String origin,
+        Optional<JobKey> job,
+        Optional<Integer> versionBefore,
+        Optional<Integer> versionAfter,
+        String text) {}

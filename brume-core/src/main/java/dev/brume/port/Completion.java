@@ -1,0 +1,24 @@
+package dev.brume.port;
+
+import dev.brume.AttemptEnd;
+import java.util.Optional;
+
+/**
+ * How an attempt ended, as its worker reports it.
+ *
+ * @param run that was held
+ * @param end how
+ * @param error what went wrong, in words
+ * @param result what the work returned
+ * @param output what the work printed
+ * @param startedNanos the monotonic clock at its start
+ * @param endedNanos the monotonic clock at its end
+ */
+public record Completion(
+        LeasedRun run,
+        AttemptEnd end,
+        Optional<String> error,
+        Optional<String> result,
+        Optional<Output> output,
+        long startedNanos,
+        long endedNanos) {}

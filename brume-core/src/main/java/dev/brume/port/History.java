@@ -1,0 +1,31 @@
+package dev.brume.port;
+
+import dev.brume.JobKey;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/** Reads what people ask for. Safe for use by many threads; methods may throw {@link StoreException}. */
+public interface History {
+
+    /** Returns the database's clock. */
+    Instant now();
+
+    /** Returns all live jobs by name. */
+    List<JobView> jobs();
+
+    /** Returns the job of a name, if it lives. */
+    Optional<JobView> job(JobKey key);
+
+    /** Returns runs, live ones and ended ones, newest planned first. */
+    List<RunView> runs(RunFilter filter);
+
+    /** Returns one run with its output. */
+    Optional<RunView> run(long id);
+
+    /** Returns spans of passed-over occurrences that overlap a filter's period, newest first. */
+    List<SpanView> spans(RunFilter filter);
+
+    /** Returns sessions, newest first; those that ended only if asked for. */
+    List<SessionView> sessions(boolean ended);
+}

@@ -1,0 +1,35 @@
+package dev.brume.port;
+
+import dev.brume.JobKey;
+import java.time.Instant;
+import java.util.Optional;
+
+/**
+ * A job as the store holds it. The row is the job's lock point and its gate.
+ *
+ * @param id never used again, even when a job of the same name comes back
+ * @param key the name
+ * @param version the number of the definition in force
+ * @param source where the definition came from
+ * @param cursor every occurrence up to here, inclusive, has been decided
+ * @param nextAt when the next occurrence is due, empty if none follows
+ * @param used how many places are taken: live runs that are not held
+ * @param cap how many places there are
+ * @param waiting how many runs are held
+ */
+public record JobRow(
+        long id,
+        JobKey key,
+        int version,
+        String source,
+        Instant cursor,
+        Optional<Instant> nextAt,
+        int used,
+        int cap,
+        int waiting) {
+
+    /** Returns the key of the definition in force. */
+    public VersionKey versionKey() {
+        return new VersionKey(id, version);
+    }
+}

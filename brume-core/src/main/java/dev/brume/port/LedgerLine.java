@@ -1,0 +1,33 @@
+package dev.brume.port;
+
+import dev.brume.Attempt;
+import dev.brume.Outcome;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * How a run ended, for ever.
+ *
+ * @param run its id
+ * @param owed what it was owed to
+ * @param version of the definition it ran under
+ * @param lane whose workers ran it
+ * @param readyAt from when it could be claimed
+ * @param outcome how it ended
+ * @param reason why, where the outcome alone does not say
+ * @param attempts all of them, oldest first
+ * @param payload what it was given
+ * @param result what it returned
+ */
+public record LedgerLine(
+        long run,
+        RunRow.Owed owed,
+        int version,
+        String lane,
+        Instant readyAt,
+        Outcome outcome,
+        Optional<String> reason,
+        List<Attempt> attempts,
+        Optional<String> payload,
+        Optional<String> result) {}

@@ -1,0 +1,16 @@
+package dev.brume.port;
+
+import java.time.Instant;
+import java.util.Optional;
+
+/**
+ * What will be due.
+ *
+ * @param now the database's clock
+ * @param nextDue when the next job owes an occurrence
+ * @param nextReady when the next run may be taken from the lanes asked for
+ * @param unsettled whether ends wait to be settled; false unless a wide look was asked for
+ * @param lapsed whether sessions have lapsed and still own runs; false unless a wide look was asked for
+ */
+public record Outlook(
+        Instant now, Optional<Instant> nextDue, Optional<Instant> nextReady, boolean unsettled, boolean lapsed) {}

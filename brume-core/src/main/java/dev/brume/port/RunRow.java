@@ -1,0 +1,81 @@
+package dev.brume.port;
+
+import dev.brume.Attempt;
+import dev.brume.Origin;
+import dev.brume.RunState;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+
+/**
+ * A live run.
+ *
+ * @param id for people and logs
+ * @param owed what it is owed to
+ * @param version of the definition it runs under
+ * @param state where it stands
+ * @param lane whose workers may run it
+ * @param priority 0 to 9, 9 first
+ * @param handler that an instance needs, empty if none
+ * @param readyAt from when it may be claimed, which is also the claim order
+ * @param lease who holds it
+ * @param attempts the attempts that ended, oldest first
+ * @param attempt the number of the current or last attempt, 0 before the first
+ * @param payload what it is given
+ */
+public record RunRow(
+        long id,
+        Owed owed,
+        int version,
+        RunState state,
+        String lane,
+        int priority,
+        Optional<String> handler,
+        Instant readyAt,
+        Optional<Lease> lease,
+        List<Attempt> attempts,
+        int attempt,
+        Optional<String> payload) {
+
+    /**
+     * What a run is owed to; job, planned and slot are unique.
+     *
+     * @param job the job's id
+     * @param planned the occurrence
+     * @param slot tells apart runs of one occurrence; empty for the usual one
+     * @param origin what kind of debt it is
+     * @param nominal the local time the schedule named
+     * @param zone the schedule's zone
+     * @param note what a policy did to the occurrence
+     */
+    public record Owed(
+            long job,
+            Instant planned,
+            String slot,
+            Origin origin,
+            LocalDateTime nominal,
+            String zone,
+            Optional<String> note) {}
+
+    /**
+     * Who holds a run.
+     *
+     * @param session whose life
+     * @param fence of this lease
+     * @param since when it began
+     */
+    public record Lease(UUID session, long fence, Instant since) {}
+
+    /** Returns the key of the lease. */
+    public LeaseKey leaseKey() {
+        Lease held = lease.orElseThrow();
+        return new LeaseKey(id, held.session(), held.fence());
+    }
+
+    /** Returns the key of the definition it runs under. */
+    public VersionKey versionKey() {
+        return new VersionKey(owed.job(), version);
+    }
+}

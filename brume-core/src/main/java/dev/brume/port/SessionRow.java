@@ -1,0 +1,56 @@
+package dev.brume.port;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+
+/**
+ * One life of an instance.
+ *
+ * @param id random
+ * @param instance its name
+ * @param host where it runs
+ * @param pid its process
+ * @param lanes it serves, with their workers, as {@code main=8}
+ * @param software the version it runs
+ * @param tzdata the version of its zone rules
+ * @param epoch in which it was opened
+ * @param state where it stands
+ * @param openedAt when it began
+ * @param renewedAt when it was renewed last
+ * @param leaseUntil when its lease ends unless renewed
+ * @param endedAt when it ended
+ */
+public record SessionRow(
+        UUID id,
+        String instance,
+        String host,
+        long pid,
+        List<String> lanes,
+        String software,
+        String tzdata,
+        long epoch,
+        State state,
+        Instant openedAt,
+        Instant renewedAt,
+        Instant leaseUntil,
+        Optional<Instant> endedAt) {
+
+    /** Where a session stands. */
+    public enum State {
+        /** It takes work. */
+        OPEN,
+        /** It takes no more work and finishes what it has. */
+        DRAINING,
+        /** Its lease ended unrenewed; its runs are being taken over. */
+        LAPSED,
+        /** It is over and owns nothing. */
+        ENDED
+    }
+
+    /** Says whether its lease is over at an instant. */
+    public boolean lapsedAt(Instant now) {
+        return state == State.LAPSED || state != State.ENDED && !leaseUntil.isAfter(now);
+    }
+}

@@ -1,0 +1,28 @@
+package dev.brume.port;
+
+import java.time.Instant;
+
+/** The clocks of the machine an instance runs on. Safe for use by many threads. */
+public interface TimeSource {
+
+    /** Returns elapsed time in nanoseconds from some fixed point; it never jumps. */
+    long nanos();
+
+    /** Returns the wall clock, which may be wrong and may jump. */
+    Instant wall();
+
+    /** Returns the real clocks. */
+    static TimeSource system() {
+        return new TimeSource() {
+            @Override
+            public long nanos() {
+                return System.nanoTime();
+            }
+
+            @Override
+            public Instant wall() {
+                return Instant.now();
+            }
+        };
+    }
+}

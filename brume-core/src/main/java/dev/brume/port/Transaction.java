@@ -1,0 +1,156 @@
+package dev.brume.port;
+
+import dev.brume.Job;
+import dev.brume.JobKey;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+
+/**
+ * The steps that duties are made of, within one transaction.
+ *
+ * <p>Whoever locks more than one kind of row does so in this order: definitions, jobs by id, sessions,
+ * runs by id, ledger. Steps that say "passing over" leave out rows that others hold; all others wait
+ * for them, within the limits of the connection. Confined to one thread.
+ */
+public interface Transaction {
+
+    /** Returns the database's clock, read now and not when the transaction began, in microseconds. */
+    Instant now();
+
+    // Definitions.
+
+    /** Locks out other definers until the end. */
+    void lockDefinitions();
+
+    /** Reads the live jobs of these names, locking nothing. */
+    Map<JobKey, JobRow> findJobs(Collection<JobKey> keys);
+
+    /** Locks the live jobs of these names. */
+    Map<JobKey, JobRow> lockJobs(Collection<JobKey> keys);
+
+    /** Adds jobs with version 1; returns their ids in the order given. */
+    List<Long> addJobs(List<NewJob> jobs);
+
+    /** Replaces the definitions of locked jobs by their next version. */
+    void redefine(List<Redefinition> changes);
+
+    /** Ends the life of a locked job: its name becomes free, its history stays. */
+    void drop(long job);
+
+    /** Adds lines to the change log. */
+    void addChanges(List<Change> changes);
+
+    /** Reads definitions; versions never change, so what was read may be kept. */
+    Map<VersionKey, Job> definitions(Collection<VersionKey> keys);
+
+    // Planning.
+
+    /**
+     * Locks jobs whose next occurrence is due by the database's clock, earliest first, passing over
+     * those that others hold.
+     *
+     * @param hint nothing earlier is expected; empty to look from the beginning
+     */
+    List<JobRow> lockDueJobs(Optional<Instant> hint, int limit);
+
+    /** Locks jobs by id; dropped ones too. */
+    Map<Long, JobRow> lockJobsById(Collection<Long> ids);
+
+    /** Writes what planning or settling changed on locked jobs. */
+    void advance(List<JobAdvance> changes);
+
+    /** Holds a session open until the end of the transaction; false if it has lapsed or ended. */
+    boolean holdSession(UUID session);
+
+    /** Takes fresh run ids and fence numbers, each higher than any taken before. */
+    Numbers take(int count);
+
+    /** Adds live runs. */
+    void addRuns(List<RunRow> runs);
+
+    /** Adds ledger lines of runs that never were live. */
+    void addLines(List<LedgerLine> lines);
+
+    /** Adds spans. */
+    void addSpans(List<Span> spans);
+
+    // Running.
+
+    /** Leases waiting runs to a session, by priority and then by time, passing over those that others hold. */
+    List<RunRow> claim(Claim claim);
+
+    /**
+     * Ends leased runs: live row out, ledger line in, settle row in.
+     *
+     * @return the ids of those that were still leased as stated; the others are refused
+     */
+    Set<Long> end(List<RunEnd> ends);
+
+    /**
+     * Takes the lease off runs that are to be tried again.
+     *
+     * @return the ids of those that were still leased as stated; the others are refused
+     */
+    Set<Long> release(List<RunRelease> releases);
+
+    /** Of leases that no longer hold, returns the ids of those whose end is on record already. */
+    Set<Long> recorded(Collection<LeaseKey> leases);
+
+    // Settling.
+
+    /**
+     * Takes and removes ends that are not settled yet, passing over those that others hold.
+     *
+     * @param runs which; empty for any
+     */
+    List<Settle> takeUnsettled(Collection<Long> runs, int limit);
+
+    /** Locks the longest-waiting held runs of a job; returns them by planned time. */
+    List<RunRow> lockHeld(long job, int limit);
+
+    /** Lets held runs go: they may be claimed from an instant on. */
+    void letGo(Collection<Long> runs, Instant readyAt);
+
+    // Sessions.
+
+    /** Reads the epoch, locking out whoever would raise it. */
+    long epoch();
+
+    /** Raises the epoch by one if it still is what the caller knew; returns what it is then. */
+    long raiseEpoch(long known);
+
+    /** Adds a session. */
+    void addSession(SessionRow session);
+
+    /** Renews a session that has not lapsed; returns the clock, or empty if it has lapsed or is gone. */
+    Optional<Instant> renew(UUID session, Duration lease);
+
+    /** Locks a session. */
+    Optional<SessionRow> lockSession(UUID session);
+
+    /** Reads the sessions that have lapsed, or are being taken over. */
+    List<SessionRow> lapsedSessions();
+
+    /** Sets where a locked session stands. */
+    void markSession(UUID session, SessionRow.State state);
+
+    /** Locks runs leased to a session, passing over those that others hold. */
+    List<RunRow> lockRunsOf(UUID session, int limit);
+
+    /** Reads the fences of all runs leased to a session, by run. */
+    Map<Long, Long> leasedTo(UUID session);
+
+    // Sweeping.
+
+    /** Locks jobs whose counted places differ from their live runs, and returns the true counts. */
+    List<Recount> recount(int limit);
+
+    /** Removes ended sessions from before an instant; returns how many. */
+    int forgetSessions(Instant endedBefore);
+}

@@ -1,0 +1,177 @@
+package dev.brume.definitions;
+
+import dev.brume.document.DocumentProblem;
+import dev.brume.document.Fields;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.snakeyaml.engine.v2.api.LoadSettings;
+import org.snakeyaml.engine.v2.api.lowlevel.Compose;
+import org.snakeyaml.engine.v2.common.ScalarStyle;
+import org.snakeyaml.engine.v2.exceptions.Mark;
+import org.snakeyaml.engine.v2.exceptions.MarkedYamlEngineException;
+import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
+import org.snakeyaml.engine.v2.nodes.MappingNode;
+import org.snakeyaml.engine.v2.nodes.Node;
+import org.snakeyaml.engine.v2.nodes.NodeTuple;
+import org.snakeyaml.engine.v2.nodes.ScalarNode;
+import org.snakeyaml.engine.v2.nodes.SequenceNode;
+import org.snakeyaml.engine.v2.nodes.Tag;
+
+/**
+ * A YAML or JSON text as plain values, and where each of them stands.
+ *
+ * <p>YAML 1.2: {@code no} and {@code 010} are texts. A key given twice is an error. Size, depth and
+ * number of values are bounded, aliases counted as often as they are used.
+ */
+final class LocatedDocument {
+    private static final int MOST_DEPTH = 40;
+    private static final int MOST_VALUES = 2_000_000;
+
+    private final String file;
+    private final Map<String, Place> values = new HashMap<>();
+    private final Map<String, Place> keys = new HashMap<>();
+    private final List<DefinitionProblem> problems = new ArrayList<>();
+    private Object root;
+    private int count;
+
+    private record Place(int line, int column, int textStart) {}
+
+    private LocatedDocument(String file) {
+        this.file = file;
+    }
+
+    static LocatedDocument read(String file, String text) {
+        LocatedDocument document = new LocatedDocument(file);
+        LoadSettings settings =
+                LoadSettings.builder().setLabel(file).setCodePointLimit(Integer.MAX_VALUE).build();
+        try {
+            Optional<Node> node = new Compose(settings).composeString(text);
+            document.root = node.isEmpty() ? Map.of() : document.value("", node.get(), 0);
+        } catch (MarkedYamlEngineException e) {
+            Optional<Mark> mark = e.getProblemMark();
+            document.problems.add(new DefinitionProblem(
+                    file,
+                    mark.map(Mark::getLine).orElse(0) + 1,
+                    mark.map(Mark::getColumn).orElse(0) + 1,
+                    "not YAML: " + e.getProblem() + (e.getContext() == null ? "" : " (" + e.getContext() + ")")));
+        } catch (YamlEngineException e) {
+            document.problems.add(new DefinitionProblem(file, 1, 1, "not YAML: " + firstLine(e)));
+        } catch (StackOverflowError e) {
+            document.problems.add(new DefinitionProblem(file, 1, 1, "is nested too deeply"));
+        }
+        return document;
+    }
+
+    private static String firstLine(Exception e) {
+        String text = String.valueOf(e.getMessage());
+        int end = text.indexOf('\n');
+        return end < 0 ? text : text.substring(0, end);
+    }
+
+    Object root() {
+        return root;
+    }
+
+    List<DefinitionProblem> problems() {
+        return problems;
+    }
+
+    /** Finds the line and column of a problem. */
+    DefinitionProblem locate(DocumentProblem problem) {
+        Place place = (problem.atKey() ? keys : values).get(problem.path());
+        for (String path = problem.path(); place == null; path = parent(path)) {
+            place = values.get(path);
+            if (path.isEmpty()) {
+                break;
+            }
+        }
+        Place found = place == null ? new Place(0, 0, 0) : place;
+        int column = problem.offset() == 0 && !problem.atKey()
+                ? found.column()
+                : problem.atKey() ? found.column() : found.textStart() + problem.offset();
+        return new DefinitionProblem(file, found.line() + 1, column + 1, describe(problem));
+    }
+
+    private static String describe(DocumentProblem problem) {
+        String path = problem.atKey() ? parent(problem.path()) : problem.path();
+        return (path.isEmpty() ? "" : path.replaceFirst("^jobs/", "") + ": ") + problem.message();
+    }
+
+    private static String parent(String path) {
+        int slash = path.lastIndexOf('/');
+        return slash < 0 ? "" : path.substring(0, slash);
+    }
+
+    private Object value(String path, Node node, int depth) {
+        Place place = place(node);
+        values.put(path, place);
+        if (depth > MOST_DEPTH || ++count > MOST_VALUES) {
+            throw new YamlEngineException(depth > MOST_DEPTH ? "nested too deeply" : "too many values");
+        }
+        if (node instanceof MappingNode mapping) {
+            return mapping(path, mapping, depth);
+        }
+        if (node instanceof SequenceNode sequence) {
+            List<Object> list = new ArrayList<>();
+            for (Node item : sequence.getValue()) {
+                list.add(value(Fields.join(path, list.size()), item, depth + 1));
+            }
+            return list;
+        }
+        return scalar((ScalarNode) node);
+    }
+
+    private Map<String, Object> mapping(String path, MappingNode mapping, int depth) {
+        Map<String, Object> map = new LinkedHashMap<>();
+        for (NodeTuple tuple : mapping.getValue()) {
+            Place place = place(tuple.getKeyNode());
+            if (!(tuple.getKeyNode() instanceof ScalarNode key)) {
+                problems.add(new DefinitionProblem(file, place.line() + 1, place.column() + 1, "a key must be a text"));
+                continue;
+            }
+            String name = key.getValue();
+            String inner = Fields.join(path, name);
+            if (map.containsKey(name)) {
+                problems.add(new DefinitionProblem(
+                        file,
+                        place.line() + 1,
+                        place.column() + 1,
+                        "'" + name + "' is given twice (first on line " + (keys.get(inner).line() + 1) + ")"));
+                continue;
+            }
+            keys.put(inner, place);
+            map.put(name, value(inner, tuple.getValueNode(), depth + 1));
+        }
+        return map;
+    }
+
+    private static Object scalar(ScalarNode node) {
+        String text = node.getValue();
+        Tag tag = node.getTag();
+        if (tag.equals(Tag.NULL)) {
+            return null;
+        }
+        if (tag.equals(Tag.BOOL)) {
+            return Boolean.valueOf(text);
+        }
+        if (tag.equals(Tag.INT) && text.matches("-?\\d{1,9}")) {
+            return Integer.valueOf(text);
+        }
+        if (tag.equals(Tag.FLOAT) && text.matches("-?[0-9.eE+-]+")) {
+            return Double.valueOf(text);
+        }
+        return text;
+    }
+
+    private static Place place(Node node) {
+        Mark mark = node.getStartMark().orElseThrow();
+        boolean quoted = node instanceof ScalarNode scalar
+                && (scalar.getScalarStyle() == ScalarStyle.DOUBLE_QUOTED
+                        || scalar.getScalarStyle() == ScalarStyle.SINGLE_QUOTED);
+        return new Place(mark.getLine(), mark.getColumn(), mark.getColumn() + (quoted ? 1 : 0));
+    }
+}

@@ -1,0 +1,6 @@
+/**
+ * Definition files: jobs in YAML or JSON, read with the place of everything that is wrong.
+ *
+ * <p>What the keys mean is {@link dev.brume.document}'s; this package knows the text around it.
+ */
+package dev.brume.definitions;

@@ -1,0 +1,298 @@
+package dev.brume.jdbc;
+
+import dev.brume.port.StoreException;
+import dev.brume.port.StoreException.Trouble;
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.nio.file.AtomicMoveNotSupportedException;
+import java.nio.file.FileSystems;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.security.SecureRandom;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.SQLFeatureNotSupportedException;
+import java.time.Duration;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Optional;
+import java.util.Properties;
+import java.util.concurrent.locks.LockSupport;
+import java.util.logging.Logger;
+import javax.sql.DataSource;
+import org.h2.tools.Server;
+
+/**
+ * An H2 database in a folder, shared by the processes of one machine.
+ *
+ * <p>The first process to open it owns it. If it is a host, it also serves the others, on a port of the loopback
+ * address that they find in the folder, behind a secret that only the owner of the files can read. When
+ * the owner ends, in whatever way, the next to connect takes its place; a file left behind by a dead one
+ * is noticed by its port being closed. A commit is on disk when it returns, short of a power cut. Safe
+ * for use by many threads.
+ */
+public final class EmbeddedDatabase implements DataSource, AutoCloseable {
+    private static final String NAME = "brume";
+    private static final Duration PATIENCE = Duration.ofSeconds(10);
+    private static final int ALREADY_OPEN = 90020;
+
+    static {
+        // Read once by H2 when its classes load; its server must not be reachable from other machines.
+        System.setProperty("h2.bindAddress", "127.0.0.1");
+    }
+
+    private final Path folder;
+    private final Role role;
+    private final String secret;
+    private boolean owner;
+    private boolean closed;
+    private Server server;
+
+    /** What a process means to do with the database. */
+    public enum Role {
+        /** Stays, and serves others if it owns the database. */
+        HOST,
+        /** Has a look and leaves. */
+        VISITOR
+    }
+
+    private EmbeddedDatabase(Path folder, Role role, String secret) {
+        this.folder = folder;
+        this.role = role;
+        this.secret = secret;
+    }
+
+    /**
+     * Opens the database of a folder, creating both if they are not there.
+     *
+     * @throws StoreException if the folder cannot be used
+     */
+    public static EmbeddedDatabase open(Path folder, Role role) {
+        Path absolute = folder.toAbsolutePath().normalize();
+        try {
+            Files.createDirectories(absolute);
+            return new EmbeddedDatabase(absolute, role, secret(absolute.resolve("secret")));
+        } catch (IOException e) {
+            throw new StoreException(
+                    Trouble.NOT_WRITABLE, "cannot keep a database in folder " + absolute + ": " + reason(e), e);
+        }
+    }
+
+    /** Says whether a folder holds such a database. */
+    public static boolean isIn(Path folder) {
+        return Files.exists(folder.resolve(NAME + ".mv.db"));
+    }
+
+    private static String reason(IOException e) {
+        return e instanceof java.nio.file.AccessDeniedException
+                ? "no permission to write there"
+                : e.getClass().getSimpleName() + " " + e.getMessage();
+    }
+
+    private static String secret(Path file) throws IOException {
+        if (!Files.exists(file)) {
+            writeForOwnerOnly(file, randomText(), /* replace= */ false);
+        }
+        return Files.readString(file).strip();
+    }
+
+    private static String randomText() {
+        byte[] bytes = new byte[16];
+        new SecureRandom().nextBytes(bytes);
+        return HexFormat.of().formatHex(bytes);
+    }
+
+    private static void writeForOwnerOnly(Path file, String text, boolean replace) throws IOException {
+        Path draft = FileSystems.getDefault().supportedFileAttributeViews().contains("posix")
+                ? Files.createTempFile(
+                        file.getParent(),
+                        ".draft",
+                        "",
+                        PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")))
+                : Files.createTempFile(file.getParent(), ".draft", "");
+        try {
+            Files.writeString(draft, text);
+            if (replace) {
+                move(draft, file);
+            } else {
+                Files.createLink(file, draft);
+            }
+        } catch (java.nio.file.FileAlreadyExistsException raced) {
+            // Another process was first; its text counts.
+            return;
+        } finally {
+            Files.deleteIfExists(draft);
+        }
+    }
+
+    private static void move(Path from, Path to) throws IOException {
+        try {
+            Files.move(from, to, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+        } catch (AtomicMoveNotSupportedException e) {
+            Files.move(from, to, StandardCopyOption.REPLACE_EXISTING);
+        }
+    }
+
+    @Override
+    public synchronized Connection getConnection() throws SQLException {
+        if (closed) {
+            throw new SQLException("the database in " + folder + " was closed", "08003");
+        }
+        if (owner) {
+            return DriverManager.getConnection(ownUrl(), login());
+        }
+        long until = System.nanoTime() + PATIENCE.toNanos();
+        while (true) {
+            Optional<Connection> connection = connect();
+            if (connection.isPresent()) {
+                return connection.get();
+            }
+            if (System.nanoTime() - until >= 0) {
+                throw new SQLException(
+                        "the database in " + folder + " is held by another process that lets nobody else in", "08001");
+            }
+            LockSupport.parkNanos(Duration.ofMillis(50).toNanos());
+        }
+    }
+
+    /** Tries to visit the owner, then to become it; empty if someone else is about to. */
+    private Optional<Connection> connect() throws SQLException {
+        Optional<Connection> visit = visit();
+        return visit.isPresent() ? visit : own();
+    }
+
+    private Optional<Connection> visit() throws SQLException {
+        Path endpoint = folder.resolve("endpoint");
+        try {
+            List<String> lines = Files.readAllLines(endpoint);
+            if (lines.size() < 2) {
+                return Optional.empty();
+            }
+            String url = "jdbc:h2:tcp://127.0.0.1:" + lines.get(0) + "/" + lines.get(1) + ";WRITE_DELAY=0";
+            return Optional.of(DriverManager.getConnection(url, login()));
+        } catch (java.nio.file.NoSuchFileException absent) {
+            return Optional.empty();
+        } catch (IOException e) {
+            throw new SQLException("cannot read " + endpoint + ": " + reason(e), "08001", e);
+        } catch (SQLException gone) {
+            // Nobody listens there, or somebody else does: left behind by an owner that is dead.
+            return Optional.empty();
+        }
+    }
+
+    private Optional<Connection> own() throws SQLException {
+        Connection connection;
+        try {
+            connection = DriverManager.getConnection(ownUrl(), login());
+        } catch (SQLException e) {
+            if (e.getErrorCode() == ALREADY_OPEN || String.valueOf(e.getMessage()).contains("locked")) {
+                return Optional.empty();
+            }
+            throw e;
+        }
+        owner = true;
+        if (role == Role.HOST) {
+            serve();
+        }
+        return Optional.of(connection);
+    }
+
+    private void serve() throws SQLException {
+        String key = randomText();
+        server = Server.createTcpServer("-tcpPort", "0", "-tcpDaemon", "-key", key, path()).start();
+        try {
+            writeForOwnerOnly(folder.resolve("endpoint"), server.getPort() + "\n" + key + "\n", /* replace= */ true);
+        } catch (IOException e) {
+            throw new SQLException("cannot write " + folder.resolve("endpoint") + ": " + reason(e), "08001", e);
+        }
+    }
+
+    private String path() {
+        return folder.resolve(NAME).toString();
+    }
+
+    private String ownUrl() {
+        return "jdbc:h2:file:" + path() + ";WRITE_DELAY=0;DB_CLOSE_DELAY=-1;DB_CLOSE_ON_EXIT=FALSE;TRACE_LEVEL_FILE=0";
+    }
+
+    private Properties login() {
+        Properties login = new Properties();
+        login.setProperty("user", NAME);
+        login.setProperty("password", secret);
+        return login;
+    }
+
+    /** Returns the folder, for messages. */
+    public String description() {
+        return "the database in " + folder;
+    }
+
+    /** Ends the sharing; if this process owns the database, shuts it down. */
+    @Override
+    public synchronized void close() {
+        if (closed) {
+            return;
+        }
+        closed = true;
+        if (server != null) {
+            server.stop();
+        }
+        if (owner) {
+            try {
+                if (server != null) {
+                    Files.deleteIfExists(folder.resolve("endpoint"));
+                }
+                try (Connection connection = DriverManager.getConnection(ownUrl(), login());
+                        var statement = connection.createStatement()) {
+                    statement.execute("shutdown");
+                }
+            } catch (SQLException | IOException e) {
+                org.slf4j.LoggerFactory.getLogger(EmbeddedDatabase.class)
+                        .warn("{} was not shut down cleanly: {}", description(), e.getMessage());
+            }
+        }
+    }
+
+    @Override
+    public Connection getConnection(String user, String password) throws SQLException {
+        throw new SQLFeatureNotSupportedException("the login is the database's own");
+    }
+
+    @Override
+    public PrintWriter getLogWriter() {
+        return null;
+    }
+
+    @Override
+    public void setLogWriter(PrintWriter out) {
+        // It writes no log.
+    }
+
+    @Override
+    public void setLoginTimeout(int seconds) throws SQLException {
+        throw new SQLFeatureNotSupportedException("there is no login timeout");
+    }
+
+    @Override
+    public int getLoginTimeout() {
+        return 0;
+    }
+
+    @Override
+    public Logger getParentLogger() throws SQLFeatureNotSupportedException {
+        throw new SQLFeatureNotSupportedException("it does not use java.util.logging");
+    }
+
+    @Override
+    public <T> T unwrap(Class<T> type) throws SQLException {
+        throw new SQLException("wraps no " + type.getName());
+    }
+
+    @Override
+    public boolean isWrapperFor(Class<?> type) {
+        return false;
+    }
+}

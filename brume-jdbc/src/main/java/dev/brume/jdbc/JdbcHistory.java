@@ -1,0 +1,266 @@
+package dev.brume.jdbc;
+
+import static dev.brume.jdbc.Statements.instant;
+import static dev.brume.jdbc.Statements.optionalInstant;
+import static dev.brume.jdbc.Statements.optionalText;
+import static dev.brume.jdbc.Statements.optionalUuid;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.JobKey;
+import dev.brume.Outcome;
+import dev.brume.port.History;
+import dev.brume.port.JobView;
+import dev.brume.port.Output;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunRow;
+import dev.brume.port.RunView;
+import dev.brume.port.SessionRow;
+import dev.brume.port.SessionView;
+import dev.brume.port.Span;
+import dev.brume.port.SpanView;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.UUID;
+import java.util.stream.Stream;
+
+/** The reading side in SQL; live runs and ledger lines are read apart and merged. */
+final class JdbcHistory implements History {
+    private static final String JOBS = "select " + Rows.of("j", Rows.JOB)
+            + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.defined_at from brume_job j"
+            + " join brume_version v on v.job_id = j.id and v.number = j.version where j.live_key is not null";
+    private static final String LIVE = "select j.namespace, j.name, " + Rows.of("r", Rows.RUN)
+            + ", s.instance from brume_run r join brume_job j on j.id = r.job_id"
+            + " left join brume_session s on s.id = r.session_id where 1 = 1";
+    private static final String ENDED =
+            "select j.namespace, j.name, l.* from brume_ledger l join brume_job j on j.id = l.job_id where 1 = 1";
+    private static final Comparator<RunView> NEWEST_FIRST = Comparator.comparing(
+                    (RunView run) -> run.owed().planned())
+            .thenComparing(RunView::id)
+            .reversed();
+
+    private final JdbcStore store;
+
+    JdbcHistory(JdbcStore store) {
+        this.store = store;
+    }
+
+    @Override
+    public Instant now() {
+        return store.clock();
+    }
+
+    @Override
+    public List<JobView> jobs() {
+        return store.read(sql -> sql.query(JOBS + " order by j.namespace, j.name", JdbcHistory::job));
+    }
+
+    @Override
+    public Optional<JobView> job(JobKey key) {
+        return store.read(
+                sql -> sql.first(JOBS + " and j.live_key = ?", JdbcHistory::job, JdbcTransaction.liveKey(key)));
+    }
+
+    private static JobView job(ResultSet row) throws SQLException {
+        return new JobView(
+                Rows.job(row),
+                Json.definition(Rows.jobKey(row), row.getString("definition")),
+                instant(row, "defined_at"),
+                Rows.lastEnd(row));
+    }
+
+    @Override
+    public List<RunView> runs(RunFilter filter) {
+        List<RunView> live = filter.outcome().isPresent() ? List.of() : live(filter);
+        List<RunView> ended = filter.state().isPresent() ? List.of() : ended(filter);
+        return Stream.concat(live.stream(), ended.stream())
+                .sorted(NEWEST_FIRST)
+                .limit(filter.limit())
+                .toList();
+    }
+
+    private List<RunView> live(RunFilter filter) {
+        List<Object> values = new ArrayList<>();
+        StringBuilder query = new StringBuilder(LIVE);
+        filter.state().ifPresent(state -> query.append(" and r.state = ?").append(add(values, state)));
+        period(query, "r", filter, values);
+        query.append(" order by r.planned_at desc, r.id desc limit ?").append(add(values, filter.limit()));
+        return store.read(sql -> sql.query(query.toString(), JdbcHistory::liveRun, values.toArray()));
+    }
+
+    private List<RunView> ended(RunFilter filter) {
+        List<Object> values = new ArrayList<>();
+        StringBuilder query = new StringBuilder(ENDED);
+        filter.outcome().ifPresent(outcome -> query.append(" and l.outcome = ?").append(add(values, outcome)));
+        period(query, "l", filter, values);
+        query.append(" order by l.planned_at desc, l.run_id desc limit ?").append(add(values, filter.limit()));
+        return store.read(sql -> sql.query(query.toString(), JdbcHistory::endedRun, values.toArray()));
+    }
+
+    private static void period(StringBuilder query, String table, RunFilter filter, List<Object> values) {
+        filter.job().ifPresent(key -> {
+            query.append(" and j.namespace = ? and j.name = ?");
+            values.add(key.namespace());
+            values.add(key.name());
+        });
+        filter.from().ifPresent(from ->
+                query.append(" and ").append(table).append(".planned_at >= ?").append(add(values, from)));
+        filter.until().ifPresent(until ->
+                query.append(" and ").append(table).append(".planned_at < ?").append(add(values, until)));
+    }
+
+    /** Adds a value where its place is written; yields nothing to append. */
+    private static String add(List<Object> values, Object value) {
+        values.add(value);
+        return "";
+    }
+
+    private static RunView liveRun(ResultSet row) throws SQLException {
+        RunRow run = Rows.run(row);
+        List<Attempt> attempts = new ArrayList<>(run.attempts());
+        String instance = row.getString("instance");
+        run.lease().ifPresent(lease -> attempts.add(new Attempt(
+                run.attempt(),
+                instance == null ? "unknown" : instance,
+                lease.session(),
+                lease.fence(),
+                lease.since(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty())));
+        return new RunView(
+                run.id(),
+                Rows.jobKey(row),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                Optional.of(run.state()),
+                Optional.empty(),
+                Optional.empty(),
+                attempts,
+                run.payload(),
+                Optional.empty(),
+                Map.of());
+    }
+
+    private static RunView endedRun(ResultSet row) throws SQLException {
+        Outcome outcome = Outcome.valueOf(row.getString("outcome"));
+        List<Attempt> attempts = new ArrayList<>(Json.attempts(row.getString("earlier")));
+        Optional<UUID> session = optionalUuid(row, "session_id");
+        if (session.isPresent()) {
+            attempts.add(new Attempt(
+                    row.getInt("attempt"),
+                    row.getString("instance"),
+                    session.get(),
+                    row.getLong("fence"),
+                    instant(row, "started_at"),
+                    optionalInstant(row, "ended_at"),
+                    endOf(outcome),
+                    optionalText(row, "error")));
+        }
+        return new RunView(
+                row.getLong("run_id"),
+                Rows.jobKey(row),
+                Rows.owed(row),
+                row.getInt("version"),
+                row.getString("lane"),
+                instant(row, "ready_at"),
+                Optional.empty(),
+                Optional.of(outcome),
+                optionalText(row, "reason"),
+                attempts,
+                optionalText(row, "payload"),
+                optionalText(row, "result"),
+                Map.of());
+    }
+
+    /** The last attempt ended as the run did. */
+    private static Optional<AttemptEnd> endOf(Outcome outcome) {
+        return switch (outcome) {
+            case SUCCEEDED -> Optional.of(AttemptEnd.SUCCEEDED);
+            case FAILED -> Optional.of(AttemptEnd.FAILED);
+            case TIMED_OUT -> Optional.of(AttemptEnd.TIMED_OUT);
+            case LOST -> Optional.of(AttemptEnd.LOST);
+            case CANCELLED, SKIPPED -> Optional.empty();
+        };
+    }
+
+    @Override
+    public Optional<RunView> run(long id) {
+        return store.read(sql -> {
+            Optional<RunView> live = sql.first(LIVE + " and r.id = ?", JdbcHistory::liveRun, id);
+            Optional<RunView> found =
+                    live.isPresent() ? live : sql.first(ENDED + " and l.run_id = ?", JdbcHistory::endedRun, id);
+            Map<Integer, Output> outputs = new TreeMap<>();
+            sql.query(
+                    "select attempt, body, bytes, omitted from brume_output where run_id = ?",
+                    row -> outputs.put(row.getInt(1), new Output(row.getString(2), row.getLong(3), row.getLong(4))),
+                    id);
+            return found.map(run -> with(run, outputs));
+        });
+    }
+
+    private static RunView with(RunView run, Map<Integer, Output> outputs) {
+        return new RunView(
+                run.id(),
+                run.job(),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                run.state(),
+                run.outcome(),
+                run.reason(),
+                run.attempts(),
+                run.payload(),
+                run.result(),
+                outputs);
+    }
+
+    @Override
+    public List<SpanView> spans(RunFilter filter) {
+        List<Object> values = new ArrayList<>();
+        StringBuilder query = new StringBuilder(
+                "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1");
+        filter.job().ifPresent(key -> {
+            query.append(" and j.namespace = ? and j.name = ?");
+            values.add(key.namespace());
+            values.add(key.name());
+        });
+        filter.from().ifPresent(from -> query.append(" and s.until_at > ?").append(add(values, from)));
+        filter.until().ifPresent(until -> query.append(" and s.from_at < ?").append(add(values, until)));
+        query.append(" order by s.from_at desc limit ?").append(add(values, filter.limit()));
+        return store.read(sql -> sql.query(query.toString(), JdbcHistory::span, values.toArray()));
+    }
+
+    private static SpanView span(ResultSet row) throws SQLException {
+        Span span = new Span(
+                row.getLong("job_id"),
+                row.getInt("version"),
+                instant(row, "from_at"),
+                instant(row, "until_at"),
+                instant(row, "first_at"),
+                instant(row, "last_at"),
+                row.getLong("occurrences"),
+                row.getString("reason"));
+        return new SpanView(Rows.jobKey(row), span);
+    }
+
+    @Override
+    public List<SessionView> sessions(boolean ended) {
+        String condition = ended ? "" : " where s.state <> '" + SessionRow.State.ENDED + "'";
+        return store.read(sql -> sql.query(
+                "select " + Rows.of("s", Rows.SESSION)
+                        + ", (select count(*) from brume_run r where r.session_id = s.id) as runs"
+                        + " from brume_session s" + condition + " order by s.opened_at desc",
+                row -> new SessionView(Rows.session(row), row.getInt("runs"))));
+    }
+}

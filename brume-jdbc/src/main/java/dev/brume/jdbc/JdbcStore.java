@@ -1,0 +1,332 @@
+package dev.brume.jdbc;
+
+import dev.brume.port.History;
+import dev.brume.port.Outlook;
+import dev.brume.port.Store;
+import dev.brume.port.StoreException;
+import dev.brume.port.Transaction;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentMap;
+import java.util.function.Function;
+import java.util.function.UnaryOperator;
+import java.util.regex.Pattern;
+import javax.sql.DataSource;
+
+/**
+ * A store in a relational database, over connections of the application's own.
+ *
+ * <p>Connections come from a {@link DataSource}, preferably a pool of at least four. Within its
+ * transactions the store sets isolation and time limits for that transaction only, so that a pool gets
+ * its connections back as they were. Safe for use by many threads; closing it leaves the data source
+ * open.
+ */
+public final class JdbcStore implements Store {
+    /** How long one statement, a wait for a lock, or a pause within a transaction may last. */
+    public static final Duration LIMIT = Duration.ofSeconds(10);
+
+    private static final Pattern SCHEMA = Pattern.compile("[a-z_][a-z0-9_]{0,62}");
+
+    private final DataSource dataSource;
+    private final Optional<String> schema;
+    private final String description;
+    private final boolean managed;
+    private final String begin;
+    private final ConcurrentMap<String, String> named = new ConcurrentHashMap<>();
+    private final History history = new JdbcHistory(this);
+    private volatile Dialect dialect;
+
+    private JdbcStore(Builder builder) {
+        dataSource = builder.dataSource;
+        schema = builder.schema;
+        description = builder.description;
+        managed = builder.managed;
+        long millis = builder.limit.toMillis();
+        begin = "set transaction isolation level read committed; set local statement_timeout = " + millis
+                + "; set local lock_timeout = " + millis + "; set local idle_in_transaction_session_timeout = " + millis
+                + "; set local jit = off; set local enable_seqscan = off";
+    }
+
+    /** Returns a store on a data source, with its tables in the default schema of its connections. */
+    public static JdbcStore on(DataSource dataSource) {
+        return new Builder(dataSource).build();
+    }
+
+    /** Begins to set up a store on a data source. */
+    public static Builder builder(DataSource dataSource) {
+        return new Builder(dataSource);
+    }
+
+    /**
+     * Returns the SQL that creates the tables, for an administrator to run.
+     *
+     * @param database {@code postgresql} or {@code h2}
+     * @throws IllegalArgumentException if there is no script for that database
+     */
+    public static String schemaScript(String database) {
+        for (Dialect each : Dialect.values()) {
+            if (each.folder().equals(database)) {
+                StringBuilder script = new StringBuilder(SchemaMigrator.historyTable(each)).append(";\n");
+                for (int version = 1; version <= SchemaMigrator.NEWEST; version++) {
+                    script.append(SchemaMigrator.script(each, version));
+                    script.append(SchemaMigrator.note(each, version)).append('\n');
+                }
+                return script.toString();
+            }
+        }
+        throw new IllegalArgumentException("'" + database + "' is not one of postgresql, h2");
+    }
+
+    @Override
+    public void prepare() {
+        withConnection(connection -> {
+            Dialect found = Dialect.of(connection);
+            if (managed) {
+                new SchemaMigrator(found, schema, this::name, description).migrate(connection);
+            }
+            dialect = found;
+            return null;
+        });
+    }
+
+    @Override
+    public String description() {
+        return description;
+    }
+
+    @Override
+    public History history() {
+        return history;
+    }
+
+    @Override
+    public void close() {
+        // The data source belongs to whoever opened it.
+    }
+
+    Dialect dialect() {
+        Dialect known = dialect;
+        if (known == null) {
+            known = withConnection(Dialect::of);
+            dialect = known;
+        }
+        return known;
+    }
+
+    /** Puts the schema before the names of tables, sequences and functions. */
+    private String name(String sql) {
+        return schema.isEmpty() ? sql : named.computeIfAbsent(sql, text -> text.replaceAll(
+                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|gate|run|ledger_closed|ledger"
+                        + "|output|settle|span|change|schema))\\b",
+                schema.get() + ".$1"));
+    }
+
+    /** A step on a connection. */
+    interface Step<T> {
+        T on(Connection connection) throws SQLException;
+    }
+
+    /** Runs a step outside any transaction. */
+    <T> T withConnection(Step<T> step) {
+        try (Connection connection = dataSource.getConnection()) {
+            return step.on(connection);
+        } catch (SQLException | Statements.UncheckedSql e) {
+            throw SqlErrors.wrap(description, e);
+        }
+    }
+
+    /** Runs a query outside any transaction. */
+    <T> T read(Function<Statements, T> query) {
+        return withConnection(connection -> query.apply(new Statements(connection, this::name)));
+    }
+
+    Instant clock() {
+        return read(sql -> clock(sql, dialect()));
+    }
+
+    static Instant clock(Statements sql, Dialect dialect) {
+        return sql.first("select " + dialect.clock(), row -> row.getObject(1, OffsetDateTime.class).toInstant())
+                .orElseThrow();
+    }
+
+    @Override
+    public <T> T transact(Function<Transaction, T> steps) {
+        Dialect known = dialect();
+        try (Connection connection = dataSource.getConnection()) {
+            return transact(connection, known, steps);
+        } catch (SQLException e) {
+            throw SqlErrors.wrap(description, e);
+        }
+    }
+
+    private <T> T transact(Connection connection, Dialect known, Function<Transaction, T> steps) throws SQLException {
+        boolean autoCommit = connection.getAutoCommit();
+        int isolation = -1;
+        if (known != Dialect.POSTGRESQL) {
+            isolation = connection.getTransactionIsolation();
+            connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
+        }
+        connection.setAutoCommit(false);
+        T result;
+        try {
+            Statements sql = new Statements(connection, this::name);
+            if (known == Dialect.POSTGRESQL) {
+                sql.execute(begin);
+            }
+            result = steps.apply(transaction(sql, known));
+        } catch (RuntimeException | Error e) {
+            throw rolledBack(connection, autoCommit, e);
+        }
+        commit(connection, autoCommit);
+        if (isolation >= 0) {
+            connection.setTransactionIsolation(isolation);
+        }
+        return result;
+    }
+
+    private Transaction transaction(Statements sql, Dialect known) {
+        return known.takesArrays() ? new PostgresTransaction(sql) : new JdbcTransaction(sql, known, this::clock);
+    }
+
+    private void commit(Connection connection, boolean autoCommit) {
+        try {
+            connection.commit();
+        } catch (SQLException e) {
+            throw SqlErrors.wrapCommit(description, e);
+        }
+        try {
+            connection.setAutoCommit(autoCommit);
+        } catch (SQLException afterwards) {
+            // It is committed; a broken connection shows at its next use.
+            org.slf4j.LoggerFactory.getLogger(JdbcStore.class).debug("after commit: {}", afterwards.getMessage());
+        }
+    }
+
+    private RuntimeException rolledBack(Connection connection, boolean autoCommit, Throwable cause) {
+        RuntimeException thrown = cause instanceof Statements.UncheckedSql sql
+                ? SqlErrors.wrap(description, sql.getCause())
+                : cause instanceof RuntimeException runtime ? runtime : new IllegalStateException(cause);
+        try {
+            connection.rollback();
+            connection.setAutoCommit(autoCommit);
+        } catch (SQLException e) {
+            thrown.addSuppressed(e);
+        }
+        return thrown;
+    }
+
+    @Override
+    public Outlook outlook(Look look) {
+        Dialect known = dialect();
+        List<Object> values = new ArrayList<>();
+        String clock = known.clock();
+        String due = "(select min(next_at) from brume_job where next_at is not null" + hint("next_at", look, values) + ")";
+        String ready = readyQuery(look, known, values);
+        String unsettled = look.wide() ? "exists (select 1 from brume_settle)" : "false";
+        String lapsed = look.wide()
+                ? "exists (select 1 from brume_session where state = 'LAPSED'"
+                        + " or state in ('OPEN', 'DRAINING') and lease_until <= " + clock + ")"
+                : "false";
+        String query = "select " + clock + " as clock, " + due + " as due, " + ready + " as ready, " + unsettled
+                + " as unsettled, " + lapsed + " as lapsed";
+        return read(sql -> sql.first(
+                        query,
+                        row -> new Outlook(
+                                Statements.instant(row, "clock"),
+                                Statements.optionalInstant(row, "due"),
+                                Statements.optionalInstant(row, "ready"),
+                                row.getBoolean("unsettled"),
+                                row.getBoolean("lapsed")),
+                        values.toArray())
+                .orElseThrow());
+    }
+
+    private static String hint(String column, Look look, List<Object> values) {
+        look.hint().ifPresent(values::add);
+        return look.hint().isPresent() ? " and " + column + " >= ?" : "";
+    }
+
+    private static String readyQuery(Look look, Dialect known, List<Object> values) {
+        Collection<String> lanes = look.lanes();
+        if (lanes.isEmpty()) {
+            return "cast(null as " + (known == Dialect.POSTGRESQL ? "timestamptz" : "timestamp with time zone") + ")";
+        }
+        if (known == Dialect.POSTGRESQL) {
+            values.add(String.join(",", lanes));
+            String condition = hint("x.ready_at", look, values)
+                    + JdbcTransaction.handlerCondition(look.handlers(), values);
+            return "(select min(r.ready_at) from generate_series(0, 9) as p(priority)"
+                    + " cross join unnest(string_to_array(?, ',')) as l(lane)"
+                    + " cross join lateral (select x.ready_at from brume_run x where x.state in ('PLANNED', 'BACKING_OFF')"
+                    + " and x.lane = l.lane and x.priority = p.priority" + condition
+                    + " order by x.ready_at limit 1) r)";
+        }
+        values.addAll(lanes);
+        String condition = hint("ready_at", look, values)
+                + JdbcTransaction.handlerCondition(look.handlers(), values);
+        return "(select min(ready_at) from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane in "
+                + Statements.places(lanes.size()) + condition + ")";
+    }
+
+    /** Sets up a store. Confined to one thread. */
+    public static final class Builder {
+        private final DataSource dataSource;
+        private Optional<String> schema = Optional.empty();
+        private String description = "the database";
+        private boolean managed = true;
+        private Duration limit = LIMIT;
+
+        private Builder(DataSource dataSource) {
+            this.dataSource = Objects.requireNonNull(dataSource, "dataSource");
+        }
+
+        /**
+         * Puts the tables into a schema of that name, creating it if need be.
+         *
+         * @param name lower-case letters, digits and {@code _}
+         */
+        public Builder schema(String name) {
+            if (!SCHEMA.matcher(name).matches()) {
+                throw new IllegalArgumentException(
+                        "schema '" + name + "' is not a name (expected lower-case letters, digits and '_')");
+            }
+            schema = Optional.of(name);
+            return this;
+        }
+
+        /** Says how messages name the database; without secrets. */
+        public Builder description(String text) {
+            description = Objects.requireNonNull(text, "text");
+            return this;
+        }
+
+        /** Leaves creating and upgrading the tables to an administrator. */
+        public Builder withoutSchemaChanges() {
+            managed = false;
+            return this;
+        }
+
+        /** Sets how long one statement or wait may last; it must be shorter than every instance's lease. */
+        public Builder limit(Duration most) {
+            if (most.toMillis() < 100) {
+                throw new IllegalArgumentException("limit: " + most.toMillis() + "ms is below 100ms");
+            }
+            limit = most;
+            return this;
+        }
+
+        /** Creates the store; it connects when it is first used. */
+        public JdbcStore build() {
+            return new JdbcStore(this);
+        }
+    }
+}

@@ -1,0 +1,751 @@
+package dev.brume.jdbc;
+
+import static dev.brume.jdbc.Statements.instant;
+import static dev.brume.jdbc.Statements.places;
+
+import dev.brume.Attempt;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.port.Change;
+import dev.brume.port.Claim;
+import dev.brume.port.Fence;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.NewJob;
+import dev.brume.port.Numbers;
+import dev.brume.port.Output;
+import dev.brume.port.Recount;
+import dev.brume.port.Redefinition;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Settle;
+import dev.brume.port.Span;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.UUID;
+import java.util.function.Function;
+import java.util.function.Supplier;
+
+/**
+ * The steps in SQL that every database understands, row by row in JDBC batches.
+ *
+ * <p>States of a run, as rows: PLANNED and BACKING_OFF can be claimed; RUNNING alone has session_id, fence
+ * and leased_at; HELD has no place of its job. A lease is checked by (session_id, fence) in the same
+ * statement that changes the row.
+ */
+class JdbcTransaction implements Transaction {
+    /** How many values an IN list takes at once. */
+    private static final int CHUNK = 500;
+
+    private static final String INSERT_RUN = "insert into brume_run (" + Rows.RUN + ") values " + places(20);
+    private static final String INSERT_LINE = "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
+            + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
+            + " ended_at, error, earlier, payload, result, recorded_at) values " + places(24);
+    private static final String IS_LEASED = " where id = ? and session_id = ? and fence = ?";
+
+    protected final Statements sql;
+    private final Dialect dialect;
+    private final Supplier<Instant> outerClock;
+
+    /**
+     * Begins the steps of a transaction.
+     *
+     * @param outerClock reads the database's clock outside the transaction
+     */
+    JdbcTransaction(Statements sql, Dialect dialect, Supplier<Instant> outerClock) {
+        this.sql = sql;
+        this.dialect = dialect;
+        this.outerClock = outerClock;
+    }
+
+    @Override
+    public Instant now() {
+        return dialect.clockStandsStill()
+                ? outerClock.get()
+                : sql.first("select " + dialect.clock(), row -> row.getObject(1, OffsetDateTime.class).toInstant())
+                        .orElseThrow();
+    }
+
+    /** Splits values into lists short enough for one statement. */
+    private static <K, T> List<T> chunked(Collection<K> keys, Function<List<K>, List<T>> step) {
+        List<K> all = List.copyOf(keys);
+        List<T> results = new ArrayList<>();
+        for (int from = 0; from < all.size(); from += CHUNK) {
+            results.addAll(step.apply(all.subList(from, Math.min(all.size(), from + CHUNK))));
+        }
+        return results;
+    }
+
+    private <K, T> List<T> in(String before, Collection<K> keys, String after, Statements.Mapper<T> mapper) {
+        return chunked(keys, chunk -> sql.query(before + places(chunk.size()) + after, mapper, chunk.toArray()));
+    }
+
+    // Definitions.
+
+    @Override
+    public void lockDefinitions() {
+        sql.query("select id from brume_cluster where id = 1 for update", row -> row.getInt(1));
+    }
+
+    @Override
+    public Map<JobKey, JobRow> findJobs(Collection<JobKey> keys) {
+        return jobs(keys, "");
+    }
+
+    @Override
+    public Map<JobKey, JobRow> lockJobs(Collection<JobKey> keys) {
+        return jobs(keys, " order by id for update");
+    }
+
+    private Map<JobKey, JobRow> jobs(Collection<JobKey> keys, String lock) {
+        Map<JobKey, JobRow> found = new HashMap<>();
+        List<String> live = keys.stream().map(JdbcTransaction::liveKey).toList();
+        in("select " + Rows.JOB + " from brume_job where live_key in ", live, lock, Rows::job)
+                .forEach(row -> found.put(row.key(), row));
+        return found;
+    }
+
+    static String liveKey(JobKey key) {
+        return key.namespace() + "/" + key.name();
+    }
+
+    @Override
+    public List<Long> addJobs(List<NewJob> jobs) {
+        sql.batch(
+                "insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap, waiting)"
+                        + " values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0)",
+                jobs,
+                (parameters, added) -> parameters.all(
+                        added.job().key().namespace(),
+                        added.job().key().name(),
+                        liveKey(added.job().key()),
+                        added.source(),
+                        added.at(),
+                        added.nextAt(),
+                        added.job().ifBusy().places()));
+        Map<JobKey, JobRow> rows = findJobs(jobs.stream().map(added -> added.job().key()).toList());
+        List<Long> ids = jobs.stream().map(added -> rows.get(added.job().key()).id()).toList();
+        List<Redefinition> versions = new ArrayList<>();
+        for (int i = 0; i < jobs.size(); i++) {
+            NewJob added = jobs.get(i);
+            versions.add(new Redefinition(ids.get(i), 1, added.job(), added.source(), added.at(), added.nextAt()));
+        }
+        addVersions(versions);
+        return ids;
+    }
+
+    private void addVersions(List<Redefinition> versions) {
+        sql.batch(
+                "insert into brume_version (job_id, number, definition, source, defined_at) values (?, ?, ?, ?, ?)",
+                versions,
+                (parameters, version) -> parameters.all(
+                        version.id(),
+                        version.number(),
+                        Json.definition(version.job()),
+                        version.source(),
+                        version.at()));
+    }
+
+    @Override
+    public void redefine(List<Redefinition> changes) {
+        sql.batch(
+                "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = ?, cap = ? where id = ?",
+                changes,
+                (parameters, change) -> parameters.all(
+                        change.number(),
+                        change.source(),
+                        change.at(),
+                        change.nextAt(),
+                        change.job().ifBusy().places(),
+                        change.id()));
+        addVersions(changes);
+    }
+
+    @Override
+    public void drop(long job) {
+        sql.update("update brume_job set live_key = null, next_at = null, dropped_at = ? where id = ?", now(), job);
+    }
+
+    @Override
+    public void addChanges(List<Change> changes) {
+        if (changes.isEmpty()) {
+            return;
+        }
+        Instant at = now();
+        sql.batch(
+                "insert into brume_change (at, kind, who, origin, job, version_before, version_after, body)"
+                        + " values (?, ?, ?, ?, ?, ?, ?, ?)",
+                changes,
+                (parameters, change) -> parameters.all(
+                        at,
+                        change.kind(),
+                        change.who(),
+                        change.origin(),
+                        change.job().map(JdbcTransaction::liveKey),
+                        change.versionBefore(),
+                        change.versionAfter(),
+                        change.text()));
+    }
+
+    @Override
+    public Map<VersionKey, Job> definitions(Collection<VersionKey> keys) {
+        Set<Long> jobs = new TreeSet<>();
+        keys.forEach(key -> jobs.add(key.job()));
+        Set<VersionKey> wanted = new HashSet<>(keys);
+        Map<VersionKey, Job> found = new HashMap<>();
+        in(
+                "select j.namespace, j.name, v.job_id, v.number, v.definition from brume_version v"
+                        + " join brume_job j on j.id = v.job_id where v.job_id in ",
+                jobs,
+                "",
+                row -> {
+                    VersionKey key = new VersionKey(row.getLong("job_id"), row.getInt("number"));
+                    if (wanted.contains(key)) {
+                        found.put(key, Json.definition(Rows.jobKey(row), row.getString("definition")));
+                    }
+                    return key;
+                });
+        return found;
+    }
+
+    // Planning.
+
+    @Override
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, int limit) {
+        Instant now = now();
+        List<Object> values = new ArrayList<>(List.of(now));
+        hint.ifPresent(values::add);
+        values.add(limit);
+        List<Long> due = sql.query(
+                "select id from brume_job where next_at <= ?" + (hint.isPresent() ? " and next_at >= ?" : "")
+                        + " order by next_at limit ?",
+                row -> row.getLong(1),
+                values.toArray());
+        return chunked(due, chunk -> {
+            List<Object> keys = new ArrayList<>(chunk);
+            keys.add(now);
+            return sql.query(
+                    "select " + Rows.JOB + " from brume_job where id in " + places(chunk.size())
+                            + " and next_at <= ? for update skip locked",
+                    Rows::job,
+                    keys.toArray());
+        });
+    }
+
+    @Override
+    public Map<Long, JobRow> lockJobsById(Collection<Long> ids) {
+        Map<Long, JobRow> found = new LinkedHashMap<>();
+        in("select " + Rows.JOB + " from brume_job where id in ", new TreeSet<>(ids), " order by id for update", Rows::job)
+                .forEach(row -> found.put(row.id(), row));
+        return found;
+    }
+
+    @Override
+    public void advance(List<JobAdvance> changes) {
+        List<JobAdvance> ends = changes.stream().filter(change -> change.lastEnd().isPresent()).toList();
+        sql.batch(
+                "update brume_job set cursor_at = ?, next_at = ?, used = ?, waiting = ? where id = ?",
+                changes,
+                (parameters, change) -> parameters.all(
+                        change.cursor(), change.nextAt(), change.used(), change.waiting(), change.id()));
+        if (!ends.isEmpty()) {
+            sql.batch(
+                    "update brume_job set last_run = ?, last_outcome = ?, last_ended_at = ? where id = ?"
+                            + " and (last_ended_at is null or last_ended_at <= ?)",
+                    ends,
+                    (parameters, change) -> {
+                        JobAdvance.LastEnd end = change.lastEnd().orElseThrow();
+                        parameters.all(end.run(), end.outcome(), end.at(), change.id(), end.at());
+                    });
+        }
+    }
+
+    @Override
+    public boolean holdSession(UUID session) {
+        return sql.first(
+                        "select lease_until from brume_session where id = ? and state = 'OPEN'" + dialect.sessionHold(),
+                        row -> instant(row, "lease_until"),
+                        session)
+                .filter(leaseUntil -> leaseUntil.isAfter(now()))
+                .isPresent();
+    }
+
+    @Override
+    public Numbers take(int count) {
+        List<Long> fences = new ArrayList<>(count);
+        List<Long> ids = sql.query(
+                dialect.freshNumbers(),
+                row -> {
+                    fences.add(row.getLong(2));
+                    return row.getLong(1);
+                },
+                count);
+        return new Numbers(ids, fences);
+    }
+
+    private List<Long> freshFences(int count) {
+        return sql.query(dialect.freshFences(), row -> row.getLong(1), count);
+    }
+
+    @Override
+    public void addRuns(List<RunRow> runs) {
+        sql.batch(INSERT_RUN, runs, (parameters, run) -> {
+            RunRow.Owed owed = run.owed();
+            parameters.all(
+                    run.id(),
+                    owed.job(),
+                    owed.planned(),
+                    owed.slot(),
+                    owed.origin(),
+                    owed.nominal().toString(),
+                    owed.zone(),
+                    owed.note(),
+                    run.version(),
+                    run.state(),
+                    run.lane(),
+                    run.priority(),
+                    run.handler(),
+                    run.readyAt(),
+                    run.lease().map(RunRow.Lease::session),
+                    run.lease().map(RunRow.Lease::fence),
+                    run.lease().map(RunRow.Lease::since),
+                    Json.attempts(run.attempts()),
+                    run.attempt(),
+                    run.payload());
+        });
+    }
+
+    @Override
+    public void addLines(List<LedgerLine> lines) {
+        Instant recorded = now();
+        sql.batch(INSERT_LINE, lines, (parameters, line) -> {
+            RunRow.Owed owed = line.owed();
+            Optional<Attempt> last = line.attempts().isEmpty()
+                    ? Optional.empty()
+                    : Optional.of(line.attempts().get(line.attempts().size() - 1));
+            parameters.all(
+                    line.run(),
+                    owed.job(),
+                    owed.planned(),
+                    owed.slot(),
+                    owed.origin(),
+                    owed.nominal().toString(),
+                    owed.zone(),
+                    owed.note(),
+                    line.version(),
+                    line.lane(),
+                    line.readyAt(),
+                    line.outcome(),
+                    line.reason(),
+                    last.map(Attempt::number).orElse(0),
+                    last.map(Attempt::instance),
+                    last.map(Attempt::session),
+                    last.map(Attempt::fence),
+                    last.map(Attempt::startedAt),
+                    last.flatMap(Attempt::endedAt),
+                    last.flatMap(Attempt::error),
+                    last.isEmpty() ? null : Json.attempts(line.attempts().subList(0, line.attempts().size() - 1)),
+                    line.payload(),
+                    line.result(),
+                    recorded);
+        });
+    }
+
+    @Override
+    public void addSpans(List<Span> spans) {
+        sql.batch(
+                "insert into brume_span (job_id, from_at, until_at, version, first_at, last_at, occurrences, reason)"
+                        + " values (?, ?, ?, ?, ?, ?, ?, ?)",
+                spans,
+                (parameters, span) -> parameters.all(
+                        span.job(),
+                        span.from(),
+                        span.until(),
+                        span.version(),
+                        span.first(),
+                        span.last(),
+                        span.count(),
+                        span.reason()));
+    }
+
+    // Running.
+
+    @Override
+    public List<RunRow> claim(Claim claim) {
+        Instant now = now();
+        List<Long> ready = ready(claim, now);
+        List<RunRow> locked = in(
+                "select " + Rows.RUN + " from brume_run where id in ",
+                ready,
+                " and state in ('PLANNED', 'BACKING_OFF') for update skip locked",
+                Rows::run);
+        List<RunRow> leased = new ArrayList<>();
+        List<Long> fences = locked.isEmpty() ? List.of() : freshFences(locked.size());
+        for (RunRow run : locked) {
+            long fence = Fence.of(claim.epoch(), fences.get(leased.size()));
+            leased.add(leased(run, new RunRow.Lease(claim.session(), fence, now)));
+        }
+        sql.batch(
+                "update brume_run set state = 'RUNNING', session_id = ?, fence = ?, leased_at = ?, attempt = ? where id = ?",
+                leased,
+                (parameters, run) -> {
+                    RunRow.Lease lease = run.lease().orElseThrow();
+                    parameters.all(lease.session(), lease.fence(), lease.since(), run.attempt(), run.id());
+                });
+        leased.sort(Comparator.comparingInt(run -> ready.indexOf(run.id())));
+        return leased;
+    }
+
+    /** Reads the ids of runs that may be claimed, in claim order, locking nothing. */
+    protected List<Long> ready(Claim claim, Instant now) {
+        List<Long> ready = new ArrayList<>();
+        for (int priority = 9; priority >= 0 && ready.size() < claim.limit(); priority--) {
+            ready.addAll(ready(claim, priority, now, claim.limit() - ready.size()));
+        }
+        return ready;
+    }
+
+    private List<Long> ready(Claim claim, int priority, Instant now, int limit) {
+        List<Object> values = new ArrayList<>(List.of(claim.lane(), priority, now));
+        claim.hint().ifPresent(values::add);
+        String handlers = handlerCondition(claim.handlers(), values);
+        values.add(limit);
+        return sql.query(
+                "select id from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane = ? and priority = ?"
+                        + " and ready_at <= ?" + (claim.hint().isPresent() ? " and ready_at >= ?" : "") + handlers
+                        + " order by ready_at, id limit ?",
+                row -> row.getLong(1),
+                values.toArray());
+    }
+
+    /** The condition that an instance knows the handler, if one is needed; adds its values. */
+    static String handlerCondition(Collection<String> handlers, List<Object> values) {
+        values.addAll(handlers);
+        return handlers.isEmpty()
+                ? " and handler is null"
+                : " and (handler is null or handler in " + places(handlers.size()) + ")";
+    }
+
+    static RunRow leased(RunRow run, RunRow.Lease lease) {
+        return new RunRow(
+                run.id(),
+                run.owed(),
+                run.version(),
+                RunState.RUNNING,
+                run.lane(),
+                run.priority(),
+                run.handler(),
+                run.readyAt(),
+                Optional.of(lease),
+                run.attempts(),
+                run.attempt() + 1,
+                run.payload());
+    }
+
+    @Override
+    public Set<Long> end(List<RunEnd> ends) {
+        Map<Long, RunEnd> byRun = new LinkedHashMap<>();
+        ends.stream()
+                .sorted(Comparator.comparing(end -> end.lease().run()))
+                .forEach(end -> byRun.put(end.lease().run(), end));
+        Map<Long, RunRow> held = lockLeased(byRun.values().stream().map(RunEnd::lease).toList());
+        List<RunEnd> accepted =
+                byRun.values().stream().filter(end -> held.containsKey(end.lease().run())).toList();
+        sql.batch("delete from brume_run where id = ?", held.keySet(), Statements.Parameters::add);
+        addLines(accepted.stream().map(end -> line(held.get(end.lease().run()), end)).toList());
+        sql.batch(
+                "insert into brume_settle (run_id, job_id, outcome, ended_at) values (?, ?, ?, ?)",
+                accepted,
+                (parameters, end) -> parameters.all(
+                        end.lease().run(),
+                        held.get(end.lease().run()).owed().job(),
+                        end.outcome(),
+                        end.last().endedAt()));
+        accepted.forEach(end -> addOutput(end.lease().run(), end.last(), end.output()));
+        return Set.copyOf(held.keySet());
+    }
+
+    /** Locks those runs that are still leased as stated. */
+    private Map<Long, RunRow> lockLeased(List<LeaseKey> leases) {
+        Map<Long, RunRow> held = new LinkedHashMap<>();
+        Set<LeaseKey> stated = new HashSet<>(leases);
+        List<Long> ids = leases.stream().map(LeaseKey::run).sorted().toList();
+        in(
+                        "select " + Rows.RUN + " from brume_run where id in ",
+                        ids,
+                        " and session_id is not null order by id for update",
+                        Rows::run)
+                .stream()
+                .filter(run -> stated.contains(run.leaseKey()))
+                .forEach(run -> held.put(run.id(), run));
+        return held;
+    }
+
+    private static LedgerLine line(RunRow run, RunEnd end) {
+        List<Attempt> attempts = new ArrayList<>(run.attempts());
+        attempts.add(end.last());
+        return new LedgerLine(
+                run.id(),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                end.outcome(),
+                end.reason(),
+                attempts,
+                run.payload(),
+                end.result());
+    }
+
+    protected void addOutput(long run, Attempt attempt, Optional<Output> output) {
+        output.ifPresent(printed -> sql.update(
+                "insert into brume_output (run_id, attempt, body, bytes, omitted) values (?, ?, ?, ?, ?)",
+                run,
+                attempt.number(),
+                printed.text(),
+                printed.bytes(),
+                printed.omitted()));
+    }
+
+    @Override
+    public Set<Long> release(List<RunRelease> releases) {
+        List<RunRelease> sorted = releases.stream()
+                .sorted(Comparator.comparing(release -> release.lease().run()))
+                .toList();
+        int[] counts = sql.batch(
+                "update brume_run set state = ?, ready_at = ?, attempts = ?, session_id = null, fence = null,"
+                        + " leased_at = null" + IS_LEASED,
+                sorted,
+                (parameters, release) -> parameters.all(
+                        release.state(),
+                        release.readyAt(),
+                        Json.attempts(release.attempts()),
+                        release.lease().run(),
+                        release.lease().session(),
+                        release.lease().fence()));
+        Set<Long> accepted = new HashSet<>();
+        for (int i = 0; i < counts.length; i++) {
+            RunRelease release = sorted.get(i);
+            if (counts[i] > 0) {
+                accepted.add(release.lease().run());
+                release.output().ifPresent(output -> addOutput(
+                        release.lease().run(),
+                        release.attempts().get(release.attempts().size() - 1),
+                        release.output()));
+            }
+        }
+        return accepted;
+    }
+
+    @Override
+    public Set<Long> recorded(Collection<LeaseKey> leases) {
+        Set<Long> found = new HashSet<>();
+        for (LeaseKey lease : leases) {
+            boolean ended = sql.first(
+                            "select run_id from brume_ledger where run_id = ? and session_id = ? and fence = ?",
+                            row -> row.getLong(1),
+                            lease.run(),
+                            lease.session(),
+                            lease.fence())
+                    .isPresent();
+            boolean released = sql.query(
+                            "select attempts from brume_run where id = ?",
+                            row -> Json.attempts(row.getString(1)),
+                            lease.run())
+                    .stream()
+                    .flatMap(List::stream)
+                    .anyMatch(attempt -> attempt.fence() == lease.fence());
+            if (ended || released) {
+                found.add(lease.run());
+            }
+        }
+        return found;
+    }
+
+    // Settling.
+
+    @Override
+    public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
+        List<Long> ids = runs.isEmpty()
+                ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.getLong(1), limit)
+                : runs.stream().sorted().toList();
+        List<Settle> taken = in(
+                "select run_id, job_id, outcome, ended_at from brume_settle where run_id in ",
+                ids,
+                " for update skip locked",
+                row -> new Settle(
+                        row.getLong(1), row.getLong(2), Outcome.valueOf(row.getString(3)), instant(row, "ended_at")));
+        sql.batch(
+                "delete from brume_settle where run_id = ?",
+                taken,
+                (parameters, settle) -> parameters.add(settle.run()));
+        return taken;
+    }
+
+    @Override
+    public List<RunRow> lockHeld(long job, int limit) {
+        return sql.query(
+                "select " + Rows.RUN + " from brume_run where job_id = ? and state = 'HELD'"
+                        + " order by planned_at, slot limit ? for update",
+                Rows::run,
+                job,
+                limit);
+    }
+
+    @Override
+    public void letGo(Collection<Long> runs, Instant readyAt) {
+        sql.batch(
+                "update brume_run set state = 'PLANNED', ready_at = ? where id = ? and state = 'HELD'",
+                runs,
+                (parameters, run) -> parameters.all(readyAt, run));
+    }
+
+    // Sessions.
+
+    @Override
+    public long epoch() {
+        return sql.first("select epoch from brume_cluster where id = 1 for update", row -> row.getLong(1))
+                .orElseThrow();
+    }
+
+    @Override
+    public long raiseEpoch(long known) {
+        sql.update("update brume_cluster set epoch = epoch + 1 where id = 1 and epoch <= ?", known);
+        return epoch();
+    }
+
+    @Override
+    public void addSession(SessionRow session) {
+        sql.update(
+                "insert into brume_session (" + Rows.SESSION + ") values " + places(13),
+                session.id(),
+                session.instance(),
+                session.host(),
+                session.pid(),
+                String.join(",", session.lanes()),
+                session.software(),
+                session.tzdata(),
+                session.epoch(),
+                session.state(),
+                session.openedAt(),
+                session.renewedAt(),
+                session.leaseUntil(),
+                session.endedAt());
+    }
+
+    @Override
+    public Optional<Instant> renew(UUID session, Duration lease) {
+        Optional<SessionRow> row = lockSession(session);
+        Instant now = now();
+        boolean live = row.isPresent()
+                && row.get().state() != SessionRow.State.ENDED
+                && !row.get().lapsedAt(now);
+        if (!live) {
+            return Optional.empty();
+        }
+        sql.update(
+                "update brume_session set renewed_at = ?, lease_until = ? where id = ?",
+                now,
+                now.plus(lease).truncatedTo(ChronoUnit.MICROS),
+                session);
+        return Optional.of(now);
+    }
+
+    @Override
+    public Optional<SessionRow> lockSession(UUID session) {
+        return sql.first(
+                "select " + Rows.SESSION + " from brume_session where id = ? for update", Rows::session, session);
+    }
+
+    @Override
+    public List<SessionRow> lapsedSessions() {
+        return sql.query(
+                "select " + Rows.SESSION + " from brume_session where state = 'LAPSED'"
+                        + " or state in ('OPEN', 'DRAINING') and lease_until <= ? order by lease_until",
+                Rows::session,
+                now());
+    }
+
+    @Override
+    public void markSession(UUID session, SessionRow.State state) {
+        boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
+        sql.update(
+                "update brume_session set state = ?, ended_at = coalesce(ended_at, ?) where id = ?",
+                state,
+                over ? Optional.of(now()) : Optional.empty(),
+                session);
+    }
+
+    @Override
+    public List<RunRow> lockRunsOf(UUID session, int limit) {
+        return sql.query(
+                "select " + Rows.RUN + " from brume_run where session_id = ? order by id limit ? for update skip locked",
+                Rows::run,
+                session,
+                limit);
+    }
+
+    @Override
+    public Map<Long, Long> leasedTo(UUID session) {
+        Map<Long, Long> leased = new HashMap<>();
+        sql.query(
+                "select id, fence from brume_run where session_id = ?",
+                row -> leased.put(row.getLong(1), row.getLong(2)),
+                session);
+        return leased;
+    }
+
+    // Sweeping.
+
+    private static final String COUNTED = "select j.id from brume_job j"
+            + " left join (select job_id, count(case when state <> 'HELD' then 1 end) as used,"
+            + " count(case when state = 'HELD' then 1 end) as waiting from brume_run group by job_id) r on r.job_id = j.id"
+            + " left join (select job_id, count(*) as ended from brume_settle group by job_id) s on s.job_id = j.id"
+            + " where (j.used <> coalesce(r.used, 0) + coalesce(s.ended, 0) or j.waiting <> coalesce(r.waiting, 0))";
+
+    @Override
+    public List<Recount> recount(int limit) {
+        List<Long> suspects = sql.query(COUNTED + " order by j.id limit ?", row -> row.getLong(1), limit);
+        List<Recount> wrong = new ArrayList<>();
+        // Counted again under the lock: the first look raced with whoever was changing them.
+        for (JobRow job : lockJobsById(suspects).values()) {
+            int ended = count("select count(*) from brume_settle where job_id = ?", job.id());
+            int used = ended + count("select count(*) from brume_run where job_id = ? and state <> 'HELD'", job.id());
+            int waiting = count("select count(*) from brume_run where job_id = ? and state = 'HELD'", job.id());
+            if (used != job.used() || waiting != job.waiting()) {
+                wrong.add(new Recount(job, used, waiting));
+            }
+        }
+        return wrong;
+    }
+
+    private int count(String query, long job) {
+        return sql.first(query, row -> row.getInt(1), job).orElseThrow();
+    }
+
+    @Override
+    public int forgetSessions(Instant endedBefore) {
+        return sql.update("delete from brume_session where state = 'ENDED' and ended_at < ?", endedBefore);
+    }
+}

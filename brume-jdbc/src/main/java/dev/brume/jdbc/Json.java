@@ -1,0 +1,94 @@
+package dev.brume.jdbc;
+
+import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.document.DocumentProblem;
+import dev.brume.document.JobDocument;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+
+/** The JSON texts that columns hold: definitions and attempts. */
+final class Json {
+    private Json() {}
+
+    static String definition(Job job) {
+        return write(JobDocument.write(job));
+    }
+
+    static Job definition(JobKey key, String text) {
+        List<DocumentProblem> problems = new ArrayList<>();
+        Optional<Job> job;
+        try {
+            job = JobDocument.read(key, "", JSON.std.mapFrom(text), Optional.empty(), problems);
+        } catch (IOException e) {
+            throw new UncheckedIOException("the stored definition of " + key + " is not JSON", e);
+        }
+        return job.orElseThrow(() -> new IllegalStateException("the stored definition of " + key
+                + " is not one this version understands: " + problems.get(0).path() + ": " + problems.get(0).message()));
+    }
+
+    static String attempts(List<Attempt> attempts) {
+        if (attempts.isEmpty()) {
+            return null;
+        }
+        List<Map<String, Object>> list = new ArrayList<>();
+        for (Attempt attempt : attempts) {
+            Map<String, Object> map = new LinkedHashMap<>();
+            map.put("number", attempt.number());
+            map.put("instance", attempt.instance());
+            map.put("session", attempt.session().toString());
+            map.put("fence", attempt.fence());
+            map.put("startedAt", attempt.startedAt().toString());
+            attempt.endedAt().ifPresent(at -> map.put("endedAt", at.toString()));
+            attempt.end().ifPresent(end -> map.put("end", end.name()));
+            attempt.error().ifPresent(error -> map.put("error", error));
+            list.add(map);
+        }
+        return write(list);
+    }
+
+    static List<Attempt> attempts(String text) {
+        if (text == null) {
+            return List.of();
+        }
+        try {
+            List<Attempt> attempts = new ArrayList<>();
+            for (Object item : JSON.std.listFrom(text)) {
+                attempts.add(attempt((Map<?, ?>) item));
+            }
+            return attempts;
+        } catch (IOException e) {
+            throw new UncheckedIOException("stored attempts are not JSON: " + text, e);
+        }
+    }
+
+    private static Attempt attempt(Map<?, ?> map) {
+        return new Attempt(
+                ((Number) map.get("number")).intValue(),
+                (String) map.get("instance"),
+                UUID.fromString((String) map.get("session")),
+                ((Number) map.get("fence")).longValue(),
+                Instant.parse((String) map.get("startedAt")),
+                Optional.ofNullable((String) map.get("endedAt")).map(Instant::parse),
+                Optional.ofNullable((String) map.get("end")).map(AttemptEnd::valueOf),
+                Optional.ofNullable((String) map.get("error")));
+    }
+
+    private static String write(Object value) {
+        try {
+            return JSON.std.asString(value);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+}

@@ -1,0 +1,213 @@
+package dev.brume.jdbc;
+
+import static dev.brume.jdbc.Statements.instant;
+
+import dev.brume.Outcome;
+import dev.brume.port.Claim;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRow;
+import dev.brume.port.Settle;
+import java.sql.Array;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Function;
+
+/**
+ * The hot path on PostgreSQL: a batch is one statement, its rows arrive as arrays.
+ *
+ * <p>Instants travel as microseconds since the epoch. Rows of the live table are found by a lateral look-up that cannot
+ * be flattened into a join: on a table that churns, the planner's idea of its size is always wrong, and
+ * a join flips to a plan that reads it whole.
+ */
+final class PostgresTransaction extends JdbcTransaction {
+    private static final String LOCK_DUE = "select " + Rows.JOB + " from brume_job where next_at <= clock_timestamp()";
+    private static final String DUE_ORDER = " order by next_at limit ? for update skip locked";
+
+    private static final String ADVANCE = "update brume_job j set cursor_at = " + at("g.cursor_at") + ", next_at = "
+            + at("g.next_at") + ", used = g.used, waiting = g.waiting,"
+            + " last_run = case when g.last_run is null then j.last_run else g.last_run end,"
+            + " last_outcome = case when g.last_run is null then j.last_outcome else g.last_outcome end,"
+            + " last_ended_at = case when g.last_run is null then j.last_ended_at else " + at("g.last_ended_at") + " end"
+            + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])"
+            + " as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at) where j.id = g.id";
+
+    private static final String ADD_RUNS = "insert into brume_run (" + Rows.RUN + ")"
+            + " select id, job_id, " + at("planned_at") + ", slot, origin, nominal, zone, note, version, state, lane, priority,"
+            + " handler, " + at("ready_at") + ", session_id, fence, " + at("leased_at") + ", attempts, attempt, payload"
+            + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],"
+            + " ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::uuid[], ?::bigint[], ?::bigint[],"
+            + " ?::text[], ?::int[], ?::text[]) as g(" + Rows.RUN + ")";
+
+    private static final String END = "with given as materialized (select * from unnest(?::bigint[], ?::uuid[], ?::bigint[],"
+            + " ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::bigint[], ?::text[], ?::text[])"
+            + " as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result)),"
+            + " held as materialized (select g.*, r.* from given g cross join lateral (select x.*, x.ctid as place"
+            + " from brume_run x where x.id = g.run and x.session_id = g.session and x.fence = g.lease_fence"
+            + " offset 0 for update) r),"
+            + " gone as (delete from brume_run where ctid = any (array(select place from held))),"
+            + " settled as (insert into brume_settle (run_id, job_id, outcome, ended_at)"
+            + " select id, job_id, outcome, " + at("ended") + " from held)"
+            + " insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,"
+            + " ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,"
+            + " payload, result, one_off_key, parent_run, follow_up, recorded_at)"
+            + " select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,"
+            + " last_attempt, instance, session, lease_fence, " + at("started") + ", " + at("ended") + ", error, attempts,"
+            + " payload, result, one_off_key, parent_run, follow_up, clock_timestamp() from held returning run_id";
+
+    private static final String TAKE_UNSETTLED = "with picked as materialized (select s.place from"
+            + " unnest(?::bigint[]) as g(run) cross join lateral (select x.ctid as place from brume_settle x"
+            + " where x.run_id = g.run offset 0 for update skip locked) s)"
+            + " delete from brume_settle where ctid = any (array(select place from picked))"
+            + " returning run_id, job_id, outcome, ended_at";
+
+    PostgresTransaction(Statements sql) {
+        super(sql, Dialect.POSTGRESQL, () -> {
+            throw new IllegalStateException("the clock is read inside the transaction");
+        });
+    }
+
+    /** Turns microseconds into an instant; exact, as the arithmetic is on whole numbers. */
+    private static String at(String micros) {
+        return "timestamptz 'epoch' + " + micros + " * interval '1 microsecond'";
+    }
+
+    private static Long micros(Instant instant) {
+        return instant == null ? null : instant.getEpochSecond() * 1_000_000 + instant.getNano() / 1000;
+    }
+
+    private <T> Array longs(List<T> items, Function<T, Long> value) {
+        return sql.array("int8", items.stream().map(value).toArray(Long[]::new));
+    }
+
+    private <T> Array ints(List<T> items, Function<T, Integer> value) {
+        return sql.array("int4", items.stream().map(value).toArray(Integer[]::new));
+    }
+
+    private <T> Array texts(List<T> items, Function<T, Object> value) {
+        return sql.array("text", items.stream().map(item -> text(value.apply(item))).toArray(String[]::new));
+    }
+
+    private <T> Array uuids(List<T> items, Function<T, Object> value) {
+        return sql.array("uuid", items.stream().map(value).toArray());
+    }
+
+    private static String text(Object value) {
+        if (value instanceof Optional<?> optional) {
+            return text(optional.orElse(null));
+        }
+        return value instanceof Enum<?> constant ? constant.name() : (String) value;
+    }
+
+    @Override
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, int limit) {
+        return hint.isPresent()
+                ? sql.query(LOCK_DUE + " and next_at >= ?" + DUE_ORDER, Rows::job, hint, limit)
+                : sql.query(LOCK_DUE + DUE_ORDER, Rows::job, limit);
+    }
+
+    @Override
+    public void advance(List<JobAdvance> changes) {
+        List<JobAdvance> all = changes.stream().sorted(Comparator.comparing(JobAdvance::id)).toList();
+        sql.update(
+                ADVANCE,
+                longs(all, JobAdvance::id),
+                longs(all, change -> micros(change.cursor())),
+                longs(all, change -> micros(change.nextAt().orElse(null))),
+                ints(all, JobAdvance::used),
+                ints(all, JobAdvance::waiting),
+                longs(all, change -> change.lastEnd().map(JobAdvance.LastEnd::run).orElse(null)),
+                texts(all, change -> change.lastEnd().map(JobAdvance.LastEnd::outcome)),
+                longs(all, change -> micros(change.lastEnd().map(JobAdvance.LastEnd::at).orElse(null))));
+    }
+
+    @Override
+    public void addRuns(List<RunRow> runs) {
+        sql.update(
+                ADD_RUNS,
+                longs(runs, RunRow::id),
+                longs(runs, run -> run.owed().job()),
+                longs(runs, run -> micros(run.owed().planned())),
+                texts(runs, run -> run.owed().slot()),
+                texts(runs, run -> run.owed().origin()),
+                texts(runs, run -> run.owed().nominal().toString()),
+                texts(runs, run -> run.owed().zone()),
+                texts(runs, run -> run.owed().note()),
+                ints(runs, RunRow::version),
+                texts(runs, RunRow::state),
+                texts(runs, RunRow::lane),
+                ints(runs, RunRow::priority),
+                texts(runs, RunRow::handler),
+                longs(runs, run -> micros(run.readyAt())),
+                uuids(runs, run -> run.lease().map(RunRow.Lease::session).orElse(null)),
+                longs(runs, run -> run.lease().map(RunRow.Lease::fence).orElse(null)),
+                longs(runs, run -> micros(run.lease().map(RunRow.Lease::since).orElse(null))),
+                texts(runs, run -> Json.attempts(run.attempts())),
+                ints(runs, RunRow::attempt),
+                texts(runs, RunRow::payload));
+    }
+
+    @Override
+    protected List<Long> ready(Claim claim, Instant now) {
+        List<Object> values = new ArrayList<>(List.of(claim.lane(), now));
+        claim.hint().ifPresent(values::add);
+        String handlers = handlerCondition(claim.handlers(), values);
+        values.add(claim.limit());
+        values.add(claim.limit());
+        return sql.query(
+                "select r.id from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)"
+                        + " cross join lateral (select x.id, x.ready_at from brume_run x"
+                        + " where x.state in ('PLANNED', 'BACKING_OFF') and x.lane = ? and x.priority = p.priority"
+                        + " and x.ready_at <= ?" + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + handlers
+                        + " order by x.ready_at limit ?) r order by p.priority desc, r.ready_at, r.id limit ?",
+                row -> row.getLong(1),
+                values.toArray());
+    }
+
+    @Override
+    public Set<Long> end(List<RunEnd> ends) {
+        List<RunEnd> all = ends.stream()
+                .sorted(Comparator.comparing(end -> end.lease().run()))
+                .toList();
+        Set<Long> accepted = new HashSet<>(sql.query(
+                END,
+                row -> row.getLong(1),
+                longs(all, end -> end.lease().run()),
+                uuids(all, end -> end.lease().session()),
+                longs(all, end -> end.lease().fence()),
+                texts(all, RunEnd::outcome),
+                texts(all, RunEnd::reason),
+                ints(all, end -> end.last().number()),
+                texts(all, end -> end.last().instance()),
+                longs(all, end -> micros(end.last().startedAt())),
+                longs(all, end -> micros(end.last().endedAt().orElse(null))),
+                texts(all, end -> end.last().error()),
+                texts(all, RunEnd::result)));
+        all.stream()
+                .filter(end -> accepted.contains(end.lease().run()))
+                .forEach(end -> addOutput(end.lease().run(), end.last(), end.output()));
+        return accepted;
+    }
+
+    @Override
+    public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
+        List<Long> ids = runs.isEmpty()
+                ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.getLong(1), limit)
+                : runs.stream().sorted().toList();
+        if (ids.isEmpty()) {
+            return List.of();
+        }
+        return sql.query(
+                TAKE_UNSETTLED,
+                row -> new Settle(
+                        row.getLong(1), row.getLong(2), Outcome.valueOf(row.getString(3)), instant(row, "ended_at")),
+                longs(ids, Function.identity()));
+    }
+}

@@ -1,0 +1,81 @@
+package dev.brume.jdbc;
+
+import dev.brume.port.StoreException;
+import dev.brume.port.StoreException.Trouble;
+import java.sql.SQLException;
+import java.sql.SQLTransientConnectionException;
+import java.util.Set;
+
+/** Says what an SQL error means, by its state; the one place that does. */
+final class SqlErrors {
+    private static final Set<String> CONFLICT = Set.of(
+            "40001", "40P01", "55P03", "23505", // PostgreSQL and the standard: serialization, deadlock, lock, duplicate
+            "HYT00", "90131", "50200" // H2: lock timeout, concurrent update, lock timeout by code
+            );
+    private static final Set<String> NOT_WRITABLE = Set.of(
+            "25006", "42501", "53100", // PostgreSQL: read-only, no right, disk full
+            "90097", "90026", "90031" // H2: read-only, input or output errors
+            );
+    private static final Set<String> UNREACHABLE = Set.of(
+            "57P01", "57P02", "57P03", "57014", "53300", "28000", "28P01", "3D000", // PostgreSQL
+            "90067", "90121", "90098", "90020", "90013", "90146", "90117" // H2: broken, closed, locked, not there
+            );
+
+    private SqlErrors() {}
+
+    static Trouble troubleOf(Throwable thrown) {
+        for (Throwable cause = thrown; cause != null; cause = cause.getCause()) {
+            if (cause instanceof SQLException sql) {
+                Trouble trouble = troubleOfState(sql);
+                if (trouble != Trouble.OTHER) {
+                    return trouble;
+                }
+            }
+        }
+        return Trouble.OTHER;
+    }
+
+    private static Trouble troubleOfState(SQLException sql) {
+        String state = sql.getSQLState() == null ? "" : sql.getSQLState();
+        String code = Integer.toString(sql.getErrorCode());
+        if (CONFLICT.contains(state) || CONFLICT.contains(code)) {
+            return Trouble.CONFLICT;
+        }
+        if (NOT_WRITABLE.contains(state) || NOT_WRITABLE.contains(code)) {
+            return Trouble.NOT_WRITABLE;
+        }
+        boolean connection = state.startsWith("08") || sql instanceof SQLTransientConnectionException;
+        return connection || UNREACHABLE.contains(state) || UNREACHABLE.contains(code)
+                ? Trouble.UNREACHABLE
+                : Trouble.OTHER;
+    }
+
+    /** Wraps an error that happened before anything was committed. */
+    static StoreException wrap(String description, Throwable thrown) {
+        Trouble trouble = troubleOf(thrown);
+        return new StoreException(trouble, describe(trouble, description) + ": " + message(thrown), thrown);
+    }
+
+    /** Wraps an error of the commit itself. */
+    static StoreException wrapCommit(String description, SQLException thrown) {
+        Trouble trouble = troubleOf(thrown);
+        Trouble known = trouble == Trouble.CONFLICT || trouble == Trouble.NOT_WRITABLE ? trouble : Trouble.COMMIT_UNCLEAR;
+        return new StoreException(known, describe(known, description) + ": " + message(thrown), thrown);
+    }
+
+    private static String describe(Trouble trouble, String description) {
+        return switch (trouble) {
+            case CONFLICT -> "another transaction was in the way at " + description;
+            case UNREACHABLE -> "cannot reach " + description;
+            case COMMIT_UNCLEAR -> "lost the connection while committing at " + description;
+            case NOT_WRITABLE -> "cannot write to " + description;
+            default -> "unexpected error from " + description;
+        };
+    }
+
+    private static String message(Throwable thrown) {
+        String text = String.valueOf(thrown.getMessage());
+        int end = text.indexOf('\n');
+        return end < 0 ? text : text.substring(0, end);
+    }
+}

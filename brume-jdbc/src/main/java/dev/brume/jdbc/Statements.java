@@ -1,0 +1,162 @@
+package dev.brume.jdbc;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.function.UnaryOperator;
+
+/**
+ * Runs statements on one connection; checked exceptions become {@link UncheckedSql}. Confined to one
+ * thread.
+ */
+final class Statements {
+    private final Connection connection;
+    private final UnaryOperator<String> naming;
+
+    Statements(Connection connection, UnaryOperator<String> naming) {
+        this.connection = connection;
+        this.naming = naming;
+    }
+
+    /** Carries an SQL error through code that declares none. */
+    static final class UncheckedSql extends RuntimeException {
+        private static final long serialVersionUID = 1L;
+
+        UncheckedSql(SQLException cause) {
+            super(cause);
+        }
+    }
+
+    /** Reads one row. */
+    interface Mapper<T> {
+        T map(ResultSet row) throws SQLException;
+    }
+
+    /** Sets the parameters of one row. */
+    interface Binder<T> {
+        void bind(Parameters parameters, T item) throws SQLException;
+    }
+
+    /** Sets parameters in order. */
+    static final class Parameters {
+        private final PreparedStatement statement;
+        private int index;
+
+        Parameters(PreparedStatement statement) {
+            this.statement = statement;
+        }
+
+        Parameters add(Object value) throws SQLException {
+            statement.setObject(++index, plain(value));
+            return this;
+        }
+
+        /** Sets any number of values, one parameter each. */
+        Parameters all(Object... values) throws SQLException {
+            for (Object value : values) {
+                add(value);
+            }
+            return this;
+        }
+
+        private static Object plain(Object value) {
+            if (value instanceof Optional<?> optional) {
+                return plain(optional.orElse(null));
+            }
+            if (value instanceof Instant instant) {
+                return instant.atOffset(ZoneOffset.UTC);
+            }
+            return value instanceof Enum<?> constant ? constant.name() : value;
+        }
+    }
+
+    <T> List<T> query(String sql, Mapper<T> mapper, Object... values) {
+        try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
+            new Parameters(statement).all(values);
+            try (ResultSet rows = statement.executeQuery()) {
+                List<T> result = new ArrayList<>();
+                while (rows.next()) {
+                    result.add(mapper.map(rows));
+                }
+                return result;
+            }
+        } catch (SQLException e) {
+            throw new UncheckedSql(e);
+        }
+    }
+
+    <T> Optional<T> first(String sql, Mapper<T> mapper, Object... values) {
+        List<T> rows = query(sql, mapper, values);
+        return rows.isEmpty() ? Optional.empty() : Optional.of(rows.get(0));
+    }
+
+    int update(String sql, Object... values) {
+        try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
+            new Parameters(statement).all(values);
+            return statement.executeUpdate();
+        } catch (SQLException e) {
+            throw new UncheckedSql(e);
+        }
+    }
+
+    /** Runs one statement for every item; returns the row counts. */
+    <T> int[] batch(String sql, Collection<T> items, Binder<T> binder) {
+        try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
+            for (T item : items) {
+                binder.bind(new Parameters(statement), item);
+                statement.addBatch();
+            }
+            return statement.executeBatch();
+        } catch (SQLException e) {
+            throw new UncheckedSql(e);
+        }
+    }
+
+    /** Runs text that takes no parameters, perhaps several statements. */
+    void execute(String sql) {
+        try (var statement = connection.createStatement()) {
+            statement.execute(naming.apply(sql));
+        } catch (SQLException e) {
+            throw new UncheckedSql(e);
+        }
+    }
+
+    /** Makes an SQL array, for databases that take them. */
+    java.sql.Array array(String type, Object[] values) {
+        try {
+            return connection.createArrayOf(type, values);
+        } catch (SQLException e) {
+            throw new UncheckedSql(e);
+        }
+    }
+
+    /** {@code (?, ?, ?)}: a place for each of so many values. */
+    static String places(int count) {
+        return "(" + "?, ".repeat(count - 1) + "?)";
+    }
+
+    static Instant instant(ResultSet row, String column) throws SQLException {
+        return row.getObject(column, OffsetDateTime.class).toInstant();
+    }
+
+    static Optional<Instant> optionalInstant(ResultSet row, String column) throws SQLException {
+        return Optional.ofNullable(row.getObject(column, OffsetDateTime.class)).map(OffsetDateTime::toInstant);
+    }
+
+    static Optional<String> optionalText(ResultSet row, String column) throws SQLException {
+        return Optional.ofNullable(row.getString(column));
+    }
+
+    static Optional<UUID> optionalUuid(ResultSet row, String column) throws SQLException {
+        return Optional.ofNullable(row.getObject(column, UUID.class));
+    }
+}

@@ -1,0 +1,88 @@
+package dev.brume.schedule;
+
+import java.time.Duration;
+import java.time.format.DateTimeParseException;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/**
+ * Reads and writes durations as people write them: {@code 90s}, {@code 1h30m}, {@code 250ms}, {@code
+ * 2d}; ISO 8601 ({@code PT5M}) is read too.
+ *
+ * <p>Stateless and safe for use by many threads.
+ */
+public final class Durations {
+    private static final Pattern WHOLE = Pattern.compile("(?:\\d{1,9}(?:ms|s|m|h|d))+");
+    private static final Pattern PART = Pattern.compile("(\\d{1,9})(ms|s|m|h|d)");
+    private static final int LONGEST = 60;
+
+    private Durations() {}
+
+    /**
+     * Reads a duration. Units are {@code d} (24 hours), {@code h}, {@code m}, {@code s} and {@code
+     * ms}.
+     *
+     * @throws ScheduleSyntaxException if the text is not a duration
+     */
+    public static Duration parse(String text) {
+        String trimmed = text.strip();
+        if (trimmed.length() <= LONGEST && WHOLE.matcher(trimmed).matches()) {
+            return sum(trimmed);
+        }
+        if (trimmed.length() <= LONGEST && (trimmed.startsWith("P") || trimmed.startsWith("p"))) {
+            try {
+                return Duration.parse(trimmed);
+            } catch (DateTimeParseException | ArithmeticException notIso) {
+                throw malformed(text);
+            }
+        }
+        throw malformed(text);
+    }
+
+    private static Duration sum(String text) {
+        Duration total = Duration.ZERO;
+        Matcher part = PART.matcher(text);
+        while (part.find()) {
+            long amount = Long.parseLong(part.group(1));
+            total = total.plus(
+                    switch (part.group(2)) {
+                        case "d" -> Duration.ofDays(amount);
+                        case "h" -> Duration.ofHours(amount);
+                        case "m" -> Duration.ofMinutes(amount);
+                        case "s" -> Duration.ofSeconds(amount);
+                        default -> Duration.ofMillis(amount);
+                    });
+        }
+        return total;
+    }
+
+    private static ScheduleSyntaxException malformed(String text) {
+        String shown = text.length() > LONGEST ? text.substring(0, LONGEST) + "…" : text;
+        String rule = text.strip().matches("\\d{1,9}")
+                ? "has no unit"
+                : "is not a duration (expected for example 30s, 5m, 1h30m, 2d)";
+        ScheduleProblem problem = ScheduleProblem.of("duration", shown, 0, rule);
+        boolean bare = rule.equals("has no unit");
+        return ScheduleSyntaxException.of(shown, bare ? problem.suggesting(text.strip() + "s") : problem);
+    }
+
+    /** Writes a duration so that {@link #parse} reads it back, cut to milliseconds: {@code 1h30m}. */
+    public static String format(Duration duration) {
+        if (duration.isNegative()) {
+            return "-" + format(duration.negated());
+        }
+        StringBuilder text = new StringBuilder();
+        append(text, duration.toDaysPart(), "d");
+        append(text, duration.toHoursPart(), "h");
+        append(text, duration.toMinutesPart(), "m");
+        append(text, duration.toSecondsPart(), "s");
+        append(text, duration.toMillisPart(), "ms");
+        return text.length() == 0 ? "0s" : text.toString();
+    }
+
+    private static void append(StringBuilder text, long amount, String unit) {
+        if (amount > 0) {
+            text.append(amount).append(unit);
+        }
+    }
+}

@@ -1,0 +1,119 @@
+package dev.brume.schedule;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.Objects;
+import java.util.Optional;
+
+/**
+ * A fixed grid of elapsed time: every so long from an anchor, unaffected by clock changes.
+ *
+ * <p>The anchor is the epoch unless one is given, so that the same interval means the same instants
+ * everywhere. Immutable and safe for use by many threads.
+ */
+public final class EverySchedule implements Schedule {
+    /** The shortest interval. */
+    public static final Duration SHORTEST = Duration.ofSeconds(1);
+
+    private static final Duration LONGEST = Duration.ofDays(36_525);
+
+    private final Duration interval;
+    private final Instant anchor;
+    private final ZoneId zone;
+
+    private EverySchedule(Duration interval, Instant anchor, ZoneId zone) {
+        this.interval = interval;
+        this.anchor = anchor;
+        this.zone = zone;
+    }
+
+    /**
+     * Creates a grid anchored at the epoch and shown in UTC.
+     *
+     * @throws ScheduleSyntaxException if the interval is below one second or above a century
+     */
+    public static EverySchedule of(Duration interval) {
+        if (interval.compareTo(SHORTEST) < 0 || interval.compareTo(LONGEST) > 0) {
+            String text = Durations.format(interval);
+            throw ScheduleSyntaxException.of(
+                    text, ScheduleProblem.of("every", text, 0, "is outside 1s to 36525d"));
+        }
+        return new EverySchedule(interval, Instant.EPOCH, ZoneId.of("UTC"));
+    }
+
+    /** Returns a copy whose grid passes through an instant. */
+    public EverySchedule withAnchor(Instant instant) {
+        return new EverySchedule(interval, Objects.requireNonNull(instant, "instant"), zone);
+    }
+
+    /** Returns a copy whose occurrences are shown in a zone; their instants stay the same. */
+    public EverySchedule withZone(ZoneId shownIn) {
+        return new EverySchedule(interval, anchor, Objects.requireNonNull(shownIn, "shownIn"));
+    }
+
+    /** Returns the time from one occurrence to the next. */
+    public Duration interval() {
+        return interval;
+    }
+
+    /** Returns an instant through which the grid passes. */
+    public Instant anchor() {
+        return anchor;
+    }
+
+    @Override
+    public ZoneId zone() {
+        return zone;
+    }
+
+    @Override
+    public Optional<Occurrence> next(Instant after) {
+        return Optional.of(Occurrence.plain(step(floorSteps(after) + 1), zone));
+    }
+
+    @Override
+    public Optional<Occurrence> previous(Instant before) {
+        return Optional.of(Occurrence.plain(step(floorSteps(before.minusNanos(1))), zone));
+    }
+
+    @Override
+    public long count(Instant from, Instant until) {
+        return from.isBefore(until) ? floorSteps(until.minusNanos(1)) - floorSteps(from.minusNanos(1)) : 0;
+    }
+
+    /** How many whole intervals lie between the anchor and an instant, rounded down. */
+    private long floorSteps(Instant instant) {
+        Duration since = Duration.between(anchor, instant);
+        long whole = since.dividedBy(interval);
+        return step(whole).isAfter(instant) ? whole - 1 : whole;
+    }
+
+    private Instant step(long steps) {
+        return anchor.plus(interval.multipliedBy(steps));
+    }
+
+    @Override
+    public String words() {
+        String every = "Every " + Words.duration(interval);
+        return anchor.equals(Instant.EPOCH) ? every : every + ", counted from " + anchor;
+    }
+
+    @Override
+    public boolean equals(Object other) {
+        return other instanceof EverySchedule that
+                && interval.equals(that.interval)
+                && anchor.equals(that.anchor)
+                && zone.equals(that.zone);
+    }
+
+    @Override
+    public int hashCode() {
+        return Objects.hash(interval, anchor, zone);
+    }
+
+    @Override
+    public String toString() {
+        return "every " + Durations.format(interval);
+    }
+}

@@ -1,0 +1,35 @@
+package dev.brume.schedule;
+
+import java.util.Optional;
+
+/**
+ * One thing that is wrong with a schedule's text.
+ *
+ * @param field the field or key it stands in, such as {@code day-of-month}
+ * @param text the offending piece, as written
+ * @param index its place in the whole text, counted from 0
+ * @param rule what is wrong and what is allowed
+ * @param suggestion what was probably meant, if that can be said
+ */
+public record ScheduleProblem(String field, String text, int index, String rule, Optional<String> suggestion) {
+
+    static ScheduleProblem of(String field, String text, int index, String rule) {
+        return new ScheduleProblem(field, text, index, rule, Optional.empty());
+    }
+
+    ScheduleProblem suggesting(String better) {
+        return new ScheduleProblem(field, text, index, rule, Optional.of(better));
+    }
+
+    /** Returns the sentence without its place: field, text, rule and suggestion. */
+    public String sentence() {
+        String what = text.isEmpty() ? field + ": " + rule : field + ": '" + text + "' " + rule;
+        return suggestion.map(better -> what + "; did you mean " + better + "?").orElse(what);
+    }
+
+    /** Returns the sentence with the column, counted from 1. */
+    @Override
+    public String toString() {
+        return sentence() + " (column " + (index + 1) + ")";
+    }
+}

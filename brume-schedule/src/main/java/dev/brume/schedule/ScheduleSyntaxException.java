@@ -1,0 +1,33 @@
+package dev.brume.schedule;
+
+import java.util.List;
+import java.util.stream.Collectors;
+
+/** Thrown when the text of a schedule cannot be read; it carries every problem found, in order. */
+public final class ScheduleSyntaxException extends IllegalArgumentException {
+    private static final long serialVersionUID = 1L;
+
+    private final String text;
+    private final transient List<ScheduleProblem> problems;
+
+    ScheduleSyntaxException(String text, List<ScheduleProblem> problems) {
+        super("'" + text + "': "
+                + problems.stream().map(ScheduleProblem::toString).collect(Collectors.joining("; ")));
+        this.text = text;
+        this.problems = List.copyOf(problems);
+    }
+
+    static ScheduleSyntaxException of(String text, ScheduleProblem problem) {
+        return new ScheduleSyntaxException(text, List.of(problem));
+    }
+
+    /** Returns the text as it was given. */
+    public String text() {
+        return text;
+    }
+
+    /** Returns every problem found, by place. */
+    public List<ScheduleProblem> problems() {
+        return problems == null ? List.of() : problems;
+    }
+}
