@@ -19,6 +19,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 
 /**
  * Reports ends: one transaction for a batch, then the consequences are drawn in another.
@@ -63,9 +64,19 @@ public final class FinishDuty implements Duty {
         reported.forEach(completion -> instance.letGo(completion.run()));
         reported.forEach(completion -> tell(completion, report));
         if (!report.ended.isEmpty()) {
-            settle.step(report.ended);
+            settle(report.ended.stream().map(LeaseKey::run).collect(Collectors.toSet()));
         }
         return instance.hasCompletions() ? Duration.ZERO : IDLE;
+    }
+
+    private void settle(Set<Long> ended) {
+        try {
+            settle.step(ended);
+        } catch (StoreException e) {
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    ended.size() + " ends could not be settled yet, the next round will: " + e.getMessage());
+        }
     }
 
     /** Says whether ends are still to be reported. */
@@ -73,7 +84,7 @@ public final class FinishDuty implements Duty {
         return batch.isEmpty() && !instance.hasCompletions();
     }
 
-    private record Report(Set<Long> ended, Set<Long> released, Set<Long> onRecord) {}
+    private record Report(Set<LeaseKey> ended, Set<LeaseKey> released, Set<LeaseKey> onRecord) {}
 
     private Report report(Transaction tx) {
         List<RunEnd> ends = new ArrayList<>();
@@ -96,17 +107,17 @@ public final class FinishDuty implements Duty {
                         completion.output()));
             }
         }
-        Set<Long> ended = ends.isEmpty() ? Set.of() : tx.end(ends);
-        Set<Long> released = releases.isEmpty() ? Set.of() : tx.release(releases);
+        Set<LeaseKey> ended = ends.isEmpty() ? Set.of() : tx.end(ends);
+        Set<LeaseKey> released = releases.isEmpty() ? Set.of() : tx.release(releases);
         return new Report(ended, released, unclear ? onRecord(tx, ended, released) : Set.of());
     }
 
-    private Set<Long> onRecord(Transaction tx, Set<Long> ended, Set<Long> released) {
-        Set<Long> accepted = new HashSet<>(ended);
+    private Set<LeaseKey> onRecord(Transaction tx, Set<LeaseKey> ended, Set<LeaseKey> released) {
+        Set<LeaseKey> accepted = new HashSet<>(ended);
         accepted.addAll(released);
         List<LeaseKey> refused = batch.stream()
-                .filter(completion -> !accepted.contains(completion.run().id()))
                 .map(completion -> completion.run().row().leaseKey())
+                .filter(lease -> !accepted.contains(lease))
                 .toList();
         return refused.isEmpty() ? Set.of() : tx.recorded(refused);
     }
@@ -130,12 +141,12 @@ public final class FinishDuty implements Duty {
     }
 
     private void tell(Completion completion, Report report) {
-        long id = completion.run().id();
+        LeaseKey lease = completion.run().row().leaseKey();
         String took = Durations.format(Duration.ofMillis(
                 (completion.endedNanos() - completion.startedNanos()) / 1_000_000));
         String error = completion.error().map(text -> ": " + firstLine(text)).orElse("");
         AfterAttempt after = after(completion, attempt(completion));
-        boolean accepted = report.ended.contains(id) || report.released.contains(id) || report.onRecord.contains(id);
+        boolean accepted = report.ended.contains(lease) || report.released.contains(lease) || report.onRecord.contains(lease);
         if (!accepted) {
             tell(completion, Event.Kind.REFUSED, "its lease is gone; the attempt that took over counts");
         } else if (after instanceof AfterAttempt.Ends end) {

@@ -88,19 +88,19 @@ public interface Transaction {
     /**
      * Ends leased runs: live row out, ledger line in, settle row in.
      *
-     * @return the ids of those that were still leased as stated; the others are refused
+     * @return the leases that still held; the others are refused
      */
-    Set<Long> end(List<RunEnd> ends);
+    Set<LeaseKey> end(List<RunEnd> ends);
 
     /**
      * Takes the lease off runs that are to be tried again.
      *
-     * @return the ids of those that were still leased as stated; the others are refused
+     * @return the leases that still held; the others are refused
      */
-    Set<Long> release(List<RunRelease> releases);
+    Set<LeaseKey> release(List<RunRelease> releases);
 
-    /** Of leases that no longer hold, returns the ids of those whose end is on record already. */
-    Set<Long> recorded(Collection<LeaseKey> leases);
+    /** Of leases that no longer hold, returns those whose end is on record already. */
+    Set<LeaseKey> recorded(Collection<LeaseKey> leases);
 
     // Settling.
 

@@ -464,22 +464,23 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public Set<Long> end(List<RunEnd> ends) {
-        Map<Long, RunEnd> byRun = new LinkedHashMap<>();
-        ends.stream()
+    public Set<LeaseKey> end(List<RunEnd> ends) {
+        Map<LeaseKey, RunRow> held = lockLeased(ends.stream().map(RunEnd::lease).toList());
+        List<RunEnd> accepted = ends.stream()
+                .filter(end -> held.containsKey(end.lease()))
                 .sorted(Comparator.comparing(end -> end.lease().run()))
-                .forEach(end -> byRun.put(end.lease().run(), end));
-        Map<Long, RunRow> held = lockLeased(byRun.values().stream().map(RunEnd::lease).toList());
-        List<RunEnd> accepted =
-                byRun.values().stream().filter(end -> held.containsKey(end.lease().run())).toList();
-        sql.batch("delete from brume_run where id = ?", held.keySet(), Statements.Parameters::add);
-        addLines(accepted.stream().map(end -> line(held.get(end.lease().run()), end)).toList());
+                .toList();
+        sql.batch(
+                "delete from brume_run where id = ?",
+                accepted,
+                (parameters, end) -> parameters.add(end.lease().run()));
+        addLines(accepted.stream().map(end -> line(held.get(end.lease()), end)).toList());
         sql.batch(
                 "insert into brume_settle (run_id, job_id, outcome, ended_at) values (?, ?, ?, ?)",
                 accepted,
                 (parameters, end) -> parameters.all(
                         end.lease().run(),
-                        held.get(end.lease().run()).owed().job(),
+                        held.get(end.lease()).owed().job(),
                         end.outcome(),
                         end.last().endedAt()));
         accepted.forEach(end -> addOutput(end.lease().run(), end.last(), end.output()));
@@ -487,10 +488,10 @@ class JdbcTransaction implements Transaction {
     }
 
     /** Locks those runs that are still leased as stated. */
-    private Map<Long, RunRow> lockLeased(List<LeaseKey> leases) {
-        Map<Long, RunRow> held = new LinkedHashMap<>();
+    private Map<LeaseKey, RunRow> lockLeased(List<LeaseKey> leases) {
+        Map<LeaseKey, RunRow> held = new LinkedHashMap<>();
         Set<LeaseKey> stated = new HashSet<>(leases);
-        List<Long> ids = leases.stream().map(LeaseKey::run).sorted().toList();
+        List<Long> ids = leases.stream().map(LeaseKey::run).distinct().sorted().toList();
         in(
                         "select " + Rows.RUN + " from brume_run where id in ",
                         ids,
@@ -498,7 +499,7 @@ class JdbcTransaction implements Transaction {
                         Rows::run)
                 .stream()
                 .filter(run -> stated.contains(run.leaseKey()))
-                .forEach(run -> held.put(run.id(), run));
+                .forEach(run -> held.put(run.leaseKey(), run));
         return held;
     }
 
@@ -529,7 +530,7 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public Set<Long> release(List<RunRelease> releases) {
+    public Set<LeaseKey> release(List<RunRelease> releases) {
         List<RunRelease> sorted = releases.stream()
                 .sorted(Comparator.comparing(release -> release.lease().run()))
                 .toList();
@@ -544,11 +545,11 @@ class JdbcTransaction implements Transaction {
                         release.lease().run(),
                         release.lease().session(),
                         release.lease().fence()));
-        Set<Long> accepted = new HashSet<>();
+        Set<LeaseKey> accepted = new HashSet<>();
         for (int i = 0; i < counts.length; i++) {
             RunRelease release = sorted.get(i);
             if (counts[i] > 0) {
-                accepted.add(release.lease().run());
+                accepted.add(release.lease());
                 release.output().ifPresent(output -> addOutput(
                         release.lease().run(),
                         release.attempts().get(release.attempts().size() - 1),
@@ -559,8 +560,8 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public Set<Long> recorded(Collection<LeaseKey> leases) {
-        Set<Long> found = new HashSet<>();
+    public Set<LeaseKey> recorded(Collection<LeaseKey> leases) {
+        Set<LeaseKey> found = new HashSet<>();
         for (LeaseKey lease : leases) {
             boolean ended = sql.first(
                             "select run_id from brume_ledger where run_id = ? and session_id = ? and fence = ?",
@@ -577,7 +578,7 @@ class JdbcTransaction implements Transaction {
                     .flatMap(List::stream)
                     .anyMatch(attempt -> attempt.fence() == lease.fence());
             if (ended || released) {
-                found.add(lease.run());
+                found.add(lease);
             }
         }
         return found;

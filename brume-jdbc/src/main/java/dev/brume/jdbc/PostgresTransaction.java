@@ -6,6 +6,7 @@ import dev.brume.Outcome;
 import dev.brume.port.Claim;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
+import dev.brume.port.LeaseKey;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRow;
 import dev.brume.port.Settle;
@@ -18,6 +19,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.UUID;
 import java.util.function.Function;
 
 /**
@@ -60,7 +62,7 @@ final class PostgresTransaction extends JdbcTransaction {
             + " payload, result, one_off_key, parent_run, follow_up, recorded_at)"
             + " select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,"
             + " last_attempt, instance, session, lease_fence, " + at("started") + ", " + at("ended") + ", error, attempts,"
-            + " payload, result, one_off_key, parent_run, follow_up, clock_timestamp() from held returning run_id";
+            + " payload, result, one_off_key, parent_run, follow_up, clock_timestamp() from held returning run_id, session_id, fence";
 
     private static final String TAKE_UNSETTLED = "with picked as materialized (select s.place from"
             + " unnest(?::bigint[]) as g(run) cross join lateral (select x.ctid as place from brume_settle x"
@@ -172,13 +174,13 @@ final class PostgresTransaction extends JdbcTransaction {
     }
 
     @Override
-    public Set<Long> end(List<RunEnd> ends) {
+    public Set<LeaseKey> end(List<RunEnd> ends) {
         List<RunEnd> all = ends.stream()
                 .sorted(Comparator.comparing(end -> end.lease().run()))
                 .toList();
-        Set<Long> accepted = new HashSet<>(sql.query(
+        Set<LeaseKey> accepted = new HashSet<>(sql.query(
                 END,
-                row -> row.getLong(1),
+                row -> new LeaseKey(row.getLong(1), row.getObject(2, UUID.class), row.getLong(3)),
                 longs(all, end -> end.lease().run()),
                 uuids(all, end -> end.lease().session()),
                 longs(all, end -> end.lease().fence()),
@@ -191,7 +193,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 texts(all, end -> end.last().error()),
                 texts(all, RunEnd::result)));
         all.stream()
-                .filter(end -> accepted.contains(end.lease().run()))
+                .filter(end -> accepted.contains(end.lease()))
                 .forEach(end -> addOutput(end.lease().run(), end.last(), end.output()));
         return accepted;
     }

@@ -1,0 +1,182 @@
+package dev.brume.memory;
+
+import dev.brume.Attempt;
+import dev.brume.JobKey;
+import dev.brume.port.History;
+import dev.brume.port.JobView;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.Output;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunRow;
+import dev.brume.port.RunView;
+import dev.brume.port.SessionRow;
+import dev.brume.port.SessionView;
+import dev.brume.port.SpanView;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+
+/** The reading side on maps. */
+final class MemoryHistory implements History {
+    private final Tables tables;
+    private final Supplier<Instant> clock;
+
+    MemoryHistory(Tables tables, Supplier<Instant> clock) {
+        this.tables = tables;
+        this.clock = clock;
+    }
+
+    @Override
+    public Instant now() {
+        return clock.get();
+    }
+
+    @Override
+    public List<JobView> jobs() {
+        synchronized (tables) {
+            return tables.jobs.values().stream()
+                    .filter(Tables.StoredJob::live)
+                    .map(stored -> new JobView(
+                            stored.row(),
+                            tables.versions.get(stored.row().versionKey()),
+                            stored.definedAt(),
+                            stored.lastEnd()))
+                    .sorted(Comparator.comparing(view -> view.row().key()))
+                    .toList();
+        }
+    }
+
+    @Override
+    public Optional<JobView> job(JobKey key) {
+        return jobs().stream().filter(view -> view.row().key().equals(key)).findFirst();
+    }
+
+    @Override
+    public List<RunView> runs(RunFilter filter) {
+        synchronized (tables) {
+            return Stream.concat(
+                            tables.runs.values().stream().map(this::view),
+                            tables.ledger.values().stream().map(this::view))
+                    .filter(run -> filter.job().isEmpty() || filter.job().get().equals(run.job()))
+                    .filter(run -> filter.outcome().isEmpty() || filter.outcome().equals(run.outcome()))
+                    .filter(run -> filter.state().isEmpty() || filter.state().equals(run.state()))
+                    .filter(run -> filter.from().isEmpty()
+                            || !run.owed().planned().isBefore(filter.from().get()))
+                    .filter(run -> filter.until().isEmpty()
+                            || run.owed().planned().isBefore(filter.until().get()))
+                    .sorted(Comparator.comparing((RunView run) -> run.owed().planned())
+                            .thenComparing(RunView::id)
+                            .reversed())
+                    .limit(filter.limit())
+                    .toList();
+        }
+    }
+
+    private JobKey keyOf(long job) {
+        return tables.jobs.get(job).row().key();
+    }
+
+    private RunView view(RunRow run) {
+        List<Attempt> attempts = new ArrayList<>(run.attempts());
+        run.lease().ifPresent(lease -> attempts.add(new Attempt(
+                run.attempt(),
+                Optional.ofNullable(tables.sessions.get(lease.session()))
+                        .map(SessionRow::instance)
+                        .orElse("unknown"),
+                lease.session(),
+                lease.fence(),
+                lease.since(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty())));
+        return new RunView(
+                run.id(),
+                keyOf(run.owed().job()),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                Optional.of(run.state()),
+                Optional.empty(),
+                Optional.empty(),
+                attempts,
+                run.payload(),
+                Optional.empty(),
+                outputsOf(run.id()));
+    }
+
+    private RunView view(LedgerLine line) {
+        return new RunView(
+                line.run(),
+                keyOf(line.owed().job()),
+                line.owed(),
+                line.version(),
+                line.lane(),
+                line.readyAt(),
+                Optional.empty(),
+                Optional.of(line.outcome()),
+                line.reason(),
+                line.attempts(),
+                line.payload(),
+                line.result(),
+                outputsOf(line.run()));
+    }
+
+    private Map<Integer, Output> outputsOf(long run) {
+        Map<Integer, Output> outputs = new TreeMap<>();
+        tables.outputs.forEach((key, output) -> {
+            if (key.run() == run) {
+                outputs.put(key.attempt(), output);
+            }
+        });
+        return outputs;
+    }
+
+    @Override
+    public Optional<RunView> run(long id) {
+        synchronized (tables) {
+            return Optional.ofNullable(tables.runs.get(id))
+                    .map(this::view)
+                    .or(() -> Optional.ofNullable(tables.ledger.get(id)).map(this::view));
+        }
+    }
+
+    @Override
+    public List<SpanView> spans(RunFilter filter) {
+        synchronized (tables) {
+            return tables.spans.values().stream()
+                    .map(span -> new SpanView(keyOf(span.job()), span))
+                    .filter(view -> filter.job().isEmpty() || filter.job().get().equals(view.job()))
+                    .filter(view -> filter.from().isEmpty()
+                            || view.span().until().isAfter(filter.from().get()))
+                    .filter(view -> filter.until().isEmpty()
+                            || view.span().from().isBefore(filter.until().get()))
+                    .sorted(Comparator.comparing((SpanView view) -> view.span().from())
+                            .reversed())
+                    .limit(filter.limit())
+                    .toList();
+        }
+    }
+
+    @Override
+    public List<SessionView> sessions(boolean ended) {
+        synchronized (tables) {
+            return tables.sessions.values().stream()
+                    .filter(row -> ended || row.state() != SessionRow.State.ENDED)
+                    .map(row -> new SessionView(row, (int) tables.runs.values().stream()
+                            .filter(run -> run.lease()
+                                    .filter(lease -> lease.session().equals(row.id()))
+                                    .isPresent())
+                            .count()))
+                    .sorted(Comparator.comparing((SessionView view) -> view.row().openedAt())
+                            .reversed())
+                    .toList();
+        }
+    }
+}

@@ -1,0 +1,104 @@
+package dev.brume.memory;
+
+import dev.brume.RunState;
+import dev.brume.port.History;
+import dev.brume.port.Outlook;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Store;
+import dev.brume.port.Transaction;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.time.temporal.ChronoUnit;
+import java.util.Optional;
+import java.util.function.Function;
+
+/**
+ * A store that lives as long as the process.
+ *
+ * <p>Transactions run one after the other, under one lock; a step that throws is undone. Instances in
+ * the same process may share it. Safe for use by many threads.
+ */
+public final class MemoryStore implements Store {
+    private final InstantSource clock;
+    private final Tables tables = new Tables();
+
+    /** Creates a store that goes by the machine's clock. */
+    public MemoryStore() {
+        this(InstantSource.system());
+    }
+
+    /** Creates a store that goes by a given clock, which stands for the database's. */
+    public MemoryStore(InstantSource clock) {
+        this.clock = clock;
+    }
+
+    Instant now() {
+        return clock.instant().truncatedTo(ChronoUnit.MICROS);
+    }
+
+    @Override
+    public <T> T transact(Function<Transaction, T> steps) {
+        synchronized (tables) {
+            tables.begin();
+            try {
+                T result = steps.apply(new MemoryTransaction(tables, this::now));
+                tables.commit();
+                return result;
+            } catch (RuntimeException | Error e) {
+                tables.rollback();
+                throw e;
+            }
+        }
+    }
+
+    @Override
+    public Outlook outlook(Look look) {
+        synchronized (tables) {
+            Instant now = now();
+            Optional<Instant> nextDue = tables.jobs.values().stream()
+                    .flatMap(job -> job.row().nextAt().stream())
+                    .min(Instant::compareTo);
+            Optional<Instant> nextReady = tables.runs.values().stream()
+                    .filter(MemoryStore::isClaimable)
+                    .filter(run -> look.lanes().contains(run.lane()))
+                    .filter(run -> run.handler().map(look.handlers()::contains).orElse(true))
+                    .map(RunRow::readyAt)
+                    .min(Instant::compareTo);
+            return new Outlook(
+                    now,
+                    nextDue,
+                    nextReady,
+                    look.wide() && !tables.settles.isEmpty(),
+                    look.wide() && tables.sessions.values().stream().anyMatch(row -> isLapsed(row, now)));
+        }
+    }
+
+    static boolean isClaimable(RunRow run) {
+        return run.state() == RunState.PLANNED || run.state() == RunState.BACKING_OFF;
+    }
+
+    static boolean isLapsed(SessionRow row, Instant now) {
+        return row.lapsedAt(now);
+    }
+
+    @Override
+    public History history() {
+        return new MemoryHistory(tables, this::now);
+    }
+
+    @Override
+    public void prepare() {
+        // There is no schema.
+    }
+
+    @Override
+    public String description() {
+        return "memory";
+    }
+
+    @Override
+    public void close() {
+        // Nothing outlives it.
+    }
+}

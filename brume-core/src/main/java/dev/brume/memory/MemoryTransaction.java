@@ -1,0 +1,538 @@
+package dev.brume.memory;
+
+import dev.brume.Attempt;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.RunState;
+import dev.brume.memory.Tables.StoredJob;
+import dev.brume.port.Change;
+import dev.brume.port.Claim;
+import dev.brume.port.Fence;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.NewJob;
+import dev.brume.port.Numbers;
+import dev.brume.port.Output;
+import dev.brume.port.Recount;
+import dev.brume.port.Redefinition;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Settle;
+import dev.brume.port.Span;
+import dev.brume.port.StoreException;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.function.Predicate;
+import java.util.function.Supplier;
+
+/** The steps on maps. Locks are not needed: transactions run one after the other. */
+final class MemoryTransaction implements Transaction {
+    private final Tables tables;
+    private final Supplier<Instant> clock;
+
+    MemoryTransaction(Tables tables, Supplier<Instant> clock) {
+        this.tables = tables;
+        this.clock = clock;
+    }
+
+    @Override
+    public Instant now() {
+        return clock.get();
+    }
+
+    // Definitions.
+
+    @Override
+    public void lockDefinitions() {
+        // Held already.
+    }
+
+    @Override
+    public Map<JobKey, JobRow> findJobs(Collection<JobKey> keys) {
+        Set<JobKey> wanted = Set.copyOf(keys);
+        Map<JobKey, JobRow> found = new HashMap<>();
+        tables.jobs.values().stream()
+                .filter(StoredJob::live)
+                .map(StoredJob::row)
+                .filter(row -> wanted.contains(row.key()))
+                .forEach(row -> found.put(row.key(), row));
+        return found;
+    }
+
+    @Override
+    public Map<JobKey, JobRow> lockJobs(Collection<JobKey> keys) {
+        return findJobs(keys);
+    }
+
+    @Override
+    public List<Long> addJobs(List<NewJob> jobs) {
+        List<Long> ids = new ArrayList<>();
+        for (NewJob added : jobs) {
+            Job job = added.job();
+            if (!findJobs(List.of(job.key())).isEmpty()) {
+                throw duplicate("job " + job.key());
+            }
+            long id = tables.next("job");
+            JobRow row = new JobRow(
+                    id, job.key(), 1, added.source(), added.at(), added.nextAt(), 0, job.ifBusy().places(), 0);
+            tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
+            tables.put(tables.versions, row.versionKey(), job);
+            ids.add(id);
+        }
+        return ids;
+    }
+
+    @Override
+    public void redefine(List<Redefinition> changes) {
+        for (Redefinition change : changes) {
+            StoredJob before = tables.jobs.get(change.id());
+            JobRow old = before.row();
+            JobRow row = new JobRow(
+                    old.id(),
+                    old.key(),
+                    change.number(),
+                    change.source(),
+                    change.at(),
+                    change.nextAt(),
+                    old.used(),
+                    change.job().ifBusy().places(),
+                    old.waiting());
+            tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at(), before.lastEnd()));
+            tables.put(tables.versions, row.versionKey(), change.job());
+        }
+    }
+
+    @Override
+    public void drop(long job) {
+        StoredJob before = tables.jobs.get(job);
+        JobRow old = before.row();
+        JobRow row = new JobRow(
+                old.id(),
+                old.key(),
+                old.version(),
+                old.source(),
+                old.cursor(),
+                Optional.empty(),
+                old.used(),
+                old.cap(),
+                old.waiting());
+        tables.put(tables.jobs, job, new StoredJob(row, /* live= */ false, before.definedAt(), before.lastEnd()));
+    }
+
+    @Override
+    public void addChanges(List<Change> changes) {
+        changes.forEach(change -> tables.put(tables.changes, tables.next("change"), change));
+    }
+
+    @Override
+    public Map<VersionKey, Job> definitions(Collection<VersionKey> keys) {
+        Map<VersionKey, Job> found = new HashMap<>();
+        keys.forEach(key -> found.put(key, tables.versions.get(key)));
+        return found;
+    }
+
+    // Planning.
+
+    @Override
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, int limit) {
+        Instant now = now();
+        return tables.jobs.values().stream()
+                .map(StoredJob::row)
+                .filter(row -> row.nextAt().filter(next -> !next.isAfter(now)).isPresent())
+                .filter(row -> hint.isEmpty() || !row.nextAt().orElseThrow().isBefore(hint.get()))
+                .sorted(Comparator.comparing(row -> row.nextAt().orElseThrow()))
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public Map<Long, JobRow> lockJobsById(Collection<Long> ids) {
+        Map<Long, JobRow> found = new LinkedHashMap<>();
+        ids.stream().sorted().forEach(id -> found.put(id, tables.jobs.get(id).row()));
+        return found;
+    }
+
+    @Override
+    public void advance(List<JobAdvance> changes) {
+        for (JobAdvance change : changes) {
+            StoredJob before = tables.jobs.get(change.id());
+            JobRow old = before.row();
+            JobRow row = new JobRow(
+                    old.id(),
+                    old.key(),
+                    old.version(),
+                    old.source(),
+                    change.cursor(),
+                    change.nextAt(),
+                    change.used(),
+                    old.cap(),
+                    change.waiting());
+            Optional<JobAdvance.LastEnd> last = change.lastEnd().isPresent() ? change.lastEnd() : before.lastEnd();
+            tables.put(tables.jobs, row.id(), new StoredJob(row, before.live(), before.definedAt(), last));
+        }
+    }
+
+    @Override
+    public boolean holdSession(UUID session) {
+        SessionRow row = tables.sessions.get(session);
+        return row != null && row.state() == SessionRow.State.OPEN && row.leaseUntil().isAfter(now());
+    }
+
+    @Override
+    public Numbers take(int count) {
+        List<Long> ids = new ArrayList<>();
+        List<Long> fences = new ArrayList<>();
+        for (int i = 0; i < count; i++) {
+            ids.add(tables.next("run"));
+            fences.add(tables.next("fence"));
+        }
+        return new Numbers(ids, fences);
+    }
+
+    @Override
+    public void addRuns(List<RunRow> runs) {
+        for (RunRow run : runs) {
+            boolean owedAlready = tables.runs.values().stream().anyMatch(other -> sameDebt(other.owed(), run.owed()));
+            if (owedAlready) {
+                throw duplicate("run of job " + run.owed().job() + " at " + run.owed().planned());
+            }
+            tables.put(tables.runs, run.id(), run);
+        }
+    }
+
+    private static boolean sameDebt(RunRow.Owed a, RunRow.Owed b) {
+        return a.job() == b.job() && a.planned().equals(b.planned()) && a.slot().equals(b.slot());
+    }
+
+    private static StoreException duplicate(String what) {
+        return new StoreException(StoreException.Trouble.CONFLICT, "memory: " + what + " is there already", null);
+    }
+
+    @Override
+    public void addLines(List<LedgerLine> lines) {
+        lines.forEach(line -> tables.put(tables.ledger, line.run(), line));
+    }
+
+    @Override
+    public void addSpans(List<Span> spans) {
+        spans.forEach(span -> tables.put(tables.spans, tables.next("span"), span));
+    }
+
+    // Running.
+
+    @Override
+    public List<RunRow> claim(Claim claim) {
+        Instant now = now();
+        List<RunRow> ready = tables.runs.values().stream()
+                .filter(MemoryStore::isClaimable)
+                .filter(run -> run.lane().equals(claim.lane()) && !run.readyAt().isAfter(now))
+                .filter(run -> run.handler().map(claim.handlers()::contains).orElse(true))
+                .sorted(Comparator.comparingInt((RunRow run) -> -run.priority())
+                        .thenComparing(RunRow::readyAt)
+                        .thenComparing(RunRow::id))
+                .limit(claim.limit())
+                .toList();
+        List<RunRow> leased = new ArrayList<>();
+        for (RunRow run : ready) {
+            long fence = Fence.of(claim.epoch(), tables.next("fence"));
+            RunRow taken = with(
+                    run,
+                    RunState.RUNNING,
+                    run.readyAt(),
+                    Optional.of(new RunRow.Lease(claim.session(), fence, now)),
+                    run.attempts(),
+                    run.attempt() + 1);
+            tables.put(tables.runs, run.id(), taken);
+            leased.add(taken);
+        }
+        return leased;
+    }
+
+    private static RunRow with(
+            RunRow run,
+            RunState state,
+            Instant readyAt,
+            Optional<RunRow.Lease> lease,
+            List<Attempt> attempts,
+            int attempt) {
+        return new RunRow(
+                run.id(),
+                run.owed(),
+                run.version(),
+                state,
+                run.lane(),
+                run.priority(),
+                run.handler(),
+                readyAt,
+                lease,
+                attempts,
+                attempt,
+                run.payload());
+    }
+
+    private Optional<RunRow> leased(LeaseKey lease) {
+        return Optional.ofNullable(tables.runs.get(lease.run()))
+                .filter(run -> run.lease().isPresent() && run.leaseKey().equals(lease));
+    }
+
+    @Override
+    public Set<LeaseKey> end(List<RunEnd> ends) {
+        Set<LeaseKey> accepted = new HashSet<>();
+        for (RunEnd end : ends) {
+            Optional<RunRow> held = leased(end.lease());
+            if (held.isPresent()) {
+                end(held.get(), end);
+                accepted.add(end.lease());
+            }
+        }
+        return accepted;
+    }
+
+    private void end(RunRow run, RunEnd end) {
+        List<Attempt> attempts = new ArrayList<>(run.attempts());
+        attempts.add(end.last());
+        tables.remove(tables.runs, run.id());
+        addLines(List.of(new LedgerLine(
+                run.id(),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                end.outcome(),
+                end.reason(),
+                List.copyOf(attempts),
+                run.payload(),
+                end.result())));
+        tables.put(
+                tables.settles,
+                run.id(),
+                new Settle(
+                        run.id(),
+                        run.owed().job(),
+                        end.outcome(),
+                        end.last().endedAt().orElseThrow()));
+        addOutput(run.id(), end.last(), end.output());
+    }
+
+    private void addOutput(long run, Attempt attempt, Optional<Output> output) {
+        output.ifPresent(
+                printed -> tables.put(tables.outputs, new Tables.OutputKey(run, attempt.number()), printed));
+    }
+
+    @Override
+    public Set<LeaseKey> release(List<RunRelease> releases) {
+        Set<LeaseKey> accepted = new HashSet<>();
+        for (RunRelease release : releases) {
+            Optional<RunRow> held = leased(release.lease());
+            if (held.isPresent()) {
+                RunRow run = held.get();
+                tables.put(
+                        tables.runs,
+                        run.id(),
+                        with(
+                                run,
+                                release.state(),
+                                release.readyAt(),
+                                Optional.empty(),
+                                release.attempts(),
+                                run.attempt()));
+                if (!release.attempts().isEmpty()) {
+                    addOutput(run.id(), release.attempts().get(release.attempts().size() - 1), release.output());
+                }
+                accepted.add(release.lease());
+            }
+        }
+        return accepted;
+    }
+
+    @Override
+    public Set<LeaseKey> recorded(Collection<LeaseKey> leases) {
+        Set<LeaseKey> found = new HashSet<>();
+        for (LeaseKey lease : leases) {
+            List<Attempt> attempts = new ArrayList<>();
+            Optional.ofNullable(tables.ledger.get(lease.run())).ifPresent(line -> attempts.addAll(line.attempts()));
+            Optional.ofNullable(tables.runs.get(lease.run())).ifPresent(run -> attempts.addAll(run.attempts()));
+            boolean known = attempts.stream()
+                    .anyMatch(attempt ->
+                            attempt.fence() == lease.fence() && attempt.session().equals(lease.session()));
+            if (known) {
+                found.add(lease);
+            }
+        }
+        return found;
+    }
+
+    // Settling.
+
+    @Override
+    public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
+        List<Settle> taken = tables.settles.values().stream()
+                .filter(settle -> runs.isEmpty() || runs.contains(settle.run()))
+                .limit(limit)
+                .toList();
+        taken.forEach(settle -> tables.remove(tables.settles, settle.run()));
+        return taken;
+    }
+
+    @Override
+    public List<RunRow> lockHeld(long job, int limit) {
+        return tables.runs.values().stream()
+                .filter(run -> run.state() == RunState.HELD && run.owed().job() == job)
+                .sorted(Comparator.comparing((RunRow run) -> run.owed().planned())
+                        .thenComparing(run -> run.owed().slot()))
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public void letGo(Collection<Long> runs, Instant readyAt) {
+        for (long id : runs) {
+            RunRow run = tables.runs.get(id);
+            if (run.state() == RunState.HELD) {
+                tables.put(
+                        tables.runs,
+                        id,
+                        with(run, RunState.PLANNED, readyAt, Optional.empty(), run.attempts(), run.attempt()));
+            }
+        }
+    }
+
+    // Sessions.
+
+    @Override
+    public long epoch() {
+        return tables.epoch();
+    }
+
+    @Override
+    public long raiseEpoch(long known) {
+        return tables.epoch() <= known ? tables.next("epoch") : tables.epoch();
+    }
+
+    @Override
+    public void addSession(SessionRow session) {
+        tables.put(tables.sessions, session.id(), session);
+    }
+
+    @Override
+    public Optional<Instant> renew(UUID session, Duration lease) {
+        SessionRow row = tables.sessions.get(session);
+        Instant now = now();
+        if (row == null || row.state() == SessionRow.State.ENDED || row.lapsedAt(now)) {
+            return Optional.empty();
+        }
+        tables.put(tables.sessions, session, with(row, row.state(), now, now.plus(lease), row.endedAt()));
+        return Optional.of(now);
+    }
+
+    private static SessionRow with(
+            SessionRow row, SessionRow.State state, Instant renewedAt, Instant leaseUntil, Optional<Instant> endedAt) {
+        return new SessionRow(
+                row.id(),
+                row.instance(),
+                row.host(),
+                row.pid(),
+                row.lanes(),
+                row.software(),
+                row.tzdata(),
+                row.epoch(),
+                state,
+                row.openedAt(),
+                renewedAt,
+                leaseUntil,
+                endedAt);
+    }
+
+    @Override
+    public Optional<SessionRow> lockSession(UUID session) {
+        return Optional.ofNullable(tables.sessions.get(session));
+    }
+
+    @Override
+    public List<SessionRow> lapsedSessions() {
+        Instant now = now();
+        return tables.sessions.values().stream().filter(row -> row.lapsedAt(now)).toList();
+    }
+
+    @Override
+    public void markSession(UUID session, SessionRow.State state) {
+        SessionRow row = tables.sessions.get(session);
+        boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
+        Optional<Instant> endedAt = over ? row.endedAt().or(() -> Optional.of(now())) : Optional.empty();
+        tables.put(tables.sessions, session, with(row, state, row.renewedAt(), row.leaseUntil(), endedAt));
+    }
+
+    private static Predicate<RunRow> isLeasedTo(UUID session) {
+        return run -> run.lease().filter(lease -> lease.session().equals(session)).isPresent();
+    }
+
+    @Override
+    public List<RunRow> lockRunsOf(UUID session, int limit) {
+        return tables.runs.values().stream()
+                .filter(isLeasedTo(session))
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public Map<Long, Long> leasedTo(UUID session) {
+        Map<Long, Long> leased = new HashMap<>();
+        lockRunsOf(session, Integer.MAX_VALUE)
+                .forEach(run -> leased.put(run.id(), run.lease().orElseThrow().fence()));
+        return leased;
+    }
+
+    // Sweeping.
+
+    @Override
+    public List<Recount> recount(int limit) {
+        List<Recount> wrong = new ArrayList<>();
+        for (StoredJob stored : tables.jobs.values()) {
+            JobRow row = stored.row();
+            int waiting = (int) count(row.id(), run -> run.state() == RunState.HELD);
+            int ended = (int) tables.settles.values().stream()
+                    .filter(settle -> settle.job() == row.id())
+                    .count();
+            int used = ended + (int) count(row.id(), run -> run.state() != RunState.HELD);
+            if ((used != row.used() || waiting != row.waiting()) && wrong.size() < limit) {
+                wrong.add(new Recount(row, used, waiting));
+            }
+        }
+        return wrong;
+    }
+
+    private long count(long job, Predicate<RunRow> condition) {
+        return tables.runs.values().stream()
+                .filter(run -> run.owed().job() == job)
+                .filter(condition)
+                .count();
+    }
+
+    @Override
+    public int forgetSessions(Instant endedBefore) {
+        List<UUID> old = tables.sessions.values().stream()
+                .filter(row -> row.state() == SessionRow.State.ENDED)
+                .filter(row -> row.endedAt().filter(at -> at.isBefore(endedBefore)).isPresent())
+                .map(SessionRow::id)
+                .toList();
+        old.forEach(id -> tables.remove(tables.sessions, id));
+        return old.size();
+    }
+}

@@ -1,0 +1,81 @@
+package dev.brume.memory;
+
+import dev.brume.Job;
+import dev.brume.port.Change;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.Output;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Settle;
+import dev.brume.port.Span;
+import dev.brume.port.VersionKey;
+import java.time.Instant;
+import java.util.ArrayDeque;
+import java.util.Deque;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.UUID;
+
+/** The rows, and how to undo what a transaction did to them. Guarded by itself. */
+final class Tables {
+    /** A job's row with what only memory keeps beside it. */
+    record StoredJob(JobRow row, boolean live, Instant definedAt, Optional<JobAdvance.LastEnd> lastEnd) {}
+
+    /** Names an output. */
+    record OutputKey(long run, int attempt) {}
+
+    final Map<Long, StoredJob> jobs = new TreeMap<>();
+    final Map<VersionKey, Job> versions = new java.util.HashMap<>();
+    final Map<Long, RunRow> runs = new TreeMap<>();
+    final Map<Long, LedgerLine> ledger = new TreeMap<>();
+    final Map<Long, Settle> settles = new TreeMap<>();
+    final Map<UUID, SessionRow> sessions = new java.util.LinkedHashMap<>();
+    final Map<OutputKey, Output> outputs = new java.util.HashMap<>();
+    final Map<Long, Span> spans = new TreeMap<>();
+    final Map<Long, Change> changes = new TreeMap<>();
+    private final Map<String, Long> numbers = new TreeMap<>();
+    private final Deque<Runnable> undo = new ArrayDeque<>();
+
+    void begin() {
+        undo.clear();
+    }
+
+    void commit() {
+        undo.clear();
+    }
+
+    void rollback() {
+        undo.forEach(Runnable::run);
+        undo.clear();
+    }
+
+    <K, V> void put(Map<K, V> table, K key, V value) {
+        V before = table.put(key, value);
+        undo.push(() -> restore(table, key, before));
+    }
+
+    <K, V> void remove(Map<K, V> table, K key) {
+        V before = table.remove(key);
+        undo.push(() -> restore(table, key, before));
+    }
+
+    private static <K, V> void restore(Map<K, V> table, K key, V before) {
+        if (before == null) {
+            table.remove(key);
+        } else {
+            table.put(key, before);
+        }
+    }
+
+    /** Takes the next number of a sequence; not given back by a rollback, as in any database. */
+    long next(String sequence) {
+        return numbers.merge(sequence, 1L, Long::sum);
+    }
+
+    long epoch() {
+        return numbers.getOrDefault("epoch", 0L);
+    }
+}
