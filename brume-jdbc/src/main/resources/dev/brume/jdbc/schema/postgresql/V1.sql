@@ -143,7 +143,7 @@ create function brume_ledger_closed() returns trigger language plpgsql as $$
 begin
     raise exception 'brume_ledger is insert-only: a line never changes';
 end $$;
-create trigger brume_ledger_closed before update on brume_ledger
+create trigger brume_ledger_insert_only before update on brume_ledger
     for each statement execute function brume_ledger_closed();
 
 -- What attempts printed; beside the ledger, so that it can be trimmed.

@@ -1,0 +1,12 @@
+package dev.brume.tests;
+
+import dev.brume.memory.MemoryStore;
+import dev.brume.port.Store;
+import dev.brume.testkit.StoreContract;
+
+class MemoryStoreTest extends StoreContract {
+    @Override
+    protected Store open() {
+        return new MemoryStore();
+    }
+}
