@@ -23,10 +23,14 @@ import java.util.Optional;
  *
  * <p>Those within the tolerance are on time: each gets a run, or waits, or is skipped, as {@code
  * ifBusy} says. Of the late ones {@code ifMissed} picks the newest few to catch up with; the rest lie
- * in one span. A catch-up that meets a full job waits, whatever {@code ifBusy} says: someone asked for
+ * in one span. At most {@value #MOST_AT_ONCE} on time are decided in one go, so that a batch of jobs stays a
+ * batch however far behind they are. A catch-up that meets a full job waits, whatever {@code ifBusy} says: someone asked for
  * it to be made up.
  */
 public final class PlanDecider {
+    /** How many occurrences on time are decided in one go; a job that owes more is due again at once. */
+    public static final int MOST_AT_ONCE = 1;
+
     private final Job job;
     private final JobRow row;
     private final Instant now;
@@ -59,8 +63,8 @@ public final class PlanDecider {
     }
 
     private Plan plan() {
-        Instant cursor = now.isAfter(row.cursor()) ? now : row.cursor();
-        sortOwed();
+        Instant decided = sortOwed();
+        Instant cursor = decided.isAfter(row.cursor()) ? decided : row.cursor();
         chooseLate();
         late.forEach(occurrence -> admit(occurrence, Origin.CATCH_UP));
         onTime.forEach(occurrence -> admit(occurrence, Origin.SCHEDULE));
@@ -68,7 +72,8 @@ public final class PlanDecider {
         return new Plan(List.copyOf(decisions), span(), cursor, nextAt, used, waiting);
     }
 
-    private void sortOwed() {
+    /** Returns up to where everything owed has been looked at. */
+    private Instant sortOwed() {
         Instant onTimeFrom = now.minus(job.ifMissed().tolerance());
         int kept = Math.max(1, job.ifMissed().atMost());
         Optional<Occurrence> next = job.next(row.cursor());
@@ -76,6 +81,9 @@ public final class PlanDecider {
             Occurrence occurrence = next.get();
             if (!occurrence.instant().isBefore(onTimeFrom)) {
                 onTime.addLast(occurrence);
+                if (onTime.size() == MOST_AT_ONCE) {
+                    return occurrence.instant();
+                }
             } else {
                 late.addLast(occurrence);
                 if (late.size() > kept) {
@@ -84,6 +92,7 @@ public final class PlanDecider {
             }
             next = job.next(occurrence.instant());
         }
+        return now;
     }
 
     private void chooseLate() {

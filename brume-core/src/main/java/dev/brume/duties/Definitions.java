@@ -12,7 +12,8 @@ import java.util.Set;
 
 /** The definitions read lately. Versions never change, so nothing here grows stale. Guarded by itself. */
 final class Definitions {
-    private static final int MOST = 20_000;
+    /** About two kilobytes each: at most an eighth of the heap. */
+    private static final long MOST = Math.max(20_000, Runtime.getRuntime().maxMemory() / 8 / 2048);
 
     private final Map<VersionKey, Job> known = new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
         private static final long serialVersionUID = 1L;

@@ -39,6 +39,11 @@ final class Leasing {
         return session;
     }
 
+    /** Returns how many runs it may still lease, over all lanes. */
+    int room() {
+        return room.values().stream().mapToInt(Integer::intValue).sum();
+    }
+
     int room(String lane) {
         return room.getOrDefault(lane, 0);
     }

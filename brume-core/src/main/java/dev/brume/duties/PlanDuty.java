@@ -5,13 +5,22 @@ import dev.brume.decide.PlanDecider;
 import dev.brume.port.JobRow;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
-/** Decides about occurrences that are due: one transaction for a batch of jobs. */
+/**
+ * Decides about occurrences that are due: one transaction for a batch of jobs.
+ *
+ * <p>The batch is what the free workers can start: more would only wait in the table and cost a claim
+ * each, where it could have been leased in the same go.
+ */
 final class PlanDuty {
+    private static final int AT_LEAST = 50;
+    private static final Duration PATIENCE = Duration.ofSeconds(10);
+
     private final Instance instance;
 
     PlanDuty(Instance instance) {
@@ -28,8 +37,20 @@ final class PlanDuty {
         if (session.isEmpty()) {
             return false;
         }
-        int limit = instance.settings().batch();
-        Batch batch = instance.transact(tx -> plan(tx, session.get(), hint, limit));
+        int limit = Math.min(instance.settings().batch(), new Leasing(instance, session).room());
+        if (limit == 0 && hint.filter(this::isOverdue).isPresent()) {
+            limit = AT_LEAST;
+        }
+        return limit > 0 && plan(session.get(), hint, limit);
+    }
+
+    /** With no free worker here, work is left to instances that have one, but not for ever. */
+    private boolean isOverdue(Instant due) {
+        return due.plus(PATIENCE).isBefore(instance.now());
+    }
+
+    private boolean plan(Instance.Session session, Optional<Instant> hint, int limit) {
+        Batch batch = instance.transact(tx -> plan(tx, session, hint, limit));
         batch.writer.ifPresent(PlanWriter::committed);
         return batch.jobs == limit;
     }

@@ -418,7 +418,7 @@ class JdbcTransaction implements Transaction {
     }
 
     /** Reads the ids of runs that may be claimed, in claim order, locking nothing. */
-    protected List<Long> ready(Claim claim, Instant now) {
+    private List<Long> ready(Claim claim, Instant now) {
         List<Long> ready = new ArrayList<>();
         for (int priority = 9; priority >= 0 && ready.size() < claim.limit(); priority--) {
             ready.addAll(ready(claim, priority, now, claim.limit() - ready.size()));

@@ -4,6 +4,7 @@ import static dev.brume.jdbc.Statements.instant;
 
 import dev.brume.Outcome;
 import dev.brume.port.Claim;
+import dev.brume.port.Fence;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
@@ -27,7 +28,8 @@ import java.util.function.Function;
  *
  * <p>Instants travel as microseconds since the epoch. Rows of the live table are found by a lateral look-up that cannot
  * be flattened into a join: on a table that churns, the planner's idea of its size is always wrong, and
- * a join flips to a plan that reads it whole.
+ * a join flips to a plan that reads it whole. For the same reason the session of a lease is compared with
+ * {@code is not distinct from}, which no index serves: the run's id is to lead, never the index of sessions.
  */
 final class PostgresTransaction extends JdbcTransaction {
     private static final String LOCK_DUE = "select " + Rows.JOB + " from brume_job where next_at <= clock_timestamp()";
@@ -52,7 +54,7 @@ final class PostgresTransaction extends JdbcTransaction {
             + " ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::bigint[], ?::text[], ?::text[])"
             + " as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result)),"
             + " held as materialized (select g.*, r.* from given g cross join lateral (select x.*, x.ctid as place"
-            + " from brume_run x where x.id = g.run and x.session_id = g.session and x.fence = g.lease_fence"
+            + " from brume_run x where x.id = g.run and x.session_id is not distinct from g.session and x.fence = g.lease_fence"
             + " offset 0 for update) r),"
             + " gone as (delete from brume_run where ctid = any (array(select place from held))),"
             + " settled as (insert into brume_settle (run_id, job_id, outcome, ended_at)"
@@ -156,21 +158,32 @@ final class PostgresTransaction extends JdbcTransaction {
                 texts(runs, RunRow::payload));
     }
 
+    /** Finds, locks, leases and reads in one statement. */
     @Override
-    protected List<Long> ready(Claim claim, Instant now) {
-        List<Object> values = new ArrayList<>(List.of(claim.lane(), now));
+    public List<RunRow> claim(Claim claim) {
+        List<Object> values = new ArrayList<>(List.of(claim.lane()));
         claim.hint().ifPresent(values::add);
         String handlers = handlerCondition(claim.handlers(), values);
-        values.add(claim.limit());
-        values.add(claim.limit());
-        return sql.query(
-                "select r.id from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)"
+        values.addAll(List.of(claim.limit(), claim.limit(), claim.session(), Fence.of(claim.epoch(), 0)));
+        List<RunRow> leased = sql.query(
+                "with ready as materialized (select r.id from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)"
                         + " cross join lateral (select x.id, x.ready_at from brume_run x"
                         + " where x.state in ('PLANNED', 'BACKING_OFF') and x.lane = ? and x.priority = p.priority"
-                        + " and x.ready_at <= ?" + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + handlers
-                        + " order by x.ready_at limit ?) r order by p.priority desc, r.ready_at, r.id limit ?",
-                row -> row.getLong(1),
+                        + " and x.ready_at <= clock_timestamp()" + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + handlers
+                        + " order by x.ready_at limit ?) r order by p.priority desc, r.ready_at, r.id limit ?),"
+                        + " locked as materialized (select l.place from ready cross join lateral"
+                        + " (select x.ctid as place from brume_run x where x.id = ready.id"
+                        + " and x.state || '' in ('PLANNED', 'BACKING_OFF') offset 0 for update skip locked) l)"
+                        + " update brume_run set state = 'RUNNING', session_id = ?, fence = ? + nextval('brume_fence_number'),"
+                        + " leased_at = clock_timestamp(), attempt = attempt + 1"
+                        + " where ctid = any (array(select place from locked)) returning " + Rows.RUN,
+                Rows::run,
                 values.toArray());
+        return leased.stream()
+                .sorted(Comparator.comparingInt((RunRow run) -> -run.priority())
+                        .thenComparing(RunRow::readyAt)
+                        .thenComparing(RunRow::id))
+                .toList();
     }
 
     @Override

@@ -3,6 +3,7 @@ package dev.brume.schedule;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.time.temporal.ChronoUnit;
 import java.util.Objects;
 import java.util.Optional;
 
@@ -21,15 +22,24 @@ public final class EverySchedule implements Schedule {
     private final Duration interval;
     private final Instant anchor;
     private final ZoneId zone;
+    private final long intervalMicros;
+    private final long anchorMicros;
 
     private EverySchedule(Duration interval, Instant anchor, ZoneId zone) {
         this.interval = interval;
         this.anchor = anchor;
         this.zone = zone;
+        this.intervalMicros = interval.toNanos() / 1000;
+        this.anchorMicros = micros(anchor);
+    }
+
+    /** Microseconds since the epoch, rounded down; good for 290,000 years either way. */
+    private static long micros(Instant instant) {
+        return Math.addExact(Math.multiplyExact(instant.getEpochSecond(), 1_000_000L), instant.getNano() / 1000);
     }
 
     /**
-     * Creates a grid anchored at the epoch and shown in UTC.
+     * Creates a grid anchored at the epoch and shown in UTC; the interval is cut to microseconds.
      *
      * @throws ScheduleSyntaxException if the interval is below one second or above a century
      */
@@ -39,12 +49,13 @@ public final class EverySchedule implements Schedule {
             throw ScheduleSyntaxException.of(
                     text, ScheduleProblem.of("every", text, 0, "is outside 1s to 36525d"));
         }
-        return new EverySchedule(interval, Instant.EPOCH, ZoneId.of("UTC"));
+        Duration cut = Duration.ofNanos(interval.toNanos() / 1000 * 1000);
+        return new EverySchedule(cut, Instant.EPOCH, ZoneId.of("UTC"));
     }
 
-    /** Returns a copy whose grid passes through an instant. */
+    /** Returns a copy whose grid passes through an instant, cut to microseconds. */
     public EverySchedule withAnchor(Instant instant) {
-        return new EverySchedule(interval, Objects.requireNonNull(instant, "instant"), zone);
+        return new EverySchedule(interval, instant.truncatedTo(ChronoUnit.MICROS), zone);
     }
 
     /** Returns a copy whose occurrences are shown in a zone; their instants stay the same. */
@@ -84,13 +95,12 @@ public final class EverySchedule implements Schedule {
 
     /** How many whole intervals lie between the anchor and an instant, rounded down. */
     private long floorSteps(Instant instant) {
-        Duration since = Duration.between(anchor, instant);
-        long whole = since.dividedBy(interval);
-        return step(whole).isAfter(instant) ? whole - 1 : whole;
+        return Math.floorDiv(micros(instant) - anchorMicros, intervalMicros);
     }
 
     private Instant step(long steps) {
-        return anchor.plus(interval.multipliedBy(steps));
+        long micros = anchorMicros + steps * intervalMicros;
+        return Instant.ofEpochSecond(Math.floorDiv(micros, 1_000_000L), Math.floorMod(micros, 1_000_000L) * 1000);
     }
 
     @Override

@@ -97,7 +97,7 @@ create table brume_run (
     gates       varchar(2000),
     stop_asked  varchar(20)
 ) with (fillfactor = 60, autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000,
-        autovacuum_vacuum_cost_delay = 0);
+        autovacuum_vacuum_cost_delay = 0, vacuum_truncate = off);
 create unique index brume_run_owed on brume_run (job_id, planned_at, slot);
 create index brume_run_ready on brume_run (lane, priority, ready_at) where state in ('PLANNED', 'BACKING_OFF');
 create index brume_run_session on brume_run (session_id) where session_id is not null;
@@ -162,7 +162,8 @@ create table brume_settle (
     job_id   bigint      not null,
     outcome  varchar(10) not null,
     ended_at timestamptz not null
-) with (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000, autovacuum_vacuum_cost_delay = 0);
+) with (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000, autovacuum_vacuum_cost_delay = 0,
+        vacuum_truncate = off);
 
 -- Occurrences passed over together: half-open, never overlapping.
 create table brume_span (

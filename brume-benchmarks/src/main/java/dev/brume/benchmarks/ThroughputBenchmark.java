@@ -1,0 +1,142 @@
+package dev.brume.benchmarks;
+
+import com.zaxxer.hikari.HikariDataSource;
+import dev.brume.Brume;
+import dev.brume.IfBusy;
+import dev.brume.Job;
+import dev.brume.jdbc.JdbcStore;
+import java.sql.Connection;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.locks.LockSupport;
+
+/**
+ * Recurring runs per second through the whole engine on PostgreSQL, ledger written, beside the raw
+ * cycle: pairs in one run, medians and the ratio of each pair.
+ */
+public final class ThroughputBenchmark {
+    private static final int JOBS = Integer.getInteger("jobs", RawCycle.JOBS);
+    private static final int INSTANCES = Integer.getInteger("instances", 1);
+    private static final int BATCH = Integer.getInteger("batch", 500);
+    private static final int WORKERS = Integer.getInteger("workers", 256);
+    private static final int PAIRS = Integer.getInteger("pairs", 5);
+    private static final double RAW_SECONDS = 3;
+    private static final double WARM_UP_SECONDS = Integer.getInteger("warmUp", 25);
+    private static final double ENGINE_SECONDS = 6;
+
+    private ThroughputBenchmark() {}
+
+    /** Runs the benchmark and prints its figures. */
+    public static void main(String[] args) throws Exception {
+        try (Server server = new Server();
+                HikariDataSource pool = server.pool(16)) {
+            List<Double> raws = new ArrayList<>();
+            List<Double> engines = new ArrayList<>();
+            List<Double> ratios = new ArrayList<>();
+            for (int pair = 0; pair < PAIRS; pair++) {
+                double raw = raw(server, pool);
+                double engine = engine(server, pool);
+                raws.add(raw);
+                engines.add(engine);
+                ratios.add(engine / raw);
+                System.out.printf("pair %d: raw %,.0f runs/s, engine %,.0f runs/s, ratio %.2f%n", pair + 1, raw, engine, engine / raw);
+            }
+            double single = single(server, pool);
+            System.out.printf(
+                    "medians: raw batch %,.0f/s, engine %,.0f/s (%d instances, %d jobs, batch %d, %d workers), ratio %.2f;"
+                            + " raw one at a time %,.0f/s, engine %.1f times that%n",
+                    Figures.median(raws),
+                    Figures.median(engines),
+                    INSTANCES,
+                    JOBS,
+                    BATCH,
+                    WORKERS,
+                    Figures.median(ratios),
+                    single,
+                    Figures.median(engines) / single);
+        }
+    }
+
+    /** The best of a few shapes of the raw cycle. */
+    private static double raw(Server server, HikariDataSource pool) throws Exception {
+        RawCycle cycle = freshCycle(server, pool);
+        cycle.measure(1, BATCH, 1);
+        return Math.max(cycle.measure(1, BATCH, RAW_SECONDS), cycle.measure(2, BATCH, RAW_SECONDS));
+    }
+
+    private static RawCycle freshCycle(Server server, HikariDataSource pool) throws Exception {
+        server.freshStore(pool, "raw");
+        try (Connection connection = pool.getConnection();
+                var statement = connection.createStatement()) {
+            statement.execute("insert into raw.brume_job (namespace, name, version, source, cursor_at, used, cap, waiting)"
+                    + " select 'main', 'job-' || i, 1, 'raw', now(), 0, 1, 0 from generate_series(1, " + RawCycle.JOBS
+                    + ") as g(i)");
+            statement.execute("vacuum analyze raw.brume_job");
+        }
+        return new RawCycle(pool, "raw");
+    }
+
+    private static double single(Server server, HikariDataSource pool) throws Exception {
+        RawCycle cycle = freshCycle(server, pool);
+        cycle.measure(2, 1, 1);
+        return Math.max(cycle.measure(1, 1, RAW_SECONDS), cycle.measure(4, 1, RAW_SECONDS));
+    }
+
+    private static double engine(Server server, HikariDataSource pool) throws Exception {
+        JdbcStore store = server.freshStore(pool, "engine");
+        AtomicLong done = new AtomicLong();
+        List<Brume> instances = new ArrayList<>();
+        for (int i = 0; i < INSTANCES; i++) {
+            Brume brume = Brume.on(store)
+                    .instance("bench-" + i)
+                    .workers(WORKERS)
+                    .batch(BATCH)
+                    .watcher(event -> {})
+                    .build();
+            brume.handler("nothing", run -> done.incrementAndGet());
+            instances.add(brume);
+        }
+        List<Job> jobs = new ArrayList<>();
+        for (int i = 0; i < JOBS; i++) {
+            jobs.add(Job.named("job-" + i)
+                    .every(Duration.ofSeconds(1))
+                    .handler("nothing")
+                    .ifBusy(IfBusy.alongside(IfBusy.MOST))
+                    .build());
+        }
+        instances.get(0).define(jobs, "benchmark");
+        try (Connection connection = pool.getConnection();
+                var statement = connection.createStatement()) {
+            statement.execute("vacuum analyze engine.brume_job");
+            statement.execute("vacuum analyze engine.brume_version");
+        }
+        instances.forEach(Brume::start);
+        pause(WARM_UP_SECONDS);
+        long before = ledgerLines(pool);
+        long begin = System.nanoTime();
+        pause(ENGINE_SECONDS);
+        double rate = (ledgerLines(pool) - before) / ((System.nanoTime() - begin) / 1e9);
+        for (Brume brume : instances) {
+            brume.stop(Duration.ofSeconds(5));
+        }
+        return rate;
+    }
+
+    private static long ledgerLines(HikariDataSource pool) throws Exception {
+        try (Connection connection = pool.getConnection();
+                var statement = connection.createStatement();
+                var rows = statement.executeQuery("select count(*) from engine.brume_ledger where outcome = 'SUCCEEDED'")) {
+            rows.next();
+            return rows.getLong(1);
+        }
+    }
+
+    private static void pause(double seconds) {
+        long until = System.nanoTime() + (long) (seconds * 1e9);
+        while (System.nanoTime() - until < 0) {
+            LockSupport.parkNanos(until - System.nanoTime());
+        }
+    }
+}
