@@ -87,9 +87,12 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     }
 
     private static String reason(IOException e) {
-        return e instanceof java.nio.file.AccessDeniedException
-                ? "no permission to write there"
-                : e.getClass().getSimpleName() + " " + e.getMessage();
+        if (e instanceof java.nio.file.AccessDeniedException) {
+            return "no permission to write there";
+        }
+        return e instanceof java.nio.file.FileAlreadyExistsException
+                ? "it is a file, not a folder"
+                : String.valueOf(e.getMessage());
     }
 
     private static String secret(Path file) throws IOException {

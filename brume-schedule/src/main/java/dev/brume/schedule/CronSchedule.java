@@ -32,6 +32,8 @@ import java.util.Optional;
  * <p>Immutable and safe for use by many threads.
  */
 public final class CronSchedule implements Schedule {
+    private static final long FARTHER_THAN_ANY_OFFSET = 2 * 86_400;
+
     private final String text;
     private final CronPattern pattern;
     private final ZoneId zone;
@@ -157,9 +159,18 @@ public final class CronSchedule implements Schedule {
         }
     }
 
-    /** The next segment, or a far one at once when nothing matches for more than the widest offset. */
+    /**
+     * The next segment, or a far one at once when nothing matches until then. Behind a fold local time has
+     * stepped back, so the segment right after one is always searched itself.
+     */
     private static long startOfSearchAfter(Segment segment, long hit) {
-        return Math.max(segment.end(), hit - 2 * 86_400);
+        boolean fold = segment.offsetAfter() < segment.offset();
+        return fold ? segment.end() : Math.max(segment.end(), hit - FARTHER_THAN_ANY_OFFSET);
+    }
+
+    private static long startOfSearchBefore(Segment segment, long hit) {
+        boolean fold = segment.offsetBefore() > segment.offset();
+        return fold ? segment.start() - 1 : Math.min(segment.start() - 1, hit + FARTHER_THAN_ANY_OFFSET);
     }
 
     @Override
@@ -186,7 +197,7 @@ public final class CronSchedule implements Schedule {
             if (hit == CronPattern.NONE || segment.start() == ZoneSegments.FIRST) {
                 return Optional.empty();
             }
-            second = Math.min(segment.start() - 1, hit + 2 * 86_400);
+            second = startOfSearchBefore(segment, hit);
             segment = segments.at(second);
         }
     }

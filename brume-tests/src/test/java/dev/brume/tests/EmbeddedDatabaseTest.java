@@ -1,0 +1,125 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.Job;
+import dev.brume.jdbc.EmbeddedDatabase;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.StoreException;
+import java.io.BufferedReader;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.sql.Connection;
+import java.time.Duration;
+import java.util.List;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The database in a folder: shared, closed to strangers, and durable when its process is halted. */
+class EmbeddedDatabaseTest {
+    @TempDir
+    private Path folder;
+
+    /** Defines jobs one commit at a time and halts right after the last, without closing anything. */
+    static final class Halting {
+        private Halting() {}
+
+        public static void main(String[] args) {
+            EmbeddedDatabase database = EmbeddedDatabase.open(Path.of(args[0]), EmbeddedDatabase.Role.HOST);
+            JdbcStore store = JdbcStore.on(database);
+            store.prepare();
+            for (int i = 0; i < 50; i++) {
+                Job job = Job.named("job-" + i).every(Duration.ofHours(1)).program("true").build();
+                store.transact(tx -> tx.addJobs(List.of(new dev.brume.port.NewJob(
+                        job, "test", java.time.Instant.EPOCH, Optional.empty()))));
+            }
+            System.out.println("committed");
+            System.out.flush();
+            Runtime.getRuntime().halt(9);
+        }
+    }
+
+    private Process halting() throws Exception {
+        return new ProcessBuilder(
+                        ProcessHandle.current().info().command().orElse("java"),
+                        "-cp",
+                        System.getProperty("java.class.path"),
+                        Halting.class.getName(),
+                        folder.toString())
+                .redirectError(ProcessBuilder.Redirect.INHERIT)
+                .start();
+    }
+
+    @Test
+    void whatWasCommittedOutlivesAHaltRightAfterwards() throws Exception {
+        Process process = halting();
+        try (BufferedReader reader = process.inputReader(StandardCharsets.UTF_8)) {
+            assertThat(reader.readLine()).isEqualTo("committed");
+        }
+        assertThat(process.waitFor()).isEqualTo(9);
+
+        // The endpoint it left behind is stale; the next to come owns the database.
+        assertThat(folder.resolve("endpoint")).exists();
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.VISITOR)) {
+            assertThat(JdbcStore.on(database).history().jobs()).hasSize(50);
+        }
+    }
+
+    @Test
+    void aSecondProcessVisitsTheOwnerAndTakesItsPlaceWhenItEnds() throws Exception {
+        EmbeddedDatabase owner = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST);
+        JdbcStore first = JdbcStore.on(owner);
+        first.prepare();
+        try (EmbeddedDatabase other = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            try (Connection visit = other.getConnection()) {
+                assertThat(visit.getMetaData().getURL()).startsWith("jdbc:h2:tcp://127.0.0.1:");
+            }
+            owner.close();
+            assertThat(JdbcStore.on(other).history().jobs()).isEmpty();
+            try (Connection own = other.getConnection()) {
+                assertThat(own.getMetaData().getURL()).startsWith("jdbc:h2:file:");
+            }
+        }
+    }
+
+    @Test
+    void onlyThisMachineAndOnlyTheOwnerOfTheFilesGetIn() throws Exception {
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            database.getConnection().close();
+            for (String name : List.of("secret", "endpoint")) {
+                assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(folder.resolve(name))))
+                        .isEqualTo("rw-------");
+            }
+            String port = Files.readAllLines(folder.resolve("endpoint")).get(0);
+            assertThat(listenersOn(Integer.parseInt(port))).isNotEmpty().allMatch("0100007F"::equals);
+        }
+        assertThat(folder.resolve("endpoint")).doesNotExist();
+    }
+
+    /** The local addresses listening on a port, as the kernel has them. */
+    private static List<String> listenersOn(int port) throws Exception {
+        String suffix = String.format(":%04X", port);
+        java.util.stream.Stream<String> lines = Files.readAllLines(Path.of("/proc/net/tcp")).stream();
+        if (Files.exists(Path.of("/proc/net/tcp6"))) {
+            lines = java.util.stream.Stream.concat(lines, Files.readAllLines(Path.of("/proc/net/tcp6")).stream());
+        }
+        return lines.map(line -> line.strip().split("\\s+"))
+                .filter(fields -> fields.length > 3 && fields[1].endsWith(suffix) && fields[3].equals("0A"))
+                .map(fields -> fields[1].substring(0, fields[1].indexOf(':')))
+                .map(address -> address.equals("0000000000000000FFFF00000100007F") ? "0100007F" : address)
+                .toList();
+    }
+
+    @Test
+    void aFolderThatCannotBeUsedIsNamed() throws Exception {
+        Path file = Files.writeString(folder.resolve("file"), "in the way");
+
+        assertThatThrownBy(() -> EmbeddedDatabase.open(file, EmbeddedDatabase.Role.HOST))
+                .isInstanceOf(StoreException.class)
+                .hasMessageContaining(file.toString());
+    }
+}
