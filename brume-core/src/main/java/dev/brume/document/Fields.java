@@ -200,7 +200,8 @@ public final class Fields {
             return Optional.of(step.get());
         } catch (ScheduleSyntaxException refused) {
             for (ScheduleProblem problem : refused.problems()) {
-                problems.add(new DocumentProblem(path(key), false, problem.index(), problem.sentence()));
+                String sentence = key.equals("cron") ? problem.sentence() : problem.sentenceWithoutField();
+                problems.add(new DocumentProblem(path(key), false, problem.index(), sentence));
             }
         } catch (IllegalArgumentException refused) {
             note(key, refused.getMessage());

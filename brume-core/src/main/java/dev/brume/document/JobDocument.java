@@ -119,7 +119,7 @@ public final class JobDocument {
         return job.mapping("ifMissed", List.of("run", "atMost", "tolerance")).flatMap(policy -> {
             IfMissed.Choice choice = policy.word("run", MISSED).orElse(IfMissed.Choice.RUN_LATEST);
             if (policy.has("atMost") && choice != IfMissed.Choice.RUN_EACH) {
-                policy.note("atMost", "atMost: belongs to run: each");
+                policy.note("atMost", "belongs to run: each");
             }
             int atMost = policy.integer("atMost").orElse(1);
             Duration tolerance = policy.duration("tolerance").orElse(IfMissed.TOLERANCE);

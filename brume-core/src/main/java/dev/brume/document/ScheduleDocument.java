@@ -74,9 +74,9 @@ final class ScheduleDocument {
         List<String> cronOnly = List.of("gap", "fold", "days");
         cronOnly.stream()
                 .filter(key -> fields.has(key) && !kind.equals("cron"))
-                .forEach(key -> fields.note(key, key + ": belongs to cron, not to " + kind));
+                .forEach(key -> fields.note(key, "belongs to cron, not to " + kind));
         if (fields.has("anchor") && !kind.equals("every")) {
-            fields.note("anchor", "anchor: belongs to every, not to " + kind);
+            fields.note("anchor", "belongs to every, not to " + kind);
         }
     }
 

@@ -15,7 +15,7 @@ final class StackText {
         StringBuilder own = new StringBuilder();
         int lines = 0;
         for (String line : text.toString().split("\\R")) {
-            boolean engine = line.contains("dev.brume.engine.");
+            boolean engine = line.contains("at dev.brume.engine.Workers.");
             if (!engine && lines++ < MOST_LINES) {
                 own.append(own.length() == 0 ? "" : "\n").append(line);
             }

@@ -47,7 +47,9 @@ final class LocatedDocument {
     static LocatedDocument read(String file, String text) {
         LocatedDocument document = new LocatedDocument(file);
         LoadSettings settings =
-                LoadSettings.builder().setLabel(file).setCodePointLimit(Integer.MAX_VALUE).build();
+                LoadSettings.builder().setLabel(file).setCodePointLimit(Integer.MAX_VALUE)
+                .setMaxAliasesForCollections(MOST_VALUES)
+                .build();
         try {
             Optional<Node> node = new Compose(settings).composeString(text);
             document.root = node.isEmpty() ? Map.of() : document.value("", node.get(), 0);

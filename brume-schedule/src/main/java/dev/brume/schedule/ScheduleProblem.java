@@ -23,7 +23,12 @@ public record ScheduleProblem(String field, String text, int index, String rule,
 
     /** Returns the sentence without its place: field, text, rule and suggestion. */
     public String sentence() {
-        String what = text.isEmpty() ? field + ": " + rule : field + ": '" + text + "' " + rule;
+        return field + ": " + sentenceWithoutField();
+    }
+
+    /** Returns the sentence for where the field is named already: text, rule and suggestion. */
+    public String sentenceWithoutField() {
+        String what = text.isEmpty() ? rule : "'" + text + "' " + rule;
         return suggestion.map(better -> what + "; did you mean " + better + "?").orElse(what);
     }
 

@@ -1,0 +1,177 @@
+package dev.brume.decide;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.IfBusy;
+import dev.brume.IfMissed;
+import dev.brume.Job;
+import dev.brume.Origin;
+import dev.brume.Reasons;
+import dev.brume.decide.Plan.Decision;
+import dev.brume.decide.Plan.Verdict;
+import dev.brume.port.JobRow;
+import dev.brume.port.Span;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+
+class PlanDeciderTest {
+    private static final Instant T = Instant.parse("2026-11-23T10:00:00Z");
+
+    private static Job.Builder everyTenSeconds() {
+        return Job.named("tides").every(Duration.ofSeconds(10)).program("true");
+    }
+
+    private static JobRow row(Job job, Instant cursor, int used, int waiting) {
+        return new JobRow(
+                1, job.key(), 3, "test", cursor, job.next(cursor).map(next -> next.instant()), used,
+                job.ifBusy().places(), waiting);
+    }
+
+    /** Decides until nothing is due any more, as planning does pass after pass. */
+    private static List<Plan> planUntil(Job job, JobRow row, Instant now) {
+        List<Plan> plans = new ArrayList<>();
+        JobRow at = row;
+        while (at.nextAt().filter(next -> !next.isAfter(now)).isPresent()) {
+            Plan plan = PlanDecider.decide(job, at, now);
+            plans.add(plan);
+            at = new JobRow(
+                    1, job.key(), 3, "test", plan.cursor(), plan.nextAt(), plan.used(), at.cap(), plan.waiting());
+        }
+        return plans;
+    }
+
+    private static List<Decision> decisions(List<Plan> plans) {
+        return plans.stream().flatMap(plan -> plan.decisions().stream()).toList();
+    }
+
+    @Test
+    void whatIsDueOnTimeStartsAndTheCursorMovesToNow() {
+        Job job = everyTenSeconds().build();
+        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(5), 0, 0), T.plusSeconds(3));
+
+        assertThat(plan.decisions()).singleElement().satisfies(decision -> {
+            assertThat(decision.verdict()).isEqualTo(Verdict.START);
+            assertThat(decision.occurrence().instant()).isEqualTo(T);
+        });
+        assertThat(plan.nextAt()).contains(T.plusSeconds(10));
+        assertThat(plan.used()).isEqualTo(1);
+        assertThat(plan.missed()).isEmpty();
+    }
+
+    @Test
+    void aBusyJobSkipsWaitsOrRunsAlongsideAsItSays() {
+        Job skipping = everyTenSeconds().build();
+        assertThat(PlanDecider.decide(skipping, row(skipping, T.minusSeconds(5), 1, 0), T).decisions())
+                .extracting(Decision::verdict, Decision::reason)
+                .containsExactly(org.assertj.core.groups.Tuple.tuple(Verdict.SKIP, Optional.of(Reasons.BUSY)));
+
+        Job waiting = everyTenSeconds().ifBusy(IfBusy.waiting(1)).build();
+        Plan held = PlanDecider.decide(waiting, row(waiting, T.minusSeconds(5), 1, 0), T);
+        assertThat(held.decisions()).extracting(Decision::verdict).containsExactly(Verdict.HOLD);
+        assertThat(held.waiting()).isEqualTo(1);
+        assertThat(PlanDecider.decide(waiting, row(waiting, T.minusSeconds(5), 1, 1), T).decisions())
+                .extracting(Decision::reason)
+                .containsExactly(Optional.of(Reasons.TOO_MANY_WAITING));
+
+        Job alongside = everyTenSeconds().ifBusy(IfBusy.alongside(2)).build();
+        assertThat(PlanDecider.decide(alongside, row(alongside, T.minusSeconds(5), 1, 0), T).decisions())
+                .extracting(Decision::verdict)
+                .containsExactly(Verdict.START);
+        assertThat(PlanDecider.decide(alongside, row(alongside, T.minusSeconds(5), 2, 0), T).decisions())
+                .extracting(Decision::verdict)
+                .containsExactly(Verdict.SKIP);
+    }
+
+    @Test
+    void afterAnOutageTheLatestRunsAndTheRestLieInOneSpan() {
+        Job job = everyTenSeconds().ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1))).build();
+        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
+
+        assertThat(plan.decisions()).singleElement().satisfies(decision -> {
+            assertThat(decision.origin()).isEqualTo(Origin.CATCH_UP);
+            assertThat(decision.occurrence().instant()).isEqualTo(T.minusSeconds(10));
+        });
+        Span span = plan.missed().orElseThrow();
+        assertThat(span.count()).isEqualTo(9);
+        assertThat(span.first()).isEqualTo(T.minusSeconds(100));
+        assertThat(span.last()).isEqualTo(T.minusSeconds(20));
+        assertThat(span.from()).isEqualTo(span.first());
+        assertThat(span.until()).isAfter(span.last()).isBefore(T.minusSeconds(10));
+        assertThat(span.version()).isEqualTo(3);
+    }
+
+    @Test
+    void theLatestIsNotMadeUpForWhenOneIsOnTime() {
+        Job job = everyTenSeconds().ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1))).build();
+        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(35), 0, 0), T);
+
+        assertThat(plan.decisions()).extracting(Decision::origin).containsExactly(Origin.SCHEDULE);
+        assertThat(plan.missed().orElseThrow().count()).isEqualTo(3);
+    }
+
+    @Test
+    void eachMeansTheNewestFewOldestFirstAndTheyWaitRatherThanBeingSkipped() {
+        Job job = everyTenSeconds().ifMissed(IfMissed.runEach(3).within(Duration.ofSeconds(1))).build();
+        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
+
+        assertThat(plan.decisions())
+                .extracting(decision -> decision.occurrence().instant())
+                .containsExactly(T.minusSeconds(30), T.minusSeconds(20), T.minusSeconds(10));
+        assertThat(plan.decisions())
+                .extracting(Decision::verdict)
+                .containsExactly(Verdict.START, Verdict.HOLD, Verdict.HOLD);
+        assertThat(plan.missed().orElseThrow().count()).isEqualTo(7);
+    }
+
+    @Test
+    void skipMakesUpForNothing() {
+        Job job = everyTenSeconds().ifMissed(IfMissed.skip().within(Duration.ofSeconds(1))).build();
+        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
+
+        assertThat(plan.decisions()).isEmpty();
+        assertThat(plan.missed().orElseThrow().count()).isEqualTo(10);
+    }
+
+    @Test
+    void whateverHappensEveryOccurrenceIsDecidedOnce() {
+        for (IfMissed ifMissed : List.of(IfMissed.skip(), IfMissed.runEach(4), IfMissed.runLatest())) {
+            Job job = everyTenSeconds()
+                    .cron("*/15 * * * * *", "UTC")
+                    .ifMissed(ifMissed.within(Duration.ofSeconds(30)))
+                    .ifBusy(IfBusy.waiting(2))
+                    .build();
+            List<Plan> plans = planUntil(job, row(job, T.minusSeconds(300), 0, 0), T);
+            long spanned = plans.stream().flatMap(plan -> plan.missed().stream()).mapToLong(Span::count).sum();
+            List<Instant> single = decisions(plans).stream()
+                    .map(decision -> decision.occurrence().instant())
+                    .toList();
+
+            // 30 of the grid and 20 of the expression, 10 of them shared.
+            assertThat(single).doesNotHaveDuplicates().isSorted();
+            assertThat(single.size() + spanned).isEqualTo(40);
+        }
+    }
+
+    @Test
+    void aClockThatStepsBackMovesNothingBack() {
+        Job job = everyTenSeconds().build();
+        Plan plan = PlanDecider.decide(job, row(job, T, 0, 0), T.minusSeconds(3600));
+
+        assertThat(plan.cursor()).isEqualTo(T);
+        assertThat(plan.decisions()).isEmpty();
+        assertThat(plan.nextAt()).contains(T.plusSeconds(10));
+    }
+
+    @Test
+    void aDisabledJobOwesNothing() {
+        Job job = everyTenSeconds().enabled(false).build();
+        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(60), 0, 0), T);
+
+        assertThat(plan.decisions()).isEmpty();
+        assertThat(plan.nextAt()).isEmpty();
+    }
+}

@@ -1,0 +1,203 @@
+package dev.brume.duties;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.times;
+import static org.mockito.Mockito.verify;
+
+import dev.brume.Event;
+import dev.brume.Job;
+import dev.brume.Origin;
+import dev.brume.RunState;
+import dev.brume.StopReason;
+import dev.brume.memory.MemoryStore;
+import dev.brume.port.History;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.Outlook;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Store;
+import dev.brume.port.StoreException;
+import dev.brume.port.TimeSource;
+import dev.brume.port.Transaction;
+import dev.brume.port.WorkerPool;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.function.Function;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+
+/** The session under trouble, with a clock moved by hand and a store that can be unplugged. */
+class KeepDutyTest {
+    private static final Instant BEGIN = Instant.parse("2026-11-23T10:00:00Z");
+    private static final Duration LEASE = Duration.ofSeconds(15);
+
+    private final HandClock clock = new HandClock();
+    private final MemoryStore memory = new MemoryStore(clock::wall);
+    private final PluggedStore store = new PluggedStore(memory);
+    private final WorkerPool workers = mock(WorkerPool.class);
+    private final List<Event> events = new ArrayList<>();
+    private Instance instance;
+    private KeepDuty keep;
+
+    private static final class HandClock implements TimeSource {
+        private long nanos;
+
+        @Override
+        public long nanos() {
+            return nanos;
+        }
+
+        @Override
+        public Instant wall() {
+            return BEGIN.plusNanos(nanos);
+        }
+
+        void forward(Duration duration) {
+            nanos += duration.toNanos();
+        }
+    }
+
+    private static final class PluggedStore implements Store {
+        private final Store store;
+        private boolean unplugged;
+
+        PluggedStore(Store store) {
+            this.store = store;
+        }
+
+        @Override
+        public <T> T transact(Function<Transaction, T> steps) {
+            if (unplugged) {
+                throw new StoreException(StoreException.Trouble.UNREACHABLE, "unplugged", null);
+            }
+            return store.transact(steps);
+        }
+
+        @Override
+        public Outlook outlook(Look look) {
+            return store.outlook(look);
+        }
+
+        @Override
+        public History history() {
+            return store.history();
+        }
+
+        @Override
+        public void prepare() {
+            store.prepare();
+        }
+
+        @Override
+        public String description() {
+            return store.description();
+        }
+
+        @Override
+        public void close() {
+            store.close();
+        }
+    }
+
+    @BeforeEach
+    void openSession() {
+        Settings settings = new Settings(
+                "quay-1", "host", 1, Map.of("main", 2), LEASE, Duration.ofSeconds(1), 10);
+        instance = new Instance(settings, store, clock, events::add);
+        instance.workers(workers);
+        keep = new KeepDuty(instance, UUID::randomUUID);
+        assertThat(keep.step()).isEqualTo(Duration.ofSeconds(5));
+    }
+
+    private LeasedRun holdRun() {
+        RunRow.Lease lease = new RunRow.Lease(instance.sessionId().orElseThrow(), 1, BEGIN);
+        RunRow.Owed owed = new RunRow.Owed(
+                1, BEGIN, "", Origin.SCHEDULE, LocalDateTime.parse("2026-11-23T10:00"), "UTC", Optional.empty());
+        RunRow row = new RunRow(
+                1, owed, 1, RunState.RUNNING, "main", 5, Optional.empty(), BEGIN, Optional.of(lease), List.of(), 1,
+                Optional.empty());
+        LeasedRun run = new LeasedRun(row, Job.named("x").program("true").build(), "quay-1", 0);
+        instance.hold(run);
+        return run;
+    }
+
+    private SessionRow session() {
+        return memory.history().sessions(true).get(0).row();
+    }
+
+    @Test
+    void aThirdOfTheLeaseLaterItIsRenewed() {
+        clock.forward(Duration.ofSeconds(5));
+        keep.step();
+
+        assertThat(session().leaseUntil()).isEqualTo(BEGIN.plusSeconds(20));
+        assertThat(instance.liveSession()).isPresent();
+    }
+
+    @Test
+    void runsAreToldWhileTheLeaseStillHoldsAndOnlyOnce() {
+        LeasedRun run = holdRun();
+        store.unplugged = true;
+        clock.forward(Duration.ofSeconds(10));
+        keep.step();
+        verify(workers, never()).stop(any(), any());
+        assertThat(instance.liveSession()).isPresent();
+
+        clock.forward(Duration.ofSeconds(3));
+        keep.step();
+        keep.step();
+        verify(workers, times(1)).stop(eq(run), eq(StopReason.LEASE_LOST));
+        assertThat(instance.liveSession()).as("takes no more work").isEmpty();
+        assertThat(clock.wall()).as("before the lease ends").isBefore(session().leaseUntil());
+    }
+
+    @Test
+    void aSessionRenewedAtTheLastMomentGoesOn() {
+        UUID before = instance.sessionId().orElseThrow();
+        store.unplugged = true;
+        clock.forward(Duration.ofSeconds(14));
+        keep.step();
+        store.unplugged = false;
+        keep.step();
+
+        assertThat(instance.sessionId()).contains(before);
+        assertThat(instance.liveSession()).isPresent();
+    }
+
+    @Test
+    void afterALapseANewSessionIsOpenedAndTheOldOneIsNotRevived() {
+        holdRun();
+        UUID before = instance.sessionId().orElseThrow();
+        clock.forward(Duration.ofSeconds(60));
+        keep.step();
+
+        assertThat(instance.sessionId()).isPresent().isNotEqualTo(Optional.of(before));
+        assertThat(instance.held()).isEmpty();
+        assertThat(memory.<Long>transact(Transaction::epoch)).isZero();
+        verify(workers).stop(any(), eq(StopReason.LEASE_LOST));
+    }
+
+    @Test
+    void aSessionThatIsGoneFromTheDatabaseRaisesTheEpoch() {
+        memory.transact(tx -> {
+            tx.markSession(instance.sessionId().orElseThrow(), SessionRow.State.ENDED);
+            return tx.forgetSessions(BEGIN.plusSeconds(1000));
+        });
+        clock.forward(Duration.ofSeconds(5));
+        keep.step();
+
+        assertThat(memory.<Long>transact(Transaction::epoch)).isEqualTo(1);
+        assertThat(instance.session().orElseThrow().epoch()).isEqualTo(1);
+        assertThat(events).extracting(Event::kind).contains(Event.Kind.LEASE_LOST);
+    }
+}

@@ -1,0 +1,187 @@
+package dev.brume.definitions;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.catchThrowableOfType;
+
+import com.networknt.schema.InputFormat;
+import com.networknt.schema.Schema;
+import com.networknt.schema.SchemaRegistry;
+import com.networknt.schema.SpecificationVersion;
+import dev.brume.IfBusy;
+import dev.brume.IfFailed;
+import dev.brume.IfLost;
+import dev.brume.IfMissed;
+import dev.brume.Job;
+import dev.brume.Work;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
+
+class DefinitionFileTest {
+    private static final String FULL = """
+            source: the-office
+            namespace: harbour
+            zone: Atlantic/Azores
+            jobs:
+              harbour-dues:
+                description: Settles the dues
+                when:
+                  - cron: "15 4 * * MON-FRI"
+                  - cron: "30 1 * * *"
+                    zone: Europe/Lisbon
+                    gap: skip
+                    fold: both
+                  - {every: 90s, anchor: "2026-01-01T00:00:30Z"}
+                  - {once: "2027-05-14T06:00", zone: America/Halifax}
+                work:
+                  program: [./settle, --quay, 4]
+                  environment: {MODE: strict, RETRIES: 3}
+                  folder: work
+                timeLimit: 5m
+                ifBusy: {wait: 3}
+                ifFailed: {attempts: 4, wait: 10s, factor: 2, cap: 1m}
+                ifMissed: {run: each, atMost: 5, tolerance: 2m}
+                ifLost: giveUp
+                lane: night
+                priority: 7
+                tags: [money, daily]
+                payload: {quay: 4, open: true}
+                enabled: false
+              bell:
+                work: {handler: ring}
+            """;
+
+    private static DefinitionFile parse(String text) {
+        return DefinitionFile.parse("harbour.yaml", "harbour.yaml", text);
+    }
+
+    private static List<DefinitionProblem> problems(String text) {
+        return catchThrowableOfType(DefinitionsException.class, () -> parse(text)).problems();
+    }
+
+    private static List<?> validate(String text) {
+        Schema schema = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
+                .getSchema(DefinitionFile.schema(), InputFormat.JSON);
+        return schema.validate(text, InputFormat.YAML);
+    }
+
+    @Test
+    void everyKeyIsRead() {
+        DefinitionFile file = parse(FULL);
+
+        assertThat(file.source()).isEqualTo("the-office");
+        Job expected = Job.named("harbour/harbour-dues")
+                .description("Settles the dues")
+                .cron("15 4 * * MON-FRI", "Atlantic/Azores")
+                .schedule(dev.brume.schedule.CronSchedule.parse("30 1 * * *", java.time.ZoneId.of("Europe/Lisbon"))
+                        .withGap(dev.brume.schedule.Gap.SKIP)
+                        .withFold(dev.brume.schedule.Fold.BOTH))
+                .schedule(dev.brume.schedule.EverySchedule.of(Duration.ofSeconds(90))
+                        .withZone(java.time.ZoneId.of("Atlantic/Azores"))
+                        .withAnchor(Instant.parse("2026-01-01T00:00:30Z")))
+                .schedule(dev.brume.schedule.OnceSchedule.parse(
+                        "2027-05-14T06:00", java.time.ZoneId.of("America/Halifax")))
+                .work(new Work.Program(
+                        List.of("./settle", "--quay", "4"), Map.of("MODE", "strict", "RETRIES", "3"), Optional.of("work")))
+                .timeLimit(Duration.ofMinutes(5))
+                .ifBusy(IfBusy.waiting(3))
+                .ifFailed(IfFailed.attempts(4, Duration.ofSeconds(10)).growing(2, Duration.ofMinutes(1)))
+                .ifMissed(IfMissed.runEach(5).within(Duration.ofMinutes(2)))
+                .ifLost(IfLost.GIVE_UP)
+                .lane("night")
+                .priority(7)
+                .tag("money")
+                .tag("daily")
+                .payload("{\"quay\":4,\"open\":true}")
+                .enabled(false)
+                .build();
+        assertThat(file.jobs()).hasSize(2);
+        assertThat(file.jobs().get(0)).isEqualTo(expected);
+        assertThat(file.jobs().get(1).work()).isEqualTo(new Work.Registered("ring"));
+    }
+
+    @Test
+    void theSameAsJsonGivesTheSame() {
+        String json = """
+                {"zone": "UTC", "jobs": {"tides": {"when": {"cron": "0 9 * * *"}, "work": {"program": ["true"]}}}}""";
+        String yaml = "zone: UTC\njobs: {tides: {when: {cron: 0 9 * * *}, work: {program: ['true']}}}\n";
+
+        assertThat(parse(json).jobs()).isEqualTo(parse(yaml).jobs());
+    }
+
+    @Test
+    void thePublishedSchemaAgreesOnWhatIsRightAndWhatIsWrong() {
+        assertThat(validate(FULL)).isEmpty();
+        for (String wrong : List.of(
+                "jobs: {x: {wrok: {handler: y}, work: {handler: y}}}",
+                "jobs: {x: {}}",
+                "jobs: {'not a name': {work: {handler: y}}}",
+                "jobs: {x: {work: {handler: y}, ifBusy: sometimes}}",
+                "jobs: {x: {work: {handler: y}, priority: 10}}",
+                "jobs: {x: {work: {handler: y, program: [z]}}}",
+                "jobs: {x: {work: {handler: y}, when: {cron: '0 9 * * *', every: 5s}, enabled: true}}",
+                "jobs: {x: {work: {handler: y}, timeLimit: 5 parsecs}}",
+                "zones: UTC\njobs: {}")) {
+            assertThat(validate(wrong)).as("the schema on " + wrong).isNotEmpty();
+            assertThatThrownBy(() -> parse("zone: UTC\n" + wrong))
+                    .as("the reader on " + wrong)
+                    .isInstanceOf(DefinitionsException.class);
+        }
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            jobs: {x: {when: {cron: '0 9 * * *'}, work: {handler: y}}}                  | 1:18 | names no zone
+            zone: Mars/Olympus\\njobs: {x: {work: {handler: y}}}                        | 1:7  | not a known IANA zone
+            zone: UTC\\njobs: {x: {when: {cron: '0 9 32 * *'}, work: {handler: y}}}     | 2:30 | '32' is outside 1-31
+            zone: UTC\\njobs: {x: {when: {every: 5}, work: {handler: y}}}               | 2:26 | has no unit
+            zone: UTC\\njobs: {x: {when: {once: soon}, work: {handler: y}}}             | 2:25 | not a date and time
+            zone: UTC\\njobs: {x: {when: {every: 5s, gap: skip}, work: {handler: y}}}   | 2:35 | belongs to cron
+            jobs: {x: {work: {handler: y}, enabled: no}}                                | 1:41 | expected true or false
+            jobs: {x: {work: {handler: y}, priority: 010}}                              | 1:42 | whole number
+            jobs: {x: {work: {handler: y}, ifLost: runAgian}}                           | 1:40 | did you mean runAgain?
+            jobs: {x: {work: {handler: y}, ifFailed: {attempts: 0}}}                    | 1:42 | outside 1 to 100
+            jobs: {x: {work: {handler: y}, tags: [a b]}}                                | 1:38 | 'a b' is not a name
+            jobs: {x: {work: {program: []}}}                                            | 1:28 | names no program
+            jobs: [1, 2]                                                                | 1:7  | expected a mapping
+            just a text                                                                 | 1:1  | expected a mapping
+            """)
+    void whatIsWrongIsSaidWithItsPlace(String text, String place, String message) {
+        List<DefinitionProblem> problems = problems(text.replace("\\n", "\n"));
+
+        assertThat(problems).isNotEmpty();
+        assertThat(problems.get(0).toString()).startsWith("harbour.yaml:" + place + ": ").contains(message);
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {
+        "jobs: {x: [", "\t", "a: &a [*a]", "jobs: {? [a] : b}", "%YAML 9.9\n---\n", "jobs: !!binary x", "@", "jobs: {x: *y}"
+    })
+    void nonsenseIsRefusedWithAPlace(String text) {
+        assertThat(problems(text)).allSatisfy(problem -> assertThat(problem.line()).isPositive());
+    }
+
+    @Test
+    void aBombOfAliasesIsRefused() {
+        StringBuilder bomb = new StringBuilder("a0: &a0 [x, x, x, x, x, x, x, x, x, x]\n");
+        for (int i = 1; i < 12; i++) {
+            bomb.append("a").append(i).append(": &a").append(i).append(" [");
+            bomb.append(("*a" + (i - 1) + ", ").repeat(10)).append("x]\n");
+        }
+
+        assertThat(problems(bomb.toString())).anySatisfy(problem ->
+                assertThat(problem.message()).contains("too many values"));
+    }
+
+    @Test
+    void deepNestingIsRefused() {
+        assertThat(problems("[".repeat(5000) + "]".repeat(5000))).isNotEmpty();
+    }
+}
