@@ -51,12 +51,12 @@ final class InstancesCommand implements Callable<Integer> {
 
     private void print(Found found, PrintWriter out) {
         Table table = new Table(look.palette())
-                .column("INSTANCE", 20)
+                .column("INSTANCE", 16)
                 .column("STATE", 9)
-                .column("LEASE", 18)
+                .column("LEASE", 21)
                 .numbers("RUNS")
-                .column("LANES", 14)
-                .column("HOST", 16)
+                .column("LANES", 10)
+                .column("HOST", 12)
                 .numbers("PID")
                 .column("SINCE", 14);
         for (SessionView view : found.sessions) {

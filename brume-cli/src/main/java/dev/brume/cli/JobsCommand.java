@@ -29,11 +29,17 @@ final class JobsCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    private record Found(List<JobView> jobs, Instant now) {}
+    private record Found(List<JobView> jobs, Instant now, long instances) {}
 
     @Override
     public Integer call() {
-        Found found = options.look(history -> new Found(history.jobs(), history.now()));
+        Found found = options.look(history -> {
+            Instant now = history.now();
+            long alive = history.sessions(false).stream()
+                    .filter(session -> !session.row().lapsedAt(now))
+                    .count();
+            return new Found(history.jobs(), now, alive);
+        });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonOut.pretty(found.jobs.stream().map(JsonOut::job).toList()));
@@ -62,7 +68,11 @@ final class JobsCommand implements Callable<Integer> {
         }
         table.lines().forEach(out::println);
         out.println();
-        out.println(found.jobs.size() + " jobs; next runs in each job's own zone");
+        String instances = found.instances == 0
+                ? "no instance is alive"
+                : found.instances + (found.instances == 1 ? " instance is alive" : " instances are alive");
+        out.println(look.palette().faint(found.jobs.size() + (found.jobs.size() == 1 ? " job, " : " jobs, ")
+                + "next runs in each job's own zone; " + instances));
     }
 
     private static String last(JobAdvance.LastEnd end, Instant now) {

@@ -33,8 +33,9 @@ final class Palette {
 
     /** Colours a word by what it means. */
     String word(String text) {
-        String colour = COLOURS.get(text.strip());
-        return on && colour != null ? colour + text + RESET : text;
+        String first = text.strip().split(" ", 2)[0];
+        String colour = on ? COLOURS.get(first) : null;
+        return colour == null ? text : text.replaceFirst(first, colour + first + RESET);
     }
 
     String bold(String text) {

@@ -10,6 +10,7 @@ import dev.brume.schedule.Zones;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
@@ -122,28 +123,36 @@ final class PreviewCommand implements Callable<Integer> {
         Palette palette = look.palette();
         ZoneId viewer = look.viewerZone();
         out.println(palette.bold(cron.words()));
-        out.println(palette.faint("zone " + cron.zone() + (zone == null ? " (this machine's)" : "") + ", gap "
+        out.println(palette.faint("zone " + Times.name(cron.zone()) + (zone == null ? " (this machine's)" : "") + ", gap "
                 + LookOptions.lower(cron.gap()) + ", fold " + LookOptions.lower(cron.fold())));
         out.println();
         if (occurrences.isEmpty()) {
             out.println("Nothing in that period.");
             return;
         }
-        boolean viewed = !viewer.equals(cron.zone()) && !viewer.getRules().equals(ZoneId.of("UTC").getRules());
-        Table table = new Table(palette).column(cron.zone().getId(), 30);
+        boolean viewed = !viewer.equals(cron.zone()) && !Times.isUtc(viewer);
+        boolean inUtc = Times.isUtc(cron.zone());
+        Table table = new Table(palette).column(Times.name(cron.zone()), 30);
         if (viewed) {
             table.column(viewer.getId() + " (you)", 30);
         }
-        table.column("UTC", 30).column("NOTE", 40);
+        if (!inUtc) {
+            table.column("UTC", 30);
+        }
+        table.column("NOTE", 40);
         for (Occurrence occurrence : occurrences) {
             String local = Times.local(occurrence.instant(), cron.zone());
             String utc = Times.cut(occurrence.instant()).toString();
             String note = occurrence.note().map(kind -> describe(kind, occurrence)).orElse("");
+            List<String> cells = new ArrayList<>(List.of(local));
             if (viewed) {
-                table.row(local, Times.local(occurrence.instant(), viewer), utc, note);
-            } else {
-                table.row(local, utc, note);
+                cells.add(Times.local(occurrence.instant(), viewer));
             }
+            if (!inUtc) {
+                cells.add(utc);
+            }
+            cells.add(note);
+            table.row(cells.toArray());
         }
         table.lines().forEach(out::println);
     }

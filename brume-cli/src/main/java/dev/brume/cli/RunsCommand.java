@@ -142,32 +142,45 @@ final class RunsCommand implements Callable<Integer> {
             return;
         }
         ZoneId zone = look.viewerZone();
+        boolean wide = look.width() >= 110;
+        int outcomeWidth = wide ? look.width() - 88 : 16;
         Table table = new Table(look.palette())
                 .numbers("RUN")
-                .column("JOB", 24)
-                .column("PLANNED (" + zone + ")", 24)
+                .column("JOB", wide ? 30 : 18)
+                .column("PLANNED", 14)
                 .numbers("LATE")
                 .numbers("TOOK")
-                .column("OUTCOME", 11)
-                .column("ON", Math.max(10, look.width() - 88))
-                .column("WHY", Math.max(20, look.width() - 70));
+                .column("ON", wide ? 20 : 8)
+                .column("OUTCOME", outcomeWidth);
         for (RunView run : found.runs) {
             Optional<Attempt> last = run.lastAttempt();
+            String end = run.outcome().map(Enum::name).or(() -> run.state().map(Enum::name)).orElse("");
             table.row(
                     run.id(),
                     run.job(),
-                    Times.local(run.owed().planned(), zone).substring(4),
+                    Times.dayAndTime(run.owed().planned(), zone),
                     JsonOut.firstStart(run).map(Times::took).orElse(""),
                     last.map(attempt -> took(attempt, found.now)).orElse(""),
-                    run.outcome().map(Enum::name).or(() -> run.state().map(Enum::name)).orElse(""),
                     last.map(Attempt::instance).orElse(""),
-                    why(run));
+                    endAndWhy(end, why(run), outcomeWidth));
         }
         table.lines().forEach(out::println);
+        out.println();
+        out.println(look.palette().faint("planned in " + Times.name(zone) + ", late against the plan, took the last attempt"));
         for (SpanView span : found.spans) {
             out.println(look.palette().word(span.span().reason()) + "  " + span.job() + ": " + span.span().count()
-                    + " occurrences from " + span.span().first() + " to " + span.span().last());
+                    + (span.span().count() == 1 ? " occurrence" : " occurrences") + " passed over, "
+                    + Times.dayAndTime(span.span().first(), zone) + " to "
+                    + Times.dayAndTime(span.span().last(), zone));
         }
+    }
+
+    /** On one line if there is room, else below each other. */
+    private static String endAndWhy(String end, String why, int width) {
+        if (why.isEmpty()) {
+            return end;
+        }
+        return end + (end.length() + 1 + why.length() <= width ? " " : "\n") + why;
     }
 
     private static String took(Attempt attempt, Instant now) {

@@ -62,8 +62,13 @@ final class ShowCommand implements Callable<Integer> {
         out.println();
         fact(out, "planned", Times.withOffset(run.owed().planned(), own) + " " + own + ", "
                 + Times.relative(run.owed().planned(), now));
-        fact(out, "", Times.withOffset(run.owed().planned(), look.viewerZone()) + " " + look.viewerZone() + " (you)");
-        fact(out, "", run.owed().planned() + " UTC");
+        ZoneId viewer = look.viewerZone();
+        if (!viewer.equals(own) && !Times.isUtc(viewer)) {
+            fact(out, "", Times.withOffset(run.owed().planned(), viewer) + " " + viewer + " (you)");
+        }
+        if (!Times.isUtc(own)) {
+            fact(out, "", run.owed().planned() + " (UTC)");
+        }
         run.owed().note().ifPresent(note -> fact(out, "note", note + ", the rule named " + run.owed().nominal()));
         fact(out, "origin", run.owed().origin() + ", definition version " + run.version() + ", lane " + run.lane());
         if (run.outcome().isEmpty() && run.attempts().isEmpty()) {

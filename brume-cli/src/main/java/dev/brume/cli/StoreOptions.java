@@ -7,6 +7,7 @@ import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.Optional;
 import java.util.function.Function;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
@@ -51,7 +52,7 @@ final class StoreOptions {
             throw new UsageException("there is no database in folder " + data.toAbsolutePath().normalize()
                     + " (give --data FOLDER or --database JDBC-URL; 'brume demo' makes one to look at)");
         }
-        try (OpenStore open = open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT)) {
+        try (OpenStore open = open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, /* toLook= */ true)) {
             open.store().prepare();
             return looking.apply(open.store().history());
         }
@@ -63,26 +64,32 @@ final class StoreOptions {
         return open(
                 EmbeddedDatabase.Role.HOST,
                 connections,
-                limit.compareTo(JdbcStore.LIMIT) < 0 ? limit : JdbcStore.LIMIT);
+                limit.compareTo(JdbcStore.LIMIT) < 0 ? limit : JdbcStore.LIMIT,
+                /* toLook= */ false);
     }
 
     /** Opens the store to change something and leave. */
     OpenStore visit() {
-        return open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT);
+        return open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, /* toLook= */ false);
     }
 
-    private OpenStore open(EmbeddedDatabase.Role role, int connections, Duration limit) {
+    private OpenStore open(EmbeddedDatabase.Role role, int connections, Duration limit, boolean toLook) {
         if (database == null) {
             EmbeddedDatabase embedded = EmbeddedDatabase.open(data, role);
-            return pooled(embedded, embedded.description(), connections, limit, embedded::close);
+            return pooled(
+                    embedded, builder(embedded.description(), limit, toLook), connections, limit, embedded::close);
         }
-        return pooled(dataSource(limit), description(), connections, limit, () -> {});
+        return pooled(dataSource(limit), builder(description(), limit, toLook), connections, limit, () -> {});
     }
 
     private OpenStore pooled(
-            DataSource source, String description, int connections, Duration limit, Runnable closing) {
+            DataSource source,
+            Function<DataSource, JdbcStore> store,
+            int connections,
+            Duration limit,
+            Runnable closing) {
         if (connections == 1) {
-            return new OpenStore(store(source, description, limit), closing);
+            return new OpenStore(store.apply(source), closing);
         }
         HikariConfig config = new HikariConfig();
         config.setDataSource(source);
@@ -92,22 +99,22 @@ final class StoreOptions {
         config.setConnectionTimeout(Math.max(250, limit.toMillis()));
         config.setInitializationFailTimeout(-1);
         HikariDataSource pool = new HikariDataSource(config);
-        return new OpenStore(store(pool, description, limit), () -> {
+        return new OpenStore(store.apply(pool), () -> {
             pool.close();
             closing.run();
         });
     }
 
-    private JdbcStore store(DataSource source, String description, Duration limit) {
-        JdbcStore.Builder builder = JdbcStore.builder(source).description(description).limit(limit);
-        if (schema != null) {
+    private Function<DataSource, JdbcStore> builder(String description, Duration limit, boolean toLook) {
+        return source -> {
+            JdbcStore.Builder builder = JdbcStore.builder(source).description(description).limit(limit);
             try {
-                builder.schema(schema);
+                Optional.ofNullable(schema).ifPresent(builder::schema);
             } catch (IllegalArgumentException e) {
                 throw new UsageException(e.getMessage());
             }
-        }
-        return builder.build();
+            return toLook ? builder.withoutSchemaChanges().build() : builder.build();
+        };
     }
 
     private DataSource dataSource(Duration limit) {

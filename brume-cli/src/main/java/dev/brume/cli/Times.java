@@ -6,6 +6,7 @@ import dev.brume.schedule.ScheduleSyntaxException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.time.temporal.ChronoUnit;
 import java.util.Locale;
@@ -13,6 +14,7 @@ import java.util.Locale;
 /** Writes and reads instants the way people do. */
 final class Times {
     private static final DateTimeFormatter LOCAL = DateTimeFormatter.ofPattern("EEE uuuu-MM-dd HH:mm:ss", Locale.ENGLISH);
+    private static final DateTimeFormatter SHORT = DateTimeFormatter.ofPattern("MM-dd HH:mm:ss", Locale.ENGLISH);
     private static final DateTimeFormatter OFFSET = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ssxxx", Locale.ENGLISH);
 
     private Times() {}
@@ -20,6 +22,20 @@ final class Times {
     /** {@code Fri 2026-03-27 04:15:00}. */
     static String local(Instant instant, ZoneId zone) {
         return LOCAL.format(instant.atZone(zone));
+    }
+
+    /** {@code 03-27 04:15:00}: for tables that say the rest elsewhere. */
+    static String dayAndTime(Instant instant, ZoneId zone) {
+        return SHORT.format(instant.atZone(zone));
+    }
+
+    /** The name of a zone, plain for all names of UTC. */
+    static String name(ZoneId zone) {
+        return isUtc(zone) ? "UTC" : zone.getId();
+    }
+
+    static boolean isUtc(ZoneId zone) {
+        return zone.getRules().equals(ZoneOffset.UTC.getRules());
     }
 
     /** {@code 2026-03-27 04:15:00-01:00}. */

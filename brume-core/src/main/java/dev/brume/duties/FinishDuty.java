@@ -55,7 +55,7 @@ public final class FinishDuty implements Duty {
             report = instance.transact(this::report);
         } catch (StoreException e) {
             unclear |= e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR;
-            instance.tell(Event.Kind.PROBLEM, batch.size() + " ends could not be written yet: " + e.getMessage());
+            instance.tellProblem("ends could not be written yet, will try again", e);
             return AFTER_TROUBLE;
         }
         List<Completion> reported = batch;
@@ -73,9 +73,7 @@ public final class FinishDuty implements Duty {
         try {
             settle.step(ended);
         } catch (StoreException e) {
-            instance.tell(
-                    Event.Kind.PROBLEM,
-                    ended.size() + " ends could not be settled yet, the next round will: " + e.getMessage());
+            instance.tellProblem("ends could not be settled yet, the next round will", e);
         }
     }
 

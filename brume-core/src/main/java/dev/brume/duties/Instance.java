@@ -37,6 +37,7 @@ import org.slf4j.LoggerFactory;
 public final class Instance {
     private static final Logger LOG = LoggerFactory.getLogger(Instance.class);
     private static final int MOST_REPEATS = 8;
+    private static final Duration PROBLEM_AGAIN = Duration.ofSeconds(10);
 
     private final Settings settings;
     private final Store store;
@@ -46,6 +47,7 @@ public final class Instance {
     private final Set<String> handlers = ConcurrentHashMap.newKeySet();
     private final ConcurrentMap<Long, LeasedRun> held = new ConcurrentHashMap<>();
     private final Queue<Completion> completions = new ConcurrentLinkedQueue<>();
+    private final ConcurrentMap<String, Long> problems = new ConcurrentHashMap<>();
     private volatile WorkerPool workers;
     private volatile Session session;
     private volatile ClockReading clock;
@@ -220,6 +222,16 @@ public final class Instance {
     }
 
     // Telling.
+
+    /** Tells of a problem that may well repeat many times a second: once, and again every ten seconds. */
+    void tellProblem(String what, Throwable why) {
+        long now = time.nanos();
+        Long before = problems.get(what);
+        if (before == null || now - before >= PROBLEM_AGAIN.toNanos()) {
+            problems.put(what, now);
+            tell(Event.Kind.PROBLEM, what + ": " + why.getMessage());
+        }
+    }
 
     void tell(Event.Kind kind, String text) {
         tell(new Event(kind, now(), settings.instance(), Optional.empty(), OptionalLong.empty(), text));

@@ -140,7 +140,8 @@ public final class KeepDuty implements Duty {
         if (over && !told) {
             tellRuns("could not be renewed: " + trouble.getMessage());
         } else if (!over) {
-            instance.tell(Event.Kind.PROBLEM, "the session could not be renewed yet: " + trouble.getMessage());
+            String what = instance.session().isPresent() ? "renewed" : "opened";
+            instance.tellProblem("the session could not be " + what + " yet", trouble);
         }
         told |= over;
     }

@@ -1,6 +1,5 @@
 package dev.brume.duties;
 
-import dev.brume.Event;
 import dev.brume.port.Outlook;
 import dev.brume.port.Store;
 import dev.brume.port.StoreException;
@@ -69,7 +68,7 @@ public final class RoundDuty implements Duty {
                 nextReconcile = instance.time().nanos();
                 nextWide = nextReconcile;
             }
-            instance.tell(Event.Kind.PROBLEM, "looking for work failed, will try again: " + e.getMessage());
+            instance.tellProblem("looking for work failed, will try again", e);
             return AFTER_TROUBLE;
         }
     }

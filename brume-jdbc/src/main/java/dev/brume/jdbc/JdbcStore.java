@@ -90,8 +90,11 @@ public final class JdbcStore implements Store {
     public void prepare() {
         withConnection(connection -> {
             Dialect found = Dialect.of(connection);
+            SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
             if (managed) {
-                new SchemaMigrator(found, schema, this::name, description).migrate(connection);
+                migrator.migrate(connection);
+            } else {
+                migrator.verify(connection);
             }
             dialect = found;
             return null;

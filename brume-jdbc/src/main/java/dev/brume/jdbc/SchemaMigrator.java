@@ -65,9 +65,21 @@ final class SchemaMigrator {
                 + " checksum varchar(64) not null, applied_at " + instant + " not null)";
     }
 
+    /** Checks that the schema is there, creating nothing. */
+    void verify(Connection connection) {
+        Optional<Map<Integer, String>> applied = applied(new Statements(connection, naming));
+        if (applied.isEmpty() || !isCurrent(applied.get())) {
+            throw new StoreException(
+                    Trouble.SCHEMA,
+                    "there are no tables of this version in " + description
+                            + " (they appear when an instance starts: brume serve; or run what brume schema prints)",
+                    null);
+        }
+    }
+
     void migrate(Connection connection) throws SQLException {
         Statements statements = new Statements(connection, naming);
-        Optional<Map<Integer, String>> applied = applied(statements, connection);
+        Optional<Map<Integer, String>> applied = applied(statements);
         if (applied.isPresent() && isCurrent(applied.get())) {
             return;
         }
@@ -111,10 +123,13 @@ final class SchemaMigrator {
         return newest == NEWEST;
     }
 
-    private Optional<Map<Integer, String>> applied(Statements statements, Connection connection) {
+    private static Optional<Map<Integer, String>> applied(Statements statements) {
         try {
             return Optional.of(readApplied(statements));
         } catch (Statements.UncheckedSql absent) {
+            if (SqlErrors.troubleOf(absent) != Trouble.SCHEMA) {
+                throw absent;
+            }
             return Optional.empty();
         }
     }

@@ -2,6 +2,7 @@ package dev.brume.jdbc;
 
 import dev.brume.port.StoreException;
 import dev.brume.port.StoreException.Trouble;
+import java.io.IOException;
 import java.sql.SQLException;
 import java.sql.SQLTransientConnectionException;
 import java.util.Set;
@@ -19,6 +20,11 @@ final class SqlErrors {
     private static final Set<String> UNREACHABLE = Set.of(
             "57P01", "57P02", "57P03", "57014", "53300", "28000", "28P01", "3D000", // PostgreSQL
             "90067", "90121", "90098", "90020", "90013", "90146", "90117" // H2: broken, closed, locked, not there
+            );
+
+    private static final Set<String> SCHEMA = Set.of(
+            "42P01", "42703", // PostgreSQL: no such table, no such column
+            "42102", "42104", "42122" // H2: the same
             );
 
     private SqlErrors() {}
@@ -43,6 +49,9 @@ final class SqlErrors {
         }
         if (NOT_WRITABLE.contains(state) || NOT_WRITABLE.contains(code)) {
             return Trouble.NOT_WRITABLE;
+        }
+        if (SCHEMA.contains(state) || SCHEMA.contains(code)) {
+            return Trouble.SCHEMA;
         }
         boolean connection = state.startsWith("08") || sql instanceof SQLTransientConnectionException;
         return connection || UNREACHABLE.contains(state) || UNREACHABLE.contains(code)
@@ -69,11 +78,24 @@ final class SqlErrors {
             case UNREACHABLE -> "cannot reach " + description;
             case COMMIT_UNCLEAR -> "lost the connection while committing at " + description;
             case NOT_WRITABLE -> "cannot write to " + description;
+            case SCHEMA -> "the tables in " + description + " are not those of this version";
             default -> "unexpected error from " + description;
         };
     }
 
+    /** The first line of the error itself, and what the operating system said if it comes from there. */
     private static String message(Throwable thrown) {
+        Throwable own = thrown instanceof Statements.UncheckedSql ? thrown.getCause() : thrown;
+        String message = firstLine(own).replaceAll("; SQL statement:$", "");
+        for (Throwable cause = own.getCause(); cause != null; cause = cause.getCause()) {
+            if (cause instanceof IOException && !message.contains(firstLine(cause))) {
+                return message + " (" + firstLine(cause) + ")";
+            }
+        }
+        return message;
+    }
+
+    private static String firstLine(Throwable thrown) {
         String text = String.valueOf(thrown.getMessage());
         int end = text.indexOf('\n');
         return end < 0 ? text : text.substring(0, end);

@@ -1,20 +1,22 @@
 -- Brume, schema 1, H2 2.3 or later.
+-- H2 commits at each statement, so a script that was cut off is applied again from the top.
 -- All instants are UTC. Scripts only add: versions N and N-1 of the software work side by side.
 
 -- One row: the lock point of definers, and the epoch, which rises when the database turns out to be an older copy.
-create table brume_cluster (
+create table if not exists brume_cluster (
     id         smallint    not null primary key check (id = 1),
     epoch      bigint      not null,
     created_at timestamp(6) with time zone not null
 );
-insert into brume_cluster (id, epoch, created_at) values (1, 0, current_timestamp);
+insert into brume_cluster (id, epoch, created_at)
+    select 1, 0, current_timestamp where not exists (select 1 from brume_cluster);
 
 -- Fresh run ids, and fence numbers that rise with every lease.
-create sequence brume_run_number;
-create sequence brume_fence_number;
+create sequence if not exists brume_run_number;
+create sequence if not exists brume_fence_number;
 
 -- One row for each life of an instance. state: OPEN -> DRAINING -> ENDED, or LAPSED -> ENDED when others took over.
-create table brume_session (
+create table if not exists brume_session (
     id          uuid          not null primary key,
     instance    varchar(100)  not null,
     host        varchar(255)  not null,
@@ -31,7 +33,7 @@ create table brume_session (
 );
 
 -- A job: its cursor, its lock point, and its gate (used places of cap). live_key is null once it is dropped.
-create table brume_job (
+create table if not exists brume_job (
     id            bigint generated always as identity primary key,
     namespace     varchar(100) not null,
     name          varchar(100) not null,
@@ -48,10 +50,10 @@ create table brume_job (
     last_ended_at timestamp(6) with time zone,
     dropped_at    timestamp(6) with time zone
 );
-create index brume_job_due on brume_job (next_at);
+create index if not exists brume_job_due on brume_job (next_at);
 
 -- Definitions, as JSON; never changed once written.
-create table brume_version (
+create table if not exists brume_version (
     job_id     bigint       not null,
     number     integer      not null,
     definition character varying not null,
@@ -61,7 +63,7 @@ create table brume_version (
 );
 
 -- Gates beside the jobs' own: exclusion keys and limits.
-create table brume_gate (
+create table if not exists brume_gate (
     kind varchar(10)  not null,
     name varchar(200) not null,
     cap  integer      not null,
@@ -70,7 +72,7 @@ create table brume_gate (
 );
 
 -- Live runs. state: PLANNED, HELD, RUNNING, BACKING_OFF. Every state but HELD has its job's place.
-create table brume_run (
+create table if not exists brume_run (
     id          bigint       not null primary key,
     job_id      bigint       not null,
     planned_at  timestamp(6) with time zone  not null,
@@ -97,14 +99,14 @@ create table brume_run (
     gates       varchar(2000),
     stop_asked  varchar(20)
 );
-create unique index brume_run_owed on brume_run (job_id, planned_at, slot);
-create index brume_run_ready on brume_run (lane, state, priority, ready_at);
-create index brume_run_session on brume_run (session_id);
-create unique index brume_run_one_off on brume_run (job_id, one_off_key);
-create unique index brume_run_follow_up on brume_run (parent_run, follow_up);
+create unique index if not exists brume_run_owed on brume_run (job_id, planned_at, slot);
+create index if not exists brume_run_ready on brume_run (lane, state, priority, ready_at);
+create index if not exists brume_run_session on brume_run (session_id);
+create unique index if not exists brume_run_one_off on brume_run (job_id, one_off_key);
+create unique index if not exists brume_run_follow_up on brume_run (parent_run, follow_up);
 
 -- How runs ended; insert-only. The last attempt has columns of its own, earlier ones are JSON.
-create table brume_ledger (
+create table if not exists brume_ledger (
     run_id      bigint       not null,
     job_id      bigint       not null,
     planned_at  timestamp(6) with time zone  not null,
@@ -133,13 +135,13 @@ create table brume_ledger (
     follow_up   varchar(200),
     recorded_at timestamp(6) with time zone  not null
 );
-create unique index brume_ledger_owed on brume_ledger (planned_at, job_id, slot);
-create index brume_ledger_run on brume_ledger (run_id);
-create unique index brume_ledger_one_off on brume_ledger (job_id, one_off_key);
-create unique index brume_ledger_follow_up on brume_ledger (parent_run, follow_up);
+create unique index if not exists brume_ledger_owed on brume_ledger (planned_at, job_id, slot);
+create index if not exists brume_ledger_run on brume_ledger (run_id);
+create unique index if not exists brume_ledger_one_off on brume_ledger (job_id, one_off_key);
+create unique index if not exists brume_ledger_follow_up on brume_ledger (parent_run, follow_up);
 
 -- What attempts printed; beside the ledger, so that it can be trimmed.
-create table brume_output (
+create table if not exists brume_output (
     run_id  bigint  not null,
     attempt integer not null,
     body    character varying not null,
@@ -149,7 +151,7 @@ create table brume_output (
 );
 
 -- Ends whose consequences are still to be drawn.
-create table brume_settle (
+create table if not exists brume_settle (
     run_id   bigint      not null primary key,
     job_id   bigint      not null,
     outcome  varchar(10) not null,
@@ -157,7 +159,7 @@ create table brume_settle (
 );
 
 -- Occurrences passed over together: half-open, never overlapping.
-create table brume_span (
+create table if not exists brume_span (
     job_id   bigint      not null,
     from_at  timestamp(6) with time zone not null,
     until_at timestamp(6) with time zone not null,
@@ -170,7 +172,7 @@ create table brume_span (
 );
 
 -- Who changed or ordered what.
-create table brume_change (
+create table if not exists brume_change (
     id             bigint generated always as identity primary key,
     at             timestamp(6) with time zone  not null,
     kind           varchar(20)  not null,
