@@ -53,12 +53,12 @@ final class JobsCommand implements Callable<Integer> {
 
     private void print(Found found, PrintWriter out) {
         int width = look.width();
-        int words = Math.max(22, width - 58);
+        int words = Math.max(19, width - 61);
         Table table = new Table(look.palette())
                 .column("JOB", 18)
                 .column("SCHEDULE", words)
                 .column("LAST RUN", 14)
-                .column("NEXT RUN", 19);
+                .column("NEXT RUN", 22);
         for (JobView view : found.jobs) {
             table.row(
                     view.row().key(),
@@ -86,6 +86,6 @@ final class JobsCommand implements Callable<Integer> {
         Instant next = view.row().nextAt().get();
         ZoneId zone = view.job().next(next.minusNanos(1000)).map(occurrence -> occurrence.zone()).orElse(ZoneId.of("UTC"));
         String relative = next.isAfter(now) ? Times.relative(next, now) : "due " + Times.relative(next, now);
-        return relative + "\n" + Times.local(next, zone).substring(4);
+        return relative + "\n" + Times.near(next, now, zone);
     }
 }

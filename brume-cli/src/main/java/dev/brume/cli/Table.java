@@ -57,7 +57,13 @@ final class Table {
         return new Styler() {
             @Override
             public List<String> styleHeader(Column column, int col, List<String> data) {
-                return data.stream().map(palette::faint).toList();
+                return data.stream().map(this::header).toList();
+            }
+
+            /** Leaves the padding plain, so that lines still begin with it. */
+            private String header(String padded) {
+                String text = padded.strip();
+                return text.isEmpty() ? padded : padded.replace(text, palette.faint(text));
             }
 
             @Override

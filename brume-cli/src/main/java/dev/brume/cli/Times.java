@@ -15,6 +15,8 @@ import java.util.Locale;
 final class Times {
     private static final DateTimeFormatter LOCAL = DateTimeFormatter.ofPattern("EEE uuuu-MM-dd HH:mm:ss", Locale.ENGLISH);
     private static final DateTimeFormatter SHORT = DateTimeFormatter.ofPattern("MM-dd HH:mm:ss", Locale.ENGLISH);
+    private static final DateTimeFormatter CLOCK = DateTimeFormatter.ofPattern("HH:mm:ssxxx", Locale.ENGLISH);
+    private static final DateTimeFormatter DATE = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mmxxx", Locale.ENGLISH);
     private static final DateTimeFormatter OFFSET = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ssxxx", Locale.ENGLISH);
 
     private Times() {}
@@ -27,6 +29,12 @@ final class Times {
     /** {@code 03-27 04:15:00}: for tables that say the rest elsewhere. */
     static String dayAndTime(Instant instant, ZoneId zone) {
         return SHORT.format(instant.atZone(zone));
+    }
+
+    /** {@code 01:30:00-01:00} within a day, {@code 2027-05-14 06:00-03:00} beyond. */
+    static String near(Instant instant, Instant now, ZoneId zone) {
+        boolean soon = Duration.between(now, instant).abs().compareTo(Duration.ofHours(20)) < 0;
+        return (soon ? CLOCK : DATE).format(instant.atZone(zone));
     }
 
     /** The name of a zone, plain for all names of UTC. */

@@ -34,6 +34,7 @@ public final class PlanDecider {
     private final Job job;
     private final JobRow row;
     private final Instant now;
+    private final int most;
     private final Deque<Occurrence> onTime = new ArrayDeque<>();
     private final Deque<Occurrence> late = new ArrayDeque<>();
     private final List<Decision> decisions = new ArrayList<>();
@@ -43,23 +44,29 @@ public final class PlanDecider {
     private int used;
     private int waiting;
 
-    private PlanDecider(Job job, JobRow row, Instant now) {
+    private PlanDecider(Job job, JobRow row, Instant now, int most) {
         this.job = job;
         this.row = row;
         this.now = now;
+        this.most = most;
         this.used = row.used();
         this.waiting = row.waiting();
     }
 
     /**
-     * Decides.
+     * Decides, leaving what is beyond {@link #MOST_AT_ONCE} due.
      *
      * @param job the definition in force
      * @param row the job's row, locked
      * @param now the database's clock, inclusive
      */
     public static Plan decide(Job job, JobRow row, Instant now) {
-        return new PlanDecider(job, row, now).plan();
+        return new PlanDecider(job, row, now, MOST_AT_ONCE).plan();
+    }
+
+    /** Decides everything owed in one go, however much it is: for a definition that is about to end. */
+    public static Plan decideAll(Job job, JobRow row, Instant now) {
+        return new PlanDecider(job, row, now, Integer.MAX_VALUE).plan();
     }
 
     private Plan plan() {
@@ -81,7 +88,7 @@ public final class PlanDecider {
             Occurrence occurrence = next.get();
             if (!occurrence.instant().isBefore(onTimeFrom)) {
                 onTime.addLast(occurrence);
-                if (onTime.size() == MOST_AT_ONCE) {
+                if (onTime.size() == most) {
                     return occurrence.instant();
                 }
             } else {

@@ -62,7 +62,7 @@ public final class JobDocument {
     }
 
     private static Optional<Work> readWork(Fields job) {
-        if (!job.has("work")) {
+        if (job.raw("work").isEmpty()) {
             job.noteHere("has no work (add work: with program: [...] or handler: NAME)");
             return Optional.empty();
         }

@@ -131,7 +131,7 @@ public final class Registrar {
 
     private void settle(Transaction tx, PlanWriter settled, JobRow row, Instant decided) {
         Job old = instance.definitions().get(tx, List.of(row.versionKey())).get(row.versionKey());
-        settled.add(row, old, PlanDecider.decide(old, row, decided));
+        settled.add(row, old, PlanDecider.decideAll(old, row, decided));
     }
 
     /**

@@ -1,0 +1,65 @@
+package dev.brume.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
+
+class TimesTest {
+    private static final Instant NOW = Instant.parse("2026-11-23T10:00:00Z");
+    private static final ZoneId AZORES = ZoneId.of("Atlantic/Azores");
+
+    @ParameterizedTest
+    @CsvSource({
+        "0, now", "PT0.4S, now", "PT3S, in 3 s", "-PT59S, 59 s ago", "PT3M, in 3 min", "PT3M20S, in 3 min 20 s",
+        "-PT42M29S, 42 min ago", "PT5H12M, in 5 h 12 min", "PT24H, in 1 d", "PT50H, in 2 d 2 h", "P40D, in 40 d"
+    })
+    void distancesAreSaidInTheTwoLargestUnits(String distance, String expected) {
+        Duration duration = distance.equals("0") ? Duration.ZERO : Duration.parse(distance);
+
+        assertThat(Times.relative(NOW.plus(duration), NOW)).isEqualTo(expected);
+    }
+
+    @ParameterizedTest
+    @CsvSource({"PT0.34S, 340 ms", "PT1.25S, 1.3 s", "PT59.9S, 59.9 s", "PT90S, 1 min 30 s"})
+    void lengthsAreSaidAsPreciselyAsTheyMatter(String length, String expected) {
+        assertThat(Times.took(Duration.parse(length))).isEqualTo(expected);
+    }
+
+    @ParameterizedTest
+    @CsvSource({
+        "now, 2026-11-23T10:00:00Z",
+        "2h, 2026-11-23T08:00:00Z",
+        "90m, 2026-11-23T08:30:00Z",
+        "2026-11-01, 2026-11-01T01:00:00Z",
+        "2026-11-01T06:00, 2026-11-01T07:00:00Z",
+        "2026-11-01 06:00, 2026-11-01T07:00:00Z",
+        "2026-11-01T06:00:00Z, 2026-11-01T06:00:00Z"
+    })
+    void timesAreReadAsPeopleWriteThem(String text, Instant expected) {
+        assertThat(Times.parse("--from", text, AZORES, NOW)).isEqualTo(expected);
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"", "soon", "2026-13-01", "2x", "12:00"})
+    void whatIsNoTimeIsRefusedWithTheOptionsName(String text) {
+        assertThatThrownBy(() -> Times.parse("--from", text, AZORES, NOW))
+                .isInstanceOf(UsageException.class)
+                .hasMessageContaining("--from '" + text + "' is not a time");
+    }
+
+    @Test
+    void zonesAreShownWhereTheyMatter() {
+        assertThat(Times.near(NOW.plusSeconds(60), NOW, AZORES)).isEqualTo("09:01:00-01:00");
+        assertThat(Times.near(NOW.plusSeconds(86_400 * 30), NOW, AZORES)).isEqualTo("2026-12-23 09:00-01:00");
+        assertThat(Times.name(ZoneId.of("Etc/UTC"))).isEqualTo("UTC");
+        assertThat(Times.name(AZORES)).isEqualTo("Atlantic/Azores");
+        assertThat(Times.withOffset(NOW, AZORES)).isEqualTo("2026-11-23 09:00:00-01:00");
+    }
+}

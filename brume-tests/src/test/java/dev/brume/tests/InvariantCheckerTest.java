@@ -1,0 +1,168 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
+import dev.brume.port.RunRow;
+import dev.brume.port.Span;
+import dev.brume.testkit.sim.InvariantChecker;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import org.assertj.core.api.ThrowableAssert.ThrowingCallable;
+import org.junit.jupiter.api.Test;
+
+/** The checker bites: each promise, broken by hand, is noticed. */
+class InvariantCheckerTest {
+    private static final Instant T = Instant.parse("2026-11-23T10:00:00Z");
+    private static final UUID SESSION = new UUID(1, 1);
+    private static final UUID OTHER = new UUID(2, 2);
+
+    private final InvariantChecker checker = new InvariantChecker();
+
+    private static RunRow run(long id, Instant planned, RunState state, Optional<RunRow.Lease> lease) {
+        RunRow.Owed owed = new RunRow.Owed(
+                7, planned, "", Origin.SCHEDULE, LocalDateTime.parse("2026-11-23T10:00"), "UTC", Optional.empty());
+        return new RunRow(
+                id, owed, 1, state, "main", 5, Optional.empty(), planned, lease, List.of(), 1, Optional.empty());
+    }
+
+    private static RunRow leased(long id, Instant planned, UUID session, long fence) {
+        return run(id, planned, RunState.RUNNING, Optional.of(new RunRow.Lease(session, fence, T)));
+    }
+
+    private static Attempt attempt(LeaseKey lease, AttemptEnd end) {
+        return new Attempt(
+                1, "quay-1", lease.session(), lease.fence(), T, Optional.of(T), Optional.of(end), Optional.empty());
+    }
+
+    private static RunEnd end(LeaseKey lease) {
+        return new RunEnd(
+                lease, Outcome.SUCCEEDED, Optional.empty(), attempt(lease, AttemptEnd.SUCCEEDED), Optional.empty(),
+                Optional.empty());
+    }
+
+    private static RunRelease release(LeaseKey lease) {
+        return new RunRelease(
+                lease, RunState.PLANNED, T, List.of(attempt(lease, AttemptEnd.LOST)), Optional.empty());
+    }
+
+    private void add(RunRow run) {
+        checker.added(List.of(run), 10);
+    }
+
+    private static void breaks(String invariant, ThrowingCallable step) {
+        assertThatThrownBy(step)
+                .isInstanceOf(InvariantChecker.Violation.class)
+                .hasMessageStartingWith(invariant + " is broken");
+    }
+
+    @Test
+    void anOrderlyLifeBreaksNothing() {
+        RunRow first = leased(1, T, SESSION, 5);
+        add(first);
+        checker.released(List.of(release(first.leaseKey())), Set.of(first.leaseKey()));
+        RunRow second = leased(1, T, OTHER, 6);
+        checker.leased(second);
+        checker.ended(List.of(end(second.leaseKey())), Set.of(second.leaseKey()));
+
+        assertThat(checker.endedRuns()).isEqualTo(1);
+        assertThat(checker.takenOver()).isEqualTo(1);
+        assertThat(checker.liveRuns()).isZero();
+    }
+
+    @Test
+    void twoRunsForOneOccurrenceBreakI1() {
+        add(run(1, T, RunState.PLANNED, Optional.empty()));
+
+        breaks("I1", () -> add(run(2, T, RunState.PLANNED, Optional.empty())));
+    }
+
+    @Test
+    void aRunAndASkippedLineForOneOccurrenceBreakI1() {
+        RunRow run = run(1, T, RunState.PLANNED, Optional.empty());
+        add(run);
+
+        breaks("I1", () -> checker.skipped(List.of(new LedgerLine(
+                2, run.owed(), 1, "main", T, Outcome.SKIPPED, Optional.empty(), List.of(), Optional.empty(),
+                Optional.empty()))));
+    }
+
+    @Test
+    void anEndedRunThatIsLeasedAgainBreaksI1() {
+        RunRow run = leased(1, T, SESSION, 5);
+        add(run);
+        checker.ended(List.of(end(run.leaseKey())), Set.of(run.leaseKey()));
+
+        breaks("I1", () -> checker.leased(leased(1, T, OTHER, 6)));
+    }
+
+    @Test
+    void aSecondLeaseWhileTheFirstHoldsBreaksI2() {
+        add(leased(1, T, SESSION, 5));
+
+        breaks("I2", () -> checker.leased(leased(1, T, OTHER, 6)));
+    }
+
+    @Test
+    void aFenceThatDoesNotRiseBreaksI2() {
+        RunRow run = leased(1, T, SESSION, 5);
+        add(run);
+        checker.released(List.of(release(run.leaseKey())), Set.of(run.leaseKey()));
+
+        breaks("I2", () -> checker.leased(leased(1, T, OTHER, 5)));
+    }
+
+    @Test
+    void anAcceptedEndUnderAnOldLeaseBreaksI3() {
+        RunRow old = leased(1, T, SESSION, 5);
+        add(old);
+        checker.released(List.of(release(old.leaseKey())), Set.of(old.leaseKey()));
+        checker.leased(leased(1, T, OTHER, 6));
+
+        breaks("I3", () -> checker.ended(List.of(end(old.leaseKey())), Set.of(old.leaseKey())));
+    }
+
+    @Test
+    void overlappingSpansBreakI4() {
+        checker.passedOver(List.of(new Span(7, 1, T, T.plusSeconds(10), T, T.plusSeconds(9), 2, "MISSED")));
+        checker.passedOver(List.of(new Span(8, 1, T, T.plusSeconds(10), T, T.plusSeconds(9), 2, "MISSED")));
+
+        breaks("I4", () -> checker.passedOver(List.of(
+                new Span(7, 1, T.plusSeconds(9), T.plusSeconds(20), T.plusSeconds(9), T.plusSeconds(19), 2, "MISSED"))));
+    }
+
+    @Test
+    void moreUnfinishedRunsThanAllowedBreakI5() {
+        checker.added(List.of(leased(1, T, SESSION, 5)), 1);
+        checker.added(List.of(run(2, T.plusSeconds(1), RunState.HELD, Optional.empty())), 1);
+
+        breaks("I5", () -> checker.added(List.of(leased(3, T.plusSeconds(2), SESSION, 6)), 1));
+        breaks("I5", () -> checker.letGo(List.of(2L), Map.of(7L, 1)));
+    }
+
+    @Test
+    void aLeaseItsInstanceDoesNotKnowForLongBreaksI8() {
+        RunRow run = leased(1, T, SESSION, 5);
+        add(run);
+        checker.checkMemory(SESSION, Set.of(), 1000, 500);
+        checker.checkMemory(SESSION, Set.of(5L), 1400, 500);
+        checker.checkMemory(SESSION, Set.of(), 1500, 500);
+        checker.checkMemory(OTHER, Set.of(), 9000, 500);
+
+        breaks("I8", () -> checker.checkMemory(SESSION, Set.of(), 2001, 500));
+    }
+}
