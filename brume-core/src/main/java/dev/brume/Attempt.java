@@ -41,6 +41,7 @@ public record Attempt(
 
     /** Says whether this try counts against the attempts a job allows. */
     public boolean counts() {
-        return end.filter(how -> how == AttemptEnd.FAILED || how == AttemptEnd.TIMED_OUT).isPresent();
+        return end.filter(how -> how == AttemptEnd.FAILED || how == AttemptEnd.TIMED_OUT)
+                .isPresent();
     }
 }

@@ -172,8 +172,20 @@ public final class Job {
     /** The definition as comparable parts; the builder's twin. */
     private List<Object> parts() {
         return List.of(
-                key, description, schedules, work, timeLimit, ifBusy, ifFailed, ifMissed, ifLost, lane, priority,
-                tags, payload, enabled);
+                key,
+                description,
+                schedules,
+                work,
+                timeLimit,
+                ifBusy,
+                ifFailed,
+                ifMissed,
+                ifLost,
+                lane,
+                priority,
+                tags,
+                payload,
+                enabled);
     }
 
     @Override

@@ -33,9 +33,7 @@ public record JobKey(String namespace, String name) implements Comparable<JobKey
     /** Reads {@code namespace/name} or {@code name}. */
     public static JobKey parse(String text) {
         int slash = text.indexOf('/');
-        return slash < 0
-                ? new JobKey(MAIN, text)
-                : new JobKey(text.substring(0, slash), text.substring(slash + 1));
+        return slash < 0 ? new JobKey(MAIN, text) : new JobKey(text.substring(0, slash), text.substring(slash + 1));
     }
 
     /** Says whether a text can be a namespace or a name. */

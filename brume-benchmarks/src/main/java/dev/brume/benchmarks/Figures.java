@@ -8,7 +8,8 @@ final class Figures {
     private Figures() {}
 
     static double median(List<Double> values) {
-        double[] sorted = values.stream().mapToDouble(Double::doubleValue).sorted().toArray();
+        double[] sorted =
+                values.stream().mapToDouble(Double::doubleValue).sorted().toArray();
         return sorted[sorted.length / 2];
     }
 

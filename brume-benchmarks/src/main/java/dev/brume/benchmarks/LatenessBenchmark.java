@@ -51,7 +51,8 @@ public final class LatenessBenchmark {
         long[] late = new long[RATE * SECONDS];
         try (Connection connection = pool.getConnection()) {
             connection.setAutoCommit(false);
-            try (PreparedStatement update = connection.prepareStatement("update raw.brume_cluster set epoch = epoch + 1")) {
+            try (PreparedStatement update =
+                    connection.prepareStatement("update raw.brume_cluster set epoch = epoch + 1")) {
                 Instant due = Instant.now().plusMillis(200);
                 for (int i = 0; i < late.length; i++) {
                     due = due.plusMillis(1000 / RATE);
@@ -79,8 +80,8 @@ public final class LatenessBenchmark {
             brume.handler("note", run -> late.add(run.planned().until(Instant.now(), ChronoUnit.MICROS)));
             List<Job> jobs = new ArrayList<>();
             for (int i = 0; i < RATE; i++) {
-                EverySchedule every = EverySchedule.of(Duration.ofSeconds(1))
-                        .withAnchor(Instant.EPOCH.plusMillis(i * 1000L / RATE));
+                EverySchedule every =
+                        EverySchedule.of(Duration.ofSeconds(1)).withAnchor(Instant.EPOCH.plusMillis(i * 1000L / RATE));
                 jobs.add(Job.named("job-" + i).schedule(every).handler("note").build());
             }
             brume.define(jobs, "benchmark");

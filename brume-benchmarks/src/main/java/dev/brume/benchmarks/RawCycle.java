@@ -17,11 +17,12 @@ import javax.sql.DataSource;
  * written to the ledger, commit. What only a client can know travels in arrays.
  */
 final class RawCycle {
-    private static final String INSERT = "insert into %1$s.brume_run (id, job_id, planned_at, origin, nominal, zone, version,"
-            + " state, lane, priority, ready_at, session_id, fence, leased_at, attempt) select id, job,"
-            + " timestamptz 'epoch' + planned * interval '1 microsecond', 'SCHEDULE', '2026-11-23T10:00', 'UTC', 1, 'RUNNING',"
-            + " 'main', 5, clock_timestamp(), ?, id, clock_timestamp(), 1"
-            + " from unnest(?::bigint[], ?::bigint[], ?::bigint[]) as g(id, job, planned)";
+    private static final String INSERT =
+            "insert into %1$s.brume_run (id, job_id, planned_at, origin, nominal, zone, version,"
+                    + " state, lane, priority, ready_at, session_id, fence, leased_at, attempt) select id, job,"
+                    + " timestamptz 'epoch' + planned * interval '1 microsecond', 'SCHEDULE', '2026-11-23T10:00', 'UTC', 1, 'RUNNING',"
+                    + " 'main', 5, clock_timestamp(), ?, id, clock_timestamp(), 1"
+                    + " from unnest(?::bigint[], ?::bigint[], ?::bigint[]) as g(id, job, planned)";
     private static final String MOVE = "update %1$s.brume_job j set cursor_at = timestamptz 'epoch' + g.planned *"
             + " interval '1 microsecond', next_at = timestamptz 'epoch' + (g.planned + 1000000) * interval '1 microsecond'"
             + " from unnest(?::bigint[], ?::bigint[]) as g(job, planned) where j.id = g.job";

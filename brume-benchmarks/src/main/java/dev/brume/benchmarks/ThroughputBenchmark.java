@@ -41,7 +41,9 @@ public final class ThroughputBenchmark {
                 raws.add(raw);
                 engines.add(engine);
                 ratios.add(engine / raw);
-                System.out.printf("pair %d: raw %,.0f runs/s, engine %,.0f runs/s, ratio %.2f%n", pair + 1, raw, engine, engine / raw);
+                System.out.printf(
+                        "pair %d: raw %,.0f runs/s, engine %,.0f runs/s, ratio %.2f%n",
+                        pair + 1, raw, engine, engine / raw);
             }
             double single = single(server, pool);
             System.out.printf(
@@ -70,9 +72,11 @@ public final class ThroughputBenchmark {
         server.freshStore(pool, "raw");
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
-            statement.execute("insert into raw.brume_job (namespace, name, version, source, cursor_at, used, cap, waiting)"
-                    + " select 'main', 'job-' || i, 1, 'raw', now(), 0, 1, 0 from generate_series(1, " + RawCycle.JOBS
-                    + ") as g(i)");
+            statement.execute(
+                    "insert into raw.brume_job (namespace, name, version, source, cursor_at, used, cap, waiting)"
+                            + " select 'main', 'job-' || i, 1, 'raw', now(), 0, 1, 0 from generate_series(1, "
+                            + RawCycle.JOBS
+                            + ") as g(i)");
             statement.execute("vacuum analyze raw.brume_job");
         }
         return new RawCycle(pool, "raw");
@@ -127,7 +131,8 @@ public final class ThroughputBenchmark {
     private static long ledgerLines(HikariDataSource pool) throws Exception {
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement();
-                var rows = statement.executeQuery("select count(*) from engine.brume_ledger where outcome = 'SUCCEEDED'")) {
+                var rows = statement.executeQuery(
+                        "select count(*) from engine.brume_ledger where outcome = 'SUCCEEDED'")) {
             rows.next();
             return rows.getLong(1);
         }

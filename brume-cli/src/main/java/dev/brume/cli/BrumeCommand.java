@@ -95,7 +95,8 @@ final class BrumeCommand implements Runnable {
         String text = wrong.text().replaceAll("\\s", " ");
         for (ScheduleProblem problem : wrong.problems()) {
             err.println("  " + text);
-            err.println("  " + " ".repeat(problem.index()) + "^".repeat(Math.max(1, problem.text().length())));
+            err.println("  " + " ".repeat(problem.index())
+                    + "^".repeat(Math.max(1, problem.text().length())));
             err.println(problem);
         }
     }
@@ -106,7 +107,9 @@ final class BrumeCommand implements Runnable {
         public String[] getVersion() {
             String version = Optional.ofNullable(BrumeCommand.class.getPackage().getImplementationVersion())
                     .orElse("development");
-            return new String[] {"brume " + version + ", Java " + Runtime.version().feature()};
+            return new String[] {
+                "brume " + version + ", Java " + Runtime.version().feature()
+            };
         }
     }
 }

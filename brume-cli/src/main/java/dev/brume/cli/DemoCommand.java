@@ -62,7 +62,9 @@ final class DemoCommand implements Callable<Integer> {
         Palette palette = look.palette();
         introduce(out, palette);
         try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST)) {
-            JdbcStore store = JdbcStore.builder(database).description(database.description()).build();
+            JdbcStore store = JdbcStore.builder(database)
+                    .description(database.description())
+                    .build();
             Connection owning = database.getConnection();
             store.prepare();
             try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone())) {
@@ -87,7 +89,8 @@ final class DemoCommand implements Callable<Integer> {
                 .flatMap(run -> run.outcome().stream())
                 .collect(Collectors.groupingBy(outcome -> outcome, TreeMap::new, Collectors.counting()));
         String counts = outcomes.entrySet().stream()
-                .map(entry -> entry.getValue() + " " + palette.word(entry.getKey().name()))
+                .map(entry ->
+                        entry.getValue() + " " + palette.word(entry.getKey().name()))
                 .collect(Collectors.joining(", "));
         out.println();
         out.println(palette.bold("In the ledger: ") + counts);
@@ -102,7 +105,10 @@ final class DemoCommand implements Callable<Integer> {
         findRun(runs, "harbour-dues", run -> run.attempts().size() > 1)
                 .ifPresent(id -> line(out, command + " show " + id + data, "the failed attempt and its retry"));
         line(out, command + " instances --all" + data, "the three, and the one that was killed");
-        line(out, command + " preview \"30 1 * * *\" --zone Europe/Lisbon --from 2026-10-24 --count 3", "a repeated hour");
+        line(
+                out,
+                command + " preview \"30 1 * * *\" --zone Europe/Lisbon --from 2026-10-24 --count 3",
+                "a repeated hour");
         line(out, command + " serve --definitions " + folder.resolve("harbour.yaml") + data, "go on");
     }
 

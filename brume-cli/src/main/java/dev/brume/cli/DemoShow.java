@@ -176,15 +176,18 @@ final class DemoShow implements AutoCloseable {
         if (killing == null || System.nanoTime() - killAt < 0) {
             return;
         }
-        say("kill -9 " + killing, "in the middle of " + VICTIM + " #" + victimRun
-                + "; its lease ends in at most 4s, then another takes over");
+        say(
+                "kill -9 " + killing,
+                "in the middle of " + VICTIM + " #" + victimRun
+                        + "; its lease ends in at most 4s, then another takes over");
         instances.get(killing).destroyForcibly();
         killing = null;
     }
 
     private void failIfNoneLives() {
         if (instances.values().stream().noneMatch(Process::isAlive)) {
-            throw new IllegalStateException("no instance lives; what they said is in " + world.folder() + "/quay-*.err");
+            throw new IllegalStateException(
+                    "no instance lives; what they said is in " + world.folder() + "/quay-*.err");
         }
     }
 

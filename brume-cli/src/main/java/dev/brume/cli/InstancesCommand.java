@@ -39,8 +39,8 @@ final class InstancesCommand implements Callable<Integer> {
         Found found = options.look(history -> new Found(history.sessions(all), history.now()));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(
-                    found.sessions.stream().map(JsonOut::session).toList()));
+            out.println(
+                    JsonOut.pretty(found.sessions.stream().map(JsonOut::session).toList()));
         } else if (found.sessions.isEmpty()) {
             out.println(all ? "No instance was ever here." : "No instance is alive; --all shows ended ones.");
         } else {

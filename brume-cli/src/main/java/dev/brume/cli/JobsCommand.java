@@ -71,8 +71,9 @@ final class JobsCommand implements Callable<Integer> {
         String instances = found.instances == 0
                 ? "no instance is alive"
                 : found.instances + (found.instances == 1 ? " instance is alive" : " instances are alive");
-        out.println(look.palette().faint(found.jobs.size() + (found.jobs.size() == 1 ? " job, " : " jobs, ")
-                + "next runs in each job's own zone; " + instances));
+        out.println(look.palette()
+                .faint(found.jobs.size() + (found.jobs.size() == 1 ? " job, " : " jobs, ")
+                        + "next runs in each job's own zone; " + instances));
     }
 
     private static String last(JobAdvance.LastEnd end, Instant now) {
@@ -84,7 +85,10 @@ final class JobsCommand implements Callable<Integer> {
             return view.job().enabled() ? "none to come" : "disabled";
         }
         Instant next = view.row().nextAt().get();
-        ZoneId zone = view.job().next(next.minusNanos(1000)).map(occurrence -> occurrence.zone()).orElse(ZoneId.of("UTC"));
+        ZoneId zone = view.job()
+                .next(next.minusNanos(1000))
+                .map(occurrence -> occurrence.zone())
+                .orElse(ZoneId.of("UTC"));
         String relative = next.isAfter(now) ? Times.relative(next, now) : "due " + Times.relative(next, now);
         return relative + "\n" + Times.near(next, now, zone);
     }

@@ -28,7 +28,8 @@ final class JsonOut {
 
     static String pretty(Object value) {
         try {
-            return JSON.std.with(JSON.Feature.PRETTY_PRINT_OUTPUT, JSON.Feature.WRITE_NULL_PROPERTIES)
+            return JSON.std
+                    .with(JSON.Feature.PRETTY_PRINT_OUTPUT, JSON.Feature.WRITE_NULL_PROPERTIES)
                     .asString(value);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
@@ -83,8 +84,9 @@ final class JsonOut {
                 "schedule", view.job().scheduleInWords(),
                 "enabled", view.job().enabled(),
                 "nextAt", view.row().nextAt(),
-                "lastRun", view.lastEnd()
-                        .map(end -> object("run", end.run(), "outcome", end.outcome(), "endedAt", end.at())),
+                "lastRun",
+                        view.lastEnd()
+                                .map(end -> object("run", end.run(), "outcome", end.outcome(), "endedAt", end.at())),
                 "unfinished", view.row().used(),
                 "waiting", view.row().waiting(),
                 "version", view.row().version(),

@@ -88,8 +88,8 @@ final class PreviewCommand implements Callable<Integer> {
         List<Occurrence> occurrences = occurrences(cron);
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(
-                    occurrences.stream().map(JsonOut::occurrence).toList()));
+            out.println(
+                    JsonOut.pretty(occurrences.stream().map(JsonOut::occurrence).toList()));
         } else {
             print(cron, occurrences, out);
         }
@@ -123,8 +123,8 @@ final class PreviewCommand implements Callable<Integer> {
         Palette palette = look.palette();
         ZoneId viewer = look.viewerZone();
         out.println(palette.bold(cron.words()));
-        out.println(palette.faint("zone " + Times.name(cron.zone()) + (zone == null ? " (this machine's)" : "") + ", gap "
-                + LookOptions.lower(cron.gap()) + ", fold " + LookOptions.lower(cron.fold())));
+        out.println(palette.faint("zone " + Times.name(cron.zone()) + (zone == null ? " (this machine's)" : "")
+                + ", gap " + LookOptions.lower(cron.gap()) + ", fold " + LookOptions.lower(cron.fold())));
         out.println();
         if (occurrences.isEmpty()) {
             out.println("Nothing in that period.");
@@ -143,7 +143,8 @@ final class PreviewCommand implements Callable<Integer> {
         for (Occurrence occurrence : occurrences) {
             String local = Times.local(occurrence.instant(), cron.zone());
             String utc = Times.cut(occurrence.instant()).toString();
-            String note = occurrence.note().map(kind -> describe(kind, occurrence)).orElse("");
+            String note =
+                    occurrence.note().map(kind -> describe(kind, occurrence)).orElse("");
             List<String> cells = new ArrayList<>(List.of(local));
             if (viewed) {
                 cells.add(Times.local(occurrence.instant(), viewer));

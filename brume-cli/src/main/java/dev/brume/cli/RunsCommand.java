@@ -92,7 +92,9 @@ final class RunsCommand implements Callable<Integer> {
         });
         PrintWriter out = spec.commandLine().getOut();
         if (found.runs.isEmpty() && !found.jobKnown) {
-            spec.commandLine().getErr().println("brume: there is no job '" + job + "' and it has no runs; see brume jobs");
+            spec.commandLine()
+                    .getErr()
+                    .println("brume: there is no job '" + job + "' and it has no runs; see brume jobs");
             return ExitCode.NOT_FOUND;
         }
         if (look.json()) {
@@ -131,9 +133,13 @@ final class RunsCommand implements Callable<Integer> {
                 .toList();
         if (!known.contains(wanted.toLowerCase(Locale.ROOT))) {
             throw new UsageException("--outcome '" + text + "' is not one of " + String.join(", ", known)
-                    + Nearest.to(text, known).map(near -> "; did you mean " + near + "?").orElse(""));
+                    + Nearest.to(text, known)
+                            .map(near -> "; did you mean " + near + "?")
+                            .orElse(""));
         }
-        return Arrays.stream(values).filter(value -> value.name().equals(wanted)).findFirst();
+        return Arrays.stream(values)
+                .filter(value -> value.name().equals(wanted))
+                .findFirst();
     }
 
     private void print(Found found, PrintWriter out) {
@@ -154,7 +160,10 @@ final class RunsCommand implements Callable<Integer> {
                 .column("OUTCOME", outcomeWidth);
         for (RunView run : found.runs) {
             Optional<Attempt> last = run.lastAttempt();
-            String end = run.outcome().map(Enum::name).or(() -> run.state().map(Enum::name)).orElse("");
+            String end = run.outcome()
+                    .map(Enum::name)
+                    .or(() -> run.state().map(Enum::name))
+                    .orElse("");
             table.row(
                     run.id(),
                     run.job(),
@@ -166,9 +175,11 @@ final class RunsCommand implements Callable<Integer> {
         }
         table.lines().forEach(out::println);
         out.println();
-        out.println(look.palette().faint("planned in " + Times.name(zone) + ", late against the plan, took the last attempt"));
+        out.println(look.palette()
+                .faint("planned in " + Times.name(zone) + ", late against the plan, took the last attempt"));
         for (SpanView span : found.spans) {
-            out.println(look.palette().word(span.span().reason()) + "  " + span.job() + ": " + span.span().count()
+            out.println(look.palette().word(span.span().reason()) + "  " + span.job() + ": "
+                    + span.span().count()
                     + (span.span().count() == 1 ? " occurrence" : " occurrences") + " passed over, "
                     + Times.dayAndTime(span.span().first(), zone) + " to "
                     + Times.dayAndTime(span.span().last(), zone));
@@ -184,8 +195,7 @@ final class RunsCommand implements Callable<Integer> {
     }
 
     private static String took(Attempt attempt, Instant now) {
-        return Times.took(JsonOut.took(attempt)
-                .orElseGet(() -> Duration.between(attempt.startedAt(), now)));
+        return Times.took(JsonOut.took(attempt).orElseGet(() -> Duration.between(attempt.startedAt(), now)));
     }
 
     private static String why(RunView run) {
@@ -193,7 +203,10 @@ final class RunsCommand implements Callable<Integer> {
         String reason = run.reason().orElse("");
         String error = run.outcome().filter(end -> end == Outcome.SUCCEEDED).isPresent()
                 ? ""
-                : run.lastAttempt().flatMap(Attempt::error).map(ShowCommand::firstLine).orElse("");
+                : run.lastAttempt()
+                        .flatMap(Attempt::error)
+                        .map(ShowCommand::firstLine)
+                        .orElse("");
         return java.util.stream.Stream.of(reason, attempts, error)
                 .filter(part -> !part.isEmpty())
                 .collect(java.util.stream.Collectors.joining(", "));

@@ -48,7 +48,10 @@ final class ServeCommand implements Callable<Integer> {
             description = "Jobs to define first, YAML or JSON; may be given several times.")
     private List<Path> files = List.of();
 
-    @Option(names = "--name", paramLabel = "NAME", description = "The instance's name; host and process id unless given.")
+    @Option(
+            names = "--name",
+            paramLabel = "NAME",
+            description = "The instance's name; host and process id unless given.")
     private String name;
 
     @Option(
@@ -103,7 +106,8 @@ final class ServeCommand implements Callable<Integer> {
         try (StoreOptions.OpenStore open = options.host(CONNECTIONS, leaseTime)) {
             Brume brume = build(open, leaseTime, printer);
             definitions.forEach(file -> brume.define(file.jobs(), file.source()));
-            startUpReport(brume, definitions).forEach(line -> spec.commandLine().getErr().println(line));
+            startUpReport(brume, definitions)
+                    .forEach(line -> spec.commandLine().getErr().println(line));
             serve(brume, drain, asked);
         } finally {
             over.countDown();
@@ -133,9 +137,8 @@ final class ServeCommand implements Callable<Integer> {
         PrintWriter err = spec.commandLine().getErr();
         err.println("brume: stopping; runs may go on for " + Durations.format(drain));
         boolean clean = brume.stop(drain);
-        err.println(clean
-                ? "brume: stopped; all runs had ended"
-                : "brume: stopped; what had not ended was handed back");
+        err.println(
+                clean ? "brume: stopped; all runs had ended" : "brume: stopped; what had not ended was handed back");
     }
 
     /** Lets a signal ask for the end, and the process live until it has come. */
@@ -166,13 +169,18 @@ final class ServeCommand implements Callable<Integer> {
         }
         Set<String> served = lanes.isEmpty() ? Set.of(Job.MAIN_LANE) : lanes.keySet();
         for (JobView view : stored) {
-            Warnings.of(view.job(), now).forEach(warning -> lines.add("warning: " + view.row().key() + ": " + warning));
-            view.job().work().neededHandler().ifPresent(handler -> lines.add("warning: " + view.row().key()
-                    + " needs the handler '" + handler + "', which this command does not have;"
-                    + " an application that registers it must run beside"));
+            Warnings.of(view.job(), now)
+                    .forEach(warning -> lines.add("warning: " + view.row().key() + ": " + warning));
+            view.job()
+                    .work()
+                    .neededHandler()
+                    .ifPresent(handler -> lines.add("warning: " + view.row().key()
+                            + " needs the handler '" + handler + "', which this command does not have;"
+                            + " an application that registers it must run beside"));
             if (!served.contains(view.job().lane())) {
-                lines.add("warning: " + view.row().key() + " is in lane " + view.job().lane()
-                        + ", which this instance does not serve (serve it: --lane " + view.job().lane() + "=N)");
+                lines.add("warning: " + view.row().key() + " is in lane "
+                        + view.job().lane() + ", which this instance does not serve (serve it: --lane "
+                        + view.job().lane() + "=N)");
             }
         }
         return lines;

@@ -56,12 +56,18 @@ final class ShowCommand implements Callable<Integer> {
     private void print(RunView run, Instant now, PrintWriter out) {
         Palette palette = look.palette();
         ZoneId own = ZoneId.of(run.owed().zone());
-        String stand = run.outcome().map(Enum::name).or(() -> run.state().map(Enum::name)).orElse("");
+        String stand = run.outcome()
+                .map(Enum::name)
+                .or(() -> run.state().map(Enum::name))
+                .orElse("");
         out.println(palette.bold("Run " + run.id() + " of " + run.job()) + "  " + palette.word(stand)
                 + run.reason().map(reason -> "  " + reason).orElse(""));
         out.println();
-        fact(out, "planned", Times.withOffset(run.owed().planned(), own) + " " + own + ", "
-                + Times.relative(run.owed().planned(), now));
+        fact(
+                out,
+                "planned",
+                Times.withOffset(run.owed().planned(), own) + " " + own + ", "
+                        + Times.relative(run.owed().planned(), now));
         ZoneId viewer = look.viewerZone();
         if (!viewer.equals(own) && !Times.isUtc(viewer)) {
             fact(out, "", Times.withOffset(run.owed().planned(), viewer) + " " + viewer + " (you)");
@@ -69,7 +75,10 @@ final class ShowCommand implements Callable<Integer> {
         if (!Times.isUtc(own)) {
             fact(out, "", run.owed().planned() + " (UTC)");
         }
-        run.owed().note().ifPresent(note -> fact(out, "note", note + ", the rule named " + run.owed().nominal()));
+        run.owed()
+                .note()
+                .ifPresent(note -> fact(
+                        out, "note", note + ", the rule named " + run.owed().nominal()));
         fact(out, "origin", run.owed().origin() + ", definition version " + run.version() + ", lane " + run.lane());
         if (run.outcome().isEmpty() && run.attempts().isEmpty()) {
             fact(out, "ready", Times.relative(run.readyAt(), now));
@@ -95,8 +104,11 @@ final class ShowCommand implements Callable<Integer> {
         attempt.endedAt().ifPresent(at -> fact(out, "ended", at.toString()));
         attempt.error().ifPresent(error -> fact(out, "error", error.replace("\n", "\n             ")));
         output.ifPresent(printed -> {
-            fact(out, "output", printed.bytes() + " bytes"
-                    + (printed.omitted() > 0 ? ", " + printed.omitted() + " of them left out" : ""));
+            fact(
+                    out,
+                    "output",
+                    printed.bytes() + " bytes"
+                            + (printed.omitted() > 0 ? ", " + printed.omitted() + " of them left out" : ""));
             printed.text().lines().forEach(line -> out.println("    | " + line));
         });
     }

@@ -1,10 +1,10 @@
 package dev.brume.cli;
 
+import com.zaxxer.hikari.HikariConfig;
+import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.History;
-import com.zaxxer.hikari.HikariConfig;
-import com.zaxxer.hikari.HikariDataSource;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.Optional;
@@ -49,8 +49,9 @@ final class StoreOptions {
     /** Opens the store to look at it; nothing is created. */
     <T> T look(Function<History, T> looking) {
         if (database == null && !EmbeddedDatabase.isIn(data)) {
-            throw new UsageException("there is no database in folder " + data.toAbsolutePath().normalize()
-                    + " (give --data FOLDER or --database JDBC-URL; 'brume demo' makes one to look at)");
+            throw new UsageException(
+                    "there is no database in folder " + data.toAbsolutePath().normalize()
+                            + " (give --data FOLDER or --database JDBC-URL; 'brume demo' makes one to look at)");
         }
         try (OpenStore open = open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, /* toLook= */ true)) {
             open.store().prepare();
@@ -107,7 +108,8 @@ final class StoreOptions {
 
     private Function<DataSource, JdbcStore> builder(String description, Duration limit, boolean toLook) {
         return source -> {
-            JdbcStore.Builder builder = JdbcStore.builder(source).description(description).limit(limit);
+            JdbcStore.Builder builder =
+                    JdbcStore.builder(source).description(description).limit(limit);
             try {
                 Optional.ofNullable(schema).ifPresent(builder::schema);
             } catch (IllegalArgumentException e) {

@@ -30,7 +30,8 @@ final class Table {
     }
 
     Table numbers(String header) {
-        columns.add(new Column().header(header).headerAlign(HorizontalAlign.RIGHT).dataAlign(HorizontalAlign.RIGHT));
+        columns.add(
+                new Column().header(header).headerAlign(HorizontalAlign.RIGHT).dataAlign(HorizontalAlign.RIGHT));
         return this;
     }
 

@@ -13,11 +13,13 @@ import java.util.Locale;
 
 /** Writes and reads instants the way people do. */
 final class Times {
-    private static final DateTimeFormatter LOCAL = DateTimeFormatter.ofPattern("EEE uuuu-MM-dd HH:mm:ss", Locale.ENGLISH);
+    private static final DateTimeFormatter LOCAL =
+            DateTimeFormatter.ofPattern("EEE uuuu-MM-dd HH:mm:ss", Locale.ENGLISH);
     private static final DateTimeFormatter SHORT = DateTimeFormatter.ofPattern("MM-dd HH:mm:ss", Locale.ENGLISH);
     private static final DateTimeFormatter CLOCK = DateTimeFormatter.ofPattern("HH:mm:ssxxx", Locale.ENGLISH);
     private static final DateTimeFormatter DATE = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mmxxx", Locale.ENGLISH);
-    private static final DateTimeFormatter OFFSET = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ssxxx", Locale.ENGLISH);
+    private static final DateTimeFormatter OFFSET =
+            DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ssxxx", Locale.ENGLISH);
 
     private Times() {}
 

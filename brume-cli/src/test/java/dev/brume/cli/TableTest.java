@@ -10,7 +10,8 @@ class TableTest {
     private static final Pattern CODES = Pattern.compile("\u001b\\[\\d+m");
 
     private static List<String> lines(boolean colour) {
-        Table table = new Table(new Palette(colour)).numbers("RUN").column("JOB", 8).column("OUTCOME", 20);
+        Table table =
+                new Table(new Palette(colour)).numbers("RUN").column("JOB", 8).column("OUTCOME", 20);
         table.row(7, "tides", "SUCCEEDED");
         table.row(123, "a name too long", "SKIPPED BUSY");
         return table.lines();
@@ -31,7 +32,8 @@ class TableTest {
         List<String> coloured = lines(true);
 
         assertThat(coloured).anyMatch(line -> CODES.matcher(line).find());
-        assertThat(coloured.stream().map(line -> CODES.matcher(line).replaceAll("").stripTrailing()))
+        assertThat(coloured.stream()
+                        .map(line -> CODES.matcher(line).replaceAll("").stripTrailing()))
                 .containsExactlyElementsOf(lines(false));
     }
 

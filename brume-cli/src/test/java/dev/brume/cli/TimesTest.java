@@ -17,8 +17,17 @@ class TimesTest {
 
     @ParameterizedTest
     @CsvSource({
-        "0, now", "PT0.4S, now", "PT3S, in 3 s", "-PT59S, 59 s ago", "PT3M, in 3 min", "PT3M20S, in 3 min 20 s",
-        "-PT42M29S, 42 min ago", "PT5H12M, in 5 h 12 min", "PT24H, in 1 d", "PT50H, in 2 d 2 h", "P40D, in 40 d"
+        "0, now",
+        "PT0.4S, now",
+        "PT3S, in 3 s",
+        "-PT59S, 59 s ago",
+        "PT3M, in 3 min",
+        "PT3M20S, in 3 min 20 s",
+        "-PT42M29S, 42 min ago",
+        "PT5H12M, in 5 h 12 min",
+        "PT24H, in 1 d",
+        "PT50H, in 2 d 2 h",
+        "P40D, in 40 d"
     })
     void distancesAreSaidInTheTwoLargestUnits(String distance, String expected) {
         Duration duration = distance.equals("0") ? Duration.ZERO : Duration.parse(distance);

@@ -53,7 +53,10 @@ public sealed interface AfterAttempt {
         if (job.ifLost() == IfLost.GIVE_UP) {
             return new Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED));
         }
-        long losses = 1 + earlier.stream().filter(attempt -> ended(attempt, AttemptEnd.LOST)).count();
+        long losses = 1
+                + earlier.stream()
+                        .filter(attempt -> ended(attempt, AttemptEnd.LOST))
+                        .count();
         return losses >= IfLost.MOST_LOSSES
                 ? new Ends(Outcome.LOST, Optional.of(Reasons.LOST_TOO_OFTEN))
                 : new TriesAgain(RunState.PLANNED, Duration.ZERO);

@@ -122,8 +122,8 @@ public final class PlanDecider {
             return Optional.empty();
         }
         Instant until = lastMissed.plus(1, ChronoUnit.MICROS);
-        return Optional.of(new Span(
-                row.id(), row.version(), firstMissed, until, firstMissed, lastMissed, missed, Reasons.MISSED));
+        return Optional.of(
+                new Span(row.id(), row.version(), firstMissed, until, firstMissed, lastMissed, missed, Reasons.MISSED));
     }
 
     private void admit(Occurrence occurrence, Origin origin) {
@@ -131,8 +131,7 @@ public final class PlanDecider {
         if (used < policy.places()) {
             used++;
             decisions.add(new Decision(occurrence, Verdict.START, Optional.empty(), origin));
-        } else if (origin == Origin.CATCH_UP
-                || policy.choice() == IfBusy.Choice.WAIT && waiting < policy.bound()) {
+        } else if (origin == Origin.CATCH_UP || policy.choice() == IfBusy.Choice.WAIT && waiting < policy.bound()) {
             waiting++;
             decisions.add(new Decision(occurrence, Verdict.HOLD, Optional.empty(), origin));
         } else {

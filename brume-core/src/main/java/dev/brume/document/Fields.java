@@ -47,7 +47,9 @@ public final class Fields {
             if (allowed.contains(name)) {
                 values.put(name, content);
             } else {
-                String guess = Nearest.to(name, allowed).map(word -> "; did you mean " + word + "?").orElse("");
+                String guess = Nearest.to(name, allowed)
+                        .map(word -> "; did you mean " + word + "?")
+                        .orElse("");
                 problems.add(new DocumentProblem(
                         join(path, name),
                         /* atKey= */ true,
@@ -141,7 +143,9 @@ public final class Fields {
         return scalar(key).flatMap(text -> {
             T meaning = words.get(text);
             if (meaning == null) {
-                String guess = Nearest.to(text, words.keySet()).map(word -> "; did you mean " + word + "?").orElse("");
+                String guess = Nearest.to(text, words.keySet())
+                        .map(word -> "; did you mean " + word + "?")
+                        .orElse("");
                 note(key, "'" + text + "' is not one of " + String.join(", ", words.keySet()) + guess);
             }
             return Optional.ofNullable(meaning);
@@ -159,8 +163,7 @@ public final class Fields {
             for (int i = 0; i < list.size(); i++) {
                 Object item = list.get(i);
                 if (item == null || item instanceof Map || item instanceof List) {
-                    problems.add(DocumentProblem.at(
-                            join(path(key), i), "expected a text, found " + kind(item)));
+                    problems.add(DocumentProblem.at(join(path(key), i), "expected a text, found " + kind(item)));
                 } else {
                     texts.add(String.valueOf(item));
                 }
@@ -184,8 +187,7 @@ public final class Fields {
             }
             map.forEach((name, text) -> {
                 if (text == null || text instanceof Map || text instanceof List) {
-                    problems.add(DocumentProblem.at(
-                            join(path(key), name), "expected a text, found " + kind(text)));
+                    problems.add(DocumentProblem.at(join(path(key), name), "expected a text, found " + kind(text)));
                 } else {
                     texts.put(String.valueOf(name), String.valueOf(text));
                 }

@@ -21,8 +21,19 @@ import java.util.Optional;
  */
 public final class JobDocument {
     private static final List<String> KEYS = List.of(
-            "description", "when", "work", "timeLimit", "ifBusy", "ifFailed", "ifMissed", "ifLost", "lane", "priority",
-            "tags", "payload", "enabled");
+            "description",
+            "when",
+            "work",
+            "timeLimit",
+            "ifBusy",
+            "ifFailed",
+            "ifMissed",
+            "ifLost",
+            "lane",
+            "priority",
+            "tags",
+            "payload",
+            "enabled");
     private static final Map<String, IfLost> LOST = ordered("runAgain", IfLost.RUN_AGAIN, "giveUp", IfLost.GIVE_UP);
     private static final Map<String, IfMissed.Choice> MISSED = ordered(
             "latest", IfMissed.Choice.RUN_LATEST, "each", IfMissed.Choice.RUN_EACH, "none", IfMissed.Choice.SKIP);
@@ -66,22 +77,25 @@ public final class JobDocument {
             job.noteHere("has no work (add work: with program: [...] or handler: NAME)");
             return Optional.empty();
         }
-        return job.mapping("work", List.of("program", "environment", "folder", "handler")).flatMap(work -> {
-            if (work.has("program") == work.has("handler")) {
-                work.noteHere("expected either program: [...] or handler: NAME");
-                return Optional.empty();
-            }
-            if (work.has("handler")) {
-                if (work.has("environment") || work.has("folder")) {
-                    work.noteHere("environment: and folder: belong to a program, not to a handler");
-                }
-                return work.text("handler").flatMap(name -> work.read("handler", () -> new Work.Registered(name)));
-            }
-            Map<String, String> environment = work.textMap("environment");
-            Optional<String> folder = work.text("folder");
-            return work.texts("program")
-                    .flatMap(command -> work.read("program", () -> new Work.Program(command, environment, folder)));
-        });
+        return job.mapping("work", List.of("program", "environment", "folder", "handler"))
+                .flatMap(work -> {
+                    if (work.has("program") == work.has("handler")) {
+                        work.noteHere("expected either program: [...] or handler: NAME");
+                        return Optional.empty();
+                    }
+                    if (work.has("handler")) {
+                        if (work.has("environment") || work.has("folder")) {
+                            work.noteHere("environment: and folder: belong to a program, not to a handler");
+                        }
+                        return work.text("handler")
+                                .flatMap(name -> work.read("handler", () -> new Work.Registered(name)));
+                    }
+                    Map<String, String> environment = work.textMap("environment");
+                    Optional<String> folder = work.text("folder");
+                    return work.texts("program")
+                            .flatMap(command ->
+                                    work.read("program", () -> new Work.Program(command, environment, folder)));
+                });
     }
 
     private static Optional<IfBusy> readIfBusy(Fields job) {
@@ -102,13 +116,14 @@ public final class JobDocument {
     }
 
     private static Optional<IfFailed> readIfFailed(Fields job) {
-        return job.mapping("ifFailed", List.of("attempts", "wait", "factor", "cap")).flatMap(policy -> {
-            int attempts = policy.integer("attempts").orElse(1);
-            Duration wait = policy.duration("wait").orElse(Duration.ofSeconds(10));
-            double factor = policy.number("factor").orElse(1.0);
-            Duration cap = policy.duration("cap").orElse(factor > 1 ? max(wait, Duration.ofHours(1)) : wait);
-            return job.read("ifFailed", () -> new IfFailed(attempts, wait, factor, cap));
-        });
+        return job.mapping("ifFailed", List.of("attempts", "wait", "factor", "cap"))
+                .flatMap(policy -> {
+                    int attempts = policy.integer("attempts").orElse(1);
+                    Duration wait = policy.duration("wait").orElse(Duration.ofSeconds(10));
+                    double factor = policy.number("factor").orElse(1.0);
+                    Duration cap = policy.duration("cap").orElse(factor > 1 ? max(wait, Duration.ofHours(1)) : wait);
+                    return job.read("ifFailed", () -> new IfFailed(attempts, wait, factor, cap));
+                });
     }
 
     private static Duration max(Duration a, Duration b) {
@@ -135,7 +150,9 @@ public final class JobDocument {
             document.put("description", job.description());
         }
         if (!job.schedules().isEmpty()) {
-            document.put("when", job.schedules().stream().map(ScheduleDocument::write).toList());
+            document.put(
+                    "when",
+                    job.schedules().stream().map(ScheduleDocument::write).toList());
         }
         document.put("work", writeWork(job.work()));
         job.timeLimit().ifPresent(limit -> document.put("timeLimit", limit.toString()));

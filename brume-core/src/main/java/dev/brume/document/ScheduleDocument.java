@@ -20,12 +20,10 @@ import java.util.Optional;
 
 /** Reads and writes the schedules of a job: one mapping, or a list of them, each of one kind. */
 final class ScheduleDocument {
-    private static final List<String> KEYS =
-            List.of("cron", "every", "once", "zone", "gap", "fold", "days", "anchor");
+    private static final List<String> KEYS = List.of("cron", "every", "once", "zone", "gap", "fold", "days", "anchor");
     private static final List<String> KINDS = List.of("cron", "every", "once");
     private static final Map<String, Gap> GAPS = ordered("after", Gap.AFTER, "skip", Gap.SKIP);
-    private static final Map<String, Fold> FOLDS =
-            ordered("first", Fold.FIRST, "last", Fold.LAST, "both", Fold.BOTH);
+    private static final Map<String, Fold> FOLDS = ordered("first", Fold.FIRST, "last", Fold.LAST, "both", Fold.BOTH);
     private static final Map<String, Days> DAYS = ordered("either", Days.EITHER, "both", Days.BOTH);
 
     private ScheduleDocument() {}
@@ -35,7 +33,8 @@ final class ScheduleDocument {
         Object when = job.raw("when").orElse(List.of());
         if (when instanceof List<?> list) {
             for (int i = 0; i < list.size(); i++) {
-                read(Fields.join(job.path("when"), i), list.get(i), zone, problems).ifPresent(schedules::add);
+                read(Fields.join(job.path("when"), i), list.get(i), zone, problems)
+                        .ifPresent(schedules::add);
             }
         } else {
             read(job.path("when"), when, zone, problems).ifPresent(schedules::add);
@@ -125,8 +124,8 @@ final class ScheduleDocument {
         if (zone.isEmpty() && local) {
             fields.noteHere("names no zone (add zone: here, or once at the top of the file)");
         }
-        return text.flatMap(
-                value -> fields.read("once", () -> OnceSchedule.parse(value, zone.orElse(ZoneId.of("UTC")))));
+        return text.flatMap(value ->
+                fields.read("once", () -> OnceSchedule.parse(value, zone.orElse(ZoneId.of("UTC")))));
     }
 
     static Map<String, Object> write(Schedule schedule) {

@@ -48,13 +48,14 @@ final class ClaimDuty {
             return List.of();
         }
         long nanos = instance.time().nanos();
-        List<RunRow> rows = tx.claim(
-                new Claim(session.id(), session.epoch(), lane, Set.copyOf(instance.handlers()), hint, limit));
+        List<RunRow> rows =
+                tx.claim(new Claim(session.id(), session.epoch(), lane, Set.copyOf(instance.handlers()), hint, limit));
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(RunRow::versionKey).toList());
         List<LeasedRun> runs = new ArrayList<>();
         for (RunRow row : rows) {
-            runs.add(new LeasedRun(row, jobs.get(row.versionKey()), instance.settings().instance(), nanos));
+            runs.add(new LeasedRun(
+                    row, jobs.get(row.versionKey()), instance.settings().instance(), nanos));
         }
         return runs;
     }

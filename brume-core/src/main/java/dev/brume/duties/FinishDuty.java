@@ -135,16 +135,18 @@ public final class FinishDuty implements Duty {
     }
 
     private static AfterAttempt after(Completion completion, Attempt attempt) {
-        return AfterAttempt.decide(completion.run().job(), completion.run().row().attempts(), attempt);
+        return AfterAttempt.decide(
+                completion.run().job(), completion.run().row().attempts(), attempt);
     }
 
     private void tell(Completion completion, Report report) {
         LeaseKey lease = completion.run().row().leaseKey();
-        String took = Durations.format(Duration.ofMillis(
-                (completion.endedNanos() - completion.startedNanos()) / 1_000_000));
+        String took =
+                Durations.format(Duration.ofMillis((completion.endedNanos() - completion.startedNanos()) / 1_000_000));
         String error = completion.error().map(text -> ": " + firstLine(text)).orElse("");
         AfterAttempt after = after(completion, attempt(completion));
-        boolean accepted = report.ended.contains(lease) || report.released.contains(lease) || report.onRecord.contains(lease);
+        boolean accepted =
+                report.ended.contains(lease) || report.released.contains(lease) || report.onRecord.contains(lease);
         if (!accepted) {
             tell(completion, Event.Kind.REFUSED, "its lease is gone; the attempt that took over counts");
         } else if (after instanceof AfterAttempt.Ends end) {
@@ -155,8 +157,11 @@ public final class FinishDuty implements Duty {
             Event.Kind kind =
                     completion.end() == AttemptEnd.HANDED_BACK ? Event.Kind.HANDED_BACK : Event.Kind.BACKING_OFF;
             String next = again.pause().isZero() ? "" : ", next attempt in " + Durations.format(again.pause());
-            tell(completion, kind, "attempt " + completion.run().row().attempt() + " " + completion.end()
-                    + " after " + took + error + next);
+            tell(
+                    completion,
+                    kind,
+                    "attempt " + completion.run().row().attempt() + " " + completion.end() + " after " + took + error
+                            + next);
         }
     }
 

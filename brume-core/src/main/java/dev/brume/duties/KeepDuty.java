@@ -24,8 +24,9 @@ import java.util.function.Supplier;
  * copy: the epoch rises, so that every fence from now on beats those given out before.
  */
 public final class KeepDuty implements Duty {
-    private static final String SOFTWARE =
-            Optional.ofNullable(KeepDuty.class.getPackage().getImplementationVersion()).orElse("dev");
+    private static final String SOFTWARE = Optional.ofNullable(
+                    KeepDuty.class.getPackage().getImplementationVersion())
+            .orElse("dev");
 
     private final Instance instance;
     private final Supplier<UUID> ids;
@@ -68,8 +69,10 @@ public final class KeepDuty implements Duty {
         knownEpoch = row.epoch();
         renewedAt = row.renewedAt();
         instance.readClock(row.openedAt(), instance.time().nanos());
-        instance.tell(Event.Kind.JOINED, "lanes " + String.join(", ", row.lanes()) + ", lease "
-                + Durations.format(instance.settings().lease()));
+        instance.tell(
+                Event.Kind.JOINED,
+                "lanes " + String.join(", ", row.lanes()) + ", lease "
+                        + Durations.format(instance.settings().lease()));
     }
 
     private SessionRow open(Transaction tx, UUID id) {
@@ -102,8 +105,8 @@ public final class KeepDuty implements Duty {
     private void renew() {
         Instance.Session session = instance.session().orElseThrow();
         long asked = instance.time().nanos();
-        Optional<Instant> renewed =
-                instance.transact(tx -> tx.renew(session.id(), instance.settings().lease()));
+        Optional<Instant> renewed = instance.transact(
+                tx -> tx.renew(session.id(), instance.settings().lease()));
         if (renewed.isPresent()) {
             instance.session(session.renewed(asked + instance.settings().lease().toNanos()));
             instance.readClock(renewed.get(), instance.time().nanos());
@@ -115,9 +118,10 @@ public final class KeepDuty implements Duty {
 
     private void replaceLost(Instance.Session session) {
         boolean olderCopy = instance.transact(tx -> raiseEpochIfOlder(tx, session));
-        tellRuns(olderCopy
-                ? "the database is an older copy of itself: a new epoch begins"
-                : "the session was not renewed in time");
+        tellRuns(
+                olderCopy
+                        ? "the database is an older copy of itself: a new epoch begins"
+                        : "the session was not renewed in time");
         instance.held().forEach(instance::letGo);
         instance.session(null);
         open();
@@ -129,8 +133,10 @@ public final class KeepDuty implements Duty {
             return false;
         }
         long epoch = tx.raiseEpoch(knownEpoch);
-        tx.addChanges(List.of(change("EPOCH_RAISED", "to " + epoch + ": session " + session.id()
-                + (row.isPresent() ? " is older than remembered" : " is gone"))));
+        tx.addChanges(List.of(change(
+                "EPOCH_RAISED",
+                "to " + epoch + ": session " + session.id()
+                        + (row.isPresent() ? " is older than remembered" : " is gone"))));
         return true;
     }
 
@@ -153,12 +159,15 @@ public final class KeepDuty implements Duty {
 
     /** Lets everyone see that the instance takes no more work. */
     public void drain() {
-        instance.sessionId().ifPresent(id -> instance.transact(tx -> {
-            if (tx.lockSession(id).filter(row -> row.state() == SessionRow.State.OPEN).isPresent()) {
-                tx.markSession(id, SessionRow.State.DRAINING);
-            }
-            return null;
-        }));
+        instance.sessionId()
+                .ifPresent(id -> instance.transact(tx -> {
+                    if (tx.lockSession(id)
+                            .filter(row -> row.state() == SessionRow.State.OPEN)
+                            .isPresent()) {
+                        tx.markSession(id, SessionRow.State.DRAINING);
+                    }
+                    return null;
+                }));
     }
 
     /** Ends the session when the instance stops. */
@@ -182,12 +191,6 @@ public final class KeepDuty implements Duty {
     private Change change(String kind, String text) {
         Settings settings = instance.settings();
         return new Change(
-                kind,
-                settings.instance(),
-                settings.host(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                text);
+                kind, settings.instance(), settings.host(), Optional.empty(), Optional.empty(), Optional.empty(), text);
     }
 }

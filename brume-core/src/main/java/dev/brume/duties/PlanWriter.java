@@ -64,8 +64,8 @@ final class PlanWriter {
             spans.add(span);
             tales.add(() -> instance.tell(Event.Kind.MISSED, job.key(), describe(span)));
         });
-        advances.add(new JobAdvance(
-                row.id(), plan.cursor(), plan.nextAt(), plan.used(), plan.waiting(), Optional.empty()));
+        advances.add(
+                new JobAdvance(row.id(), plan.cursor(), plan.nextAt(), plan.used(), plan.waiting(), Optional.empty()));
     }
 
     private static String describe(Span span) {
@@ -99,8 +99,8 @@ final class PlanWriter {
         if (decision.verdict() == Verdict.SKIP) {
             skipped.add(line(item, owed, id));
             String reason = decision.reason().orElse("");
-            tales.add(() -> instance.tell(
-                    Event.Kind.SKIPPED, item.job().key(), id, reason + ", planned " + owed.planned()));
+            tales.add(() ->
+                    instance.tell(Event.Kind.SKIPPED, item.job().key(), id, reason + ", planned " + owed.planned()));
             return;
         }
         boolean starts = decision.verdict() == Verdict.START;

@@ -33,8 +33,9 @@ final class ReconcileDuty {
         UUID own = session.get().id();
         int returned = instance.transact(tx -> giveBackUnknown(tx, own));
         if (returned > 0) {
-            instance.tell(Event.Kind.PROBLEM, returned + " runs were leased to this instance without its knowledge;"
-                    + " given back");
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    returned + " runs were leased to this instance without its knowledge;" + " given back");
         }
     }
 

@@ -99,7 +99,11 @@ public final class Registrar {
         Instant now = tx.now();
         Instant decided = now.minus(1, ChronoUnit.MICROS);
         PlanWriter settled = new PlanWriter(
-                instance, tx, new Leasing(instance, Optional.empty()), now, instance.time().nanos());
+                instance,
+                tx,
+                new Leasing(instance, Optional.empty()),
+                now,
+                instance.time().nanos());
         List<NewJob> added = new ArrayList<>();
         List<Redefinition> changed = new ArrayList<>();
         List<Change> changes = new ArrayList<>();
@@ -149,12 +153,16 @@ public final class Registrar {
             }
             Instant now = tx.now();
             PlanWriter settled = new PlanWriter(
-                    instance, tx, new Leasing(instance, Optional.empty()), now, instance.time().nanos());
+                    instance,
+                    tx,
+                    new Leasing(instance, Optional.empty()),
+                    now,
+                    instance.time().nanos());
             settle(tx, settled, row, now);
             settled.write();
             tx.drop(row.id());
-            tx.addChanges(List.of(
-                    change("DROPPED", key, Optional.of(row.version()), Optional.empty(), row.source(), who)));
+            tx.addChanges(
+                    List.of(change("DROPPED", key, Optional.of(row.version()), Optional.empty(), row.source(), who)));
             written[0] = settled;
             return true;
         });

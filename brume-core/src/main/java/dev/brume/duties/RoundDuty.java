@@ -122,7 +122,8 @@ public final class RoundDuty implements Duty {
             takeOver.step();
         }
         if (isTime(nextReconcile)) {
-            nextReconcile = instance.time().nanos() + instance.settings().lease().toNanos();
+            nextReconcile =
+                    instance.time().nanos() + instance.settings().lease().toNanos();
             reconcile.step();
         }
         if (isTime(nextSweep)) {

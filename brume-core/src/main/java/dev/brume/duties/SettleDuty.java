@@ -44,7 +44,8 @@ final class SettleDuty {
             return 0;
         }
         Map<Long, List<Settle>> byJob = new LinkedHashMap<>();
-        ends.forEach(end -> byJob.computeIfAbsent(end.job(), job -> new ArrayList<>()).add(end));
+        ends.forEach(end ->
+                byJob.computeIfAbsent(end.job(), job -> new ArrayList<>()).add(end));
         Map<Long, JobRow> jobs = tx.lockJobsById(byJob.keySet());
         List<JobAdvance> advances = new ArrayList<>();
         byJob.forEach((job, ended) -> advances.add(freePlaces(tx, jobs.get(job), ended)));
@@ -55,8 +56,12 @@ final class SettleDuty {
     private static JobAdvance freePlaces(Transaction tx, JobRow job, List<Settle> ended) {
         Settle last = ended.stream().max(Comparator.comparing(Settle::endedAt)).orElseThrow();
         int used = Math.max(0, job.used() - ended.size());
-        return letGo(tx, job, used, job.waiting(), Optional.of(
-                new JobAdvance.LastEnd(last.run(), last.outcome(), last.endedAt())));
+        return letGo(
+                tx,
+                job,
+                used,
+                job.waiting(),
+                Optional.of(new JobAdvance.LastEnd(last.run(), last.outcome(), last.endedAt())));
     }
 
     /** Gives free places of a locked job to its held runs. */

@@ -26,7 +26,8 @@ final class SweepDuty {
             instance.tell(
                     Event.Kind.PROBLEM,
                     recount.row().key(),
-                    "places were counted wrong and have been put right: " + recount.row().used() + " taken and "
+                    "places were counted wrong and have been put right: "
+                            + recount.row().used() + " taken and "
                             + recount.row().waiting() + " waiting on record, " + recount.used() + " and "
                             + recount.waiting() + " in truth");
         }
@@ -37,8 +38,7 @@ final class SweepDuty {
         List<Recount> wrong = tx.recount(BATCH);
         List<JobAdvance> advances = new ArrayList<>();
         for (Recount recount : wrong) {
-            advances.add(
-                    SettleDuty.letGo(tx, recount.row(), recount.used(), recount.waiting(), Optional.empty()));
+            advances.add(SettleDuty.letGo(tx, recount.row(), recount.used(), recount.waiting(), Optional.empty()));
         }
         if (!advances.isEmpty()) {
             tx.advance(advances);

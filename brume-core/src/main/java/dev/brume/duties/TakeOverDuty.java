@@ -110,8 +110,8 @@ final class TakeOverDuty {
             if (after instanceof AfterAttempt.Ends end) {
                 ends.add(new RunEnd(
                         row.leaseKey(), end.outcome(), end.reason(), lost, Optional.empty(), Optional.empty()));
-                tales.add(() -> instance.tell(
-                        Event.Kind.FAILED, job.key(), row.id(), "LOST with " + session.instance()));
+                tales.add(
+                        () -> instance.tell(Event.Kind.FAILED, job.key(), row.id(), "LOST with " + session.instance()));
             } else if (after instanceof AfterAttempt.TriesAgain again) {
                 releases.add(new RunRelease(
                         row.leaseKey(),
@@ -120,8 +120,10 @@ final class TakeOverDuty {
                         AfterAttempt.with(row.attempts(), lost),
                         Optional.empty()));
                 tales.add(() -> instance.tell(
-                        Event.Kind.TAKEN_OVER, job.key(), row.id(), "from " + session.instance()
-                                + ", whose lease ended " + session.leaseUntil()));
+                        Event.Kind.TAKEN_OVER,
+                        job.key(),
+                        row.id(),
+                        "from " + session.instance() + ", whose lease ended " + session.leaseUntil()));
             }
         }
         if (!ends.isEmpty()) {

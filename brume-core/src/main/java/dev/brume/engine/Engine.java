@@ -53,7 +53,11 @@ public final class Engine {
         rounds = new DutyThread(name + "-round", new RoundDuty(instance));
         finisher = new DutyThread(name + "-finish", finish);
         workers = new Workers(
-                instance.settings().instance(), instance.settings().lanes(), handlers, instance.time(), this::completed);
+                instance.settings().instance(),
+                instance.settings().lanes(),
+                handlers,
+                instance.time(),
+                this::completed);
         instance.workers(workers);
     }
 

@@ -42,7 +42,8 @@ final class ProgramRunner {
     void run(Work.Program program) throws ProgramFailed, InterruptedException {
         Process process = start(program);
         attempt.endBy(() -> end(process));
-        Thread reader = new Thread(() -> read(process.getInputStream()), Thread.currentThread().getName() + "-output");
+        Thread reader = new Thread(
+                () -> read(process.getInputStream()), Thread.currentThread().getName() + "-output");
         reader.setDaemon(true);
         reader.start();
         int code = process.waitFor();
@@ -85,7 +86,8 @@ final class ProgramRunner {
         String message = String.valueOf(e.getMessage());
         String where = folder == null ? here() : folder.getAbsolutePath();
         if (message.contains("error=2,")) {
-            return "program '" + program + "' not found (in folder " + where + "; a name without '/' is looked up in PATH)";
+            return "program '" + program + "' not found (in folder " + where
+                    + "; a name without '/' is looked up in PATH)";
         }
         if (message.contains("error=13,")) {
             return "program '" + program + "' may not be executed (in folder " + where + "; set its x permission)";
@@ -115,10 +117,12 @@ final class ProgramRunner {
     }
 
     private static void end(Process process) {
-        List<ProcessHandle> tree = Stream.concat(process.descendants(), Stream.of(process.toHandle())).toList();
+        List<ProcessHandle> tree = Stream.concat(process.descendants(), Stream.of(process.toHandle()))
+                .toList();
         tree.forEach(ProcessHandle::destroy);
-        process.onExit().orTimeout(KILL_AFTER_MILLIS, TimeUnit.MILLISECONDS).whenComplete((ended, late) -> tree.stream()
-                .filter(ProcessHandle::isAlive)
-                .forEach(ProcessHandle::destroyForcibly));
+        process.onExit()
+                .orTimeout(KILL_AFTER_MILLIS, TimeUnit.MILLISECONDS)
+                .whenComplete((ended, late) ->
+                        tree.stream().filter(ProcessHandle::isAlive).forEach(ProcessHandle::destroyForcibly));
     }
 }

@@ -125,8 +125,8 @@ final class Workers implements WorkerPool {
             active.remove(fence(run));
             lane.busy.decrementAndGet();
         }
-        completions.accept(new Completion(
-                run, ending.end, ending.error, ending.result, output.output(), started, time.nanos()));
+        completions.accept(
+                new Completion(run, ending.end, ending.error, ending.result, output.output(), started, time.nanos()));
     }
 
     /** A fence names one lease, of this instance or any other. */
@@ -141,11 +141,13 @@ final class Workers implements WorkerPool {
         boolean program = attempt.run().job().work() instanceof Work.Program;
         try {
             if (program) {
-                new ProgramRunner(attempt, output).run((Work.Program) attempt.run().job().work());
+                new ProgramRunner(attempt, output)
+                        .run((Work.Program) attempt.run().job().work());
             } else {
                 handler(attempt.run()).run(run);
             }
-            return new Ending(AttemptEnd.SUCCEEDED, Optional.empty(), run.result().map(Workers::resultText));
+            return new Ending(
+                    AttemptEnd.SUCCEEDED, Optional.empty(), run.result().map(Workers::resultText));
         } catch (ProgramRunner.ProgramFailed e) {
             return failed(attempt, attempt.wasCut(), e.getMessage(), run);
         } catch (Throwable e) {

@@ -64,7 +64,8 @@ final class MemoryHistory implements History {
                             tables.runs.values().stream().map(this::view),
                             tables.ledger.values().stream().map(this::view))
                     .filter(run -> filter.job().isEmpty() || filter.job().get().equals(run.job()))
-                    .filter(run -> filter.outcome().isEmpty() || filter.outcome().equals(run.outcome()))
+                    .filter(run ->
+                            filter.outcome().isEmpty() || filter.outcome().equals(run.outcome()))
                     .filter(run -> filter.state().isEmpty() || filter.state().equals(run.state()))
                     .filter(run -> filter.from().isEmpty()
                             || !run.owed().planned().isBefore(filter.from().get()))
@@ -84,17 +85,18 @@ final class MemoryHistory implements History {
 
     private RunView view(RunRow run) {
         List<Attempt> attempts = new ArrayList<>(run.attempts());
-        run.lease().ifPresent(lease -> attempts.add(new Attempt(
-                run.attempt(),
-                Optional.ofNullable(tables.sessions.get(lease.session()))
-                        .map(SessionRow::instance)
-                        .orElse("unknown"),
-                lease.session(),
-                lease.fence(),
-                lease.since(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty())));
+        run.lease()
+                .ifPresent(lease -> attempts.add(new Attempt(
+                        run.attempt(),
+                        Optional.ofNullable(tables.sessions.get(lease.session()))
+                                .map(SessionRow::instance)
+                                .orElse("unknown"),
+                        lease.session(),
+                        lease.fence(),
+                        lease.since(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.empty())));
         return new RunView(
                 run.id(),
                 keyOf(run.owed().job()),
@@ -174,7 +176,8 @@ final class MemoryHistory implements History {
                                     .filter(lease -> lease.session().equals(row.id()))
                                     .isPresent())
                             .count()))
-                    .sorted(Comparator.comparing((SessionView view) -> view.row().openedAt())
+                    .sorted(Comparator.comparing(
+                                    (SessionView view) -> view.row().openedAt())
                             .reversed())
                     .toList();
         }

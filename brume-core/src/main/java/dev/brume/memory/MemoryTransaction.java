@@ -91,7 +91,15 @@ final class MemoryTransaction implements Transaction {
             }
             long id = tables.next("job");
             JobRow row = new JobRow(
-                    id, job.key(), 1, added.source(), added.at(), added.nextAt(), 0, job.ifBusy().places(), 0);
+                    id,
+                    job.key(),
+                    1,
+                    added.source(),
+                    added.at(),
+                    added.nextAt(),
+                    0,
+                    job.ifBusy().places(),
+                    0);
             tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
             tables.put(tables.versions, row.versionKey(), job);
             ids.add(id);
@@ -192,7 +200,9 @@ final class MemoryTransaction implements Transaction {
     @Override
     public boolean holdSession(UUID session) {
         SessionRow row = tables.sessions.get(session);
-        return row != null && row.state() == SessionRow.State.OPEN && row.leaseUntil().isAfter(now());
+        return row != null
+                && row.state() == SessionRow.State.OPEN
+                && row.leaseUntil().isAfter(now());
     }
 
     @Override
@@ -211,7 +221,8 @@ final class MemoryTransaction implements Transaction {
         for (RunRow run : runs) {
             boolean owedAlready = tables.runs.values().stream().anyMatch(other -> sameDebt(other.owed(), run.owed()));
             if (owedAlready) {
-                throw duplicate("run of job " + run.owed().job() + " at " + run.owed().planned());
+                throw duplicate(
+                        "run of job " + run.owed().job() + " at " + run.owed().planned());
             }
             tables.put(tables.runs, run.id(), run);
         }
@@ -332,8 +343,7 @@ final class MemoryTransaction implements Transaction {
     }
 
     private void addOutput(long run, Attempt attempt, Optional<Output> output) {
-        output.ifPresent(
-                printed -> tables.put(tables.outputs, new Tables.OutputKey(run, attempt.number()), printed));
+        output.ifPresent(printed -> tables.put(tables.outputs, new Tables.OutputKey(run, attempt.number()), printed));
     }
 
     @Override
@@ -354,7 +364,8 @@ final class MemoryTransaction implements Transaction {
                                 release.attempts(),
                                 run.attempt()));
                 if (!release.attempts().isEmpty()) {
-                    addOutput(run.id(), release.attempts().get(release.attempts().size() - 1), release.output());
+                    addOutput(
+                            run.id(), release.attempts().get(release.attempts().size() - 1), release.output());
                 }
                 accepted.add(release.lease());
             }
@@ -370,8 +381,8 @@ final class MemoryTransaction implements Transaction {
             Optional.ofNullable(tables.ledger.get(lease.run())).ifPresent(line -> attempts.addAll(line.attempts()));
             Optional.ofNullable(tables.runs.get(lease.run())).ifPresent(run -> attempts.addAll(run.attempts()));
             boolean known = attempts.stream()
-                    .anyMatch(attempt ->
-                            attempt.fence() == lease.fence() && attempt.session().equals(lease.session()));
+                    .anyMatch(attempt -> attempt.fence() == lease.fence()
+                            && attempt.session().equals(lease.session()));
             if (known) {
                 found.add(lease);
             }
@@ -468,7 +479,9 @@ final class MemoryTransaction implements Transaction {
     @Override
     public List<SessionRow> lapsedSessions() {
         Instant now = now();
-        return tables.sessions.values().stream().filter(row -> row.lapsedAt(now)).toList();
+        return tables.sessions.values().stream()
+                .filter(row -> row.lapsedAt(now))
+                .toList();
     }
 
     @Override
@@ -480,7 +493,8 @@ final class MemoryTransaction implements Transaction {
     }
 
     private static Predicate<RunRow> isLeasedTo(UUID session) {
-        return run -> run.lease().filter(lease -> lease.session().equals(session)).isPresent();
+        return run ->
+                run.lease().filter(lease -> lease.session().equals(session)).isPresent();
     }
 
     @Override
@@ -529,7 +543,8 @@ final class MemoryTransaction implements Transaction {
     public int forgetSessions(Instant endedBefore) {
         List<UUID> old = tables.sessions.values().stream()
                 .filter(row -> row.state() == SessionRow.State.ENDED)
-                .filter(row -> row.endedAt().filter(at -> at.isBefore(endedBefore)).isPresent())
+                .filter(row ->
+                        row.endedAt().filter(at -> at.isBefore(endedBefore)).isPresent())
                 .map(SessionRow::id)
                 .toList();
         old.forEach(id -> tables.remove(tables.sessions, id));

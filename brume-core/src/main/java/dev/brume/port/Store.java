@@ -47,9 +47,5 @@ public interface Store extends AutoCloseable {
      * @param hint nothing before it is expected to be due or ready; empty for a look from the beginning
      * @param wide whether to look for unsettled ends and lapsed sessions too
      */
-    record Look(
-            Collection<String> lanes,
-            Collection<String> handlers,
-            Optional<Instant> hint,
-            boolean wide) {}
+    record Look(Collection<String> lanes, Collection<String> handlers, Optional<Instant> hint, boolean wide) {}
 }

@@ -28,7 +28,13 @@ class AfterAttemptTest {
 
     private static Attempt attempt(AttemptEnd end) {
         return new Attempt(
-                1, "quay-1", new UUID(1, 1), 1, Instant.EPOCH, Optional.of(Instant.EPOCH), Optional.of(end),
+                1,
+                "quay-1",
+                new UUID(1, 1),
+                1,
+                Instant.EPOCH,
+                Optional.of(Instant.EPOCH),
+                Optional.of(end),
                 Optional.empty());
     }
 

@@ -27,8 +27,15 @@ class PlanDeciderTest {
 
     private static JobRow row(Job job, Instant cursor, int used, int waiting) {
         return new JobRow(
-                1, job.key(), 3, "test", cursor, job.next(cursor).map(next -> next.instant()), used,
-                job.ifBusy().places(), waiting);
+                1,
+                job.key(),
+                3,
+                "test",
+                cursor,
+                job.next(cursor).map(next -> next.instant()),
+                used,
+                job.ifBusy().places(),
+                waiting);
     }
 
     /** Decides until nothing is due any more, as planning does pass after pass. */
@@ -65,7 +72,8 @@ class PlanDeciderTest {
     @Test
     void aBusyJobSkipsWaitsOrRunsAlongsideAsItSays() {
         Job skipping = everyTenSeconds().build();
-        assertThat(PlanDecider.decide(skipping, row(skipping, T.minusSeconds(5), 1, 0), T).decisions())
+        assertThat(PlanDecider.decide(skipping, row(skipping, T.minusSeconds(5), 1, 0), T)
+                        .decisions())
                 .extracting(Decision::verdict, Decision::reason)
                 .containsExactly(org.assertj.core.groups.Tuple.tuple(Verdict.SKIP, Optional.of(Reasons.BUSY)));
 
@@ -73,22 +81,27 @@ class PlanDeciderTest {
         Plan held = PlanDecider.decide(waiting, row(waiting, T.minusSeconds(5), 1, 0), T);
         assertThat(held.decisions()).extracting(Decision::verdict).containsExactly(Verdict.HOLD);
         assertThat(held.waiting()).isEqualTo(1);
-        assertThat(PlanDecider.decide(waiting, row(waiting, T.minusSeconds(5), 1, 1), T).decisions())
+        assertThat(PlanDecider.decide(waiting, row(waiting, T.minusSeconds(5), 1, 1), T)
+                        .decisions())
                 .extracting(Decision::reason)
                 .containsExactly(Optional.of(Reasons.TOO_MANY_WAITING));
 
         Job alongside = everyTenSeconds().ifBusy(IfBusy.alongside(2)).build();
-        assertThat(PlanDecider.decide(alongside, row(alongside, T.minusSeconds(5), 1, 0), T).decisions())
+        assertThat(PlanDecider.decide(alongside, row(alongside, T.minusSeconds(5), 1, 0), T)
+                        .decisions())
                 .extracting(Decision::verdict)
                 .containsExactly(Verdict.START);
-        assertThat(PlanDecider.decide(alongside, row(alongside, T.minusSeconds(5), 2, 0), T).decisions())
+        assertThat(PlanDecider.decide(alongside, row(alongside, T.minusSeconds(5), 2, 0), T)
+                        .decisions())
                 .extracting(Decision::verdict)
                 .containsExactly(Verdict.SKIP);
     }
 
     @Test
     void afterAnOutageTheLatestRunsAndTheRestLieInOneSpan() {
-        Job job = everyTenSeconds().ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1))).build();
+        Job job = everyTenSeconds()
+                .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1)))
+                .build();
         Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
         assertThat(plan.decisions()).singleElement().satisfies(decision -> {
@@ -106,7 +119,9 @@ class PlanDeciderTest {
 
     @Test
     void theLatestIsNotMadeUpForWhenOneIsOnTime() {
-        Job job = everyTenSeconds().ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1))).build();
+        Job job = everyTenSeconds()
+                .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1)))
+                .build();
         Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(35), 0, 0), T);
 
         assertThat(plan.decisions()).extracting(Decision::origin).containsExactly(Origin.SCHEDULE);
@@ -115,7 +130,9 @@ class PlanDeciderTest {
 
     @Test
     void eachMeansTheNewestFewOldestFirstAndTheyWaitRatherThanBeingSkipped() {
-        Job job = everyTenSeconds().ifMissed(IfMissed.runEach(3).within(Duration.ofSeconds(1))).build();
+        Job job = everyTenSeconds()
+                .ifMissed(IfMissed.runEach(3).within(Duration.ofSeconds(1)))
+                .build();
         Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
         assertThat(plan.decisions())
@@ -129,7 +146,9 @@ class PlanDeciderTest {
 
     @Test
     void skipMakesUpForNothing() {
-        Job job = everyTenSeconds().ifMissed(IfMissed.skip().within(Duration.ofSeconds(1))).build();
+        Job job = everyTenSeconds()
+                .ifMissed(IfMissed.skip().within(Duration.ofSeconds(1)))
+                .build();
         Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
         assertThat(plan.decisions()).isEmpty();
@@ -145,7 +164,10 @@ class PlanDeciderTest {
                     .ifBusy(IfBusy.waiting(2))
                     .build();
             List<Plan> plans = planUntil(job, row(job, T.minusSeconds(300), 0, 0), T);
-            long spanned = plans.stream().flatMap(plan -> plan.missed().stream()).mapToLong(Span::count).sum();
+            long spanned = plans.stream()
+                    .flatMap(plan -> plan.missed().stream())
+                    .mapToLong(Span::count)
+                    .sum();
             List<Instant> single = decisions(plans).stream()
                     .map(decision -> decision.occurrence().instant())
                     .toList();

@@ -61,10 +61,15 @@ class JobDocumentTest {
             job.ifFailed(IfFailed.attempts(1 + random.nextInt(9), Duration.ofSeconds(random.nextInt(90)))
                     .growing(1 + random.nextInt(3), Duration.ofHours(2)));
         }
-        job.ifLost(IfLost.values()[random.nextInt(2)]).priority(random.nextInt(10)).enabled(random.nextBoolean());
+        job.ifLost(IfLost.values()[random.nextInt(2)])
+                .priority(random.nextInt(10))
+                .enabled(random.nextBoolean());
         job.lane(random.nextBoolean() ? Job.MAIN_LANE : "night");
         if (random.nextBoolean()) {
-            job.tag("t" + random.nextInt(5)).tag("a").description("Ebbe & Flut – 潮汐").payload("{\"x\":\"ü\"}");
+            job.tag("t" + random.nextInt(5))
+                    .tag("a")
+                    .description("Ebbe & Flut – 潮汐")
+                    .payload("{\"x\":\"ü\"}");
         }
         return job.build();
     }
@@ -94,8 +99,7 @@ class JobDocumentTest {
         for (int i = 0; i < 500; i++) {
             Job job = random(random);
             List<DocumentProblem> problems = new ArrayList<>();
-            Optional<Job> read =
-                    JobDocument.read(job.key(), "", JobDocument.write(job), Optional.empty(), problems);
+            Optional<Job> read = JobDocument.read(job.key(), "", JobDocument.write(job), Optional.empty(), problems);
 
             assertThat(problems).isEmpty();
             assertThat(read).as("case " + i).contains(job);
@@ -113,12 +117,37 @@ class JobDocumentTest {
     @Test
     void nothingThatAKeyCanHoldMakesItThrow() {
         List<Object> odd = new ArrayList<>(List.of(
-                "", "text", 0, -1, 2_000_000_000, 1.5, true, List.of(), List.of(1, List.of()), Map.of(), Map.of("a", 1),
-                "\u0000", "x".repeat(10_000), List.of(Map.of("cron", 5)), Map.of("cron", List.of())));
+                "",
+                "text",
+                0,
+                -1,
+                2_000_000_000,
+                1.5,
+                true,
+                List.of(),
+                List.of(1, List.of()),
+                Map.of(),
+                Map.of("a", 1),
+                "\u0000",
+                "x".repeat(10_000),
+                List.of(Map.of("cron", 5)),
+                Map.of("cron", List.of())));
         odd.add(null);
         List<String> keys = List.of(
-                "description", "when", "work", "timeLimit", "ifBusy", "ifFailed", "ifMissed", "ifLost", "lane",
-                "priority", "tags", "payload", "enabled", "unknown");
+                "description",
+                "when",
+                "work",
+                "timeLimit",
+                "ifBusy",
+                "ifFailed",
+                "ifMissed",
+                "ifLost",
+                "lane",
+                "priority",
+                "tags",
+                "payload",
+                "enabled",
+                "unknown");
         for (String key : keys) {
             for (Object value : odd) {
                 Map<String, Object> document = new HashMap<>(Map.of("work", Map.of("handler", "h")));
@@ -128,7 +157,8 @@ class JobDocumentTest {
                         Job.named("x").key(), "jobs/x", document, Optional.of(ZoneId.of("UTC")), problems);
 
                 assertThat(job.isPresent()).as(key + ": " + value).isEqualTo(problems.isEmpty());
-                assertThat(problems).allSatisfy(problem -> assertThat(problem.path()).startsWith("jobs/x"));
+                assertThat(problems)
+                        .allSatisfy(problem -> assertThat(problem.path()).startsWith("jobs/x"));
             }
         }
     }

@@ -71,12 +71,13 @@ class DutiesTest {
         private final WorkerPool workers = mock(WorkerPool.class);
 
         Node(String name, int free, String... handlers) {
-            Settings settings = new Settings(
-                    name, "host", 1, Map.of("main", 4), LEASE, Duration.ofSeconds(1), 50);
+            Settings settings = new Settings(name, "host", 1, Map.of("main", 4), LEASE, Duration.ofSeconds(1), 50);
             instance = new Instance(settings, store, clock, events::add);
             instance.handlers().addAll(List.of(handlers));
             when(workers.free("main")).thenAnswer(call -> Math.max(0, free - started.size()));
-            Mockito.doAnswer(call -> started.add(call.getArgument(0))).when(workers).start(any());
+            Mockito.doAnswer(call -> started.add(call.getArgument(0)))
+                    .when(workers)
+                    .start(any());
             instance.workers(workers);
             keep = new KeepDuty(instance, UUID::randomUUID);
             round = new RoundDuty(instance);
@@ -110,7 +111,9 @@ class DutiesTest {
     }
 
     private Defined define(Job.Builder job) {
-        return new Registrar(quay.instance).define(List.of(job.build()), "test", "tester").get(0);
+        return new Registrar(quay.instance)
+                .define(List.of(job.build()), "test", "tester")
+                .get(0);
     }
 
     private static Job.Builder everyTen() {
@@ -218,7 +221,8 @@ class DutiesTest {
         forwardSeconds(1);
         quay.round.step();
         LeasedRun second = quay.takeStarted();
-        assertThat(second.row().leaseKey().fence()).isGreaterThan(first.row().leaseKey().fence());
+        assertThat(second.row().leaseKey().fence())
+                .isGreaterThan(first.row().leaseKey().fence());
         quay.complete(second, AttemptEnd.FAILED);
         assertThat(only().outcome()).contains(Outcome.FAILED);
         assertThat(only().attempts()).extracting(Attempt::number).containsExactly(1, 2);
@@ -234,13 +238,17 @@ class DutiesTest {
         Node third = new Node("quay-3", 4);
         third.round.step();
 
-        RunView run = runs().stream().filter(view -> view.id() == lost.id()).findFirst().orElseThrow();
+        RunView run = runs().stream()
+                .filter(view -> view.id() == lost.id())
+                .findFirst()
+                .orElseThrow();
         assertThat(run.attempts().get(0).end()).contains(AttemptEnd.LOST);
         assertThat(events).extracting(Event::kind).contains(Event.Kind.TAKEN_OVER);
         assertThat(other.instance.liveSession()).isEmpty();
         quay.complete(lost, AttemptEnd.SUCCEEDED);
         assertThat(events).extracting(Event::kind).contains(Event.Kind.REFUSED);
-        assertThat(runs()).filteredOn(view -> view.id() == lost.id())
+        assertThat(runs())
+                .filteredOn(view -> view.id() == lost.id())
                 .allSatisfy(view -> assertThat(view.outcome()).isEmpty());
     }
 
@@ -281,10 +289,17 @@ class DutiesTest {
         }
         quay.round.step();
 
-        RunView first = runs().stream().filter(view -> view.id() == run.id()).findFirst().orElseThrow();
-        assertThat(first.attempts()).as("the lost answer is no attempt").filteredOn(a -> a.end().isPresent()).isEmpty();
-        assertThat(events).anySatisfy(event ->
-                assertThat(event.text()).contains("leased to this instance without its knowledge"));
+        RunView first = runs().stream()
+                .filter(view -> view.id() == run.id())
+                .findFirst()
+                .orElseThrow();
+        assertThat(first.attempts())
+                .as("the lost answer is no attempt")
+                .filteredOn(a -> a.end().isPresent())
+                .isEmpty();
+        assertThat(events)
+                .anySatisfy(
+                        event -> assertThat(event.text()).contains("leased to this instance without its knowledge"));
     }
 
     @Test
@@ -314,7 +329,11 @@ class DutiesTest {
         assertThat(runs())
                 .extracting(run -> run.owed().planned())
                 .containsExactly(
-                        BEGIN.plusSeconds(40), BEGIN.plusSeconds(30), BEGIN.plusSeconds(20), BEGIN.plusSeconds(10), BEGIN);
+                        BEGIN.plusSeconds(40),
+                        BEGIN.plusSeconds(30),
+                        BEGIN.plusSeconds(20),
+                        BEGIN.plusSeconds(10),
+                        BEGIN);
     }
 
     @Test

@@ -111,8 +111,7 @@ class KeepDutyTest {
 
     @BeforeEach
     void openSession() {
-        Settings settings = new Settings(
-                "quay-1", "host", 1, Map.of("main", 2), LEASE, Duration.ofSeconds(1), 10);
+        Settings settings = new Settings("quay-1", "host", 1, Map.of("main", 2), LEASE, Duration.ofSeconds(1), 10);
         instance = new Instance(settings, store, clock, events::add);
         instance.workers(workers);
         keep = new KeepDuty(instance, UUID::randomUUID);
@@ -124,7 +123,17 @@ class KeepDutyTest {
         RunRow.Owed owed = new RunRow.Owed(
                 1, BEGIN, "", Origin.SCHEDULE, LocalDateTime.parse("2026-11-23T10:00"), "UTC", Optional.empty());
         RunRow row = new RunRow(
-                1, owed, 1, RunState.RUNNING, "main", 5, Optional.empty(), BEGIN, Optional.of(lease), List.of(), 1,
+                1,
+                owed,
+                1,
+                RunState.RUNNING,
+                "main",
+                5,
+                Optional.empty(),
+                BEGIN,
+                Optional.of(lease),
+                List.of(),
+                1,
                 Optional.empty());
         LeasedRun run = new LeasedRun(row, Job.named("x").program("true").build(), "quay-1", 0);
         instance.hold(run);

@@ -56,7 +56,9 @@ class EngineTest {
     }
 
     private Event await(Event.Kind kind) throws InterruptedException {
-        for (Event event = events.poll(20, TimeUnit.SECONDS); event != null; event = events.poll(20, TimeUnit.SECONDS)) {
+        for (Event event = events.poll(20, TimeUnit.SECONDS);
+                event != null;
+                event = events.poll(20, TimeUnit.SECONDS)) {
             if (event.kind() == kind) {
                 return event;
             }
@@ -152,7 +154,10 @@ class EngineTest {
     @Test
     void aProgramIsEndedAtItsLimitWithEverythingItStarted() throws Exception {
         RunView run = runToEnd(
-                shell("sleep 600 & echo $!; wait").timeLimit(Duration.ofMillis(300)).build(), Event.Kind.FAILED);
+                shell("sleep 600 & echo $!; wait")
+                        .timeLimit(Duration.ofMillis(300))
+                        .build(),
+                Event.Kind.FAILED);
 
         assertThat(run.outcome()).contains(Outcome.TIMED_OUT);
         long child = Long.parseLong(run.outputs().get(1).text().strip());
@@ -165,13 +170,17 @@ class EngineTest {
     @Test
     void outputBeyondItsBoundIsCountedAndLeftOutAndBadBytesAreReplaced() throws InterruptedException {
         RunView run = runToEnd(
-                shell("printf 'first \\377\\000 '; head -c 50000000 /dev/zero | tr '\\0' x; echo last").build(),
+                shell("printf 'first \\377\\000 '; head -c 50000000 /dev/zero | tr '\\0' x; echo last")
+                        .build(),
                 Event.Kind.SUCCEEDED);
 
         Output output = run.outputs().get(1);
         assertThat(output.bytes()).isEqualTo(50_000_000 + 14);
         assertThat(output.omitted()).isEqualTo(output.bytes() - OutputBuffer.HEAD - OutputBuffer.TAIL);
-        assertThat(output.text()).startsWith("first \uFFFD\uFFFD xxx").endsWith("xlast\n").contains("bytes left out");
+        assertThat(output.text())
+                .startsWith("first \uFFFD\uFFFD xxx")
+                .endsWith("xlast\n")
+                .contains("bytes left out");
         assertThat(output.text().length()).isLessThan(OutputBuffer.HEAD + OutputBuffer.TAIL + 100);
     }
 
@@ -208,8 +217,9 @@ class EngineTest {
         assertThat(brume.stop(Duration.ofMillis(50))).isFalse();
         RunView run = only();
         assertThat(run.state()).contains(RunState.PLANNED);
-        assertThat(run.attempts()).singleElement().satisfies(attempt ->
-                assertThat(attempt.end()).contains(AttemptEnd.HANDED_BACK));
+        assertThat(run.attempts())
+                .singleElement()
+                .satisfies(attempt -> assertThat(attempt.end()).contains(AttemptEnd.HANDED_BACK));
         assertThat(run.readyAt()).isBeforeOrEqualTo(store.history().now());
     }
 
@@ -217,9 +227,12 @@ class EngineTest {
     void aWatcherThatThrowsChangesNothing() throws InterruptedException {
         MemoryStore own = new MemoryStore();
         CountDownLatch ran = new CountDownLatch(1);
-        try (Brume other = Brume.on(own).instance("quay-2").watcher(event -> {
-            throw new IllegalStateException("watchers may be broken");
-        }).build()) {
+        try (Brume other = Brume.on(own)
+                .instance("quay-2")
+                .watcher(event -> {
+                    throw new IllegalStateException("watchers may be broken");
+                })
+                .build()) {
             other.define(soon("tides"), run -> ran.countDown());
             other.start();
             assertThat(ran.await(20, TimeUnit.SECONDS)).isTrue();

@@ -58,7 +58,10 @@ public record DefinitionFile(String source, List<Job> jobs) {
 
     private static String decode(String name, byte[] bytes) {
         try {
-            return StandardCharsets.UTF_8.newDecoder().decode(ByteBuffer.wrap(bytes)).toString();
+            return StandardCharsets.UTF_8
+                    .newDecoder()
+                    .decode(ByteBuffer.wrap(bytes))
+                    .toString();
         } catch (CharacterCodingException e) {
             throw problem(name, "is not UTF-8");
         }
@@ -126,12 +129,15 @@ public record DefinitionFile(String source, List<Job> jobs) {
                     path, /* atKey= */ true, 0, "'" + name + "' is not a name (expected " + JobKey.RULE + ")"));
         }
         JobKey key = new JobKey(JobKey.isName(namespace) ? namespace : JobKey.MAIN, named ? name : "unnamed");
-        return JobDocument.read(key, path, withPayloadAsText(document), zone, problems).filter(job -> named);
+        return JobDocument.read(key, path, withPayloadAsText(document), zone, problems)
+                .filter(job -> named);
     }
 
     /** A payload may be written as YAML; it is kept as JSON text. */
     private static Object withPayloadAsText(Object document) {
-        if (!(document instanceof Map<?, ?> map) || !map.containsKey("payload") || map.get("payload") instanceof String) {
+        if (!(document instanceof Map<?, ?> map)
+                || !map.containsKey("payload")
+                || map.get("payload") instanceof String) {
             return document;
         }
         Map<Object, Object> copy = new LinkedHashMap<>(map);

@@ -46,8 +46,9 @@ final class LocatedDocument {
 
     static LocatedDocument read(String file, String text) {
         LocatedDocument document = new LocatedDocument(file);
-        LoadSettings settings =
-                LoadSettings.builder().setLabel(file).setCodePointLimit(Integer.MAX_VALUE)
+        LoadSettings settings = LoadSettings.builder()
+                .setLabel(file)
+                .setCodePointLimit(Integer.MAX_VALUE)
                 .setMaxAliasesForCollections(MOST_VALUES)
                 .build();
         try {
@@ -142,7 +143,8 @@ final class LocatedDocument {
                         file,
                         place.line() + 1,
                         place.column() + 1,
-                        "'" + name + "' is given twice (first on line " + (keys.get(inner).line() + 1) + ")"));
+                        "'" + name + "' is given twice (first on line "
+                                + (keys.get(inner).line() + 1) + ")"));
                 continue;
             }
             keys.put(inner, place);

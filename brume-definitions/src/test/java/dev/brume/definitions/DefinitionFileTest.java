@@ -63,7 +63,8 @@ class DefinitionFileTest {
     }
 
     private static List<DefinitionProblem> problems(String text) {
-        return catchThrowableOfType(DefinitionsException.class, () -> parse(text)).problems();
+        return catchThrowableOfType(DefinitionsException.class, () -> parse(text))
+                .problems();
     }
 
     private static List<?> validate(String text) {
@@ -89,7 +90,9 @@ class DefinitionFileTest {
                 .schedule(dev.brume.schedule.OnceSchedule.parse(
                         "2027-05-14T06:00", java.time.ZoneId.of("America/Halifax")))
                 .work(new Work.Program(
-                        List.of("./settle", "--quay", "4"), Map.of("MODE", "strict", "RETRIES", "3"), Optional.of("work")))
+                        List.of("./settle", "--quay", "4"),
+                        Map.of("MODE", "strict", "RETRIES", "3"),
+                        Optional.of("work")))
                 .timeLimit(Duration.ofMinutes(5))
                 .ifBusy(IfBusy.waiting(3))
                 .ifFailed(IfFailed.attempts(4, Duration.ofSeconds(10)).growing(2, Duration.ofMinutes(1)))
@@ -157,15 +160,26 @@ class DefinitionFileTest {
         List<DefinitionProblem> problems = problems(text.replace("\\n", "\n"));
 
         assertThat(problems).isNotEmpty();
-        assertThat(problems.get(0).toString()).startsWith("harbour.yaml:" + place + ": ").contains(message);
+        assertThat(problems.get(0).toString())
+                .startsWith("harbour.yaml:" + place + ": ")
+                .contains(message);
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {
-        "jobs: {x: [", "\t", "a: &a [*a]", "jobs: {? [a] : b}", "%YAML 9.9\n---\n", "jobs: !!binary x", "@", "jobs: {x: *y}"
-    })
+    @ValueSource(
+            strings = {
+                "jobs: {x: [",
+                "\t",
+                "a: &a [*a]",
+                "jobs: {? [a] : b}",
+                "%YAML 9.9\n---\n",
+                "jobs: !!binary x",
+                "@",
+                "jobs: {x: *y}"
+            })
     void nonsenseIsRefusedWithAPlace(String text) {
-        assertThat(problems(text)).allSatisfy(problem -> assertThat(problem.line()).isPositive());
+        assertThat(problems(text))
+                .allSatisfy(problem -> assertThat(problem.line()).isPositive());
     }
 
     @Test
@@ -176,8 +190,8 @@ class DefinitionFileTest {
             bomb.append(("*a" + (i - 1) + ", ").repeat(10)).append("x]\n");
         }
 
-        assertThat(problems(bomb.toString())).anySatisfy(problem ->
-                assertThat(problem.message()).contains("too many values"));
+        assertThat(problems(bomb.toString()))
+                .anySatisfy(problem -> assertThat(problem.message()).contains("too many values"));
     }
 
     @Test

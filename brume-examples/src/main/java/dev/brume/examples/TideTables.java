@@ -16,7 +16,8 @@ public final class TideTables {
     public static void main(String[] args) throws InterruptedException {
         Path folder = Path.of(args.length > 0 ? args[0] : "tide-data");
         try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST);
-                Brume brume = Brume.on(JdbcStore.on(database)).instance("office").build()) {
+                Brume brume =
+                        Brume.on(JdbcStore.on(database)).instance("office").build()) {
             brume.define(
                     Job.named("tide-tables")
                             .cron("15 4 * * *", "Atlantic/Azores")

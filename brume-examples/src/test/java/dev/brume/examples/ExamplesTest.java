@@ -22,6 +22,9 @@ class ExamplesTest {
             System.setOut(before);
         }
 
-        assertThat(printed.toString(StandardCharsets.UTF_8)).contains("JOINED").contains("SUCCEEDED").contains("LEFT");
+        assertThat(printed.toString(StandardCharsets.UTF_8))
+                .contains("JOINED")
+                .contains("SUCCEEDED")
+                .contains("LEFT");
     }
 }

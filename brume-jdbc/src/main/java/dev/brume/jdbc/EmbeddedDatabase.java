@@ -191,7 +191,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         try {
             connection = DriverManager.getConnection(ownUrl(), login());
         } catch (SQLException e) {
-            if (e.getErrorCode() == ALREADY_OPEN || String.valueOf(e.getMessage()).contains("locked")) {
+            if (e.getErrorCode() == ALREADY_OPEN
+                    || String.valueOf(e.getMessage()).contains("locked")) {
                 return Optional.empty();
             }
             throw e;
@@ -205,7 +206,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
 
     private void serve() throws SQLException {
         String key = randomText();
-        server = Server.createTcpServer("-tcpPort", "0", "-tcpDaemon", "-key", key, path()).start();
+        server = Server.createTcpServer("-tcpPort", "0", "-tcpDaemon", "-key", key, path())
+                .start();
         try {
             writeForOwnerOnly(folder.resolve("endpoint"), server.getPort() + "\n" + key + "\n", /* replace= */ true);
         } catch (IOException e) {

@@ -110,10 +110,16 @@ final class JdbcHistory implements History {
             values.add(key.namespace());
             values.add(key.name());
         });
-        filter.from().ifPresent(from ->
-                query.append(" and ").append(table).append(".planned_at >= ?").append(add(values, from)));
-        filter.until().ifPresent(until ->
-                query.append(" and ").append(table).append(".planned_at < ?").append(add(values, until)));
+        filter.from()
+                .ifPresent(from -> query.append(" and ")
+                        .append(table)
+                        .append(".planned_at >= ?")
+                        .append(add(values, from)));
+        filter.until()
+                .ifPresent(until -> query.append(" and ")
+                        .append(table)
+                        .append(".planned_at < ?")
+                        .append(add(values, until)));
     }
 
     /** Adds a value where its place is written; yields nothing to append. */
@@ -126,15 +132,16 @@ final class JdbcHistory implements History {
         RunRow run = Rows.run(row);
         List<Attempt> attempts = new ArrayList<>(run.attempts());
         String instance = row.getString("instance");
-        run.lease().ifPresent(lease -> attempts.add(new Attempt(
-                run.attempt(),
-                instance == null ? "unknown" : instance,
-                lease.session(),
-                lease.fence(),
-                lease.since(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty())));
+        run.lease()
+                .ifPresent(lease -> attempts.add(new Attempt(
+                        run.attempt(),
+                        instance == null ? "unknown" : instance,
+                        lease.session(),
+                        lease.fence(),
+                        lease.since(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.empty())));
         return new RunView(
                 run.id(),
                 Rows.jobKey(row),

@@ -3,7 +3,6 @@ package dev.brume.jdbc;
 import dev.brume.port.History;
 import dev.brume.port.Outlook;
 import dev.brume.port.Store;
-import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import java.sql.Connection;
 import java.sql.SQLException;
@@ -18,7 +17,6 @@ import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
 import java.util.function.Function;
-import java.util.function.UnaryOperator;
 import java.util.regex.Pattern;
 import javax.sql.DataSource;
 
@@ -127,10 +125,14 @@ public final class JdbcStore implements Store {
 
     /** Puts the schema before the names of tables, sequences and functions. */
     private String name(String sql) {
-        return schema.isEmpty() ? sql : named.computeIfAbsent(sql, text -> text.replaceAll(
-                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|gate|run|ledger_closed|ledger"
-                        + "|output|settle|span|change|schema))\\b",
-                schema.get() + ".$1"));
+        return schema.isEmpty()
+                ? sql
+                : named.computeIfAbsent(
+                        sql,
+                        text -> text.replaceAll(
+                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|gate|run|ledger_closed|ledger"
+                                        + "|output|settle|span|change|schema))\\b",
+                                schema.get() + ".$1"));
     }
 
     /** A step on a connection. */
@@ -157,7 +159,9 @@ public final class JdbcStore implements Store {
     }
 
     static Instant clock(Statements sql, Dialect dialect) {
-        return sql.first("select " + dialect.clock(), row -> row.getObject(1, OffsetDateTime.class).toInstant())
+        return sql.first(
+                        "select " + dialect.clock(),
+                        row -> row.getObject(1, OffsetDateTime.class).toInstant())
                 .orElseThrow();
     }
 
@@ -232,7 +236,8 @@ public final class JdbcStore implements Store {
         Dialect known = dialect();
         List<Object> values = new ArrayList<>();
         String clock = known.clock();
-        String due = "(select min(next_at) from brume_job where next_at is not null" + hint("next_at", look, values) + ")";
+        String due =
+                "(select min(next_at) from brume_job where next_at is not null" + hint("next_at", look, values) + ")";
         String ready = readyQuery(look, known, values);
         String unsettled = look.wide() ? "exists (select 1 from brume_settle)" : "false";
         String lapsed = look.wide()
@@ -265,8 +270,8 @@ public final class JdbcStore implements Store {
         }
         if (known == Dialect.POSTGRESQL) {
             values.add(String.join(",", lanes));
-            String condition = hint("x.ready_at", look, values)
-                    + JdbcTransaction.handlerCondition(look.handlers(), values);
+            String condition =
+                    hint("x.ready_at", look, values) + JdbcTransaction.handlerCondition(look.handlers(), values);
             return "(select min(r.ready_at) from generate_series(0, 9) as p(priority)"
                     + " cross join unnest(string_to_array(?, ',')) as l(lane)"
                     + " cross join lateral (select x.ready_at from brume_run x where x.state in ('PLANNED', 'BACKING_OFF')"
@@ -274,8 +279,7 @@ public final class JdbcStore implements Store {
                     + " order by x.ready_at limit 1) r)";
         }
         values.addAll(lanes);
-        String condition = hint("ready_at", look, values)
-                + JdbcTransaction.handlerCondition(look.handlers(), values);
+        String condition = hint("ready_at", look, values) + JdbcTransaction.handlerCondition(look.handlers(), values);
         return "(select min(ready_at) from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane in "
                 + Statements.places(lanes.size()) + condition + ")";
     }

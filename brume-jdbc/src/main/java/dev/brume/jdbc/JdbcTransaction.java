@@ -59,9 +59,10 @@ class JdbcTransaction implements Transaction {
     private static final int CHUNK = 500;
 
     private static final String INSERT_RUN = "insert into brume_run (" + Rows.RUN + ") values " + places(20);
-    private static final String INSERT_LINE = "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
-            + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
-            + " ended_at, error, earlier, payload, result, recorded_at) values " + places(24);
+    private static final String INSERT_LINE =
+            "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
+                    + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
+                    + " ended_at, error, earlier, payload, result, recorded_at) values " + places(24);
     private static final String IS_LEASED = " where id = ? and session_id = ? and fence = ?";
 
     protected final Statements sql;
@@ -83,7 +84,9 @@ class JdbcTransaction implements Transaction {
     public Instant now() {
         return dialect.clockStandsStill()
                 ? outerClock.get()
-                : sql.first("select " + dialect.clock(), row -> row.getObject(1, OffsetDateTime.class).toInstant())
+                : sql.first(
+                                "select " + dialect.clock(),
+                                row -> row.getObject(1, OffsetDateTime.class).toInstant())
                         .orElseThrow();
     }
 
@@ -144,8 +147,10 @@ class JdbcTransaction implements Transaction {
                         added.at(),
                         added.nextAt(),
                         added.job().ifBusy().places()));
-        Map<JobKey, JobRow> rows = findJobs(jobs.stream().map(added -> added.job().key()).toList());
-        List<Long> ids = jobs.stream().map(added -> rows.get(added.job().key()).id()).toList();
+        Map<JobKey, JobRow> rows =
+                findJobs(jobs.stream().map(added -> added.job().key()).toList());
+        List<Long> ids =
+                jobs.stream().map(added -> rows.get(added.job().key()).id()).toList();
         List<Redefinition> versions = new ArrayList<>();
         for (int i = 0; i < jobs.size(); i++) {
             NewJob added = jobs.get(i);
@@ -256,19 +261,24 @@ class JdbcTransaction implements Transaction {
     @Override
     public Map<Long, JobRow> lockJobsById(Collection<Long> ids) {
         Map<Long, JobRow> found = new LinkedHashMap<>();
-        in("select " + Rows.JOB + " from brume_job where id in ", new TreeSet<>(ids), " order by id for update", Rows::job)
+        in(
+                        "select " + Rows.JOB + " from brume_job where id in ",
+                        new TreeSet<>(ids),
+                        " order by id for update",
+                        Rows::job)
                 .forEach(row -> found.put(row.id(), row));
         return found;
     }
 
     @Override
     public void advance(List<JobAdvance> changes) {
-        List<JobAdvance> ends = changes.stream().filter(change -> change.lastEnd().isPresent()).toList();
+        List<JobAdvance> ends =
+                changes.stream().filter(change -> change.lastEnd().isPresent()).toList();
         sql.batch(
                 "update brume_job set cursor_at = ?, next_at = ?, used = ?, waiting = ? where id = ?",
                 changes,
-                (parameters, change) -> parameters.all(
-                        change.cursor(), change.nextAt(), change.used(), change.waiting(), change.id()));
+                (parameters, change) ->
+                        parameters.all(change.cursor(), change.nextAt(), change.used(), change.waiting(), change.id()));
         if (!ends.isEmpty()) {
             sql.batch(
                     "update brume_job set last_run = ?, last_outcome = ?, last_ended_at = ? where id = ?"
@@ -365,7 +375,10 @@ class JdbcTransaction implements Transaction {
                     last.map(Attempt::startedAt),
                     last.flatMap(Attempt::endedAt),
                     last.flatMap(Attempt::error),
-                    last.isEmpty() ? null : Json.attempts(line.attempts().subList(0, line.attempts().size() - 1)),
+                    last.isEmpty()
+                            ? null
+                            : Json.attempts(
+                                    line.attempts().subList(0, line.attempts().size() - 1)),
                     line.payload(),
                     line.result(),
                     recorded);
@@ -550,10 +563,11 @@ class JdbcTransaction implements Transaction {
             RunRelease release = sorted.get(i);
             if (counts[i] > 0) {
                 accepted.add(release.lease());
-                release.output().ifPresent(output -> addOutput(
-                        release.lease().run(),
-                        release.attempts().get(release.attempts().size() - 1),
-                        release.output()));
+                release.output()
+                        .ifPresent(output -> addOutput(
+                                release.lease().run(),
+                                release.attempts().get(release.attempts().size() - 1),
+                                release.output()));
             }
         }
         return accepted;
@@ -570,7 +584,8 @@ class JdbcTransaction implements Transaction {
                             lease.session(),
                             lease.fence())
                     .isPresent();
-            boolean released = sql.query(
+            boolean released = sql
+                    .query(
                             "select attempts from brume_run where id = ?",
                             row -> Json.attempts(row.getString(1)),
                             lease.run())
@@ -701,7 +716,8 @@ class JdbcTransaction implements Transaction {
     @Override
     public List<RunRow> lockRunsOf(UUID session, int limit) {
         return sql.query(
-                "select " + Rows.RUN + " from brume_run where session_id = ? order by id limit ? for update skip locked",
+                "select " + Rows.RUN
+                        + " from brume_run where session_id = ? order by id limit ? for update skip locked",
                 Rows::run,
                 session,
                 limit);

@@ -33,8 +33,9 @@ final class Json {
         } catch (IOException e) {
             throw new UncheckedIOException("the stored definition of " + key + " is not JSON", e);
         }
-        return job.orElseThrow(() -> new IllegalStateException("the stored definition of " + key
-                + " is not one this version understands: " + problems.get(0).path() + ": " + problems.get(0).message()));
+        return job.orElseThrow(() ->
+                new IllegalStateException("the stored definition of " + key + " is not one this version understands: "
+                        + problems.get(0).path() + ": " + problems.get(0).message()));
     }
 
     static String attempts(List<Attempt> attempts) {

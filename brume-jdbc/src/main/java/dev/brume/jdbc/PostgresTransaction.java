@@ -39,32 +39,36 @@ final class PostgresTransaction extends JdbcTransaction {
             + at("g.next_at") + ", used = g.used, waiting = g.waiting,"
             + " last_run = case when g.last_run is null then j.last_run else g.last_run end,"
             + " last_outcome = case when g.last_run is null then j.last_outcome else g.last_outcome end,"
-            + " last_ended_at = case when g.last_run is null then j.last_ended_at else " + at("g.last_ended_at") + " end"
+            + " last_ended_at = case when g.last_run is null then j.last_ended_at else " + at("g.last_ended_at")
+            + " end"
             + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])"
             + " as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at) where j.id = g.id";
 
     private static final String ADD_RUNS = "insert into brume_run (" + Rows.RUN + ")"
-            + " select id, job_id, " + at("planned_at") + ", slot, origin, nominal, zone, note, version, state, lane, priority,"
+            + " select id, job_id, " + at("planned_at")
+            + ", slot, origin, nominal, zone, note, version, state, lane, priority,"
             + " handler, " + at("ready_at") + ", session_id, fence, " + at("leased_at") + ", attempts, attempt, payload"
             + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],"
             + " ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::uuid[], ?::bigint[], ?::bigint[],"
             + " ?::text[], ?::int[], ?::text[]) as g(" + Rows.RUN + ")";
 
-    private static final String END = "with given as materialized (select * from unnest(?::bigint[], ?::uuid[], ?::bigint[],"
-            + " ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::bigint[], ?::text[], ?::text[])"
-            + " as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result)),"
-            + " held as materialized (select g.*, r.* from given g cross join lateral (select x.*, x.ctid as place"
-            + " from brume_run x where x.id = g.run and x.session_id is not distinct from g.session and x.fence = g.lease_fence"
-            + " offset 0 for update) r),"
-            + " gone as (delete from brume_run where ctid = any (array(select place from held))),"
-            + " settled as (insert into brume_settle (run_id, job_id, outcome, ended_at)"
-            + " select id, job_id, outcome, " + at("ended") + " from held)"
-            + " insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,"
-            + " ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,"
-            + " payload, result, one_off_key, parent_run, follow_up, recorded_at)"
-            + " select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,"
-            + " last_attempt, instance, session, lease_fence, " + at("started") + ", " + at("ended") + ", error, attempts,"
-            + " payload, result, one_off_key, parent_run, follow_up, clock_timestamp() from held returning run_id, session_id, fence";
+    private static final String END =
+            "with given as materialized (select * from unnest(?::bigint[], ?::uuid[], ?::bigint[],"
+                    + " ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::bigint[], ?::text[], ?::text[])"
+                    + " as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result)),"
+                    + " held as materialized (select g.*, r.* from given g cross join lateral (select x.*, x.ctid as place"
+                    + " from brume_run x where x.id = g.run and x.session_id is not distinct from g.session and x.fence = g.lease_fence"
+                    + " offset 0 for update) r),"
+                    + " gone as (delete from brume_run where ctid = any (array(select place from held))),"
+                    + " settled as (insert into brume_settle (run_id, job_id, outcome, ended_at)"
+                    + " select id, job_id, outcome, " + at("ended") + " from held)"
+                    + " insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,"
+                    + " ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,"
+                    + " payload, result, one_off_key, parent_run, follow_up, recorded_at)"
+                    + " select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,"
+                    + " last_attempt, instance, session, lease_fence, " + at("started") + ", " + at("ended")
+                    + ", error, attempts,"
+                    + " payload, result, one_off_key, parent_run, follow_up, clock_timestamp() from held returning run_id, session_id, fence";
 
     private static final String TAKE_UNSETTLED = "with picked as materialized (select s.place from"
             + " unnest(?::bigint[]) as g(run) cross join lateral (select x.ctid as place from brume_settle x"
@@ -96,7 +100,8 @@ final class PostgresTransaction extends JdbcTransaction {
     }
 
     private <T> Array texts(List<T> items, Function<T, Object> value) {
-        return sql.array("text", items.stream().map(item -> text(value.apply(item))).toArray(String[]::new));
+        return sql.array(
+                "text", items.stream().map(item -> text(value.apply(item))).toArray(String[]::new));
     }
 
     private <T> Array uuids(List<T> items, Function<T, Object> value) {
@@ -119,7 +124,8 @@ final class PostgresTransaction extends JdbcTransaction {
 
     @Override
     public void advance(List<JobAdvance> changes) {
-        List<JobAdvance> all = changes.stream().sorted(Comparator.comparing(JobAdvance::id)).toList();
+        List<JobAdvance> all =
+                changes.stream().sorted(Comparator.comparing(JobAdvance::id)).toList();
         sql.update(
                 ADVANCE,
                 longs(all, JobAdvance::id),
@@ -127,9 +133,14 @@ final class PostgresTransaction extends JdbcTransaction {
                 longs(all, change -> micros(change.nextAt().orElse(null))),
                 ints(all, JobAdvance::used),
                 ints(all, JobAdvance::waiting),
-                longs(all, change -> change.lastEnd().map(JobAdvance.LastEnd::run).orElse(null)),
+                longs(
+                        all,
+                        change -> change.lastEnd().map(JobAdvance.LastEnd::run).orElse(null)),
                 texts(all, change -> change.lastEnd().map(JobAdvance.LastEnd::outcome)),
-                longs(all, change -> micros(change.lastEnd().map(JobAdvance.LastEnd::at).orElse(null))));
+                longs(
+                        all,
+                        change -> micros(
+                                change.lastEnd().map(JobAdvance.LastEnd::at).orElse(null))));
     }
 
     @Override
@@ -169,7 +180,8 @@ final class PostgresTransaction extends JdbcTransaction {
                 "with ready as materialized (select r.id from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)"
                         + " cross join lateral (select x.id, x.ready_at from brume_run x"
                         + " where x.state in ('PLANNED', 'BACKING_OFF') and x.lane = ? and x.priority = p.priority"
-                        + " and x.ready_at <= clock_timestamp()" + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + handlers
+                        + " and x.ready_at <= clock_timestamp()"
+                        + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + handlers
                         + " order by x.ready_at limit ?) r order by p.priority desc, r.ready_at, r.id limit ?),"
                         + " locked as materialized (select l.place from ready cross join lateral"
                         + " (select x.ctid as place from brume_run x where x.id = ready.id"

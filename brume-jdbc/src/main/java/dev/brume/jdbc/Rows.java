@@ -23,8 +23,9 @@ import java.util.UUID;
 /** Reads the rows that several statements share. */
 final class Rows {
     static final String JOB = "id, namespace, name, version, source, cursor_at, next_at, used, cap, waiting";
-    static final String RUN = "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
-            + " handler, ready_at, session_id, fence, leased_at, attempts, attempt, payload";
+    static final String RUN =
+            "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
+                    + " handler, ready_at, session_id, fence, leased_at, attempts, attempt, payload";
     static final String SESSION = "id, instance, host, pid, lanes, software, tzdata, epoch, state, opened_at,"
             + " renewed_at, lease_until, ended_at";
 

@@ -136,7 +136,8 @@ final class SchemaMigrator {
 
     private static Map<Integer, String> readApplied(Statements statements) {
         Map<Integer, String> applied = new TreeMap<>();
-        statements.query("select version, checksum from brume_schema", row -> applied.put(row.getInt(1), row.getString(2)));
+        statements.query(
+                "select version, checksum from brume_schema", row -> applied.put(row.getInt(1), row.getString(2)));
         return applied;
     }
 

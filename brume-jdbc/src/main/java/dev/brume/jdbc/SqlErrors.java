@@ -10,21 +10,46 @@ import java.util.Set;
 /** Says what an SQL error means, by its state; the one place that does. */
 final class SqlErrors {
     private static final Set<String> CONFLICT = Set.of(
-            "40001", "40P01", "55P03", "23505", // PostgreSQL and the standard: serialization, deadlock, lock, duplicate
-            "HYT00", "90131", "50200" // H2: lock timeout, concurrent update, lock timeout by code
+            "40001",
+            "40P01",
+            "55P03",
+            "23505", // PostgreSQL and the standard: serialization, deadlock, lock, duplicate
+            "HYT00",
+            "90131",
+            "50200" // H2: lock timeout, concurrent update, lock timeout by code
             );
     private static final Set<String> NOT_WRITABLE = Set.of(
-            "25006", "42501", "53100", // PostgreSQL: read-only, no right, disk full
-            "90097", "90026", "90031" // H2: read-only, input or output errors
+            "25006",
+            "42501",
+            "53100", // PostgreSQL: read-only, no right, disk full
+            "90097",
+            "90026",
+            "90031" // H2: read-only, input or output errors
             );
     private static final Set<String> UNREACHABLE = Set.of(
-            "57P01", "57P02", "57P03", "57014", "53300", "28000", "28P01", "3D000", // PostgreSQL
-            "90067", "90121", "90098", "90020", "90013", "90146", "90117" // H2: broken, closed, locked, not there
+            "57P01",
+            "57P02",
+            "57P03",
+            "57014",
+            "53300",
+            "28000",
+            "28P01",
+            "3D000", // PostgreSQL
+            "90067",
+            "90121",
+            "90098",
+            "90020",
+            "90013",
+            "90146",
+            "90117" // H2: broken, closed, locked, not there
             );
 
     private static final Set<String> SCHEMA = Set.of(
-            "42P01", "42703", // PostgreSQL: no such table, no such column
-            "42102", "42104", "42122" // H2: the same
+            "42P01",
+            "42703", // PostgreSQL: no such table, no such column
+            "42102",
+            "42104",
+            "42122" // H2: the same
             );
 
     private SqlErrors() {}
@@ -68,7 +93,8 @@ final class SqlErrors {
     /** Wraps an error of the commit itself. */
     static StoreException wrapCommit(String description, SQLException thrown) {
         Trouble trouble = troubleOf(thrown);
-        Trouble known = trouble == Trouble.CONFLICT || trouble == Trouble.NOT_WRITABLE ? trouble : Trouble.COMMIT_UNCLEAR;
+        Trouble known =
+                trouble == Trouble.CONFLICT || trouble == Trouble.NOT_WRITABLE ? trouble : Trouble.COMMIT_UNCLEAR;
         return new StoreException(known, describe(known, description) + ": " + message(thrown), thrown);
     }
 

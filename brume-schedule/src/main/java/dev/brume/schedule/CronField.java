@@ -9,11 +9,7 @@ enum CronField {
     MINUTE("minute", 0, 59, List.of()),
     HOUR("hour", 0, 23, List.of()),
     DAY_OF_MONTH("day-of-month", 1, 31, List.of()),
-    MONTH(
-            "month",
-            1,
-            12,
-            List.of("JAN", "FEB", "MAR", "APR", "MAY", "JUN", "JUL", "AUG", "SEP", "OCT", "NOV", "DEC")),
+    MONTH("month", 1, 12, List.of("JAN", "FEB", "MAR", "APR", "MAY", "JUN", "JUL", "AUG", "SEP", "OCT", "NOV", "DEC")),
     DAY_OF_WEEK("day-of-week", 0, 7, List.of("SUN", "MON", "TUE", "WED", "THU", "FRI", "SAT"));
 
     private final String label;

@@ -71,8 +71,8 @@ final class CronParser {
         while (matcher.find()) {
             words.add(new Word(matcher.group(), matcher.start()));
         }
-        boolean endsInYear =
-                words.size() > 5 && YEAR.matcher(words.get(words.size() - 1).text()).matches();
+        boolean endsInYear = words.size() > 5
+                && YEAR.matcher(words.get(words.size() - 1).text()).matches();
         if (words.size() == 7 || endsInYear) {
             Word year = words.get(words.size() - 1);
             throw fail(ScheduleProblem.of(

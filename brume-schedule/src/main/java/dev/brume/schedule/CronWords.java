@@ -10,7 +10,17 @@ final class CronWords {
         "Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"
     };
     private static final String[] MONTHS = {
-        "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
+        "January",
+        "February",
+        "March",
+        "April",
+        "May",
+        "June",
+        "July",
+        "August",
+        "September",
+        "October",
+        "November",
         "December"
     };
     private static final String[] ORDINALS = {"first", "second", "third", "fourth", "fifth"};
@@ -136,14 +146,16 @@ final class CronWords {
         if (set.count() > 0) {
             parts.add(monthDayNumbers(set));
         }
-        values(new CronFieldSet("", set.fromLast(), 0, 0, true)).forEach(back -> parts.add(
-                back == 0
-                        ? "the last day of the month"
-                        : back + (back == 1 ? " day" : " days") + " before the last day of the month"));
-        values(new CronFieldSet("", set.nearest(), 0, 0, true)).forEach(day -> parts.add(
-                day == 0
-                        ? "the last weekday (Monday to Friday) of the month"
-                        : "the weekday (Monday to Friday) nearest day " + day + " of the month"));
+        values(new CronFieldSet("", set.fromLast(), 0, 0, true))
+                .forEach(back -> parts.add(
+                        back == 0
+                                ? "the last day of the month"
+                                : back + (back == 1 ? " day" : " days") + " before the last day of the month"));
+        values(new CronFieldSet("", set.nearest(), 0, 0, true))
+                .forEach(day -> parts.add(
+                        day == 0
+                                ? "the last weekday (Monday to Friday) of the month"
+                                : "the weekday (Monday to Friday) nearest day " + day + " of the month"));
         return Words.list(parts);
     }
 

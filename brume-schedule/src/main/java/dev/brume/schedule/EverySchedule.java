@@ -46,8 +46,7 @@ public final class EverySchedule implements Schedule {
     public static EverySchedule of(Duration interval) {
         if (interval.compareTo(SHORTEST) < 0 || interval.compareTo(LONGEST) > 0) {
             String text = Durations.format(interval);
-            throw ScheduleSyntaxException.of(
-                    text, ScheduleProblem.of("every", text, 0, "is outside 1s to 36525d"));
+            throw ScheduleSyntaxException.of(text, ScheduleProblem.of("every", text, 0, "is outside 1s to 36525d"));
         }
         Duration cut = Duration.ofNanos(interval.toNanos() / 1000 * 1000);
         return new EverySchedule(cut, Instant.EPOCH, ZoneId.of("UTC"));

@@ -46,10 +46,8 @@ public final class Nearest {
             for (int j = 1; j <= b.length(); j++) {
                 int change = a.charAt(i - 1) == b.charAt(j - 1) ? 0 : 1;
                 row[j] = Math.min(Math.min(row[j - 1], last[j]) + 1, last[j - 1] + change);
-                boolean swapped = i > 1
-                        && j > 1
-                        && a.charAt(i - 1) == b.charAt(j - 2)
-                        && a.charAt(i - 2) == b.charAt(j - 1);
+                boolean swapped =
+                        i > 1 && j > 1 && a.charAt(i - 1) == b.charAt(j - 2) && a.charAt(i - 2) == b.charAt(j - 1);
                 if (swapped) {
                     row[j] = Math.min(row[j], beforeLast[j - 2] + 1);
                 }

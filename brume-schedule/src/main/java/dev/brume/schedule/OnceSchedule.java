@@ -45,7 +45,8 @@ public final class OnceSchedule implements Schedule {
         if (transition.isGap()) {
             return new Occurrence(transition.getInstant(), local, zone, Optional.of(Note.AFTER_GAP));
         }
-        Instant first = Instant.ofEpochSecond(nominal - transition.getOffsetBefore().getTotalSeconds());
+        Instant first =
+                Instant.ofEpochSecond(nominal - transition.getOffsetBefore().getTotalSeconds());
         return new Occurrence(first, local, zone, Optional.of(Note.FIRST_OF_FOLD));
     }
 

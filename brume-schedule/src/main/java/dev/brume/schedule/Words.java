@@ -10,8 +10,10 @@ import java.util.Locale;
 
 /** Pieces of English that schedules are explained with. */
 final class Words {
-    private static final DateTimeFormatter MOMENT = DateTimeFormatter.ofPattern("EEEE d MMMM uuuu 'at' HH:mm", Locale.ENGLISH);
-    private static final DateTimeFormatter EXACT = DateTimeFormatter.ofPattern("EEEE d MMMM uuuu 'at' HH:mm:ss", Locale.ENGLISH);
+    private static final DateTimeFormatter MOMENT =
+            DateTimeFormatter.ofPattern("EEEE d MMMM uuuu 'at' HH:mm", Locale.ENGLISH);
+    private static final DateTimeFormatter EXACT =
+            DateTimeFormatter.ofPattern("EEEE d MMMM uuuu 'at' HH:mm:ss", Locale.ENGLISH);
 
     private Words() {}
 

@@ -47,7 +47,9 @@ class CronPropertyTest {
         Collections.reverse(backwards);
         assertThat(backwards).as(name + " backwards from " + until).isEqualTo(expected);
         assertThat(cron.count(from, until)).isEqualTo(expected.size());
-        assertThat(CronSchedule.parse(cron.toString(), cron.zone()).words()).as(name).isNotBlank();
+        assertThat(CronSchedule.parse(cron.toString(), cron.zone()).words())
+                .as(name)
+                .isNotBlank();
     }
 
     private static CronSchedule randomCron(SplittableRandom random, ZoneId zone) {

@@ -50,7 +50,8 @@ class CronScheduleTest {
         assertThat(next.instant()).isEqualTo(expected);
         assertThat(next.note().map(Note::name).orElse(null)).isEqualTo(note);
         assertThat(cron(text, zone).next(expected).orElseThrow().instant()).isAfter(expected);
-        assertThat(cron(text, zone).previous(expected.plusNanos(1)).orElseThrow()).isEqualTo(next);
+        assertThat(cron(text, zone).previous(expected.plusNanos(1)).orElseThrow())
+                .isEqualTo(next);
     }
 
     @Test
@@ -100,8 +101,8 @@ class CronScheduleTest {
 
     @Test
     void allThatIsWrongIsSaidTogetherInOrder() {
-        ScheduleSyntaxException thrown = catchThrowableOfType(
-                ScheduleSyntaxException.class, () -> cron("61 25 32 13 9", "UTC"));
+        ScheduleSyntaxException thrown =
+                catchThrowableOfType(ScheduleSyntaxException.class, () -> cron("61 25 32 13 9", "UTC"));
 
         assertThat(thrown.problems())
                 .extracting(ScheduleProblem::field)

@@ -17,7 +17,10 @@ final class NaiveCron {
     static List<Instant> between(CronSchedule cron, CronPattern pattern, Instant from, Instant until) {
         ZoneId zone = cron.zone();
         TreeSet<Instant> found = new TreeSet<>();
-        LocalDateTime local = LocalDateTime.ofInstant(from, ZoneOffset.UTC).minusDays(2).withSecond(0).withNano(0);
+        LocalDateTime local = LocalDateTime.ofInstant(from, ZoneOffset.UTC)
+                .minusDays(2)
+                .withSecond(0)
+                .withNano(0);
         LocalDateTime end = LocalDateTime.ofInstant(until, ZoneOffset.UTC).plusDays(2);
         for (; local.isBefore(end); local = local.plusMinutes(1)) {
             if (matches(pattern, local)) {

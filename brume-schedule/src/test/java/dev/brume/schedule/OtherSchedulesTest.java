@@ -38,7 +38,8 @@ class OtherSchedulesTest {
             EverySchedule every = EverySchedule.of(interval).withAnchor(anchor);
             Instant next = every.next(at).orElseThrow().instant();
             assertThat(next).isAfter(at).isBeforeOrEqualTo(at.plus(interval));
-            assertThat(Duration.between(anchor, next).toMillis() % interval.toMillis()).isZero();
+            assertThat(Duration.between(anchor, next).toMillis() % interval.toMillis())
+                    .isZero();
             assertThat(every.previous(next).orElseThrow().instant()).isEqualTo(next.minus(interval));
         }
     }
@@ -88,7 +89,10 @@ class OtherSchedulesTest {
 
     @ParameterizedTest
     @CsvSource({
-        "Lisbon,Europe/Lisbon", "Atlantic/Azors,Atlantic/Azores", "europe/lisbon,Europe/Lisbon", "CEST,Europe/Paris",
+        "Lisbon,Europe/Lisbon",
+        "Atlantic/Azors,Atlantic/Azores",
+        "europe/lisbon,Europe/Lisbon",
+        "CEST,Europe/Paris",
         "america/new york,America/New_York"
     })
     void anUnknownZoneIsToldTheNearest(String name, String nearest) {
@@ -96,7 +100,17 @@ class OtherSchedulesTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"\u0000", "*/*/*", "((((", "𝟘 9 * * *", "٣ * * * *", "999999999999 * * * *", "L L L L L", "# # # # #"})
+    @ValueSource(
+            strings = {
+                "\u0000",
+                "*/*/*",
+                "((((",
+                "𝟘 9 * * *",
+                "٣ * * * *",
+                "999999999999 * * * *",
+                "L L L L L",
+                "# # # # #"
+            })
     void nonsenseIsRefusedAndNothingElseHappens(String text) {
         assertThatThrownBy(() -> CronSchedule.parse(text, LISBON)).isInstanceOf(ScheduleSyntaxException.class);
         assertThatThrownBy(() -> Zones.parse(text)).isInstanceOf(ScheduleSyntaxException.class);

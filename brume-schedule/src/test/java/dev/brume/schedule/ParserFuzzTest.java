@@ -70,7 +70,11 @@ class ParserFuzzTest {
                     assertThat(CronSchedule.parse(cron.toString(), ZONE)).isEqualTo(cron);
                     assertThat(cron.words()).isNotBlank();
                 },
-                "15 4 * * MON-FRI", "*/5 8-17/2 1,15,L * *", "0 0 9 LW JAN-MAR FRI#2", "@daily", "0 0 29 2 *");
+                "15 4 * * MON-FRI",
+                "*/5 8-17/2 1,15,L * *",
+                "0 0 9 LW JAN-MAR FRI#2",
+                "@daily",
+                "0 0 29 2 *");
         assertThat(accepted).isGreaterThan(300);
     }
 
@@ -79,7 +83,11 @@ class ParserFuzzTest {
         int accepted = accepted(
                 20_000,
                 text -> assertThat(Durations.format(Durations.parse(text))).isNotBlank(),
-                "1h30m", "90s", "PT5M", "250ms", "2d");
+                "1h30m",
+                "90s",
+                "PT5M",
+                "250ms",
+                "2d");
         assertThat(accepted).isGreaterThan(100);
     }
 
@@ -87,13 +95,24 @@ class ParserFuzzTest {
     void singleTimes() {
         int accepted = accepted(
                 20_000,
-                text -> assertThat(OnceSchedule.parse(text, ZONE).occurrence().zone()).isEqualTo(ZONE),
-                "2027-05-14T06:00", "2027-05-14 06:00:30", "2027-05-14T06:00:00Z", "2027-05-14T06:00:00.5+02:00");
+                text -> assertThat(OnceSchedule.parse(text, ZONE).occurrence().zone())
+                        .isEqualTo(ZONE),
+                "2027-05-14T06:00",
+                "2027-05-14 06:00:30",
+                "2027-05-14T06:00:00Z",
+                "2027-05-14T06:00:00.5+02:00");
         assertThat(accepted).isGreaterThan(100);
     }
 
     @Test
     void zones() {
-        accepted(600, text -> assertThat(Zones.parse(text)).isNotNull(), "Europe/Lisbon", "UTC", "+02:00", "Lisbon", "CEST");
+        accepted(
+                600,
+                text -> assertThat(Zones.parse(text)).isNotNull(),
+                "Europe/Lisbon",
+                "UTC",
+                "+02:00",
+                "Lisbon",
+                "CEST");
     }
 }

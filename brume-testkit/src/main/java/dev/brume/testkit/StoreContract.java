@@ -85,20 +85,33 @@ public abstract class StoreContract {
     }
 
     private static Job.Builder job(String name) {
-        return Job.named("harbour/" + name).cron("*/5 * * * *", "Atlantic/Azores").program("true");
+        return Job.named("harbour/" + name)
+                .cron("*/5 * * * *", "Atlantic/Azores")
+                .program("true");
     }
 
     private long define(Job job, Instant nextAt) {
-        return store.transact(tx -> tx.addJobs(
-                        List.of(new NewJob(job, "test", now().minusSeconds(60), Optional.of(nextAt)))))
+        return store.transact(
+                        tx -> tx.addJobs(List.of(new NewJob(job, "test", now().minusSeconds(60), Optional.of(nextAt)))))
                 .get(0);
     }
 
     private SessionRow session(String instance, Instant leaseUntil) {
         Instant opened = now();
         SessionRow row = new SessionRow(
-                UUID.randomUUID(), instance, "host", 7, List.of("main=4", "night=1"), "1.0", "2026a", 0,
-                SessionRow.State.OPEN, opened, opened, leaseUntil, Optional.empty());
+                UUID.randomUUID(),
+                instance,
+                "host",
+                7,
+                List.of("main=4", "night=1"),
+                "1.0",
+                "2026a",
+                0,
+                SessionRow.State.OPEN,
+                opened,
+                opened,
+                leaseUntil,
+                Optional.empty());
         store.transact(tx -> {
             tx.addSession(row);
             return null;
@@ -115,8 +128,18 @@ public abstract class StoreContract {
         RunRow.Owed owed = new RunRow.Owed(
                 job, planned, "", Origin.SCHEDULE, NOMINAL, "Atlantic/Azores", Optional.of("AFTER_GAP"));
         return new RunRow(
-                numbers.ids().get(0), owed, 1, state, "main", priority, Optional.empty(), planned, lease, List.of(),
-                lease.isPresent() ? 1 : 0, Optional.of("{\"quay\":4}"));
+                numbers.ids().get(0),
+                owed,
+                1,
+                state,
+                "main",
+                priority,
+                Optional.empty(),
+                planned,
+                lease,
+                List.of(),
+                lease.isPresent() ? 1 : 0,
+                Optional.of("{\"quay\":4}"));
     }
 
     private RunRow add(RunRow run) {
@@ -129,25 +152,33 @@ public abstract class StoreContract {
 
     private RunRow leased(long job, Instant planned, SessionRow session) {
         long fence = store.transact(tx -> tx.take(1)).fences().get(0);
-        return add(run(
-                job, planned, RunState.RUNNING, Optional.of(new RunRow.Lease(session.id(), fence, now())), 5));
+        return add(run(job, planned, RunState.RUNNING, Optional.of(new RunRow.Lease(session.id(), fence, now())), 5));
     }
 
     private List<RunRow> claim(SessionRow session, int limit, Set<String> handlers) {
-        return store.transact(
-                tx -> tx.claim(new Claim(session.id(), 0, "main", handlers, Optional.empty(), limit)));
+        return store.transact(tx -> tx.claim(new Claim(session.id(), 0, "main", handlers, Optional.empty(), limit)));
     }
 
     private Attempt ended(RunRow run, AttemptEnd end, String error) {
         RunRow.Lease lease = run.lease().orElseThrow();
         return new Attempt(
-                run.attempt(), "quay-1", lease.session(), lease.fence(), lease.since(), Optional.of(now()),
-                Optional.of(end), Optional.ofNullable(error));
+                run.attempt(),
+                "quay-1",
+                lease.session(),
+                lease.fence(),
+                lease.since(),
+                Optional.of(now()),
+                Optional.of(end),
+                Optional.ofNullable(error));
     }
 
     private Set<LeaseKey> end(LeaseKey lease, Attempt last) {
         RunEnd end = new RunEnd(
-                lease, Outcome.SUCCEEDED, Optional.empty(), last, Optional.of("done"),
+                lease,
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                last,
+                Optional.of("done"),
                 Optional.of(new Output("naïve 🌫 output\n", 18, 0)));
         return store.transact(tx -> tx.end(List.of(end)));
     }
@@ -232,8 +263,7 @@ public abstract class StoreContract {
 
         JobRow row = store.transact(tx -> tx.findJobs(List.of(job.key()))).get(job.key());
         assertThat(row.id()).isEqualTo(id);
-        assertThat(definitions(List.of(row.versionKey())))
-                .containsEntry(row.versionKey(), job);
+        assertThat(definitions(List.of(row.versionKey()))).containsEntry(row.versionKey(), job);
         assertThat(store.history().job(job.key()).orElseThrow().job()).isEqualTo(job);
     }
 
@@ -273,8 +303,7 @@ public abstract class StoreContract {
 
         assertThatThrownBy(() -> define(job("tide-tables").build(), now()))
                 .isInstanceOfSatisfying(
-                        StoreException.class,
-                        e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.CONFLICT));
+                        StoreException.class, e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.CONFLICT));
     }
 
     // Planning.
@@ -285,15 +314,9 @@ public abstract class StoreContract {
         long later = define(job("later").build(), past(10));
         define(job("future").build(), now().plusSeconds(600));
 
-        assertThat(due(Optional.empty(), 10))
-                .extracting(JobRow::id)
-                .containsExactlyInAnyOrder(late, later);
-        assertThat(due(Optional.empty(), 1))
-                .extracting(JobRow::id)
-                .containsExactly(late);
-        assertThat(due(Optional.of(past(20)), 10))
-                .extracting(JobRow::id)
-                .containsExactly(later);
+        assertThat(due(Optional.empty(), 10)).extracting(JobRow::id).containsExactlyInAnyOrder(late, later);
+        assertThat(due(Optional.empty(), 1)).extracting(JobRow::id).containsExactly(late);
+        assertThat(due(Optional.of(past(20)), 10)).extracting(JobRow::id).containsExactly(later);
     }
 
     @Test
@@ -367,8 +390,7 @@ public abstract class StoreContract {
         assertThat(rest.get(0).attempt()).isEqualTo(1);
         assertThat(rest.get(0).owed()).isEqualTo(late.owed());
         assertThat(claim(session, 10, Set.of())).isEmpty();
-        assertThat(leasedTo(session.id()))
-                .containsOnlyKeys(urgent.id(), early.id(), late.id());
+        assertThat(leasedTo(session.id())).containsOnlyKeys(urgent.id(), early.id(), late.id());
     }
 
     @Test
@@ -377,8 +399,18 @@ public abstract class StoreContract {
         SessionRow session = liveSession("quay-1");
         RunRow plain = run(id, past(10), RunState.PLANNED, Optional.empty(), 5);
         RunRow needing = add(new RunRow(
-                plain.id(), plain.owed(), 1, RunState.PLANNED, "main", 5, Optional.of("tides"), plain.readyAt(),
-                Optional.empty(), List.of(), 0, Optional.empty()));
+                plain.id(),
+                plain.owed(),
+                1,
+                RunState.PLANNED,
+                "main",
+                5,
+                Optional.of("tides"),
+                plain.readyAt(),
+                Optional.empty(),
+                List.of(),
+                0,
+                Optional.empty()));
         Store.Look look = new Store.Look(Set.of("main"), Set.of("other"), Optional.empty(), true);
 
         assertThat(claim(session, 10, Set.of())).isEmpty();
@@ -441,8 +473,10 @@ public abstract class StoreContract {
         LeaseKey lease = run.leaseKey();
         Attempt last = ended(run, AttemptEnd.SUCCEEDED, null);
 
-        assertThat(end(new LeaseKey(run.id(), lease.session(), lease.fence() - 1), last)).isEmpty();
-        assertThat(end(new LeaseKey(run.id(), UUID.randomUUID(), lease.fence()), last)).isEmpty();
+        assertThat(end(new LeaseKey(run.id(), lease.session(), lease.fence() - 1), last))
+                .isEmpty();
+        assertThat(end(new LeaseKey(run.id(), UUID.randomUUID(), lease.fence()), last))
+                .isEmpty();
         assertThat(store.history().run(run.id()).orElseThrow().state()).contains(RunState.RUNNING);
         assertThat(end(lease, last)).containsExactly(lease);
         assertThat(end(lease, last)).isEmpty();
@@ -483,7 +517,8 @@ public abstract class StoreContract {
         assertThat(again.attempts()).containsExactly(failed);
         assertThat(again.leaseKey().fence()).isGreaterThan(run.leaseKey().fence());
         assertThat(end(run.leaseKey(), failed)).isEmpty();
-        assertThat(store.history().run(run.id()).orElseThrow().outputs().get(1).text()).isEqualTo("half done");
+        assertThat(store.history().run(run.id()).orElseThrow().outputs().get(1).text())
+                .isEqualTo("half done");
     }
 
     @Test
@@ -492,9 +527,7 @@ public abstract class StoreContract {
         RunRow run = leased(id, past(20), liveSession("quay-1"));
         end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, null));
 
-        assertThat(unsettled(Set.of(run.id()), 10))
-                .extracting(Settle::run)
-                .containsExactly(run.id());
+        assertThat(unsettled(Set.of(run.id()), 10)).extracting(Settle::run).containsExactly(run.id());
         assertThat(unsettled(Set.of(), 10)).isEmpty();
     }
 
@@ -522,16 +555,15 @@ public abstract class StoreContract {
         SessionRow live = liveSession("quay-1");
         SessionRow lapsed = session("quay-2", past(1));
 
-        Instant renewed = store.transact(tx -> tx.renew(live.id(), Duration.ofSeconds(15))).orElseThrow();
+        Instant renewed = store.transact(tx -> tx.renew(live.id(), Duration.ofSeconds(15)))
+                .orElseThrow();
         assertThat(store.transact(tx -> tx.lockSession(live.id())).orElseThrow().leaseUntil())
                 .isEqualTo(renewed.plusSeconds(15));
         assertThat(holds(live.id())).isTrue();
         assertThat(renew(lapsed.id(), Duration.ofSeconds(15))).isEmpty();
         assertThat(holds(lapsed.id())).isFalse();
         assertThat(renew(UUID.randomUUID(), Duration.ofSeconds(15))).isEmpty();
-        assertThat(lapsed())
-                .extracting(SessionRow::id)
-                .containsExactly(lapsed.id());
+        assertThat(lapsed()).extracting(SessionRow::id).containsExactly(lapsed.id());
     }
 
     @Test
@@ -576,8 +608,16 @@ public abstract class StoreContract {
         Span span = new Span(ferries, 1, past(100), past(50), past(100), past(51), 17, "MISSED");
         store.transact(tx -> {
             tx.addLines(List.of(new LedgerLine(
-                    skipped.id(), skipped.owed(), 1, "main", past(20), Outcome.SKIPPED, Optional.of("BUSY"), List.of(),
-                    Optional.empty(), Optional.empty())));
+                    skipped.id(),
+                    skipped.owed(),
+                    1,
+                    "main",
+                    past(20),
+                    Outcome.SKIPPED,
+                    Optional.of("BUSY"),
+                    List.of(),
+                    Optional.empty(),
+                    Optional.empty())));
             tx.addSpans(List.of(span));
             return null;
         });
@@ -590,14 +630,28 @@ public abstract class StoreContract {
                 .extracting(RunView::id)
                 .containsExactly(waiting.id(), done.id());
         RunFilter onlySkipped = new RunFilter(
-                Optional.empty(), Optional.of(Outcome.SKIPPED), Optional.empty(), Optional.of(past(25)),
-                Optional.of(now()), 10);
-        assertThat(store.history().runs(onlySkipped)).extracting(RunView::reason).containsExactly(Optional.of("BUSY"));
-        assertThat(store.history().spans(all)).extracting(view -> view.span().count()).containsExactly(17L);
+                Optional.empty(),
+                Optional.of(Outcome.SKIPPED),
+                Optional.empty(),
+                Optional.of(past(25)),
+                Optional.of(now()),
+                10);
+        assertThat(store.history().runs(onlySkipped))
+                .extracting(RunView::reason)
+                .containsExactly(Optional.of("BUSY"));
+        assertThat(store.history().spans(all))
+                .extracting(view -> view.span().count())
+                .containsExactly(17L);
         assertThat(store.history().runs(RunFilter.newest(1))).hasSize(1);
-        assertThat(store.history().job(new JobKey("harbour", "tides")).orElseThrow().row().key().name())
+        assertThat(store.history()
+                        .job(new JobKey("harbour", "tides"))
+                        .orElseThrow()
+                        .row()
+                        .key()
+                        .name())
                 .isEqualTo("tides");
-        assertThat(store.history().jobs()).extracting(view -> view.job().schedules().get(0).zone())
+        assertThat(store.history().jobs())
+                .extracting(view -> view.job().schedules().get(0).zone())
                 .containsOnly(ZoneId.of("Atlantic/Azores"));
     }
 

@@ -15,58 +15,108 @@ class ArchitectureTest {
     @ArchTest
     static final ArchRule modulesUseOnlyThoseBeforeThem = layeredArchitecture()
             .consideringOnlyDependenciesInLayers()
-            .layer("schedule").definedBy("dev.brume.schedule..")
-            .layer("core").definedBy(
-                    "dev.brume", "dev.brume.port..", "dev.brume.decide..", "dev.brume.duties..", "dev.brume.engine..",
-                    "dev.brume.memory..", "dev.brume.document..")
-            .layer("jdbc").definedBy("dev.brume.jdbc..")
-            .layer("definitions").definedBy("dev.brume.definitions..")
-            .layer("cli").definedBy("dev.brume.cli..")
-            .layer("testkit").definedBy("dev.brume.testkit..")
-            .layer("examples").definedBy("dev.brume.examples..")
-            .whereLayer("schedule").mayNotAccessAnyLayer()
-            .whereLayer("core").mayOnlyAccessLayers("schedule")
-            .whereLayer("jdbc").mayOnlyAccessLayers("schedule", "core")
-            .whereLayer("definitions").mayOnlyAccessLayers("schedule", "core")
-            .whereLayer("cli").mayOnlyAccessLayers("schedule", "core", "jdbc", "definitions")
-            .whereLayer("testkit").mayOnlyAccessLayers("schedule", "core")
-            .whereLayer("examples").mayOnlyAccessLayers("schedule", "core", "jdbc", "definitions");
+            .layer("schedule")
+            .definedBy("dev.brume.schedule..")
+            .layer("core")
+            .definedBy(
+                    "dev.brume",
+                    "dev.brume.port..",
+                    "dev.brume.decide..",
+                    "dev.brume.duties..",
+                    "dev.brume.engine..",
+                    "dev.brume.memory..",
+                    "dev.brume.document..")
+            .layer("jdbc")
+            .definedBy("dev.brume.jdbc..")
+            .layer("definitions")
+            .definedBy("dev.brume.definitions..")
+            .layer("cli")
+            .definedBy("dev.brume.cli..")
+            .layer("testkit")
+            .definedBy("dev.brume.testkit..")
+            .layer("examples")
+            .definedBy("dev.brume.examples..")
+            .whereLayer("schedule")
+            .mayNotAccessAnyLayer()
+            .whereLayer("core")
+            .mayOnlyAccessLayers("schedule")
+            .whereLayer("jdbc")
+            .mayOnlyAccessLayers("schedule", "core")
+            .whereLayer("definitions")
+            .mayOnlyAccessLayers("schedule", "core")
+            .whereLayer("cli")
+            .mayOnlyAccessLayers("schedule", "core", "jdbc", "definitions")
+            .whereLayer("testkit")
+            .mayOnlyAccessLayers("schedule", "core")
+            .whereLayer("examples")
+            .mayOnlyAccessLayers("schedule", "core", "jdbc", "definitions");
 
     @ArchTest
     static final ArchRule decisionsKnowNoDutyNoThreadAndNoClock = noClasses()
-            .that().resideInAPackage("dev.brume.decide..")
-            .should().dependOnClassesThat().resideInAnyPackage(
-                    "dev.brume.duties..", "dev.brume.engine..", "dev.brume.memory..", "java.util.concurrent..", "java.sql..",
-                    "java.io..", "org.slf4j..");
+            .that()
+            .resideInAPackage("dev.brume.decide..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAnyPackage(
+                    "dev.brume.duties..",
+                    "dev.brume.engine..",
+                    "dev.brume.memory..",
+                    "java.util.concurrent..",
+                    "java.sql..",
+                    "java.io..",
+                    "org.slf4j..");
 
     @ArchTest
     static final ArchRule dutiesKnowNoThreadsAndNoDatabase = noClasses()
-            .that().resideInAPackage("dev.brume.duties..")
-            .should().dependOnClassesThat().resideInAnyPackage("dev.brume.engine..", "java.sql..", "javax.sql..")
-            .orShould().dependOnClassesThat().areAssignableTo(Thread.class);
+            .that()
+            .resideInAPackage("dev.brume.duties..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAnyPackage("dev.brume.engine..", "java.sql..", "javax.sql..")
+            .orShould()
+            .dependOnClassesThat()
+            .areAssignableTo(Thread.class);
 
     @ArchTest
     static final ArchRule onlyTheJdbcModuleAndTheCommandKnowSql = noClasses()
-            .that().resideOutsideOfPackages("dev.brume.jdbc..", "dev.brume.cli..", "dev.brume.examples..")
-            .should().dependOnClassesThat().resideInAnyPackage("java.sql..", "javax.sql..");
+            .that()
+            .resideOutsideOfPackages("dev.brume.jdbc..", "dev.brume.cli..", "dev.brume.examples..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAnyPackage("java.sql..", "javax.sql..");
 
     @ArchTest
     static final ArchRule scheduleNeedsNothingButTheJdk = noClasses()
-            .that().resideInAPackage("dev.brume.schedule..")
-            .should().dependOnClassesThat().resideOutsideOfPackages("dev.brume.schedule..", "java..");
+            .that()
+            .resideInAPackage("dev.brume.schedule..")
+            .should()
+            .dependOnClassesThat()
+            .resideOutsideOfPackages("dev.brume.schedule..", "java..");
 
     @ArchTest
     static final ArchRule onlyTheTimePortReadsTheWallClock = noClasses()
-            .that().resideInAnyPackage(
-                    "dev.brume", "dev.brume.schedule..", "dev.brume.decide..", "dev.brume.duties..", "dev.brume.engine..",
-                    "dev.brume.document..", "dev.brume.jdbc..", "dev.brume.definitions..")
-            .should().callMethod(java.time.Instant.class, "now")
-            .orShould().callMethod(System.class, "currentTimeMillis")
-            .orShould().callMethod(java.time.LocalDateTime.class, "now")
-            .orShould().callMethod(java.time.ZoneId.class, "systemDefault");
+            .that()
+            .resideInAnyPackage(
+                    "dev.brume",
+                    "dev.brume.schedule..",
+                    "dev.brume.decide..",
+                    "dev.brume.duties..",
+                    "dev.brume.engine..",
+                    "dev.brume.document..",
+                    "dev.brume.jdbc..",
+                    "dev.brume.definitions..")
+            .should()
+            .callMethod(java.time.Instant.class, "now")
+            .orShould()
+            .callMethod(System.class, "currentTimeMillis")
+            .orShould()
+            .callMethod(java.time.LocalDateTime.class, "now")
+            .orShould()
+            .callMethod(java.time.ZoneId.class, "systemDefault");
 
     @ArchTest
-    static final ArchRule packagesOfCoreFormNoCircle = slices()
-            .matching("dev.brume.(duties|engine|memory|decide|document|port)..")
-            .should().beFreeOfCycles();
+    static final ArchRule packagesOfCoreFormNoCircle = slices().matching(
+                    "dev.brume.(duties|engine|memory|decide|document|port)..")
+            .should()
+            .beFreeOfCycles();
 }

@@ -54,8 +54,7 @@ class CommandTest {
 
     @Test
     void previewShowsTheClockChangeAndItsJsonIsPlain() throws Exception {
-        Result text = brume(
-                "preview", "30 1 * * *", "--zone", "Europe/Lisbon", "--from", "2026-03-28", "--count", "3");
+        Result text = brume("preview", "30 1 * * *", "--zone", "Europe/Lisbon", "--from", "2026-03-28", "--count", "3");
         assertThat(text.exitCode()).isZero();
         assertThat(text.out())
                 .contains("At 01:30 every day, Lisbon time")
@@ -63,8 +62,16 @@ class CommandTest {
                 .contains("AFTER_GAP: 01:30 is skipped that day");
 
         List<Map<String, Object>> json = brume(
-                        "preview", "15 4 * * *", "--zone", "Atlantic/Azores", "--from", "2026-03-27T00:00:00Z",
-                        "--count", "10", "--format", "json")
+                        "preview",
+                        "15 4 * * *",
+                        "--zone",
+                        "Atlantic/Azores",
+                        "--from",
+                        "2026-03-27T00:00:00Z",
+                        "--count",
+                        "10",
+                        "--format",
+                        "json")
                 .jsonList();
         assertThat(json).hasSize(10);
         assertThat(json.get(0))
@@ -78,8 +85,18 @@ class CommandTest {
     @Test
     void previewFollowsTheStatedPolicies() throws Exception {
         List<Map<String, Object>> both = brume(
-                        "preview", "30 1 25 10 *", "--zone", "Europe/Lisbon", "--from", "2026-10-01T00:00:00Z",
-                        "--until", "2026-11-01T00:00:00Z", "--fold", "both", "--format", "json")
+                        "preview",
+                        "30 1 25 10 *",
+                        "--zone",
+                        "Europe/Lisbon",
+                        "--from",
+                        "2026-10-01T00:00:00Z",
+                        "--until",
+                        "2026-11-01T00:00:00Z",
+                        "--fold",
+                        "both",
+                        "--format",
+                        "json")
                 .jsonList();
         assertThat(both)
                 .extracting(map -> map.get("instant"), map -> map.get("note"))
@@ -87,13 +104,33 @@ class CommandTest {
                         org.assertj.core.groups.Tuple.tuple("2026-10-25T00:30:00Z", "FIRST_OF_FOLD"),
                         org.assertj.core.groups.Tuple.tuple("2026-10-25T01:30:00Z", "SECOND_OF_FOLD"));
         assertThat(brume(
-                                "preview", "30 1 29 3 *", "--zone", "Europe/Lisbon", "--from", "2026-03-01T00:00:00Z",
-                                "--until", "2026-04-01T00:00:00Z", "--gap", "skip", "--format", "json")
+                                "preview",
+                                "30 1 29 3 *",
+                                "--zone",
+                                "Europe/Lisbon",
+                                "--from",
+                                "2026-03-01T00:00:00Z",
+                                "--until",
+                                "2026-04-01T00:00:00Z",
+                                "--gap",
+                                "skip",
+                                "--format",
+                                "json")
                         .jsonList())
                 .isEmpty();
         assertThat(brume(
-                                "preview", "0 9 13 * FRI", "--zone", "UTC", "--from", "2026-11-01T00:00:00Z", "--count",
-                                "1", "--days", "both", "--format", "json")
+                                "preview",
+                                "0 9 13 * FRI",
+                                "--zone",
+                                "UTC",
+                                "--from",
+                                "2026-11-01T00:00:00Z",
+                                "--count",
+                                "1",
+                                "--days",
+                                "both",
+                                "--format",
+                                "json")
                         .jsonList()
                         .get(0))
                 .containsEntry("instant", "2026-11-13T09:00:00Z");
@@ -217,7 +254,8 @@ class CommandTest {
         Map<String, Object> shown = brume("show", id, "--format", "json").json();
         assertThat((List<?>) shown.get("attempts")).hasSize(2);
 
-        String missing = brume("runs", "--job", "missing", "--outcome", "failed").out();
+        String missing =
+                brume("runs", "--job", "missing", "--outcome", "failed").out();
         assertThat(missing).contains("FAILED");
         assertThat(brume("runs", "--outcome", "failedd").err()).contains("did you mean failed?");
         assertThat(brume("runs", "--job", "no-such-job").exitCode()).isEqualTo(1);
@@ -238,8 +276,8 @@ class CommandTest {
     }
 
     private String serveUntilJoined() throws Exception {
-        try (BrumeProcess serve = BrumeProcess.start(
-                folder, "serve", "--definitions", "harbour.yaml", "--format", "json")) {
+        try (BrumeProcess serve =
+                BrumeProcess.start(folder, "serve", "--definitions", "harbour.yaml", "--format", "json")) {
             serve.await(BrumeProcess.kind("JOINED"));
             serve.terminate();
             return serve.result().err();
@@ -251,9 +289,12 @@ class CommandTest {
     @Test
     void troubleHasAMessageAndAnExitCode() throws Exception {
         failsWithoutTrace(brume("jobs"), 2);
-        assertThat(brume("jobs").err()).contains("there is no database in folder").contains("--data FOLDER");
+        assertThat(brume("jobs").err())
+                .contains("there is no database in folder")
+                .contains("--data FOLDER");
         failsWithoutTrace(brume("jobs", "--database", "jdbc:postgresql://127.0.0.1:1/none?user=a&password=secret"), 3);
-        assertThat(brume("jobs", "--database", "jdbc:postgresql://127.0.0.1:1/none?user=a&password=secret").err())
+        assertThat(brume("jobs", "--database", "jdbc:postgresql://127.0.0.1:1/none?user=a&password=secret")
+                        .err())
                 .contains("cannot reach jdbc:postgresql://127.0.0.1:1/none")
                 .doesNotContain("secret");
         failsWithoutTrace(brume("jobs", "--database", "jdbc:unknown:x"), 2);
@@ -283,9 +324,13 @@ class CommandTest {
 
     @Test
     void helpAndSchemasCanBeRead() throws Exception {
-        assertThat(brume("--help").out()).contains("Exit codes:").contains("preview").contains("serve");
+        assertThat(brume("--help").out())
+                .contains("Exit codes:")
+                .contains("preview")
+                .contains("serve");
         assertThat(brume("--version").out()).startsWith("brume ");
-        for (String command : List.of("serve", "jobs", "runs", "show", "instances", "preview", "check", "drop", "demo")) {
+        for (String command :
+                List.of("serve", "jobs", "runs", "show", "instances", "preview", "check", "drop", "demo")) {
             assertThat(brume(command, "--help").out()).as(command).contains("Usage: brume " + command);
         }
         assertThat(brume("schema", "definitions").json()).containsKey("$defs");

@@ -27,7 +27,8 @@ class DemoTest {
                 .contains("everything was seen")
                 .contains("jobs --data brume-demo")
                 .contains("show ");
-        assertThat(BrumeProcess.run(folder, "jobs", "--data", "brume-demo").out()).contains("lamp-inspection");
+        assertThat(BrumeProcess.run(folder, "jobs", "--data", "brume-demo").out())
+                .contains("lamp-inspection");
         List<Map<String, Object>> runs = BrumeProcess.run(
                         folder, "runs", "--data", "brume-demo", "--count", "1000", "--format", "json")
                 .jsonList();
@@ -37,7 +38,8 @@ class DemoTest {
                         .containsEntry("job", "lamp-inspection")
                         .containsEntry("attempts", 2)
                         .containsEntry("outcome", "SUCCEEDED"));
-        assertThat(BrumeProcess.run(folder, "instances", "--all", "--data", "brume-demo").out())
+        assertThat(BrumeProcess.run(folder, "instances", "--all", "--data", "brume-demo")
+                        .out())
                 .contains("quay-1")
                 .contains("quay-2")
                 .contains("quay-3");

@@ -33,9 +33,12 @@ class EmbeddedDatabaseTest {
             JdbcStore store = JdbcStore.on(database);
             store.prepare();
             for (int i = 0; i < 50; i++) {
-                Job job = Job.named("job-" + i).every(Duration.ofHours(1)).program("true").build();
-                store.transact(tx -> tx.addJobs(List.of(new dev.brume.port.NewJob(
-                        job, "test", java.time.Instant.EPOCH, Optional.empty()))));
+                Job job = Job.named("job-" + i)
+                        .every(Duration.ofHours(1))
+                        .program("true")
+                        .build();
+                store.transact(tx -> tx.addJobs(
+                        List.of(new dev.brume.port.NewJob(job, "test", java.time.Instant.EPOCH, Optional.empty()))));
             }
             System.out.println("committed");
             System.out.flush();

@@ -51,13 +51,16 @@ class InvariantCheckerTest {
 
     private static RunEnd end(LeaseKey lease) {
         return new RunEnd(
-                lease, Outcome.SUCCEEDED, Optional.empty(), attempt(lease, AttemptEnd.SUCCEEDED), Optional.empty(),
+                lease,
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                attempt(lease, AttemptEnd.SUCCEEDED),
+                Optional.empty(),
                 Optional.empty());
     }
 
     private static RunRelease release(LeaseKey lease) {
-        return new RunRelease(
-                lease, RunState.PLANNED, T, List.of(attempt(lease, AttemptEnd.LOST)), Optional.empty());
+        return new RunRelease(lease, RunState.PLANNED, T, List.of(attempt(lease, AttemptEnd.LOST)), Optional.empty());
     }
 
     private void add(RunRow run) {
@@ -96,9 +99,19 @@ class InvariantCheckerTest {
         RunRow run = run(1, T, RunState.PLANNED, Optional.empty());
         add(run);
 
-        breaks("I1", () -> checker.skipped(List.of(new LedgerLine(
-                2, run.owed(), 1, "main", T, Outcome.SKIPPED, Optional.empty(), List.of(), Optional.empty(),
-                Optional.empty()))));
+        breaks(
+                "I1",
+                () -> checker.skipped(List.of(new LedgerLine(
+                        2,
+                        run.owed(),
+                        1,
+                        "main",
+                        T,
+                        Outcome.SKIPPED,
+                        Optional.empty(),
+                        List.of(),
+                        Optional.empty(),
+                        Optional.empty()))));
     }
 
     @Test
@@ -141,8 +154,10 @@ class InvariantCheckerTest {
         checker.passedOver(List.of(new Span(7, 1, T, T.plusSeconds(10), T, T.plusSeconds(9), 2, "MISSED")));
         checker.passedOver(List.of(new Span(8, 1, T, T.plusSeconds(10), T, T.plusSeconds(9), 2, "MISSED")));
 
-        breaks("I4", () -> checker.passedOver(List.of(
-                new Span(7, 1, T.plusSeconds(9), T.plusSeconds(20), T.plusSeconds(9), T.plusSeconds(19), 2, "MISSED"))));
+        breaks(
+                "I4",
+                () -> checker.passedOver(List.of(new Span(
+                        7, 1, T.plusSeconds(9), T.plusSeconds(20), T.plusSeconds(9), T.plusSeconds(19), 2, "MISSED"))));
     }
 
     @Test

@@ -55,7 +55,8 @@ abstract class JdbcContract extends StoreContract {
 
     @Test
     void aDueJobThatAnotherPlannerHoldsIsPassedOver() throws Exception {
-        Job job = Job.named("tides").every(Duration.ofSeconds(1)).program("true").build();
+        Job job =
+                Job.named("tides").every(Duration.ofSeconds(1)).program("true").build();
         Instant past = store.history().now().minusSeconds(5);
         store.transact(tx -> tx.addJobs(List.of(new NewJob(job, "test", past, Optional.of(past)))));
         CountDownLatch locked = new CountDownLatch(1);
@@ -108,8 +109,7 @@ abstract class JdbcContract extends StoreContract {
 
         assertThatThrownBy(() -> store.prepare())
                 .isInstanceOfSatisfying(
-                        StoreException.class,
-                        e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.SCHEMA))
+                        StoreException.class, e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.SCHEMA))
                 .hasMessageContaining("version 99")
                 .hasMessageContaining("update the software");
     }
@@ -132,7 +132,11 @@ abstract class JdbcContract extends StoreContract {
         CountDownLatch enough = new CountDownLatch(60);
         List<Brume> instances = new ArrayList<>();
         for (int i = 0; i < 3; i++) {
-            Brume brume = Brume.on(store).instance("quay-" + i).workers(4).poll(Duration.ofMillis(200)).build();
+            Brume brume = Brume.on(store)
+                    .instance("quay-" + i)
+                    .workers(4)
+                    .poll(Duration.ofMillis(200))
+                    .build();
             brume.handler("note", run -> {
                 record.add(run.job() + " " + run.planned());
                 enough.countDown();
@@ -140,7 +144,8 @@ abstract class JdbcContract extends StoreContract {
             instances.add(brume);
         }
         for (int i = 0; i < 20; i++) {
-            instances.get(0)
+            instances
+                    .get(0)
                     .define(Job.named("tide-" + i)
                             .every(Duration.ofSeconds(1))
                             .handler("note")
@@ -160,7 +165,8 @@ abstract class JdbcContract extends StoreContract {
                 .map(run -> run.job() + " " + run.owed().planned())
                 .toList();
         assertThat(record).doesNotHaveDuplicates().containsExactlyInAnyOrderElementsOf(ended);
-        assertThat(store.history().jobs()).allSatisfy(view -> assertThat(view.row().waiting()).isZero());
+        assertThat(store.history().jobs())
+                .allSatisfy(view -> assertThat(view.row().waiting()).isZero());
         List<Recount> wrong = store.transact(tx -> tx.recount(100));
         assertThat(wrong).isEmpty();
         List<Settle> unsettled = store.transact(tx -> tx.takeUnsettled(List.of(), 100));

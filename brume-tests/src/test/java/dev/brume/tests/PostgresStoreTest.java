@@ -3,8 +3,8 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.zaxxer.hikari.HikariDataSource;
-import dev.brume.Outcome;
 import dev.brume.Origin;
+import dev.brume.Outcome;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.RunRow;
@@ -42,7 +42,15 @@ class PostgresStoreTest extends JdbcContract {
                 1, planned, "", Origin.SCHEDULE, LocalDateTime.parse("2026-11-23T10:00"), "UTC", Optional.empty());
         store.transact(tx -> {
             tx.addLines(List.of(new LedgerLine(
-                    1, owed, 1, "main", planned, Outcome.SKIPPED, Optional.of("BUSY"), List.of(), Optional.empty(),
+                    1,
+                    owed,
+                    1,
+                    "main",
+                    planned,
+                    Outcome.SKIPPED,
+                    Optional.of("BUSY"),
+                    List.of(),
+                    Optional.empty(),
                     Optional.empty())));
             return null;
         });
@@ -50,7 +58,8 @@ class PostgresStoreTest extends JdbcContract {
         try (HikariDataSource pool = Databases.postgres();
                 Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
-            assertThatThrownBy(() -> statement.execute("update " + table("brume_ledger") + " set outcome = 'SUCCEEDED'"))
+            assertThatThrownBy(
+                            () -> statement.execute("update " + table("brume_ledger") + " set outcome = 'SUCCEEDED'"))
                     .hasMessageContaining("insert-only");
         }
     }

@@ -25,6 +25,7 @@ import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.postgresql.ds.PGSimpleDataSource;
 
 /** A real PostgreSQL that misbehaves: connections killed, rows held for too long, no right to write. */
 class PostgresTroubleTest {
@@ -35,7 +36,10 @@ class PostgresTroubleTest {
     @BeforeEach
     void open() {
         pool = Databases.postgres();
-        store = JdbcStore.builder(pool).schema(schema).limit(Duration.ofMillis(500)).build();
+        store = JdbcStore.builder(pool)
+                .schema(schema)
+                .limit(Duration.ofMillis(500))
+                .build();
         store.prepare();
     }
 
@@ -56,7 +60,9 @@ class PostgresTroubleTest {
     }
 
     private static void has(Throwable thrown, Trouble trouble) {
-        assertThat(thrown).isInstanceOfSatisfying(StoreException.class, e -> assertThat(e.trouble()).isEqualTo(trouble));
+        assertThat(thrown)
+                .isInstanceOfSatisfying(
+                        StoreException.class, e -> assertThat(e.trouble()).isEqualTo(trouble));
     }
 
     @Test
@@ -104,9 +110,14 @@ class PostgresTroubleTest {
     @Test
     void anEngineWhoseConnectionsAreAllKilledGoesOn() throws Exception {
         BlockingQueue<Event> events = new LinkedBlockingQueue<>();
-        Brume brume = Brume.on(store).instance("quay-1").poll(Duration.ofMillis(200)).watcher(events::add).build();
+        Brume brume = Brume.on(store)
+                .instance("quay-1")
+                .poll(Duration.ofMillis(200))
+                .watcher(events::add)
+                .build();
         brume.handler("note", run -> run.print("noted"));
-        brume.define(Job.named("tides").every(Duration.ofSeconds(1)).handler("note").build());
+        brume.define(
+                Job.named("tides").every(Duration.ofSeconds(1)).handler("note").build());
         brume.start();
         await(events, Event.Kind.SUCCEEDED);
         for (int i = 0; i < 3; i++) {
@@ -136,22 +147,27 @@ class PostgresTroubleTest {
         sql("create role reader_" + schema);
         sql("grant usage on schema " + schema + " to reader_" + schema);
         sql("grant select on all tables in schema " + schema + " to reader_" + schema);
-        try (HikariDataSource reading = Databases.postgres()) {
-            reading.setConnectionInitSql("set role reader_" + schema);
-            JdbcStore mine = JdbcStore.builder(reading).schema(schema).description("the archive").build();
-            mine.prepare();
-            assertThat(mine.history().jobs()).isEmpty();
-            assertThatThrownBy(() -> Brume.on(mine).instance("definer").build().define(job()))
-                    .satisfies(thrown -> has(thrown, Trouble.NOT_WRITABLE))
-                    .hasMessageContaining("cannot write to the archive")
-                    .hasMessageContaining("permission denied");
-        }
+        PGSimpleDataSource reading = new PGSimpleDataSource();
+        reading.setURL(Databases.postgresUrl());
+        reading.setOptions("-c role=reader_" + schema);
+        JdbcStore mine = JdbcStore.builder(reading)
+                .schema(schema)
+                .description("the archive")
+                .build();
+
+        mine.prepare();
+        assertThat(mine.history().jobs()).isEmpty();
+        assertThatThrownBy(() -> Brume.on(mine).instance("definer").build().define(job()))
+                .satisfies(thrown -> has(thrown, Trouble.NOT_WRITABLE))
+                .hasMessageContaining("cannot write to the archive")
+                .hasMessageContaining("permission denied");
     }
 
     @Test
     void withoutSchemaChangesMissingTablesAreNamedAndNothingIsCreated() throws Exception {
         String empty = Databases.freshName();
-        JdbcStore mine = JdbcStore.builder(pool).schema(empty).withoutSchemaChanges().build();
+        JdbcStore mine =
+                JdbcStore.builder(pool).schema(empty).withoutSchemaChanges().build();
 
         assertThatThrownBy(mine::prepare)
                 .satisfies(thrown -> has(thrown, Trouble.SCHEMA))

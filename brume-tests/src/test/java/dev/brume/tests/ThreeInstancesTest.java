@@ -36,7 +36,10 @@ class ThreeInstancesTest {
     private Path definitions() throws Exception {
         StringBuilder yaml = new StringBuilder("zone: Atlantic/Azores\njobs:\n");
         for (int i = 0; i < 6; i++) {
-            yaml.append("  buoy-").append(i).append(":\n    when: {every: 1s}\n    work: ").append(note("began"));
+            yaml.append("  buoy-")
+                    .append(i)
+                    .append(":\n    when: {every: 1s}\n    work: ")
+                    .append(note("began"));
         }
         yaml.append("  lamp-inspection:\n    when: {every: 5s}\n    work: {program: [sh, -c, '")
                 .append(line("began"))
@@ -57,9 +60,24 @@ class ThreeInstancesTest {
 
     private BrumeProcess instance(String name, Path definitions, String schema) throws Exception {
         return BrumeProcess.start(
-                folder, "serve", "--name", name, "--definitions", definitions.toString(), "--database",
-                Databases.postgresUrl(), "--schema", schema, "--lease", "3s", "--workers", "8", "--drain-limit", "20s",
-                "--format", "json");
+                folder,
+                "serve",
+                "--name",
+                name,
+                "--definitions",
+                definitions.toString(),
+                "--database",
+                Databases.postgresUrl(),
+                "--schema",
+                schema,
+                "--lease",
+                "3s",
+                "--workers",
+                "8",
+                "--drain-limit",
+                "20s",
+                "--format",
+                "json");
     }
 
     @Test
@@ -106,22 +124,29 @@ class ThreeInstancesTest {
                     return found.get();
                 }
             }
-            throw new AssertionError("waited in vain; runs are " + store.history().runs(RunFilter.newest(50)));
+            throw new AssertionError(
+                    "waited in vain; runs are " + store.history().runs(RunFilter.newest(50)));
         });
     }
 
     private String holderOfLongRun(String schema) {
-        return until(schema, store -> longRuns(store).stream()
-                .filter(run -> run.outcome().isEmpty() && !run.attempts().isEmpty())
-                .map(run -> run.lastAttempt().orElseThrow().instance())
-                .findFirst());
+        return until(
+                schema,
+                store -> longRuns(store).stream()
+                        .filter(run ->
+                                run.outcome().isEmpty() && !run.attempts().isEmpty())
+                        .map(run -> run.lastAttempt().orElseThrow().instance())
+                        .findFirst());
     }
 
     private void awaitTakenOverAndEnded(String schema, String victim) {
-        until(schema, store -> longRuns(store).stream()
-                .filter(run -> run.outcome().isPresent() && run.attempts().size() > 1)
-                .filter(run -> run.attempts().get(0).instance().equals(victim))
-                .findFirst());
+        until(
+                schema,
+                store -> longRuns(store).stream()
+                        .filter(run ->
+                                run.outcome().isPresent() && run.attempts().size() > 1)
+                        .filter(run -> run.attempts().get(0).instance().equals(victim))
+                        .findFirst());
     }
 
     private static List<RunView> longRuns(JdbcStore store) {
@@ -136,7 +161,8 @@ class ThreeInstancesTest {
         List<String> record = Files.readAllLines(folder.resolve("record"));
 
         // Nothing began twice under one fence, and whatever began is an attempt in the ledger.
-        List<String> began = record.stream().filter(line -> line.endsWith(" began")).toList();
+        List<String> began =
+                record.stream().filter(line -> line.endsWith(" began")).toList();
         List<String> attempts = new ArrayList<>();
         for (RunView run : runs) {
             for (Attempt attempt : run.attempts()) {
@@ -148,7 +174,9 @@ class ThreeInstancesTest {
 
         // What succeeded did so once, and is on the job's own record.
         List<String> succeeded = runs.stream()
-                .filter(run -> run.outcome().filter(outcome -> outcome == Outcome.SUCCEEDED).isPresent())
+                .filter(run -> run.outcome()
+                        .filter(outcome -> outcome == Outcome.SUCCEEDED)
+                        .isPresent())
                 .map(run -> run.job() + " " + run.owed().planned() + " "
                         + run.lastAttempt().orElseThrow().fence() + " began")
                 .toList();

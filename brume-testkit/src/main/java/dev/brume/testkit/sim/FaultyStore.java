@@ -119,15 +119,17 @@ final class FaultyStore implements Store {
         switch (step) {
             case "addRuns" -> {
                 Collection<RunRow> runs = (Collection<RunRow>) args[0];
-                Map<Long, Integer> caps = caps(tx, runs.stream().map(run -> run.owed().job()).toList());
-                notes.add(() -> runs.forEach(run -> checker.added(List.of(run), caps.get(run.owed().job()))));
+                Map<Long, Integer> caps =
+                        caps(tx, runs.stream().map(run -> run.owed().job()).toList());
+                notes.add(() -> runs.forEach(
+                        run -> checker.added(List.of(run), caps.get(run.owed().job()))));
             }
             case "addLines" -> notes.add(() -> checker.skipped((Collection<LedgerLine>) args[0]));
             case "addSpans" -> notes.add(() -> checker.passedOver((Collection<Span>) args[0]));
             case "claim" -> notes.add(() -> ((Collection<RunRow>) result).forEach(checker::leased));
             case "end" -> notes.add(() -> checker.ended((Collection<RunEnd>) args[0], (Set<LeaseKey>) result));
-            case "release" -> notes.add(
-                    () -> checker.released((Collection<RunRelease>) args[0], (Set<LeaseKey>) result));
+            case "release" ->
+                notes.add(() -> checker.released((Collection<RunRelease>) args[0], (Set<LeaseKey>) result));
             case "lockHeld" -> {
                 Map<Long, Integer> caps = caps(tx, List.of((Long) args[0]));
                 notes.add(() -> checker.letGo(

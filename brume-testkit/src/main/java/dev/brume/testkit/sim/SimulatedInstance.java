@@ -36,8 +36,8 @@ final class SimulatedInstance implements WorkerPool {
         this.time = time;
         this.random = random;
         this.whenDead = whenDead;
-        Settings settings = new Settings(
-                name, "simulated", 1, java.util.Map.of("main", WORKERS), lease, Duration.ofSeconds(1), 50);
+        Settings settings =
+                new Settings(name, "simulated", 1, java.util.Map.of("main", WORKERS), lease, Duration.ofSeconds(1), 50);
         instance = new Instance(settings, store, time, event -> {});
         instance.workers(this);
     }
@@ -108,8 +108,8 @@ final class SimulatedInstance implements WorkerPool {
     private void finish(LeasedRun run, long fence, long started, AttemptEnd end) {
         if (working.remove(fence)) {
             Optional<String> error = end == AttemptEnd.SUCCEEDED ? Optional.empty() : Optional.of("simulated");
-            instance.completed(new Completion(
-                    run, end, error, Optional.empty(), Optional.empty(), started, time.nanos()));
+            instance.completed(
+                    new Completion(run, end, error, Optional.empty(), Optional.empty(), started, time.nanos()));
         }
     }
 

@@ -81,8 +81,8 @@ public final class Simulator {
     }
 
     private void define() {
-        Settings settings = new Settings(
-                "definer", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50);
+        Settings settings =
+                new Settings("definer", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50);
         FaultyStore watched = new FaultyStore(store, checker, Faults.none(), random.split());
         Instance definer = new Instance(settings, watched, time, event -> {});
         List<Job> jobs = new ArrayList<>();

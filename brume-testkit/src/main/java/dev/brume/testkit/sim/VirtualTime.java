@@ -9,8 +9,8 @@ import java.util.PriorityQueue;
 /** Time that moves only from one planned action to the next. Confined to one thread. */
 final class VirtualTime implements TimeSource, InstantSource {
     private final Instant begin;
-    private final PriorityQueue<Planned> queue = new PriorityQueue<>(
-            Comparator.comparingLong(Planned::nanos).thenComparingLong(Planned::order));
+    private final PriorityQueue<Planned> queue =
+            new PriorityQueue<>(Comparator.comparingLong(Planned::nanos).thenComparingLong(Planned::order));
     private long nanos;
     private long order;
 
