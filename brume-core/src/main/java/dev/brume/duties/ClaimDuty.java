@@ -21,8 +21,8 @@ final class ClaimDuty {
         this.instance = instance;
     }
 
-    /** Claims for every lane with free workers; returns whether there may be more. */
-    boolean step(Optional<Instant> hint) {
+    /** Claims for every lane with free workers; returns how many runs it got. */
+    int step(Optional<Instant> hint) {
         Optional<Instance.Session> session = instance.liveSession();
         Leasing leasing = new Leasing(instance, session);
         List<String> lanes = instance.settings().lanes().keySet().stream()
@@ -30,16 +30,16 @@ final class ClaimDuty {
                 .sorted()
                 .toList();
         if (session.isEmpty() || lanes.isEmpty()) {
-            return false;
+            return 0;
         }
-        boolean full = false;
+        int claimed = 0;
         for (String lane : lanes) {
             int limit = Math.min(leasing.room(lane), instance.settings().batch());
             List<LeasedRun> runs = instance.transact(tx -> claim(tx, session.get(), lane, hint, limit));
             Leasing.start(instance, runs);
-            full |= runs.size() == limit && limit == instance.settings().batch();
+            claimed += runs.size();
         }
-        return full;
+        return claimed;
     }
 
     private List<LeasedRun> claim(

@@ -7,6 +7,8 @@ import dev.brume.port.RunRow;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 
 /** How many runs an instance may lease to itself in one transaction: what its free workers can start. */
 final class Leasing {
@@ -37,6 +39,13 @@ final class Leasing {
         }
         room.put(job.lane(), free - 1);
         return session;
+    }
+
+    /** Returns the lanes of an instance that have a free worker. */
+    static Set<String> openLanes(Instance instance) {
+        return instance.settings().lanes().keySet().stream()
+                .filter(lane -> instance.workers().free(lane) > 0)
+                .collect(Collectors.toSet());
     }
 
     /** Returns how many runs it may still lease, over all lanes. */

@@ -28,20 +28,20 @@ final class PlanDuty {
     }
 
     /**
-     * Plans one batch; returns whether there may be more.
+     * Plans one batch; returns how many jobs it was.
      *
      * @param hint nothing earlier is expected to be due
      */
-    boolean step(Optional<Instant> hint) {
+    int step(Optional<Instant> hint) {
         Optional<Instance.Session> session = instance.liveSession();
         if (session.isEmpty()) {
-            return false;
+            return 0;
         }
         int limit = Math.min(instance.settings().batch(), new Leasing(instance, session).room());
         if (limit == 0 && hint.filter(this::isOverdue).isPresent()) {
             limit = AT_LEAST;
         }
-        return limit > 0 && plan(session.get(), hint, limit);
+        return limit > 0 ? plan(session.get(), hint, limit) : 0;
     }
 
     /** With no free worker here, work is left to instances that have one, but not for ever. */
@@ -49,10 +49,10 @@ final class PlanDuty {
         return due.plus(PATIENCE).isBefore(instance.now());
     }
 
-    private boolean plan(Instance.Session session, Optional<Instant> hint, int limit) {
+    private int plan(Instance.Session session, Optional<Instant> hint, int limit) {
         Batch batch = instance.transact(tx -> plan(tx, session, hint, limit));
         batch.writer.ifPresent(PlanWriter::committed);
-        return batch.jobs == limit;
+        return batch.jobs;
     }
 
     private record Batch(int jobs, Optional<PlanWriter> writer) {}

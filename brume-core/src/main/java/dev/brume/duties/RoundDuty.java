@@ -5,7 +5,6 @@ import dev.brume.port.Store;
 import dev.brume.port.StoreException;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Stream;
@@ -25,6 +24,7 @@ public final class RoundDuty implements Duty {
     private static final Duration SWEEP = Duration.ofMinutes(10);
     private static final Duration AFTER_TROUBLE = Duration.ofMillis(500);
     private static final Duration SLACK = Duration.ofSeconds(1);
+    private static final Duration CONTENDED = Duration.ofMillis(10);
     private static final Duration WITHOUT_SESSION = Duration.ofMillis(20);
 
     private final Instance instance;
@@ -77,32 +77,31 @@ public final class RoundDuty implements Duty {
         Optional<Instant> due = expected.filter(instant -> !instant.isAfter(instance.now()));
         if (due.isPresent()) {
             expected = Optional.empty();
-            if (plan.step(due)) {
+            if (plan.step(due) == instance.settings().batch()) {
                 return Duration.ZERO;
             }
         }
         boolean wide = isTime(nextWide);
         Outlook outlook = look(wide);
+        int done = 0;
         if (wide) {
             nextWide = instance.time().nanos() + instance.settings().poll().toNanos();
-            care(outlook);
+            done += care(outlook);
         }
-        boolean more = false;
         if (isPast(outlook.nextReady(), outlook.now())) {
-            more = claim.step(outlook.nextReady());
+            done += claim.step(outlook.nextReady());
         }
         if (isPast(outlook.nextDue(), outlook.now())) {
-            plan.step(outlook.nextDue());
-            more = true;
+            done += plan.step(outlook.nextDue());
         }
-        return more ? Duration.ZERO : restUntil(outlook);
+        return done > 0 ? Duration.ZERO : restUntil(outlook);
     }
 
     private Outlook look(boolean wide) {
         long before = instance.time().nanos();
         Outlook outlook = instance.store()
                 .outlook(new Store.Look(
-                        instance.settings().lanes().keySet(),
+                        Leasing.openLanes(instance),
                         Set.copyOf(instance.handlers()),
                         wide ? Optional.empty() : lowWater,
                         wide));
@@ -114,12 +113,11 @@ public final class RoundDuty implements Duty {
         return outlook;
     }
 
-    private void care(Outlook outlook) {
-        while (outlook.unsettled() && settle.step(Set.of())) {
-            // Another full batch may be waiting.
-        }
+    /** Does what is not about time; returns how many ends were settled and runs taken over. */
+    private int care(Outlook outlook) {
+        int done = outlook.unsettled() ? settle.step(Set.of()) : 0;
         if (outlook.lapsed()) {
-            takeOver.step();
+            done += takeOver.step();
         }
         if (isTime(nextReconcile)) {
             nextReconcile =
@@ -130,6 +128,7 @@ public final class RoundDuty implements Duty {
             nextSweep = instance.time().nanos() + SWEEP.toNanos();
             sweep.step();
         }
+        return done;
     }
 
     private boolean isTime(long nanos) {
@@ -140,14 +139,19 @@ public final class RoundDuty implements Duty {
         return instant.isPresent() && !instant.get().isAfter(now);
     }
 
+    /**
+     * How long nothing is to be expected. What is past and could not be taken is in another instance's hands, so a
+     * short look back is enough; with no free worker here, the first to come free wakes the round.
+     */
     private Duration restUntil(Outlook outlook) {
-        expected = outlook.nextDue();
-        Duration rest = instance.settings().poll();
-        Optional<Instant> ready = outlook.nextReady().filter(next -> next.isAfter(outlook.now()));
-        for (Optional<Instant> next : List.of(expected, ready)) {
-            Duration left = next.map(instance::until).orElse(rest);
-            rest = left.compareTo(rest) < 0 ? left : rest;
-        }
-        return rest;
+        expected = outlook.nextDue().filter(due -> due.isAfter(outlook.now()));
+        boolean contended = !Leasing.openLanes(instance).isEmpty()
+                && (isPast(outlook.nextDue(), outlook.now()) || isPast(outlook.nextReady(), outlook.now()));
+        Optional<Duration> contention = contended ? Optional.of(CONTENDED) : Optional.empty();
+        Optional<Duration> ready =
+                outlook.nextReady().filter(next -> next.isAfter(outlook.now())).map(instance::until);
+        return Stream.of(contention, expected.map(instance::until), ready)
+                .flatMap(Optional::stream)
+                .reduce(instance.settings().poll(), (a, b) -> a.compareTo(b) < 0 ? a : b);
     }
 }

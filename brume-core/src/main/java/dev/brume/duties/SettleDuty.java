@@ -29,13 +29,13 @@ final class SettleDuty {
     }
 
     /**
-     * Settles a batch; returns whether there may be more.
+     * Settles a batch; returns how many ends it was.
      *
      * @param runs which; empty for any
      */
-    boolean step(Set<Long> runs) {
+    int step(Set<Long> runs) {
         int limit = Math.max(runs.size(), instance.settings().batch());
-        return instance.transact(tx -> settle(tx, runs, limit)) == limit;
+        return instance.transact(tx -> settle(tx, runs, limit));
     }
 
     private static int settle(Transaction tx, Set<Long> runs, int limit) {

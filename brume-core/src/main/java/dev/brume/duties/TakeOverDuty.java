@@ -33,17 +33,17 @@ final class TakeOverDuty {
         this.instance = instance;
     }
 
-    /** Takes over everything from all lapsed sessions but its own; returns whether it took any run. */
-    boolean step() {
+    /** Takes over everything from all lapsed sessions but its own; returns how many runs. */
+    int step() {
         Optional<UUID> own = instance.sessionId();
         List<SessionRow> lapsed = instance.transact(Transaction::lapsedSessions);
-        boolean any = false;
+        int all = 0;
         for (SessionRow session : lapsed) {
             if (!own.equals(Optional.of(session.id())) && close(session)) {
-                any |= takeAll(session);
+                all += takeAll(session);
             }
         }
-        return any;
+        return all;
     }
 
     private boolean close(SessionRow seen) {
@@ -68,8 +68,8 @@ final class TakeOverDuty {
         });
     }
 
-    private boolean takeAll(SessionRow session) {
-        boolean any = false;
+    private int takeAll(SessionRow session) {
+        int all = 0;
         while (true) {
             List<Runnable> tales = new ArrayList<>();
             int taken = instance.transact(tx -> {
@@ -77,10 +77,10 @@ final class TakeOverDuty {
                 return takeBatch(tx, session, tales);
             });
             tales.forEach(Runnable::run);
-            any |= taken > 0;
+            all += taken;
             if (taken == 0) {
                 instance.transact(tx -> endIfEmpty(tx, session.id()));
-                return any;
+                return all;
             }
         }
     }

@@ -57,17 +57,14 @@ public final class Engine {
                 instance.settings().lanes(),
                 handlers,
                 instance.time(),
-                this::completed);
+                this::completed,
+                rounds::wake);
         instance.workers(workers);
     }
 
     private void completed(Completion completion) {
-        boolean wasFull = workers.free(completion.run().job().lane()) == 1;
         instance.completed(completion);
         finisher.wake();
-        if (wasFull) {
-            rounds.wake();
-        }
     }
 
     /** Starts the threads. The session is opened by the keeper, as soon as the store can be reached. */

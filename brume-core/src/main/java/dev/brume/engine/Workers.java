@@ -41,6 +41,7 @@ final class Workers implements WorkerPool {
     private final Map<String, Handler> handlers;
     private final TimeSource time;
     private final Consumer<Completion> completions;
+    private final Runnable whenRoom;
     private final ScheduledExecutorService limits;
 
     private static final class Lane {
@@ -55,15 +56,23 @@ final class Workers implements WorkerPool {
         }
     }
 
+    /**
+     * Creates the pool.
+     *
+     * @param completions receives every end
+     * @param whenRoom is told when a full lane has a free worker again
+     */
     Workers(
             String instance,
             Map<String, Integer> sizes,
             Map<String, Handler> handlers,
             TimeSource time,
-            Consumer<Completion> completions) {
+            Consumer<Completion> completions,
+            Runnable whenRoom) {
         this.handlers = handlers;
         this.time = time;
         this.completions = completions;
+        this.whenRoom = whenRoom;
         sizes.forEach((name, size) ->
                 lanes.put(name, new Lane(size, EngineThreads.numbered("brume-" + instance + "-" + name))));
         limits = Executors.newSingleThreadScheduledExecutor(EngineThreads.numbered("brume-" + instance + "-limits"));
@@ -123,7 +132,10 @@ final class Workers implements WorkerPool {
             limit.ifPresent(timer -> timer.cancel(/* mayInterruptIfRunning= */ false));
             attempt.close();
             active.remove(fence(run));
-            lane.busy.decrementAndGet();
+            boolean wasFull = lane.busy.getAndDecrement() == lane.size;
+            if (wasFull) {
+                whenRoom.run();
+            }
         }
         completions.accept(
                 new Completion(run, ending.end, ending.error, ending.result, output.output(), started, time.nanos()));

@@ -177,6 +177,29 @@ class DutiesTest {
     }
 
     @Test
+    void aFullInstanceRestsAlthoughWorkIsDue() {
+        Node full = new Node("quay-2", 0);
+        define(everyTen());
+
+        assertThat(full.round.step()).isEqualTo(Duration.ofSeconds(1));
+        forwardSeconds(1);
+        assertThat(full.round.step()).isEqualTo(Duration.ofSeconds(1));
+    }
+
+    @Test
+    void aTakenOverRunIsLookedForAtOnce() {
+        define(everyTen());
+        quay.round.step();
+        quay.takeStarted();
+        forward(LEASE.plusSeconds(1));
+        Node other = new Node("quay-2", 4);
+
+        assertThat(other.round.step()).isZero();
+        other.round.step();
+        assertThat(other.started).extracting(run -> run.row().attempt()).contains(2);
+    }
+
+    @Test
     void aRunWhoseHandlerIsUnknownWaitsForAnInstanceThatKnowsIt() {
         define(Job.named("tides").once(BEGIN).handler("compute"));
         quay.round.step();

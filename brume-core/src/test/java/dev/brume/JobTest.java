@@ -1,0 +1,159 @@
+package dev.brume;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.memory.MemoryStore;
+import dev.brume.port.RunFilter;
+import dev.brume.port.StoreException;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.assertj.core.api.ThrowableAssert.ThrowingCallable;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/** Definitions in Java: what is refused, where, and with which words. */
+class JobTest {
+    private static Job.Builder tides() {
+        return Job.named("tides").program("true");
+    }
+
+    private static void refuses(ThrowingCallable step, String... words) {
+        assertThatThrownBy(step).isInstanceOf(IllegalArgumentException.class).hasMessageContainingAll(words);
+    }
+
+    @Test
+    void aWrongValueFailsWhereItIsSet() {
+        refuses(() -> Job.named("no spaces"), "job name 'no spaces' is not a name", "letter or digit");
+        refuses(() -> Job.named("bad space/tides"), "namespace 'bad space'");
+        refuses(() -> tides().cron("61 * * * *", "UTC"), "minute: '61' is outside 0-59");
+        refuses(() -> tides().cron("0 9 * * *", "Lisbon"), "did you mean Europe/Lisbon?");
+        refuses(() -> tides().every(Duration.ofMillis(10)), "outside 1s");
+        refuses(() -> tides().timeLimit(Duration.ZERO), "timeLimit", "above 0s");
+        refuses(() -> tides().priority(10), "priority: 10 is outside 0 to 9");
+        refuses(() -> tides().lane("a b"), "lane: 'a b' is not a name");
+        refuses(() -> tides().tag(""), "tags: ''");
+        refuses(() -> tides().payload("x".repeat(Job.LONGEST_PAYLOAD + 1)), "payload", "above 65536");
+        refuses(() -> Job.named("tides").program(), "names no program");
+        refuses(() -> Job.named("tides").handler(" "), "handler");
+    }
+
+    @Test
+    void aPolicyOutsideItsBoundsIsRefused() {
+        refuses(() -> IfBusy.waiting(0), "ifBusy: 0 is outside 1 to 10000");
+        refuses(() -> IfBusy.alongside(10_001), "ifBusy: 10001");
+        refuses(() -> IfFailed.attempts(0, Duration.ZERO), "0 attempts is outside 1 to 100");
+        refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(-1)), "between 0s and the cap");
+        refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(2, Duration.ofSeconds(8)), "cap");
+        refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(0.5, Duration.ofSeconds(9)), "factor 0.5");
+        refuses(() -> IfFailed.attempts(2, Duration.ZERO).growing(Double.NaN, Duration.ZERO), "factor NaN");
+        refuses(() -> IfMissed.runEach(0), "ifMissed: 0 is outside 1 to 1000");
+        refuses(() -> IfMissed.skip().within(Duration.ofMillis(1)), "tolerance");
+    }
+
+    @Test
+    void waitsGrowUpToTheirCap() {
+        IfFailed policy = IfFailed.attempts(100, Duration.ofSeconds(10)).growing(10, Duration.ofHours(1));
+
+        assertThat(policy.waitAfter(1)).isEqualTo(Duration.ofSeconds(10));
+        assertThat(policy.waitAfter(2)).isEqualTo(Duration.ofSeconds(100));
+        assertThat(policy.waitAfter(4)).isEqualTo(Duration.ofHours(1));
+        assertThat(policy.waitAfter(99)).isEqualTo(Duration.ofHours(1));
+    }
+
+    @Test
+    void aJobWithoutWorkIsNotBuilt() {
+        assertThatThrownBy(() -> Job.named("tides").build())
+                .isInstanceOf(IllegalStateException.class)
+                .hasMessageContaining("has no work");
+    }
+
+    @Test
+    void equalPartsMakeEqualJobs() {
+        assertThat(tides().tag("a").tag("b").build())
+                .isEqualTo(tides().tag("b").tag("a").build())
+                .hasSameHashCodeAs(tides().tag("b").tag("a").build())
+                .isNotEqualTo(tides().build());
+        assertThat(tides().cron("0 9 * * *", "UTC").build())
+                .isNotEqualTo(tides().cron("0 9 * * *", "Europe/Lisbon").build());
+        assertThat(new Work.Program(List.of("a"), Map.of("x", "1"), Optional.empty()))
+                .isEqualTo(new Work.Program(List.of("a"), Map.of("x", "1"), Optional.empty()));
+    }
+
+    @Test
+    void theNextOccurrenceIsTheEarliestOfAllSchedules() {
+        Instant now = Instant.parse("2026-11-23T10:00:00Z");
+        Job job = tides().cron("0 12 * * *", "UTC")
+                .once(Instant.parse("2026-11-23T11:00:00Z"))
+                .build();
+
+        assertThat(job.next(now).orElseThrow().instant()).isEqualTo("2026-11-23T11:00:00Z");
+        assertThat(job.next(Instant.parse("2026-11-23T11:00:00Z")).orElseThrow().instant())
+                .isEqualTo("2026-11-23T12:00:00Z");
+        assertThat(job.scheduleInWords())
+                .contains("At 12:00 every day, UTC; Once, on Monday 23 November 2026 at 11:00");
+        assertThat(tides().build().scheduleInWords()).isEqualTo("Only by hand");
+        assertThat(tides().every(Duration.ofHours(1)).enabled(false).build().scheduleInWords())
+                .endsWith("(disabled)");
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"tides", "harbour/tides", "a.b_c-d", "7"})
+    void keysAreReadAndShownAsPeopleWriteThem(String text) {
+        assertThat(JobKey.parse(text)).hasToString(text);
+        assertThat(JobKey.parse(JobKey.parse(text).toString())).isEqualTo(JobKey.parse(text));
+    }
+
+    @Test
+    void keysOfTheMainNamespaceNeedNotNameIt() {
+        assertThat(JobKey.parse("main/tides")).isEqualTo(JobKey.parse("tides")).hasToString("tides");
+        refuses(() -> JobKey.parse("a/b/c"), "'b/c' is not a name");
+        refuses(() -> JobKey.parse("x".repeat(101)), "at most 100");
+    }
+
+    @Test
+    void anInstanceCanDefineAndLookWithoutBeingStarted() throws InterruptedException {
+        MemoryStore store = new MemoryStore();
+        try (Brume brume = Brume.on(store).instance("office").build()) {
+            assertThat(brume.define(tides().every(Duration.ofSeconds(1)).build())
+                            .kind())
+                    .isEqualTo(Defined.Kind.NEW);
+            assertThat(brume.history().jobs()).hasSize(1);
+            assertThat(brume.history().sessions(true)).isEmpty();
+            assertThat(brume.history().runs(RunFilter.newest(10))).isEmpty();
+            assertThat(brume.stop(Duration.ZERO)).isTrue();
+        }
+    }
+
+    @Test
+    void anInstanceIsSetUpWithinBounds() {
+        MemoryStore store = new MemoryStore();
+        refuses(() -> Brume.on(store).instance("a b"), "instance 'a b' is not a name");
+        refuses(() -> Brume.on(store).workers(0), "0 workers is outside 1 to 10000");
+        refuses(() -> Brume.on(store).lease(Duration.ofMillis(100)).build(), "lease: 100ms is below 2s");
+        refuses(() -> Brume.on(store).poll(Duration.ofMillis(1)).build(), "poll: 1ms is below 50ms");
+        refuses(() -> Brume.on(store).batch(0).build(), "batch: 0 is below 1");
+    }
+
+    @Test
+    void anInstanceIsStartedOnce() throws InterruptedException {
+        try (Brume brume = Brume.on(new MemoryStore()).instance("office").build()) {
+            brume.start();
+            assertThatThrownBy(brume::start)
+                    .isInstanceOf(IllegalStateException.class)
+                    .hasMessageContaining("'office' was started before");
+        }
+    }
+
+    @Test
+    void aStoreThatRefusesSaysWhy() {
+        StoreException refused = new StoreException(StoreException.Trouble.NOT_WRITABLE, "cannot write to x", null);
+
+        assertThat(refused).isInstanceOf(BrumeException.class).hasMessage("cannot write to x");
+        assertThat(refused.trouble()).isEqualTo(StoreException.Trouble.NOT_WRITABLE);
+    }
+}

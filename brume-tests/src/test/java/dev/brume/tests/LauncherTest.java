@@ -1,0 +1,164 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.FileTime;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The launcher in a checkout of its own, with stand-ins for the tools it calls so that it builds nothing. */
+class LauncherTest {
+    @TempDir
+    private Path folder;
+
+    private Path checkout;
+    private Path tools;
+    private Path jar;
+
+    @BeforeEach
+    void layOut() throws Exception {
+        checkout = Files.createDirectories(folder.resolve("checkout"));
+        Path own = Path.of("").toAbsolutePath();
+        Path script = Files.exists(own.resolve("brume"))
+                ? own.resolve("brume")
+                : own.getParent().resolve("brume");
+        Files.copy(script, checkout.resolve("brume"), java.nio.file.StandardCopyOption.COPY_ATTRIBUTES);
+        for (String module : List.of("brume-schedule", "brume-core", "brume-jdbc", "brume-definitions", "brume-cli")) {
+            Path source = Files.createDirectories(checkout.resolve(module).resolve("src/main"));
+            Files.writeString(source.resolve("A.java"), "class A {}");
+            Files.writeString(checkout.resolve(module).resolve("pom.xml"), "<project/>");
+        }
+        Files.writeString(checkout.resolve("pom.xml"), "<project/>");
+        jar = checkout.resolve("brume-cli/target/brume.jar");
+        tools = Files.createDirectories(folder.resolve("tools"));
+        tool("java", "if [ \"$1\" = -version ]; then echo 'openjdk version \"17.0.1\"' >&2; else echo \"java $*\"; fi");
+        tool("javac", "true");
+        tool(
+                "mvn",
+                "mkdir -p brume-cli/target && echo jar > brume-cli/target/brume.jar && echo built >> "
+                        + folder.resolve("builds"));
+    }
+
+    private void tool(String name, String script) throws IOException {
+        Path tool = Files.writeString(tools.resolve(name), "#!/bin/sh\n" + script + "\n");
+        Files.setPosixFilePermissions(tool, PosixFilePermissions.fromString("rwxr-xr-x"));
+    }
+
+    private record Result(int exitCode, String out, String err) {}
+
+    private Result launch(String... args) throws Exception {
+        return launch(checkout.resolve("brume"), args);
+    }
+
+    private Result launch(Path script, String... args) throws Exception {
+        java.util.ArrayList<String> command = new java.util.ArrayList<>(List.of(script.toString()));
+        command.addAll(List.of(args));
+        ProcessBuilder builder = new ProcessBuilder(command).directory(folder.toFile());
+        Map<String, String> environment = builder.environment();
+        environment.remove("JAVA_HOME");
+        environment.put("PATH", tools + ":/usr/bin:/bin");
+        Path err = Files.createTempFile(folder, "err", "");
+        Process process = builder.redirectError(err.toFile()).start();
+        String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertThat(process.waitFor(30, TimeUnit.SECONDS)).isTrue();
+        return new Result(process.exitValue(), out, Files.readString(err));
+    }
+
+    private long builds() throws IOException {
+        Path builds = folder.resolve("builds");
+        return Files.exists(builds) ? Files.readAllLines(builds).size() : 0;
+    }
+
+    @Test
+    void theFirstUseBuildsAndSaysSoAndTheNextDoesNot() throws Exception {
+        Result first = launch("jobs", "--data", "a b");
+        assertThat(first.err()).contains("building the command");
+        assertThat(first.out()).contains("-jar " + jar.toRealPath()).endsWith("jobs --data a b\n");
+        assertThat(first.exitCode()).isZero();
+
+        assertThat(launch("jobs").err()).isEmpty();
+        assertThat(builds()).isEqualTo(1);
+        assertThat(checkout.resolve(".brume-build")).doesNotExist();
+    }
+
+    @Test
+    void aChangedSourceIsBuiltAgain() throws Exception {
+        launch("jobs");
+        Files.setLastModifiedTime(
+                checkout.resolve("brume-core/src/main/A.java"),
+                FileTime.from(Instant.now().plusSeconds(60)));
+        launch("jobs");
+
+        assertThat(builds()).isEqualTo(2);
+    }
+
+    @Test
+    void itIsFoundThroughALink() throws Exception {
+        launch("jobs");
+        Path link = Files.createSymbolicLink(folder.resolve("link"), checkout.resolve("brume"));
+
+        assertThat(launch(link, "jobs").out()).contains("-jar " + jar.toRealPath());
+    }
+
+    @Test
+    void anOldJavaIsNamed() throws Exception {
+        tool("java", "echo 'openjdk version \"11.0.2\"' >&2");
+
+        Result result = launch("jobs");
+        assertThat(result.exitCode()).isEqualTo(1);
+        assertThat(result.err()).contains("is older than 17").contains("install a JDK 17");
+        assertThat(builds()).isZero();
+    }
+
+    @Test
+    void aBuildThatFailsSaysWhyAndWhereToRead() throws Exception {
+        tool("mvn", "echo '[ERROR] something is wrong'; exit 1");
+        Result broken = launch("jobs");
+        assertThat(broken.exitCode()).isEqualTo(1);
+        assertThat(broken.err()).contains("[ERROR] something is wrong").contains("the whole story is in");
+
+        tool("mvn", "echo '[ERROR] Could not transfer artifact: unknown host'; exit 1");
+        assertThat(launch("jobs").err()).contains("is this machine online?");
+        assertThat(checkout.resolve(".brume-build")).doesNotExist();
+    }
+
+    @Test
+    void aLockLeftBehindByADeadBuildIsTakenOver() throws Exception {
+        Path lock = Files.createDirectories(checkout.resolve(".brume-build"));
+        Files.writeString(lock.resolve("pid"), "999999999");
+
+        assertThat(launch("jobs").exitCode()).isZero();
+        assertThat(builds()).isEqualTo(1);
+    }
+
+    @Test
+    void twoFirstUsesAtOnceBuildOnce() throws Exception {
+        tool(
+                "mvn",
+                "sleep 1; mkdir -p brume-cli/target && echo jar > brume-cli/target/brume.jar && echo built >> "
+                        + folder.resolve("builds"));
+        java.util.concurrent.CompletableFuture<Result> other =
+                java.util.concurrent.CompletableFuture.supplyAsync(() -> {
+                    try {
+                        return launch("runs");
+                    } catch (Exception e) {
+                        throw new IllegalStateException(e);
+                    }
+                });
+        Result mine = launch("jobs");
+
+        assertThat(mine.exitCode()).isZero();
+        assertThat(other.get(30, TimeUnit.SECONDS).out()).endsWith("runs\n");
+        assertThat(builds()).isEqualTo(1);
+    }
+}
