@@ -24,6 +24,7 @@ import java.util.concurrent.locks.LockSupport;
 import java.util.logging.Logger;
 import javax.sql.DataSource;
 import org.h2.tools.Server;
+import org.slf4j.LoggerFactory;
 
 /**
  * An H2 database in a folder, shared by the processes of one machine.
@@ -255,7 +256,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
                     statement.execute("shutdown");
                 }
             } catch (SQLException | IOException e) {
-                org.slf4j.LoggerFactory.getLogger(EmbeddedDatabase.class)
+                LoggerFactory.getLogger(EmbeddedDatabase.class)
                         .warn("{} was not shut down cleanly: {}", description(), e.getMessage());
             }
         }

@@ -14,11 +14,14 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.OptionalInt;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
 import java.util.function.Function;
 import java.util.regex.Pattern;
 import javax.sql.DataSource;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * A store in a relational database, over connections of the application's own.
@@ -32,6 +35,7 @@ public final class JdbcStore implements Store {
     /** How long one statement, a wait for a lock, or a pause within a transaction may last. */
     public static final Duration LIMIT = Duration.ofSeconds(10);
 
+    private static final Logger LOG = LoggerFactory.getLogger(JdbcStore.class);
     private static final Pattern SCHEMA = Pattern.compile("[a-z_][a-z0-9_]{0,62}");
 
     private final DataSource dataSource;
@@ -176,27 +180,23 @@ public final class JdbcStore implements Store {
     }
 
     private <T> T transact(Connection connection, Dialect known, Function<Transaction, T> steps) throws SQLException {
-        boolean autoCommit = connection.getAutoCommit();
-        int isolation = -1;
-        if (known != Dialect.POSTGRESQL) {
-            isolation = connection.getTransactionIsolation();
-            connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
-        }
-        connection.setAutoCommit(false);
+        Manners before = Manners.of(connection, known);
         T result;
         try {
+            before.suspend(connection);
             Statements sql = new Statements(connection, this::name);
             if (known == Dialect.POSTGRESQL) {
                 sql.execute(begin);
             }
             result = steps.apply(transaction(sql, known));
-        } catch (RuntimeException | Error e) {
-            throw rolledBack(connection, autoCommit, e);
+        } catch (Statements.UncheckedSql e) {
+            throw rolledBack(connection, before, SqlErrors.wrap(description, e.getCause()));
+        } catch (RuntimeException e) {
+            throw rolledBack(connection, before, e);
+        } catch (Error e) {
+            throw rolledBack(connection, before, e);
         }
-        commit(connection, autoCommit);
-        if (isolation >= 0) {
-            connection.setTransactionIsolation(isolation);
-        }
+        commit(connection, before);
         return result;
     }
 
@@ -204,27 +204,51 @@ public final class JdbcStore implements Store {
         return known.takesArrays() ? new PostgresTransaction(sql) : new JdbcTransaction(sql, known, this::clock);
     }
 
-    private void commit(Connection connection, boolean autoCommit) {
+    /**
+     * How a connection was before a transaction of ours, so that its pool gets it back so. On PostgreSQL the
+     * isolation is set for the transaction alone and needs no giving back.
+     */
+    private record Manners(boolean autoCommit, OptionalInt isolation) {
+        static Manners of(Connection connection, Dialect dialect) throws SQLException {
+            OptionalInt isolation = dialect == Dialect.POSTGRESQL
+                    ? OptionalInt.empty()
+                    : OptionalInt.of(connection.getTransactionIsolation());
+            return new Manners(connection.getAutoCommit(), isolation);
+        }
+
+        void suspend(Connection connection) throws SQLException {
+            if (isolation.isPresent()) {
+                connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
+            }
+            connection.setAutoCommit(false);
+        }
+
+        void restore(Connection connection) throws SQLException {
+            connection.setAutoCommit(autoCommit);
+            if (isolation.isPresent()) {
+                connection.setTransactionIsolation(isolation.getAsInt());
+            }
+        }
+    }
+
+    private void commit(Connection connection, Manners before) {
         try {
             connection.commit();
         } catch (SQLException e) {
             throw SqlErrors.wrapCommit(description, e);
         }
         try {
-            connection.setAutoCommit(autoCommit);
+            before.restore(connection);
         } catch (SQLException afterwards) {
             // It is committed; a broken connection shows at its next use.
-            org.slf4j.LoggerFactory.getLogger(JdbcStore.class).debug("after commit: {}", afterwards.getMessage());
+            LOG.debug("after commit: {}", afterwards.getMessage());
         }
     }
 
-    private RuntimeException rolledBack(Connection connection, boolean autoCommit, Throwable cause) {
-        RuntimeException thrown = cause instanceof Statements.UncheckedSql sql
-                ? SqlErrors.wrap(description, sql.getCause())
-                : cause instanceof RuntimeException runtime ? runtime : new IllegalStateException(cause);
+    private static <E extends Throwable> E rolledBack(Connection connection, Manners before, E thrown) {
         try {
             connection.rollback();
-            connection.setAutoCommit(autoCommit);
+            before.restore(connection);
         } catch (SQLException e) {
             thrown.addSuppressed(e);
         }
