@@ -1,0 +1,66 @@
+package dev.brume.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.Event;
+import dev.brume.JobKey;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import org.junit.jupiter.api.Test;
+
+class EventPrinterTest {
+    private static final Event STARTED = new Event(
+            Event.Kind.STARTED,
+            Instant.parse("2026-11-23T10:00:00.042Z"),
+            "quay-1",
+            Optional.of(JobKey.parse("harbour/tides")),
+            OptionalLong.of(17),
+            "planned \"now\"");
+    private static final Event JOINED = new Event(
+            Event.Kind.JOINED,
+            Instant.parse("2026-11-23T10:00:00Z"),
+            "quay-1",
+            Optional.empty(),
+            OptionalLong.empty(),
+            "lanes main=4");
+
+    private static String print(boolean json, Event... events) {
+        StringWriter text = new StringWriter();
+        EventPrinter printer =
+                new EventPrinter(new PrintWriter(text), json, new Palette(false), ZoneId.of("Atlantic/Azores"));
+        for (Event event : events) {
+            printer.saw(event);
+        }
+        return text.toString();
+    }
+
+    @Test
+    void anEventIsALineInTheViewersTime() {
+        assertThat(print(/* json= */ false, JOINED, STARTED))
+                .isEqualTo("""
+                        09:00:00.000  quay-1  JOINED       lanes main=4
+                        09:00:00.042  quay-1  STARTED      harbour/tides #17  planned "now"
+                        """);
+    }
+
+    @Test
+    void anEventIsAJsonLineWithEveryField() throws Exception {
+        String[] lines = print(/* json= */ true, JOINED, STARTED).split("\n");
+
+        Map<String, Object> joined = JSON.std.mapFrom(lines[0]);
+        assertThat(joined).containsEntry("kind", "JOINED").containsEntry("job", null).containsEntry("run", null);
+        assertThat(JSON.std.mapFrom(lines[1]))
+                .containsEntry("kind", "STARTED")
+                .containsEntry("at", "2026-11-23T10:00:00.042Z")
+                .containsEntry("instance", "quay-1")
+                .containsEntry("job", "harbour/tides")
+                .containsEntry("run", 17)
+                .containsEntry("text", "planned \"now\"");
+    }
+}
