@@ -34,6 +34,12 @@ public record Attempt(
         Objects.requireNonNull(startedAt, "startedAt");
     }
 
+    /** Creates an attempt that goes on. */
+    public static Attempt begun(int number, String instance, UUID session, long fence, Instant startedAt) {
+        return new Attempt(
+                number, instance, session, fence, startedAt, Optional.empty(), Optional.empty(), Optional.empty());
+    }
+
     /** Returns a copy that has ended. */
     public Attempt ended(Instant at, AttemptEnd how, Optional<String> why) {
         return new Attempt(number, instance, session, fence, startedAt, Optional.of(at), Optional.of(how), why);

@@ -42,8 +42,7 @@ class EventPrinterTest {
 
     @Test
     void anEventIsALineInTheViewersTime() {
-        assertThat(print(/* json= */ false, JOINED, STARTED))
-                .isEqualTo("""
+        assertThat(print(/* json= */ false, JOINED, STARTED)).isEqualTo("""
                         09:00:00.000  quay-1  JOINED       lanes main=4
                         09:00:00.042  quay-1  STARTED      harbour/tides #17  planned "now"
                         """);
@@ -54,7 +53,10 @@ class EventPrinterTest {
         String[] lines = print(/* json= */ true, JOINED, STARTED).split("\n");
 
         Map<String, Object> joined = JSON.std.mapFrom(lines[0]);
-        assertThat(joined).containsEntry("kind", "JOINED").containsEntry("job", null).containsEntry("run", null);
+        assertThat(joined)
+                .containsEntry("kind", "JOINED")
+                .containsEntry("job", null)
+                .containsEntry("run", null);
         assertThat(JSON.std.mapFrom(lines[1]))
                 .containsEntry("kind", "STARTED")
                 .containsEntry("at", "2026-11-23T10:00:00.042Z")

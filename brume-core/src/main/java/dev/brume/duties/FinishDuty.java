@@ -17,7 +17,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
-import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 
@@ -122,15 +121,12 @@ public final class FinishDuty implements Duty {
 
     private static Attempt attempt(Completion completion) {
         Attempt leased = completion.run().attempt();
-        Attempt started = new Attempt(
+        Attempt started = Attempt.begun(
                 leased.number(),
                 leased.instance(),
                 leased.session(),
                 leased.fence(),
-                completion.run().at(completion.startedNanos()),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty());
+                completion.run().at(completion.startedNanos()));
         return started.ended(completion.run().at(completion.endedNanos()), completion.end(), completion.error());
     }
 

@@ -137,15 +137,8 @@ final class TakeOverDuty {
 
     private static Attempt lost(RunRow row, SessionRow session, Instant now) {
         RunRow.Lease lease = row.lease().orElseThrow();
-        Attempt attempt = new Attempt(
-                row.attempt(),
-                session.instance(),
-                lease.session(),
-                lease.fence(),
-                lease.since(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty());
+        Attempt attempt =
+                Attempt.begun(row.attempt(), session.instance(), lease.session(), lease.fence(), lease.since());
         String why = "instance " + session.instance() + " stopped renewing its lease";
         return attempt.ended(now, AttemptEnd.LOST, Optional.of(why));
     }

@@ -4,7 +4,6 @@ import dev.brume.RunState;
 import dev.brume.port.History;
 import dev.brume.port.Outlook;
 import dev.brume.port.RunRow;
-import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.Transaction;
 import java.time.Instant;
@@ -70,16 +69,12 @@ public final class MemoryStore implements Store {
                     nextDue,
                     nextReady,
                     look.wide() && !tables.settles.isEmpty(),
-                    look.wide() && tables.sessions.values().stream().anyMatch(row -> isLapsed(row, now)));
+                    look.wide() && tables.sessions.values().stream().anyMatch(row -> row.lapsedAt(now)));
         }
     }
 
     static boolean isClaimable(RunRow run) {
         return run.state() == RunState.PLANNED || run.state() == RunState.BACKING_OFF;
-    }
-
-    static boolean isLapsed(SessionRow row, Instant now) {
-        return row.lapsedAt(now);
     }
 
     @Override

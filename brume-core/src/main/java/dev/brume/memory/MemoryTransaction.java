@@ -111,17 +111,7 @@ final class MemoryTransaction implements Transaction {
     public void redefine(List<Redefinition> changes) {
         for (Redefinition change : changes) {
             StoredJob before = tables.jobs.get(change.id());
-            JobRow old = before.row();
-            JobRow row = new JobRow(
-                    old.id(),
-                    old.key(),
-                    change.number(),
-                    change.source(),
-                    change.at(),
-                    change.nextAt(),
-                    old.used(),
-                    change.job().ifBusy().places(),
-                    old.waiting());
+            JobRow row = before.row().redefined(change);
             tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at(), before.lastEnd()));
             tables.put(tables.versions, row.versionKey(), change.job());
         }
@@ -130,17 +120,7 @@ final class MemoryTransaction implements Transaction {
     @Override
     public void drop(long job) {
         StoredJob before = tables.jobs.get(job);
-        JobRow old = before.row();
-        JobRow row = new JobRow(
-                old.id(),
-                old.key(),
-                old.version(),
-                old.source(),
-                old.cursor(),
-                Optional.empty(),
-                old.used(),
-                old.cap(),
-                old.waiting());
+        JobRow row = before.row().owingNothing();
         tables.put(tables.jobs, job, new StoredJob(row, /* live= */ false, before.definedAt(), before.lastEnd()));
     }
 
@@ -181,17 +161,7 @@ final class MemoryTransaction implements Transaction {
     public void advance(List<JobAdvance> changes) {
         for (JobAdvance change : changes) {
             StoredJob before = tables.jobs.get(change.id());
-            JobRow old = before.row();
-            JobRow row = new JobRow(
-                    old.id(),
-                    old.key(),
-                    old.version(),
-                    old.source(),
-                    change.cursor(),
-                    change.nextAt(),
-                    change.used(),
-                    old.cap(),
-                    change.waiting());
+            JobRow row = before.row().advanced(change);
             Optional<JobAdvance.LastEnd> last = change.lastEnd().isPresent() ? change.lastEnd() : before.lastEnd();
             tables.put(tables.jobs, row.id(), new StoredJob(row, before.live(), before.definedAt(), last));
         }

@@ -14,6 +14,8 @@ import dev.brume.port.VersionKey;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.Deque;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -28,12 +30,12 @@ final class Tables {
     record OutputKey(long run, int attempt) {}
 
     final Map<Long, StoredJob> jobs = new TreeMap<>();
-    final Map<VersionKey, Job> versions = new java.util.HashMap<>();
+    final Map<VersionKey, Job> versions = new HashMap<>();
     final Map<Long, RunRow> runs = new TreeMap<>();
     final Map<Long, LedgerLine> ledger = new TreeMap<>();
     final Map<Long, Settle> settles = new TreeMap<>();
-    final Map<UUID, SessionRow> sessions = new java.util.LinkedHashMap<>();
-    final Map<OutputKey, Output> outputs = new java.util.HashMap<>();
+    final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
+    final Map<OutputKey, Output> outputs = new HashMap<>();
     final Map<Long, Span> spans = new TreeMap<>();
     final Map<Long, Change> changes = new TreeMap<>();
     private final Map<String, Long> numbers = new TreeMap<>();

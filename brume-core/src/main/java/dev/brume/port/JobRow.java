@@ -28,6 +28,24 @@ public record JobRow(
         int cap,
         int waiting) {
 
+    /** Returns the row as a change of it leaves it. */
+    public JobRow advanced(JobAdvance change) {
+        return new JobRow(
+                id, key, version, source, change.cursor(), change.nextAt(), change.used(), cap, change.waiting());
+    }
+
+    /** Returns the row under another definition; what is taken stays taken. */
+    public JobRow redefined(Redefinition change) {
+        int places = change.job().ifBusy().places();
+        return new JobRow(
+                id, key, change.number(), change.source(), change.at(), change.nextAt(), used, places, waiting);
+    }
+
+    /** Returns the row of a job that owes nothing any more. */
+    public JobRow owingNothing() {
+        return new JobRow(id, key, version, source, cursor, Optional.empty(), used, cap, waiting);
+    }
+
     /** Returns the key of the definition in force. */
     public VersionKey versionKey() {
         return new VersionKey(id, version);

@@ -5,7 +5,6 @@ import dev.brume.Job;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
-import java.util.Optional;
 
 /**
  * A run that this instance holds, as it stands in memory.
@@ -31,14 +30,6 @@ public record LeasedRun(RunRow row, Job job, String instance, long leasedNanos) 
     /** Returns the attempt that the lease is for. */
     public Attempt attempt() {
         RunRow.Lease lease = row.lease().orElseThrow();
-        return new Attempt(
-                row.attempt(),
-                instance,
-                lease.session(),
-                lease.fence(),
-                lease.since(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty());
+        return Attempt.begun(row.attempt(), instance, lease.session(), lease.fence(), lease.since());
     }
 }

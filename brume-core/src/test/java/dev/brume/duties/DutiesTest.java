@@ -24,7 +24,6 @@ import dev.brume.port.LeasedRun;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
 import dev.brume.port.SpanView;
-import dev.brume.port.TimeSource;
 import dev.brume.port.WorkerPool;
 import java.time.Duration;
 import java.time.Instant;
@@ -39,27 +38,13 @@ import org.mockito.Mockito;
 
 /** The duties step by step, with a clock moved by hand and workers that do nothing by themselves. */
 class DutiesTest {
-    private static final Instant BEGIN = Instant.parse("2026-11-23T10:00:00Z");
+    private static final Instant BEGIN = HandClock.BEGIN;
     private static final Duration LEASE = Duration.ofSeconds(15);
 
     private final HandClock clock = new HandClock();
     private final MemoryStore store = new MemoryStore(clock::wall);
     private final List<Event> events = new ArrayList<>();
     private Node quay;
-
-    private static final class HandClock implements TimeSource {
-        private long nanos;
-
-        @Override
-        public long nanos() {
-            return nanos;
-        }
-
-        @Override
-        public Instant wall() {
-            return BEGIN.plusNanos(nanos);
-        }
-    }
 
     /** One instance with its duties; its workers are told to be free as far as the test says. */
     private final class Node {
@@ -103,7 +88,7 @@ class DutiesTest {
     }
 
     private void forward(Duration duration) {
-        clock.nanos += duration.toNanos();
+        clock.forward(duration);
     }
 
     private void forwardSeconds(int seconds) {

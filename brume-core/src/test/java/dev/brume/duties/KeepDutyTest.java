@@ -21,7 +21,6 @@ import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.StoreException;
-import dev.brume.port.TimeSource;
 import dev.brume.port.Transaction;
 import dev.brume.port.WorkerPool;
 import java.time.Duration;
@@ -38,7 +37,7 @@ import org.junit.jupiter.api.Test;
 
 /** The session under trouble, with a clock moved by hand and a store that can be unplugged. */
 class KeepDutyTest {
-    private static final Instant BEGIN = Instant.parse("2026-11-23T10:00:00Z");
+    private static final Instant BEGIN = HandClock.BEGIN;
     private static final Duration LEASE = Duration.ofSeconds(15);
 
     private final HandClock clock = new HandClock();
@@ -48,24 +47,6 @@ class KeepDutyTest {
     private final List<Event> events = new ArrayList<>();
     private Instance instance;
     private KeepDuty keep;
-
-    private static final class HandClock implements TimeSource {
-        private long nanos;
-
-        @Override
-        public long nanos() {
-            return nanos;
-        }
-
-        @Override
-        public Instant wall() {
-            return BEGIN.plusNanos(nanos);
-        }
-
-        void forward(Duration duration) {
-            nanos += duration.toNanos();
-        }
-    }
 
     private static final class PluggedStore implements Store {
         private final Store store;

@@ -133,15 +133,12 @@ final class JdbcHistory implements History {
         List<Attempt> attempts = new ArrayList<>(run.attempts());
         String instance = row.getString("instance");
         run.lease()
-                .ifPresent(lease -> attempts.add(new Attempt(
+                .ifPresent(lease -> attempts.add(Attempt.begun(
                         run.attempt(),
                         instance == null ? "unknown" : instance,
                         lease.session(),
                         lease.fence(),
-                        lease.since(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.empty())));
+                        lease.since())));
         return new RunView(
                 run.id(),
                 Rows.jobKey(row),
