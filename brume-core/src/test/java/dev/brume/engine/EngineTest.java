@@ -34,7 +34,12 @@ import org.junit.jupiter.api.io.TempDir;
 
 /** Real threads and real programs on the store in memory. */
 class EngineTest {
-    private final MemoryStore store = new MemoryStore();
+    private static final Instant DAWN = Instant.parse("2026-05-04T06:00:00Z");
+
+    /** The store's clock stands still until a test lets time run, so no machine is too slow for it. */
+    private volatile long startedAt = -1;
+
+    private final MemoryStore store = new MemoryStore(this::now);
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
     private final Brume brume = Brume.on(store)
             .instance("quay-1")
@@ -51,8 +56,17 @@ class EngineTest {
         brume.stop(Duration.ofSeconds(5));
     }
 
+    private Instant now() {
+        return startedAt < 0 ? DAWN : DAWN.plusNanos(System.nanoTime() - startedAt);
+    }
+
+    private void begin() {
+        startedAt = System.nanoTime();
+        brume.start();
+    }
+
     private static Job.Builder soon(String name) {
-        return Job.named(name).once(Instant.now().plusMillis(100));
+        return Job.named(name).once(DAWN.plusMillis(100));
     }
 
     private Event await(Event.Kind kind) throws InterruptedException {
@@ -74,7 +88,7 @@ class EngineTest {
 
     private RunView runToEnd(Job job, Event.Kind end) throws InterruptedException {
         brume.define(job);
-        brume.start();
+        begin();
         await(end);
         return only();
     }
@@ -91,7 +105,7 @@ class EngineTest {
             run.print("payload " + run.payload().orElseThrow() + ", attempt " + run.attempt());
             run.result("3.1 m");
         });
-        brume.start();
+        begin();
         await(Event.Kind.SUCCEEDED);
 
         RunView run = only();
@@ -107,7 +121,7 @@ class EngineTest {
             throw new IllegalStateException("the tide is out");
         };
         brume.define(soon("tides").ifFailed(IfFailed.attempts(2, Duration.ofMillis(10))), broken);
-        brume.start();
+        begin();
         await(Event.Kind.FAILED);
 
         RunView run = only();
@@ -122,7 +136,7 @@ class EngineTest {
     void aHandlerThatOutrunsItsLimitIsInterrupted() throws InterruptedException {
         CountDownLatch never = new CountDownLatch(1);
         brume.define(soon("tides").timeLimit(Duration.ofMillis(100)), run -> never.await());
-        brume.start();
+        begin();
         await(Event.Kind.FAILED);
 
         assertThat(only().outcome()).contains(Outcome.TIMED_OUT);
@@ -194,7 +208,7 @@ class EngineTest {
             }
             run.result(run.stopAsked().orElseThrow().name());
         });
-        brume.start();
+        begin();
         begun.await();
 
         assertThat(brume.stop(Duration.ofSeconds(10))).isTrue();
@@ -211,7 +225,7 @@ class EngineTest {
             begun.countDown();
             never.await();
         });
-        brume.start();
+        begin();
         begun.await();
 
         assertThat(brume.stop(Duration.ofMillis(50))).isFalse();
@@ -225,7 +239,7 @@ class EngineTest {
 
     @Test
     void aWatcherThatThrowsChangesNothing() throws InterruptedException {
-        MemoryStore own = new MemoryStore();
+        MemoryStore own = new MemoryStore(this::now);
         CountDownLatch ran = new CountDownLatch(1);
         try (Brume other = Brume.on(own)
                 .instance("quay-2")
@@ -234,6 +248,7 @@ class EngineTest {
                 })
                 .build()) {
             other.define(soon("tides"), run -> ran.countDown());
+            startedAt = System.nanoTime();
             other.start();
             assertThat(ran.await(20, TimeUnit.SECONDS)).isTrue();
         }
