@@ -7,6 +7,7 @@ import dev.brume.engine.Engine;
 import dev.brume.port.History;
 import dev.brume.port.Store;
 import dev.brume.port.TimeSource;
+import dev.brume.schedule.DayCalendar;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.time.Duration;
@@ -74,7 +75,23 @@ public final class Brume implements AutoCloseable {
      * @param source where they come from, such as a file's name
      */
     public List<Defined> define(Collection<Job> jobs, String source) {
-        return registrar.define(jobs, source, instance.settings().instance());
+        return define(jobs, Map.of(), source);
+    }
+
+    /**
+     * Defines calendars and jobs, or updates them in place. A calendar that changed is a new version of every job that
+     * goes by it.
+     *
+     * @param calendars by name; a job's schedules refer to those of its own namespace
+     * @param source where they come from, such as a file's name
+     */
+    public List<Defined> define(Collection<Job> jobs, Map<CalendarKey, DayCalendar> calendars, String source) {
+        return registrar.define(jobs, calendars, source, instance.settings().instance());
+    }
+
+    /** Defines a calendar in the default namespace, or updates it and every job that goes by it. */
+    public void define(DayCalendar calendar) {
+        define(List.of(), Map.of(new CalendarKey(JobKey.MAIN, calendar.name()), calendar), "api");
     }
 
     /**

@@ -47,6 +47,8 @@ public record Event(Kind kind, Instant at, String instance, Optional<JobKey> job
         LEASE_LOST,
         /** A completion came too late and was refused. */
         REFUSED,
+        /** Zone rules are newer than those the database's occurrences were computed with. */
+        ZONE_RULES,
         /** Something needs a person. */
         PROBLEM
     }

@@ -1,21 +1,32 @@
 package dev.brume;
 
+import dev.brume.schedule.AfterFinishSchedule;
+import dev.brume.schedule.Counting;
 import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.Durations;
 import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.Schedule;
+import dev.brume.schedule.Spread;
+import dev.brume.schedule.TermedSchedule;
+import dev.brume.schedule.Timeline;
+import dev.brume.schedule.Union;
 import dev.brume.schedule.Zones;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeSet;
+import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * A named piece of work with its schedules and policies.
@@ -45,6 +56,8 @@ public final class Job {
     private final List<String> tags;
     private final Optional<String> payload;
     private final boolean enabled;
+    private final Optional<Duration> spread;
+    private final Timeline timeline;
 
     private Job(Builder builder) {
         key = builder.key;
@@ -61,6 +74,8 @@ public final class Job {
         tags = List.copyOf(new TreeSet<>(builder.tags));
         payload = Optional.ofNullable(builder.payload);
         enabled = builder.enabled;
+        spread = Optional.ofNullable(builder.spread);
+        timeline = Spread.of(Union.of(schedules), offset());
     }
 
     /**
@@ -147,17 +162,90 @@ public final class Job {
         return enabled;
     }
 
+    /** Returns the width over which jobs are spread; each is owed later by an offset of its own below it. */
+    public Optional<Duration> spread() {
+        return spread;
+    }
+
+    /** Returns by how much later than its rules say this job is owed: {@link Spread#offset} of its key. */
+    public Duration offset() {
+        return spread.map(width -> Spread.offset(key.namespace() + "/" + key.name(), width))
+                .orElse(Duration.ZERO);
+    }
+
+    /**
+     * Returns all occurrences of all schedules, spread included. It knows nothing of schedules that go by the ends of
+     * runs, and takes no notice of whether the job is enabled.
+     */
+    public Timeline timeline() {
+        return timeline;
+    }
+
     /** Returns the first occurrence of any schedule strictly after an instant; empty if disabled. */
     public Optional<Occurrence> next(Instant after) {
-        if (!enabled) {
-            return Optional.empty();
-        }
-        if (schedules.size() == 1) {
-            return schedules.get(0).next(after);
-        }
+        return enabled ? timeline.next(after) : Optional.empty();
+    }
+
+    /** Returns the schedule that goes by the ends of runs, if there is one and the job is enabled. */
+    public Optional<Schedule> byEnds() {
+        return enabled ? schedules.stream().filter(Schedule::goesByEnds).findFirst() : Optional.empty();
+    }
+
+    /** Returns the calendars that its schedules name, each once, as they are known. */
+    public List<DayCalendar> calendars() {
         return schedules.stream()
-                .flatMap(schedule -> schedule.next(after).stream())
-                .min(Comparator.comparing(Occurrence::instant));
+                .filter(TermedSchedule.class::isInstance)
+                .map(schedule -> ((TermedSchedule) schedule).terms())
+                .flatMap(terms -> Stream.concat(terms.exclude().stream(), terms.require().stream()))
+                .collect(Collectors.toMap(DayCalendar::name, calendar -> calendar, (a, b) -> a, LinkedHashMap::new))
+                .values()
+                .stream()
+                .toList();
+    }
+
+    /** Returns the same job with other calendars of the same names; names that are not given stay missing. */
+    public Job withCalendars(Map<String, DayCalendar> known) {
+        if (calendars().isEmpty()) {
+            return this;
+        }
+        UnaryOperator<List<DayCalendar>> resolved = calendars -> calendars.stream()
+                .map(calendar -> known.getOrDefault(calendar.name(), DayCalendar.missing(calendar.name())))
+                .toList();
+        return withSchedules(schedules.stream()
+                .map(schedule -> schedule instanceof TermedSchedule termed
+                        ? termed.withSame(termed.terms()
+                                .withDays(
+                                        resolved.apply(termed.terms().exclude()),
+                                        resolved.apply(termed.terms().require()),
+                                        termed.terms().ifDayOff()))
+                        : schedule)
+                .toList());
+    }
+
+    /** Returns the same job with what counts from its first definition counted. */
+    public Job countedFrom(Counting from) {
+        return withSchedules(
+                schedules.stream().map(schedule -> schedule.countedFrom(from)).toList());
+    }
+
+    /** Returns the same job with other schedules. */
+    public Job withSchedules(List<? extends Schedule> others) {
+        Builder copy = new Builder(key);
+        copy.schedules.addAll(others);
+        copy.tags.addAll(tags);
+        copy.description = description;
+        copy.work = work;
+        copy.timeLimit = timeLimit.orElse(null);
+        copy.ifBusy = ifBusy;
+        copy.ifFailed = ifFailed;
+        copy.ifMissed = ifMissed;
+        copy.ifLost = ifLost;
+        copy.lane = lane;
+        copy.priority = priority;
+        copy.payload = payload.orElse(null);
+        copy.enabled = enabled;
+        copy.spread = spread.orElse(null);
+        return new Job(copy);
     }
 
     /** Returns the schedules in one English sentence. */
@@ -166,7 +254,10 @@ public final class Job {
             return "Only by hand";
         }
         String all = schedules.stream().map(Schedule::words).collect(Collectors.joining("; "));
-        return enabled ? all : all + " (disabled)";
+        String spreadOut = spread.isEmpty()
+                ? all
+                : all + "; " + Durations.format(offset()) + " later by its spread of " + Durations.format(spread.get());
+        return enabled ? spreadOut : spreadOut + " (disabled)";
     }
 
     /** The definition as comparable parts; the builder's twin. */
@@ -185,7 +276,7 @@ public final class Job {
                 priority,
                 tags,
                 payload,
-                enabled);
+                List.of(enabled, spread));
     }
 
     @Override
@@ -219,6 +310,7 @@ public final class Job {
         private int priority = 5;
         private String payload;
         private boolean enabled = true;
+        private Duration spread;
 
         private Builder(JobKey key) {
             this.key = key;
@@ -282,6 +374,25 @@ public final class Job {
                 throw new IllegalArgumentException("timeLimit: must be above 0s");
             }
             timeLimit = limit;
+            return this;
+        }
+
+        /** Adds an occurrence some time after the end of each run, the first at once. */
+        public Builder afterFinish(Duration delay) {
+            return schedule(AfterFinishSchedule.of(delay, Zones.parse("UTC")));
+        }
+
+        /**
+         * Spreads this job and others like it over a while: it is owed later by an offset that only depends on its
+         * key.
+         *
+         * @param width from one second to a day; below the shortest interval of every schedule
+         */
+        public Builder spread(Duration width) {
+            if (width.compareTo(Duration.ofSeconds(1)) < 0 || width.compareTo(Duration.ofDays(1)) > 0) {
+                throw new IllegalArgumentException("spread: " + Durations.format(width) + " is outside 1s to 1d");
+            }
+            spread = width;
             return this;
         }
 
@@ -356,12 +467,29 @@ public final class Job {
          * Creates the job.
          *
          * @throws IllegalStateException if it has no work
+         * @throws IllegalArgumentException if the spread is not below the shortest interval, or more than one
+         *     schedule goes by the ends of runs
          */
         public Job build() {
             if (work == null) {
                 throw new IllegalStateException("job '" + key + "' has no work (set a program or a handler)");
             }
+            checkSpread();
+            if (schedules.stream().filter(Schedule::goesByEnds).count() > 1) {
+                throw new IllegalArgumentException("when: only one schedule of a job may be afterFinish");
+            }
             return new Job(this);
+        }
+
+        private void checkSpread() {
+            Optional<Schedule> shortest = schedules.stream().min(Comparator.comparing(Schedule::smallestInterval));
+            if (spread != null
+                    && shortest.isPresent()
+                    && spread.compareTo(shortest.get().smallestInterval()) >= 0) {
+                throw new IllegalArgumentException("spread: " + Durations.format(spread)
+                        + " is not below the shortest interval, "
+                        + Durations.format(shortest.get().smallestInterval()) + " of '" + shortest.get() + "'");
+            }
         }
     }
 }

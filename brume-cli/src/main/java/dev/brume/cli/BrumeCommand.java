@@ -26,7 +26,9 @@ import picocli.CommandLine.IVersionProvider;
             RunsCommand.class,
             ShowCommand.class,
             InstancesCommand.class,
+            CalendarsCommand.class,
             PreviewCommand.class,
+            ExplainCommand.class,
             CheckCommand.class,
             DropCommand.class,
             SchemaCommand.class

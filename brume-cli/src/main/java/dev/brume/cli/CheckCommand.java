@@ -1,13 +1,22 @@
 package dev.brume.cli;
 
 import dev.brume.Job;
+import dev.brume.decide.PileUps;
 import dev.brume.decide.Warnings;
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.schedule.Counting;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -18,7 +27,7 @@ import picocli.CommandLine.Spec;
         name = "check",
         mixinStandardHelpOptions = true,
         description = "Checks a definition file: every error with its line and column, and what will surprise you.",
-        footerHeading = "%nExample:%n",
+        footerHeading = "%nExit codes: 0 fine, 1 warnings under --strict, 2 errors.%n%nExample:%n",
         footer = "  brume check harbour.yaml --strict")
 final class CheckCommand implements Callable<Integer> {
     @Parameters(paramLabel = "FILE", description = "YAML or JSON.")
@@ -27,22 +36,73 @@ final class CheckCommand implements Callable<Integer> {
     @Option(names = "--strict", description = "Exits with 1 if there are warnings.")
     private boolean strict;
 
+    @Mixin
+    private LookOptions look;
+
     @Spec
     private CommandSpec spec;
 
     @Override
     public Integer call() {
         DefinitionFile read = DefinitionFile.read(file);
-        PrintWriter out = spec.commandLine().getOut();
-        int warnings = 0;
-        for (Job job : read.jobs()) {
-            for (String warning : Warnings.of(job, Instant.now())) {
-                out.println(file + ": " + job.key() + ": warning: " + warning);
-                warnings++;
-            }
+        Instant now = Instant.now();
+        List<Job> jobs = read.jobs().stream()
+                .map(job -> job.countedFrom(Counting.from(now)))
+                .toList();
+        List<Finding> findings = new ArrayList<>();
+        for (Job job : jobs) {
+            int line = read.lines().get(job.key());
+            Warnings.of(job, now)
+                    .forEach(text -> findings.add(new Finding(line, job.key().toString(), text)));
         }
-        out.println(file + ": " + count(read.jobs().size(), "job") + ", " + count(warnings, "warning"));
-        return warnings > 0 && strict ? ExitCode.NOT_FOUND : ExitCode.OK;
+        for (PileUps.PileUp pileUp : PileUps.of(jobs, now)) {
+            findings.add(new Finding(1, "", pileUp.sentence()));
+        }
+        findings.sort(Comparator.comparingInt(Finding::line));
+        print(read, look.json() ? findings : together(findings));
+        return findings.isEmpty() || !strict ? ExitCode.OK : ExitCode.NOT_FOUND;
+    }
+
+    private record Finding(int line, String job, String text) {}
+
+    /** What holds for several jobs is said once. */
+    private static List<Finding> together(List<Finding> findings) {
+        Map<String, List<Finding>> byText = findings.stream()
+                .collect(Collectors.groupingBy(Finding::text, LinkedHashMap::new, Collectors.toList()));
+        return byText.values().stream().map(CheckCommand::merged).toList();
+    }
+
+    private static Finding merged(List<Finding> same) {
+        Finding first = same.get(0);
+        return same.size() == 1
+                ? first
+                : new Finding(first.line, first.job + " and " + count(same.size() - 1, "more job"), first.text);
+    }
+
+    private void print(DefinitionFile read, List<Finding> findings) {
+        PrintWriter out = spec.commandLine().getOut();
+        if (look.json()) {
+            out.println(JsonOut.pretty(findings.stream()
+                    .map(finding -> JsonOut.object(
+                            "file",
+                            file,
+                            "line",
+                            finding.line,
+                            "job",
+                            finding.job.isEmpty() ? null : finding.job,
+                            "severity",
+                            "warning",
+                            "message",
+                            finding.text))
+                    .toList()));
+            return;
+        }
+        for (Finding finding : findings) {
+            String job = finding.job.isEmpty() ? "" : finding.job + ": ";
+            out.println(file + ":" + finding.line + ": " + look.palette().word("WARNING") + " " + job + finding.text);
+        }
+        out.println(file + ": " + count(read.jobs().size(), "job") + ", "
+                + count(read.calendars().size(), "calendar") + ", " + count(findings.size(), "warning"));
     }
 
     private static String count(int amount, String noun) {

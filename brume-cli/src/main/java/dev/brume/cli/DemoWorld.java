@@ -18,6 +18,7 @@ record DemoWorld(Path folder) {
     private static final String MARK = ".brume-demo";
     private static final List<String> FILES = List.of(
             "harbour.yaml",
+            "feasts.ics",
             "work/archive-sync.sh",
             "work/buoy-telemetry.sh",
             "work/ferry-manifests.sh",

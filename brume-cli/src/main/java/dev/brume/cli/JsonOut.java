@@ -2,17 +2,26 @@ package dev.brume.cli;
 
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Attempt;
+import dev.brume.document.CalendarDocument;
 import dev.brume.document.JobDocument;
+import dev.brume.port.CalendarView;
 import dev.brume.port.JobView;
 import dev.brume.port.Output;
 import dev.brume.port.RunView;
 import dev.brume.port.SessionView;
 import dev.brume.port.SpanView;
+import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Occurrence;
+import dev.brume.schedule.Schedule;
+import dev.brume.schedule.TermedSchedule;
+import dev.brume.schedule.WallClockSchedule;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
 import java.time.LocalDateTime;
+import java.time.YearMonth;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -68,13 +77,99 @@ final class JsonOut {
         return known ? value : value.toString();
     }
 
-    static Map<String, Object> occurrence(Occurrence occurrence) {
-        return object(
+    static Map<String, Object> occurrence(String job, Occurrence occurrence) {
+        Map<String, Object> plain = object(
                 "instant", occurrence.instant(),
                 "local", occurrence.local(),
                 "zone", occurrence.zone().getId(),
-                "note", occurrence.note(),
+                "notes", occurrence.notes().stream().map(Enum::name).toList(),
                 "nominal", occurrence.nominal());
+        return job.isEmpty() ? plain : named(job, plain);
+    }
+
+    private static Map<String, Object> named(String job, Map<String, Object> rest) {
+        Map<String, Object> named = object("job", job);
+        named.putAll(rest);
+        return named;
+    }
+
+    static Map<String, Object> calendar(CalendarView view, LocalDate today) {
+        return object(
+                "calendar", view.row().key(),
+                "version", view.row().number(),
+                "source", view.row().source(),
+                "definedAt", view.definedAt(),
+                "jobs", view.jobs(),
+                "next", CalendarsCommand.next(view.row().days(), today),
+                "last", view.row().days().lastDate(),
+                "content", CalendarDocument.write(view.row().days()));
+    }
+
+    static Map<String, Object> transition(String job, TransitionDays day) {
+        Map<String, Object> plain = object(
+                "date", day.change().getDateTimeBefore().toLocalDate(),
+                "zone", day.zone().getId(),
+                "at", day.change().getInstant(),
+                "from", day.change().getDateTimeBefore(),
+                "to", day.change().getDateTimeAfter(),
+                "owed", day.owed().size(),
+                "owedAWeekBefore", day.ordinary(),
+                "occurrences",
+                        day.listed().stream()
+                                .map(occurrence -> occurrence("", occurrence))
+                                .toList());
+        return job.isEmpty() ? plain : named(job, plain);
+    }
+
+    static List<Map<String, Object>> month(Subject subject, YearMonth month) {
+        List<Map<String, Object>> days = new ArrayList<>();
+        for (LocalDate day = month.atDay(1); !day.isAfter(month.atEndOfMonth()); day = day.plusDays(1)) {
+            Instant from = day.atStartOfDay(subject.zone()).toInstant();
+            Instant until = day.plusDays(1).atStartOfDay(subject.zone()).toInstant();
+            Map<String, Object> plain = object(
+                    "date", day,
+                    "owed", subject.timeline().count(from, until),
+                    "first",
+                            subject.timeline()
+                                    .next(from.minusNanos(1))
+                                    .map(Occurrence::instant)
+                                    .filter(at -> at.isBefore(until)));
+            days.add(subject.name().isEmpty() ? plain : named(subject.name(), plain));
+        }
+        return days;
+    }
+
+    static Map<String, Object> explained(Subject subject, Instant now, int next) {
+        List<Map<String, Object>> occurrences = subject.between(now, Instant.MAX)
+                .limit(next)
+                .map(occurrence -> occurrence("", occurrence))
+                .toList();
+        Map<String, Object> plain = object(
+                "words", subject.words(),
+                "schedules", subject.schedules().stream().map(JsonOut::schedule).toList(),
+                "next", occurrences);
+        return subject.name().isEmpty() ? plain : named(subject.name(), plain);
+    }
+
+    private static Map<String, Object> schedule(Schedule schedule) {
+        Schedule rule = schedule instanceof TermedSchedule termed ? termed.rule() : schedule;
+        Map<String, Object> map = object(
+                "rule", rule.toString(),
+                "words", schedule.words(),
+                "zone", schedule.zone().getId());
+        if (rule instanceof WallClockSchedule local) {
+            map.put("gap", LookOptions.lower(local.clock().gap()));
+            map.put("fold", LookOptions.lower(local.clock().fold()));
+        }
+        if (rule instanceof CronSchedule cron) {
+            map.put("days", LookOptions.lower(cron.days()));
+            map.put(
+                    "fields",
+                    cron.fields().stream()
+                            .map(field -> object("name", field.name(), "text", field.text(), "values", field.values()))
+                            .toList());
+        }
+        return map;
     }
 
     static Map<String, Object> job(JobView view) {
@@ -104,7 +199,11 @@ final class JsonOut {
                 "planned", run.owed().planned(),
                 "nominal", run.owed().nominal(),
                 "zone", run.owed().zone(),
-                "note", run.owed().note(),
+                "notes",
+                        run.owed()
+                                .note()
+                                .map(notes -> List.of(notes.split(",")))
+                                .orElse(List.of()),
                 "origin", run.owed().origin(),
                 "state", run.state(),
                 "outcome", run.outcome(),

@@ -1,55 +1,59 @@
 package dev.brume.cli;
 
-import dev.brume.schedule.CronSchedule;
-import dev.brume.schedule.Days;
-import dev.brume.schedule.Fold;
-import dev.brume.schedule.Gap;
-import dev.brume.schedule.Note;
+import dev.brume.cli.OccurrenceTable.Line;
+import dev.brume.ical.CalendarWriter;
 import dev.brume.schedule.Occurrence;
-import dev.brume.schedule.Zones;
+import dev.brume.schedule.WallClockSchedule;
+import java.io.IOException;
 import java.io.PrintWriter;
+import java.io.Writer;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.DateTimeException;
 import java.time.Instant;
-import java.time.ZoneId;
+import java.time.YearMonth;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 import picocli.CommandLine.Spec;
 
-/** Shows when a cron expression would fire. */
+/** Shows when an expression, a job, or all jobs of a file are due. */
 @Command(
         name = "preview",
         mixinStandardHelpOptions = true,
-        description = "Shows when a cron expression fires, in its zone, in yours and in UTC.",
+        description =
+                "Shows when an expression, a job, or all jobs of a file are due: in their zone, in yours and in UTC.",
         footerHeading = "%nExamples:%n",
         footer = {
             "  brume preview \"15 4 * * *\" --zone Atlantic/Azores",
-            "  brume preview \"30 1 * * *\" --zone Europe/Lisbon --from 2026-03-28 --count 3",
+            "  brume preview \"30 1 * * *\" --zone Europe/Lisbon --around-transitions",
             "  brume preview \"0 9 13 * FRI\" --zone America/Halifax --days both",
+            "  brume preview \"DTSTART:20270105T090000 RRULE:FREQ=MONTHLY;BYDAY=1SU,-1SU\" --zone America/Halifax",
+            "  brume preview --file harbour.yaml --count 20",
+            "  brume preview --file harbour.yaml --job pilot-rosters --month 2027-03",
+            "  brume preview --job pilot-rosters --until 2027-07-01 --ics rosters.ics",
             "  brume preview \"*/20 * * * * *\" --until 2027-01-01T00:00:00Z --format json"
         })
 final class PreviewCommand implements Callable<Integer> {
     private static final int MOST = 100_000;
 
-    @Parameters(paramLabel = "EXPRESSION", description = "Five fields, or six with the second first; in quotes.")
-    private String expression;
-
-    @Option(
-            names = "--zone",
-            paramLabel = "ZONE",
-            description = "The zone the expression is evaluated in; this machine's unless given.")
-    private String zone;
+    @Mixin
+    private SubjectOptions what;
 
     @Option(
             names = "--from",
             paramLabel = "TIME",
             defaultValue = "now",
-            description = "Where to begin, inclusive: an instant, or a local time of --zone; default: now.")
+            description =
+                    "Where to begin, inclusive: an instant, or a local time of the schedule's zone; default: now.")
     private String from;
 
     @Option(names = "--until", paramLabel = "TIME", description = "Where to end, exclusive.")
@@ -61,20 +65,21 @@ final class PreviewCommand implements Callable<Integer> {
             description = "How many at most, up to 100000; default: 10, or all of a period.")
     private Integer count;
 
-    @Option(names = "--gap", paramLabel = "after|skip", description = "What becomes of local times that are skipped.")
-    private Gap gap;
+    @Option(
+            names = "--around-transitions",
+            description = "Shows only the days of the coming two years on which clocks change.")
+    private boolean aroundTransitions;
 
     @Option(
-            names = "--fold",
-            paramLabel = "first|last|both",
-            description = "What becomes of local times that come twice.")
-    private Fold fold;
+            names = "--month",
+            paramLabel = "YYYY-MM",
+            arity = "0..1",
+            fallbackValue = "",
+            description = "Shows a month as a calendar; the one of --from unless given.")
+    private String month;
 
-    @Option(
-            names = "--days",
-            paramLabel = "either|both",
-            description = "How two restricted day fields combine; default: either.")
-    private Days days;
+    @Option(names = "--ics", paramLabel = "FILE", description = "Writes an iCalendar file; - for standard output.")
+    private String ics;
 
     @Mixin
     private LookOptions look;
@@ -83,84 +88,179 @@ final class PreviewCommand implements Callable<Integer> {
     private CommandSpec spec;
 
     @Override
-    public Integer call() {
-        CronSchedule cron = schedule();
-        List<Occurrence> occurrences = occurrences(cron);
+    public Integer call() throws IOException {
+        Instant now = Times.now();
+        List<Subject> subjects = what.subjects(now);
+        if (aroundTransitions && month != null) {
+            throw new UsageException("--around-transitions and --month do not go together");
+        }
+        Instant begin = Times.parse(
+                "--from",
+                from,
+                subjects.isEmpty()
+                        ? java.time.ZoneId.of("UTC")
+                        : subjects.get(0).zone(),
+                now);
         PrintWriter out = spec.commandLine().getOut();
-        if (look.json()) {
-            out.println(
-                    JsonOut.pretty(occurrences.stream().map(JsonOut::occurrence).toList()));
+        if (aroundTransitions) {
+            transitions(subjects, begin, out);
+        } else if (month != null) {
+            months(subjects, begin, out);
         } else {
-            print(cron, occurrences, out);
+            occurrences(subjects, begin, now, out);
         }
         return ExitCode.OK;
     }
 
-    private CronSchedule schedule() {
-        CronSchedule cron = CronSchedule.parse(expression, zone == null ? ZoneId.systemDefault() : Zones.parse(zone));
-        cron = gap == null ? cron : cron.withGap(gap);
-        cron = fold == null ? cron : cron.withFold(fold);
-        return days == null ? cron : cron.withDays(days);
+    // The next occurrences.
+
+    private void occurrences(List<Subject> subjects, Instant begin, Instant now, PrintWriter out) throws IOException {
+        List<Line> lines = lines(subjects, begin, now);
+        if (ics != null) {
+            write(lines, now, out);
+        } else if (look.json()) {
+            out.println(JsonOut.pretty(lines.stream()
+                    .map(line -> JsonOut.occurrence(line.subject().name(), line.occurrence()))
+                    .toList()));
+        } else {
+            print(subjects, lines, out);
+        }
     }
 
-    private List<Occurrence> occurrences(CronSchedule cron) {
+    private List<Line> lines(List<Subject> subjects, Instant begin, Instant now) {
         int most = count == null ? (until == null ? 10 : MOST) : count;
         if (most < 1 || most > MOST) {
             throw new UsageException("--count " + most + " is outside 1 to " + MOST);
         }
-        Instant now = Instant.now();
-        Instant begin = Times.parse("--from", from, cron.zone(), now);
-        Instant end = until == null ? Instant.MAX : Times.parse("--until", until, cron.zone(), now);
-        if (!begin.isBefore(end)) {
-            throw new UsageException("--until " + until + " is not after --from " + from);
+        List<Line> lines = new ArrayList<>();
+        for (Subject subject : subjects) {
+            Instant end = until == null ? Instant.MAX : Times.parse("--until", until, subject.zone(), now);
+            if (!begin.isBefore(end)) {
+                throw new UsageException("--until " + until + " is not after --from " + from);
+            }
+            try (Stream<Occurrence> stream = subject.between(begin, end)) {
+                stream.limit(most).forEach(occurrence -> lines.add(new Line(subject, occurrence)));
+            }
         }
-        try (Stream<Occurrence> stream = cron.between(begin, end)) {
-            return stream.limit(most).toList();
-        }
+        lines.sort(Comparator.comparing(line -> line.occurrence().instant()));
+        return lines.subList(0, Math.min(most, lines.size()));
     }
 
-    private void print(CronSchedule cron, List<Occurrence> occurrences, PrintWriter out) {
-        Palette palette = look.palette();
-        ZoneId viewer = look.viewerZone();
-        out.println(palette.bold(cron.words()));
-        out.println(palette.faint("zone " + Times.name(cron.zone()) + (zone == null ? " (this machine's)" : "")
-                + ", gap " + LookOptions.lower(cron.gap()) + ", fold " + LookOptions.lower(cron.fold())));
-        out.println();
-        if (occurrences.isEmpty()) {
+    private void print(List<Subject> subjects, List<Line> lines, PrintWriter out) {
+        if (!what.wholeFile()) {
+            subjects.forEach(subject -> head(subject, out));
+            out.println();
+        }
+        if (lines.isEmpty()) {
             out.println("Nothing in that period.");
             return;
         }
-        boolean viewed = !viewer.equals(cron.zone()) && !Times.isUtc(viewer);
-        boolean inUtc = Times.isUtc(cron.zone());
-        Table table = new Table(palette).column(Times.name(cron.zone()), 30);
-        if (viewed) {
-            table.column(viewer.getId() + " (you)", 30);
-        }
-        if (!inUtc) {
-            table.column("UTC", 30);
-        }
-        table.column("NOTE", 40);
-        for (Occurrence occurrence : occurrences) {
-            String local = Times.local(occurrence.instant(), cron.zone());
-            String utc = Times.cut(occurrence.instant()).toString();
-            String note =
-                    occurrence.note().map(kind -> describe(kind, occurrence)).orElse("");
-            List<String> cells = new ArrayList<>(List.of(local));
-            if (viewed) {
-                cells.add(Times.local(occurrence.instant(), viewer));
-            }
-            if (!inUtc) {
-                cells.add(utc);
-            }
-            cells.add(note);
-            table.row(cells.toArray());
-        }
-        table.lines().forEach(out::println);
+        new OccurrenceTable(look.palette(), look.viewerZone())
+                .lines(lines, what.wholeFile())
+                .forEach(out::println);
     }
 
-    private static String describe(Note note, Occurrence occurrence) {
-        return note == Note.AFTER_GAP
-                ? note + ": " + occurrence.nominal().toLocalTime() + " is skipped that day"
-                : note + ": " + occurrence.nominal().toLocalTime() + " comes twice that day";
+    private void head(Subject subject, PrintWriter out) {
+        Palette palette = look.palette();
+        out.println(palette.bold((subject.name().isEmpty() ? "" : subject.name() + ": ") + subject.words()));
+        String policies = subject.schedules().stream()
+                .filter(WallClockSchedule.class::isInstance)
+                .map(schedule -> ((WallClockSchedule) schedule).clock())
+                .map(clock -> ", gap " + LookOptions.lower(clock.gap()) + ", fold " + LookOptions.lower(clock.fold()))
+                .findFirst()
+                .orElse("");
+        out.println(palette.faint(
+                "zone " + Times.name(subject.zone()) + (what.inMachinesZone() ? " (this machine's)" : "") + policies));
+    }
+
+    private void write(List<Line> lines, Instant now, PrintWriter out) throws IOException {
+        if (lines.isEmpty()) {
+            throw new UsageException("nothing is due in that period, so there is nothing to write to " + ics);
+        }
+        List<CalendarWriter.Entry> entries =
+                lines.stream().map(PreviewCommand::entry).toList();
+        if (ics.equals("-")) {
+            CalendarWriter.write(out, entries, now);
+            out.flush();
+            return;
+        }
+        Path file = Path.of(ics);
+        try (Writer writer = Files.newBufferedWriter(file, StandardCharsets.UTF_8)) {
+            CalendarWriter.write(writer, entries, now);
+        } catch (IOException e) {
+            throw new UsageException("--ics " + file + " cannot be written: " + e.getMessage());
+        }
+        out.println(file + ": " + entries.size() + (entries.size() == 1 ? " event" : " events"));
+    }
+
+    private static CalendarWriter.Entry entry(Line line) {
+        String name = line.subject().name().isEmpty()
+                ? line.subject().schedules().get(0).toString()
+                : line.subject().name();
+        String uid = line.occurrence().instant().toEpochMilli() + "-" + Integer.toHexString(name.hashCode()) + "@brume";
+        String note = NoteText.of(line.occurrence());
+        return new CalendarWriter.Entry(
+                uid, line.occurrence().instant(), name, line.subject().words() + (note.isEmpty() ? "" : "\n" + note));
+    }
+
+    // Days on which clocks change.
+
+    private void transitions(List<Subject> subjects, Instant begin, PrintWriter out) {
+        if (look.json()) {
+            out.println(JsonOut.pretty(subjects.stream()
+                    .flatMap(subject -> TransitionDays.of(subject, begin).stream()
+                            .map(day -> JsonOut.transition(subject.name(), day)))
+                    .toList()));
+            return;
+        }
+        for (Subject subject : subjects) {
+            head(subject, out);
+            List<TransitionDays> days = TransitionDays.of(subject, begin);
+            if (days.isEmpty()) {
+                out.println("The clocks of " + Times.name(subject.zone()) + " do not change within two years.");
+            }
+            for (TransitionDays day : days) {
+                out.println();
+                out.println(look.palette().bold(day.title()));
+                out.println("  " + day.summary());
+                List<Line> lines = day.listed().stream()
+                        .map(occurrence -> new Line(subject, occurrence))
+                        .toList();
+                if (!lines.isEmpty()) {
+                    new OccurrenceTable(look.palette(), look.viewerZone())
+                            .lines(lines, /* named= */ false)
+                            .forEach(line -> out.println("  " + line));
+                }
+            }
+            out.println();
+        }
+    }
+
+    // A month.
+
+    private void months(List<Subject> subjects, Instant begin, PrintWriter out) {
+        List<Map<String, Object>> json = new ArrayList<>();
+        for (Subject subject : subjects) {
+            YearMonth shown = month(subject, begin);
+            if (look.json()) {
+                json.addAll(JsonOut.month(subject, shown));
+                continue;
+            }
+            head(subject, out);
+            out.println();
+            new MonthView(subject, shown, look.palette()).lines().forEach(out::println);
+            out.println();
+        }
+        if (look.json()) {
+            out.println(JsonOut.pretty(json));
+        }
+    }
+
+    private YearMonth month(Subject subject, Instant begin) {
+        try {
+            return month.isEmpty() ? YearMonth.from(begin.atZone(subject.zone())) : YearMonth.parse(month);
+        } catch (DateTimeException e) {
+            throw new UsageException("--month '" + month + "' is not a month (expected 2027-03)");
+        }
     }
 }

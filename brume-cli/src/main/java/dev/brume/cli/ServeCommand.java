@@ -105,7 +105,7 @@ final class ServeCommand implements Callable<Integer> {
         Runtime.getRuntime().addShutdownHook(hook(asked, over));
         try (StoreOptions.OpenStore open = options.host(CONNECTIONS, leaseTime)) {
             Brume brume = build(open, leaseTime, printer);
-            definitions.forEach(file -> brume.define(file.jobs(), file.source()));
+            definitions.forEach(file -> brume.define(file.jobs(), file.calendars(), file.source()));
             startUpReport(brume, definitions)
                     .forEach(line -> spec.commandLine().getErr().println(line));
             serve(brume, drain, asked);

@@ -78,7 +78,10 @@ final class ShowCommand implements Callable<Integer> {
         run.owed()
                 .note()
                 .ifPresent(note -> fact(
-                        out, "note", note + ", the rule named " + run.owed().nominal()));
+                        out,
+                        "note",
+                        note.replace(",", ", ") + ", the rule named "
+                                + run.owed().nominal()));
         fact(out, "origin", run.owed().origin() + ", definition version " + run.version() + ", lane " + run.lane());
         if (run.outcome().isEmpty() && run.attempts().isEmpty()) {
             fact(out, "ready", Times.relative(run.readyAt(), now));

@@ -1,7 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.schedule.Durations;
-import dev.brume.schedule.OnceSchedule;
+import dev.brume.schedule.Moment;
 import dev.brume.schedule.ScheduleSyntaxException;
 import java.time.Duration;
 import java.time.Instant;
@@ -22,6 +22,11 @@ final class Times {
             DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ssxxx", Locale.ENGLISH);
 
     private Times() {}
+
+    /** This machine's clock, as finely as occurrences are kept. */
+    static Instant now() {
+        return Instant.now().truncatedTo(ChronoUnit.MICROS);
+    }
 
     /** {@code Fri 2026-03-27 04:15:00}. */
     static String local(Instant instant, ZoneId zone) {
@@ -103,9 +108,7 @@ final class Times {
         try {
             return text.matches("\\d.*[a-z]") && !text.contains("T")
                     ? now.minus(Durations.parse(text))
-                    : OnceSchedule.parse(text.matches("\\d{4}-\\d{2}-\\d{2}") ? text + "T00:00" : text, zone)
-                            .occurrence()
-                            .instant();
+                    : Moment.parse(text, zone).instant();
         } catch (ScheduleSyntaxException e) {
             throw new UsageException(option + " '" + text + "' is not a time (expected 2026-05-14T06:00:00Z,"
                     + " 2026-05-14T06:00 in zone " + zone + ", 2026-05-14, or 2h for two hours ago)");

@@ -1,6 +1,7 @@
 package dev.brume.decide;
 
 import dev.brume.Origin;
+import dev.brume.port.AfterEnd;
 import dev.brume.port.Span;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
@@ -16,6 +17,8 @@ import java.util.Optional;
  * @param nextAt the next occurrence
  * @param used the places taken after this
  * @param waiting the runs held after this
+ * @param endAwaited the occurrence whose run is to end before the schedule that goes by ends owes another
+ * @param afterEnd where that schedule stands after this, if that changed without such a run
  */
 public record Plan(
         List<Decision> decisions,
@@ -23,7 +26,9 @@ public record Plan(
         Instant cursor,
         Optional<Instant> nextAt,
         int used,
-        int waiting) {
+        int waiting,
+        Optional<Instant> endAwaited,
+        Optional<AfterEnd> afterEnd) {
 
     /** What becomes of one occurrence. */
     public enum Verdict {

@@ -7,9 +7,13 @@ import dev.brume.Origin;
 import dev.brume.Reasons;
 import dev.brume.decide.Plan.Decision;
 import dev.brume.decide.Plan.Verdict;
+import dev.brume.port.AfterEnd;
 import dev.brume.port.JobRow;
 import dev.brume.port.Span;
 import dev.brume.schedule.Occurrence;
+import dev.brume.schedule.OnceSchedule;
+import dev.brume.schedule.Timeline;
+import dev.brume.schedule.Union;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayDeque;
@@ -35,6 +39,8 @@ public final class PlanDecider {
     private final JobRow row;
     private final Instant now;
     private final int most;
+    private final Optional<Occurrence> byEnd;
+    private final Timeline owed;
     private final Deque<Occurrence> onTime = new ArrayDeque<>();
     private final Deque<Occurrence> late = new ArrayDeque<>();
     private final List<Decision> decisions = new ArrayList<>();
@@ -51,6 +57,17 @@ public final class PlanDecider {
         this.most = most;
         this.used = row.used();
         this.waiting = row.waiting();
+        this.byEnd = row.afterEnd()
+                .flatMap(AfterEnd::due)
+                .flatMap(due -> job.byEnds()
+                        .flatMap(schedule ->
+                                OnceSchedule.at(due, schedule.zone()).occurrence()));
+        Timeline timed = job.enabled() ? job.timeline() : Union.of(List.of());
+        this.owed = byEnd.isPresent()
+                ? Union.of(List.of(
+                        timed,
+                        OnceSchedule.at(byEnd.get().instant(), byEnd.get().zone())))
+                : timed;
     }
 
     /**
@@ -75,29 +92,58 @@ public final class PlanDecider {
         chooseLate();
         late.forEach(occurrence -> admit(occurrence, Origin.CATCH_UP));
         onTime.forEach(occurrence -> admit(occurrence, Origin.SCHEDULE));
-        Optional<Instant> nextAt = job.next(cursor).map(Occurrence::instant);
-        return new Plan(List.copyOf(decisions), span(), cursor, nextAt, used, waiting);
+        Optional<Instant> due = byEnd.map(Occurrence::instant);
+        if (due.isEmpty() || due.get().isAfter(cursor)) {
+            return plan(cursor, next(cursor, due), Optional.empty(), Optional.empty());
+        }
+        boolean runs = decisions.stream()
+                .anyMatch(decision -> decision.verdict() != Verdict.SKIP
+                        && decision.occurrence().instant().equals(due.get()));
+        if (runs) {
+            return plan(cursor, next(cursor, Optional.empty()), due, Optional.empty());
+        }
+        Optional<Instant> again =
+                job.byEnds().flatMap(schedule -> schedule.afterEnd(now)).map(Occurrence::instant);
+        AfterEnd after = again.map(AfterEnd::due).orElseGet(AfterEnd::over);
+        return plan(cursor, next(cursor, again), Optional.empty(), Optional.of(after));
     }
 
-    /** Returns up to where everything owed has been looked at. */
+    private Plan plan(
+            Instant cursor, Optional<Instant> nextAt, Optional<Instant> endAwaited, Optional<AfterEnd> afterEnd) {
+        return new Plan(List.copyOf(decisions), span(), cursor, nextAt, used, waiting, endAwaited, afterEnd);
+    }
+
+    private Optional<Instant> next(Instant cursor, Optional<Instant> due) {
+        return earlier(job.next(cursor).map(Occurrence::instant), due);
+    }
+
+    /** Returns the earlier of two instants that may be absent. */
+    public static Optional<Instant> earlier(Optional<Instant> a, Optional<Instant> b) {
+        return a.isPresent() && (b.isEmpty() || a.get().isBefore(b.get())) ? a : b;
+    }
+
+    /** Returns up to where everything owed has been looked at. Late ones are counted, not looked at one by one. */
     private Instant sortOwed() {
         Instant onTimeFrom = now.minus(job.ifMissed().tolerance());
         int kept = Math.max(1, job.ifMissed().atMost());
-        Optional<Occurrence> next = job.next(row.cursor());
+        Optional<Occurrence> last = owed.previous(onTimeFrom);
+        while (last.isPresent() && last.get().instant().isAfter(row.cursor()) && late.size() < kept) {
+            late.addFirst(last.get());
+            last = owed.previous(last.get().instant());
+        }
+        if (last.isPresent() && last.get().instant().isAfter(row.cursor())) {
+            firstMissed = owed.next(row.cursor()).orElseThrow().instant();
+            lastMissed = last.get().instant();
+            missed = owed.count(firstMissed, lastMissed.plusNanos(1));
+        }
+        Instant from = onTimeFrom.minusNanos(1).isAfter(row.cursor()) ? onTimeFrom.minusNanos(1) : row.cursor();
+        Optional<Occurrence> next = owed.next(from);
         while (next.isPresent() && !next.get().instant().isAfter(now)) {
-            Occurrence occurrence = next.get();
-            if (!occurrence.instant().isBefore(onTimeFrom)) {
-                onTime.addLast(occurrence);
-                if (onTime.size() == most) {
-                    return occurrence.instant();
-                }
-            } else {
-                late.addLast(occurrence);
-                if (late.size() > kept) {
-                    miss(late.removeFirst());
-                }
+            onTime.addLast(next.get());
+            if (onTime.size() == most) {
+                return next.get().instant();
             }
-            next = job.next(occurrence.instant());
+            next = owed.next(next.get().instant());
         }
         return now;
     }

@@ -1,42 +1,177 @@
 package dev.brume.decide;
 
 import dev.brume.Job;
+import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.Durations;
+import dev.brume.schedule.EverySchedule;
+import dev.brume.schedule.LocalTimes;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.OnceSchedule;
+import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
+import dev.brume.schedule.TermedSchedule;
+import dev.brume.schedule.WallClockSchedule;
+import dev.brume.schedule.Zones;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.time.zone.ZoneOffsetTransition;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 
 /** Finds what is allowed in a definition and will surprise people all the same. */
 public final class Warnings {
     private static final Duration FAR = Duration.ofDays(366);
+    private static final Duration AHEAD = Duration.ofDays(731);
+    private static final long DAY = 86_400;
 
-    private Warnings() {}
+    /** A rule of so many times a day means "at this time of day"; a denser one goes on through clock changes. */
+    private static final long FEW_A_DAY = 6;
+
+    private final Job job;
+    private final Instant now;
+    private final List<String> found = new ArrayList<>();
+
+    private Warnings(Job job, Instant now) {
+        this.job = job;
+        this.now = now;
+    }
 
     /** Returns the warnings about a job, as sentences. */
     public static List<String> of(Job job, Instant now) {
-        List<String> warnings = new ArrayList<>();
-        if (!job.enabled()) {
-            return warnings;
-        }
+        return job.enabled() ? new Warnings(job, now).all() : List.of();
+    }
+
+    private List<String> all() {
         if (job.schedules().isEmpty()) {
-            warnings.add("has no schedule, so it never runs by itself");
+            found.add("has no schedule, so it never runs by itself");
         }
         for (Schedule schedule : job.schedules()) {
-            Optional<Occurrence> next = schedule.next(now);
-            if (next.isEmpty() && schedule instanceof OnceSchedule once) {
-                warnings.add("'once: " + once + "' is already past, so it never runs");
-            } else if (next.isEmpty()) {
-                warnings.add("'" + schedule + "' has no occurrence left");
-            } else if (Duration.between(now, next.get().instant()).compareTo(FAR) > 0) {
-                long days = Duration.between(now, next.get().instant()).toDays();
-                warnings.add("'" + schedule + "' is due next in " + days + " days, on "
-                        + next.get().local().toLocalDate() + "; is the year right?");
+            whetherItFires(schedule);
+            Schedule rule = schedule instanceof TermedSchedule termed ? termed.rule() : schedule;
+            if (rule instanceof CronSchedule cron && cron.eitherDayDecides()) {
+                found.add("'" + schedule + "' restricts day-of-month and day-of-week, and a day that matches either is"
+                        + " enough; say days: both (or days: either, to be plain about it)");
+            }
+            zone(schedule);
+            transitions(schedule, rule);
+            load(schedule);
+        }
+        job.calendars().forEach(this::calendar);
+        return found;
+    }
+
+    private void whetherItFires(Schedule schedule) {
+        if (schedule.goesByEnds()) {
+            return;
+        }
+        Optional<Occurrence> next = schedule.next(now);
+        boolean relative =
+                schedule instanceof OnceSchedule once && once.occurrence().isEmpty();
+        if (next.isEmpty() && !relative) {
+            found.add(
+                    schedule instanceof OnceSchedule
+                            ? "'once: " + schedule + "' is already past, so it never runs"
+                            : schedule.previous(now).isPresent()
+                                    ? "'" + schedule + "' has no occurrence left: its last was "
+                                            + schedule.previous(now).get().local()
+                                    : "'" + schedule + "' never fires: its terms leave no occurrence");
+        } else if (next.isPresent()
+                && Duration.between(now, next.get().instant()).compareTo(FAR) > 0) {
+            long days = Duration.between(now, next.get().instant()).toDays();
+            found.add("'" + schedule + "' is due next in " + days + " days, on "
+                    + next.get().local().toLocalDate() + "; is the year right?");
+        }
+    }
+
+    private void zone(Schedule schedule) {
+        boolean local = schedule instanceof WallClockSchedule || schedule instanceof TermedSchedule;
+        Zones.regionInsteadOf(schedule.zone(), now).filter(region -> local).ifPresent(region -> {
+            String what = schedule.zone().getRules().isFixedOffset()
+                    ? " is a fixed offset, which knows no summer time"
+                    : " is an abbreviation and names no place";
+            found.add("zone " + schedule.zone() + what + "; say the region whose clocks are meant, such as " + region
+                    + ", or UTC");
+        });
+    }
+
+    /** Days on which clocks change: those on which it runs oftener than its rule says, or not at all. */
+    private void transitions(Schedule schedule, Schedule rule) {
+        boolean stated = rule instanceof CronSchedule cron
+                        && (cron.statedGap().isPresent() || cron.statedFold().isPresent())
+                || rule instanceof RuleSchedule lines
+                        && (lines.statedGap().isPresent() || lines.statedFold().isPresent());
+        if (!(rule instanceof WallClockSchedule local) || schedule != rule) {
+            return;
+        }
+        ZoneId zone = schedule.zone();
+        List<String> twice = new ArrayList<>();
+        List<String> never = new ArrayList<>();
+        ZoneOffsetTransition change = zone.getRules().nextTransition(now);
+        while (change != null && change.getInstant().isBefore(now.plus(AHEAD))) {
+            LocalDate date = change.getDateTimeBefore().toLocalDate();
+            long named = named(local.clock().times(), date);
+            long owed = schedule.count(
+                    date.atStartOfDay(zone).toInstant(),
+                    date.plusDays(1).atStartOfDay(zone).toInstant());
+            if (named > 0 && named <= FEW_A_DAY && owed > named) {
+                twice.add(date.toString());
+            } else if (named > 0 && owed == 0) {
+                never.add(date.toString());
+            }
+            change = zone.getRules().nextTransition(change.getInstant());
+        }
+        String why = stated ? " (as its gap and fold policies say)" : "; state gap and fold to choose";
+        if (!twice.isEmpty()) {
+            found.add("'" + schedule + "' runs twice on " + some(twice) + ", when clocks change" + why);
+        }
+        if (!never.isEmpty()) {
+            found.add("'" + schedule + "' does not run at all on " + some(never) + ", when clocks change" + why);
+        }
+    }
+
+    private static long named(LocalTimes times, LocalDate date) {
+        long start = date.atStartOfDay().toEpochSecond(ZoneOffset.UTC);
+        return times.count(start, start + DAY);
+    }
+
+    private static String some(List<String> dates) {
+        return dates.size() <= 2
+                ? String.join(" and ", dates)
+                : dates.get(0) + " and " + (dates.size() - 1) + " more days within two years";
+    }
+
+    private void load(Schedule schedule) {
+        Duration smallest = schedule.smallestInterval();
+        if (smallest.compareTo(Duration.ofMinutes(1)) < 0 && !schedule.goesByEnds()) {
+            Instant from = schedule.next(now).map(Occurrence::instant).orElse(now);
+            long perDay = schedule.count(from, from.plus(Duration.ofDays(1)));
+            if (perDay > 1) {
+                String often = schedule instanceof EverySchedule ? "runs every " : "runs as often as every ";
+                found.add("'" + schedule + "' " + often + Durations.format(smallest) + ", "
+                        + String.format(Locale.ROOT, "%,d", perDay) + " times a day; is that much meant?");
             }
         }
-        return warnings;
+    }
+
+    private void calendar(DayCalendar calendar) {
+        if (calendar.isMissing()) {
+            found.add("calendar '" + calendar.name()
+                    + "' is not defined here; unless the store has it, its days count as" + " usual");
+            return;
+        }
+        LocalDate endOfNextMonth = LocalDate.ofInstant(now, ZoneOffset.UTC)
+                .withDayOfMonth(1)
+                .plusMonths(2)
+                .minusDays(1);
+        calendar.lastDate()
+                .filter(last -> !last.isAfter(endOfNextMonth))
+                .ifPresent(last -> found.add("calendar '" + calendar.name() + "' has no dates after " + last
+                        + "; add those of the time to come"));
     }
 }

@@ -211,6 +211,30 @@ public final class Fields {
         return Optional.empty();
     }
 
+    /** Takes the value of a step that may refuse the mapping; each refusal is noted at the key it names, else here. */
+    public <T> Optional<T> readHere(Supplier<T> step) {
+        try {
+            return Optional.of(step.get());
+        } catch (ScheduleSyntaxException refused) {
+            for (ScheduleProblem problem : refused.problems()) {
+                if (values.containsKey(problem.field())) {
+                    note(problem.field(), problem.sentenceWithoutField());
+                } else {
+                    noteHere(problem.sentence());
+                }
+            }
+        } catch (IllegalArgumentException refused) {
+            String message = String.valueOf(refused.getMessage());
+            String key = message.replaceFirst(":.*", "");
+            if (values.containsKey(key)) {
+                note(key, message.substring(key.length() + 1).strip());
+            } else {
+                noteHere(message);
+            }
+        }
+        return Optional.empty();
+    }
+
     /** Hands a value on to a setter that may refuse it; the refusal is noted at the key. */
     public <T> void set(String key, Optional<T> value, Function<T, ?> setter) {
         value.ifPresent(content -> read(key, () -> setter.apply(content)));

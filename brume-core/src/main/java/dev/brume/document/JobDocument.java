@@ -33,7 +33,8 @@ public final class JobDocument {
             "priority",
             "tags",
             "payload",
-            "enabled");
+            "enabled",
+            "spread");
     private static final Map<String, IfLost> LOST = ordered("runAgain", IfLost.RUN_AGAIN, "giveUp", IfLost.GIVE_UP);
     private static final Map<String, IfMissed.Choice> MISSED = ordered(
             "latest", IfMissed.Choice.RUN_LATEST, "each", IfMissed.Choice.RUN_EACH, "none", IfMissed.Choice.SKIP);
@@ -69,7 +70,8 @@ public final class JobDocument {
         fields.texts("tags").ifPresent(tags -> tags.forEach(tag -> fields.read("tags", () -> job.tag(tag))));
         fields.set("payload", fields.text("payload"), job::payload);
         fields.set("enabled", fields.flag("enabled"), job::enabled);
-        return problems.size() > before ? Optional.empty() : Optional.of(job.build());
+        fields.set("spread", fields.duration("spread"), job::spread);
+        return problems.size() > before ? Optional.empty() : fields.readHere(job::build);
     }
 
     private static Optional<Work> readWork(Fields job) {
@@ -178,6 +180,7 @@ public final class JobDocument {
             document.put("tags", job.tags());
         }
         job.payload().ifPresent(payload -> document.put("payload", payload));
+        job.spread().ifPresent(width -> document.put("spread", width.toString()));
         if (!job.enabled()) {
             document.put("enabled", false);
         }

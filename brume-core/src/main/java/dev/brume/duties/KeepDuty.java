@@ -9,7 +9,6 @@ import dev.brume.port.Transaction;
 import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.zone.ZoneRulesProvider;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -30,6 +29,7 @@ public final class KeepDuty implements Duty {
 
     private final Instance instance;
     private final Supplier<UUID> ids;
+    private final ZoneRulesDuty zoneRules;
     private Instant renewedAt;
     private long knownEpoch = -1;
     private boolean told;
@@ -42,6 +42,7 @@ public final class KeepDuty implements Duty {
     public KeepDuty(Instance instance, Supplier<UUID> ids) {
         this.instance = instance;
         this.ids = ids;
+        this.zoneRules = new ZoneRulesDuty(instance);
     }
 
     @Override
@@ -73,6 +74,15 @@ public final class KeepDuty implements Duty {
                 Event.Kind.JOINED,
                 "lanes " + String.join(", ", row.lanes()) + ", lease "
                         + Durations.format(instance.settings().lease()));
+        checkZoneRules();
+    }
+
+    private void checkZoneRules() {
+        try {
+            zoneRules.step();
+        } catch (StoreException e) {
+            instance.tellProblem("zone rules could not be compared with those of the database", e);
+        }
     }
 
     private SessionRow open(Transaction tx, UUID id) {
@@ -90,7 +100,7 @@ public final class KeepDuty implements Duty {
                 settings.pid(),
                 lanes,
                 SOFTWARE,
-                ZoneRulesProvider.getVersions("UTC").lastKey(),
+                settings.tzdata(),
                 epoch,
                 SessionRow.State.OPEN,
                 now,

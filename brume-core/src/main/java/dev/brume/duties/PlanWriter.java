@@ -7,6 +7,7 @@ import dev.brume.RunState;
 import dev.brume.decide.Plan;
 import dev.brume.decide.Plan.Decision;
 import dev.brume.decide.Plan.Verdict;
+import dev.brume.port.AfterEnd;
 import dev.brume.port.Fence;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
@@ -17,11 +18,15 @@ import dev.brume.port.RunRow;
 import dev.brume.port.Span;
 import dev.brume.port.Transaction;
 import dev.brume.schedule.Note;
+import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 
 /**
  * Writes plans: runs, skipped lines, spans and cursors, in one transaction.
@@ -38,7 +43,8 @@ final class PlanWriter {
     private final List<RunRow> runs = new ArrayList<>();
     private final List<LedgerLine> skipped = new ArrayList<>();
     private final List<Span> spans = new ArrayList<>();
-    private final List<JobAdvance> advances = new ArrayList<>();
+    private final List<Planned> plans = new ArrayList<>();
+    private final Map<Long, AfterEnd> afterEnds = new HashMap<>();
     private final List<LeasedRun> leased = new ArrayList<>();
     private final List<Runnable> tales = new ArrayList<>();
 
@@ -64,8 +70,34 @@ final class PlanWriter {
             spans.add(span);
             tales.add(() -> instance.tell(Event.Kind.MISSED, job.key(), describe(span)));
         });
-        advances.add(
-                new JobAdvance(row.id(), plan.cursor(), plan.nextAt(), plan.used(), plan.waiting(), Optional.empty()));
+        plans.add(new Planned(row, plan));
+    }
+
+    private record Planned(JobRow row, Plan plan) {}
+
+    /** A schedule that goes by the ends of runs waits for the run that its occurrence got. */
+    private JobAdvance advance(Planned planned) {
+        Plan plan = planned.plan();
+        Optional<AfterEnd> afterEnd = plan.endAwaited().isEmpty()
+                ? plan.afterEnd()
+                : runs.stream()
+                        .filter(run -> run.owed().job() == planned.row().id()
+                                && run.owed().planned().equals(plan.endAwaited().get()))
+                        .map(run -> AfterEnd.waiting(run.id()))
+                        .findFirst();
+        return new JobAdvance(
+                planned.row().id(),
+                plan.cursor(),
+                plan.nextAt(),
+                plan.used(),
+                plan.waiting(),
+                Optional.empty(),
+                afterEnd);
+    }
+
+    /** Where a job's schedule stands that goes by the ends of runs, if what was written changed that. */
+    Optional<AfterEnd> afterEnd(long job) {
+        return Optional.ofNullable(afterEnds.get(job));
     }
 
     private static String describe(Span span) {
@@ -81,6 +113,8 @@ final class PlanWriter {
         for (int i = 0; i < items.size(); i++) {
             write(items.get(i), numbers.ids().get(i), numbers.fences().get(i));
         }
+        List<JobAdvance> advances = plans.stream().map(this::advance).toList();
+        advances.forEach(advance -> advance.afterEnd().ifPresent(state -> afterEnds.put(advance.id(), state)));
         tx.advance(advances);
         if (!runs.isEmpty()) {
             tx.addRuns(runs);
@@ -131,7 +165,7 @@ final class PlanWriter {
     }
 
     private static RunRow.Owed owed(Item item) {
-        var occurrence = item.decision().occurrence();
+        Occurrence occurrence = item.decision().occurrence();
         return new RunRow.Owed(
                 item.row().id(),
                 occurrence.instant(),
@@ -139,7 +173,13 @@ final class PlanWriter {
                 item.decision().origin(),
                 occurrence.nominal(),
                 occurrence.zone().getId(),
-                occurrence.note().map(Note::name));
+                notes(occurrence));
+    }
+
+    private static Optional<String> notes(Occurrence occurrence) {
+        return occurrence.notes().isEmpty()
+                ? Optional.empty()
+                : Optional.of(occurrence.notes().stream().map(Note::name).collect(Collectors.joining(",")));
     }
 
     private static LedgerLine line(Item item, RunRow.Owed owed, long id) {

@@ -1,30 +1,40 @@
 package dev.brume.duties;
 
+import dev.brume.CalendarKey;
 import dev.brume.Defined;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.decide.Pinning;
 import dev.brume.decide.PlanDecider;
+import dev.brume.port.AfterEnd;
+import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.JobRow;
 import dev.brume.port.NewJob;
+import dev.brume.port.Pins;
 import dev.brume.port.Redefinition;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
+import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /**
- * Puts definitions in force.
+ * Puts definitions and calendars in force.
  *
- * <p>A changed definition first settles what the old one owed up to now; the new one holds from that
- * instant on, inclusive. What did not change is found out without locking or writing anything.
+ * <p>A changed definition first settles what the old one owed up to now; the new one holds from that instant on,
+ * inclusive. What did not change is found out without locking or writing anything. A changed calendar is a new version
+ * of every job that goes by it.
  */
 public final class Registrar {
     private static final int BATCH = 1000;
@@ -37,12 +47,16 @@ public final class Registrar {
     }
 
     /**
-     * Defines jobs.
+     * Defines calendars and jobs.
      *
+     * @param calendars by name
      * @param source where they come from, such as a file's name
      * @param who orders it
+     * @return what became of the jobs, in their order
      */
-    public List<Defined> define(Collection<Job> jobs, String source, String who) {
+    public List<Defined> define(
+            Collection<Job> jobs, Map<CalendarKey, DayCalendar> calendars, String source, String who) {
+        defineCalendars(calendars, source, who);
         List<Defined> results = new ArrayList<>();
         List<Job> all = List.copyOf(jobs);
         for (int from = 0; from < all.size(); from += BATCH) {
@@ -56,21 +70,149 @@ public final class Registrar {
         return results;
     }
 
+    // Calendars.
+
+    private void defineCalendars(Map<CalendarKey, DayCalendar> calendars, String source, String who) {
+        if (calendars.isEmpty()) {
+            return;
+        }
+        Map<CalendarKey, CalendarRow> known = instance.transact(tx -> tx.calendars(calendars.keySet()));
+        boolean changed = calendars.entrySet().stream().anyMatch(given -> isNew(given, known));
+        if (changed) {
+            instance.transact(tx -> addCalendars(tx, calendars, source, who))
+                    .forEach(row ->
+                            instance.tell(Event.Kind.DEFINED, "calendar " + row.key() + ", version " + row.number()));
+        }
+        calendars.keySet().forEach(key -> repin(key, who));
+    }
+
+    private static boolean isNew(Map.Entry<CalendarKey, DayCalendar> given, Map<CalendarKey, CalendarRow> known) {
+        CalendarRow row = known.get(given.getKey());
+        return row == null || !row.days().equals(given.getValue());
+    }
+
+    private List<CalendarRow> addCalendars(
+            Transaction tx, Map<CalendarKey, DayCalendar> calendars, String source, String who) {
+        tx.lockDefinitions();
+        Map<CalendarKey, CalendarRow> known = tx.calendars(calendars.keySet());
+        List<CalendarRow> added = new ArrayList<>();
+        List<Change> changes = new ArrayList<>();
+        calendars.entrySet().stream().filter(given -> isNew(given, known)).forEach(given -> {
+            Optional<Integer> before =
+                    Optional.ofNullable(known.get(given.getKey())).map(CalendarRow::number);
+            int number = before.orElse(0) + 1;
+            added.add(new CalendarRow(given.getKey(), number, given.getValue(), source));
+            changes.add(new Change(
+                    "CALENDAR_DEFINED",
+                    who,
+                    instance.settings().host(),
+                    Optional.empty(),
+                    before,
+                    Optional.of(number),
+                    given.getKey() + " from " + source));
+        });
+        if (!added.isEmpty()) {
+            tx.addCalendars(added);
+            tx.addChanges(changes);
+        }
+        return added;
+    }
+
+    /** Gives the jobs that go by an older version of a calendar a new version of their own, some at a time. */
+    private void repin(CalendarKey calendar, String who) {
+        int done = BATCH;
+        while (done == BATCH) {
+            Repinned repinned = instance.transact(tx -> repin(tx, calendar, who));
+            repinned.plans.committed();
+            repinned.results.forEach(result -> instance.tell(
+                    Event.Kind.DEFINED,
+                    result.key(),
+                    result.kind() + ", version " + result.version() + ", because calendar " + calendar + " changed"));
+            done = repinned.results.size();
+        }
+    }
+
+    private record Repinned(List<Defined> results, PlanWriter plans) {}
+
+    private Repinned repin(Transaction tx, CalendarKey calendar, String who) {
+        tx.lockDefinitions();
+        CalendarRow newest = tx.calendars(List.of(calendar)).get(calendar);
+        List<JobRow> rows = tx.lockJobsUsing(calendar, newest.number(), BATCH);
+        Map<VersionKey, Job> jobs = instance.definitions()
+                .get(tx, rows.stream().map(JobRow::versionKey).toList());
+        Writing writing = new Writing(tx, who);
+        for (JobRow row : rows) {
+            writing.change(row, jobs.get(row.versionKey()), row.source());
+        }
+        writing.write();
+        return new Repinned(writing.results, writing.plans);
+    }
+
+    // Jobs.
+
     private List<Defined> defineBatch(List<Job> jobs, String source, String who) {
         List<Defined> seen = instance.transact(tx -> {
             Map<JobKey, JobRow> rows = tx.findJobs(keys(jobs));
-            return compare(tx, jobs, rows, source);
+            return compare(tx, resolve(tx, jobs), rows, source);
         });
         if (seen.stream().allMatch(result -> result.kind() == Defined.Kind.UNCHANGED)) {
             return seen;
         }
-        Written written = instance.transact(tx -> write(tx, jobs, source, who));
+        Writing written = instance.transact(tx -> {
+            tx.lockDefinitions();
+            Map<JobKey, JobRow> rows = tx.lockJobs(keys(jobs));
+            List<Defined> results = compare(tx, resolve(tx, jobs), rows, source);
+            Writing writing = new Writing(tx, who);
+            for (int i = 0; i < jobs.size(); i++) {
+                if (results.get(i).kind() == Defined.Kind.NEW) {
+                    writing.add(jobs.get(i), source);
+                } else if (results.get(i).kind() == Defined.Kind.CHANGED) {
+                    writing.change(rows.get(jobs.get(i).key()), jobs.get(i), source);
+                } else {
+                    writing.results.add(results.get(i));
+                }
+            }
+            writing.write();
+            return writing;
+        });
         written.plans.committed();
+        written.missing.forEach((key, names) -> instance.tell(
+                Event.Kind.PROBLEM,
+                key,
+                "goes by calendar " + String.join(", ", names)
+                        + ", which nobody has defined; until then its days count as usual"));
         return written.results;
     }
 
     private static List<JobKey> keys(List<Job> jobs) {
         return jobs.stream().map(Job::key).toList();
+    }
+
+    /** The jobs with the newest versions of their calendars. */
+    private static List<Job> resolve(Transaction tx, List<Job> jobs) {
+        Map<CalendarKey, CalendarRow> rows = calendarsOf(tx, jobs);
+        return jobs.stream().map(job -> job.withCalendars(daysOf(job, rows))).toList();
+    }
+
+    private static Map<CalendarKey, CalendarRow> calendarsOf(Transaction tx, List<Job> jobs) {
+        Set<CalendarKey> keys = new LinkedHashSet<>();
+        jobs.forEach(job -> job.calendars().forEach(calendar -> keys.add(keyOf(job, calendar))));
+        return keys.isEmpty() ? Map.of() : tx.calendars(keys);
+    }
+
+    private static CalendarKey keyOf(Job job, DayCalendar calendar) {
+        return new CalendarKey(job.key().namespace(), calendar.name());
+    }
+
+    private static Map<String, DayCalendar> daysOf(Job job, Map<CalendarKey, CalendarRow> rows) {
+        Map<String, DayCalendar> days = new LinkedHashMap<>();
+        job.calendars().forEach(calendar -> {
+            CalendarRow row = rows.get(keyOf(job, calendar));
+            if (row != null) {
+                days.put(calendar.name(), row.days());
+            }
+        });
+        return days;
     }
 
     private List<Defined> compare(Transaction tx, List<Job> jobs, Map<JobKey, JobRow> rows, String source) {
@@ -81,61 +223,134 @@ public final class Registrar {
             JobRow row = rows.get(job.key());
             if (row == null) {
                 results.add(new Defined(job.key(), Defined.Kind.NEW, 1));
-            } else if (job.equals(known.get(row.versionKey())) && row.source().equals(source)) {
-                results.add(new Defined(job.key(), Defined.Kind.UNCHANGED, row.version()));
-            } else {
-                results.add(new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
+                continue;
             }
+            Job before = known.get(row.versionKey());
+            boolean same = job.equals(before)
+                    && job.calendars().equals(before.calendars())
+                    && row.source().equals(source);
+            results.add(
+                    same
+                            ? new Defined(job.key(), Defined.Kind.UNCHANGED, row.version())
+                            : new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
         }
         return results;
     }
 
-    private record Written(List<Defined> results, PlanWriter plans) {}
+    /** New and changed jobs of one transaction. */
+    private final class Writing {
+        private final Transaction tx;
+        private final String who;
+        private final Instant decided;
+        private final PlanWriter plans;
+        private final List<NewJob> added = new ArrayList<>();
+        private final List<Changed> changed = new ArrayList<>();
+        private final List<Change> changes = new ArrayList<>();
+        private final List<Defined> results = new ArrayList<>();
+        private final Map<JobKey, List<String>> missing = new LinkedHashMap<>();
 
-    private Written write(Transaction tx, List<Job> jobs, String source, String who) {
-        tx.lockDefinitions();
-        Map<JobKey, JobRow> rows = tx.lockJobs(keys(jobs));
-        List<Defined> results = compare(tx, jobs, rows, source);
-        Instant now = tx.now();
-        Instant decided = now.minus(1, ChronoUnit.MICROS);
-        PlanWriter settled = new PlanWriter(
-                instance,
-                tx,
-                new Leasing(instance, Optional.empty()),
-                now,
-                instance.time().nanos());
-        List<NewJob> added = new ArrayList<>();
-        List<Redefinition> changed = new ArrayList<>();
-        List<Change> changes = new ArrayList<>();
-        for (int i = 0; i < jobs.size(); i++) {
-            Job job = jobs.get(i);
-            Defined result = results.get(i);
-            JobRow row = rows.get(job.key());
-            Optional<Instant> nextAt = job.next(decided).map(Occurrence::instant);
-            if (result.kind() == Defined.Kind.NEW) {
-                added.add(new NewJob(job, source, decided, nextAt));
-                changes.add(change("DEFINED", job.key(), Optional.empty(), Optional.of(1), source, who));
-            } else if (result.kind() == Defined.Kind.CHANGED) {
-                settle(tx, settled, row, decided);
-                changed.add(new Redefinition(row.id(), result.version(), job, source, decided, nextAt));
-                changes.add(change(
-                        "CHANGED", job.key(), Optional.of(row.version()), Optional.of(result.version()), source, who));
+        private record Changed(JobRow row, Job job, Pins pins, String source) {}
+
+        Writing(Transaction tx, String who) {
+            this.tx = tx;
+            this.who = who;
+            Instant now = tx.now();
+            this.decided = now.minus(1, ChronoUnit.MICROS);
+            this.plans = new PlanWriter(
+                    instance,
+                    tx,
+                    new Leasing(instance, Optional.empty()),
+                    now,
+                    instance.time().nanos());
+        }
+
+        void add(Job job, String source) {
+            Pins pins = pins(job, Optional.empty());
+            Job pinned = pinned(job, pins);
+            Optional<Instant> first = firstByEnds(pinned);
+            Optional<Instant> nextAt = PlanDecider.earlier(pinned.next(decided).map(Occurrence::instant), first);
+            added.add(new NewJob(pinned, pins, source, decided, nextAt, first.map(AfterEnd::due)));
+            changes.add(change("DEFINED", job.key(), Optional.empty(), Optional.of(1), source));
+            results.add(new Defined(job.key(), Defined.Kind.NEW, 1));
+        }
+
+        void change(JobRow row, Job job, String source) {
+            Job old = instance.definitions().get(tx, List.of(row.versionKey())).get(row.versionKey());
+            plans.add(row, old, PlanDecider.decideAll(old, row, decided));
+            changed.add(new Changed(row, job, pins(job, Optional.of(old)), source));
+            changes.add(
+                    change("CHANGED", job.key(), Optional.of(row.version()), Optional.of(row.version() + 1), source));
+            results.add(new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
+        }
+
+        private Pins pins(Job job, Optional<Job> before) {
+            Map<CalendarKey, CalendarRow> rows = calendarsOf(tx, List.of(job));
+            Map<String, Integer> numbers = new LinkedHashMap<>();
+            for (DayCalendar calendar : job.calendars()) {
+                CalendarRow row = rows.get(keyOf(job, calendar));
+                numbers.put(calendar.name(), row == null ? 0 : row.number());
+                if (row == null) {
+                    missing.computeIfAbsent(job.key(), key -> new ArrayList<>()).add(calendar.name());
+                }
             }
+            Job resolved = job.withCalendars(daysOf(job, rows));
+            Instant from = decided.plus(1, ChronoUnit.MICROS);
+            return Pinning.of(
+                    resolved, numbers, before, from, instance.settings().tzdata());
         }
-        settled.write();
-        if (!added.isEmpty()) {
-            tx.addJobs(added);
-        }
-        if (!changed.isEmpty()) {
-            tx.redefine(changed);
-        }
-        tx.addChanges(changes);
-        return new Written(results, settled);
-    }
 
-    private void settle(Transaction tx, PlanWriter settled, JobRow row, Instant decided) {
-        Job old = instance.definitions().get(tx, List.of(row.versionKey())).get(row.versionKey());
-        settled.add(row, old, PlanDecider.decideAll(old, row, decided));
+        private Job pinned(Job job, Pins pins) {
+            return pins.apply(job, daysOf(job, calendarsOf(tx, List.of(job))));
+        }
+
+        private Optional<Instant> firstByEnds(Job job) {
+            Instant from = decided.plus(1, ChronoUnit.MICROS);
+            return job.byEnds().flatMap(schedule -> schedule.firstByEnds(from)).map(Occurrence::instant);
+        }
+
+        void write() {
+            plans.write();
+            if (!added.isEmpty()) {
+                tx.addJobs(added);
+            }
+            if (!changed.isEmpty()) {
+                tx.redefine(changed.stream().map(this::redefinition).toList());
+            }
+            tx.addChanges(changes);
+        }
+
+        private Redefinition redefinition(Changed change) {
+            Job pinned = pinned(change.job, change.pins);
+            Optional<AfterEnd> afterEnd = afterEnd(change.row, pinned);
+            Optional<Instant> nextAt =
+                    PlanDecider.earlier(pinned.next(decided).map(Occurrence::instant), afterEnd.flatMap(AfterEnd::due));
+            return new Redefinition(
+                    change.row.id(),
+                    change.row.version() + 1,
+                    pinned,
+                    change.pins,
+                    change.source,
+                    decided,
+                    nextAt,
+                    afterEnd);
+        }
+
+        /** A schedule that goes by ends goes on where the one before it stood. */
+        private Optional<AfterEnd> afterEnd(JobRow row, Job job) {
+            if (job.byEnds().isEmpty()) {
+                return Optional.empty();
+            }
+            Optional<AfterEnd> before = plans.afterEnd(row.id()).or(row::afterEnd);
+            boolean goesOn = before.filter(
+                            state -> state.due().isPresent() || state.run().isPresent())
+                    .isPresent();
+            return goesOn ? before : firstByEnds(job).map(AfterEnd::due);
+        }
+
+        private Change change(
+                String kind, JobKey key, Optional<Integer> before, Optional<Integer> after, String source) {
+            return new Change(kind, who, instance.settings().host(), Optional.of(key), before, after, source);
+        }
     }
 
     /**
@@ -158,11 +373,18 @@ public final class Registrar {
                     new Leasing(instance, Optional.empty()),
                     now,
                     instance.time().nanos());
-            settle(tx, settled, row, now);
+            Job old = instance.definitions().get(tx, List.of(row.versionKey())).get(row.versionKey());
+            settled.add(row, old, PlanDecider.decideAll(old, row, now));
             settled.write();
             tx.drop(row.id());
-            tx.addChanges(
-                    List.of(change("DROPPED", key, Optional.of(row.version()), Optional.empty(), row.source(), who)));
+            tx.addChanges(List.of(new Change(
+                    "DROPPED",
+                    who,
+                    instance.settings().host(),
+                    Optional.of(key),
+                    Optional.of(row.version()),
+                    Optional.empty(),
+                    row.source())));
             written[0] = settled;
             return true;
         });
@@ -170,10 +392,5 @@ public final class Registrar {
             written[0].committed();
         }
         return dropped;
-    }
-
-    private Change change(
-            String kind, JobKey key, Optional<Integer> before, Optional<Integer> after, String source, String who) {
-        return new Change(kind, who, instance.settings().host(), Optional.of(key), before, after, source);
     }
 }

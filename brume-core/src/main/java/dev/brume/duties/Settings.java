@@ -1,6 +1,7 @@
 package dev.brume.duties;
 
 import java.time.Duration;
+import java.time.zone.ZoneRulesProvider;
 import java.util.Map;
 import java.util.TreeMap;
 
@@ -14,9 +15,17 @@ import java.util.TreeMap;
  * @param lease how long its session lives without being renewed, at least 2 s
  * @param poll how often it looks for what it was not told of
  * @param batch how many rows one transaction handles
+ * @param tzdata the version of its zone rules
  */
 public record Settings(
-        String instance, String host, long pid, Map<String, Integer> lanes, Duration lease, Duration poll, int batch) {
+        String instance,
+        String host,
+        long pid,
+        Map<String, Integer> lanes,
+        Duration lease,
+        Duration poll,
+        int batch,
+        String tzdata) {
     /** The lease unless one is stated. */
     public static final Duration LEASE = Duration.ofSeconds(15);
 
@@ -42,6 +51,26 @@ public record Settings(
         if (batch < 1) {
             throw new IllegalArgumentException("batch: " + batch + " is below 1");
         }
+    }
+
+    /** Creates settings with the zone rules of this Java runtime. */
+    public Settings(
+            String instance,
+            String host,
+            long pid,
+            Map<String, Integer> lanes,
+            Duration lease,
+            Duration poll,
+            int batch) {
+        this(
+                instance,
+                host,
+                pid,
+                lanes,
+                lease,
+                poll,
+                batch,
+                ZoneRulesProvider.getVersions("UTC").lastKey());
     }
 
     /** How often the session is renewed. */

@@ -1,11 +1,16 @@
 package dev.brume.duties;
 
+import dev.brume.Job;
+import dev.brume.decide.PlanDecider;
+import dev.brume.port.AfterEnd;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.RunRow;
 import dev.brume.port.Settle;
 import dev.brume.port.Transaction;
+import dev.brume.schedule.Occurrence;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -38,7 +43,7 @@ final class SettleDuty {
         return instance.transact(tx -> settle(tx, runs, limit));
     }
 
-    private static int settle(Transaction tx, Set<Long> runs, int limit) {
+    private int settle(Transaction tx, Set<Long> runs, int limit) {
         List<Settle> ends = tx.takeUnsettled(runs, limit);
         if (ends.isEmpty()) {
             return 0;
@@ -48,9 +53,35 @@ final class SettleDuty {
                 byJob.computeIfAbsent(end.job(), job -> new ArrayList<>()).add(end));
         Map<Long, JobRow> jobs = tx.lockJobsById(byJob.keySet());
         List<JobAdvance> advances = new ArrayList<>();
-        byJob.forEach((job, ended) -> advances.add(freePlaces(tx, jobs.get(job), ended)));
+        byJob.forEach(
+                (job, ended) -> advances.add(goOn(tx, jobs.get(job), ended, freePlaces(tx, jobs.get(job), ended))));
         tx.advance(advances);
         return ends.size();
+    }
+
+    /** Where the job's schedule goes by ends and this was the one it waited for, its next occurrence is owed. */
+    private JobAdvance goOn(Transaction tx, JobRow job, List<Settle> ended, JobAdvance freed) {
+        Optional<Settle> awaited = job.afterEnd()
+                .flatMap(AfterEnd::run)
+                .flatMap(run -> ended.stream().filter(end -> end.run() == run).findFirst());
+        if (awaited.isEmpty()) {
+            return freed;
+        }
+        Job definition =
+                instance.definitions().get(tx, List.of(job.versionKey())).get(job.versionKey());
+        Optional<Instant> due = definition
+                .byEnds()
+                .flatMap(schedule -> schedule.afterEnd(awaited.get().endedAt()))
+                .map(Occurrence::instant)
+                .map(at -> at.isAfter(job.cursor()) ? at : job.cursor().plus(1, ChronoUnit.MICROS));
+        return new JobAdvance(
+                freed.id(),
+                freed.cursor(),
+                PlanDecider.earlier(freed.nextAt(), due),
+                freed.used(),
+                freed.waiting(),
+                freed.lastEnd(),
+                Optional.of(due.map(AfterEnd::due).orElseGet(AfterEnd::over)));
     }
 
     private static JobAdvance freePlaces(Transaction tx, JobRow job, List<Settle> ended) {
@@ -75,6 +106,6 @@ final class SettleDuty {
             used += released.size();
             waiting = released.size() < free ? 0 : waiting - released.size();
         }
-        return new JobAdvance(job.id(), job.cursor(), job.nextAt(), used, waiting, last);
+        return new JobAdvance(job.id(), job.cursor(), job.nextAt(), used, waiting, last, Optional.empty());
     }
 }

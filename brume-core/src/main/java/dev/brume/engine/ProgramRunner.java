@@ -15,8 +15,8 @@ import java.util.stream.Stream;
  *
  * <p>Standard output and error go to one buffer in the order they come. The run's facts are handed over
  * as variables: {@code BRUME_RUN}, {@code BRUME_JOB}, {@code BRUME_PLANNED}, {@code BRUME_ATTEMPT},
- * {@code BRUME_FENCE} and {@code BRUME_PAYLOAD}. To end it, its whole process tree gets TERM, and KILL
- * five seconds later.
+ * {@code BRUME_FENCE} and {@code BRUME_PAYLOAD}. To end it, its whole process tree gets TERM, itself first, and KILL
+ * five seconds later; it has not ended well then, whatever its exit code says.
  */
 final class ProgramRunner {
     private static final long KILL_AFTER_MILLIS = 5000;
@@ -47,8 +47,9 @@ final class ProgramRunner {
         reader.setDaemon(true);
         reader.start();
         int code = process.waitFor();
+        boolean toldToEnd = attempt.wasCut();
         reader.join(LAST_OUTPUT_MILLIS);
-        if (code != 0) {
+        if (code != 0 || toldToEnd) {
             throw new ProgramFailed(exited(code));
         }
     }
@@ -117,7 +118,7 @@ final class ProgramRunner {
     }
 
     private static void end(Process process) {
-        List<ProcessHandle> tree = Stream.concat(process.descendants(), Stream.of(process.toHandle()))
+        List<ProcessHandle> tree = Stream.concat(Stream.of(process.toHandle()), process.descendants())
                 .toList();
         tree.forEach(ProcessHandle::destroy);
         process.onExit()

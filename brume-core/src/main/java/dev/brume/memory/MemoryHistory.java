@@ -2,6 +2,8 @@ package dev.brume.memory;
 
 import dev.brume.Attempt;
 import dev.brume.JobKey;
+import dev.brume.port.CalendarRow;
+import dev.brume.port.CalendarView;
 import dev.brume.port.History;
 import dev.brume.port.JobView;
 import dev.brume.port.LedgerLine;
@@ -55,6 +57,26 @@ final class MemoryHistory implements History {
     @Override
     public Optional<JobView> job(JobKey key) {
         return jobs().stream().filter(view -> view.row().key().equals(key)).findFirst();
+    }
+
+    @Override
+    public List<CalendarView> calendars() {
+        synchronized (tables) {
+            return tables.calendars.values().stream()
+                    .map(stored -> new CalendarView(stored.row(), stored.definedAt(), users(stored.row())))
+                    .toList();
+        }
+    }
+
+    private int users(CalendarRow calendar) {
+        return (int) tables.jobs.values().stream()
+                .filter(Tables.StoredJob::live)
+                .filter(stored ->
+                        stored.row().key().namespace().equals(calendar.key().namespace()))
+                .map(stored -> tables.versions.get(stored.row().versionKey()))
+                .filter(job -> job.calendars().stream()
+                        .anyMatch(used -> used.name().equals(calendar.key().name())))
+                .count();
     }
 
     @Override

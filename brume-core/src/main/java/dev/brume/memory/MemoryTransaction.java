@@ -1,10 +1,12 @@
 package dev.brume.memory;
 
 import dev.brume.Attempt;
+import dev.brume.CalendarKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.RunState;
 import dev.brume.memory.Tables.StoredJob;
+import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.Claim;
 import dev.brume.port.Fence;
@@ -26,6 +28,7 @@ import dev.brume.port.Span;
 import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
+import dev.brume.schedule.DayCalendar;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -36,6 +39,7 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -99,7 +103,8 @@ final class MemoryTransaction implements Transaction {
                     added.nextAt(),
                     0,
                     job.ifBusy().places(),
-                    0);
+                    0,
+                    added.afterEnd());
             tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
             tables.put(tables.versions, row.versionKey(), job);
             ids.add(id);
@@ -134,6 +139,57 @@ final class MemoryTransaction implements Transaction {
         Map<VersionKey, Job> found = new HashMap<>();
         keys.forEach(key -> found.put(key, tables.versions.get(key)));
         return found;
+    }
+
+    // Calendars and zone rules.
+
+    @Override
+    public Map<CalendarKey, CalendarRow> calendars(Collection<CalendarKey> keys) {
+        Map<CalendarKey, CalendarRow> found = new HashMap<>();
+        keys.stream()
+                .map(tables.calendars::get)
+                .filter(Objects::nonNull)
+                .forEach(stored -> found.put(stored.row().key(), stored.row()));
+        return found;
+    }
+
+    @Override
+    public void addCalendars(List<CalendarRow> versions) {
+        versions.forEach(row -> tables.put(tables.calendars, row.key(), new Tables.StoredCalendar(row, now())));
+    }
+
+    /** Versions of definitions hold the calendars themselves here, so those are compared. */
+    @Override
+    public List<JobRow> lockJobsUsing(CalendarKey calendar, int otherThan, int limit) {
+        DayCalendar newest = tables.calendars.get(calendar).row().days();
+        return tables.jobs.values().stream()
+                .filter(StoredJob::live)
+                .map(StoredJob::row)
+                .filter(row -> row.key().namespace().equals(calendar.namespace()))
+                .filter(row -> tables.versions.get(row.versionKey()).calendars().stream()
+                        .anyMatch(used -> used.name().equals(calendar.name()) && !used.equals(newest)))
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public List<JobRow> lockJobsAfter(long id, int limit) {
+        return tables.jobs.values().stream()
+                .filter(StoredJob::live)
+                .map(StoredJob::row)
+                .filter(row -> row.id() > id)
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public String tzdata() {
+        return tables.notes.getOrDefault("tzdata", "");
+    }
+
+    @Override
+    public void tzdata(String version) {
+        tables.put(tables.notes, "tzdata", version);
     }
 
     // Planning.

@@ -1,6 +1,8 @@
 package dev.brume.memory;
 
+import dev.brume.CalendarKey;
 import dev.brume.Job;
+import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
@@ -13,6 +15,7 @@ import dev.brume.port.Span;
 import dev.brume.port.VersionKey;
 import java.time.Instant;
 import java.util.ArrayDeque;
+import java.util.Comparator;
 import java.util.Deque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -26,11 +29,16 @@ final class Tables {
     /** A job's row with what only memory keeps beside it. */
     record StoredJob(JobRow row, boolean live, Instant definedAt, Optional<JobAdvance.LastEnd> lastEnd) {}
 
+    /** A calendar's newest version. */
+    record StoredCalendar(CalendarRow row, Instant definedAt) {}
+
     /** Names an output. */
     record OutputKey(long run, int attempt) {}
 
     final Map<Long, StoredJob> jobs = new TreeMap<>();
     final Map<VersionKey, Job> versions = new HashMap<>();
+    final Map<CalendarKey, StoredCalendar> calendars = new TreeMap<>(Comparator.comparing(CalendarKey::toString));
+    final Map<String, String> notes = new HashMap<>();
     final Map<Long, RunRow> runs = new TreeMap<>();
     final Map<Long, LedgerLine> ledger = new TreeMap<>();
     final Map<Long, Settle> settles = new TreeMap<>();

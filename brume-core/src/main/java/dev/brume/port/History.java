@@ -17,6 +17,9 @@ public interface History {
     /** Returns the job of a name, if it lives. */
     Optional<JobView> job(JobKey key);
 
+    /** Returns the newest versions of all calendars by name. */
+    List<CalendarView> calendars();
+
     /** Returns runs, live ones and ended ones, newest planned first. */
     List<RunView> runs(RunFilter filter);
 

@@ -13,9 +13,16 @@ import java.util.Optional;
  * @param used the places taken
  * @param waiting the runs held
  * @param lastEnd the run that ended last, if that changes
+ * @param afterEnd where its schedule stands that goes by the ends of runs, if that changes
  */
 public record JobAdvance(
-        long id, Instant cursor, Optional<Instant> nextAt, int used, int waiting, Optional<LastEnd> lastEnd) {
+        long id,
+        Instant cursor,
+        Optional<Instant> nextAt,
+        int used,
+        int waiting,
+        Optional<LastEnd> lastEnd,
+        Optional<AfterEnd> afterEnd) {
 
     /**
      * The run that ended last.

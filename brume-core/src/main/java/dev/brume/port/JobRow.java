@@ -16,6 +16,7 @@ import java.util.Optional;
  * @param used how many places are taken: live runs that are not held
  * @param cap how many places there are
  * @param waiting how many runs are held
+ * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
  */
 public record JobRow(
         long id,
@@ -26,24 +27,43 @@ public record JobRow(
         Optional<Instant> nextAt,
         int used,
         int cap,
-        int waiting) {
+        int waiting,
+        Optional<AfterEnd> afterEnd) {
 
     /** Returns the row as a change of it leaves it. */
     public JobRow advanced(JobAdvance change) {
         return new JobRow(
-                id, key, version, source, change.cursor(), change.nextAt(), change.used(), cap, change.waiting());
+                id,
+                key,
+                version,
+                source,
+                change.cursor(),
+                change.nextAt(),
+                change.used(),
+                cap,
+                change.waiting(),
+                change.afterEnd().isPresent() ? change.afterEnd() : afterEnd);
     }
 
     /** Returns the row under another definition; what is taken stays taken. */
     public JobRow redefined(Redefinition change) {
         int places = change.job().ifBusy().places();
         return new JobRow(
-                id, key, change.number(), change.source(), change.at(), change.nextAt(), used, places, waiting);
+                id,
+                key,
+                change.number(),
+                change.source(),
+                change.at(),
+                change.nextAt(),
+                used,
+                places,
+                waiting,
+                change.afterEnd());
     }
 
     /** Returns the row of a job that owes nothing any more. */
     public JobRow owingNothing() {
-        return new JobRow(id, key, version, source, cursor, Optional.empty(), used, cap, waiting);
+        return new JobRow(id, key, version, source, cursor, Optional.empty(), used, cap, waiting, Optional.empty());
     }
 
     /** Returns the key of the definition in force. */

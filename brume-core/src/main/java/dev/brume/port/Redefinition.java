@@ -9,9 +9,19 @@ import java.util.Optional;
  *
  * @param id the job
  * @param number the new version's number
- * @param job the new definition
+ * @param job the new definition, as it is pinned
+ * @param pins what it pins
  * @param source where it came from
  * @param at from when it holds
  * @param nextAt its first occurrence
+ * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
  */
-public record Redefinition(long id, int number, Job job, String source, Instant at, Optional<Instant> nextAt) {}
+public record Redefinition(
+        long id,
+        int number,
+        Job job,
+        Pins pins,
+        String source,
+        Instant at,
+        Optional<Instant> nextAt,
+        Optional<AfterEnd> afterEnd) {}

@@ -1,5 +1,6 @@
 package dev.brume.port;
 
+import dev.brume.CalendarKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import java.time.Duration;
@@ -48,6 +49,26 @@ public interface Transaction {
 
     /** Reads definitions; versions never change, so what was read may be kept. */
     Map<VersionKey, Job> definitions(Collection<VersionKey> keys);
+
+    // Calendars and zone rules.
+
+    /** Reads the newest versions of calendars, locking nothing. */
+    Map<CalendarKey, CalendarRow> calendars(Collection<CalendarKey> keys);
+
+    /** Adds versions of calendars. */
+    void addCalendars(List<CalendarRow> versions);
+
+    /** Locks live jobs whose definition goes by another version of a calendar than a given one. */
+    List<JobRow> lockJobsUsing(CalendarKey calendar, int otherThan, int limit);
+
+    /** Locks live jobs by id, beginning after one. */
+    List<JobRow> lockJobsAfter(long id, int limit);
+
+    /** Reads the version of the zone rules that all jobs' next occurrences were computed with; empty if none was noted. */
+    String tzdata();
+
+    /** Notes that version. */
+    void tzdata(String version);
 
     // Planning.
 

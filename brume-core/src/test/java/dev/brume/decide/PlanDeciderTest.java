@@ -35,7 +35,8 @@ class PlanDeciderTest {
                 job.next(cursor).map(next -> next.instant()),
                 used,
                 job.ifBusy().places(),
-                waiting);
+                waiting,
+                Optional.empty());
     }
 
     /** Decides until nothing is due any more, as planning does pass after pass. */
@@ -46,7 +47,16 @@ class PlanDeciderTest {
             Plan plan = PlanDecider.decide(job, at, now);
             plans.add(plan);
             at = new JobRow(
-                    1, job.key(), 3, "test", plan.cursor(), plan.nextAt(), plan.used(), at.cap(), plan.waiting());
+                    1,
+                    job.key(),
+                    3,
+                    "test",
+                    plan.cursor(),
+                    plan.nextAt(),
+                    plan.used(),
+                    at.cap(),
+                    plan.waiting(),
+                    Optional.empty());
         }
         return plans;
     }

@@ -97,7 +97,7 @@ class DutiesTest {
 
     private Defined define(Job.Builder job) {
         return new Registrar(quay.instance)
-                .define(List.of(job.build()), "test", "tester")
+                .define(List.of(job.build()), Map.of(), "test", "tester")
                 .get(0);
     }
 

@@ -20,6 +20,7 @@ import dev.brume.port.RunView;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -70,14 +71,16 @@ class EngineTest {
     }
 
     private Event await(Event.Kind kind) throws InterruptedException {
+        List<Event> seen = new ArrayList<>();
         for (Event event = events.poll(20, TimeUnit.SECONDS);
                 event != null;
                 event = events.poll(20, TimeUnit.SECONDS)) {
             if (event.kind() == kind) {
                 return event;
             }
+            seen.add(event);
         }
-        throw new AssertionError("no " + kind + " came");
+        throw new AssertionError("no " + kind + " came, but " + seen);
     }
 
     private RunView only() {
@@ -179,6 +182,19 @@ class EngineTest {
         if (handle.isPresent()) {
             handle.get().onExit().get(10, TimeUnit.SECONDS);
         }
+    }
+
+    @Test
+    void aProgramThatMakesAnOrderlyEndAtItsLimitHasOutrunItAllTheSame() throws Exception {
+        RunView run = runToEnd(
+                shell("trap 'exit 0' TERM; sleep 600 & wait")
+                        .timeLimit(Duration.ofMillis(300))
+                        .build(),
+                Event.Kind.FAILED);
+
+        assertThat(run.outcome()).contains(Outcome.TIMED_OUT);
+        assertThat(run.lastAttempt().orElseThrow().error())
+                .hasValueSatisfying(error -> assertThat(error).startsWith("stopped at its time limit"));
     }
 
     @Test

@@ -1,12 +1,11 @@
 package dev.brume.definitions;
 
-import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.CalendarKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.document.DocumentProblem;
 import dev.brume.document.Fields;
-import dev.brume.document.JobDocument;
-import dev.brume.schedule.Zones;
+import dev.brume.schedule.DayCalendar;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
@@ -15,23 +14,24 @@ import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
 /**
- * The jobs of a file.
+ * The jobs and calendars of a file.
  *
  * @param source names the file in the store, so that jobs dropped from it can be noticed: its own {@code
  *     source:}, else the file's name without folders
- * @param jobs in the order of the file
+ * @param jobs in the order of the file, with the calendars of the file; names it does not define stay missing
+ * @param calendars in the order of the file
+ * @param lines where each job stands, counted from 1
  */
-public record DefinitionFile(String source, List<Job> jobs) {
-    private static final List<String> KEYS = List.of("source", "namespace", "zone", "jobs");
+public record DefinitionFile(
+        String source, List<Job> jobs, Map<CalendarKey, DayCalendar> calendars, Map<JobKey, Integer> lines) {
+    private static final List<String> KEYS = List.of("source", "namespace", "zone", "calendars", "jobs");
     private static final long LARGEST = 64L * 1024 * 1024;
 
     /**
@@ -48,7 +48,8 @@ public record DefinitionFile(String source, List<Job> jobs) {
             if (Files.size(file) > LARGEST) {
                 throw problem(name, "is larger than " + LARGEST + " bytes");
             }
-            return parse(name, file.getFileName().toString(), decode(name, Files.readAllBytes(file)));
+            Path folder = file.toAbsolutePath().getParent();
+            return parse(name, file.getFileName().toString(), decode(name, Files.readAllBytes(file)), folder);
         } catch (java.nio.file.NoSuchFileException e) {
             throw problem(name, "there is no such file");
         } catch (IOException e) {
@@ -79,78 +80,23 @@ public record DefinitionFile(String source, List<Job> jobs) {
      * @throws DefinitionsException if anything in it is wrong; all of it is reported
      */
     public static DefinitionFile parse(String file, String source, String text) {
+        return parse(file, source, text, Path.of(""));
+    }
+
+    private static DefinitionFile parse(String file, String source, String text, Path folder) {
         LocatedDocument document = LocatedDocument.read(file, text);
         List<DefinitionProblem> problems = new ArrayList<>(document.problems());
         List<DocumentProblem> found = new ArrayList<>();
         Optional<DefinitionFile> read = document.root() == null
                 ? Optional.empty()
-                : Fields.open("", document.root(), KEYS, found).map(fields -> read(fields, source, found));
+                : Fields.open("", document.root(), KEYS, found)
+                        .map(fields -> new DefinitionReader(fields, document, folder, found).read(source));
         found.forEach(problem -> problems.add(document.locate(problem)));
         if (!problems.isEmpty() || read.isEmpty()) {
             problems.sort(Comparator.comparingInt(DefinitionProblem::line).thenComparingInt(DefinitionProblem::column));
             throw new DefinitionsException(problems);
         }
         return read.get();
-    }
-
-    private static DefinitionFile read(Fields file, String fallback, List<DocumentProblem> problems) {
-        String source = file.text("source").orElse(fallback);
-        String namespace = file.text("namespace").orElse(JobKey.MAIN);
-        if (!JobKey.isName(namespace)) {
-            file.note("namespace", "'" + namespace + "' is not a name (expected " + JobKey.RULE + ")");
-        }
-        Optional<ZoneId> zone = file.text("zone").flatMap(name -> file.read("zone", () -> Zones.parse(name)));
-        // A zone that is wrong is reported once, not again at each job that inherits it.
-        Optional<ZoneId> inherited = file.has("zone") && zone.isEmpty() ? Optional.of(ZoneId.of("UTC")) : zone;
-        List<Job> jobs = new ArrayList<>();
-        Object documents = file.raw("jobs").orElse(null);
-        if (documents == null) {
-            file.noteHere("defines no jobs (add jobs: with a mapping of names to jobs)");
-        } else if (documents instanceof Map<?, ?> map) {
-            map.forEach((name, job) -> readJob(file, namespace, (String) name, job, inherited, problems)
-                    .ifPresent(jobs::add));
-        } else {
-            file.note("jobs", "expected a mapping of names to jobs");
-        }
-        return new DefinitionFile(source, List.copyOf(jobs));
-    }
-
-    private static Optional<Job> readJob(
-            Fields file,
-            String namespace,
-            String name,
-            Object document,
-            Optional<ZoneId> zone,
-            List<DocumentProblem> problems) {
-        String path = Fields.join(file.path("jobs"), name);
-        boolean named = JobKey.isName(name);
-        if (!named) {
-            problems.add(new DocumentProblem(
-                    path, /* atKey= */ true, 0, "'" + name + "' is not a name (expected " + JobKey.RULE + ")"));
-        }
-        JobKey key = new JobKey(JobKey.isName(namespace) ? namespace : JobKey.MAIN, named ? name : "unnamed");
-        return JobDocument.read(key, path, withPayloadAsText(document), zone, problems)
-                .filter(job -> named);
-    }
-
-    /** A payload may be written as YAML; it is kept as JSON text. */
-    private static Object withPayloadAsText(Object document) {
-        if (!(document instanceof Map<?, ?> map)
-                || !map.containsKey("payload")
-                || map.get("payload") instanceof String) {
-            return document;
-        }
-        Map<Object, Object> copy = new LinkedHashMap<>(map);
-        copy.computeIfPresent("payload", (key, payload) -> json(payload));
-        return copy;
-    }
-
-    private static String json(Object value) {
-        try {
-            return JSON.std.asString(value);
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
     }
 
     /** Returns the JSON Schema of definition files. */

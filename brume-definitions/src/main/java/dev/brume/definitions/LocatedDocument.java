@@ -99,6 +99,12 @@ final class LocatedDocument {
         return new DefinitionProblem(file, found.line() + 1, column + 1, describe(problem));
     }
 
+    /** Returns the line of a key, counted from 1. */
+    int lineOf(String path) {
+        Place place = keys.get(path);
+        return place == null ? 1 : place.line() + 1;
+    }
+
     private static String describe(DocumentProblem problem) {
         String path = problem.atKey() ? parent(problem.path()) : problem.path();
         return (path.isEmpty() ? "" : path.replaceFirst("^jobs/", "") + ": ") + problem.message();

@@ -7,9 +7,13 @@ import static dev.brume.jdbc.Statements.optionalUuid;
 
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
+import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Outcome;
+import dev.brume.port.CalendarView;
 import dev.brume.port.History;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
 import dev.brume.port.Output;
 import dev.brume.port.RunFilter;
@@ -34,7 +38,7 @@ import java.util.stream.Stream;
 /** The reading side in SQL; live runs and ledger lines are read apart and merged. */
 final class JdbcHistory implements History {
     private static final String JOBS = "select " + Rows.of("j", Rows.JOB)
-            + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.defined_at from brume_job j"
+            + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from brume_job j"
             + " join brume_version v on v.job_id = j.id and v.number = j.version where j.live_key is not null";
     private static final String LIVE = "select j.namespace, j.name, " + Rows.of("r", Rows.RUN)
             + ", s.instance from brume_run r join brume_job j on j.id = r.job_id"
@@ -59,21 +63,39 @@ final class JdbcHistory implements History {
 
     @Override
     public List<JobView> jobs() {
-        return store.read(sql -> sql.query(JOBS + " order by j.namespace, j.name", JdbcHistory::job));
+        return store.read(sql -> jobs(sql, JOBS + " order by j.namespace, j.name"));
     }
 
     @Override
     public Optional<JobView> job(JobKey key) {
-        return store.read(
-                sql -> sql.first(JOBS + " and j.live_key = ?", JdbcHistory::job, JdbcTransaction.liveKey(key)));
+        return store.read(sql -> jobs(sql, JOBS + " and j.live_key = ?", JdbcTransaction.liveKey(key)).stream()
+                .findFirst());
     }
 
-    private static JobView job(ResultSet row) throws SQLException {
-        return new JobView(
-                Rows.job(row),
-                Json.definition(Rows.jobKey(row), row.getString("definition")),
-                instant(row, "defined_at"),
-                Rows.lastEnd(row));
+    private List<JobView> jobs(Statements sql, String query, Object... values) {
+        record Read(
+                JobRow row, VersionReader.Stored version, Instant definedAt, Optional<JobAdvance.LastEnd> lastEnd) {}
+        List<Read> rows = sql.query(
+                query,
+                row -> new Read(
+                        Rows.job(row), VersionReader.Stored.of(row), instant(row, "defined_at"), Rows.lastEnd(row)),
+                values);
+        List<Job> jobs =
+                store.versions().read(sql, rows.stream().map(Read::version).toList());
+        List<JobView> views = new ArrayList<>();
+        for (int i = 0; i < rows.size(); i++) {
+            views.add(new JobView(rows.get(i).row, jobs.get(i), rows.get(i).definedAt, rows.get(i).lastEnd));
+        }
+        return views;
+    }
+
+    @Override
+    public List<CalendarView> calendars() {
+        return store.read(sql -> sql.query(
+                "select " + CalendarRows.COLUMNS + ", defined_at, (select count(*) from brume_calendar_use u"
+                        + " join brume_job j on j.id = u.job_id where u.namespace = c.namespace and u.name = c.name"
+                        + " and j.live_key is not null) as jobs" + CalendarRows.NEWEST + " order by namespace, name",
+                row -> new CalendarView(CalendarRows.row(row), instant(row, "defined_at"), row.getInt("jobs"))));
     }
 
     @Override

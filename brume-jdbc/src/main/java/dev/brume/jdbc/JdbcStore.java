@@ -44,6 +44,7 @@ public final class JdbcStore implements Store {
     private final boolean managed;
     private final String begin;
     private final ConcurrentMap<String, String> named = new ConcurrentHashMap<>();
+    private final VersionReader versions = new VersionReader();
     private final History history = new JdbcHistory(this);
     private volatile Dialect dialect;
 
@@ -134,7 +135,7 @@ public final class JdbcStore implements Store {
                 : named.computeIfAbsent(
                         sql,
                         text -> text.replaceAll(
-                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|gate|run|ledger_closed|ledger"
+                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate|run|ledger_closed|ledger"
                                         + "|output|settle|span|change|schema))\\b",
                                 schema.get() + ".$1"));
     }
@@ -154,6 +155,10 @@ public final class JdbcStore implements Store {
     }
 
     /** Runs a query outside any transaction. */
+    VersionReader versions() {
+        return versions;
+    }
+
     <T> T read(Function<Statements, T> query) {
         return withConnection(connection -> query.apply(new Statements(connection, this::name)));
     }
@@ -201,7 +206,9 @@ public final class JdbcStore implements Store {
     }
 
     private Transaction transaction(Statements sql, Dialect known) {
-        return known.takesArrays() ? new PostgresTransaction(sql) : new JdbcTransaction(sql, known, this::clock);
+        return known.takesArrays()
+                ? new PostgresTransaction(sql, versions)
+                : new JdbcTransaction(sql, known, versions, this::clock);
     }
 
     /**

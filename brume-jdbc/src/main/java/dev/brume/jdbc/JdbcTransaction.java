@@ -4,10 +4,13 @@ import static dev.brume.jdbc.Statements.instant;
 import static dev.brume.jdbc.Statements.places;
 
 import dev.brume.Attempt;
+import dev.brume.CalendarKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.AfterEnd;
+import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.Claim;
 import dev.brume.port.Fence;
@@ -68,16 +71,19 @@ class JdbcTransaction implements Transaction {
     protected final Statements sql;
     private final Dialect dialect;
     private final Supplier<Instant> outerClock;
+    private final VersionReader versions;
 
     /**
      * Begins the steps of a transaction.
      *
+     * @param versions makes jobs of stored versions
      * @param outerClock reads the database's clock outside the transaction
      */
-    JdbcTransaction(Statements sql, Dialect dialect, Supplier<Instant> outerClock) {
+    JdbcTransaction(Statements sql, Dialect dialect, VersionReader versions, Supplier<Instant> outerClock) {
         this.sql = sql;
         this.dialect = dialect;
         this.outerClock = outerClock;
+        this.versions = versions;
     }
 
     @Override
@@ -136,8 +142,8 @@ class JdbcTransaction implements Transaction {
     @Override
     public List<Long> addJobs(List<NewJob> jobs) {
         sql.batch(
-                "insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap, waiting)"
-                        + " values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0)",
+                "insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap, waiting,"
+                        + " end_due_at) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?)",
                 jobs,
                 (parameters, added) -> parameters.all(
                         added.job().key().namespace(),
@@ -146,36 +152,62 @@ class JdbcTransaction implements Transaction {
                         added.source(),
                         added.at(),
                         added.nextAt(),
-                        added.job().ifBusy().places()));
+                        added.job().ifBusy().places(),
+                        added.afterEnd().flatMap(AfterEnd::due)));
         Map<JobKey, JobRow> rows =
                 findJobs(jobs.stream().map(added -> added.job().key()).toList());
         List<Long> ids =
                 jobs.stream().map(added -> rows.get(added.job().key()).id()).toList();
-        List<Redefinition> versions = new ArrayList<>();
+        List<Redefinition> first = new ArrayList<>();
         for (int i = 0; i < jobs.size(); i++) {
             NewJob added = jobs.get(i);
-            versions.add(new Redefinition(ids.get(i), 1, added.job(), added.source(), added.at(), added.nextAt()));
+            first.add(new Redefinition(
+                    ids.get(i),
+                    1,
+                    added.job(),
+                    added.pins(),
+                    added.source(),
+                    added.at(),
+                    added.nextAt(),
+                    added.afterEnd()));
         }
-        addVersions(versions);
+        addVersions(first);
         return ids;
     }
 
-    private void addVersions(List<Redefinition> versions) {
+    private void addVersions(List<Redefinition> added) {
         sql.batch(
-                "insert into brume_version (job_id, number, definition, source, defined_at) values (?, ?, ?, ?, ?)",
-                versions,
+                "insert into brume_version (job_id, number, definition, pins, tzdata, source, defined_at)"
+                        + " values (?, ?, ?, ?, ?, ?, ?)",
+                added,
                 (parameters, version) -> parameters.all(
                         version.id(),
                         version.number(),
                         Json.definition(version.job()),
+                        Json.pins(version.pins()),
+                        version.pins().tzdata(),
                         version.source(),
                         version.at()));
+        List<Use> uses = new ArrayList<>();
+        added.forEach(version -> version.pins()
+                .calendars()
+                .forEach((name, number) ->
+                        uses.add(new Use(version.id(), version.job().key().namespace(), name, number))));
+        if (!uses.isEmpty()) {
+            sql.batch(
+                    "insert into brume_calendar_use (job_id, namespace, name, number) values (?, ?, ?, ?)",
+                    uses,
+                    (parameters, use) -> parameters.all(use.job(), use.namespace(), use.name(), use.number()));
+        }
     }
+
+    private record Use(long job, String namespace, String name, int number) {}
 
     @Override
     public void redefine(List<Redefinition> changes) {
         sql.batch(
-                "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = ?, cap = ? where id = ?",
+                "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = ?, cap = ?, end_due_at = ?,"
+                        + " end_run = ? where id = ?",
                 changes,
                 (parameters, change) -> parameters.all(
                         change.number(),
@@ -183,7 +215,13 @@ class JdbcTransaction implements Transaction {
                         change.at(),
                         change.nextAt(),
                         change.job().ifBusy().places(),
+                        change.afterEnd().flatMap(AfterEnd::due),
+                        change.afterEnd().flatMap(AfterEnd::run),
                         change.id()));
+        sql.batch(
+                "delete from brume_calendar_use where job_id = ?",
+                changes,
+                (parameters, change) -> parameters.all(change.id()));
         addVersions(changes);
     }
 
@@ -218,20 +256,76 @@ class JdbcTransaction implements Transaction {
         Set<Long> jobs = new TreeSet<>();
         keys.forEach(key -> jobs.add(key.job()));
         Set<VersionKey> wanted = new HashSet<>(keys);
-        Map<VersionKey, Job> found = new HashMap<>();
+        List<VersionKey> order = new ArrayList<>();
+        List<VersionReader.Stored> stored = new ArrayList<>();
         in(
-                "select j.namespace, j.name, v.job_id, v.number, v.definition from brume_version v"
-                        + " join brume_job j on j.id = v.job_id where v.job_id in ",
+                "select j.namespace, j.name, v.job_id, v.number, " + Rows.of("v", VersionReader.COLUMNS)
+                        + " from brume_version v join brume_job j on j.id = v.job_id where v.job_id in ",
                 jobs,
                 "",
                 row -> {
                     VersionKey key = new VersionKey(row.getLong("job_id"), row.getInt("number"));
                     if (wanted.contains(key)) {
-                        found.put(key, Json.definition(Rows.jobKey(row), row.getString("definition")));
+                        order.add(key);
+                        stored.add(VersionReader.Stored.of(row));
                     }
                     return key;
                 });
+        List<Job> read = versions.read(sql, stored);
+        Map<VersionKey, Job> found = new HashMap<>();
+        for (int i = 0; i < order.size(); i++) {
+            found.put(order.get(i), read.get(i));
+        }
         return found;
+    }
+
+    // Calendars and zone rules.
+
+    @Override
+    public Map<CalendarKey, CalendarRow> calendars(Collection<CalendarKey> keys) {
+        return CalendarRows.newest(sql, keys);
+    }
+
+    @Override
+    public void addCalendars(List<CalendarRow> added) {
+        CalendarRows.add(sql, added, now());
+    }
+
+    @Override
+    public List<JobRow> lockJobsUsing(CalendarKey calendar, int otherThan, int limit) {
+        List<Long> ids = sql.query(
+                "select u.job_id from brume_calendar_use u join brume_job j on j.id = u.job_id"
+                        + " where u.namespace = ? and u.name = ? and u.number <> ? and j.live_key is not null"
+                        + " order by u.job_id limit ?",
+                row -> row.getLong(1),
+                calendar.namespace(),
+                calendar.name(),
+                otherThan,
+                limit);
+        return List.copyOf(lockJobsById(ids).values());
+    }
+
+    @Override
+    public List<JobRow> lockJobsAfter(long id, int limit) {
+        List<Long> ids = sql.query(
+                "select id from brume_job where id > ? and live_key is not null order by id limit ?",
+                row -> row.getLong(1),
+                id,
+                limit);
+        return List.copyOf(lockJobsById(ids).values());
+    }
+
+    @Override
+    public String tzdata() {
+        return sql.first(
+                        "select tzdata from brume_cluster where id = 1",
+                        row -> Optional.ofNullable(row.getString(1)).orElse(""))
+                .orElse("");
+    }
+
+    @Override
+    public void tzdata(String version) {
+        sql.update("update brume_cluster set tzdata = ? where id = 1", version);
     }
 
     // Planning.
@@ -279,6 +373,7 @@ class JdbcTransaction implements Transaction {
                 changes,
                 (parameters, change) ->
                         parameters.all(change.cursor(), change.nextAt(), change.used(), change.waiting(), change.id()));
+        advanceAfterEnds(changes);
         if (!ends.isEmpty()) {
             sql.batch(
                     "update brume_job set last_run = ?, last_outcome = ?, last_ended_at = ? where id = ?"
@@ -288,6 +383,21 @@ class JdbcTransaction implements Transaction {
                         JobAdvance.LastEnd end = change.lastEnd().orElseThrow();
                         parameters.all(end.run(), end.outcome(), end.at(), change.id(), end.at());
                     });
+        }
+    }
+
+    /** Few jobs have a schedule that goes by the ends of runs; theirs is a statement of its own. */
+    protected final void advanceAfterEnds(List<JobAdvance> changes) {
+        List<JobAdvance> afterEnds =
+                changes.stream().filter(change -> change.afterEnd().isPresent()).toList();
+        if (!afterEnds.isEmpty()) {
+            sql.batch(
+                    "update brume_job set end_due_at = ?, end_run = ? where id = ?",
+                    afterEnds,
+                    (parameters, change) -> parameters.all(
+                            change.afterEnd().flatMap(AfterEnd::due),
+                            change.afterEnd().flatMap(AfterEnd::run),
+                            change.id()));
         }
     }
 

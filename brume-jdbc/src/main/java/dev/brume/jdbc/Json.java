@@ -3,10 +3,15 @@ package dev.brume.jdbc;
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
+import dev.brume.CalendarKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.document.CalendarDocument;
 import dev.brume.document.DocumentProblem;
 import dev.brume.document.JobDocument;
+import dev.brume.document.PinsDocument;
+import dev.brume.port.Pins;
+import dev.brume.schedule.DayCalendar;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.time.Instant;
@@ -36,6 +41,45 @@ final class Json {
         return job.orElseThrow(() ->
                 new IllegalStateException("the stored definition of " + key + " is not one this version understands: "
                         + problems.get(0).path() + ": " + problems.get(0).message()));
+    }
+
+    /** Pins, or null for none. */
+    static String pins(Pins pins) {
+        Map<String, Object> document = PinsDocument.write(pins);
+        return document.isEmpty() ? null : write(document);
+    }
+
+    static Pins pins(String text, String tzdata) {
+        if (text == null) {
+            return new Pins(Map.of(), List.of(), tzdata == null ? "" : tzdata);
+        }
+        try {
+            return PinsDocument.read(JSON.std.mapFrom(text), tzdata == null ? "" : tzdata);
+        } catch (IOException e) {
+            throw new UncheckedIOException("stored pins are not JSON: " + text, e);
+        }
+    }
+
+    static String calendar(DayCalendar calendar) {
+        return write(CalendarDocument.write(calendar));
+    }
+
+    static DayCalendar calendar(CalendarKey key, String text) {
+        List<DocumentProblem> problems = new ArrayList<>();
+        try {
+            return CalendarDocument.read(
+                            key.name(),
+                            "",
+                            JSON.std.mapFrom(text),
+                            file -> {
+                                throw new IllegalArgumentException("a stored calendar names no file");
+                            },
+                            problems)
+                    .orElseThrow(() -> new IllegalStateException(
+                            "the stored calendar " + key + " is not one this version understands: " + problems));
+        } catch (IOException e) {
+            throw new UncheckedIOException("the stored calendar " + key + " is not JSON", e);
+        }
     }
 
     static String attempts(List<Attempt> attempts) {

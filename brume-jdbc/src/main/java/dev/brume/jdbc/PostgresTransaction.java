@@ -76,8 +76,8 @@ final class PostgresTransaction extends JdbcTransaction {
             + " delete from brume_settle where ctid = any (array(select place from picked))"
             + " returning run_id, job_id, outcome, ended_at";
 
-    PostgresTransaction(Statements sql) {
-        super(sql, Dialect.POSTGRESQL, () -> {
+    PostgresTransaction(Statements sql, VersionReader versions) {
+        super(sql, Dialect.POSTGRESQL, versions, () -> {
             throw new IllegalStateException("the clock is read inside the transaction");
         });
     }
@@ -141,6 +141,7 @@ final class PostgresTransaction extends JdbcTransaction {
                         all,
                         change -> micros(
                                 change.lastEnd().map(JobAdvance.LastEnd::at).orElse(null))));
+        advanceAfterEnds(all);
     }
 
     @Override

@@ -9,12 +9,14 @@ import dev.brume.JobKey;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.AfterEnd;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.List;
 import java.util.Optional;
@@ -22,7 +24,8 @@ import java.util.UUID;
 
 /** Reads the rows that several statements share. */
 final class Rows {
-    static final String JOB = "id, namespace, name, version, source, cursor_at, next_at, used, cap, waiting";
+    static final String JOB =
+            "id, namespace, name, version, source, cursor_at, next_at, used, cap, waiting," + " end_due_at, end_run";
     static final String RUN =
             "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
                     + " handler, ready_at, session_id, fence, leased_at, attempts, attempt, payload";
@@ -50,7 +53,15 @@ final class Rows {
                 optionalInstant(row, "next_at"),
                 row.getInt("used"),
                 row.getInt("cap"),
-                row.getInt("waiting"));
+                row.getInt("waiting"),
+                afterEnd(row));
+    }
+
+    private static Optional<AfterEnd> afterEnd(ResultSet row) throws SQLException {
+        Optional<Instant> due = optionalInstant(row, "end_due_at");
+        long run = row.getLong("end_run");
+        Optional<Long> awaited = row.wasNull() ? Optional.empty() : Optional.of(run);
+        return due.isEmpty() && awaited.isEmpty() ? Optional.empty() : Optional.of(new AfterEnd(due, awaited));
     }
 
     static Optional<JobAdvance.LastEnd> lastEnd(ResultSet row) throws SQLException {

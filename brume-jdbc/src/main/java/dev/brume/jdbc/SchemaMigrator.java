@@ -28,7 +28,7 @@ import java.util.function.UnaryOperator;
  */
 final class SchemaMigrator {
     /** The newest schema this software knows. */
-    static final int NEWEST = 1;
+    static final int NEWEST = 2;
 
     private final Dialect dialect;
     private final Optional<String> schema;

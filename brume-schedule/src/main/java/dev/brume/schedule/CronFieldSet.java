@@ -25,6 +25,10 @@ record CronFieldSet(String text, long bits, long fromLast, long nearest, boolean
         return Long.bitCount(bits);
     }
 
+    int countBefore(int value) {
+        return Long.bitCount(bits & ~(-1L << value));
+    }
+
     int first() {
         return Long.numberOfTrailingZeros(bits);
     }

@@ -7,11 +7,11 @@ package dev.brume.schedule;
  * jumps from match to match. Local time is counted in seconds since 1970-01-01T00:00 on the wall
  * clock. Immutable and safe for use by many threads.
  */
-final class CronPattern {
-    static final long NONE = Long.MIN_VALUE;
+final class CronPattern implements LocalTimes {
     private static final int DAY_SECONDS = 86_400;
     private static final int FIRST_YEAR = 1;
     private static final int LAST_YEAR = 9999;
+    private static final int YEARS_OF_CYCLE = 400;
     private static final long FIRST_LOCAL = CivilDays.toEpochDay(FIRST_YEAR, 1, 1) * DAY_SECONDS;
     private static final long LAST_LOCAL = CivilDays.toEpochDay(LAST_YEAR + 1, 1, 1) * DAY_SECONDS - 1;
 
@@ -24,6 +24,7 @@ final class CronPattern {
     private final Days days;
     private final int[] weekdayMasks;
     private final boolean plainDays;
+    private volatile long[] yearSums;
 
     CronPattern(CronFieldSet[] sets, Days days) {
         second = sets[CronField.SECOND.ordinal()];
@@ -86,7 +87,8 @@ final class CronPattern {
     }
 
     /** Returns the first matching local second at or after one, or {@link #NONE}. */
-    long nextLocal(long from) {
+    @Override
+    public long next(long from) {
         if (from > LAST_LOCAL) {
             return NONE;
         }
@@ -104,7 +106,8 @@ final class CronPattern {
     }
 
     /** Returns the last matching local second at or before one, or {@link #NONE}. */
-    long previousLocal(long from) {
+    @Override
+    public long previous(long from) {
         if (from < FIRST_LOCAL) {
             return NONE;
         }
@@ -119,6 +122,86 @@ final class CronPattern {
             onDay = previousDay(day - 1);
         }
         return onDay == NONE ? NONE : onDay * DAY_SECONDS + previousTime(DAY_SECONDS - 1);
+    }
+
+    /** Counts by whole months and days: what a day holds is the same on all of them. */
+    @Override
+    public long count(long from, long until) {
+        long start = Math.max(from, FIRST_LOCAL);
+        long end = Math.min(until, LAST_LOCAL + 1);
+        return start < end ? countBefore(end) - countBefore(start) : 0;
+    }
+
+    private long countBefore(long local) {
+        long day = Math.floorDiv(local, DAY_SECONDS);
+        long date = CivilDays.fromEpochDay(day);
+        int year = CivilDays.year(date);
+        int m = CivilDays.month(date);
+        int ownDays = month.has(m) ? dayMask(year, m) : 0;
+        long matching = Integer.bitCount(ownDays & ((1 << CivilDays.day(date)) - 1));
+        for (int earlier = 1; earlier < m; earlier++) {
+            matching += month.has(earlier) ? Integer.bitCount(dayMask(year, earlier)) : 0;
+        }
+        matching += daysBeforeYear(year);
+        boolean today = (ownDays >> CivilDays.day(date) & 1) != 0;
+        return matching * timesPerDay() + (today ? timesBefore((int) (local - day * DAY_SECONDS)) : 0);
+    }
+
+    /** The matching days of all years from the first one on; the calendar repeats after 400 of them. */
+    private long daysBeforeYear(int year) {
+        int cycles = (year - FIRST_YEAR) / YEARS_OF_CYCLE;
+        int rest = (year - FIRST_YEAR) % YEARS_OF_CYCLE;
+        long[] sums = yearSums();
+        return cycles * sums[YEARS_OF_CYCLE] + sums[rest];
+    }
+
+    private long[] yearSums() {
+        long[] sums = yearSums;
+        if (sums == null) {
+            sums = new long[YEARS_OF_CYCLE + 1];
+            for (int i = 0; i < YEARS_OF_CYCLE; i++) {
+                int inYear = 0;
+                for (int m = month.atOrAfter(1); m > 0; m = month.atOrAfter(m + 1)) {
+                    inYear += Integer.bitCount(dayMask(FIRST_YEAR + i, m));
+                }
+                sums[i + 1] = sums[i] + inYear;
+            }
+            yearSums = sums;
+        }
+        return sums;
+    }
+
+    long timesPerDay() {
+        return (long) second.count() * minute.count() * hour.count();
+    }
+
+    private int timesBefore(int secondOfDay) {
+        int h = secondOfDay / 3600;
+        int m = secondOfDay / 60 % 60;
+        int perMinute = second.count();
+        int perHour = minute.count() * perMinute;
+        int count = hour.countBefore(h) * perHour;
+        if (hour.has(h)) {
+            count += minute.countBefore(m) * perMinute;
+            count += minute.has(m) ? second.countBefore(secondOfDay % 60) : 0;
+        }
+        return count;
+    }
+
+    /** The shortest time from one match to the next, in seconds, were every day a matching one. */
+    long smallestInterval() {
+        int first = nextTime(0);
+        long smallest = DAY_SECONDS - previousTime(DAY_SECONDS - 1) + first;
+        int at = first;
+        while (at + 1 < DAY_SECONDS && smallest > 1) {
+            int after = nextTime(at + 1);
+            if (after < 0) {
+                return smallest;
+            }
+            smallest = Math.min(smallest, after - at);
+            at = after;
+        }
+        return smallest;
     }
 
     private int nextTime(int from) {

@@ -1,10 +1,10 @@
 package dev.brume.schedule;
 
-import dev.brume.schedule.ZoneSegments.Segment;
-import java.time.Instant;
-import java.time.LocalDateTime;
+import java.time.Duration;
 import java.time.ZoneId;
-import java.time.ZoneOffset;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
 
@@ -31,19 +31,22 @@ import java.util.Optional;
  *
  * <p>Immutable and safe for use by many threads.
  */
-public final class CronSchedule implements Schedule {
-    private static final long FARTHER_THAN_ANY_OFFSET = 2 * 86_400;
-
+public final class CronSchedule implements WallClockSchedule {
     private final String text;
     private final CronPattern pattern;
     private final ZoneId zone;
-    private final ZoneSegments segments;
     private final Optional<Gap> gap;
     private final Optional<Fold> fold;
-    private final boolean skipsGaps;
-    private final Fold effectiveFold;
+    private final Optional<Days> statedDays;
+    private final WallClock clock;
 
-    private CronSchedule(String text, CronPattern pattern, ZoneId zone, Optional<Gap> gap, Optional<Fold> fold) {
+    private CronSchedule(
+            String text,
+            CronPattern pattern,
+            ZoneId zone,
+            Optional<Gap> gap,
+            Optional<Fold> fold,
+            Optional<Days> statedDays) {
         if (!pattern.everFires()) {
             throw ScheduleSyntaxException.of(
                     text,
@@ -53,12 +56,15 @@ public final class CronSchedule implements Schedule {
         this.text = text;
         this.pattern = pattern;
         this.zone = zone;
-        this.segments = ZoneSegments.of(zone);
         this.gap = gap;
         this.fold = fold;
+        this.statedDays = statedDays;
         boolean keepsGoing = keepsGoing(pattern);
-        this.skipsGaps = gap.orElse(keepsGoing ? Gap.SKIP : Gap.AFTER) == Gap.SKIP;
-        this.effectiveFold = fold.orElse(keepsGoing ? Fold.BOTH : Fold.FIRST);
+        this.clock = new WallClock(
+                pattern,
+                zone,
+                gap.orElse(keepsGoing ? Gap.SKIP : Gap.AFTER),
+                fold.orElse(keepsGoing ? Fold.BOTH : Fold.FIRST));
     }
 
     private static boolean keepsGoing(CronPattern pattern) {
@@ -75,17 +81,17 @@ public final class CronSchedule implements Schedule {
     public static CronSchedule parse(String text, ZoneId zone) {
         Objects.requireNonNull(zone, "zone");
         CronPattern pattern = new CronPattern(CronParser.parse(text), Days.EITHER);
-        return new CronSchedule(text.strip(), pattern, zone, Optional.empty(), Optional.empty());
+        return new CronSchedule(text.strip(), pattern, zone, Optional.empty(), Optional.empty(), Optional.empty());
     }
 
     /** Returns a copy with a stated gap policy. */
     public CronSchedule withGap(Gap policy) {
-        return new CronSchedule(text, pattern, zone, Optional.of(policy), fold);
+        return new CronSchedule(text, pattern, zone, Optional.of(policy), fold, statedDays);
     }
 
     /** Returns a copy with a stated fold policy. */
     public CronSchedule withFold(Fold policy) {
-        return new CronSchedule(text, pattern, zone, gap, Optional.of(policy));
+        return new CronSchedule(text, pattern, zone, gap, Optional.of(policy), statedDays);
     }
 
     /**
@@ -94,7 +100,7 @@ public final class CronSchedule implements Schedule {
      * @throws ScheduleSyntaxException if it can never fire so
      */
     public CronSchedule withDays(Days days) {
-        return new CronSchedule(text, pattern.with(days), zone, gap, fold);
+        return new CronSchedule(text, pattern.with(days), zone, gap, fold, Optional.of(days));
     }
 
     /** Returns the expression as written, without surrounding space. */
@@ -112,14 +118,31 @@ public final class CronSchedule implements Schedule {
         return pattern.days();
     }
 
+    /** Says whether both day fields are restricted and a day that matches either is enough, with nobody having said so. */
+    public boolean eitherDayDecides() {
+        return pattern.eitherDayFieldDecides() && statedDays.isEmpty();
+    }
+
+    /** Returns how the day fields combine only if it was stated. */
+    public Optional<Days> statedDays() {
+        return statedDays;
+    }
+
+    /** Returns the fields as they were understood, second first. */
+    public List<CronFieldReading> fields() {
+        return Arrays.stream(CronField.values())
+                .map(field -> CronFieldReading.of(field, pattern.set(field)))
+                .toList();
+    }
+
     /** Returns the gap policy in force, stated or by default. */
     public Gap gap() {
-        return skipsGaps ? Gap.SKIP : Gap.AFTER;
+        return clock.gap();
     }
 
     /** Returns the fold policy in force, stated or by default. */
     public Fold fold() {
-        return effectiveFold;
+        return clock.fold();
     }
 
     /** Returns the gap policy only if it was stated. */
@@ -133,108 +156,18 @@ public final class CronSchedule implements Schedule {
     }
 
     @Override
-    public Optional<Occurrence> next(Instant after) {
-        if (after.getEpochSecond() >= ZoneSegments.LAST) {
-            return Optional.empty();
-        }
-        long second = Math.max(after.getEpochSecond() + 1, ZoneSegments.FIRST + 1);
-        Segment segment = segments.at(second);
-        while (true) {
-            if (second == segment.start() && gapHit(segment) != CronPattern.NONE) {
-                return Optional.of(occurrence(segment, segment.startLocal()));
-            }
-            long hit = pattern.nextLocal(second + segment.offset());
-            if (hit != CronPattern.NONE && hit < segment.secondPassEndLocal() && effectiveFold == Fold.FIRST) {
-                hit = pattern.nextLocal(segment.secondPassEndLocal());
-            }
-            if (hit == CronPattern.NONE) {
-                return Optional.empty();
-            }
-            boolean leftToSecondPass = hit >= segment.firstPassStartLocal() && effectiveFold == Fold.LAST;
-            if (hit < segment.endLocal() && !leftToSecondPass) {
-                return Optional.of(occurrence(segment, hit));
-            }
-            second = startOfSearchAfter(segment, hit);
-            segment = segments.at(second);
-        }
-    }
-
-    /**
-     * The next segment, or a far one at once when nothing matches until then. Behind a fold local time has
-     * stepped back, so the segment right after one is always searched itself.
-     */
-    private static long startOfSearchAfter(Segment segment, long hit) {
-        boolean fold = segment.offsetAfter() < segment.offset();
-        return fold ? segment.end() : Math.max(segment.end(), hit - FARTHER_THAN_ANY_OFFSET);
-    }
-
-    private static long startOfSearchBefore(Segment segment, long hit) {
-        boolean fold = segment.offsetBefore() > segment.offset();
-        return fold ? segment.start() - 1 : Math.min(segment.start() - 1, hit + FARTHER_THAN_ANY_OFFSET);
+    public WallClock clock() {
+        return clock;
     }
 
     @Override
-    public Optional<Occurrence> previous(Instant before) {
-        if (before.getEpochSecond() <= ZoneSegments.FIRST) {
-            return Optional.empty();
-        }
-        long second = before.getNano() > 0 ? before.getEpochSecond() : before.getEpochSecond() - 1;
-        second = Math.min(second, ZoneSegments.LAST - 1);
-        Segment segment = segments.at(second);
-        while (true) {
-            long hit = pattern.previousLocal(second + segment.offset());
-            if (hit != CronPattern.NONE && hit >= segment.firstPassStartLocal() && effectiveFold == Fold.LAST) {
-                hit = pattern.previousLocal(segment.firstPassStartLocal() - 1);
-            }
-            boolean leftToFirstPass = hit < segment.secondPassEndLocal() && effectiveFold == Fold.FIRST;
-            boolean inside = hit != CronPattern.NONE && hit >= segment.startLocal();
-            if (inside && !leftToFirstPass) {
-                return Optional.of(occurrence(segment, hit));
-            }
-            if (gapHit(segment) != CronPattern.NONE) {
-                return Optional.of(occurrence(segment, segment.startLocal()));
-            }
-            if (hit == CronPattern.NONE || segment.start() == ZoneSegments.FIRST) {
-                return Optional.empty();
-            }
-            second = startOfSearchBefore(segment, hit);
-            segment = segments.at(second);
-        }
-    }
-
-    /** The first local time that fell into the gap before a segment and is owed after it, or NONE. */
-    private long gapHit(Segment segment) {
-        if (skipsGaps || !segment.beginsAfterGap()) {
-            return CronPattern.NONE;
-        }
-        long hit = pattern.nextLocal(segment.gapStartLocal());
-        return hit < segment.startLocal() ? hit : CronPattern.NONE;
-    }
-
-    private Occurrence occurrence(Segment segment, long local) {
-        Instant instant = Instant.ofEpochSecond(local - segment.offset());
-        if (local == segment.startLocal()) {
-            long skipped = gapHit(segment);
-            if (skipped != CronPattern.NONE) {
-                return new Occurrence(instant, localDateTime(skipped), zone, Optional.of(Note.AFTER_GAP));
-            }
-        }
-        Optional<Note> note = Optional.empty();
-        if (local < segment.secondPassEndLocal()) {
-            note = Optional.of(Note.SECOND_OF_FOLD);
-        } else if (local >= segment.firstPassStartLocal()) {
-            note = Optional.of(Note.FIRST_OF_FOLD);
-        }
-        return new Occurrence(instant, localDateTime(local), zone, note);
-    }
-
-    private static LocalDateTime localDateTime(long local) {
-        return LocalDateTime.ofEpochSecond(local, 0, ZoneOffset.UTC);
+    public Duration smallestInterval() {
+        return Duration.ofSeconds(pattern.smallestInterval());
     }
 
     @Override
-    public String words() {
-        return CronWords.of(pattern) + ", " + Words.zone(zone);
+    public String words(Locale locale) {
+        return CronWords.of(this, pattern, Words.in(locale));
     }
 
     @Override
@@ -242,14 +175,14 @@ public final class CronSchedule implements Schedule {
         return other instanceof CronSchedule that
                 && text.equals(that.text)
                 && zone.equals(that.zone)
-                && days() == that.days()
+                && statedDays.equals(that.statedDays)
                 && gap.equals(that.gap)
                 && fold.equals(that.fold);
     }
 
     @Override
     public int hashCode() {
-        return Objects.hash(text, zone, days(), gap, fold);
+        return Objects.hash(text, zone, statedDays, gap, fold);
     }
 
     /** Returns the expression as written; {@link #parse} reads it back. */

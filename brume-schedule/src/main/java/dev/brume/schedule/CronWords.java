@@ -1,39 +1,35 @@
 package dev.brume.schedule;
 
+import java.time.DayOfWeek;
+import java.time.Month;
+import java.time.ZoneId;
+import java.time.format.TextStyle;
+import java.time.zone.ZoneOffsetTransition;
+import java.time.zone.ZoneOffsetTransitionRule;
 import java.util.ArrayList;
 import java.util.List;
 
-/** Puts a cron pattern into one English sentence. */
+/** Puts a cron expression into one sentence. */
 final class CronWords {
     private static final int MOST_TIMES = 6;
-    private static final String[] WEEKDAYS = {
-        "Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"
-    };
-    private static final String[] MONTHS = {
-        "January",
-        "February",
-        "March",
-        "April",
-        "May",
-        "June",
-        "July",
-        "August",
-        "September",
-        "October",
-        "November",
-        "December"
-    };
-    private static final String[] ORDINALS = {"first", "second", "third", "fourth", "fifth"};
+
+    /** The years whose clock changes decide whether a rule meets any; they hold every weekday of every date. */
+    private static final int FIRST_YEAR = 2000;
+
+    private static final int LAST_YEAR = 2040;
 
     private final CronPattern pattern;
+    private final Words words;
 
-    private CronWords(CronPattern pattern) {
+    private CronWords(CronPattern pattern, Words words) {
         this.pattern = pattern;
+        this.words = words;
     }
 
-    static String of(CronPattern pattern) {
-        CronWords words = new CronWords(pattern);
-        return words.times() + words.days() + words.months();
+    static String of(CronSchedule cron, CronPattern pattern, Words words) {
+        CronWords own = new CronWords(pattern, words);
+        String sentence = words.say("sentence", own.months(own.days(own.times())), words.zone(cron.zone()));
+        return own.clocks(sentence, cron);
     }
 
     // Times of day.
@@ -42,17 +38,22 @@ final class CronWords {
         CronFieldSet second = pattern.set(CronField.SECOND);
         CronFieldSet minute = pattern.set(CronField.MINUTE);
         CronFieldSet hour = pattern.set(CronField.HOUR);
-        if (second.count() * minute.count() * hour.count() <= MOST_TIMES) {
-            return "At " + listedTimes(second, minute, hour);
+        if (listsTimes()) {
+            return words.say("time.at", listedTimes(second, minute, hour));
         }
         if (second.count() == 1) {
-            return perMinute(minute, hour) + (second.first() == 0 ? "" : ", at second " + second.first());
+            String often = perMinute(minute, hour);
+            return second.first() == 0 ? often : words.say("time.atSecond", often, second.first());
         }
-        String within = minute.count() == 60 ? "" : " during " + units("minute", minute);
-        return perSecond(second) + within + hours(hour);
+        String often = perSecond(second);
+        return hours(minute.count() == 60 ? often : words.say("time.during", often, units("minute", minute)), hour);
     }
 
-    private static String listedTimes(CronFieldSet second, CronFieldSet minute, CronFieldSet hour) {
+    private boolean listsTimes() {
+        return pattern.timesPerDay() <= MOST_TIMES;
+    }
+
+    private String listedTimes(CronFieldSet second, CronFieldSet minute, CronFieldSet hour) {
         List<String> times = new ArrayList<>();
         boolean exact = second.count() > 1 || second.first() != 0;
         for (int h : values(hour)) {
@@ -62,48 +63,51 @@ final class CronWords {
                 }
             }
         }
-        return Words.list(times);
+        return words.list(times);
     }
 
-    private static String perSecond(CronFieldSet second) {
+    private String perSecond(CronFieldSet second) {
         int step = evenStep(second, 60);
-        return step == 1 ? "Every second" : step > 0 ? "Every " + step + " seconds" : "At " + units("second", second);
+        if (step == 0) {
+            return words.say("time.atSeconds", units("second", second));
+        }
+        return step == 1 ? words.say("time.everySecond") : words.say("time.everySeconds", step);
     }
 
-    private static String perMinute(CronFieldSet minute, CronFieldSet hour) {
-        int step = evenStep(minute, 60);
+    private String perMinute(CronFieldSet minute, CronFieldSet hour) {
         if (minute.count() == 1) {
-            String past = minute.first() == 0 ? "" : " at " + minute.first() + " minutes past";
             int hourStep = evenStep(hour, 24);
             if (hourStep > 0) {
-                return (hourStep == 1 ? "Every hour" : "Every " + hourStep + " hours") + past;
+                String often = hourStep == 1 ? words.say("time.everyHour") : words.say("time.everyHours", hourStep);
+                return minute.first() == 0 ? often : words.say("time.atPast", often, minute.first());
             }
-            return minute.first() == 0
-                    ? "On the hour" + hours(hour)
-                    : minute.first() + " minutes past the hour" + hours(hour);
+            return hours(
+                    minute.first() == 0 ? words.say("time.onTheHour") : words.say("time.pastHour", minute.first()),
+                    hour);
         }
-        String often = step == 1
-                ? "Every minute"
-                : step > 0 ? "Every " + step + " minutes" : "At " + units("minute", minute) + " past the hour";
-        return often + hours(hour);
+        int step = evenStep(minute, 60);
+        if (step == 0) {
+            return hours(words.say("time.atMinutes", units("minute", minute)), hour);
+        }
+        return hours(step == 1 ? words.say("time.everyMinute") : words.say("time.everyMinutes", step), hour);
     }
 
-    private static String hours(CronFieldSet hour) {
+    private String hours(String often, CronFieldSet hour) {
         if (hour.count() == 24) {
-            return "";
+            return often;
         }
         if (isRun(hour) && hour.count() > 1) {
-            return " from " + two(hour.first()) + ":00 to " + two(hour.last()) + ":59";
+            return words.say("time.range", often, two(hour.first()), two(hour.last()));
         }
         List<String> each = new ArrayList<>();
         values(hour).forEach(h -> each.add(two(h) + ":00"));
-        return (hour.count() == 1 ? " in the hour from " : " in the hours from ") + Words.list(each);
+        return words.say(hour.count() == 1 ? "time.inHour" : "time.inHours", often, words.list(each));
     }
 
-    private static String units(String unit, CronFieldSet set) {
+    private String units(String unit, CronFieldSet set) {
         List<String> each = new ArrayList<>();
         values(set).forEach(value -> each.add(Integer.toString(value)));
-        return unit + (each.size() == 1 ? " " : "s ") + Words.list(each);
+        return words.say(unit + (each.size() == 1 ? ".one" : ".many"), words.list(each));
     }
 
     /** The step of a set that starts at the field's beginning and divides it evenly, or 0. */
@@ -123,81 +127,116 @@ final class CronWords {
 
     // Days.
 
-    private String days() {
+    private String days(String times) {
         CronFieldSet byMonth = pattern.set(CronField.DAY_OF_MONTH);
         CronFieldSet byWeek = pattern.set(CronField.DAY_OF_WEEK);
-        boolean timesOnly = times().startsWith("At ");
         if (!byMonth.restricted() && !byWeek.restricted()) {
-            return timesOnly ? " every day" : "";
+            return listsTimes() ? words.say("cron.everyDay", times) : times;
         }
         if (!byWeek.restricted()) {
-            return " on " + daysOfMonth(byMonth);
+            return words.say("cron.on", times, daysOfMonth(byMonth));
         }
         if (!byMonth.restricted()) {
-            return " on " + weekdays(byWeek);
+            return words.say("cron.on", times, weekdays(byWeek));
         }
-        return pattern.eitherDayFieldDecides()
-                ? " on " + daysOfMonth(byMonth) + " and also on " + weekdays(byWeek) + " (either is enough)"
-                : " on " + daysOfMonth(byMonth) + ", but only if it is one of: " + weekdays(byWeek);
+        String key = pattern.eitherDayFieldDecides() ? "days.either" : "days.both";
+        return words.say("cron.on", times, words.say(key, daysOfMonth(byMonth), weekdays(byWeek)));
     }
 
-    private static String daysOfMonth(CronFieldSet set) {
+    private String daysOfMonth(CronFieldSet set) {
         List<String> parts = new ArrayList<>();
         if (set.count() > 0) {
             parts.add(monthDayNumbers(set));
         }
         values(new CronFieldSet("", set.fromLast(), 0, 0, true))
-                .forEach(back -> parts.add(
-                        back == 0
-                                ? "the last day of the month"
-                                : back + (back == 1 ? " day" : " days") + " before the last day of the month"));
+                .forEach(back -> parts.add(back == 0 ? words.say("day.last") : words.say("day.beforeLast", back)));
         values(new CronFieldSet("", set.nearest(), 0, 0, true))
-                .forEach(day -> parts.add(
-                        day == 0
-                                ? "the last weekday (Monday to Friday) of the month"
-                                : "the weekday (Monday to Friday) nearest day " + day + " of the month"));
-        return Words.list(parts);
+                .forEach(day -> parts.add(day == 0 ? words.say("day.lastWorkday") : words.say("day.nearest", day)));
+        return words.list(parts);
     }
 
-    private static String monthDayNumbers(CronFieldSet set) {
+    private String monthDayNumbers(CronFieldSet set) {
         if (set.count() == 31) {
-            return "every day of the month";
+            return words.say("day.all");
         }
-        if (isRun(set) && set.count() > 2) {
-            return "days " + set.first() + " to " + set.last() + " of the month";
-        }
-        return units("day", set) + " of the month";
+        return isRun(set) && set.count() > 2 ? words.say("day.range", set.first(), set.last()) : units("day", set);
     }
 
-    private static String weekdays(CronFieldSet set) {
+    private String weekdays(CronFieldSet set) {
         List<String> parts = new ArrayList<>();
         if (set.bits() == 0b0111110) {
-            parts.add("weekdays (Monday to Friday)");
+            parts.add(words.say("week.workdays"));
         } else if (set.bits() == 0b1000001) {
-            parts.add("Saturdays and Sundays");
+            parts.add(words.say("week.weekend"));
         } else if (set.count() == 7) {
-            parts.add("every day of the week");
+            parts.add(words.say("week.all"));
         } else {
-            values(set).forEach(day -> parts.add(WEEKDAYS[day] + "s"));
+            values(set).forEach(day -> parts.add(words.say("week.each", weekday(day))));
         }
         values(new CronFieldSet("", set.fromLast(), 0, 0, true))
-                .forEach(day -> parts.add("the last " + WEEKDAYS[day] + " of the month"));
+                .forEach(day -> parts.add(words.say("week.last", weekday(day))));
         values(new CronFieldSet("", set.nearest(), 0, 0, true))
-                .forEach(code -> parts.add("the " + ORDINALS[code / 7] + " " + WEEKDAYS[code % 7] + " of the month"));
-        return Words.list(parts);
+                .forEach(code ->
+                        parts.add(words.say("week.nth", words.say("ordinal." + (code / 7 + 1)), weekday(code % 7))));
+        return words.list(parts);
     }
 
-    private String months() {
+    private String weekday(int day) {
+        return DayOfWeek.of(day == 0 ? 7 : day).getDisplayName(TextStyle.FULL_STANDALONE, words.locale());
+    }
+
+    private String months(String times) {
         CronFieldSet month = pattern.set(CronField.MONTH);
         if (month.count() == 12) {
-            return "";
+            return times;
         }
         if (isRun(month) && month.count() > 2) {
-            return " from " + MONTHS[month.first() - 1] + " to " + MONTHS[month.last() - 1];
+            return words.say("cron.from", times, month(month.first()), month(month.last()));
         }
         List<String> names = new ArrayList<>();
-        values(month).forEach(m -> names.add(MONTHS[m - 1]));
-        return " in " + Words.list(names);
+        values(month).forEach(m -> names.add(month(m)));
+        return words.say("cron.in", times, words.list(names));
+    }
+
+    private String month(int month) {
+        return Month.of(month).getDisplayName(TextStyle.FULL_STANDALONE, words.locale());
+    }
+
+    // Clock changes.
+
+    /** Adds the policies, where the rule meets a clock change and does not simply go on through it. */
+    private String clocks(String sentence, CronSchedule cron) {
+        boolean goesOn =
+                pattern.set(CronField.HOUR).count() == 24 && cron.gap() == Gap.SKIP && cron.fold() == Fold.BOTH;
+        if (goesOn) {
+            return sentence;
+        }
+        boolean gap = meets(cron.zone(), true);
+        boolean fold = meets(cron.zone(), false);
+        String gapKey = "clocks.gap." + (cron.gap() == Gap.AFTER ? "after" : "skip");
+        String foldKey = cron.fold().name().toLowerCase(java.util.Locale.ROOT);
+        if (gap && fold) {
+            return words.say("clocks.both", sentence, words.say(gapKey), words.say("clocks.fold." + foldKey));
+        }
+        if (gap) {
+            return words.say("clocks.one", sentence, words.say(gapKey));
+        }
+        return fold ? words.say("clocks.one", sentence, words.say("clocks.fold.only." + foldKey)) : sentence;
+    }
+
+    private boolean meets(ZoneId zone, boolean gap) {
+        for (ZoneOffsetTransitionRule rule : zone.getRules().getTransitionRules()) {
+            for (int year = FIRST_YEAR; year <= LAST_YEAR; year++) {
+                ZoneOffsetTransition change = rule.createTransition(year);
+                long before = change.toEpochSecond() + change.getOffsetBefore().getTotalSeconds();
+                long after = change.toEpochSecond() + change.getOffsetAfter().getTotalSeconds();
+                long hit = pattern.next(Math.min(before, after));
+                if (change.isGap() == gap && hit != LocalTimes.NONE && hit < Math.max(before, after)) {
+                    return true;
+                }
+            }
+        }
+        return false;
     }
 
     // Sets.

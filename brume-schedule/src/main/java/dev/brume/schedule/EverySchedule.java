@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.temporal.ChronoUnit;
+import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
 
@@ -19,6 +20,8 @@ public final class EverySchedule implements Schedule {
 
     private static final Duration LONGEST = Duration.ofDays(36_525);
 
+    private static final long FARTHEST = Long.MAX_VALUE / 1_000_000 / 2;
+
     private final Duration interval;
     private final Instant anchor;
     private final ZoneId zone;
@@ -33,9 +36,10 @@ public final class EverySchedule implements Schedule {
         this.anchorMicros = micros(anchor);
     }
 
-    /** Microseconds since the epoch, rounded down; good for 290,000 years either way. */
+    /** Microseconds since the epoch, rounded down; instants more than 140,000 years away count as that far. */
     private static long micros(Instant instant) {
-        return Math.addExact(Math.multiplyExact(instant.getEpochSecond(), 1_000_000L), instant.getNano() / 1000);
+        long seconds = Math.max(-FARTHEST, Math.min(FARTHEST, instant.getEpochSecond()));
+        return seconds * 1_000_000L + instant.getNano() / 1000;
     }
 
     /**
@@ -79,17 +83,21 @@ public final class EverySchedule implements Schedule {
 
     @Override
     public Optional<Occurrence> next(Instant after) {
-        return Optional.of(Occurrence.plain(step(floorSteps(after) + 1), zone));
+        return after.getEpochSecond() >= FARTHEST
+                ? Optional.empty()
+                : Optional.of(Occurrence.plain(step(floorSteps(after) + 1), zone));
     }
 
     @Override
     public Optional<Occurrence> previous(Instant before) {
-        return Optional.of(Occurrence.plain(step(floorSteps(before.minusNanos(1))), zone));
+        return Optional.of(Occurrence.plain(step(floorSteps(Instants.justBefore(before))), zone));
     }
 
     @Override
     public long count(Instant from, Instant until) {
-        return from.isBefore(until) ? floorSteps(until.minusNanos(1)) - floorSteps(from.minusNanos(1)) : 0;
+        return from.isBefore(until)
+                ? floorSteps(Instants.justBefore(until)) - floorSteps(Instants.justBefore(from))
+                : 0;
     }
 
     /** How many whole intervals lie between the anchor and an instant, rounded down. */
@@ -103,9 +111,16 @@ public final class EverySchedule implements Schedule {
     }
 
     @Override
-    public String words() {
-        String every = "Every " + Words.duration(interval);
-        return anchor.equals(Instant.EPOCH) ? every : every + ", counted from " + anchor;
+    public Duration smallestInterval() {
+        return interval;
+    }
+
+    @Override
+    public String words(Locale locale) {
+        Words words = Words.in(locale);
+        return anchor.equals(Instant.EPOCH)
+                ? words.say("every", words.duration(interval))
+                : words.say("every.anchored", words.duration(interval), anchor.toString());
     }
 
     @Override

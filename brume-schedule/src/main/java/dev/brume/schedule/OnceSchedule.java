@@ -1,111 +1,165 @@
 package dev.brume.schedule;
 
-import java.time.DateTimeException;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneId;
-import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
+import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /**
- * A single occurrence, at an instant or at a local time of a zone.
+ * A single occurrence: at an instant, at a local time of a zone, or some time after it is first defined.
  *
- * <p>A local time in a gap is owed at the first instant after it, one in a fold the first time.
- * Immutable and safe for use by many threads.
+ * <p>A local time in a gap is owed at the first instant after it, one in a fold the first time. One that is
+ * relative ({@code in 10m}) owes nothing before {@link #countedFrom} says when it was defined. Immutable and
+ * safe for use by many threads.
  */
 public final class OnceSchedule implements Schedule {
-    private final String text;
-    private final Occurrence occurrence;
+    private static final Pattern RELATIVE = Pattern.compile("in\\s+(\\S+)", Pattern.CASE_INSENSITIVE);
 
-    private OnceSchedule(String text, Occurrence occurrence) {
+    private final String text;
+    private final ZoneId zone;
+    private final Optional<Duration> delay;
+    private final Optional<Occurrence> occurrence;
+
+    private OnceSchedule(String text, ZoneId zone, Optional<Duration> delay, Optional<Occurrence> occurrence) {
         this.text = text;
+        this.zone = Objects.requireNonNull(zone, "zone");
+        this.delay = delay;
         this.occurrence = occurrence;
+    }
+
+    /** Creates the occurrence at a moment. */
+    public static OnceSchedule at(Moment moment) {
+        return new OnceSchedule(
+                moment.text(), moment.occurrence().zone(), Optional.empty(), Optional.of(moment.occurrence()));
     }
 
     /** Creates the occurrence at an instant, cut to microseconds and shown in a zone. */
     public static OnceSchedule at(Instant instant, ZoneId zone) {
-        Instant cut = instant.truncatedTo(ChronoUnit.MICROS);
-        return new OnceSchedule(cut.toString(), Occurrence.plain(cut, zone));
+        return at(Moment.at(instant, zone));
     }
 
     /** Creates the occurrence at a local time of a zone, cut to seconds. */
     public static OnceSchedule at(LocalDateTime local, ZoneId zone) {
-        LocalDateTime cut = local.truncatedTo(ChronoUnit.SECONDS);
-        return new OnceSchedule(cut.toString(), resolve(cut, zone));
-    }
-
-    private static Occurrence resolve(LocalDateTime local, ZoneId zone) {
-        long nominal = local.toEpochSecond(ZoneOffset.UTC);
-        var transition = zone.getRules().getTransition(local);
-        if (transition == null) {
-            return Occurrence.plain(local.atZone(zone).toInstant(), zone);
-        }
-        if (transition.isGap()) {
-            return new Occurrence(transition.getInstant(), local, zone, Optional.of(Note.AFTER_GAP));
-        }
-        Instant first =
-                Instant.ofEpochSecond(nominal - transition.getOffsetBefore().getTotalSeconds());
-        return new Occurrence(first, local, zone, Optional.of(Note.FIRST_OF_FOLD));
+        return at(Moment.at(local, zone));
     }
 
     /**
-     * Reads an instant ({@code 2026-05-14T06:00:00Z}, any offset) or a local time of the zone given
-     * ({@code 2026-05-14T06:00}).
+     * Creates the occurrence some time after it is first defined.
      *
-     * @throws ScheduleSyntaxException if the text is neither
+     * @throws ScheduleSyntaxException if the delay is negative
      */
-    public static OnceSchedule parse(String text, ZoneId zone) {
-        String iso = text.strip().replaceFirst("^(\\d{4}-\\d{2}-\\d{2}) ", "$1T");
-        try {
-            return iso.matches(".*T.*([Zz]|[+-]\\d{2}(:?\\d{2})?)$")
-                    ? at(java.time.OffsetDateTime.parse(iso).toInstant(), zone)
-                    : at(LocalDateTime.parse(iso), zone);
-        } catch (DateTimeException malformed) {
+    public static OnceSchedule in(Duration delay, ZoneId zone) {
+        if (delay.isNegative()) {
             throw ScheduleSyntaxException.of(
-                    text,
-                    ScheduleProblem.of(
-                            "once",
-                            text,
-                            0,
-                            "is not a date and time (expected 2026-05-14T06:00, or with an offset 2026-05-14T06:00:00Z)"));
+                    "in " + delay, ScheduleProblem.of("once", "in " + delay, 0, "lies in the past"));
         }
+        return new OnceSchedule("in " + Durations.format(delay), zone, Optional.of(delay), Optional.empty());
     }
 
-    /** Returns the single occurrence. */
-    public Occurrence occurrence() {
+    /**
+     * Reads an instant ({@code 2026-05-14T06:00:00Z}, any offset), a local time of the zone given ({@code
+     * 2026-05-14T06:00}), or a delay ({@code in 10m}).
+     *
+     * @throws ScheduleSyntaxException if the text is none of these
+     */
+    public static OnceSchedule parse(String text, ZoneId zone) {
+        Matcher relative = RELATIVE.matcher(text.strip());
+        return relative.matches() ? in(Durations.parse(relative.group(1)), zone) : at(Moment.parse(text, zone));
+    }
+
+    /** Returns the single occurrence; empty for a relative one that is not counted from anything yet. */
+    public Optional<Occurrence> occurrence() {
         return occurrence;
+    }
+
+    /** Returns the delay of a relative one. */
+    public Optional<Duration> delay() {
+        return delay;
+    }
+
+    @Override
+    public boolean counts() {
+        return delay.isPresent();
+    }
+
+    @Override
+    public OnceSchedule countedFrom(Counting from) {
+        return delay.map(after -> new OnceSchedule(
+                        text,
+                        zone,
+                        delay,
+                        Optional.of(Occurrence.plain(from.defined().plus(after).truncatedTo(ChronoUnit.MICROS), zone))))
+                .orElse(this);
+    }
+
+    /** The occurrence as calendars leave it: the same, moved with its time of day, or none. */
+    Optional<Occurrence> on(WorkingDays days, IfDayOff ifDayOff) {
+        if (occurrence.isEmpty()) {
+            return occurrence;
+        }
+        LocalDateTime nominal = occurrence.get().nominal();
+        long day = nominal.toLocalDate().toEpochDay();
+        if (days.has(day)) {
+            return occurrence;
+        }
+        long target = switch (ifDayOff) {
+            case SKIP -> LocalTimes.NONE;
+            case NEXT -> days.atOrAfter(day);
+            case PREVIOUS -> days.atOrBefore(day);
+        };
+        if (target == LocalTimes.NONE) {
+            return Optional.empty();
+        }
+        LocalDateTime moved = nominal.plusDays(target - day);
+        Occurrence resolved = Moment.resolve(moved, zone);
+        return Optional.of(new Occurrence(resolved.instant(), nominal, zone, resolved.notes()).with(Note.MOVED));
     }
 
     @Override
     public ZoneId zone() {
-        return occurrence.zone();
+        return zone;
     }
 
     @Override
     public Optional<Occurrence> next(Instant after) {
-        return occurrence.instant().isAfter(after) ? Optional.of(occurrence) : Optional.empty();
+        return occurrence.filter(only -> only.instant().isAfter(after));
     }
 
     @Override
     public Optional<Occurrence> previous(Instant before) {
-        return occurrence.instant().isBefore(before) ? Optional.of(occurrence) : Optional.empty();
+        return occurrence.filter(only -> only.instant().isBefore(before));
     }
 
     @Override
-    public String words() {
-        return "Once, on " + Words.moment(occurrence.local()) + ", " + Words.zone(zone());
+    public Duration smallestInterval() {
+        return ChronoUnit.FOREVER.getDuration();
+    }
+
+    @Override
+    public String words(Locale locale) {
+        Words words = Words.in(locale);
+        return occurrence.isPresent()
+                ? words.say(
+                        "once.at",
+                        words.moment(LocalDateTime.ofInstant(occurrence.get().instant(), zone)),
+                        words.zone(zone))
+                : words.say("once.in", words.amount(delay.orElseThrow()));
     }
 
     @Override
     public boolean equals(Object other) {
-        return other instanceof OnceSchedule that && text.equals(that.text) && occurrence.equals(that.occurrence);
+        return other instanceof OnceSchedule that && text.equals(that.text) && zone.equals(that.zone);
     }
 
     @Override
     public int hashCode() {
-        return Objects.hash(text, occurrence);
+        return Objects.hash(text, zone);
     }
 
     /** Returns the text that {@link #parse} reads back, given the same zone. */

@@ -1,39 +1,70 @@
 package dev.brume.schedule;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.Locale;
 import java.util.Optional;
-import java.util.stream.Stream;
 
 /**
  * A rule that owes occurrences.
  *
  * <p>Implementations are immutable and safe for use by many threads.
  */
-public interface Schedule {
-
-    /** Returns the first occurrence strictly after an instant, empty when none follows. */
-    Optional<Occurrence> next(Instant after);
-
-    /** Returns the last occurrence strictly before an instant, empty when none precedes. */
-    Optional<Occurrence> previous(Instant before);
+public interface Schedule extends Timeline {
 
     /** Returns the zone in which the rule is evaluated and its local times are shown. */
     ZoneId zone();
 
-    /** Returns the rule as one English sentence without a full stop. */
-    String words();
+    /**
+     * Returns the rule as one sentence without a full stop.
+     *
+     * @param locale the language; English where there are no texts of that language
+     */
+    String words(Locale locale);
 
-    /** Returns the occurrences from {@code from} (inclusive) to {@code until} (exclusive), in order. */
-    default Stream<Occurrence> between(Instant from, Instant until) {
-        return Stream.iterate(
-                next(from.minusNanos(1)).orElse(null),
-                occurrence -> occurrence != null && occurrence.instant().isBefore(until),
-                occurrence -> next(occurrence.instant()).orElse(null));
+    /** Returns the rule as one English sentence without a full stop. */
+    default String words() {
+        return words(Locale.ENGLISH);
     }
 
-    /** Counts the occurrences from {@code from} (inclusive) to {@code until} (exclusive). */
-    default long count(Instant from, Instant until) {
-        return between(from, until).count();
+    /** Returns the shortest time that the rule leaves between two occurrences, clock changes aside. */
+    Duration smallestInterval();
+
+    /**
+     * Returns this schedule under terms: calendars, a daily window, a beginning and an end, a limit.
+     *
+     * @throws ScheduleSyntaxException if the rule cannot carry them
+     */
+    default Schedule with(Terms terms) {
+        return terms.equals(Terms.NONE) ? this : new TermedSchedule(this, terms);
+    }
+
+    /** Says whether something in it counts from its first definition: a limit, or a time such as "in 10m". */
+    default boolean counts() {
+        return false;
+    }
+
+    /**
+     * Returns the schedule with what counts from its first definition counted. A schedule without such things
+     * returns itself.
+     */
+    default Schedule countedFrom(Counting from) {
+        return this;
+    }
+
+    /** Says whether its occurrences depend on when runs end; {@link #next} knows none of those. */
+    default boolean goesByEnds() {
+        return false;
+    }
+
+    /** Returns the occurrence that is owed because the run before it ended; empty for all but those. */
+    default Optional<Occurrence> afterEnd(Instant end) {
+        return Optional.empty();
+    }
+
+    /** Returns the occurrence that is owed because such a schedule is defined; empty for all others. */
+    default Optional<Occurrence> firstByEnds(Instant defined) {
+        return Optional.empty();
     }
 }

@@ -10,7 +10,7 @@ public final class ScheduleSyntaxException extends IllegalArgumentException {
     private final String text;
     private final transient List<ScheduleProblem> problems;
 
-    ScheduleSyntaxException(String text, List<ScheduleProblem> problems) {
+    public ScheduleSyntaxException(String text, List<ScheduleProblem> problems) {
         super("'" + text + "': "
                 + problems.stream().map(ScheduleProblem::toString).collect(Collectors.joining("; ")));
         this.text = text;

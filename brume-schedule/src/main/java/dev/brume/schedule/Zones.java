@@ -1,6 +1,7 @@
 package dev.brume.schedule;
 
 import java.time.DateTimeException;
+import java.time.Instant;
 import java.time.ZoneId;
 import java.time.zone.ZoneRulesException;
 import java.util.ArrayList;
@@ -33,6 +34,33 @@ public final class Zones {
             Map.entry("IST", "Asia/Kolkata"),
             Map.entry("JST", "Asia/Tokyo"));
 
+    /** One region for most offsets, the likelier first. */
+    private static final List<String> WELL_KNOWN = List.of(
+            "Europe/Lisbon",
+            "Europe/Paris",
+            "Europe/Athens",
+            "Europe/Istanbul",
+            "Atlantic/Azores",
+            "America/Halifax",
+            "America/New_York",
+            "America/Chicago",
+            "America/Denver",
+            "America/Los_Angeles",
+            "America/Sao_Paulo",
+            "America/Noronha",
+            "America/Anchorage",
+            "Pacific/Honolulu",
+            "Asia/Dubai",
+            "Asia/Karachi",
+            "Asia/Kolkata",
+            "Asia/Dhaka",
+            "Asia/Bangkok",
+            "Asia/Singapore",
+            "Asia/Tokyo",
+            "Australia/Sydney",
+            "Australia/Adelaide",
+            "Pacific/Auckland");
+
     private Zones() {}
 
     /**
@@ -53,6 +81,28 @@ public final class Zones {
     /** Returns what to write instead of a zone name that has no summer time of its own, if it is one. */
     public static Optional<String> regionInsteadOf(String name) {
         return Optional.ofNullable(ABBREVIATIONS.get(name));
+    }
+
+    /**
+     * Returns a region to name instead of a zone that is none: an abbreviation, or a fixed offset other than UTC.
+     *
+     * @param now when the region has that offset
+     */
+    public static Optional<String> regionInsteadOf(ZoneId zone, Instant now) {
+        String id = zone.getId();
+        boolean region = id.indexOf('/') > 0 && !id.startsWith("Etc/");
+        boolean utc = zone.getRules().isFixedOffset()
+                && zone.getRules().getOffset(now).getTotalSeconds() == 0;
+        if (region || utc) {
+            return Optional.empty();
+        }
+        int offset = zone.getRules().getOffset(now).getTotalSeconds();
+        return regionInsteadOf(id)
+                .or(() -> WELL_KNOWN.stream()
+                        .filter(other ->
+                                ZoneId.of(other).getRules().getOffset(now).getTotalSeconds() == offset)
+                        .findFirst())
+                .or(() -> Optional.of("Europe/Lisbon"));
     }
 
     private static ScheduleProblem unknown(String name, String rule) {

@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Brume;
+import dev.brume.CalendarKey;
 import dev.brume.Defined;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
@@ -15,9 +16,12 @@ import dev.brume.JobKey;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.AfterEnd;
+import dev.brume.port.CalendarRow;
 import dev.brume.port.Claim;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
+import dev.brume.port.JobView;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.NewJob;
@@ -34,9 +38,16 @@ import dev.brume.port.Settle;
 import dev.brume.port.Span;
 import dev.brume.port.Store;
 import dev.brume.port.StoreException;
+import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
+import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.IfDayOff;
+import dev.brume.schedule.Terms;
+import java.time.DayOfWeek;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.ZoneId;
 import java.time.temporal.ChronoUnit;
@@ -91,8 +102,8 @@ public abstract class StoreContract {
     }
 
     private long define(Job job, Instant nextAt) {
-        return store.transact(
-                        tx -> tx.addJobs(List.of(new NewJob(job, "test", now().minusSeconds(60), Optional.of(nextAt)))))
+        return store.transact(tx ->
+                        tx.addJobs(List.of(NewJob.plain(job, "test", now().minusSeconds(60), Optional.of(nextAt)))))
                 .get(0);
     }
 
@@ -284,6 +295,119 @@ public abstract class StoreContract {
     }
 
     @Test
+    void aVersionComesBackWithItsCalendarsItsCountAndItsPlaceInAChain() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        DayCalendar feasts = DayCalendar.of(
+                "feasts",
+                Set.of(DayOfWeek.SUNDAY),
+                List.of(LocalDate.parse("2026-12-24")),
+                List.of(LocalDate.parse("2026-12-27")));
+        CalendarKey key = new CalendarKey("harbour", "feasts");
+        Job job = Job.named("harbour/dues")
+                .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
+                        .with(Terms.NONE
+                                .excluding(DayCalendar.missing("feasts"))
+                                .ifDayOff(IfDayOff.NEXT)
+                                .atMost(40)))
+                .afterFinish(Duration.ofMinutes(10))
+                .spread(Duration.ofMinutes(5))
+                .program("true")
+                .build();
+        brume.define(List.of(job), Map.of(key, feasts), "test");
+
+        JobView view = store.history().job(job.key()).orElseThrow();
+        assertThat(view.job()).isEqualTo(job.withCalendars(Map.of("feasts", feasts)));
+        assertThat(view.job().calendars()).containsExactly(feasts);
+        assertThat(view.job().timeline().count(now(), now().plus(Duration.ofDays(400))))
+                .isEqualTo(40);
+        assertThat(view.row().afterEnd().orElseThrow().due())
+                .isPresent()
+                .isEqualTo(view.row().nextAt());
+        assertThat(definitions(List.of(view.row().versionKey()))
+                        .get(view.row().versionKey())
+                        .calendars())
+                .containsExactly(feasts);
+        assertThat(brume.define(List.of(job), Map.of(key, feasts), "test"))
+                .extracting(Defined::kind)
+                .containsExactly(Defined.Kind.UNCHANGED);
+    }
+
+    @Test
+    void calendarsHaveVersionsAndKnowTheirUsers() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        CalendarKey key = new CalendarKey("harbour", "feasts");
+        Job job = Job.named("harbour/dues")
+                .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
+                        .with(Terms.NONE.excluding(DayCalendar.missing("feasts"))))
+                .program("true")
+                .build();
+        DayCalendar first = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-24")));
+        DayCalendar second = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-26")));
+        brume.define(List.of(job, job("tide-tables").build()), Map.of(key, first), "test");
+
+        brume.define(List.of(), Map.of(key, second), "other");
+
+        assertThat(store.<Map<CalendarKey, CalendarRow>>transact(tx -> tx.calendars(List.of(key))))
+                .containsEntry(key, new CalendarRow(key, 2, second, "other"));
+        assertThat(store.history().calendars()).singleElement().satisfies(view -> {
+            assertThat(view.row().days()).isEqualTo(second);
+            assertThat(view.jobs()).isEqualTo(1);
+        });
+        JobView view = store.history().job(job.key()).orElseThrow();
+        assertThat(view.row().version()).isEqualTo(2);
+        assertThat(view.job().calendars()).containsExactly(second);
+        VersionKey before = new VersionKey(view.row().id(), 1);
+        assertThat(definitions(List.of(before)).get(before).calendars()).containsExactly(first);
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsUsing(key, 2, 10)))
+                .isEmpty();
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsUsing(key, 3, 10))
+                        .size())
+                .isLessThanOrEqualTo(1);
+    }
+
+    @Test
+    void whereAChainStandsIsWrittenWithTheJobsRow() {
+        long id = define(job("tide-tables").build(), now().plusSeconds(60));
+        assertThat(lockOne(id).afterEnd()).isEmpty();
+
+        for (AfterEnd state : List.of(AfterEnd.waiting(77), AfterEnd.due(now().plusSeconds(5)))) {
+            JobRow row = lockOne(id);
+            store.transact(tx -> {
+                tx.advance(List.of(new JobAdvance(
+                        id,
+                        row.cursor(),
+                        row.nextAt(),
+                        row.used(),
+                        row.waiting(),
+                        Optional.empty(),
+                        Optional.of(state))));
+                return null;
+            });
+            assertThat(lockOne(id).afterEnd()).contains(state);
+        }
+    }
+
+    private JobRow lockOne(long id) {
+        return store.<Map<Long, JobRow>>transact(tx -> tx.lockJobsById(List.of(id)))
+                .get(id);
+    }
+
+    @Test
+    void theVersionOfTheZoneRulesIsNoted() {
+        assertThat(store.<String>transact(Transaction::tzdata)).isEmpty();
+        store.transact(tx -> {
+            tx.tzdata("2026b");
+            return null;
+        });
+        assertThat(store.<String>transact(Transaction::tzdata)).isEqualTo("2026b");
+        long id = define(job("tide-tables").build(), now().plusSeconds(60));
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsAfter(id - 1, 5)))
+                .extracting(JobRow::id)
+                .contains(id);
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsAfter(id, 5))).isEmpty();
+    }
+
+    @Test
     void aDroppedJobGivesItsNameBackAndKeepsItsHistory() {
         Brume brume = Brume.on(store).instance("definer").build();
         Job job = job("tide-tables").build();
@@ -327,7 +451,8 @@ public abstract class StoreContract {
         JobAdvance.LastEnd end = new JobAdvance.LastEnd(77, Outcome.FAILED, cursor);
         store.transact(tx -> {
             tx.lockJobsById(List.of(id));
-            tx.advance(List.of(new JobAdvance(id, cursor, Optional.of(next), 1, 2, Optional.of(end))));
+            tx.advance(
+                    List.of(new JobAdvance(id, cursor, Optional.of(next), 1, 2, Optional.of(end), Optional.empty())));
             return null;
         });
 

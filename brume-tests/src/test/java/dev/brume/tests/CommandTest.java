@@ -78,7 +78,7 @@ class CommandTest {
                 .containsEntry("instant", "2026-03-27T05:15:00Z")
                 .containsEntry("local", "2026-03-27T04:15:00")
                 .containsEntry("zone", "Atlantic/Azores")
-                .containsEntry("note", null);
+                .containsEntry("notes", List.of());
         assertThat(json.get(2)).containsEntry("instant", "2026-03-29T04:15:00Z");
     }
 
@@ -99,10 +99,10 @@ class CommandTest {
                         "json")
                 .jsonList();
         assertThat(both)
-                .extracting(map -> map.get("instant"), map -> map.get("note"))
+                .extracting(map -> map.get("instant"), map -> map.get("notes"))
                 .containsExactly(
-                        org.assertj.core.groups.Tuple.tuple("2026-10-25T00:30:00Z", "FIRST_OF_FOLD"),
-                        org.assertj.core.groups.Tuple.tuple("2026-10-25T01:30:00Z", "SECOND_OF_FOLD"));
+                        org.assertj.core.groups.Tuple.tuple("2026-10-25T00:30:00Z", List.of("FIRST_OF_FOLD")),
+                        org.assertj.core.groups.Tuple.tuple("2026-10-25T01:30:00Z", List.of("SECOND_OF_FOLD")));
         assertThat(brume(
                                 "preview",
                                 "30 1 29 3 *",
@@ -205,10 +205,10 @@ class CommandTest {
         Result result = brume("check", "harbour.yaml");
         assertThat(result.exitCode()).isZero();
         assertThat(result.out())
-                .contains("past: warning: 'once: 2020-01-01T00:00' is already past")
-                .contains("far: warning:")
-                .contains("idle: warning: has no schedule")
-                .contains("3 jobs, 3 warnings");
+                .contains("WARNING past: 'once: 2020-01-01T00:00' is already past")
+                .contains("WARNING far: ")
+                .contains("WARNING idle: has no schedule")
+                .contains("3 jobs, 0 calendars, 3 warnings");
         assertThat(brume("check", "harbour.yaml", "--strict").exitCode()).isEqualTo(1);
     }
 

@@ -38,7 +38,7 @@ class EmbeddedDatabaseTest {
                         .program("true")
                         .build();
                 store.transact(tx -> tx.addJobs(
-                        List.of(new dev.brume.port.NewJob(job, "test", java.time.Instant.EPOCH, Optional.empty()))));
+                        List.of(dev.brume.port.NewJob.plain(job, "test", java.time.Instant.EPOCH, Optional.empty()))));
             }
             System.out.println("committed");
             System.out.flush();

@@ -33,9 +33,12 @@ class FullDiskTest {
                   noisy:
                     when: {every: 1s}
                     work: {program: [sh, -c, 'head -c 30000 /dev/urandom | od -An -tx1 | head -c 60000']}
+                  noisier:
+                    when: {every: 1s}
+                    work: {program: [sh, -c, 'head -c 30000 /dev/urandom | od -An -tx1 | head -c 60000']}
                 """);
         Process limited = new ProcessBuilder(
-                        "sh", "-c", "ulimit -f 900; exec " + launcher() + " serve --definitions harbour.yaml")
+                        "sh", "-c", "ulimit -f 2400; exec " + launcher() + " serve --definitions harbour.yaml")
                 .directory(folder.toFile())
                 .redirectErrorStream(true)
                 .start();

@@ -107,6 +107,7 @@ class IdleTest {
                                 .cron("0 0 29 2 *", "UTC")
                                 .program("true")
                                 .build()),
+                        Map.of(),
                         "test",
                         "tester");
         round.step();

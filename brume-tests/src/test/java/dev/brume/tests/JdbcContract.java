@@ -58,7 +58,7 @@ abstract class JdbcContract extends StoreContract {
         Job job =
                 Job.named("tides").every(Duration.ofSeconds(1)).program("true").build();
         Instant past = store.history().now().minusSeconds(5);
-        store.transact(tx -> tx.addJobs(List.of(new NewJob(job, "test", past, Optional.of(past)))));
+        store.transact(tx -> tx.addJobs(List.of(NewJob.plain(job, "test", past, Optional.of(past)))));
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
         CompletableFuture<List<JobRow>> holder = CompletableFuture.supplyAsync(() -> store.transact(tx -> {

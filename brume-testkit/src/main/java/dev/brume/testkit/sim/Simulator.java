@@ -89,7 +89,7 @@ public final class Simulator {
         for (int i = 0; i < 3 + random.nextInt(8); i++) {
             jobs.add(job("job-" + i));
         }
-        new Registrar(definer).define(jobs, "simulated", "simulator");
+        new Registrar(definer).define(jobs, java.util.Map.of(), "simulated", "simulator");
     }
 
     private Job job(String name) {

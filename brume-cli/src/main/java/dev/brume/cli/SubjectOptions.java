@@ -1,0 +1,143 @@
+package dev.brume.cli;
+
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.definitions.DefinitionFile;
+import dev.brume.port.AfterEnd;
+import dev.brume.port.JobView;
+import dev.brume.schedule.Counting;
+import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.Days;
+import dev.brume.schedule.Fold;
+import dev.brume.schedule.Gap;
+import dev.brume.schedule.RuleSchedule;
+import dev.brume.schedule.Schedule;
+import dev.brume.schedule.Zones;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Optional;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** What to preview or explain: an expression, a job of a file or of the store, or a whole file. */
+final class SubjectOptions {
+    @Parameters(
+            arity = "0..1",
+            paramLabel = "EXPRESSION",
+            description =
+                    "Five cron fields, or six with the second first; or 'every 90m', 'after finish 10m', 'in 10m',"
+                            + " '2027-05-14T06:00', 'DTSTART:... RRULE:...'. In quotes.")
+    private String expression;
+
+    @Option(
+            names = {"-f", "--file"},
+            paramLabel = "FILE",
+            description = "A definition file: all its jobs, or the one that --job names.")
+    private Path file;
+
+    @Option(names = "--job", paramLabel = "JOB", description = "A job of --file, or else of the store.")
+    private String job;
+
+    @Option(
+            names = "--zone",
+            paramLabel = "ZONE",
+            description = "The zone the expression is evaluated in; this machine's unless given.")
+    private String zone;
+
+    @Option(names = "--gap", paramLabel = "after|skip", description = "What becomes of local times that are skipped.")
+    private Gap gap;
+
+    @Option(
+            names = "--fold",
+            paramLabel = "first|last|both",
+            description = "What becomes of local times that come twice.")
+    private Fold fold;
+
+    @Option(
+            names = "--days",
+            paramLabel = "either|both",
+            description = "How two restricted day fields combine; default: either.")
+    private Days days;
+
+    @Mixin
+    private StoreOptions store;
+
+    /** Says whether the zone was not given, but taken from this machine. */
+    boolean inMachinesZone() {
+        return expression != null && zone == null;
+    }
+
+    /** Says whether a whole file was named. */
+    boolean wholeFile() {
+        return file != null && job == null;
+    }
+
+    List<Subject> subjects(Instant now) {
+        if ((expression == null) == (file == null && job == null)) {
+            throw new UsageException("expected either an EXPRESSION, or --file FILE, or --job JOB"
+                    + " (an expression belongs in quotes: brume preview \"15 4 * * *\")");
+        }
+        if (expression != null) {
+            return List.of(Subject.of(schedule(now), now));
+        }
+        if (gap != null || fold != null || days != null || zone != null) {
+            throw new UsageException("--zone, --gap, --fold and --days belong to an EXPRESSION; a job has its own");
+        }
+        return file == null ? List.of(stored()) : defined(now);
+    }
+
+    private Schedule schedule(Instant now) {
+        Schedule schedule = ExpressionText.parse(expression, zone == null ? ZoneId.systemDefault() : Zones.parse(zone));
+        if (schedule instanceof CronSchedule cron) {
+            cron = gap == null ? cron : cron.withGap(gap);
+            cron = fold == null ? cron : cron.withFold(fold);
+            return days == null ? cron : cron.withDays(days);
+        }
+        if (days != null) {
+            throw new UsageException("--days belongs to a cron expression");
+        }
+        if (schedule instanceof RuleSchedule rule) {
+            rule = gap == null ? rule : rule.withGap(gap);
+            return fold == null ? rule : rule.withFold(fold);
+        }
+        if (gap != null || fold != null) {
+            throw new UsageException("--gap and --fold belong to a cron expression or a rule");
+        }
+        return schedule.countedFrom(Counting.from(now));
+    }
+
+    private List<Subject> defined(Instant now) {
+        List<Job> jobs = DefinitionFile.read(file).jobs();
+        if (job != null) {
+            JobKey key = key();
+            jobs = jobs.stream()
+                    .filter(each -> each.key().equals(key) || each.key().name().equals(job))
+                    .toList();
+            if (jobs.isEmpty()) {
+                throw new UsageException("there is no job '" + job + "' in " + file);
+            }
+        }
+        return jobs.stream()
+                .map(each -> Subject.of(each.countedFrom(Counting.from(now)), Optional.of(now)))
+                .toList();
+    }
+
+    private JobKey key() {
+        try {
+            return JobKey.parse(job);
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(e.getMessage());
+        }
+    }
+
+    private Subject stored() {
+        JobKey key = key();
+        JobView view = store.look(history -> history.job(key))
+                .orElseThrow(() -> new UsageException("there is no job '" + job
+                        + "' in the store (brume jobs lists them; give --file FILE for one of a file)"));
+        return Subject.of(view.job(), view.row().afterEnd().flatMap(AfterEnd::due));
+    }
+}

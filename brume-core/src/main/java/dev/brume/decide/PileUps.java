@@ -1,0 +1,96 @@
+package dev.brume.decide;
+
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.schedule.Occurrence;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/** Finds seconds on which many jobs are due together. */
+public final class PileUps {
+    /** So many jobs on one second are worth a word. */
+    public static final int MANY = 5;
+
+    private static final Duration AHEAD = Duration.ofDays(7);
+    private static final int MOST_OF_ONE_JOB = 500;
+
+    private PileUps() {}
+
+    /**
+     * A second on which many jobs are due, the first of its kind.
+     *
+     * @param at when
+     * @param jobs which, in the order given
+     * @param times on how many seconds of the period these same jobs meet
+     */
+    public record PileUp(Instant at, List<JobKey> jobs, int times) {
+
+        /** Returns it in words, with the way out. */
+        public String sentence() {
+            String names = jobs.stream().limit(MANY).map(JobKey::toString).collect(Collectors.joining(", "));
+            String more = jobs.size() > MANY ? " and " + (jobs.size() - MANY) + " more" : "";
+            String often = times == 1 ? "" : " and on " + (times - 1) + " more occasions within a week";
+            return jobs.size() + " jobs are due on the same second, " + at + often + ": " + names + more
+                    + "; add spread: 10m to those that need not be punctual";
+        }
+    }
+
+    /** Returns the pile-ups of the coming week, the most frequent first. */
+    public static List<PileUp> of(Collection<Job> jobs, Instant now) {
+        Map<Instant, List<JobKey>> due = new HashMap<>();
+        for (Job job : jobs) {
+            Optional<Occurrence> next = job.next(now);
+            for (int i = 0;
+                    i < MOST_OF_ONE_JOB
+                            && next.isPresent()
+                            && next.get().instant().isBefore(now.plus(AHEAD));
+                    i++) {
+                due.computeIfAbsent(next.get().instant(), at -> new ArrayList<>())
+                        .add(job.key());
+                next = job.next(next.get().instant());
+            }
+        }
+        Map<List<JobKey>, List<Instant>> bySet = due.entrySet().stream()
+                .filter(entry -> entry.getValue().size() >= MANY)
+                .collect(Collectors.groupingBy(
+                        Map.Entry::getValue, Collectors.mapping(Map.Entry::getKey, Collectors.toList())));
+        return withoutRepeats(bySet);
+    }
+
+    /** The sets that meet most often; another that shares most of its jobs with one of them is the same pile-up. */
+    private static List<PileUp> withoutRepeats(Map<List<JobKey>, List<Instant>> bySet) {
+        List<PileUp> all = new ArrayList<>();
+        List<Set<JobKey>> told = new ArrayList<>();
+        bySet.entrySet().stream()
+                .sorted(Comparator.comparingInt((Map.Entry<List<JobKey>, List<Instant>> entry) ->
+                                -entry.getValue().size())
+                        .thenComparing(entry -> -entry.getKey().size())
+                        .thenComparing(entry -> entry.getValue().get(0)))
+                .forEach(entry -> {
+                    Set<JobKey> keys = new HashSet<>(entry.getKey());
+                    if (told.stream().noneMatch(set -> shared(set, keys) >= MANY)) {
+                        told.add(keys);
+                        Instant first = entry.getValue().stream()
+                                .min(Instant::compareTo)
+                                .orElseThrow();
+                        all.add(new PileUp(
+                                first, entry.getKey(), entry.getValue().size()));
+                    }
+                });
+        return all;
+    }
+
+    private static long shared(Set<JobKey> a, Set<JobKey> b) {
+        return b.stream().filter(a::contains).count();
+    }
+}

@@ -1,0 +1,140 @@
+package dev.brume.definitions;
+
+import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.CalendarKey;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.document.CalendarDocument;
+import dev.brume.document.DocumentProblem;
+import dev.brume.document.Fields;
+import dev.brume.document.JobDocument;
+import dev.brume.ical.CalendarFile;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.ScheduleProblem;
+import dev.brume.schedule.ScheduleSyntaxException;
+import dev.brume.schedule.Zones;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.SortedSet;
+import java.util.stream.Collectors;
+
+/** Reads the top of a definition file: its namespace and zone, its calendars, its jobs. Confined to one thread. */
+final class DefinitionReader {
+    private final Fields file;
+    private final LocatedDocument document;
+    private final Path folder;
+    private final List<DocumentProblem> problems;
+    private final Optional<ZoneId> zone;
+    private final String namespace;
+    private final Map<CalendarKey, DayCalendar> calendars = new LinkedHashMap<>();
+    private final List<Job> jobs = new ArrayList<>();
+    private final Map<JobKey, Integer> lines = new LinkedHashMap<>();
+
+    DefinitionReader(Fields file, LocatedDocument document, Path folder, List<DocumentProblem> problems) {
+        this.file = file;
+        this.document = document;
+        this.folder = folder;
+        this.problems = problems;
+        String named = file.text("namespace").orElse(JobKey.MAIN);
+        if (!JobKey.isName(named)) {
+            file.note("namespace", "'" + named + "' is not a name (expected " + JobKey.RULE + ")");
+        }
+        this.namespace = JobKey.isName(named) ? named : JobKey.MAIN;
+        Optional<ZoneId> own = file.text("zone").flatMap(name -> file.read("zone", () -> Zones.parse(name)));
+        // A zone that is wrong is reported once, not again at each job that inherits it.
+        this.zone = file.has("zone") && own.isEmpty() ? Optional.of(ZoneId.of("UTC")) : own;
+    }
+
+    DefinitionFile read(String fallback) {
+        String source = file.text("source").orElse(fallback);
+        if (file.raw("calendars").isPresent()) {
+            named("calendars", "calendars", this::readCalendar);
+        }
+        if (file.raw("jobs").isPresent()) {
+            named("jobs", "jobs", this::readJob);
+        } else if (!file.has("calendars")) {
+            file.noteHere("defines no jobs (add jobs: with a mapping of names to jobs)");
+        }
+        return new DefinitionFile(source, List.copyOf(jobs), calendars, lines);
+    }
+
+    private interface Step {
+        void read(String path, String name, Object content);
+    }
+
+    private void named(String key, String things, Step step) {
+        if (!(file.raw(key).orElseThrow() instanceof Map<?, ?> map)) {
+            file.note(key, "expected a mapping of names to " + things);
+            return;
+        }
+        map.forEach((name, content) -> {
+            String path = Fields.join(file.path(key), name);
+            boolean usable = JobKey.isName((String) name);
+            if (!usable) {
+                problems.add(new DocumentProblem(
+                        path, /* atKey= */ true, 0, "'" + name + "' is not a name (expected " + JobKey.RULE + ")"));
+            }
+            step.read(path, usable ? (String) name : "unnamed", content);
+        });
+    }
+
+    private void readCalendar(String path, String name, Object content) {
+        CalendarDocument.read(name, path, content, this::days, problems)
+                .ifPresent(days -> calendars.put(new CalendarKey(namespace, name), days));
+    }
+
+    private SortedSet<LocalDate> days(String name) {
+        Path path = folder.resolve(name);
+        try {
+            return CalendarFile.days(path, zone.orElse(ZoneId.of("UTC")));
+        } catch (NoSuchFileException e) {
+            throw new IllegalArgumentException("there is no file '" + path + "'", e);
+        } catch (IOException e) {
+            throw new IllegalArgumentException("'" + path + "' cannot be read: " + e.getMessage(), e);
+        } catch (ScheduleSyntaxException e) {
+            String all = e.problems().stream()
+                    .map(ScheduleProblem::sentenceWithoutField)
+                    .collect(Collectors.joining("; "));
+            throw new IllegalArgumentException("'" + path + "': " + all, e);
+        }
+    }
+
+    private void readJob(String path, String name, Object content) {
+        JobKey key = new JobKey(namespace, name);
+        Map<String, DayCalendar> known = new LinkedHashMap<>();
+        calendars.forEach((calendar, days) -> known.put(calendar.name(), days));
+        JobDocument.read(key, path, withPayloadAsText(content), zone, problems).ifPresent(job -> {
+            jobs.add(job.withCalendars(known));
+            lines.put(key, document.lineOf(path));
+        });
+    }
+
+    /** A payload may be written as YAML; it is kept as JSON text. */
+    private static Object withPayloadAsText(Object document) {
+        if (!(document instanceof Map<?, ?> map)
+                || !map.containsKey("payload")
+                || map.get("payload") instanceof String) {
+            return document;
+        }
+        Map<Object, Object> copy = new LinkedHashMap<>(map);
+        copy.computeIfPresent("payload", (key, payload) -> json(payload));
+        return copy;
+    }
+
+    private static String json(Object value) {
+        try {
+            return JSON.std.asString(value);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+}

@@ -1,0 +1,266 @@
+package dev.brume.ical;
+
+import dev.brume.ical.RuleParts.Unit;
+import dev.brume.schedule.LocalTimes;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.util.Arrays;
+import java.util.stream.IntStream;
+
+/**
+ * The local times that a RRULE names, DTSTART included.
+ *
+ * <p>The rule cuts time into periods of its FREQ, of which every INTERVAL-th counts; each is expanded into its
+ * times. A search computes which period it begins in, so that the distance from DTSTART costs nothing, and
+ * leaps over days, hours and minutes that a BY part rules out. With COUNT all times are known beforehand.
+ */
+final class Recurrence implements LocalTimes {
+    private static final long DAY = 86_400;
+    private static final long LAST = LocalDateTime.of(9999, 12, 31, 23, 59, 59).toEpochSecond(ZoneOffset.UTC);
+
+    /** A search that meets so many empty periods is given up: 400 years of days, or of what is left in them. */
+    private static final int MOST_EMPTY = 150_000;
+
+    private final RuleParts parts;
+    private final long start;
+    private final long firstPeriod;
+    private final RuleDays days;
+    private final int[] times;
+    private final long[] counted;
+
+    Recurrence(RuleParts parts, LocalDateTime dtstart) {
+        this.parts = parts;
+        this.start = dtstart.toEpochSecond(ZoneOffset.UTC);
+        this.days = new RuleDays(parts, dtstart.toLocalDate());
+        this.firstPeriod = periodOf(start);
+        this.times = timesOfDay(parts, dtstart);
+        this.counted = parts.count().isPresent() ? count(parts.count().getAsInt()) : null;
+    }
+
+    private static int[] timesOfDay(RuleParts parts, LocalDateTime dtstart) {
+        return IntStream.of(orElse(parts.hours(), dtstart.getHour()))
+                .flatMap(hour -> IntStream.of(orElse(parts.minutes(), dtstart.getMinute()))
+                        .flatMap(minute -> IntStream.of(orElse(parts.seconds(), dtstart.getSecond()))
+                                .map(second -> hour * 3600 + minute * 60 + second)))
+                .sorted()
+                .distinct()
+                .toArray();
+    }
+
+    private static int[] orElse(java.util.List<Integer> values, int otherwise) {
+        return values.isEmpty()
+                ? new int[] {otherwise}
+                : values.stream().mapToInt(Integer::intValue).toArray();
+    }
+
+    /** DTSTART is the first of the times that COUNT counts, whether the rule names it or not. */
+    private long[] count(int count) {
+        long[] all = new long[count];
+        all[0] = start;
+        int size = 1;
+        for (long at = search(start + 1); size < count && at != NONE; at = search(at + 1)) {
+            all[size++] = at;
+        }
+        return Arrays.copyOf(all, size);
+    }
+
+    @Override
+    public long next(long from) {
+        if (counted != null) {
+            int found = Arrays.binarySearch(counted, from);
+            int at = found >= 0 ? found : -found - 1;
+            return at < counted.length ? counted[at] : NONE;
+        }
+        return from <= start ? start : search(from);
+    }
+
+    @Override
+    public long previous(long from) {
+        if (counted != null) {
+            int found = Arrays.binarySearch(counted, from);
+            int at = found >= 0 ? found : -found - 2;
+            return at >= 0 ? counted[at] : NONE;
+        }
+        if (from < start) {
+            return NONE;
+        }
+        long found = searchBack(from);
+        return found == NONE ? start : found;
+    }
+
+    private long search(long from) {
+        long last = Math.min(parts.until(), LAST);
+        long period = aligned(periodOf(Math.max(from, start)), true);
+        for (int empty = 0; empty < MOST_EMPTY; empty++) {
+            long begin = beginOf(period);
+            if (begin > last) {
+                return NONE;
+            }
+            long leap = leap(begin, true);
+            if (leap != begin) {
+                if (leap == NONE) {
+                    return NONE;
+                }
+                period = aligned(Math.max(periodOf(leap), period + 1), true);
+                continue;
+            }
+            for (long time : expand(period)) {
+                if (time >= from && time >= start) {
+                    return time <= last ? time : NONE;
+                }
+            }
+            period += parts.interval();
+        }
+        return NONE;
+    }
+
+    private long searchBack(long from) {
+        long to = Math.min(from, Math.min(parts.until(), LAST));
+        long period = aligned(periodOf(to), false);
+        for (int empty = 0; empty < MOST_EMPTY && period >= firstPeriod; empty++) {
+            long begin = beginOf(period);
+            long leap = leap(begin, false);
+            if (leap != begin) {
+                if (leap == NONE || leap < start - DAY) {
+                    return NONE;
+                }
+                period = aligned(Math.min(periodOf(leap), period - 1), false);
+                continue;
+            }
+            long[] all = expand(period);
+            for (int i = all.length - 1; i >= 0; i--) {
+                if (all[i] <= to) {
+                    return all[i] >= start ? all[i] : NONE;
+                }
+            }
+            period -= parts.interval();
+        }
+        return NONE;
+    }
+
+    /** The period itself, or the nearest one in a direction that counts. */
+    private long aligned(long period, boolean forwards) {
+        long off = Math.floorMod(period - firstPeriod, (long) parts.interval());
+        if (off == 0) {
+            return period;
+        }
+        return forwards ? period + parts.interval() - off : period - off;
+    }
+
+    private long periodOf(long local) {
+        long day = Math.floorDiv(local, DAY);
+        return switch (parts.unit()) {
+            case SECOND -> local;
+            case MINUTE -> Math.floorDiv(local, 60);
+            case HOUR -> Math.floorDiv(local, 3600);
+            case DAY -> day;
+            case WEEK -> days.weekOf(day);
+            case MONTH -> {
+                LocalDate date = LocalDate.ofEpochDay(day);
+                yield date.getYear() * 12L + date.getMonthValue() - 1;
+            }
+            case YEAR -> LocalDate.ofEpochDay(day).getYear();
+        };
+    }
+
+    private long beginOf(long period) {
+        return switch (parts.unit()) {
+            case SECOND -> period;
+            case MINUTE -> period * 60;
+            case HOUR -> period * 3600;
+            case DAY -> period * DAY;
+            case WEEK -> days.firstDayOfWeek(period) * DAY;
+            case MONTH ->
+                LocalDate.of((int) Math.floorDiv(period, 12L), (int) Math.floorMod(period, 12L) + 1, 1)
+                                .toEpochDay()
+                        * DAY;
+            case YEAR -> LocalDate.of((int) period, 1, 1).toEpochDay() * DAY;
+        };
+    }
+
+    /**
+     * Where to go on when the day, hour or minute that a short period lies in is ruled out; the begin itself if it
+     * is not, NONE if nothing is left.
+     */
+    private long leap(long begin, boolean forwards) {
+        if (parts.unit().compareTo(Unit.DAY) > 0) {
+            return begin;
+        }
+        long day = Math.floorDiv(begin, DAY);
+        if (!days.matches(day)) {
+            long other = days.nearestMatching(day, forwards);
+            return other == NONE ? NONE : forwards ? other * DAY : other * DAY + DAY - 1;
+        }
+        int timeOfDay = (int) (begin - day * DAY);
+        if (parts.unit() != Unit.DAY && ruledOut(parts.hours(), timeOfDay / 3600)) {
+            return edge(begin, 3600, forwards);
+        }
+        if (parts.unit().compareTo(Unit.HOUR) < 0 && ruledOut(parts.minutes(), timeOfDay / 60 % 60)) {
+            return edge(begin, 60, forwards);
+        }
+        return begin;
+    }
+
+    private static boolean ruledOut(java.util.List<Integer> values, int value) {
+        return !values.isEmpty() && !values.contains(value);
+    }
+
+    private static long edge(long local, int unit, boolean forwards) {
+        long begin = Math.floorDiv(local, unit) * unit;
+        return forwards ? begin + unit : begin - 1;
+    }
+
+    /** The times of one period in order, as BYSETPOS leaves them. */
+    private long[] expand(long period) {
+        long begin = beginOf(period);
+        long[] all = switch (parts.unit()) {
+            case SECOND ->
+                ruledOut(parts.seconds(), (int) Math.floorMod(begin, 60L)) ? new long[0] : new long[] {begin};
+            case MINUTE -> offsets(begin, seconds());
+            case HOUR -> offsets(begin, minutesAndSeconds());
+            default -> onDays(days.of(period));
+        };
+        return parts.positions().isEmpty() ? all : positions(all);
+    }
+
+    private int[] seconds() {
+        return IntStream.of(orElse(parts.seconds(), (int) Math.floorMod(start, 60L)))
+                .sorted()
+                .distinct()
+                .toArray();
+    }
+
+    private int[] minutesAndSeconds() {
+        return IntStream.of(orElse(parts.minutes(), (int) (Math.floorMod(start, 3600L) / 60)))
+                .flatMap(minute -> IntStream.of(seconds()).map(second -> minute * 60 + second))
+                .sorted()
+                .distinct()
+                .toArray();
+    }
+
+    private static long[] offsets(long begin, int[] seconds) {
+        return IntStream.of(seconds).mapToLong(second -> begin + second).toArray();
+    }
+
+    private long[] onDays(long[] matching) {
+        long[] all = new long[matching.length * times.length];
+        int size = 0;
+        for (long day : matching) {
+            for (int time : times) {
+                all[size++] = day * DAY + time;
+            }
+        }
+        return all;
+    }
+
+    private long[] positions(long[] all) {
+        return parts.positions().stream()
+                .mapToInt(position -> position > 0 ? position - 1 : all.length + position)
+                .filter(index -> index >= 0 && index < all.length)
+                .sorted()
+                .distinct()
+                .mapToLong(index -> all[index])
+                .toArray();
+    }
+}

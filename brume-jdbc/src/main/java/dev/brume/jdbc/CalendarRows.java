@@ -1,0 +1,52 @@
+package dev.brume.jdbc;
+
+import dev.brume.CalendarKey;
+import dev.brume.port.CalendarRow;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+
+/** The statements on calendars. */
+final class CalendarRows {
+    static final String COLUMNS = "namespace, name, number, content, source";
+    static final String NEWEST = " from brume_calendar c where c.number = (select max(n.number) from brume_calendar n"
+            + " where n.namespace = c.namespace and n.name = c.name)";
+
+    private CalendarRows() {}
+
+    static CalendarRow row(ResultSet row) throws SQLException {
+        CalendarKey key = new CalendarKey(row.getString("namespace"), row.getString("name"));
+        return new CalendarRow(
+                key, row.getInt("number"), Json.calendar(key, row.getString("content")), row.getString("source"));
+    }
+
+    static Map<CalendarKey, CalendarRow> newest(Statements sql, Collection<CalendarKey> keys) {
+        Map<CalendarKey, CalendarRow> found = new HashMap<>();
+        for (CalendarKey key : keys) {
+            sql.first(
+                            "select " + COLUMNS + NEWEST + " and c.namespace = ? and c.name = ?",
+                            CalendarRows::row,
+                            key.namespace(),
+                            key.name())
+                    .ifPresent(row -> found.put(key, row));
+        }
+        return found;
+    }
+
+    static void add(Statements sql, List<CalendarRow> versions, Instant at) {
+        sql.batch(
+                "insert into brume_calendar (" + COLUMNS + ", defined_at) values (?, ?, ?, ?, ?, ?)",
+                versions,
+                (parameters, version) -> parameters.all(
+                        version.key().namespace(),
+                        version.key().name(),
+                        version.number(),
+                        Json.calendar(version.days()),
+                        version.source(),
+                        at));
+    }
+}

@@ -1,0 +1,88 @@
+package dev.brume.jdbc;
+
+import dev.brume.CalendarKey;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.port.CalendarRow;
+import dev.brume.port.Pins;
+import dev.brume.schedule.DayCalendar;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentMap;
+
+/**
+ * Makes jobs of stored versions: text, pins, and the versions of calendars these name, which jobs share in memory.
+ * Versions never change, so a calendar that was read is kept. Safe for use by many threads.
+ */
+final class VersionReader {
+    static final String COLUMNS = "definition, pins, tzdata";
+    private static final int MOST_KEPT = 10_000;
+
+    private final ConcurrentMap<Named, DayCalendar> known = new ConcurrentHashMap<>();
+
+    private record Named(CalendarKey key, int number) {}
+
+    /** A version as its columns hold it. */
+    record Stored(JobKey key, String definition, Pins pins) {
+        static Stored of(ResultSet row) throws SQLException {
+            return new Stored(
+                    Rows.jobKey(row),
+                    row.getString("definition"),
+                    Json.pins(row.getString("pins"), row.getString("tzdata")));
+        }
+    }
+
+    /** Returns the jobs in the order given. */
+    List<Job> read(Statements sql, List<Stored> versions) {
+        load(sql, versions);
+        List<Job> jobs = new ArrayList<>();
+        for (Stored version : versions) {
+            Map<String, DayCalendar> calendars = new HashMap<>();
+            version.pins().calendars().forEach((name, number) -> {
+                DayCalendar calendar = known.get(named(version.key(), name, number));
+                if (calendar != null) {
+                    calendars.put(name, calendar);
+                }
+            });
+            jobs.add(version.pins().apply(Json.definition(version.key(), version.definition()), calendars));
+        }
+        return jobs;
+    }
+
+    private static Named named(JobKey job, String name, int number) {
+        return new Named(new CalendarKey(job.namespace(), name), number);
+    }
+
+    private void load(Statements sql, List<Stored> versions) {
+        Set<Named> wanted = new HashSet<>();
+        for (Stored version : versions) {
+            version.pins().calendars().forEach((name, number) -> {
+                Named key = named(version.key(), name, number);
+                if (number > 0 && !known.containsKey(key)) {
+                    wanted.add(key);
+                }
+            });
+        }
+        if (known.size() + wanted.size() > MOST_KEPT) {
+            known.clear();
+        }
+        for (Named each : wanted) {
+            sql.first(
+                            "select " + CalendarRows.COLUMNS
+                                    + " from brume_calendar where namespace = ? and name = ? and number = ?",
+                            CalendarRows::row,
+                            each.key().namespace(),
+                            each.key().name(),
+                            each.number())
+                    .map(CalendarRow::days)
+                    .ifPresent(days -> known.put(each, days));
+        }
+    }
+}

@@ -1,0 +1,25 @@
+package dev.brume.schedule;
+
+import java.util.ArrayList;
+import java.util.List;
+
+/**
+ * A field of a cron expression as it was understood.
+ *
+ * @param name such as {@code day-of-month}
+ * @param text as written, in upper case; {@code 0} for a second that was left out
+ * @param values the fixed values it allows, in order, weekdays from 0 for Sunday
+ * @param restricted false only for a day field that is exactly {@code *} or {@code ?}
+ * @param every whether it allows every value there is
+ */
+public record CronFieldReading(String name, String text, List<Integer> values, boolean restricted, boolean every) {
+
+    static CronFieldReading of(CronField field, CronFieldSet set) {
+        List<Integer> values = new ArrayList<>();
+        for (int value = set.atOrAfter(0); value >= 0; value = set.atOrAfter(value + 1)) {
+            values.add(value);
+        }
+        return new CronFieldReading(
+                field.label(), set.text(), List.copyOf(values), set.restricted(), set.count() == field.size());
+    }
+}

@@ -1,0 +1,38 @@
+package dev.brume.schedule;
+
+/**
+ * A rule on the wall clock alone: which local times it names, with no thought of zones.
+ *
+ * <p>Local time is counted in whole seconds since 1970-01-01T00:00 on the wall clock. This is what a new
+ * kind of rule has to provide; {@link WallClock} does the rest. Implementations are immutable to the
+ * eye and safe for use by many threads.
+ */
+public interface LocalTimes {
+    /** Stands for no time. */
+    long NONE = Long.MIN_VALUE;
+
+    /** Returns the first named local second at or after one, or {@link #NONE}. */
+    long next(long from);
+
+    /** Returns the last named local second at or before one, or {@link #NONE}. */
+    long previous(long from);
+
+    /** Counts the named local seconds from {@code from} (inclusive) to {@code until} (exclusive). */
+    default long count(long from, long until) {
+        long count = 0;
+        for (long at = next(from); at != NONE && at < until; at = next(at + 1)) {
+            count++;
+        }
+        return count;
+    }
+
+    /** Returns the local second that the rule named where a calendar made it this one. */
+    default long nominal(long local) {
+        return local;
+    }
+
+    /** Says whether several named times were moved to this one. */
+    default boolean merged(long local) {
+        return false;
+    }
+}

@@ -1,0 +1,32 @@
+package dev.brume.schedule;
+
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.Optional;
+
+/** A schedule whose rule names local times, so that calendars can move them and gaps and folds meet them. */
+public interface WallClockSchedule extends Schedule {
+
+    /** Returns its rule on the time line of its zone. */
+    WallClock clock();
+
+    @Override
+    default Optional<Occurrence> next(Instant after) {
+        return clock().next(after);
+    }
+
+    @Override
+    default Optional<Occurrence> previous(Instant before) {
+        return clock().previous(before);
+    }
+
+    @Override
+    default long count(Instant from, Instant until) {
+        return clock().count(from, until);
+    }
+
+    @Override
+    default ZoneId zone() {
+        return clock().zone();
+    }
+}
