@@ -99,7 +99,11 @@ final class CheckCommand implements Callable<Integer> {
         }
         for (Finding finding : findings) {
             String job = finding.job.isEmpty() ? "" : finding.job + ": ";
-            out.println(file + ":" + finding.line + ": " + look.palette().word("WARNING") + " " + job + finding.text);
+            String line = file + ":" + finding.line + ": WARNING " + job + finding.text;
+            // On a terminal long lines are broken between words; elsewhere a finding is a line.
+            List<String> lines = System.console() == null ? List.of(line) : Wrap.lines(line, look.width(), 4);
+            lines.forEach(part -> out.println(
+                    part.replaceFirst(": WARNING ", ": " + look.palette().word("WARNING") + " ")));
         }
         out.println(file + ": " + count(read.jobs().size(), "job") + ", "
                 + count(read.calendars().size(), "calendar") + ", " + count(findings.size(), "warning"));

@@ -44,6 +44,9 @@ import picocli.CommandLine.Spec;
 final class ExplainCommand implements Callable<Integer> {
     private static final int NEXT = 3;
 
+    /** How wide the names of facts are, as the table of fields above them has it. */
+    private static final int FACT = 14;
+
     @Mixin
     private SubjectOptions what;
 
@@ -73,7 +76,7 @@ final class ExplainCommand implements Callable<Integer> {
     private void explain(Subject subject, Instant now, PrintWriter out) {
         Palette palette = look.palette();
         String name = subject.name().isEmpty() ? "" : subject.name() + ": ";
-        out.println(palette.bold(name + subject.words()));
+        Wrap.lines(name + subject.words(), look.width(), 2).forEach(line -> out.println(palette.bold(line)));
         for (Schedule schedule : subject.schedules()) {
             out.println();
             explain(schedule, now, out);
@@ -127,18 +130,18 @@ final class ExplainCommand implements Callable<Integer> {
         }
     }
 
-    private static void fact(PrintWriter out, String name, String text) {
-        out.println(String.format(Locale.ROOT, "%-12s  %s", name, text));
+    private void fact(PrintWriter out, String name, String text) {
+        String line = String.format(Locale.ROOT, "%-" + FACT + "s", name) + text;
+        Wrap.lines(line, look.width(), FACT).forEach(out::println);
     }
 
     private static String meaning(CronFieldReading field) {
         if (field.every()) {
             return "every value" + (field.restricted() && field.name().startsWith("day-") ? ", but written out" : "");
         }
-        String values =
-                field.values().stream().map(value -> value(field, value)).collect(Collectors.joining(", "));
-        boolean special = field.text().matches(".*[LW#].*");
-        return special ? (values.isEmpty() ? "" : values + ", and ") + "days that depend on the month" : values;
+        return field.words().isEmpty()
+                ? field.values().stream().map(value -> value(field, value)).collect(Collectors.joining(", "))
+                : field.words();
     }
 
     private static String value(CronFieldReading field, int value) {
@@ -173,7 +176,7 @@ final class ExplainCommand implements Callable<Integer> {
         return word + ": " + what + " (" + why + ")";
     }
 
-    private static void terms(Terms terms, PrintWriter out) {
+    private void terms(Terms terms, PrintWriter out) {
         terms.require().forEach(calendar -> fact(out, "require", describe(calendar)));
         terms.exclude().forEach(calendar -> fact(out, "exclude", describe(calendar)));
         if (terms.ifDayOff() != IfDayOff.SKIP) {

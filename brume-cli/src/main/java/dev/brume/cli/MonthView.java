@@ -69,7 +69,9 @@ final class MonthView {
             });
         }
         notes.remove(Note.SPREAD);
-        String what = count == 0 ? "." : count == 1 ? clock(times.iterator().next()) : "x" + count;
+        String what = count == 0
+                ? "."
+                : count == 1 ? times.iterator().next().toString().substring(0, 5) : "x" + count;
         String text = String.format(Locale.ROOT, "%2d%s%s", day.getDayOfMonth(), notes.isEmpty() ? " " : "!", what);
         return count == 0 ? palette.faint(pad(text)) : pad(text);
     }

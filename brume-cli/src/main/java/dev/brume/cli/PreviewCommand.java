@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.cli.OccurrenceTable.Line;
 import dev.brume.ical.CalendarWriter;
 import dev.brume.schedule.Occurrence;
+import dev.brume.schedule.TermedSchedule;
 import dev.brume.schedule.WallClockSchedule;
 import java.io.IOException;
 import java.io.PrintWriter;
@@ -62,7 +63,8 @@ final class PreviewCommand implements Callable<Integer> {
     @Option(
             names = "--count",
             paramLabel = "N",
-            description = "How many at most, up to 100000; default: 10, or all of a period.")
+            description =
+                    "How many at most, up to 100000; default: 10, all of a period, or the next of each job of a file.")
     private Integer count;
 
     @Option(
@@ -138,12 +140,13 @@ final class PreviewCommand implements Callable<Integer> {
             if (!begin.isBefore(end)) {
                 throw new UsageException("--until " + until + " is not after --from " + from);
             }
+            boolean oneEach = what.wholeFile() && count == null && until == null;
             try (Stream<Occurrence> stream = subject.between(begin, end)) {
-                stream.limit(most).forEach(occurrence -> lines.add(new Line(subject, occurrence)));
+                stream.limit(oneEach ? 1 : most).forEach(occurrence -> lines.add(new Line(subject, occurrence)));
             }
         }
         lines.sort(Comparator.comparing(line -> line.occurrence().instant()));
-        return lines.subList(0, Math.min(most, lines.size()));
+        return what.wholeFile() && count == null ? lines : lines.subList(0, Math.min(most, lines.size()));
     }
 
     private void print(List<Subject> subjects, List<Line> lines, PrintWriter out) {
@@ -162,8 +165,10 @@ final class PreviewCommand implements Callable<Integer> {
 
     private void head(Subject subject, PrintWriter out) {
         Palette palette = look.palette();
-        out.println(palette.bold((subject.name().isEmpty() ? "" : subject.name() + ": ") + subject.words()));
+        String words = (subject.name().isEmpty() ? "" : subject.name() + ": ") + subject.words();
+        Wrap.lines(words, look.width(), 2).forEach(line -> out.println(palette.bold(line)));
         String policies = subject.schedules().stream()
+                .map(schedule -> schedule instanceof TermedSchedule termed ? termed.rule() : schedule)
                 .filter(WallClockSchedule.class::isInstance)
                 .map(schedule -> ((WallClockSchedule) schedule).clock())
                 .map(clock -> ", gap " + LookOptions.lower(clock.gap()) + ", fold " + LookOptions.lower(clock.fold()))

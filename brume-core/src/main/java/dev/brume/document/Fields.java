@@ -44,7 +44,9 @@ public final class Fields {
         Map<String, Object> values = new LinkedHashMap<>();
         map.forEach((key, content) -> {
             String name = String.valueOf(key);
-            if (allowed.contains(name)) {
+            if (allowed.contains(name) && content == null) {
+                problems.add(DocumentProblem.at(join(path, name), "has no value (give it one, or leave the key out)"));
+            } else if (allowed.contains(name)) {
                 values.put(name, content);
             } else {
                 String guess = Nearest.to(name, allowed)

@@ -9,12 +9,17 @@ import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Work;
 import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.DailyWindow;
+import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Days;
 import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.Fold;
 import dev.brume.schedule.Gap;
+import dev.brume.schedule.IfDayOff;
+import dev.brume.schedule.Moment;
 import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.Schedule;
+import dev.brume.schedule.Terms;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -75,8 +80,26 @@ class JobDocumentTest {
     }
 
     private static Schedule schedule(SplittableRandom random) {
+        Schedule rule = rule(random);
+        if (random.nextBoolean()) {
+            return rule;
+        }
+        Terms terms = Terms.NONE;
+        terms = random.nextBoolean() ? terms.excluding(DayCalendar.missing("feasts")) : terms;
+        terms = random.nextBoolean() ? terms.requiring(DayCalendar.missing("office-days")) : terms;
+        boolean moves = rule instanceof CronSchedule && !terms.equals(Terms.NONE);
+        terms = moves ? terms.ifDayOff(IfDayOff.values()[random.nextInt(3)]) : terms;
+        terms = random.nextBoolean() ? terms.within(DailyWindow.parse("22:30-06:00")) : terms;
+        terms = random.nextBoolean() ? terms.from(Moment.parse("2026-11-23", rule.zone())) : terms;
+        terms = random.nextBoolean() ? terms.until(Moment.parse("2027-05-14T06:00:00Z", rule.zone())) : terms;
+        return rule.with(random.nextBoolean() ? terms.atMost(1 + random.nextInt(1000)) : terms);
+    }
+
+    private static Schedule rule(SplittableRandom random) {
         ZoneId zone = ZoneId.of(ZONES.get(random.nextInt(ZONES.size())));
-        switch (random.nextInt(4)) {
+        switch (random.nextInt(5)) {
+            case 3:
+                return OnceSchedule.parse("in " + (1 + random.nextInt(90)) + "m", zone);
             case 0:
                 return EverySchedule.of(Duration.ofMillis(1000 + random.nextInt(100_000)))
                         .withZone(zone)

@@ -29,6 +29,10 @@ final class CronFieldReader {
 
     CronFieldSet read() {
         String text = word.text().toUpperCase(Locale.ROOT);
+        long plain = PlainField.read(field, text);
+        if (plain != 0) {
+            return new CronFieldSet(text, plain, 0, 0, !field.isDay() || !text.equals("*"));
+        }
         int index = word.index();
         for (String item : text.split(",", -1)) {
             readItem(item, index);
@@ -138,16 +142,8 @@ final class CronFieldReader {
         addRange(from, toTheEnd ? Math.max(from, field.min() + field.size() - 1) : to, step);
     }
 
-    /** Adds a range that wraps past the field's end when it runs backwards. */
     private void addRange(int from, int to, int step) {
-        int size = field.size();
-        int length = to >= from ? to - from : to - from + size;
-        if (to < from && from == 7 && field == CronField.DAY_OF_WEEK) {
-            length = to;
-        }
-        for (int i = 0; i <= length; i += step) {
-            bits |= 1L << (field.min() + (from - field.min() + i) % size);
-        }
+        bits |= PlainField.range(field, from, to, step);
     }
 
     private int number(String text, int index) {

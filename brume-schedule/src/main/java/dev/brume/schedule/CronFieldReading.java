@@ -11,15 +11,17 @@ import java.util.List;
  * @param values the fixed values it allows, in order, weekdays from 0 for Sunday
  * @param restricted false only for a day field that is exactly {@code *} or {@code ?}
  * @param every whether it allows every value there is
+ * @param words what a day field says of days that depend on the month, in English; empty for all else
  */
-public record CronFieldReading(String name, String text, List<Integer> values, boolean restricted, boolean every) {
+public record CronFieldReading(
+        String name, String text, List<Integer> values, boolean restricted, boolean every, String words) {
 
-    static CronFieldReading of(CronField field, CronFieldSet set) {
+    static CronFieldReading of(CronField field, CronFieldSet set, String words) {
         List<Integer> values = new ArrayList<>();
         for (int value = set.atOrAfter(0); value >= 0; value = set.atOrAfter(value + 1)) {
             values.add(value);
         }
         return new CronFieldReading(
-                field.label(), set.text(), List.copyOf(values), set.restricted(), set.count() == field.size());
+                field.label(), set.text(), List.copyOf(values), set.restricted(), set.count() == field.size(), words);
     }
 }

@@ -5,7 +5,6 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /** Reads a cron expression into its fields, noting everything that is wrong with it. */
@@ -21,7 +20,6 @@ final class CronParser {
             "@daily", "0 0 * * *",
             "@midnight", "0 0 * * *",
             "@hourly", "0 * * * *");
-    private static final Pattern WORD = Pattern.compile("\\S+");
     private static final Pattern YEAR = Pattern.compile("(19|20)\\d\\d([-,/].*)?");
     private static final CronField[] FIELDS = CronField.values();
 
@@ -66,11 +64,7 @@ final class CronParser {
         if (stripped.startsWith("@")) {
             return nickname(stripped);
         }
-        List<Word> words = new ArrayList<>();
-        Matcher matcher = WORD.matcher(text);
-        while (matcher.find()) {
-            words.add(new Word(matcher.group(), matcher.start()));
-        }
+        List<Word> words = split();
         boolean endsInYear = words.size() > 5
                 && YEAR.matcher(words.get(words.size() - 1).text()).matches();
         if (words.size() == 7 || endsInYear) {
@@ -88,6 +82,21 @@ final class CronParser {
                     0,
                     "has " + words.size() + (words.size() == 1 ? " field" : " fields")
                             + " (expected 5: minute hour day-of-month month day-of-week, or 6 with second first)"));
+        }
+        return words;
+    }
+
+    private List<Word> split() {
+        List<Word> words = new ArrayList<>(FIELDS.length + 1);
+        int begin = -1;
+        for (int i = 0; i <= text.length(); i++) {
+            boolean space = i == text.length() || Character.isWhitespace(text.charAt(i));
+            if (space && begin >= 0) {
+                words.add(new Word(text.substring(begin, i), begin));
+                begin = -1;
+            } else if (!space && begin < 0) {
+                begin = i;
+            }
         }
         return words;
     }

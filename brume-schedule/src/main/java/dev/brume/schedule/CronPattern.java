@@ -12,6 +12,10 @@ final class CronPattern implements LocalTimes {
     private static final int FIRST_YEAR = 1;
     private static final int LAST_YEAR = 9999;
     private static final int YEARS_OF_CYCLE = 400;
+
+    /** The days 1, 8, 15, 22 and 29. */
+    private static final int EVERY_SEVENTH = 1 << 1 | 1 << 8 | 1 << 15 | 1 << 22 | 1 << 29;
+
     private static final long FIRST_LOCAL = CivilDays.toEpochDay(FIRST_YEAR, 1, 1) * DAY_SECONDS;
     private static final long LAST_LOCAL = CivilDays.toEpochDay(LAST_YEAR + 1, 1, 1) * DAY_SECONDS - 1;
 
@@ -65,9 +69,9 @@ final class CronPattern implements LocalTimes {
     private static int[] weekdayMasks(long weekdays) {
         int[] masks = new int[7];
         for (int first = 0; first < 7; first++) {
-            for (int day = 1; day <= 31; day++) {
-                if ((weekdays >> ((first + day - 1) % 7) & 1) != 0) {
-                    masks[first] |= 1 << day;
+            for (int weekday = 0; weekday < 7; weekday++) {
+                if ((weekdays >> weekday & 1) != 0) {
+                    masks[first] |= EVERY_SEVENTH << (weekday - first + 7) % 7;
                 }
             }
         }

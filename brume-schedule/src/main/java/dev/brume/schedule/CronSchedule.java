@@ -131,7 +131,8 @@ public final class CronSchedule implements WallClockSchedule {
     /** Returns the fields as they were understood, second first. */
     public List<CronFieldReading> fields() {
         return Arrays.stream(CronField.values())
-                .map(field -> CronFieldReading.of(field, pattern.set(field)))
+                .map(field -> CronFieldReading.of(
+                        field, pattern.set(field), CronWords.specials(field, pattern, Words.in(Locale.ENGLISH))))
                 .toList();
     }
 

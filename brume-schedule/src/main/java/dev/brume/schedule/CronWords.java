@@ -32,6 +32,16 @@ final class CronWords {
         return own.clocks(sentence, cron);
     }
 
+    /** What a day field says of days that depend on the month; empty if it says nothing of the kind. */
+    static String specials(CronField field, CronPattern pattern, Words words) {
+        CronFieldSet set = pattern.set(field);
+        if (!set.hasSpecials()) {
+            return "";
+        }
+        CronWords own = new CronWords(pattern, words);
+        return field == CronField.DAY_OF_MONTH ? own.daysOfMonth(set) : own.weekdays(set);
+    }
+
     // Times of day.
 
     private String times() {

@@ -175,6 +175,7 @@ class TimeCommandsTest {
                 .contains("clocks go forward by 1h at 2027-03-28T01:00:00Z");
         assertThat(brume("explain", "-f", "harbour.yaml", "--job", "harbour-dues")
                         .out())
+                .containsPattern("day-of-month +L +the last day of the month")
                 .contains("exclude       feasts (225 dates to 2100-12-26)")
                 .contains("require       office-days (Mon Tue Wed Thu Fri)")
                 .contains("previous: moved to the working day before");
