@@ -62,12 +62,7 @@ public final class PlanDecider {
                 .flatMap(due -> job.byEnds()
                         .flatMap(schedule ->
                                 OnceSchedule.at(due, schedule.zone()).occurrence()));
-        Timeline timed = job.enabled() ? job.timeline() : Union.of(List.of());
-        this.owed = byEnd.isPresent()
-                ? Union.of(List.of(
-                        timed,
-                        OnceSchedule.at(byEnd.get().instant(), byEnd.get().zone())))
-                : timed;
+        this.owed = job.enabled() ? job.timeline() : Union.of(List.of());
     }
 
     /**
@@ -96,9 +91,12 @@ public final class PlanDecider {
         if (due.isEmpty() || due.get().isAfter(cursor)) {
             return plan(cursor, next(cursor, due), Optional.empty(), Optional.empty());
         }
-        boolean runs = decisions.stream()
-                .anyMatch(decision -> decision.verdict() != Verdict.SKIP
-                        && decision.occurrence().instant().equals(due.get()));
+        if (decisionAt(due.get()).isEmpty() && !isMissed(due.get())) {
+            admitByEnd(byEnd.get());
+        }
+        boolean runs = decisionAt(due.get())
+                .filter(decision -> decision.verdict() != Verdict.SKIP)
+                .isPresent();
         if (runs) {
             return plan(cursor, next(cursor, Optional.empty()), due, Optional.empty());
         }
@@ -106,6 +104,32 @@ public final class PlanDecider {
                 job.byEnds().flatMap(schedule -> schedule.afterEnd(now)).map(Occurrence::instant);
         AfterEnd after = again.map(AfterEnd::due).orElseGet(AfterEnd::over);
         return plan(cursor, next(cursor, again), Optional.empty(), Optional.of(after));
+    }
+
+    private Optional<Decision> decisionAt(Instant instant) {
+        return decisions.stream()
+                .filter(decision -> decision.occurrence().instant().equals(instant))
+                .findFirst();
+    }
+
+    /** Says whether an instant is one of those passed over together. */
+    private boolean isMissed(Instant instant) {
+        return missed > 0
+                && !instant.isBefore(firstMissed)
+                && !instant.isAfter(lastMissed)
+                && owed.next(instant.minusNanos(1))
+                        .filter(found -> found.instant().equals(instant))
+                        .isPresent();
+    }
+
+    /** An occurrence that follows the end of a run never lies in a span: no rule can count it again. */
+    private void admitByEnd(Occurrence occurrence) {
+        boolean isLate = occurrence.instant().isBefore(now.minus(job.ifMissed().tolerance()));
+        if (isLate && job.ifMissed().choice() == IfMissed.Choice.SKIP) {
+            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.MISSED), Origin.SCHEDULE));
+        } else {
+            admit(occurrence, isLate ? Origin.CATCH_UP : Origin.SCHEDULE);
+        }
     }
 
     private Plan plan(

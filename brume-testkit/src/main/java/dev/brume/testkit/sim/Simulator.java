@@ -1,5 +1,6 @@
 package dev.brume.testkit.sim;
 
+import dev.brume.Attempt;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -9,12 +10,17 @@ import dev.brume.duties.Instance;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.Settings;
 import dev.brume.memory.MemoryStore;
+import dev.brume.port.AfterEnd;
+import dev.brume.port.JobView;
 import dev.brume.port.LeasedRun;
+import dev.brume.schedule.EverySchedule;
+import dev.brume.schedule.Terms;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.SplittableRandom;
 import java.util.UUID;
@@ -74,10 +80,32 @@ public final class Simulator {
                 steps++;
             }
             checker.checkAccounts(store.history().jobs(), BEGIN.minusNanos(1000));
+            checkChains();
         } catch (RuntimeException | AssertionError e) {
             throw new AssertionError("seed " + seed + ", step " + steps + ", " + time.instant() + ": " + e, e);
         }
         return new Result(checker.endedRuns(), checker.takenOver(), deaths, steps);
+    }
+
+    /** A schedule that goes by ends is due, or waits for a run that is live or ended just now; else it would be dead. */
+    private void checkChains() {
+        Instant lately = time.instant().minus(LEASE.multipliedBy(4));
+        for (JobView view : store.history().jobs()) {
+            boolean chained = view.job().byEnds().isPresent();
+            Optional<AfterEnd> state = view.row().afterEnd();
+            boolean due = state.flatMap(AfterEnd::due).isPresent();
+            boolean awaited = state.flatMap(AfterEnd::run)
+                    .flatMap(run -> store.history().run(run))
+                    .filter(run -> run.outcome().isEmpty()
+                            || run.lastAttempt()
+                                    .flatMap(Attempt::endedAt)
+                                    .filter(lately::isBefore)
+                                    .isPresent())
+                    .isPresent();
+            if (chained && !due && !awaited) {
+                throw new AssertionError("the chain of " + view.row().key() + " is broken: " + state);
+            }
+        }
     }
 
     private void define() {
@@ -100,7 +128,10 @@ public final class Simulator {
             job.cron("*/" + (1 + random.nextInt(30)) + " * * * * *", "Atlantic/Azores");
         }
         if (random.nextInt(4) == 0) {
-            job.every(Duration.ofSeconds(7));
+            job.schedule(EverySchedule.of(Duration.ofSeconds(7)).with(Terms.NONE.atMost(1 + random.nextInt(200))));
+        }
+        if (random.nextInt(4) == 0) {
+            job.afterFinish(Duration.ofSeconds(2 + random.nextInt(20)));
         }
         job.ifBusy(
                 switch (random.nextInt(3)) {
