@@ -2,9 +2,11 @@ package dev.brume.cli;
 
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobView;
+import dev.brume.schedule.Schedule;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -86,9 +88,11 @@ final class JobsCommand implements Callable<Integer> {
         }
         Instant next = view.row().nextAt().get();
         ZoneId zone = view.job()
-                .next(next.minusNanos(1000))
+                .next(next.minusNanos(1))
+                .filter(occurrence -> occurrence.instant().equals(next))
                 .map(occurrence -> occurrence.zone())
-                .orElse(ZoneId.of("UTC"));
+                .or(() -> view.job().byEnds().map(Schedule::zone))
+                .orElse(ZoneOffset.UTC);
         String relative = next.isAfter(now) ? Times.relative(next, now) : "due " + Times.relative(next, now);
         return relative + "\n" + Times.near(next, now, zone);
     }

@@ -235,7 +235,12 @@ public final class TermedSchedule implements Schedule {
 
     @Override
     public String words(Locale locale) {
-        return Words.in(locale).with(rule.words(locale), terms, zone());
+        Words words = Words.in(locale);
+        boolean zoneSaid = rule instanceof WallClockSchedule || rule instanceof OnceSchedule;
+        boolean zoneMatters = terms.window().isPresent() || terms.hasCalendars();
+        String said = rule.words(locale);
+        return words.with(
+                zoneSaid || !zoneMatters ? said : words.say("sentence", said, words.zone(zone())), terms, zone());
     }
 
     /** Equal if rule and terms are, whatever it counts from. */
