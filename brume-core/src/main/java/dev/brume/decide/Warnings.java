@@ -161,8 +161,8 @@ public final class Warnings {
 
     private void calendar(DayCalendar calendar) {
         if (calendar.isMissing()) {
-            found.add("calendar '" + calendar.name()
-                    + "' is not defined here; unless the store has it, its days count as" + " usual");
+            found.add(
+                    "calendar '" + calendar.name() + "' is not defined here; until it is, its days count as usual");
             return;
         }
         LocalDate endOfNextMonth = LocalDate.ofInstant(now, ZoneOffset.UTC)

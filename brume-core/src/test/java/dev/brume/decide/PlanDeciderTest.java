@@ -9,6 +9,7 @@ import dev.brume.Origin;
 import dev.brume.Reasons;
 import dev.brume.decide.Plan.Decision;
 import dev.brume.decide.Plan.Verdict;
+import dev.brume.port.AfterEnd;
 import dev.brume.port.JobRow;
 import dev.brume.port.Span;
 import java.time.Duration;
@@ -205,5 +206,93 @@ class PlanDeciderTest {
 
         assertThat(plan.decisions()).isEmpty();
         assertThat(plan.nextAt()).isEmpty();
+    }
+
+    // Schedules that go by the ends of runs.
+
+    private static JobRow chained(Job job, AfterEnd state, Instant cursor, int used) {
+        return new JobRow(
+                1, job.key(), 3, "test", cursor, state.due(), used, job.ifBusy().places(), 0, Optional.of(state));
+    }
+
+    private static Job.Builder sweep() {
+        return Job.named("sweep").afterFinish(Duration.ofMinutes(10)).program("true");
+    }
+
+    @Test
+    void anOccurrenceAfterAnEndGetsARunAndItsEndIsAwaited() {
+        Job job = sweep().build();
+        Plan plan = PlanDecider.decide(job, chained(job, AfterEnd.due(T), T.minusSeconds(60), 0), T.plusSeconds(1));
+
+        assertThat(plan.decisions()).singleElement().satisfies(decision -> {
+            assertThat(decision.occurrence().instant()).isEqualTo(T);
+            assertThat(decision.verdict()).isEqualTo(Verdict.START);
+        });
+        assertThat(plan.endAwaited()).contains(T);
+        assertThat(plan.afterEnd()).isEmpty();
+        assertThat(plan.nextAt()).isEmpty();
+    }
+
+    @Test
+    void beforeItIsDueNothingOfItIsDecided() {
+        Job job = sweep().every(Duration.ofMinutes(1)).build();
+        Plan plan = PlanDecider.decide(
+                job, chained(job, AfterEnd.due(T.plusSeconds(30)), T.minusSeconds(1), 0), T.plusSeconds(1));
+
+        assertThat(plan.endAwaited()).isEmpty();
+        assertThat(plan.nextAt()).contains(T.plusSeconds(30));
+    }
+
+    @Test
+    void whereItIsSkippedTheChainGoesOnFromNow() {
+        Job busy = sweep().build();
+        Plan plan = PlanDecider.decide(busy, chained(busy, AfterEnd.due(T), T.minusSeconds(60), 1), T.plusSeconds(1));
+
+        assertThat(plan.decisions()).extracting(Decision::verdict).containsExactly(Verdict.SKIP);
+        assertThat(plan.afterEnd()).contains(AfterEnd.due(T.plusSeconds(601)));
+        assertThat(plan.nextAt()).contains(T.plusSeconds(601));
+    }
+
+    @Test
+    void aLateOneIsCaughtUpOrSkippedWithALineOfItsOwnNeverASpan() {
+        Instant late = T.plus(Duration.ofHours(2));
+        Job latest = sweep().build();
+        Plan caughtUp = PlanDecider.decide(latest, chained(latest, AfterEnd.due(T), T.minusSeconds(60), 0), late);
+        assertThat(caughtUp.decisions()).extracting(Decision::origin).containsExactly(Origin.CATCH_UP);
+        assertThat(caughtUp.missed()).isEmpty();
+
+        Job none = sweep().ifMissed(IfMissed.skip()).build();
+        Plan skipped = PlanDecider.decide(none, chained(none, AfterEnd.due(T), T.minusSeconds(60), 0), late);
+        assertThat(skipped.decisions()).singleElement().satisfies(decision -> {
+            assertThat(decision.verdict()).isEqualTo(Verdict.SKIP);
+            assertThat(decision.reason()).contains(Reasons.MISSED);
+        });
+        assertThat(skipped.missed()).isEmpty();
+        assertThat(skipped.nextAt()).contains(late.plus(Duration.ofMinutes(10)));
+    }
+
+    @Test
+    void anInstantThatItSharesWithARuleIsOwedOnce() {
+        Job job = sweep().once(T).build();
+        Plan plan = PlanDecider.decide(job, chained(job, AfterEnd.due(T), T.minusSeconds(60), 0), T.plusSeconds(1));
+
+        assertThat(plan.decisions()).hasSize(1);
+        assertThat(plan.endAwaited()).contains(T);
+    }
+
+    @Test
+    void yearsOfMissedSecondsAreCountedAndNotLookedAtOneByOne() {
+        Job job = Job.named("tides")
+                .every(Duration.ofSeconds(1))
+                .ifMissed(IfMissed.runEach(3))
+                .program("true")
+                .build();
+        Instant cursor = T.minus(Duration.ofDays(3650));
+        Plan plan = PlanDecider.decide(job, row(job, cursor, 0, 0), T);
+
+        assertThat(plan.missed().orElseThrow().count())
+                .isEqualTo(Duration.ofDays(3650).toSeconds() - 60 - 3 - 1);
+        assertThat(plan.missed().orElseThrow().first()).isEqualTo(cursor.plusSeconds(1));
+        assertThat(plan.decisions()).hasSize(4);
     }
 }

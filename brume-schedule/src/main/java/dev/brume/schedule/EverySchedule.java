@@ -90,7 +90,9 @@ public final class EverySchedule implements Schedule {
 
     @Override
     public Optional<Occurrence> previous(Instant before) {
-        return Optional.of(Occurrence.plain(step(floorSteps(Instants.justBefore(before))), zone));
+        return before.getEpochSecond() <= -FARTHEST
+                ? Optional.empty()
+                : Optional.of(Occurrence.plain(step(floorSteps(Instants.justBefore(before))), zone));
     }
 
     @Override

@@ -25,12 +25,13 @@ public final class Words {
     private final ResourceBundle texts;
 
     private Words(String bundle, Locale locale, ClassLoader loader) {
-        this.locale = locale;
         this.texts = ResourceBundle.getBundle(
                 bundle,
                 locale,
                 loader,
                 ResourceBundle.Control.getNoFallbackControl(ResourceBundle.Control.FORMAT_PROPERTIES));
+        // The root texts are English; names of days and months must not be of another language than they.
+        this.locale = texts.getLocale().equals(Locale.ROOT) ? Locale.ENGLISH : locale;
     }
 
     /** Returns the texts of this module in a language, English where there are none of it. */

@@ -18,8 +18,10 @@ import java.util.concurrent.ConcurrentHashMap;
  * the epoch. Immutable and safe for use by many threads.
  */
 final class ZoneSegments {
-    static final long FIRST = Long.MIN_VALUE / 4;
-    static final long LAST = Long.MAX_VALUE / 4;
+    /** The ends of what is looked at: 158,000 years either way, well within what java.time can hold. */
+    static final long FIRST = -5_000_000_000_000L;
+
+    static final long LAST = 5_000_000_000_000L;
     private static final Instant TABLE_END = Instant.parse("2200-01-01T00:00:00Z");
     private static final ConcurrentHashMap<ZoneId, ZoneSegments> KNOWN = new ConcurrentHashMap<>();
 

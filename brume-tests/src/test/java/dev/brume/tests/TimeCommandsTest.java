@@ -59,6 +59,11 @@ class TimeCommandsTest {
         Files.writeString(folder.resolve("harbour.yaml"), HARBOUR);
     }
 
+    /** Long lines are broken between words. */
+    private static String unbroken(Result result) {
+        return result.out().replaceAll("\\s+", " ");
+    }
+
     private Result brume(String... args) throws Exception {
         return BrumeProcess.run(folder, args);
     }
@@ -69,9 +74,8 @@ class TimeCommandsTest {
                 "preview", "--file", "harbour.yaml", "--job", "harbour-dues", "--from", "2027-01-01", "--count", "2");
 
         assertThat(result.exitCode()).isZero();
-        assertThat(result.out())
-                .contains("only on the days of office-days, not on the days of feasts")
-                .contains("Fri 2027-01-29 09:00:00  2027-01-29T10:00:00Z  MOVED: Sun 31 Jan is off");
+        assertThat(unbroken(result)).contains("only on the days of office-days, not on the days of feasts");
+        assertThat(result.out()).contains("Fri 2027-01-29 09:00:00  2027-01-29T10:00:00Z  MOVED: Sun 31 Jan is off");
         assertThat(brume(
                                 "preview",
                                 "--file",
@@ -166,10 +170,10 @@ class TimeCommandsTest {
     void explainShowsEachFieldAndEachPolicyWithItsReason() throws Exception {
         Result result = brume("explain", "15 4 13 * MON-FRI", "--zone", "Atlantic/Azores");
 
-        assertThat(result.out())
+        assertThat(unbroken(result))
                 .startsWith(
                         "At 04:15 on day 13 of the month and also on weekdays (Monday to Friday) (either is enough)")
-                .containsPattern("day-of-week +MON-FRI +Monday, Tuesday, Wednesday, Thursday, Friday")
+                .containsPattern("day-of-week MON-FRI Monday, Tuesday, Wednesday, Thursday, Friday")
                 .contains("a day that matches either is enough (POSIX)")
                 .contains("after: a local time that clocks skip is owed once, right after (by default")
                 .contains("clocks go forward by 1h at 2027-03-28T01:00:00Z");
