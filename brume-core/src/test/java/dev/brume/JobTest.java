@@ -6,8 +6,15 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.brume.memory.MemoryStore;
 import dev.brume.port.RunFilter;
 import dev.brume.port.StoreException;
+import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.Occurrence;
+import dev.brume.schedule.Spread;
+import dev.brume.schedule.Terms;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -155,5 +162,89 @@ class JobTest {
 
         assertThat(refused).isInstanceOf(BrumeException.class).hasMessage("cannot write to x");
         assertThat(refused.trouble()).isEqualTo(StoreException.Trouble.NOT_WRITABLE);
+    }
+
+    // Several schedules, spread, calendars.
+
+    @Test
+    void aSpreadDelaysAllOfItByOneOffsetOfItsKey() {
+        Job.Builder hourly = Job.named("tides").cron("@hourly", "UTC").program("true");
+        Job plain = hourly.build();
+        Job spread = hourly.spread(Duration.ofMinutes(10)).build();
+        Instant from = Instant.parse("2026-11-23T10:30:00Z");
+
+        assertThat(plain.offset()).isZero();
+        assertThat(spread.offset())
+                .isBetween(Duration.ZERO, Duration.ofSeconds(599))
+                .isEqualTo(Spread.offset("main/tides", Duration.ofMinutes(10)));
+        assertThat(spread.next(from).orElseThrow().instant())
+                .isEqualTo(plain.next(from).orElseThrow().instant().plus(spread.offset()));
+        assertThat(spread.scheduleInWords()).contains("later by its spread of 10m");
+        assertThat(spread).isNotEqualTo(plain);
+    }
+
+    @Test
+    void aSpreadIsBelowTheShortestInterval() {
+        Job.Builder job = Job.named("tides").cron("*/15 * * * *", "UTC").program("true");
+
+        assertThatThrownBy(() -> job.spread(Duration.ofMinutes(15)).build())
+                .hasMessage("spread: 15m is not below the shortest interval, 15m of '*/15 * * * *'");
+        assertThat(job.spread(Duration.ofSeconds(899)).build().spread()).contains(Duration.ofSeconds(899));
+        assertThatThrownBy(() -> job.spread(Duration.ofMillis(999))).hasMessageContaining("outside 1s to 1d");
+        assertThatThrownBy(() -> job.spread(Duration.ofDays(2))).hasMessageContaining("outside 1s to 1d");
+        assertThat(Job.named("once")
+                        .once(Instant.EPOCH)
+                        .spread(Duration.ofHours(9))
+                        .program("true")
+                        .build()
+                        .spread())
+                .isPresent();
+    }
+
+    @Test
+    void anInstantThatSchedulesShareIsOwedOnce() {
+        Job job = Job.named("tides")
+                .cron("0 * * * *", "UTC")
+                .cron("*/30 * * * *", "UTC")
+                .every(Duration.ofHours(1))
+                .program("true")
+                .build();
+        Instant from = Instant.parse("2026-11-23T10:00:00Z");
+
+        assertThat(job.timeline().between(from, from.plus(Duration.ofHours(2))).map(Occurrence::instant))
+                .containsExactly(from, from.plusSeconds(1800), from.plusSeconds(3600), from.plusSeconds(5400));
+        assertThat(job.timeline().count(from, from.plus(Duration.ofHours(2)))).isEqualTo(4);
+    }
+
+    @Test
+    void onlyOneScheduleGoesByEnds() {
+        Job.Builder job = Job.named("sweep").afterFinish(Duration.ofMinutes(5)).program("true");
+
+        assertThat(job.build().byEnds()).isPresent();
+        assertThat(job.build().next(Instant.EPOCH)).isEmpty();
+        assertThat(job.enabled(false).build().byEnds()).isEmpty();
+        assertThatThrownBy(() -> job.afterFinish(Duration.ofMinutes(6)).build())
+                .hasMessageContaining("only one schedule of a job may be afterFinish");
+    }
+
+    @Test
+    void calendarsAreResolvedByNameAndEachIsNamedOnce() {
+        DayCalendar feasts = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-11-24")));
+        Terms terms = Terms.NONE.excluding(DayCalendar.missing("feasts")).requiring(DayCalendar.missing("office-days"));
+        CronSchedule nine = CronSchedule.parse("0 9 * * *", ZoneId.of("UTC"));
+        Job job = Job.named("dues")
+                .schedule(nine.with(terms))
+                .schedule(nine.with(Terms.NONE.excluding(DayCalendar.missing("feasts"))))
+                .program("true")
+                .build();
+        Job resolved = job.withCalendars(Map.of("feasts", feasts));
+
+        assertThat(job.calendars()).extracting(DayCalendar::name).containsExactly("feasts", "office-days");
+        assertThat(resolved.calendars()).containsExactly(feasts, DayCalendar.missing("office-days"));
+        assertThat(resolved.next(Instant.parse("2026-11-23T10:00:00Z"))
+                        .orElseThrow()
+                        .instant())
+                .isEqualTo("2026-11-25T09:00:00Z");
+        assertThat(resolved.withCalendars(Map.of())).isEqualTo(job);
     }
 }

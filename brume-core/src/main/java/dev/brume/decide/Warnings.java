@@ -161,8 +161,7 @@ public final class Warnings {
 
     private void calendar(DayCalendar calendar) {
         if (calendar.isMissing()) {
-            found.add(
-                    "calendar '" + calendar.name() + "' is not defined here; until it is, its days count as usual");
+            found.add("calendar '" + calendar.name() + "' is not defined here; until it is, its days count as usual");
             return;
         }
         LocalDate endOfNextMonth = LocalDate.ofInstant(now, ZoneOffset.UTC)
