@@ -68,6 +68,12 @@ class TimeCommandsTest {
         return BrumeProcess.run(folder, args);
     }
 
+    private static void failsWith(Result result, String message) {
+        assertThat(result.exitCode()).isEqualTo(2);
+        assertThat(result.err()).contains(message).doesNotContain("\tat ").doesNotContain("Exception");
+        assertThat(result.out()).isEmpty();
+    }
+
     @Test
     void previewOfAJobGoesByItsCalendarsAndSaysWhatTheyMoved() throws Exception {
         Result result = brume(
@@ -164,6 +170,8 @@ class TimeCommandsTest {
                 .contains(
                         "BEGIN:VCALENDAR\r\n", "VERSION:2.0\r\n", "DTSTART:20270612T120000Z\r\n", "SUMMARY:regatta\r\n")
                 .contains("END:VCALENDAR\r\n");
+        failsWith(brume("preview", "0 9 * * *", "--ics", "no/such/x.ics"), "there is no folder");
+        failsWith(brume("preview", "2020-01-01", "--zone", "UTC", "--ics", "x.ics"), "nothing is due in that period");
     }
 
     @Test
