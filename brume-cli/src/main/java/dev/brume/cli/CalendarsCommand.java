@@ -9,6 +9,7 @@ import java.time.ZoneOffset;
 import java.time.format.TextStyle;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -88,7 +89,7 @@ final class CalendarsCommand implements Callable<Integer> {
     }
 
     /** The next day that belongs to it, today included, within ten years. */
-    static java.util.Optional<LocalDate> next(DayCalendar days, LocalDate today) {
+    static Optional<LocalDate> next(DayCalendar days, LocalDate today) {
         return today.datesUntil(today.plusYears(10)).filter(days::contains).findFirst();
     }
 }

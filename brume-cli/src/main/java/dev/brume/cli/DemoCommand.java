@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.Callable;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -117,8 +118,7 @@ final class DemoCommand implements Callable<Integer> {
         out.println("      " + what);
     }
 
-    private static Optional<Long> findRun(
-            List<RunView> runs, String job, java.util.function.Predicate<RunView> condition) {
+    private static Optional<Long> findRun(List<RunView> runs, String job, Predicate<RunView> condition) {
         return runs.stream()
                 .filter(run -> run.job().name().equals(job))
                 .filter(condition)

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Event;
 import dev.brume.JobKey;
 import java.io.BufferedReader;
+import java.io.File;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
@@ -116,8 +117,7 @@ final class DemoShow implements AutoCloseable {
     private static String absoluteClassPath() {
         StringBuilder path = new StringBuilder();
         for (String entry : System.getProperty("java.class.path").split(java.io.File.pathSeparator)) {
-            path.append(path.length() == 0 ? "" : java.io.File.pathSeparator)
-                    .append(new java.io.File(entry).getAbsolutePath());
+            path.append(path.length() == 0 ? "" : java.io.File.pathSeparator).append(new File(entry).getAbsolutePath());
         }
         return path.toString();
     }

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.schedule.Note;
 import dev.brume.schedule.Occurrence;
+import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalTime;
 import java.time.YearMonth;
@@ -56,8 +57,8 @@ final class MonthView {
 
     /** {@code 28!01:00}, {@code 3 x24}, {@code 4 .}: a day and what is due on it. */
     private String cell(LocalDate day) {
-        java.time.Instant from = day.atStartOfDay(zone).toInstant();
-        java.time.Instant until = day.plusDays(1).atStartOfDay(zone).toInstant();
+        Instant from = day.atStartOfDay(zone).toInstant();
+        Instant until = day.plusDays(1).atStartOfDay(zone).toInstant();
         long count = subject.timeline().count(from, until);
         Set<Note> notes = EnumSet.noneOf(Note.class);
         Set<LocalTime> times = new TreeSet<>();

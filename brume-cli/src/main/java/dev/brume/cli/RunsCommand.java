@@ -17,6 +17,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import java.util.stream.Stream;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -126,7 +127,7 @@ final class RunsCommand implements Callable<Integer> {
 
     private static <E extends Enum<E>> Optional<E> word(String text, E[] values) {
         String wanted = text.toUpperCase(Locale.ROOT).replace('-', '_');
-        List<String> known = java.util.stream.Stream.of(Outcome.values(), RunState.values())
+        List<String> known = Stream.of(Outcome.values(), RunState.values())
                 .flatMap(Arrays::stream)
                 .map(Enum::name)
                 .map(name -> name.toLowerCase(Locale.ROOT))
@@ -207,7 +208,7 @@ final class RunsCommand implements Callable<Integer> {
                         .flatMap(Attempt::error)
                         .map(ShowCommand::firstLine)
                         .orElse("");
-        return java.util.stream.Stream.of(reason, attempts, error)
+        return Stream.of(reason, attempts, error)
                 .filter(part -> !part.isEmpty())
                 .collect(java.util.stream.Collectors.joining(", "));
     }

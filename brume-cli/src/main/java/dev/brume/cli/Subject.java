@@ -4,6 +4,7 @@ import dev.brume.Job;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.Timeline;
+import dev.brume.schedule.Union;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
@@ -27,7 +28,7 @@ record Subject(String name, String words, List<Schedule> schedules, Timeline tim
 
     /** A job as it stands; a schedule that goes by ends is due at an instant, if that is known. */
     static Subject of(Job job, Optional<Instant> due) {
-        Timeline timeline = job.enabled() ? job.timeline() : dev.brume.schedule.Union.of(List.of());
+        Timeline timeline = job.enabled() ? job.timeline() : Union.of(List.of());
         Optional<Occurrence> estimated = due.flatMap(at -> job.byEnds().flatMap(schedule -> schedule.firstByEnds(at)));
         return new Subject(job.key().toString(), job.scheduleInWords(), job.schedules(), timeline, estimated);
     }

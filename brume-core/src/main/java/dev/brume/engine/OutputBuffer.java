@@ -3,6 +3,7 @@ package dev.brume.engine;
 import dev.brume.port.Output;
 import java.io.ByteArrayOutputStream;
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 import java.util.Optional;
 
 /**
@@ -58,7 +59,7 @@ final class OutputBuffer {
     }
 
     private static byte[] join(byte[] a, byte[] b) {
-        byte[] all = java.util.Arrays.copyOf(a, a.length + b.length);
+        byte[] all = Arrays.copyOf(a, a.length + b.length);
         System.arraycopy(b, 0, all, a.length, b.length);
         return all;
     }

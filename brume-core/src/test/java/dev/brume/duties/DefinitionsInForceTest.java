@@ -40,6 +40,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Consumer;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
@@ -323,7 +324,7 @@ class DefinitionsInForceTest {
                 .toList();
     }
 
-    private void change(java.util.function.Consumer<Transaction> steps) {
+    private void change(Consumer<Transaction> steps) {
         store.transact(tx -> {
             steps.accept(tx);
             return null;

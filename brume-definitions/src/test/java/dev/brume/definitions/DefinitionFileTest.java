@@ -14,6 +14,10 @@ import dev.brume.IfLost;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Work;
+import dev.brume.schedule.EverySchedule;
+import dev.brume.schedule.Fold;
+import dev.brume.schedule.Gap;
+import dev.brume.schedule.OnceSchedule;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -82,13 +86,12 @@ class DefinitionFileTest {
                 .description("Settles the dues")
                 .cron("15 4 * * MON-FRI", "Atlantic/Azores")
                 .schedule(dev.brume.schedule.CronSchedule.parse("30 1 * * *", java.time.ZoneId.of("Europe/Lisbon"))
-                        .withGap(dev.brume.schedule.Gap.SKIP)
-                        .withFold(dev.brume.schedule.Fold.BOTH))
-                .schedule(dev.brume.schedule.EverySchedule.of(Duration.ofSeconds(90))
+                        .withGap(Gap.SKIP)
+                        .withFold(Fold.BOTH))
+                .schedule(EverySchedule.of(Duration.ofSeconds(90))
                         .withZone(java.time.ZoneId.of("Atlantic/Azores"))
                         .withAnchor(Instant.parse("2026-01-01T00:00:30Z")))
-                .schedule(dev.brume.schedule.OnceSchedule.parse(
-                        "2027-05-14T06:00", java.time.ZoneId.of("America/Halifax")))
+                .schedule(OnceSchedule.parse("2027-05-14T06:00", java.time.ZoneId.of("America/Halifax")))
                 .work(new Work.Program(
                         List.of("./settle", "--quay", "4"),
                         Map.of("MODE", "strict", "RETRIES", "3"),

@@ -7,6 +7,7 @@ import dev.brume.schedule.RuleReader;
 import java.time.Duration;
 import java.time.LocalDateTime;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Locale;
 import java.util.Objects;
@@ -61,7 +62,7 @@ public final class IcalRuleReader implements RuleReader {
     }
 
     private static long seconds(LocalDateTime local) {
-        return local.toEpochSecond(java.time.ZoneOffset.UTC);
+        return local.toEpochSecond(ZoneOffset.UTC);
     }
 
     private static Optional<Line> only(List<Line> lines, String name) {

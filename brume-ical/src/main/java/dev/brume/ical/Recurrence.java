@@ -6,6 +6,7 @@ import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.Arrays;
+import java.util.List;
 import java.util.stream.IntStream;
 
 /**
@@ -48,7 +49,7 @@ final class Recurrence implements LocalTimes {
                 .toArray();
     }
 
-    private static int[] orElse(java.util.List<Integer> values, int otherwise) {
+    private static int[] orElse(List<Integer> values, int otherwise) {
         return values.isEmpty()
                 ? new int[] {otherwise}
                 : values.stream().mapToInt(Integer::intValue).toArray();
@@ -202,7 +203,7 @@ final class Recurrence implements LocalTimes {
         return begin;
     }
 
-    private static boolean ruledOut(java.util.List<Integer> values, int value) {
+    private static boolean ruledOut(List<Integer> values, int value) {
         return !values.isEmpty() && !values.contains(value);
     }
 

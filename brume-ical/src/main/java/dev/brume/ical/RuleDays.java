@@ -5,6 +5,7 @@ import dev.brume.ical.RuleParts.Unit;
 import dev.brume.schedule.LocalTimes;
 import java.time.DayOfWeek;
 import java.time.LocalDate;
+import java.util.List;
 import java.util.stream.LongStream;
 
 /** The days that a RRULE names: RFC 5545, section 3.3.10, the table of what BY parts do under each FREQ. */
@@ -76,7 +77,7 @@ final class RuleDays {
         return parts.months().isEmpty() || parts.months().contains(date.getMonthValue());
     }
 
-    private static boolean fromEitherEnd(java.util.List<Integer> values, int number, int length) {
+    private static boolean fromEitherEnd(List<Integer> values, int number, int length) {
         return values.isEmpty() || values.contains(number) || values.contains(number - length - 1);
     }
 

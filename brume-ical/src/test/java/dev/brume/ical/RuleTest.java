@@ -16,6 +16,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
+import java.util.Set;
 import java.util.SplittableRandom;
 import net.fortuna.ical4j.model.Recur;
 import org.junit.jupiter.api.Test;
@@ -43,7 +44,7 @@ class RuleTest {
         assertThat(between(nightly.withGap(Gap.SKIP), "2026-03-29", "2026-03-30"))
                 .isEmpty();
         assertThat(nightly.next(Instant.parse("2026-10-25T00:00:00Z")).map(Occurrence::notes))
-                .contains(java.util.Set.of(Note.FIRST_OF_FOLD));
+                .contains(Set.of(Note.FIRST_OF_FOLD));
     }
 
     @ParameterizedTest

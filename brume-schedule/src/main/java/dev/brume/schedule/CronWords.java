@@ -8,6 +8,7 @@ import java.time.zone.ZoneOffsetTransition;
 import java.time.zone.ZoneOffsetTransitionRule;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 
 /** Puts a cron expression into one sentence. */
 final class CronWords {
@@ -224,7 +225,7 @@ final class CronWords {
         boolean gap = meets(cron.zone(), true);
         boolean fold = meets(cron.zone(), false);
         String gapKey = "clocks.gap." + (cron.gap() == Gap.AFTER ? "after" : "skip");
-        String foldKey = cron.fold().name().toLowerCase(java.util.Locale.ROOT);
+        String foldKey = cron.fold().name().toLowerCase(Locale.ROOT);
         if (gap && fold) {
             return words.say("clocks.both", sentence, words.say(gapKey), words.say("clocks.fold." + foldKey));
         }

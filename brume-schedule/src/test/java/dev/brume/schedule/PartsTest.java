@@ -2,6 +2,7 @@ package dev.brume.schedule;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.YearMonth;
@@ -85,8 +86,8 @@ class PartsTest {
                 .hasSameHashCodeAs(CronSchedule.parse("0 9 * * *", zone));
         assertThat(cron.withGap(Gap.SKIP)).isNotEqualTo(cron);
         assertThat(cron.withDays(Days.BOTH)).isNotEqualTo(cron);
-        assertThat(EverySchedule.of(java.time.Duration.ofHours(1)))
-                .isEqualTo(EverySchedule.of(java.time.Duration.ofMinutes(60)))
+        assertThat(EverySchedule.of(Duration.ofHours(1)))
+                .isEqualTo(EverySchedule.of(Duration.ofMinutes(60)))
                 .hasToString("every 1h");
         assertThat(OnceSchedule.parse("2027-05-14T06:00", zone))
                 .isNotEqualTo(OnceSchedule.parse("2027-05-14T06:01", zone));

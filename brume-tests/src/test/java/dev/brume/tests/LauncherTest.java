@@ -9,8 +9,10 @@ import java.nio.file.Path;
 import java.nio.file.attribute.FileTime;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -61,7 +63,7 @@ class LauncherTest {
     }
 
     private Result launch(Path script, String... args) throws Exception {
-        java.util.ArrayList<String> command = new java.util.ArrayList<>(List.of(script.toString()));
+        ArrayList<String> command = new ArrayList<>(List.of(script.toString()));
         command.addAll(List.of(args));
         ProcessBuilder builder = new ProcessBuilder(command).directory(folder.toFile());
         Map<String, String> environment = builder.environment();
@@ -147,14 +149,13 @@ class LauncherTest {
                 "mvn",
                 "sleep 1; mkdir -p brume-cli/target && echo jar > brume-cli/target/brume.jar && echo built >> "
                         + folder.resolve("builds"));
-        java.util.concurrent.CompletableFuture<Result> other =
-                java.util.concurrent.CompletableFuture.supplyAsync(() -> {
-                    try {
-                        return launch("runs");
-                    } catch (Exception e) {
-                        throw new IllegalStateException(e);
-                    }
-                });
+        CompletableFuture<Result> other = CompletableFuture.supplyAsync(() -> {
+            try {
+                return launch("runs");
+            } catch (Exception e) {
+                throw new IllegalStateException(e);
+            }
+        });
         Result mine = launch("jobs");
 
         assertThat(mine.exitCode()).isZero();

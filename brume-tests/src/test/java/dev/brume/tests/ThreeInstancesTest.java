@@ -18,7 +18,9 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeSet;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -108,18 +110,18 @@ class ThreeInstancesTest {
         compare(schema);
     }
 
-    private <T> T store(String schema, java.util.function.Function<JdbcStore, T> look) {
+    private <T> T store(String schema, Function<JdbcStore, T> look) {
         try (HikariDataSource pool = Databases.postgres()) {
             return look.apply(JdbcStore.builder(pool).schema(schema).build());
         }
     }
 
     /** Asks the database until a condition yields something; each look is a query, so it needs no pause. */
-    private <T> T until(String schema, java.util.function.Function<JdbcStore, java.util.Optional<T>> look) {
+    private <T> T until(String schema, Function<JdbcStore, Optional<T>> look) {
         return store(schema, store -> {
             Instant limit = store.history().now().plus(Duration.ofSeconds(60));
             while (store.history().now().isBefore(limit)) {
-                java.util.Optional<T> found = look.apply(store);
+                Optional<T> found = look.apply(store);
                 if (found.isPresent()) {
                     return found.get();
                 }
