@@ -181,13 +181,26 @@ final class SchemaMigrator {
         statements.query("select version from brume_schema where version = 0 for update", row -> row.getInt(1));
     }
 
+    /**
+     * Applies a script. Where the database commits at each of its statements the lock is gone after the first, and another
+     * starter may apply the same script beside; such scripts are safe to apply twice, and noted by whoever is first.
+     */
     private void apply(Statements statements, int version) {
         String script = script(dialect, version);
         statements.execute(script);
-        statements.update(
-                "insert into brume_schema (version, checksum, applied_at) values (?, ?, current_timestamp)",
-                version,
-                checksum(script));
+        try {
+            statements.update(
+                    "insert into brume_schema (version, checksum, applied_at) values (?, ?, current_timestamp)",
+                    version,
+                    checksum(script));
+        } catch (Statements.UncheckedSql raced) {
+            boolean noted = SqlErrors.troubleOf(raced) == Trouble.CONFLICT
+                    && dialect == Dialect.H2
+                    && readApplied(statements).containsKey(version);
+            if (!noted) {
+                throw raced;
+            }
+        }
     }
 
     private static String checksum(String script) {
