@@ -74,7 +74,8 @@ final class CalendarsCommand implements Callable<Integer> {
         return ExitCode.OK;
     }
 
-    private static String describe(DayCalendar days) {
+    /** {@code Mon Tue Wed, 12 dates, except 2}. */
+    static String describe(DayCalendar days) {
         String weekly =
                 days.weekdays().stream().map(CalendarsCommand::shortName).collect(Collectors.joining(" "));
         int listed = days.dates().size();

@@ -6,7 +6,6 @@ import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.IfDayOff;
 import dev.brume.schedule.Occurrence;
-import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.TermedSchedule;
 import dev.brume.schedule.Terms;
@@ -97,7 +96,7 @@ final class ExplainCommand implements Callable<Integer> {
     }
 
     private void explain(Schedule schedule, Instant now, PrintWriter out) {
-        Schedule rule = schedule instanceof TermedSchedule termed ? termed.rule() : schedule;
+        Schedule rule = schedule.rule();
         if (rule instanceof CronSchedule cron) {
             Table table = new Table(look.palette())
                     .column("FIELD", 14)
@@ -118,8 +117,20 @@ final class ExplainCommand implements Callable<Integer> {
             fact(out, "rule", rule.toString());
         }
         if (rule instanceof WallClockSchedule local) {
-            fact(out, "gap", policy(LookOptions.lower(local.clock().gap()), rule, /* gap= */ true));
-            fact(out, "fold", policy(LookOptions.lower(local.clock().fold()), rule, /* gap= */ false));
+            fact(
+                    out,
+                    "gap",
+                    policy(
+                            LookOptions.lower(local.clock().gap()),
+                            rule,
+                            local.statedGap().isPresent()));
+            fact(
+                    out,
+                    "fold",
+                    policy(
+                            LookOptions.lower(local.clock().fold()),
+                            rule,
+                            local.statedFold().isPresent()));
         }
         if (schedule instanceof TermedSchedule termed) {
             terms(termed.terms(), out);
@@ -152,15 +163,7 @@ final class ExplainCommand implements Callable<Integer> {
         };
     }
 
-    private static String policy(String word, Schedule rule, boolean gap) {
-        boolean stated = rule instanceof CronSchedule cron
-                        && (gap
-                                ? cron.statedGap().isPresent()
-                                : cron.statedFold().isPresent())
-                || rule instanceof RuleSchedule lines
-                        && (gap
-                                ? lines.statedGap().isPresent()
-                                : lines.statedFold().isPresent());
+    private static String policy(String word, Schedule rule, boolean stated) {
         String what = switch (word) {
             case "after" -> "a local time that clocks skip is owed once, right after";
             case "skip" -> "a local time that clocks skip is not owed";
@@ -197,15 +200,8 @@ final class ExplainCommand implements Callable<Integer> {
         if (calendar.isMissing()) {
             return calendar.name() + " (not defined)";
         }
-        String weekdays = calendar.weekdays().stream()
-                .map(day -> day.getDisplayName(TextStyle.SHORT, Locale.ENGLISH))
-                .collect(Collectors.joining(" "));
-        int dates = calendar.dates().size();
-        String listed = dates == 0
-                ? ""
-                : dates + (dates == 1 ? " date" : " dates") + " to "
-                        + calendar.lastDate().orElseThrow();
-        return calendar.name() + " (" + weekdays + (weekdays.isEmpty() || listed.isEmpty() ? "" : ", ") + listed + ")";
+        String until = calendar.lastDate().map(last -> " to " + last).orElse("");
+        return calendar.name() + " (" + CalendarsCommand.describe(calendar) + until + ")";
     }
 
     private static String zone(ZoneId zone, Instant now) {

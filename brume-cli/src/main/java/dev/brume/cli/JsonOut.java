@@ -13,7 +13,6 @@ import dev.brume.port.SpanView;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.Schedule;
-import dev.brume.schedule.TermedSchedule;
 import dev.brume.schedule.WallClockSchedule;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -84,10 +83,14 @@ final class JsonOut {
                 "zone", occurrence.zone().getId(),
                 "notes", occurrence.notes().stream().map(Enum::name).toList(),
                 "nominal", occurrence.nominal());
-        return job.isEmpty() ? plain : named(job, plain);
+        return named(job, plain);
     }
 
+    /** Puts the job first, if it is about one. */
     private static Map<String, Object> named(String job, Map<String, Object> rest) {
+        if (job.isEmpty()) {
+            return rest;
+        }
         Map<String, Object> named = object("job", job);
         named.putAll(rest);
         return named;
@@ -118,7 +121,7 @@ final class JsonOut {
                         day.listed().stream()
                                 .map(occurrence -> occurrence("", occurrence))
                                 .toList());
-        return job.isEmpty() ? plain : named(job, plain);
+        return named(job, plain);
     }
 
     static List<Map<String, Object>> month(Subject subject, YearMonth month) {
@@ -134,7 +137,7 @@ final class JsonOut {
                                     .next(from.minusNanos(1))
                                     .map(Occurrence::instant)
                                     .filter(at -> at.isBefore(until)));
-            days.add(subject.name().isEmpty() ? plain : named(subject.name(), plain));
+            days.add(named(subject.name(), plain));
         }
         return days;
     }
@@ -148,11 +151,11 @@ final class JsonOut {
                 "words", subject.words(),
                 "schedules", subject.schedules().stream().map(JsonOut::schedule).toList(),
                 "next", occurrences);
-        return subject.name().isEmpty() ? plain : named(subject.name(), plain);
+        return named(subject.name(), plain);
     }
 
     private static Map<String, Object> schedule(Schedule schedule) {
-        Schedule rule = schedule instanceof TermedSchedule termed ? termed.rule() : schedule;
+        Schedule rule = schedule.rule();
         Map<String, Object> map = object(
                 "rule", rule.toString(),
                 "words", schedule.words(),

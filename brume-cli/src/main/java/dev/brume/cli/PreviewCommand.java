@@ -3,7 +3,7 @@ package dev.brume.cli;
 import dev.brume.cli.OccurrenceTable.Line;
 import dev.brume.ical.CalendarWriter;
 import dev.brume.schedule.Occurrence;
-import dev.brume.schedule.TermedSchedule;
+import dev.brume.schedule.Schedule;
 import dev.brume.schedule.WallClockSchedule;
 import java.io.IOException;
 import java.io.PrintWriter;
@@ -15,6 +15,8 @@ import java.nio.file.Path;
 import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.YearMonth;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
@@ -97,13 +99,11 @@ final class PreviewCommand implements Callable<Integer> {
         if (aroundTransitions && month != null) {
             throw new UsageException("--around-transitions and --month do not go together");
         }
-        Instant begin = Times.parse(
-                "--from",
-                from,
-                subjects.isEmpty()
-                        ? java.time.ZoneId.of("UTC")
-                        : subjects.get(0).zone(),
-                now);
+        if (ics != null && (aroundTransitions || month != null)) {
+            throw new UsageException("--ics goes with neither --around-transitions nor --month");
+        }
+        ZoneId zone = subjects.isEmpty() ? ZoneOffset.UTC : subjects.get(0).zone();
+        Instant begin = Times.parse("--from", from, zone, now);
         PrintWriter out = spec.commandLine().getOut();
         if (aroundTransitions) {
             transitions(subjects, begin, out);
@@ -169,7 +169,7 @@ final class PreviewCommand implements Callable<Integer> {
         String words = (subject.name().isEmpty() ? "" : subject.name() + ": ") + subject.words();
         Wrap.lines(words, look.width(), 2).forEach(line -> out.println(palette.bold(line)));
         String policies = subject.schedules().stream()
-                .map(schedule -> schedule instanceof TermedSchedule termed ? termed.rule() : schedule)
+                .map(Schedule::rule)
                 .filter(WallClockSchedule.class::isInstance)
                 .map(schedule -> ((WallClockSchedule) schedule).clock())
                 .map(clock -> ", gap " + LookOptions.lower(clock.gap()) + ", fold " + LookOptions.lower(clock.fold()))

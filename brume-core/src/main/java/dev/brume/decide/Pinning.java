@@ -62,7 +62,7 @@ public final class Pinning {
         List<SchedulePin> pins = new ArrayList<>();
         for (int i = 0; i < schedules.size(); i++) {
             Optional<Schedule> old = earlier.get(i).isPresent() ? earlier.get(i) : samePlace(i);
-            pins.add(pin(schedules.get(i), old, earlier.get(i).isPresent()));
+            pins.add(pin(job, schedules.get(i), old, earlier.get(i).isPresent()));
         }
         return pins;
     }
@@ -70,7 +70,7 @@ public final class Pinning {
     private Optional<Schedule> sameRule(Schedule schedule) {
         List<Schedule> all = before.map(Job::schedules).orElse(List.of());
         for (int i = 0; i < all.size(); i++) {
-            if (rule(all.get(i)).equals(rule(schedule)) && taken.add(i)) {
+            if (all.get(i).rule().equals(schedule.rule()) && taken.add(i)) {
                 return Optional.of(all.get(i));
             }
         }
@@ -82,28 +82,25 @@ public final class Pinning {
         return place < all.size() && taken.add(place) ? Optional.of(all.get(place)) : Optional.empty();
     }
 
-    private static Schedule rule(Schedule schedule) {
-        return schedule instanceof TermedSchedule termed ? termed.rule() : schedule;
-    }
-
-    private SchedulePin pin(Schedule schedule, Optional<Schedule> old, boolean sameRule) {
-        Optional<Counting> counting = schedule.counts() ? Optional.of(counting(old, sameRule)) : Optional.empty();
+    private SchedulePin pin(Job job, Schedule schedule, Optional<Schedule> old, boolean sameRule) {
+        Optional<Counting> counting = schedule.counts() ? Optional.of(counting(job, old, sameRule)) : Optional.empty();
         Set<LocalDateTime> satisfied = old.isPresent() && sameRule ? satisfied(old.get(), schedule) : Set.of();
         return counting.isEmpty() && satisfied.isEmpty() ? SchedulePin.NONE : new SchedulePin(counting, satisfied);
     }
 
-    private Counting counting(Optional<Schedule> old, boolean sameRule) {
+    /** Schedules count before the spread, so a job that is owed from now on counts from its offset before now. */
+    private Counting counting(Job job, Optional<Schedule> old, boolean sameRule) {
+        Instant from = at.minus(job.offset());
         Optional<Counting> known = old.flatMap(Pinning::countingOf);
         if (known.isEmpty()) {
-            return Counting.from(at);
+            return new Counting(at, from, 0);
         }
-        Job job = before.orElseThrow();
-        Instant until = at.minus(job.offset());
-        long since = job.enabled() && known.get().since().isBefore(until)
-                ? old.orElseThrow().count(known.get().since(), until)
-                : 0;
-        Instant defined = sameRule ? known.get().defined() : at;
-        return new Counting(defined, at, known.get().owed() + since);
+        Instant since = known.get().since();
+        Instant until = oldEnd();
+        boolean owing = before.orElseThrow().enabled() && since.isBefore(until);
+        long owed = owing ? old.orElseThrow().count(since, until) : 0;
+        return new Counting(
+                sameRule ? known.get().defined() : at, from, known.get().owed() + owed);
     }
 
     private static Optional<Counting> countingOf(Schedule schedule) {
@@ -127,10 +124,10 @@ public final class Pinning {
         Set<LocalDateTime> owedAhead = new HashSet<>();
         if (old instanceof TermedSchedule termed) {
             termed.satisfied().stream()
-                    .filter(nominal -> !nominal.isBefore(local))
+                    .filter(nominal -> nominal.isAfter(local.minus(FARTHEST_MOVE)))
                     .forEach(owedAhead::add);
         }
-        Optional<Occurrence> owed = old.previous(at);
+        Optional<Occurrence> owed = old.previous(oldEnd());
         for (int steps = 0; steps < MOST_STEPS && within(owed); steps++) {
             if (owed.get().notes().contains(Note.MOVED) && !owed.get().nominal().isBefore(local)) {
                 owedAhead.add(owed.get().nominal());
@@ -148,13 +145,18 @@ public final class Pinning {
         return owedAhead;
     }
 
+    /** Up to when the version before owed, as its schedules count, before its spread. */
+    private Instant oldEnd() {
+        return at.minus(before.orElseThrow().offset());
+    }
+
     private boolean within(Optional<Occurrence> occurrence) {
         return occurrence.isPresent()
                 && Duration.between(occurrence.get().instant(), at).abs().compareTo(FARTHEST_MOVE) <= 0;
     }
 
     private boolean wasOwed(Schedule old, LocalDateTime nominal) {
-        Optional<Occurrence> owed = old.previous(at);
+        Optional<Occurrence> owed = old.previous(oldEnd());
         for (int steps = 0; steps < MOST_STEPS && within(owed); steps++) {
             if (owed.get().nominal().equals(nominal)) {
                 return true;

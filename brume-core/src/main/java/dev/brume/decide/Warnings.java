@@ -8,9 +8,9 @@ import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.LocalTimes;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.OnceSchedule;
-import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.TermedSchedule;
+import dev.brume.schedule.Terms;
 import dev.brume.schedule.WallClockSchedule;
 import dev.brume.schedule.Zones;
 import java.time.Duration;
@@ -53,13 +53,12 @@ public final class Warnings {
         }
         for (Schedule schedule : job.schedules()) {
             whetherItFires(schedule);
-            Schedule rule = schedule instanceof TermedSchedule termed ? termed.rule() : schedule;
-            if (rule instanceof CronSchedule cron && cron.eitherDayDecides()) {
+            if (schedule.rule() instanceof CronSchedule cron && cron.eitherDayDecides()) {
                 found.add("'" + schedule + "' restricts day-of-month and day-of-week, and a day that matches either is"
                         + " enough; say days: both (or days: either, to be plain about it)");
             }
             zone(schedule);
-            transitions(schedule, rule);
+            transitions(schedule);
             load(schedule);
         }
         job.calendars().forEach(this::calendar);
@@ -101,12 +100,8 @@ public final class Warnings {
     }
 
     /** Days on which clocks change: those on which it runs oftener than its rule says, or not at all. */
-    private void transitions(Schedule schedule, Schedule rule) {
-        boolean stated = rule instanceof CronSchedule cron
-                        && (cron.statedGap().isPresent() || cron.statedFold().isPresent())
-                || rule instanceof RuleSchedule lines
-                        && (lines.statedGap().isPresent() || lines.statedFold().isPresent());
-        if (!(rule instanceof WallClockSchedule local) || schedule != rule) {
+    private void transitions(Schedule schedule) {
+        if (!(schedule.rule() instanceof WallClockSchedule rule)) {
             return;
         }
         ZoneId zone = schedule.zone();
@@ -115,17 +110,17 @@ public final class Warnings {
         ZoneOffsetTransition change = zone.getRules().nextTransition(now);
         while (change != null && change.getInstant().isBefore(now.plus(AHEAD))) {
             LocalDate date = change.getDateTimeBefore().toLocalDate();
-            long named = named(local.clock().times(), date);
-            long owed = schedule.count(
-                    date.atStartOfDay(zone).toInstant(),
-                    date.plusDays(1).atStartOfDay(zone).toInstant());
-            if (named > 0 && named <= FEW_A_DAY && owed > named) {
+            Instant start = date.atStartOfDay(zone).toInstant();
+            Instant end = date.plusDays(1).atStartOfDay(zone).toInstant();
+            long named = isOff(schedule, date) ? 0 : named(rule.clock().times(), date);
+            if (named > 0 && named <= FEW_A_DAY && schedule.count(start, end) > named) {
                 twice.add(date.toString());
-            } else if (named > 0 && owed == 0) {
+            } else if (named > 0 && rule.count(start, end) == 0) {
                 never.add(date.toString());
             }
             change = zone.getRules().nextTransition(change.getInstant());
         }
+        boolean stated = rule.statedGap().isPresent() || rule.statedFold().isPresent();
         String why = stated ? " (as its gap and fold policies say)" : "; state gap and fold to choose";
         if (!twice.isEmpty()) {
             found.add("'" + schedule + "' runs twice on " + some(twice) + ", when clocks change" + why);
@@ -133,6 +128,23 @@ public final class Warnings {
         if (!never.isEmpty()) {
             found.add("'" + schedule + "' does not run at all on " + some(never) + ", when clocks change" + why);
         }
+    }
+
+    /** Says whether the terms leave nothing of a day, whatever its clocks do. */
+    private static boolean isOff(Schedule schedule, LocalDate date) {
+        if (!(schedule instanceof TermedSchedule termed)) {
+            return false;
+        }
+        Terms terms = termed.terms();
+        ZoneId zone = schedule.zone();
+        return terms.exclude().stream().anyMatch(calendar -> calendar.contains(date))
+                || terms.require().stream().anyMatch(calendar -> !calendar.isMissing() && !calendar.contains(date))
+                || terms.from()
+                        .filter(from -> date.isBefore(LocalDate.ofInstant(from.instant(), zone)))
+                        .isPresent()
+                || terms.until()
+                        .filter(until -> date.isAfter(LocalDate.ofInstant(until.instant(), zone)))
+                        .isPresent();
     }
 
     private static long named(LocalTimes times, LocalDate date) {

@@ -19,6 +19,7 @@ import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.TermedSchedule;
 import dev.brume.schedule.Terms;
+import dev.brume.schedule.WallClockSchedule;
 import dev.brume.schedule.Zones;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -257,8 +258,7 @@ final class ScheduleDocument {
 
     static Map<String, Object> write(Schedule schedule) {
         Map<String, Object> document = new LinkedHashMap<>();
-        Schedule rule = schedule instanceof TermedSchedule termed ? termed.rule() : schedule;
-        writeRule(rule, document);
+        writeRule(schedule.rule(), document);
         if (schedule instanceof TermedSchedule termed) {
             writeTerms(termed.terms(), document);
         }
@@ -268,8 +268,6 @@ final class ScheduleDocument {
     private static void writeRule(Schedule rule, Map<String, Object> document) {
         if (rule instanceof CronSchedule cron) {
             document.put("cron", cron.text());
-            cron.statedGap().ifPresent(gap -> document.put("gap", nameOf(GAPS, gap)));
-            cron.statedFold().ifPresent(fold -> document.put("fold", nameOf(FOLDS, fold)));
             cron.statedDays().ifPresent(days -> document.put("days", nameOf(DAYS, days)));
         } else if (rule instanceof EverySchedule every) {
             document.put("every", every.interval().toString());
@@ -280,14 +278,15 @@ final class ScheduleDocument {
             document.put("afterFinish", after.delay().toString());
         } else if (rule instanceof RuleSchedule lines) {
             document.put("rule", lines.text());
-            lines.statedGap().ifPresent(gap -> document.put("gap", nameOf(GAPS, gap)));
-            lines.statedFold().ifPresent(fold -> document.put("fold", nameOf(FOLDS, fold)));
-            document.put("zone", lines.givenZone().getId());
-            return;
         } else {
             document.put("once", rule.toString());
         }
-        document.put("zone", rule.zone().getId());
+        if (rule instanceof WallClockSchedule local) {
+            local.statedGap().ifPresent(gap -> document.put("gap", nameOf(GAPS, gap)));
+            local.statedFold().ifPresent(fold -> document.put("fold", nameOf(FOLDS, fold)));
+        }
+        ZoneId given = rule instanceof RuleSchedule lines ? lines.givenZone() : rule.zone();
+        document.put("zone", given.getId());
     }
 
     private static void writeTerms(Terms terms, Map<String, Object> document) {

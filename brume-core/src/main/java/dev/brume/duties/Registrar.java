@@ -140,7 +140,7 @@ public final class Registrar {
         List<JobRow> rows = tx.lockJobsUsing(calendar, newest.number(), BATCH);
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(JobRow::versionKey).toList());
-        Writing writing = new Writing(tx, who);
+        Writing writing = new Writing(tx, who, calendarsOf(tx, jobs.values()));
         for (JobRow row : rows) {
             writing.change(row, jobs.get(row.versionKey()), row.source());
         }
@@ -153,7 +153,7 @@ public final class Registrar {
     private List<Defined> defineBatch(List<Job> jobs, String source, String who) {
         List<Defined> seen = instance.transact(tx -> {
             Map<JobKey, JobRow> rows = tx.findJobs(keys(jobs));
-            return compare(tx, resolve(tx, jobs), rows, source);
+            return compare(tx, resolve(jobs, calendarsOf(tx, jobs)), rows, source);
         });
         if (seen.stream().allMatch(result -> result.kind() == Defined.Kind.UNCHANGED)) {
             return seen;
@@ -161,8 +161,9 @@ public final class Registrar {
         Writing written = instance.transact(tx -> {
             tx.lockDefinitions();
             Map<JobKey, JobRow> rows = tx.lockJobs(keys(jobs));
-            List<Defined> results = compare(tx, resolve(tx, jobs), rows, source);
-            Writing writing = new Writing(tx, who);
+            Map<CalendarKey, CalendarRow> calendars = calendarsOf(tx, jobs);
+            List<Defined> results = compare(tx, resolve(jobs, calendars), rows, source);
+            Writing writing = new Writing(tx, who, calendars);
             for (int i = 0; i < jobs.size(); i++) {
                 if (results.get(i).kind() == Defined.Kind.NEW) {
                     writing.add(jobs.get(i), source);
@@ -189,12 +190,11 @@ public final class Registrar {
     }
 
     /** The jobs with the newest versions of their calendars. */
-    private static List<Job> resolve(Transaction tx, List<Job> jobs) {
-        Map<CalendarKey, CalendarRow> rows = calendarsOf(tx, jobs);
+    private static List<Job> resolve(List<Job> jobs, Map<CalendarKey, CalendarRow> rows) {
         return jobs.stream().map(job -> job.withCalendars(daysOf(job, rows))).toList();
     }
 
-    private static Map<CalendarKey, CalendarRow> calendarsOf(Transaction tx, List<Job> jobs) {
+    private static Map<CalendarKey, CalendarRow> calendarsOf(Transaction tx, Collection<Job> jobs) {
         Set<CalendarKey> keys = new LinkedHashSet<>();
         jobs.forEach(job -> job.calendars().forEach(calendar -> keys.add(keyOf(job, calendar))));
         return keys.isEmpty() ? Map.of() : tx.calendars(keys);
@@ -241,6 +241,7 @@ public final class Registrar {
     private final class Writing {
         private final Transaction tx;
         private final String who;
+        private final Map<CalendarKey, CalendarRow> calendars;
         private final Instant decided;
         private final PlanWriter plans;
         private final List<NewJob> added = new ArrayList<>();
@@ -251,9 +252,10 @@ public final class Registrar {
 
         private record Changed(JobRow row, Job job, Pins pins, String source) {}
 
-        Writing(Transaction tx, String who) {
+        Writing(Transaction tx, String who, Map<CalendarKey, CalendarRow> calendars) {
             this.tx = tx;
             this.who = who;
+            this.calendars = calendars;
             Instant now = tx.now();
             this.decided = now.minus(1, ChronoUnit.MICROS);
             this.plans = new PlanWriter(
@@ -284,23 +286,22 @@ public final class Registrar {
         }
 
         private Pins pins(Job job, Optional<Job> before) {
-            Map<CalendarKey, CalendarRow> rows = calendarsOf(tx, List.of(job));
             Map<String, Integer> numbers = new LinkedHashMap<>();
             for (DayCalendar calendar : job.calendars()) {
-                CalendarRow row = rows.get(keyOf(job, calendar));
+                CalendarRow row = calendars.get(keyOf(job, calendar));
                 numbers.put(calendar.name(), row == null ? 0 : row.number());
                 if (row == null) {
                     missing.computeIfAbsent(job.key(), key -> new ArrayList<>()).add(calendar.name());
                 }
             }
-            Job resolved = job.withCalendars(daysOf(job, rows));
+            Job resolved = job.withCalendars(daysOf(job, calendars));
             Instant from = decided.plus(1, ChronoUnit.MICROS);
             return Pinning.of(
                     resolved, numbers, before, from, instance.settings().tzdata());
         }
 
         private Job pinned(Job job, Pins pins) {
-            return pins.apply(job, daysOf(job, calendarsOf(tx, List.of(job))));
+            return pins.apply(job, daysOf(job, calendars));
         }
 
         private Optional<Instant> firstByEnds(Job job) {

@@ -159,6 +159,43 @@ class PinningTest {
     }
 
     @Test
+    void whatIsSatisfiedStaysSoThroughFurtherVersions() {
+        CronSchedule fridays = CronSchedule.parse("0 9 * * FRI", UTC);
+        Terms none = Terms.NONE.excluding(feasts()).ifDayOff(IfDayOff.NEXT);
+        Terms feast = Terms.NONE.excluding(feasts("2026-11-27")).ifDayOff(IfDayOff.NEXT);
+        Job first = pinned(job(fridays.with(none)), Optional.empty(), FIRST);
+        Job second = pinned(job(fridays.with(feast)), Optional.of(first), Instant.parse("2026-11-27T15:00:00Z"));
+        Instant evening = Instant.parse("2026-11-27T18:00:00Z");
+        Job third = pinned(job(fridays.with(feast)), Optional.of(second), evening);
+
+        assertThat(third.next(evening))
+                .hasValueSatisfying(next -> assertThat(next.instant()).isEqualTo("2026-12-04T09:00:00Z"));
+    }
+
+    @Test
+    void aLimitOfAJobWithASpreadLosesNothingAtItsVersionsSeams() {
+        Job spread = Job.named("dues")
+                .schedule(TEN)
+                .spread(Duration.ofMinutes(9))
+                .program("true")
+                .build();
+        Duration offset = spread.offset();
+        assertThat(offset).isPositive();
+        Job first = pinned(spread, Optional.empty(), FIRST.plus(offset));
+        // Between the rule's fourth time and its owed one.
+        Instant seam = FIRST.plus(Duration.ofMinutes(30)).plus(offset.dividedBy(2));
+        Job second = pinned(spread, Optional.of(first), seam);
+
+        long before = first.timeline().count(FIRST, seam);
+        assertThat(before).isEqualTo(3);
+        assertThat(second.next(seam))
+                .hasValueSatisfying(next -> assertThat(next.instant())
+                        .isEqualTo(FIRST.plus(Duration.ofMinutes(30)).plus(offset)));
+        assertThat(before + second.timeline().count(seam, seam.plus(Duration.ofDays(9))))
+                .isEqualTo(10);
+    }
+
+    @Test
     void pinsAreWrittenAndReadBackTheSame() {
         Pins pins = new Pins(
                 Map.of("feasts", 3, "office-days", 0),

@@ -87,6 +87,24 @@ class WarningsTest {
     }
 
     @Test
+    void daysOnWhichClocksChangeUnderTermsToo() {
+        CronSchedule twice = lisbon("30 1 * * *").withFold(Fold.BOTH);
+        DayCalendar sundays = DayCalendar.of("sundays", DayCalendar.weekdays("SUN"), List.of(), List.of());
+
+        assertThat(of(twice.with(Terms.NONE.until(Moment.parse("2030-01-01", ZoneId.of("Europe/Lisbon"))))))
+                .singleElement()
+                .asString()
+                .contains("runs twice on 2027-10-31 and 2028-10-29");
+        assertThat(of(twice.with(Terms.NONE.until(Moment.parse("2027-12-01", ZoneId.of("Europe/Lisbon"))))))
+                .singleElement()
+                .asString()
+                .contains("runs twice on 2027-10-31, when");
+        assertThat(of(twice.with(Terms.NONE.excluding(sundays)))).isEmpty();
+        assertThat(of(lisbon("30 1 * * *").withGap(Gap.SKIP).with(Terms.NONE.excluding(sundays))))
+                .isEmpty();
+    }
+
+    @Test
     void intervalsBelowAMinute() {
         assertThat(Warnings.of(job().every(Duration.ofSeconds(3)).build(), NOW))
                 .containsExactly("'every 3s' runs every 3s, 28,800 times a day; is that much meant?");

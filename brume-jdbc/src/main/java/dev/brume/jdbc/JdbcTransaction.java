@@ -227,7 +227,11 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public void drop(long job) {
-        sql.update("update brume_job set live_key = null, next_at = null, dropped_at = ? where id = ?", now(), job);
+        sql.update("delete from brume_calendar_use where job_id = ?", job);
+        sql.update(
+                "update brume_job set live_key = null, next_at = null, end_due_at = null, end_run = null, dropped_at = ? where id = ?",
+                now(),
+                job);
     }
 
     @Override

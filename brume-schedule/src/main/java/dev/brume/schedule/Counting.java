@@ -7,8 +7,8 @@ import java.util.Objects;
  * From when a schedule counts what it has owed, and what it owed before.
  *
  * @param defined when the schedule was first defined; times such as "in 10m" run from it
- * @param since from when occurrences are counted now, inclusive; not before {@code defined}
- * @param owed how many were owed from {@code defined} to {@code since}, under earlier versions; 0 or more
+ * @param since from when occurrences are counted now, inclusive
+ * @param owed how many were owed before {@code since}, under earlier versions; 0 or more
  */
 public record Counting(Instant defined, Instant since, long owed) {
 

@@ -146,12 +146,12 @@ public final class CronSchedule implements WallClockSchedule {
         return clock.fold();
     }
 
-    /** Returns the gap policy only if it was stated. */
+    @Override
     public Optional<Gap> statedGap() {
         return gap;
     }
 
-    /** Returns the fold policy only if it was stated. */
+    @Override
     public Optional<Fold> statedFold() {
         return fold;
     }

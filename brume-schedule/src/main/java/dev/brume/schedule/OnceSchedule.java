@@ -98,27 +98,19 @@ public final class OnceSchedule implements Schedule {
                 .orElse(this);
     }
 
-    /** The occurrence as calendars leave it: the same, moved with its time of day, or none. */
-    Optional<Occurrence> on(WorkingDays days, IfDayOff ifDayOff) {
-        if (occurrence.isEmpty()) {
-            return occurrence;
+    /** The schedule as calendars leave it: the same, moved with its time of day, or owing nothing. */
+    OnceSchedule on(WorkingDays days, IfDayOff ifDayOff) {
+        return new OnceSchedule(text, zone, delay, occurrence.flatMap(only -> on(only, days, ifDayOff)));
+    }
+
+    private Optional<Occurrence> on(Occurrence only, WorkingDays days, IfDayOff ifDayOff) {
+        long day = only.nominal().toLocalDate().toEpochDay();
+        long target = days.target(day, ifDayOff);
+        if (target == day || target == LocalTimes.NONE) {
+            return Optional.of(only).filter(same -> target == day);
         }
-        LocalDateTime nominal = occurrence.get().nominal();
-        long day = nominal.toLocalDate().toEpochDay();
-        if (days.has(day)) {
-            return occurrence;
-        }
-        long target = switch (ifDayOff) {
-            case SKIP -> LocalTimes.NONE;
-            case NEXT -> days.atOrAfter(day);
-            case PREVIOUS -> days.atOrBefore(day);
-        };
-        if (target == LocalTimes.NONE) {
-            return Optional.empty();
-        }
-        LocalDateTime moved = nominal.plusDays(target - day);
-        Occurrence resolved = Moment.resolve(moved, zone);
-        return Optional.of(new Occurrence(resolved.instant(), nominal, zone, resolved.notes()).with(Note.MOVED));
+        Occurrence moved = Moment.resolve(only.nominal().plusDays(target - day), zone);
+        return Optional.of(new Occurrence(moved.instant(), only.nominal(), zone, moved.notes()).with(Note.MOVED));
     }
 
     @Override

@@ -74,12 +74,12 @@ public final class RuleSchedule implements WallClockSchedule {
         return new RuleSchedule(text, given, rule, gap, Optional.of(policy));
     }
 
-    /** Returns the gap policy only if it was stated. */
+    @Override
     public Optional<Gap> statedGap() {
         return gap;
     }
 
-    /** Returns the fold policy only if it was stated. */
+    @Override
     public Optional<Fold> statedFold() {
         return fold;
     }

@@ -31,6 +31,11 @@ public interface Schedule extends Timeline {
     /** Returns the shortest time that the rule leaves between two occurrences, clock changes aside. */
     Duration smallestInterval();
 
+    /** Returns the schedule without its terms: itself, unless it carries some. */
+    default Schedule rule() {
+        return this;
+    }
+
     /**
      * Returns this schedule under terms: calendars, a daily window, a beginning and an end, a limit.
      *

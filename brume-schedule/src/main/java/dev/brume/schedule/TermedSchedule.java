@@ -59,10 +59,15 @@ public final class TermedSchedule implements Schedule {
     private static Timeline onWorkingDays(Schedule rule, Terms terms) {
         WorkingDays days = terms.workingDays();
         if (rule instanceof WallClockSchedule local) {
-            return local.clock().with(new CalendarTimes(local.clock().times(), days, terms.ifDayOff()));
+            LocalTimes times = local.clock().times();
+            return local.clock()
+                    .with(
+                            terms.ifDayOff() == IfDayOff.SKIP
+                                    ? new WorkingDayTimes(times, days)
+                                    : new MovedTimes(times, days, terms.ifDayOff()));
         }
         if (rule instanceof OnceSchedule once) {
-            return new Single(once.on(days, terms.ifDayOff()));
+            return once.on(days, terms.ifDayOff());
         }
         if (terms.ifDayOff() != IfDayOff.SKIP) {
             throw ScheduleSyntaxException.of(
@@ -76,19 +81,7 @@ public final class TermedSchedule implements Schedule {
         return new StretchFilter(rule, new Stretches.Whole(days), ZoneSegments.of(rule.zone()));
     }
 
-    private record Single(Optional<Occurrence> only) implements Timeline {
-        @Override
-        public Optional<Occurrence> next(Instant after) {
-            return only.filter(occurrence -> occurrence.instant().isAfter(after));
-        }
-
-        @Override
-        public Optional<Occurrence> previous(Instant before) {
-            return only.filter(occurrence -> occurrence.instant().isBefore(before));
-        }
-    }
-
-    /** Returns the schedule without its terms. */
+    @Override
     public Schedule rule() {
         return rule;
     }

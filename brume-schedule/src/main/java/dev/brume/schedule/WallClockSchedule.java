@@ -10,6 +10,12 @@ public interface WallClockSchedule extends Schedule {
     /** Returns its rule on the time line of its zone. */
     WallClock clock();
 
+    /** Returns the gap policy only if it was stated. */
+    Optional<Gap> statedGap();
+
+    /** Returns the fold policy only if it was stated. */
+    Optional<Fold> statedFold();
+
     @Override
     default Optional<Occurrence> next(Instant after) {
         return clock().next(after);

@@ -30,6 +30,18 @@ final class WorkingDays {
         return true;
     }
 
+    /** Returns the working day on which a day's times are owed: itself if it is one, or NONE if they are not owed. */
+    long target(long epochDay, IfDayOff ifDayOff) {
+        if (has(epochDay)) {
+            return epochDay;
+        }
+        return switch (ifDayOff) {
+            case SKIP -> LocalTimes.NONE;
+            case NEXT -> atOrAfter(epochDay);
+            case PREVIOUS -> atOrBefore(epochDay);
+        };
+    }
+
     /** Returns the first working day at or after a day, or NONE if there is none within reach. */
     long atOrAfter(long epochDay) {
         for (long day = epochDay; day <= epochDay + FARTHEST; day++) {

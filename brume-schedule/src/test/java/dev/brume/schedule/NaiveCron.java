@@ -44,7 +44,7 @@ final class NaiveCron {
         return time && (either ? monthDay || weekDay : monthDay && weekDay);
     }
 
-    private static List<Instant> instants(CronSchedule cron, ZoneId zone, LocalDateTime local) {
+    static List<Instant> instants(CronSchedule cron, ZoneId zone, LocalDateTime local) {
         ZoneOffsetTransition transition = zone.getRules().getTransition(local);
         if (transition == null) {
             return List.of(local.atZone(zone).toInstant());

@@ -156,27 +156,10 @@ class TimelinePropertyTest {
                 owed = owed.plusDays(policy == IfDayOff.NEXT ? 1 : -1);
             }
             if (!off.contains(owed.toLocalDate())) {
-                found.addAll(instants(rule, owed));
+                found.addAll(NaiveCron.instants(rule, rule.zone(), owed));
             }
         }
         return found.subSet(begin, end).stream().toList();
-    }
-
-    private static List<Instant> instants(CronSchedule cron, LocalDateTime local) {
-        ZoneOffsetTransition transition = cron.zone().getRules().getTransition(local);
-        if (transition == null) {
-            return List.of(local.atZone(cron.zone()).toInstant());
-        }
-        if (transition.isGap()) {
-            return cron.gap() == Gap.SKIP ? List.of() : List.of(transition.getInstant());
-        }
-        Instant first = local.toInstant(transition.getOffsetBefore());
-        Instant second = local.toInstant(transition.getOffsetAfter());
-        return switch (cron.fold()) {
-            case FIRST -> List.of(first);
-            case LAST -> List.of(second);
-            case BOTH -> List.of(first, second);
-        };
     }
 
     @Test

@@ -171,6 +171,7 @@ class TimeCommandsTest {
                         "BEGIN:VCALENDAR\r\n", "VERSION:2.0\r\n", "DTSTART:20270612T120000Z\r\n", "SUMMARY:regatta\r\n")
                 .contains("END:VCALENDAR\r\n");
         failsWith(brume("preview", "0 9 * * *", "--ics", "no/such/x.ics"), "there is no folder");
+        failsWith(brume("preview", "0 9 * * *", "--month", "--ics", "x.ics"), "--ics goes with neither");
         failsWith(brume("preview", "2020-01-01", "--zone", "UTC", "--ics", "x.ics"), "nothing is due in that period");
     }
 

@@ -1,23 +1,23 @@
 package dev.brume.schedule;
 
 /**
- * The times of a rule on working days only; those on other days are left out or moved.
+ * The times of a rule, those on days off moved to the next working day or the one before.
  *
  * <p>A moved time keeps its time of day. All times that land on one working day come from that day and the days off
  * right before it (moved forwards) or right after it (moved backwards), so a search looks at one such group
  * after the other. Immutable and safe for use by many threads.
  */
-final class CalendarTimes implements LocalTimes {
-    private static final long DAY = 86_400;
+final class MovedTimes implements LocalTimes {
+    private static final long DAY = Stretches.DAY;
 
-    /** A rule that names only days off is given up after so many groups or days without a time. */
+    /** A rule that names only days off without a working day in reach is given up after so many groups. */
     private static final int MOST_EMPTY = 40_000;
 
     private final LocalTimes rule;
     private final WorkingDays days;
     private final IfDayOff ifDayOff;
 
-    CalendarTimes(LocalTimes rule, WorkingDays days, IfDayOff ifDayOff) {
+    MovedTimes(LocalTimes rule, WorkingDays days, IfDayOff ifDayOff) {
         this.rule = rule;
         this.days = days;
         this.ifDayOff = ifDayOff;
@@ -26,7 +26,7 @@ final class CalendarTimes implements LocalTimes {
     @Override
     public long next(long from) {
         long at = from;
-        long group = ifDayOff == IfDayOff.SKIP ? NONE : days.atOrAfter(Math.floorDiv(from, DAY));
+        long group = days.atOrAfter(Math.floorDiv(from, DAY));
         for (int tries = 0; tries < MOST_EMPTY; tries++) {
             if (group != NONE) {
                 long hit = firstInGroup(group, from);
@@ -40,15 +40,8 @@ final class CalendarTimes implements LocalTimes {
                 return NONE;
             }
             long day = Math.floorDiv(named, DAY);
-            if (ifDayOff == IfDayOff.SKIP) {
-                if (days.has(day)) {
-                    return named;
-                }
-                at = (day + 1) * DAY;
-            } else {
-                group = target(day);
-                at = (day + 1) * DAY;
-            }
+            group = days.target(day, ifDayOff);
+            at = (day + 1) * DAY;
         }
         return NONE;
     }
@@ -56,7 +49,7 @@ final class CalendarTimes implements LocalTimes {
     @Override
     public long previous(long from) {
         long at = from;
-        long group = ifDayOff == IfDayOff.SKIP ? NONE : days.atOrBefore(Math.floorDiv(from, DAY));
+        long group = days.atOrBefore(Math.floorDiv(from, DAY));
         for (int tries = 0; tries < MOST_EMPTY; tries++) {
             if (group != NONE) {
                 long hit = lastInGroup(group, from);
@@ -70,21 +63,10 @@ final class CalendarTimes implements LocalTimes {
                 return NONE;
             }
             long day = Math.floorDiv(named, DAY);
-            if (ifDayOff == IfDayOff.SKIP) {
-                if (days.has(day)) {
-                    return named;
-                }
-            } else {
-                group = target(day);
-            }
+            group = days.target(day, ifDayOff);
             at = day * DAY - 1;
         }
         return NONE;
-    }
-
-    /** The working day on which a day's times are owed, or NONE. */
-    private long target(long day) {
-        return ifDayOff == IfDayOff.NEXT ? days.atOrAfter(day) : days.atOrBefore(day);
     }
 
     /** The first of the days whose times are owed on a working day. */
@@ -149,26 +131,9 @@ final class CalendarTimes implements LocalTimes {
         return best;
     }
 
-    /** With days left out, whole days are counted by the rule; moved ones have to be looked at. */
-    @Override
-    public long count(long from, long until) {
-        if (ifDayOff != IfDayOff.SKIP) {
-            return LocalTimes.super.count(from, until);
-        }
-        long count = 0;
-        for (long named = rule.next(from); named != NONE && named < until; ) {
-            long day = Math.floorDiv(named, DAY);
-            if (days.has(day)) {
-                count += rule.count(named, Math.min(until, (day + 1) * DAY));
-            }
-            named = rule.next((day + 1) * DAY);
-        }
-        return count;
-    }
-
     @Override
     public long nominal(long local) {
-        if (ifDayOff == IfDayOff.SKIP || rule.next(local) == local) {
+        if (rule.next(local) == local) {
             return local;
         }
         long workingDay = Math.floorDiv(local, DAY);
@@ -191,9 +156,6 @@ final class CalendarTimes implements LocalTimes {
 
     @Override
     public boolean merged(long local) {
-        if (ifDayOff == IfDayOff.SKIP) {
-            return false;
-        }
         long workingDay = Math.floorDiv(local, DAY);
         long timeOfDay = local - workingDay * DAY;
         int hits = 0;
