@@ -2,9 +2,12 @@ package dev.brume.decide;
 
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.schedule.Durations;
 import dev.brume.schedule.Occurrence;
+import dev.brume.schedule.Schedule;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -16,13 +19,18 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 
-/** Finds seconds on which many jobs are due together. */
+/**
+ * Finds seconds on which many jobs are due together, and could be spread. What runs more than once a minute is left
+ * out: it meets everything, and no spread fits between its occurrences.
+ */
 public final class PileUps {
     /** So many jobs on one second are worth a word. */
     public static final int MANY = 5;
 
     private static final Duration AHEAD = Duration.ofDays(7);
     private static final int MOST_OF_ONE_JOB = 500;
+    private static final Duration A_MINUTE = Duration.ofMinutes(1);
+    private static final Duration WIDE_ENOUGH = Duration.ofMinutes(10);
 
     private PileUps() {}
 
@@ -32,8 +40,9 @@ public final class PileUps {
      * @param at when
      * @param jobs which, in the order given
      * @param times on how many seconds of the period these same jobs meet
+     * @param spread a width that fits all of them
      */
-    public record PileUp(Instant at, List<JobKey> jobs, int times) {
+    public record PileUp(Instant at, List<JobKey> jobs, int times, Duration spread) {
 
         /** Returns it in words, with the way out. */
         public String sentence() {
@@ -41,14 +50,20 @@ public final class PileUps {
             String more = jobs.size() > MANY ? " and " + (jobs.size() - MANY) + " more" : "";
             String often = times == 1 ? "" : " and on " + (times - 1) + " more occasions within a week";
             return jobs.size() + " jobs are due on the same second, " + at + often + ": " + names + more
-                    + "; add spread: 10m to those that need not be punctual";
+                    + "; add spread: " + Durations.format(spread) + " to those that need not be punctual";
         }
     }
 
     /** Returns the pile-ups of the coming week, the most frequent first. */
     public static List<PileUp> of(Collection<Job> jobs, Instant now) {
         Map<Instant, List<JobKey>> due = new HashMap<>();
+        Map<JobKey, Duration> shortest = new HashMap<>();
         for (Job job : jobs) {
+            Duration interval = shortestInterval(job);
+            if (interval.compareTo(A_MINUTE) < 0) {
+                continue;
+            }
+            shortest.put(job.key(), interval);
             Optional<Occurrence> next = job.next(now);
             for (int i = 0;
                     i < MOST_OF_ONE_JOB
@@ -64,11 +79,11 @@ public final class PileUps {
                 .filter(entry -> entry.getValue().size() >= MANY)
                 .collect(Collectors.groupingBy(
                         Map.Entry::getValue, Collectors.mapping(Map.Entry::getKey, Collectors.toList())));
-        return withoutRepeats(bySet);
+        return withoutRepeats(bySet, shortest);
     }
 
     /** The sets that meet most often; another that shares most of its jobs with one of them is the same pile-up. */
-    private static List<PileUp> withoutRepeats(Map<List<JobKey>, List<Instant>> bySet) {
+    private static List<PileUp> withoutRepeats(Map<List<JobKey>, List<Instant>> bySet, Map<JobKey, Duration> shortest) {
         List<PileUp> all = new ArrayList<>();
         List<Set<JobKey>> told = new ArrayList<>();
         bySet.entrySet().stream()
@@ -84,10 +99,28 @@ public final class PileUps {
                                 .min(Instant::compareTo)
                                 .orElseThrow();
                         all.add(new PileUp(
-                                first, entry.getKey(), entry.getValue().size()));
+                                first, entry.getKey(), entry.getValue().size(), spread(keys, shortest)));
                     }
                 });
         return all;
+    }
+
+    private static Duration shortestInterval(Job job) {
+        return job.schedules().stream()
+                .map(Schedule::smallestInterval)
+                .min(Comparator.naturalOrder())
+                .orElse(A_MINUTE);
+    }
+
+    /** Half the shortest interval of all, in whole minutes where it has some; ten minutes at most. */
+    private static Duration spread(Set<JobKey> keys, Map<JobKey, Duration> shortest) {
+        Duration half = keys.stream()
+                .map(shortest::get)
+                .min(Comparator.naturalOrder())
+                .orElseThrow()
+                .dividedBy(2);
+        Duration whole = half.compareTo(A_MINUTE) < 0 ? half : half.truncatedTo(ChronoUnit.MINUTES);
+        return whole.compareTo(WIDE_ENOUGH) < 0 ? whole : WIDE_ENOUGH;
     }
 
     private static long shared(Set<JobKey> a, Set<JobKey> b) {

@@ -67,6 +67,26 @@ class PileUpsTest {
     }
 
     @Test
+    void whatRunsMoreThanOnceAMinuteIsNoneAndTheSpreadFitsTheRest() {
+        List<Job> dense = new ArrayList<>();
+        for (int i = 0; i < 9; i++) {
+            dense.add(Job.named("dense-" + i)
+                    .every(Duration.ofSeconds(5))
+                    .program("true")
+                    .build());
+        }
+        assertThat(PileUps.of(dense, NOW)).isEmpty();
+
+        dense.addAll(hourly(4));
+        dense.add(job("quarter", "*/15 * * * *"));
+        assertThat(PileUps.of(dense, NOW)).singleElement().satisfies(pileUp -> {
+            assertThat(pileUp.jobs()).hasSize(5);
+            assertThat(pileUp.spread()).isEqualTo(Duration.ofMinutes(7));
+            assertThat(pileUp.sentence()).contains("add spread: 7m");
+        });
+    }
+
+    @Test
     void aSpreadTakesThemApart() {
         List<Job> jobs = new ArrayList<>();
         for (int i = 0; i < 40; i++) {

@@ -3,6 +3,7 @@ package dev.brume.schedule;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
@@ -49,7 +50,7 @@ public record Terms(
         require = List.copyOf(require);
         Objects.requireNonNull(ifDayOff, "ifDayOff");
         if (ifDayOff != IfDayOff.SKIP && exclude.isEmpty() && require.isEmpty()) {
-            throw refused("ifDayOff", ifDayOff.name().toLowerCase(java.util.Locale.ROOT), "needs exclude or require");
+            throw refused("ifDayOff", ifDayOff.name().toLowerCase(Locale.ROOT), "needs exclude or require");
         }
         if (from.isPresent()
                 && until.isPresent()
