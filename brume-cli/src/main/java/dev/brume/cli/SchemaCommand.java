@@ -16,7 +16,7 @@ import picocli.CommandLine.Spec;
         footerHeading = "%nExamples:%n",
         footer = {"  brume schema definitions > brume.schema.json", "  brume schema postgresql | psql mydb"})
 final class SchemaCommand implements Callable<Integer> {
-    @Parameters(paramLabel = "definitions|postgresql|h2", description = "Which schema.")
+    @Parameters(paramLabel = "definitions|postgresql|mariadb|h2", description = "Which schema.")
     private String which;
 
     @Spec
@@ -28,7 +28,7 @@ final class SchemaCommand implements Callable<Integer> {
         try {
             text = which.equals("definitions") ? DefinitionFile.schema() : JdbcStore.schemaScript(which);
         } catch (IllegalArgumentException e) {
-            throw new UsageException("schema '" + which + "' is not one of definitions, postgresql, h2");
+            throw new UsageException("schema '" + which + "' is not one of definitions, postgresql, mariadb, h2");
         }
         spec.commandLine().getOut().print(text);
         spec.commandLine().getOut().flush();

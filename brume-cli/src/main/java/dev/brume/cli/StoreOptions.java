@@ -6,11 +6,13 @@ import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.History;
 import java.nio.file.Path;
+import java.sql.SQLException;
 import java.time.Duration;
 import java.util.Optional;
 import java.util.function.Function;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
+import org.mariadb.jdbc.MariaDbDataSource;
 import org.postgresql.ds.PGSimpleDataSource;
 import picocli.CommandLine.Option;
 
@@ -134,13 +136,27 @@ final class StoreOptions {
             }
             return postgres;
         }
+        if (database.startsWith("jdbc:mariadb:")) {
+            try {
+                return new MariaDbDataSource(mariadbUrl());
+            } catch (SQLException e) {
+                throw new UsageException("--database '" + description() + "' is not a JDBC URL (expected"
+                        + " jdbc:mariadb://host:port/name?user=u&password=p)");
+            }
+        }
         if (database.startsWith("jdbc:h2:")) {
             JdbcDataSource h2 = new JdbcDataSource();
             h2.setURL(database);
             return h2;
         }
-        throw new UsageException("--database '" + description() + "' is not supported (expected jdbc:postgresql:..."
-                + " or jdbc:h2:...)");
+        throw new UsageException("--database '" + description() + "' is not supported (expected jdbc:postgresql:...,"
+                + " jdbc:mariadb:... or jdbc:h2:...)");
+    }
+
+    private String mariadbUrl() {
+        return database.contains("connectTimeout=")
+                ? database
+                : database + (database.contains("?") ? "&" : "?") + "connectTimeout=5000";
     }
 
     /** The URL without what may be secret. */

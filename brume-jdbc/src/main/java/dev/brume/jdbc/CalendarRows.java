@@ -2,7 +2,6 @@ package dev.brume.jdbc;
 
 import dev.brume.CalendarKey;
 import dev.brume.port.CalendarRow;
-import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
 import java.util.Collection;
@@ -18,10 +17,9 @@ final class CalendarRows {
 
     private CalendarRows() {}
 
-    static CalendarRow row(ResultSet row) throws SQLException {
-        CalendarKey key = new CalendarKey(row.getString("namespace"), row.getString("name"));
-        return new CalendarRow(
-                key, row.getInt("number"), Json.calendar(key, row.getString("content")), row.getString("source"));
+    static CalendarRow row(Row row) throws SQLException {
+        CalendarKey key = new CalendarKey(row.text("namespace"), row.text("name"));
+        return new CalendarRow(key, row.integer("number"), Json.calendar(key, row.text("content")), row.text("source"));
     }
 
     static Map<CalendarKey, CalendarRow> newest(Statements sql, Collection<CalendarKey> keys) {

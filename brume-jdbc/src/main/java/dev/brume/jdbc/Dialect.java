@@ -2,29 +2,43 @@ package dev.brume.jdbc;
 
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.util.Arrays;
+import java.util.List;
 import java.util.Locale;
+import java.util.stream.Collectors;
 
 /** What differs between the databases. */
 enum Dialect {
-    POSTGRESQL("postgresql", "clock_timestamp()"),
-    H2("h2", "current_timestamp");
+    POSTGRESQL("postgresql", "PostgreSQL", "clock_timestamp()", "timestamptz"),
+    MARIADB("mariadb", "MariaDB", "utc_timestamp(6)", "datetime(6)"),
+    H2("h2", "H2", "current_timestamp", "timestamp(6) with time zone");
 
     private final String folder;
+    private final String product;
     private final String clock;
+    private final String instantType;
 
-    Dialect(String folder, String clock) {
+    Dialect(String folder, String product, String clock, String instantType) {
         this.folder = folder;
+        this.product = product;
         this.clock = clock;
+        this.instantType = instantType;
     }
 
     static Dialect of(Connection connection) throws SQLException {
-        String product = connection.getMetaData().getDatabaseProductName();
+        String found = connection.getMetaData().getDatabaseProductName();
         for (Dialect dialect : values()) {
-            if (product.toLowerCase(Locale.ROOT).contains(dialect.folder)) {
+            if (found.toLowerCase(Locale.ROOT).contains(dialect.folder)) {
                 return dialect;
             }
         }
-        throw new SQLException("the database is " + product + " (expected PostgreSQL or H2)");
+        String known = Arrays.stream(values()).map(each -> each.product).collect(Collectors.joining(", "));
+        throw new SQLException("the database is " + found + " (expected one of " + known + ")");
+    }
+
+    /** The names by which a user may ask for one. */
+    static List<String> names() {
+        return Arrays.stream(values()).map(Dialect::folder).toList();
     }
 
     /** The folder of its schema scripts. */
@@ -37,9 +51,24 @@ enum Dialect {
         return clock;
     }
 
+    /** The type of a column that holds an instant. */
+    String instantType() {
+        return instantType;
+    }
+
     /** Whether the clock must be read outside the transaction to be the time of now. */
     boolean clockStandsStill() {
         return this == H2;
+    }
+
+    /** Whether there is no type for an instant, so that local times of UTC stand for them. */
+    boolean storesLocalTimes() {
+        return this == MARIADB;
+    }
+
+    /** Whether UUIDs are text. */
+    boolean storesUuidsAsText() {
+        return this == MARIADB;
     }
 
     /** Whether a single statement takes many rows as arrays. */
@@ -47,23 +76,49 @@ enum Dialect {
         return this == POSTGRESQL;
     }
 
-    /** A statement that yields as many fresh pairs of run ids and fence numbers as its parameter says. */
-    String freshNumbers() {
-        return this == POSTGRESQL
-                ? "select nextval('brume_run_number'), nextval('brume_fence_number') from generate_series(1, ?)"
-                : "select next value for brume_run_number, next value for brume_fence_number"
-                        + " from system_range(1, ?)";
+    /** Whether a schema script commits at each of its statements, so that it must be safe to apply again. */
+    boolean commitsAtDdl() {
+        return this != POSTGRESQL;
     }
 
-    /** A statement that yields as many fresh fence numbers as its parameter says. */
-    String freshFences() {
-        return this == POSTGRESQL
-                ? "select nextval('brume_fence_number') from generate_series(1, ?)"
-                : "select next value for brume_fence_number from system_range(1, ?)";
+    /** Whether a script is sent as a whole; otherwise each statement by itself. */
+    boolean takesScripts() {
+        return this != MARIADB;
+    }
+
+    /** The column of a live run by which it may be claimed; empty there while it may not. */
+    String readyColumn() {
+        return this == MARIADB ? "claimable_at" : "ready_at";
+    }
+
+    /** A statement that yields that many fresh pairs of run ids and fence numbers. */
+    String freshNumbers(int count) {
+        return switch (this) {
+            case POSTGRESQL ->
+                "select nextval('brume_run_number'), nextval('brume_fence_number') from generate_series(1, " + count
+                        + ")";
+            case MARIADB -> "select nextval(brume_run_number), nextval(brume_fence_number) from seq_1_to_" + count;
+            case H2 ->
+                "select next value for brume_run_number, next value for brume_fence_number from system_range(1, "
+                        + count + ")";
+        };
+    }
+
+    /** A statement that yields that many fresh fence numbers. */
+    String freshFences(int count) {
+        return switch (this) {
+            case POSTGRESQL -> "select nextval('brume_fence_number') from generate_series(1, " + count + ")";
+            case MARIADB -> "select nextval(brume_fence_number) from seq_1_to_" + count;
+            case H2 -> "select next value for brume_fence_number from system_range(1, " + count + ")";
+        };
     }
 
     /** Locks a session against being closed, but if possible not against being renewed. */
     String sessionHold() {
-        return this == POSTGRESQL ? " for key share" : " for update";
+        return switch (this) {
+            case POSTGRESQL -> " for key share";
+            case MARIADB -> " lock in share mode";
+            case H2 -> " for update";
+        };
     }
 }

@@ -1,10 +1,5 @@
 package dev.brume.jdbc;
 
-import static dev.brume.jdbc.Statements.instant;
-import static dev.brume.jdbc.Statements.optionalInstant;
-import static dev.brume.jdbc.Statements.optionalText;
-import static dev.brume.jdbc.Statements.optionalUuid;
-
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Job;
@@ -23,7 +18,6 @@ import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
 import dev.brume.port.Span;
 import dev.brume.port.SpanView;
-import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -78,7 +72,7 @@ final class JdbcHistory implements History {
         List<Read> rows = sql.query(
                 query,
                 row -> new Read(
-                        Rows.job(row), VersionReader.Stored.of(row), instant(row, "defined_at"), Rows.lastEnd(row)),
+                        Rows.job(row), VersionReader.Stored.of(row), row.instant("defined_at"), Rows.lastEnd(row)),
                 values);
         List<Job> jobs =
                 store.versions().read(sql, rows.stream().map(Read::version).toList());
@@ -95,7 +89,7 @@ final class JdbcHistory implements History {
                 "select " + CalendarRows.COLUMNS + ", defined_at, (select count(*) from brume_calendar_use u"
                         + " join brume_job j on j.id = u.job_id where u.namespace = c.namespace and u.name = c.name"
                         + " and j.live_key is not null) as jobs" + CalendarRows.NEWEST + " order by namespace, name",
-                row -> new CalendarView(CalendarRows.row(row), instant(row, "defined_at"), row.getInt("jobs"))));
+                row -> new CalendarView(CalendarRows.row(row), row.instant("defined_at"), row.integer("jobs"))));
     }
 
     @Override
@@ -150,10 +144,10 @@ final class JdbcHistory implements History {
         return "";
     }
 
-    private static RunView liveRun(ResultSet row) throws SQLException {
+    private static RunView liveRun(Row row) throws SQLException {
         RunRow run = Rows.run(row);
         List<Attempt> attempts = new ArrayList<>(run.attempts());
-        String instance = row.getString("instance");
+        String instance = row.text("instance");
         run.lease()
                 .ifPresent(lease -> attempts.add(Attempt.begun(
                         run.attempt(),
@@ -177,34 +171,34 @@ final class JdbcHistory implements History {
                 Map.of());
     }
 
-    private static RunView endedRun(ResultSet row) throws SQLException {
-        Outcome outcome = Outcome.valueOf(row.getString("outcome"));
-        List<Attempt> attempts = new ArrayList<>(Json.attempts(row.getString("earlier")));
-        Optional<UUID> session = optionalUuid(row, "session_id");
+    private static RunView endedRun(Row row) throws SQLException {
+        Outcome outcome = Outcome.valueOf(row.text("outcome"));
+        List<Attempt> attempts = new ArrayList<>(Json.attempts(row.text("earlier")));
+        Optional<UUID> session = row.optionalUuid("session_id");
         if (session.isPresent()) {
             attempts.add(new Attempt(
-                    row.getInt("attempt"),
-                    row.getString("instance"),
+                    row.integer("attempt"),
+                    row.text("instance"),
                     session.get(),
-                    row.getLong("fence"),
-                    instant(row, "started_at"),
-                    optionalInstant(row, "ended_at"),
+                    row.number("fence"),
+                    row.instant("started_at"),
+                    row.optionalInstant("ended_at"),
                     endOf(outcome),
-                    optionalText(row, "error")));
+                    row.optionalText("error")));
         }
         return new RunView(
-                row.getLong("run_id"),
+                row.number("run_id"),
                 Rows.jobKey(row),
                 Rows.owed(row),
-                row.getInt("version"),
-                row.getString("lane"),
-                instant(row, "ready_at"),
+                row.integer("version"),
+                row.text("lane"),
+                row.instant("ready_at"),
                 Optional.empty(),
                 Optional.of(outcome),
-                optionalText(row, "reason"),
+                row.optionalText("reason"),
                 attempts,
-                optionalText(row, "payload"),
-                optionalText(row, "result"),
+                row.optionalText("payload"),
+                row.optionalText("result"),
                 Map.of());
     }
 
@@ -228,7 +222,7 @@ final class JdbcHistory implements History {
             Map<Integer, Output> outputs = new TreeMap<>();
             sql.query(
                     "select attempt, body, bytes, omitted from brume_output where run_id = ?",
-                    row -> outputs.put(row.getInt(1), new Output(row.getString(2), row.getLong(3), row.getLong(4))),
+                    row -> outputs.put(row.integer(1), new Output(row.text(2), row.number(3), row.number(4))),
                     id);
             return found.map(run -> with(run, outputs));
         });
@@ -267,16 +261,16 @@ final class JdbcHistory implements History {
         return store.read(sql -> sql.query(query.toString(), JdbcHistory::span, values.toArray()));
     }
 
-    private static SpanView span(ResultSet row) throws SQLException {
+    private static SpanView span(Row row) throws SQLException {
         Span span = new Span(
-                row.getLong("job_id"),
-                row.getInt("version"),
-                instant(row, "from_at"),
-                instant(row, "until_at"),
-                instant(row, "first_at"),
-                instant(row, "last_at"),
-                row.getLong("occurrences"),
-                row.getString("reason"));
+                row.number("job_id"),
+                row.integer("version"),
+                row.instant("from_at"),
+                row.instant("until_at"),
+                row.instant("first_at"),
+                row.instant("last_at"),
+                row.number("occurrences"),
+                row.text("reason"));
         return new SpanView(Rows.jobKey(row), span);
     }
 
@@ -287,6 +281,6 @@ final class JdbcHistory implements History {
                 "select " + Rows.of("s", Rows.SESSION)
                         + ", (select count(*) from brume_run r where r.session_id = s.id) as runs"
                         + " from brume_session s" + condition + " order by s.opened_at desc",
-                row -> new SessionView(Rows.session(row), row.getInt("runs"))));
+                row -> new SessionView(Rows.session(row), row.integer("runs"))));
     }
 }

@@ -8,13 +8,11 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.OptionalInt;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
 import java.util.function.Function;
@@ -42,10 +40,11 @@ public final class JdbcStore implements Store {
     private final Optional<String> schema;
     private final String description;
     private final boolean managed;
-    private final String begin;
+    private final Duration limit;
     private final ConcurrentMap<String, String> named = new ConcurrentHashMap<>();
     private final VersionReader versions = new VersionReader();
     private final History history = new JdbcHistory(this);
+    private volatile Manners manners;
     private volatile Dialect dialect;
 
     private JdbcStore(Builder builder) {
@@ -53,10 +52,7 @@ public final class JdbcStore implements Store {
         schema = builder.schema;
         description = builder.description;
         managed = builder.managed;
-        long millis = builder.limit.toMillis();
-        begin = "set transaction isolation level read committed; set local statement_timeout = " + millis
-                + "; set local lock_timeout = " + millis + "; set local idle_in_transaction_session_timeout = " + millis
-                + "; set local jit = off; set local enable_seqscan = off";
+        limit = builder.limit;
     }
 
     /** Returns a store on a data source, with its tables in the default schema of its connections. */
@@ -72,7 +68,7 @@ public final class JdbcStore implements Store {
     /**
      * Returns the SQL that creates the tables, for an administrator to run.
      *
-     * @param database {@code postgresql} or {@code h2}
+     * @param database {@code postgresql}, {@code mariadb} or {@code h2}
      * @throws IllegalArgumentException if there is no script for that database
      */
     public static String schemaScript(String database) {
@@ -86,7 +82,7 @@ public final class JdbcStore implements Store {
                 return script.toString();
             }
         }
-        throw new IllegalArgumentException("'" + database + "' is not one of postgresql, h2");
+        throw new IllegalArgumentException("'" + database + "' is not one of " + String.join(", ", Dialect.names()));
     }
 
     @Override
@@ -95,13 +91,13 @@ public final class JdbcStore implements Store {
             Dialect found = Dialect.of(connection);
             SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
             if (managed) {
-                migrator.migrate(connection);
+                migrator.migrate(connection, dataSource::getConnection);
             } else {
                 migrator.verify(connection);
             }
-            dialect = found;
             return null;
         });
+        dialect();
     }
 
     @Override
@@ -122,7 +118,11 @@ public final class JdbcStore implements Store {
     Dialect dialect() {
         Dialect known = dialect;
         if (known == null) {
-            known = withConnection(Dialect::of);
+            known = withConnection(connection -> {
+                Dialect found = Dialect.of(connection);
+                manners = Manners.of(found, connection, limit);
+                return found;
+            });
             dialect = known;
         }
         return known;
@@ -135,7 +135,7 @@ public final class JdbcStore implements Store {
                 : named.computeIfAbsent(
                         sql,
                         text -> text.replaceAll(
-                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate|run|ledger_closed|ledger"
+                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|run|ledger_closed|ledger"
                                         + "|output|settle|span|change|schema))\\b",
                                 schema.get() + ".$1"));
     }
@@ -160,7 +160,7 @@ public final class JdbcStore implements Store {
     }
 
     <T> T read(Function<Statements, T> query) {
-        return withConnection(connection -> query.apply(new Statements(connection, this::name)));
+        return withConnection(connection -> query.apply(new Statements(connection, dialect(), this::name)));
     }
 
     Instant clock() {
@@ -168,9 +168,7 @@ public final class JdbcStore implements Store {
     }
 
     static Instant clock(Statements sql, Dialect dialect) {
-        return sql.first(
-                        "select " + dialect.clock(),
-                        row -> row.getObject(1, OffsetDateTime.class).toInstant())
+        return sql.first("select " + dialect.clock() + " as clock", row -> row.instant("clock"))
                 .orElseThrow();
     }
 
@@ -185,21 +183,17 @@ public final class JdbcStore implements Store {
     }
 
     private <T> T transact(Connection connection, Dialect known, Function<Transaction, T> steps) throws SQLException {
-        Manners before = Manners.of(connection, known);
+        Manners.Before before = manners.begin(connection);
         T result;
         try {
-            before.suspend(connection);
-            Statements sql = new Statements(connection, this::name);
-            if (known == Dialect.POSTGRESQL) {
-                sql.execute(begin);
-            }
+            Statements sql = new Statements(connection, known, this::name);
             result = steps.apply(transaction(sql, known));
         } catch (Statements.UncheckedSql e) {
-            throw rolledBack(connection, before, SqlErrors.wrap(description, e.getCause()));
+            throw rolledBack(before, SqlErrors.wrap(description, e.getCause()));
         } catch (RuntimeException e) {
-            throw rolledBack(connection, before, e);
+            throw rolledBack(before, e);
         } catch (Error e) {
-            throw rolledBack(connection, before, e);
+            throw rolledBack(before, e);
         }
         commit(connection, before);
         return result;
@@ -211,51 +205,23 @@ public final class JdbcStore implements Store {
                 : new JdbcTransaction(sql, known, versions, this::clock);
     }
 
-    /**
-     * How a connection was before a transaction of ours, so that its pool gets it back so. On PostgreSQL the
-     * isolation is set for the transaction alone and needs no giving back.
-     */
-    private record Manners(boolean autoCommit, OptionalInt isolation) {
-        static Manners of(Connection connection, Dialect dialect) throws SQLException {
-            OptionalInt isolation = dialect == Dialect.POSTGRESQL
-                    ? OptionalInt.empty()
-                    : OptionalInt.of(connection.getTransactionIsolation());
-            return new Manners(connection.getAutoCommit(), isolation);
-        }
-
-        void suspend(Connection connection) throws SQLException {
-            if (isolation.isPresent()) {
-                connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
-            }
-            connection.setAutoCommit(false);
-        }
-
-        void restore(Connection connection) throws SQLException {
-            connection.setAutoCommit(autoCommit);
-            if (isolation.isPresent()) {
-                connection.setTransactionIsolation(isolation.getAsInt());
-            }
-        }
-    }
-
-    private void commit(Connection connection, Manners before) {
+    private void commit(Connection connection, Manners.Before before) {
         try {
             connection.commit();
         } catch (SQLException e) {
             throw SqlErrors.wrapCommit(description, e);
         }
         try {
-            before.restore(connection);
+            before.restore();
         } catch (SQLException afterwards) {
             // It is committed; a broken connection shows at its next use.
             LOG.debug("after commit: {}", afterwards.getMessage());
         }
     }
 
-    private static <E extends Throwable> E rolledBack(Connection connection, Manners before, E thrown) {
+    private static <E extends Throwable> E rolledBack(Manners.Before before, E thrown) {
         try {
-            connection.rollback();
-            before.restore(connection);
+            before.rollback();
         } catch (SQLException e) {
             thrown.addSuppressed(e);
         }
@@ -280,11 +246,11 @@ public final class JdbcStore implements Store {
         return read(sql -> sql.first(
                         query,
                         row -> new Outlook(
-                                Statements.instant(row, "clock"),
-                                Statements.optionalInstant(row, "due"),
-                                Statements.optionalInstant(row, "ready"),
-                                row.getBoolean("unsettled"),
-                                row.getBoolean("lapsed")),
+                                row.instant("clock"),
+                                row.optionalInstant("due"),
+                                row.optionalInstant("ready"),
+                                row.truth("unsettled"),
+                                row.truth("lapsed")),
                         values.toArray())
                 .orElseThrow());
     }
@@ -297,7 +263,7 @@ public final class JdbcStore implements Store {
     private static String readyQuery(Look look, Dialect known, List<Object> values) {
         Collection<String> lanes = look.lanes();
         if (lanes.isEmpty()) {
-            return "cast(null as " + (known == Dialect.POSTGRESQL ? "timestamptz" : "timestamp with time zone") + ")";
+            return "cast(null as " + known.instantType() + ")";
         }
         if (known == Dialect.POSTGRESQL) {
             values.add(String.join(",", lanes));
@@ -309,10 +275,18 @@ public final class JdbcStore implements Store {
                     + " and x.lane = l.lane and x.priority = p.priority" + condition
                     + " order by x.ready_at limit 1) r)";
         }
-        values.addAll(lanes);
-        String condition = hint("ready_at", look, values) + JdbcTransaction.handlerCondition(look.handlers(), values);
-        return "(select min(ready_at) from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane in "
-                + Statements.places(lanes.size()) + condition + ")";
+        String column = known.readyColumn();
+        List<String> each = new ArrayList<>();
+        for (String lane : lanes) {
+            for (int priority = 0; priority <= 9; priority++) {
+                values.add(lane);
+                String condition =
+                        hint(column, look, values) + JdbcTransaction.handlerCondition(look.handlers(), values);
+                each.add("(select " + column + " as at from brume_run where state in ('PLANNED', 'BACKING_OFF')"
+                        + " and lane = ? and priority = " + priority + condition + " order by " + column + " limit 1)");
+            }
+        }
+        return "(select min(at) from (" + String.join(" union all ", each) + ") x)";
     }
 
     /** Sets up a store. Confined to one thread. */

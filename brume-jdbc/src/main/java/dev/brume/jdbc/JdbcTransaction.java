@@ -1,6 +1,5 @@
 package dev.brume.jdbc;
 
-import static dev.brume.jdbc.Statements.instant;
 import static dev.brume.jdbc.Statements.places;
 
 import dev.brume.Attempt;
@@ -33,7 +32,6 @@ import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.OffsetDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -66,7 +64,6 @@ class JdbcTransaction implements Transaction {
             "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
                     + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
                     + " ended_at, error, earlier, payload, result, recorded_at) values " + places(24);
-    private static final String IS_LEASED = " where id = ? and session_id = ? and fence = ?";
 
     protected final Statements sql;
     private final Dialect dialect;
@@ -90,9 +87,7 @@ class JdbcTransaction implements Transaction {
     public Instant now() {
         return dialect.clockStandsStill()
                 ? outerClock.get()
-                : sql.first(
-                                "select " + dialect.clock(),
-                                row -> row.getObject(1, OffsetDateTime.class).toInstant())
+                : sql.first("select " + dialect.clock() + " as clock", row -> row.instant("clock"))
                         .orElseThrow();
     }
 
@@ -114,7 +109,7 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public void lockDefinitions() {
-        sql.query("select id from brume_cluster where id = 1 for update", row -> row.getInt(1));
+        sql.query("select id from brume_cluster where id = 1 for update", row -> row.integer(1));
     }
 
     @Override
@@ -268,7 +263,7 @@ class JdbcTransaction implements Transaction {
                 jobs,
                 "",
                 row -> {
-                    VersionKey key = new VersionKey(row.getLong("job_id"), row.getInt("number"));
+                    VersionKey key = new VersionKey(row.number("job_id"), row.integer("number"));
                     if (wanted.contains(key)) {
                         order.add(key);
                         stored.add(VersionReader.Stored.of(row));
@@ -301,7 +296,7 @@ class JdbcTransaction implements Transaction {
                 "select u.job_id from brume_calendar_use u join brume_job j on j.id = u.job_id"
                         + " where u.namespace = ? and u.name = ? and u.number <> ? and j.live_key is not null"
                         + " order by u.job_id limit ?",
-                row -> row.getLong(1),
+                row -> row.number(1),
                 calendar.namespace(),
                 calendar.name(),
                 otherThan,
@@ -313,7 +308,7 @@ class JdbcTransaction implements Transaction {
     public List<JobRow> lockJobsAfter(long id, int limit) {
         List<Long> ids = sql.query(
                 "select id from brume_job where id > ? and live_key is not null order by id limit ?",
-                row -> row.getLong(1),
+                row -> row.number(1),
                 id,
                 limit);
         return List.copyOf(lockJobsById(ids).values());
@@ -323,7 +318,7 @@ class JdbcTransaction implements Transaction {
     public String tzdata() {
         return sql.first(
                         "select tzdata from brume_cluster where id = 1",
-                        row -> Optional.ofNullable(row.getString(1)).orElse(""))
+                        row -> Optional.ofNullable(row.text(1)).orElse(""))
                 .orElse("");
     }
 
@@ -343,7 +338,7 @@ class JdbcTransaction implements Transaction {
         List<Long> due = sql.query(
                 "select id from brume_job where next_at <= ?" + (hint.isPresent() ? " and next_at >= ?" : "")
                         + " order by next_at limit ?",
-                row -> row.getLong(1),
+                row -> row.number(1),
                 values.toArray());
         return chunked(due, chunk -> {
             List<Object> keys = new ArrayList<>(chunk);
@@ -409,7 +404,7 @@ class JdbcTransaction implements Transaction {
     public boolean holdSession(UUID session) {
         return sql.first(
                         "select lease_until from brume_session where id = ? and state = 'OPEN'" + dialect.sessionHold(),
-                        row -> instant(row, "lease_until"),
+                        row -> row.instant("lease_until"),
                         session)
                 .filter(leaseUntil -> leaseUntil.isAfter(now()))
                 .isPresent();
@@ -418,18 +413,15 @@ class JdbcTransaction implements Transaction {
     @Override
     public Numbers take(int count) {
         List<Long> fences = new ArrayList<>(count);
-        List<Long> ids = sql.query(
-                dialect.freshNumbers(),
-                row -> {
-                    fences.add(row.getLong(2));
-                    return row.getLong(1);
-                },
-                count);
+        List<Long> ids = sql.query(dialect.freshNumbers(count), row -> {
+            fences.add(row.number(2));
+            return row.number(1);
+        });
         return new Numbers(ids, fences);
     }
 
     private List<Long> freshFences(int count) {
-        return sql.query(dialect.freshFences(), row -> row.getLong(1), count);
+        return sql.query(dialect.freshFences(count), row -> row.number(1));
     }
 
     @Override
@@ -558,11 +550,12 @@ class JdbcTransaction implements Transaction {
         claim.hint().ifPresent(values::add);
         String handlers = handlerCondition(claim.handlers(), values);
         values.add(limit);
+        String ready = dialect.readyColumn();
         return sql.query(
-                "select id from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane = ? and priority = ?"
-                        + " and ready_at <= ?" + (claim.hint().isPresent() ? " and ready_at >= ?" : "") + handlers
-                        + " order by ready_at, id limit ?",
-                row -> row.getLong(1),
+                "select id from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane = ? and priority = ? and "
+                        + ready + " <= ?" + (claim.hint().isPresent() ? " and " + ready + " >= ?" : "") + handlers
+                        + " order by " + ready + ", id limit ?",
+                row -> row.number(1),
                 values.toArray());
     }
 
@@ -658,33 +651,29 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public Set<LeaseKey> release(List<RunRelease> releases) {
-        List<RunRelease> sorted = releases.stream()
+        Map<LeaseKey, RunRow> held =
+                lockLeased(releases.stream().map(RunRelease::lease).toList());
+        List<RunRelease> accepted = releases.stream()
+                .filter(release -> held.containsKey(release.lease()))
                 .sorted(Comparator.comparing(release -> release.lease().run()))
                 .toList();
-        int[] counts = sql.batch(
+        sql.batch(
                 "update brume_run set state = ?, ready_at = ?, attempts = ?, session_id = null, fence = null,"
-                        + " leased_at = null" + IS_LEASED,
-                sorted,
+                        + " leased_at = null where id = ?",
+                accepted,
                 (parameters, release) -> parameters.all(
                         release.state(),
                         release.readyAt(),
                         Json.attempts(release.attempts()),
-                        release.lease().run(),
-                        release.lease().session(),
-                        release.lease().fence()));
-        Set<LeaseKey> accepted = new HashSet<>();
-        for (int i = 0; i < counts.length; i++) {
-            RunRelease release = sorted.get(i);
-            if (counts[i] > 0) {
-                accepted.add(release.lease());
-                release.output()
-                        .ifPresent(output -> addOutput(
-                                release.lease().run(),
-                                release.attempts().get(release.attempts().size() - 1),
-                                release.output()));
-            }
+                        release.lease().run()));
+        for (RunRelease release : accepted) {
+            release.output()
+                    .ifPresent(output -> addOutput(
+                            release.lease().run(),
+                            release.attempts().get(release.attempts().size() - 1),
+                            release.output()));
         }
-        return accepted;
+        return Set.copyOf(held.keySet());
     }
 
     @Override
@@ -693,7 +682,7 @@ class JdbcTransaction implements Transaction {
         for (LeaseKey lease : leases) {
             boolean ended = sql.first(
                             "select run_id from brume_ledger where run_id = ? and session_id = ? and fence = ?",
-                            row -> row.getLong(1),
+                            row -> row.number(1),
                             lease.run(),
                             lease.session(),
                             lease.fence())
@@ -701,7 +690,7 @@ class JdbcTransaction implements Transaction {
             boolean released = sql
                     .query(
                             "select attempts from brume_run where id = ?",
-                            row -> Json.attempts(row.getString(1)),
+                            row -> Json.attempts(row.text(1)),
                             lease.run())
                     .stream()
                     .flatMap(List::stream)
@@ -718,14 +707,13 @@ class JdbcTransaction implements Transaction {
     @Override
     public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
         List<Long> ids = runs.isEmpty()
-                ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.getLong(1), limit)
+                ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit)
                 : runs.stream().sorted().toList();
         List<Settle> taken = in(
                 "select run_id, job_id, outcome, ended_at from brume_settle where run_id in ",
                 ids,
                 " for update skip locked",
-                row -> new Settle(
-                        row.getLong(1), row.getLong(2), Outcome.valueOf(row.getString(3)), instant(row, "ended_at")));
+                row -> new Settle(row.number(1), row.number(2), Outcome.valueOf(row.text(3)), row.instant("ended_at")));
         sql.batch(
                 "delete from brume_settle where run_id = ?",
                 taken,
@@ -755,7 +743,7 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public long epoch() {
-        return sql.first("select epoch from brume_cluster where id = 1 for update", row -> row.getLong(1))
+        return sql.first("select epoch from brume_cluster where id = 1 for update", row -> row.number(1))
                 .orElseThrow();
     }
 
@@ -842,7 +830,7 @@ class JdbcTransaction implements Transaction {
         Map<Long, Long> leased = new HashMap<>();
         sql.query(
                 "select id, fence from brume_run where session_id = ?",
-                row -> leased.put(row.getLong(1), row.getLong(2)),
+                row -> leased.put(row.number(1), row.number(2)),
                 session);
         return leased;
     }
@@ -857,7 +845,7 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public List<Recount> recount(int limit) {
-        List<Long> suspects = sql.query(COUNTED + " order by j.id limit ?", row -> row.getLong(1), limit);
+        List<Long> suspects = sql.query(COUNTED + " order by j.id limit ?", row -> row.number(1), limit);
         List<Recount> wrong = new ArrayList<>();
         // Counted again under the lock: the first look raced with whoever was changing them.
         for (JobRow job : lockJobsById(suspects).values()) {
@@ -872,7 +860,7 @@ class JdbcTransaction implements Transaction {
     }
 
     private int count(String query, long job) {
-        return sql.first(query, row -> row.getInt(1), job).orElseThrow();
+        return sql.first(query, row -> row.integer(1), job).orElseThrow();
     }
 
     @Override

@@ -1,7 +1,5 @@
 package dev.brume.jdbc;
 
-import static dev.brume.jdbc.Statements.instant;
-
 import dev.brume.Outcome;
 import dev.brume.port.Claim;
 import dev.brume.port.Fence;
@@ -20,7 +18,6 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.UUID;
 import java.util.function.Function;
 
 /**
@@ -206,7 +203,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 .toList();
         Set<LeaseKey> accepted = new HashSet<>(sql.query(
                 END,
-                row -> new LeaseKey(row.getLong(1), row.getObject(2, UUID.class), row.getLong(3)),
+                row -> new LeaseKey(row.number(1), row.uuid("session_id"), row.number(3)),
                 longs(all, end -> end.lease().run()),
                 uuids(all, end -> end.lease().session()),
                 longs(all, end -> end.lease().fence()),
@@ -227,15 +224,14 @@ final class PostgresTransaction extends JdbcTransaction {
     @Override
     public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
         List<Long> ids = runs.isEmpty()
-                ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.getLong(1), limit)
+                ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit)
                 : runs.stream().sorted().toList();
         if (ids.isEmpty()) {
             return List.of();
         }
         return sql.query(
                 TAKE_UNSETTLED,
-                row -> new Settle(
-                        row.getLong(1), row.getLong(2), Outcome.valueOf(row.getString(3)), instant(row, "ended_at")),
+                row -> new Settle(row.number(1), row.number(2), Outcome.valueOf(row.text(3)), row.instant("ended_at")),
                 longs(ids, Function.identity()));
     }
 }

@@ -1,10 +1,5 @@
 package dev.brume.jdbc;
 
-import static dev.brume.jdbc.Statements.instant;
-import static dev.brume.jdbc.Statements.optionalInstant;
-import static dev.brume.jdbc.Statements.optionalText;
-import static dev.brume.jdbc.Statements.optionalUuid;
-
 import dev.brume.JobKey;
 import dev.brume.Origin;
 import dev.brume.Outcome;
@@ -14,12 +9,12 @@ import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
-import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.UUID;
 
 /** Reads the rows that several statements share. */
@@ -39,87 +34,87 @@ final class Rows {
         return table + "." + columns.replace(", ", ", " + table + ".");
     }
 
-    static JobKey jobKey(ResultSet row) throws SQLException {
-        return new JobKey(row.getString("namespace"), row.getString("name"));
+    static JobKey jobKey(Row row) throws SQLException {
+        return new JobKey(row.text("namespace"), row.text("name"));
     }
 
-    static JobRow job(ResultSet row) throws SQLException {
+    static JobRow job(Row row) throws SQLException {
         return new JobRow(
-                row.getLong("id"),
+                row.number("id"),
                 jobKey(row),
-                row.getInt("version"),
-                row.getString("source"),
-                instant(row, "cursor_at"),
-                optionalInstant(row, "next_at"),
-                row.getInt("used"),
-                row.getInt("cap"),
-                row.getInt("waiting"),
+                row.integer("version"),
+                row.text("source"),
+                row.instant("cursor_at"),
+                row.optionalInstant("next_at"),
+                row.integer("used"),
+                row.integer("cap"),
+                row.integer("waiting"),
                 afterEnd(row));
     }
 
-    private static Optional<AfterEnd> afterEnd(ResultSet row) throws SQLException {
-        Optional<Instant> due = optionalInstant(row, "end_due_at");
-        long run = row.getLong("end_run");
-        Optional<Long> awaited = row.wasNull() ? Optional.empty() : Optional.of(run);
+    private static Optional<AfterEnd> afterEnd(Row row) throws SQLException {
+        Optional<Instant> due = row.optionalInstant("end_due_at");
+        OptionalLong run = row.optionalNumber("end_run");
+        Optional<Long> awaited = run.isPresent() ? Optional.of(run.getAsLong()) : Optional.empty();
         return due.isEmpty() && awaited.isEmpty() ? Optional.empty() : Optional.of(new AfterEnd(due, awaited));
     }
 
-    static Optional<JobAdvance.LastEnd> lastEnd(ResultSet row) throws SQLException {
-        long run = row.getLong("last_run");
-        return row.wasNull()
+    static Optional<JobAdvance.LastEnd> lastEnd(Row row) throws SQLException {
+        OptionalLong run = row.optionalNumber("last_run");
+        return run.isEmpty()
                 ? Optional.empty()
                 : Optional.of(new JobAdvance.LastEnd(
-                        run, Outcome.valueOf(row.getString("last_outcome")), instant(row, "last_ended_at")));
+                        run.getAsLong(), Outcome.valueOf(row.text("last_outcome")), row.instant("last_ended_at")));
     }
 
-    static RunRow.Owed owed(ResultSet row) throws SQLException {
+    static RunRow.Owed owed(Row row) throws SQLException {
         return new RunRow.Owed(
-                row.getLong("job_id"),
-                instant(row, "planned_at"),
-                row.getString("slot"),
-                Origin.valueOf(row.getString("origin")),
-                LocalDateTime.parse(row.getString("nominal")),
-                row.getString("zone"),
-                optionalText(row, "note"));
+                row.number("job_id"),
+                row.instant("planned_at"),
+                row.text("slot"),
+                Origin.valueOf(row.text("origin")),
+                LocalDateTime.parse(row.text("nominal")),
+                row.text("zone"),
+                row.optionalText("note"));
     }
 
-    static RunRow run(ResultSet row) throws SQLException {
+    static RunRow run(Row row) throws SQLException {
         return new RunRow(
-                row.getLong("id"),
+                row.number("id"),
                 owed(row),
-                row.getInt("version"),
-                RunState.valueOf(row.getString("state")),
-                row.getString("lane"),
-                row.getInt("priority"),
-                optionalText(row, "handler"),
-                instant(row, "ready_at"),
+                row.integer("version"),
+                RunState.valueOf(row.text("state")),
+                row.text("lane"),
+                row.integer("priority"),
+                row.optionalText("handler"),
+                row.instant("ready_at"),
                 lease(row),
-                Json.attempts(row.getString("attempts")),
-                row.getInt("attempt"),
-                optionalText(row, "payload"));
+                Json.attempts(row.text("attempts")),
+                row.integer("attempt"),
+                row.optionalText("payload"));
     }
 
-    private static Optional<RunRow.Lease> lease(ResultSet row) throws SQLException {
-        Optional<UUID> session = optionalUuid(row, "session_id");
+    private static Optional<RunRow.Lease> lease(Row row) throws SQLException {
+        Optional<UUID> session = row.optionalUuid("session_id");
         return session.isEmpty()
                 ? Optional.empty()
-                : Optional.of(new RunRow.Lease(session.get(), row.getLong("fence"), instant(row, "leased_at")));
+                : Optional.of(new RunRow.Lease(session.get(), row.number("fence"), row.instant("leased_at")));
     }
 
-    static SessionRow session(ResultSet row) throws SQLException {
+    static SessionRow session(Row row) throws SQLException {
         return new SessionRow(
-                row.getObject("id", UUID.class),
-                row.getString("instance"),
-                row.getString("host"),
-                row.getLong("pid"),
-                List.of(row.getString("lanes").split(",")),
-                row.getString("software"),
-                row.getString("tzdata"),
-                row.getLong("epoch"),
-                SessionRow.State.valueOf(row.getString("state")),
-                instant(row, "opened_at"),
-                instant(row, "renewed_at"),
-                instant(row, "lease_until"),
-                optionalInstant(row, "ended_at"));
+                row.uuid("id"),
+                row.text("instance"),
+                row.text("host"),
+                row.number("pid"),
+                List.of(row.text("lanes").split(",")),
+                row.text("software"),
+                row.text("tzdata"),
+                row.number("epoch"),
+                SessionRow.State.valueOf(row.text("state")),
+                row.instant("opened_at"),
+                row.instant("renewed_at"),
+                row.instant("lease_until"),
+                row.optionalInstant("ended_at"));
     }
 }

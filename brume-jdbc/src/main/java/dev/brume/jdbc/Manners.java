@@ -1,0 +1,151 @@
+package dev.brume.jdbc;
+
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.SQLFeatureNotSupportedException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.OptionalInt;
+
+/**
+ * How a transaction of ours behaves on a connection of someone's pool: READ COMMITTED, with limits on statements, on
+ * waits for locks and on pauses, so that a frozen holder of row locks cannot stop the others. The pool gets its
+ * connection back as it was. Immutable and safe for use by many threads.
+ */
+final class Manners {
+    private static final Duration SOCKET_SLACK = Duration.ofSeconds(2);
+
+    private final Optional<String> begin;
+    private final Optional<String> end;
+    private final boolean byDriver;
+    private final int socketMillis;
+
+    private Manners(Optional<String> begin, Optional<String> end, boolean byDriver, Duration limit) {
+        this.begin = begin;
+        this.end = end;
+        this.byDriver = byDriver;
+        this.socketMillis = (int) limit.plus(SOCKET_SLACK).toMillis();
+    }
+
+    /**
+     * Returns the manners for a database.
+     *
+     * @param limit of one statement, one wait and one pause
+     */
+    static Manners of(Dialect dialect, Connection connection, Duration limit) throws SQLException {
+        return switch (dialect) {
+            case POSTGRESQL -> new Manners(Optional.of(postgres(connection, limit)), Optional.empty(), false, limit);
+            case MARIADB -> new Manners(Optional.of(mariadb(limit)), Optional.of(MARIADB_END), false, limit);
+            case H2 -> new Manners(Optional.empty(), Optional.empty(), true, limit);
+        };
+    }
+
+    private static String postgres(Connection connection, Duration limit) throws SQLException {
+        long millis = limit.toMillis();
+        return "set transaction isolation level read committed; set local statement_timeout = " + millis
+                + "; set local lock_timeout = " + millis + "; set local idle_in_transaction_session_timeout = " + millis
+                + (knowsTcpTimeout(connection) ? "; set local tcp_user_timeout = " + millis : "")
+                + "; set local jit = off; set local enable_seqscan = off";
+    }
+
+    /** Servers on other systems refuse the setting. */
+    private static boolean knowsTcpTimeout(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                var rows = statement.executeQuery("select version()")) {
+            return rows.next() && rows.getString(1).toLowerCase(Locale.ROOT).contains("linux");
+        }
+    }
+
+    /** Nothing there is for one transaction alone, so what was set before is kept beside and put back. */
+    private static String mariadb(Duration limit) {
+        long seconds = Math.max(1, limit.toSeconds());
+        return "set @brume_1 = @@tx_isolation, @brume_2 = @@max_statement_time, @brume_3 = @@innodb_lock_wait_timeout,"
+                + " @brume_4 = @@idle_transaction_timeout, tx_isolation = 'READ-COMMITTED', max_statement_time = "
+                + limit.toMillis() / 1000.0 + ", innodb_lock_wait_timeout = " + seconds
+                + ", idle_transaction_timeout = "
+                + seconds;
+    }
+
+    private static final String MARIADB_END =
+            "set tx_isolation = @brume_1, max_statement_time = @brume_2, innodb_lock_wait_timeout = @brume_3,"
+                    + " idle_transaction_timeout = @brume_4";
+
+    /** Begins a transaction. */
+    Before begin(Connection connection) throws SQLException {
+        OptionalInt isolation = byDriver ? OptionalInt.of(connection.getTransactionIsolation()) : OptionalInt.empty();
+        Before before = new Before(connection, connection.getAutoCommit(), isolation, limitSocket(connection));
+        try {
+            if (byDriver) {
+                connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
+            }
+            connection.setAutoCommit(false);
+            run(connection, begin);
+        } catch (SQLException e) {
+            try {
+                before.rollback();
+            } catch (SQLException again) {
+                e.addSuppressed(again);
+            }
+            throw e;
+        }
+        return before;
+    }
+
+    private OptionalInt limitSocket(Connection connection) throws SQLException {
+        if (byDriver) {
+            return OptionalInt.empty();
+        }
+        try {
+            int before = connection.getNetworkTimeout();
+            if (before != 0 && before <= socketMillis) {
+                return OptionalInt.empty();
+            }
+            connection.setNetworkTimeout(Runnable::run, socketMillis);
+            return OptionalInt.of(before);
+        } catch (SQLFeatureNotSupportedException e) {
+            return OptionalInt.empty();
+        }
+    }
+
+    private static void run(Connection connection, Optional<String> sql) throws SQLException {
+        if (sql.isPresent()) {
+            try (Statement statement = connection.createStatement()) {
+                statement.execute(sql.get());
+            }
+        }
+    }
+
+    /** How a connection was before. */
+    final class Before {
+        private final Connection connection;
+        private final boolean autoCommit;
+        private final OptionalInt isolation;
+        private final OptionalInt socketMillisBefore;
+
+        private Before(
+                Connection connection, boolean autoCommit, OptionalInt isolation, OptionalInt socketMillisBefore) {
+            this.connection = connection;
+            this.autoCommit = autoCommit;
+            this.isolation = isolation;
+            this.socketMillisBefore = socketMillisBefore;
+        }
+
+        void rollback() throws SQLException {
+            connection.rollback();
+            restore();
+        }
+
+        void restore() throws SQLException {
+            run(connection, end);
+            connection.setAutoCommit(autoCommit);
+            if (isolation.isPresent()) {
+                connection.setTransactionIsolation(isolation.getAsInt());
+            }
+            if (socketMillisBefore.isPresent()) {
+                connection.setNetworkTimeout(Runnable::run, socketMillisBefore.getAsInt());
+            }
+        }
+    }
+}
