@@ -1,22 +1,29 @@
 package dev.brume;
 
+import dev.brume.duties.ClusterOrders;
 import dev.brume.duties.Instance;
+import dev.brume.duties.OneOffOrders;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.Settings;
 import dev.brume.engine.Engine;
 import dev.brume.port.History;
+import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.TimeSource;
 import dev.brume.schedule.DayCalendar;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
+import java.sql.Connection;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CountDownLatch;
 
 /**
  * One instance of the engine on a store that any number of instances share.
@@ -25,20 +32,28 @@ import java.util.concurrent.ConcurrentHashMap;
  * seconds, and leaves the store to whoever opened it. Safe for use by many threads.
  */
 public final class Brume implements AutoCloseable {
-    /** How long {@link #close()} lets runs go on. */
+    /** How long {@link #close()} lets runs go on unless it is set otherwise. */
     public static final Duration DRAIN_LIMIT = Duration.ofSeconds(30);
 
     private final Store store;
     private final Instance instance;
     private final Registrar registrar;
+    private final OneOffOrders orders;
+    private final Duration drainLimit;
+    private final boolean stopsWithTheProcess;
+    private final CountDownLatch over = new CountDownLatch(1);
     private final Map<String, Handler> handlers = new ConcurrentHashMap<>();
     private Engine engine;
     private boolean stopped;
+    private boolean stoppedClean = true;
 
     private Brume(Builder builder) {
         store = builder.store;
         instance = new Instance(builder.settings(), store, TimeSource.system(), builder.watcher);
         registrar = new Registrar(instance);
+        orders = new OneOffOrders(instance);
+        drainLimit = builder.drainLimit;
+        stopsWithTheProcess = builder.stopsWithTheProcess;
         store.prepare();
     }
 
@@ -75,23 +90,23 @@ public final class Brume implements AutoCloseable {
      * @param source where they come from, such as a file's name
      */
     public List<Defined> define(Collection<Job> jobs, String source) {
-        return define(jobs, Map.of(), source);
+        return define(DefinitionSet.of(source, jobs));
     }
 
     /**
-     * Defines calendars and jobs, or updates them in place. A calendar that changed is a new version of every job that
-     * goes by it.
+     * Defines limits, calendars and jobs, or updates them in place. A calendar that changed is a new version of every job
+     * that goes by it; a limit that was raised lets go whoever waits for it.
      *
-     * @param calendars by name; a job's schedules refer to those of its own namespace
-     * @param source where they come from, such as a file's name
+     * @throws IllegalArgumentException if a job names a limit that is not defined
      */
-    public List<Defined> define(Collection<Job> jobs, Map<CalendarKey, DayCalendar> calendars, String source) {
-        return registrar.define(jobs, calendars, source, instance.settings().instance());
+    public List<Defined> define(DefinitionSet set) {
+        return registrar.define(set, instance.settings().instance());
     }
 
     /** Defines a calendar in the default namespace, or updates it and every job that goes by it. */
     public void define(DayCalendar calendar) {
-        define(List.of(), Map.of(new CalendarKey(JobKey.MAIN, calendar.name()), calendar), "api");
+        define(DefinitionSet.of("api", List.of())
+                .withCalendars(Map.of(new CalendarKey(JobKey.MAIN, calendar.name()), calendar)));
     }
 
     /**
@@ -102,6 +117,59 @@ public final class Brume implements AutoCloseable {
      */
     public boolean drop(JobKey key) {
         return registrar.drop(key, instance.settings().instance());
+    }
+
+    /**
+     * Orders a single run of a job at an instant, by a key of the caller's.
+     *
+     * @param key unique within the job for ever, so that an order given twice makes one run
+     * @return false if the job has, or had, a one-off of that key; nothing is changed then
+     * @throws IllegalArgumentException if there is no such job, or the key is empty or longer than 150 characters
+     */
+    public boolean planAt(JobKey job, String key, Instant at) {
+        return orders.planAt(job, key, at, Optional.empty(), Optional.empty());
+    }
+
+    /**
+     * Orders a single run in a transaction of the caller's: it is owed if that commits, and never was if it rolls back. It
+     * adds one row, locks nothing else, and is right at any isolation level.
+     *
+     * @param connection to the database that Brume is in, within a transaction
+     * @param payload what the run is given; the job's own if null
+     * @see #planAt(JobKey, String, Instant)
+     */
+    public boolean planAt(Connection connection, JobKey job, String key, Instant at, String payload) {
+        return orders.planAt(job, key, at, Optional.ofNullable(payload), Optional.of(connection));
+    }
+
+    /**
+     * Orders a single run in a transaction of the caller's, after a while that is counted from this call, however long ago
+     * the transaction began and whenever it commits.
+     *
+     * @see #planAt(Connection, JobKey, String, Instant, String)
+     */
+    public boolean planIn(Connection connection, JobKey job, String key, Duration wait, String payload) {
+        return orders.planIn(job, key, wait, Optional.ofNullable(payload), Optional.of(connection));
+    }
+
+    /**
+     * Asks the instances of a name to drain: they lease nothing more from now on, let their runs end, and leave.
+     *
+     * @return their sessions; empty if no instance of that name takes work
+     */
+    public List<SessionRow> drain(String instanceName) {
+        return new ClusterOrders(instance)
+                .drain(instanceName, instance.settings().instance());
+    }
+
+    /**
+     * Says that the database was restored from a copy. Whatever ran when the copy was taken is refused from then on, even
+     * where the copy would give out the same fences again. Call it before the first instance starts on it.
+     *
+     * @return the new epoch
+     */
+    public long databaseWasRestored() {
+        return new ClusterOrders(instance).restored(instance.settings().instance());
     }
 
     /** Returns what can be looked at. */
@@ -119,27 +187,43 @@ public final class Brume implements AutoCloseable {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
         engine = new Engine(instance, handlers);
+        instance.whenAskedToDrain(() -> new Thread(this::close, "brume-drain").start());
+        if (stopsWithTheProcess) {
+            Runtime.getRuntime().addShutdownHook(new Thread(this::close, "brume-stop"));
+        }
         engine.start();
     }
 
     /**
+     * Waits until it has stopped, by whatever caused that: {@link #stop}, {@link #close}, or someone who asked it to drain.
+     */
+    public void awaitStopped() throws InterruptedException {
+        over.await();
+    }
+
+    /**
      * Stops, letting runs go on for at most so long; what remains is cut short and handed back. Does
-     * nothing if it was stopped before or never started.
+     * nothing more if it was stopped before or never started.
      *
      * @return whether all runs had ended by then
      */
     public synchronized boolean stop(Duration limit) throws InterruptedException {
         if (engine == null || stopped) {
-            return true;
+            return stoppedClean;
         }
         stopped = true;
-        return engine.stop(limit);
+        try {
+            stoppedClean = engine.stop(limit);
+            return stoppedClean;
+        } finally {
+            over.countDown();
+        }
     }
 
     @Override
     public void close() {
         try {
-            stop(DRAIN_LIMIT);
+            stop(drainLimit);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
@@ -156,6 +240,8 @@ public final class Brume implements AutoCloseable {
         private Duration poll = Settings.POLL;
         private int batch = Settings.BATCH;
         private Watcher watcher = event -> {};
+        private Duration drainLimit = DRAIN_LIMIT;
+        private boolean stopsWithTheProcess;
 
         private Builder(Store store) {
             this.store = store;
@@ -194,6 +280,21 @@ public final class Brume implements AutoCloseable {
         /** Sets how often it looks for what it was not told of. */
         public Builder poll(Duration interval) {
             poll = interval;
+            return this;
+        }
+
+        /** Sets how long runs may go on when it is closed, or asked by someone else to drain. */
+        public Builder drainLimit(Duration limit) {
+            drainLimit = limit;
+            return this;
+        }
+
+        /**
+         * Makes it stop in good order when the process is told to end, before the process does. Leave it out where the
+         * application closes it itself.
+         */
+        public Builder stopWithTheProcess() {
+            stopsWithTheProcess = true;
             return this;
         }
 

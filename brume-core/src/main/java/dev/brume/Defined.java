@@ -16,6 +16,8 @@ public record Defined(JobKey key, Kind kind, int version) {
         /** A new version is in force. */
         CHANGED,
         /** Nothing was written. */
-        UNCHANGED
+        UNCHANGED,
+        /** Nothing was written: a higher revision of its source is in force. */
+        OUTDATED
     }
 }

@@ -21,6 +21,8 @@ public record Event(Kind kind, Instant at, String instance, Optional<JobKey> job
     public enum Kind {
         /** The instance opened a session. */
         JOINED,
+        /** The instance takes no more work and will leave. */
+        DRAINING,
         /** The instance closed its session. */
         LEFT,
         /** A job was defined or changed. */

@@ -42,6 +42,8 @@ public final class Job {
     /** The longest payload, in characters. */
     public static final int LONGEST_PAYLOAD = 64 * 1024;
 
+    private static final int MOST_GATES = 9;
+
     private final JobKey key;
     private final String description;
     private final List<Schedule> schedules;
@@ -57,6 +59,7 @@ public final class Job {
     private final Optional<String> payload;
     private final boolean enabled;
     private final Optional<Duration> spread;
+    private final List<GateKey> gates;
     private final Timeline timeline;
 
     private Job(Builder builder) {
@@ -75,6 +78,7 @@ public final class Job {
         payload = Optional.ofNullable(builder.payload);
         enabled = builder.enabled;
         spread = Optional.ofNullable(builder.spread);
+        gates = List.copyOf(builder.gates);
         timeline = Spread.of(Union.of(schedules), offset());
     }
 
@@ -167,6 +171,16 @@ public final class Job {
         return spread;
     }
 
+    /** Returns the gates it shares with other jobs, in their order: its exclusion key and its limits. */
+    public List<GateKey> gates() {
+        return gates;
+    }
+
+    /** Returns its shared gates of a kind, in their order. */
+    public List<GateKey> gates(GateKey.Kind kind) {
+        return gates.stream().filter(gate -> gate.kind() == kind).toList();
+    }
+
     /** Returns by how much later than its rules say this job is owed: {@link Spread#offset} of its key. */
     public Duration offset() {
         return spread.map(width -> Spread.offset(key.namespace() + "/" + key.name(), width))
@@ -245,6 +259,7 @@ public final class Job {
         copy.payload = payload.orElse(null);
         copy.enabled = enabled;
         copy.spread = spread.orElse(null);
+        copy.gates.addAll(gates);
         return new Job(copy);
     }
 
@@ -276,7 +291,7 @@ public final class Job {
                 priority,
                 tags,
                 payload,
-                List.of(enabled, spread));
+                List.of(enabled, spread, gates));
     }
 
     @Override
@@ -299,6 +314,7 @@ public final class Job {
         private final JobKey key;
         private final List<Schedule> schedules = new ArrayList<>();
         private final List<String> tags = new ArrayList<>();
+        private final TreeSet<GateKey> gates = new TreeSet<>();
         private String description = "";
         private Work work;
         private Duration timeLimit;
@@ -454,6 +470,30 @@ public final class Job {
                         "payload: " + text.length() + " characters is above " + LONGEST_PAYLOAD);
             }
             payload = text;
+            return this;
+        }
+
+        /**
+         * Makes runs of this job and of all others that name the same key exclude each other, in all namespaces; {@code
+         * ifBusy} says what becomes of an occurrence meanwhile.
+         */
+        public Builder exclusive(String key) {
+            gates.removeIf(gate -> gate.kind() == GateKey.Kind.KEY);
+            gates.add(new GateKey(GateKey.Kind.KEY, key));
+            return this;
+        }
+
+        /**
+         * Puts this job under a limit that it shares with all others that name it, in all namespaces. An occurrence that
+         * finds the limit full waits, whatever {@code ifBusy} says, as it would for a free worker.
+         *
+         * @param name of a limit that is defined, or is being defined along with the job
+         */
+        public Builder limit(String name) {
+            gates.add(new GateKey(GateKey.Kind.LIMIT, name));
+            if (gates.size() > MOST_GATES) {
+                throw new IllegalArgumentException("limits: more than " + (MOST_GATES - 1) + " of one job");
+            }
             return this;
         }
 

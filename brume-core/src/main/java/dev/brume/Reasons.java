@@ -17,5 +17,8 @@ public final class Reasons {
     /** Its instances died too often. */
     public static final String LOST_TOO_OFTEN = "LOST_TOO_OFTEN";
 
+    /** The job was dropped before its one-off was due. */
+    public static final String JOB_DROPPED = "JOB_DROPPED";
+
     private Reasons() {}
 }

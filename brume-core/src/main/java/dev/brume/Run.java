@@ -37,6 +37,17 @@ public interface Run {
     /** Sets the text kept as the run's result; the last call counts. */
     void result(String text);
 
+    /**
+     * Ends the run as succeeded, in one transaction with what the work writes into the database that Brume is in: both are
+     * committed, exactly once, or neither. What the handler does afterwards is not part of the run any more. At most once
+     * in an attempt.
+     *
+     * @throws LeaseLostException if the lease no longer holds: nothing was written, another instance has the run
+     * @throws OutcomeUnknownException if the connection died at the commit and nobody can be asked whether it went through
+     * @throws Exception whatever the work throws: nothing was written, and the attempt goes on
+     */
+    void commit(GuardedWork work) throws Exception;
+
     /** Returns why the attempt should end early, empty while it need not. */
     Optional<StopReason> stopAsked();
 }

@@ -30,7 +30,9 @@ import picocli.CommandLine.IVersionProvider;
             PreviewCommand.class,
             ExplainCommand.class,
             CheckCommand.class,
+            DrainCommand.class,
             DropCommand.class,
+            RestoredCommand.class,
             SchemaCommand.class
         },
         footerHeading = "%nExit codes:%n",
@@ -39,6 +41,7 @@ import picocli.CommandLine.IVersionProvider;
             "  1  what was asked about is not there",
             "  2  the command line, an expression or a definition file is wrong; nothing was changed",
             "  3  the database cannot be reached or written",
+            "  4  what was waited for has not come about yet",
             "",
             "Start with:  brume demo"
         })

@@ -14,6 +14,9 @@ final class ExitCode {
     /** The database cannot be reached or written. */
     static final int STORE = 3;
 
+    /** What was waited for has not come about yet. */
+    static final int NOT_YET = 4;
+
     /** A mistake of ours. */
     static final int INTERNAL = 70;
 

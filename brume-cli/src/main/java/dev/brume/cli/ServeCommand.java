@@ -104,8 +104,8 @@ final class ServeCommand implements Callable<Integer> {
         CountDownLatch over = new CountDownLatch(1);
         Runtime.getRuntime().addShutdownHook(hook(asked, over));
         try (StoreOptions.OpenStore open = options.host(CONNECTIONS, leaseTime)) {
-            Brume brume = build(open, leaseTime, printer);
-            definitions.forEach(file -> brume.define(file.jobs(), file.calendars(), file.source()));
+            Brume brume = build(open, leaseTime, drain, printer);
+            definitions.forEach(file -> define(brume, file));
             startUpReport(brume, definitions)
                     .forEach(line -> spec.commandLine().getErr().println(line));
             serve(brume, drain, asked);
@@ -115,9 +115,10 @@ final class ServeCommand implements Callable<Integer> {
         return ExitCode.OK;
     }
 
-    private Brume build(StoreOptions.OpenStore open, Duration leaseTime, EventPrinter printer) {
+    private Brume build(StoreOptions.OpenStore open, Duration leaseTime, Duration drain, EventPrinter printer) {
         try {
-            Brume.Builder builder = Brume.on(open.store()).lease(leaseTime).watcher(printer);
+            Brume.Builder builder =
+                    Brume.on(open.store()).lease(leaseTime).drainLimit(drain).watcher(printer);
             if (name != null) {
                 builder.instance(name);
             }
@@ -133,12 +134,33 @@ final class ServeCommand implements Callable<Integer> {
 
     private void serve(Brume brume, Duration drain, CountDownLatch asked) throws InterruptedException {
         brume.start();
+        Thread drained = new Thread(() -> awaitStopped(brume, asked), "brume-drained");
+        drained.setDaemon(true);
+        drained.start();
         asked.await();
         PrintWriter err = spec.commandLine().getErr();
         err.println("brume: stopping; runs may go on for " + Durations.format(drain));
         boolean clean = brume.stop(drain);
         err.println(
                 clean ? "brume: stopped; all runs had ended" : "brume: stopped; what had not ended was handed back");
+    }
+
+    /** Someone else may ask the instance to drain; then the command has nothing left to do either. */
+    private static void awaitStopped(Brume brume, CountDownLatch asked) {
+        try {
+            brume.awaitStopped();
+            asked.countDown();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private static void define(Brume brume, DefinitionFile file) {
+        try {
+            brume.define(file.definitions());
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(file.source() + ": " + e.getMessage());
+        }
     }
 
     /** Lets a signal ask for the end, and the process live until it has come. */

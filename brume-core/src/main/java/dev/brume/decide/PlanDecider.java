@@ -1,5 +1,6 @@
 package dev.brume.decide;
 
+import dev.brume.GateKey;
 import dev.brume.IfBusy;
 import dev.brume.IfMissed;
 import dev.brume.Job;
@@ -39,6 +40,7 @@ public final class PlanDecider {
     private final JobRow row;
     private final Instant now;
     private final int most;
+    private final Gates gates;
     private final Optional<Occurrence> byEnd;
     private final Timeline owed;
     private final Deque<Occurrence> onTime = new ArrayDeque<>();
@@ -50,11 +52,12 @@ public final class PlanDecider {
     private int used;
     private int waiting;
 
-    private PlanDecider(Job job, JobRow row, Instant now, int most) {
+    private PlanDecider(Job job, JobRow row, Instant now, int most, Gates gates) {
         this.job = job;
         this.row = row;
         this.now = now;
         this.most = most;
+        this.gates = gates;
         this.used = row.used();
         this.waiting = row.waiting();
         this.byEnd = row.afterEnd()
@@ -71,14 +74,21 @@ public final class PlanDecider {
      * @param job the definition in force
      * @param row the job's row, locked
      * @param now the database's clock, inclusive
+     * @param gates the job's shared gates, locked; what the plan takes of them is taken here
      */
-    public static Plan decide(Job job, JobRow row, Instant now) {
-        return new PlanDecider(job, row, now, MOST_AT_ONCE).plan();
+    public static Plan decide(Job job, JobRow row, Instant now, Gates gates) {
+        return new PlanDecider(job, row, now, MOST_AT_ONCE, gates).plan();
     }
 
     /** Decides everything owed in one go, however much it is: for a definition that is about to end. */
-    public static Plan decideAll(Job job, JobRow row, Instant now) {
-        return new PlanDecider(job, row, now, Integer.MAX_VALUE).plan();
+    public static Plan decideAll(Job job, JobRow row, Instant now, Gates gates) {
+        return new PlanDecider(job, row, now, Integer.MAX_VALUE, gates).plan();
+    }
+
+    /** Says whether a one-off of a job may start, taking its places of the gates if so; it waits for them otherwise. */
+    public static Verdict admitOneOff(Job job, JobRow row, Gates gates) {
+        PlanDecider decider = new PlanDecider(job, row, row.cursor(), 1, gates);
+        return decider.mayStart() ? Verdict.START : Verdict.HOLD;
     }
 
     private Plan plan() {
@@ -198,15 +208,33 @@ public final class PlanDecider {
 
     private void admit(Occurrence occurrence, Origin origin) {
         IfBusy policy = job.ifBusy();
-        if (used < policy.places()) {
+        if (mayStart()) {
             used++;
             decisions.add(new Decision(occurrence, Verdict.START, Optional.empty(), origin));
-        } else if (origin == Origin.CATCH_UP || policy.choice() == IfBusy.Choice.WAIT && waiting < policy.bound()) {
+        } else if (origin == Origin.CATCH_UP
+                || onlyLimitsAreFull()
+                || policy.choice() == IfBusy.Choice.WAIT && waiting < policy.bound()) {
             waiting++;
             decisions.add(new Decision(occurrence, Verdict.HOLD, Optional.empty(), origin));
         } else {
             String reason = policy.choice() == IfBusy.Choice.WAIT ? Reasons.TOO_MANY_WAITING : Reasons.BUSY;
             decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(reason), origin));
         }
+    }
+
+    /** Takes the shared gates if all places are free; nothing overtakes an earlier run of the job that waits. */
+    private boolean mayStart() {
+        boolean free = used < job.ifBusy().places() && waiting == 0 && gates.open(job.gates());
+        if (free) {
+            gates.take(job.gates());
+        }
+        return free;
+    }
+
+    /** A full limit is like a want of workers: no overlap, so an occurrence waits for it. */
+    private boolean onlyLimitsAreFull() {
+        return used + waiting < job.ifBusy().places()
+                && !job.gates(GateKey.Kind.LIMIT).isEmpty()
+                && gates.open(job.gates(GateKey.Kind.KEY));
     }
 }

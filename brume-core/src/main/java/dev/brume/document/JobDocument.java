@@ -1,5 +1,6 @@
 package dev.brume.document;
 
+import dev.brume.GateKey;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -34,7 +35,9 @@ public final class JobDocument {
             "tags",
             "payload",
             "enabled",
-            "spread");
+            "spread",
+            "exclusive",
+            "limits");
     private static final Map<String, IfLost> LOST = ordered("runAgain", IfLost.RUN_AGAIN, "giveUp", IfLost.GIVE_UP);
     private static final Map<String, IfMissed.Choice> MISSED = ordered(
             "latest", IfMissed.Choice.RUN_LATEST, "each", IfMissed.Choice.RUN_EACH, "none", IfMissed.Choice.SKIP);
@@ -67,6 +70,9 @@ public final class JobDocument {
         fields.set("ifLost", fields.word("ifLost", LOST), job::ifLost);
         fields.set("lane", fields.text("lane"), job::lane);
         fields.set("priority", fields.integer("priority"), job::priority);
+        fields.set("exclusive", fields.text("exclusive"), job::exclusive);
+        fields.texts("limits")
+                .ifPresent(limits -> limits.forEach(name -> fields.read("limits", () -> job.limit(name))));
         fields.texts("tags").ifPresent(tags -> tags.forEach(tag -> fields.read("tags", () -> job.tag(tag))));
         fields.set("payload", fields.text("payload"), job::payload);
         fields.set("enabled", fields.flag("enabled"), job::enabled);
@@ -181,6 +187,12 @@ public final class JobDocument {
         }
         job.payload().ifPresent(payload -> document.put("payload", payload));
         job.spread().ifPresent(width -> document.put("spread", width.toString()));
+        job.gates(GateKey.Kind.KEY).forEach(key -> document.put("exclusive", key.name()));
+        List<String> limits =
+                job.gates(GateKey.Kind.LIMIT).stream().map(GateKey::name).toList();
+        if (!limits.isEmpty()) {
+            document.put("limits", limits);
+        }
         if (!job.enabled()) {
             document.put("enabled", false);
         }

@@ -44,7 +44,7 @@ final class ClaimDuty {
 
     private List<LeasedRun> claim(
             Transaction tx, Instance.Session session, String lane, Optional<Instant> hint, int limit) {
-        if (!tx.holdSession(session.id())) {
+        if (!tx.holdSession(session.lease())) {
             return List.of();
         }
         long nanos = instance.time().nanos();

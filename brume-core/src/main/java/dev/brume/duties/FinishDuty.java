@@ -87,7 +87,12 @@ public final class FinishDuty implements Duty {
         List<RunEnd> ends = new ArrayList<>();
         List<RunRelease> releases = new ArrayList<>();
         Instant now = null;
+        Set<LeaseKey> recorded = new HashSet<>();
         for (Completion completion : batch) {
+            if (completion.recorded()) {
+                recorded.add(completion.run().row().leaseKey());
+                continue;
+            }
             Attempt attempt = attempt(completion);
             AfterAttempt after = after(completion, attempt);
             LeaseKey lease = completion.run().row().leaseKey();
@@ -104,7 +109,8 @@ public final class FinishDuty implements Duty {
                         completion.output()));
             }
         }
-        Set<LeaseKey> ended = ends.isEmpty() ? Set.of() : tx.end(ends);
+        Set<LeaseKey> ended = new HashSet<>(recorded);
+        ended.addAll(ends.isEmpty() ? Set.of() : tx.end(ends));
         Set<LeaseKey> released = releases.isEmpty() ? Set.of() : tx.release(releases);
         return new Report(ended, released, unclear ? onRecord(tx, ended, released) : Set.of());
     }

@@ -1,15 +1,19 @@
 package dev.brume.duties;
 
 import dev.brume.Event;
+import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Watcher;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.SessionLease;
+import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.StoreException;
 import dev.brume.port.TimeSource;
 import dev.brume.port.Transaction;
 import dev.brume.port.WorkerPool;
+import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -25,6 +29,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ConcurrentMap;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -48,6 +53,8 @@ public final class Instance {
     private final ConcurrentMap<Long, LeasedRun> held = new ConcurrentHashMap<>();
     private final Queue<Completion> completions = new ConcurrentLinkedQueue<>();
     private final ConcurrentMap<String, Long> problems = new ConcurrentHashMap<>();
+    private final ClockGuard guard;
+    private volatile Runnable whenAskedToDrain = () -> {};
     private volatile WorkerPool workers;
     private volatile Session session;
     private volatile ClockReading clock;
@@ -59,10 +66,11 @@ public final class Instance {
      * @param id random
      * @param epoch in which it was opened
      * @param leaseEndNanos the monotonic clock when its lease ends, counted from before it was asked for
+     * @param lease as the database has it
      */
-    record Session(UUID id, long epoch, long leaseEndNanos) {
-        Session renewed(long endNanos) {
-            return new Session(id, epoch, endNanos);
+    record Session(UUID id, long epoch, long leaseEndNanos, SessionLease lease) {
+        Session renewed(Instant at, long endNanos) {
+            return new Session(id, epoch, endNanos, new SessionLease(id, at, lease.timeline()));
         }
     }
 
@@ -76,6 +84,7 @@ public final class Instance {
         this.time = time;
         this.watcher = watcher;
         this.clock = new ClockReading(time.wall(), time.nanos());
+        this.guard = new ClockGuard(settings.lease(), time.nanos());
     }
 
     /** Sets who carries out attempts; once, before any duty is driven. */
@@ -112,13 +121,43 @@ public final class Instance {
 
     // Time.
 
-    void readClock(Instant database, long nanos) {
-        clock = new ClockReading(database, nanos);
+    /**
+     * Takes a reading of the database's clock, and tells if it jumped.
+     *
+     * @param before the monotonic clock before the database was asked
+     */
+    void readClock(Instant database, long before) {
+        long after = time.nanos();
+        clock = new ClockReading(database, before + (after - before) / 2);
+        guard.note(database, time.wall(), before, after)
+                .ifPresent(jump -> tell(
+                        Event.Kind.PROBLEM,
+                        "the database's clock jumped by " + (jump.isNegative() ? "-" : "+")
+                                + Durations.format(jump.abs()) + " against this machine's, to " + database
+                                + " (or this machine was suspended); until it has gone steadily for a while, nothing is"
+                                + " planned beyond this machine's wall clock, and no instance is taken for dead before it"
+                                + " was seen silent for a whole lease"));
     }
 
-    /** Returns the database's clock as far as it is known. */
+    /** Returns the database's clock as far as it is known and to be believed. */
     public Instant now() {
-        return databaseTimeAt(time.nanos());
+        return trusted(databaseTimeAt(time.nanos()));
+    }
+
+    /** Returns a time of the database's clock as far as it is to be believed. */
+    Instant trusted(Instant database) {
+        return guard.trusted(database, time.wall(), time.nanos());
+    }
+
+    /** Returns up to when occurrences may be decided while the database's clock is in doubt. */
+    Optional<Instant> trustedLimit() {
+        Instant wall = time.wall();
+        return guard.isBeyond(databaseTimeAt(time.nanos()), wall, time.nanos()) ? Optional.of(wall) : Optional.empty();
+    }
+
+    /** Says whether a session that lapsed by the database's clock may be taken for dead. */
+    boolean isSilent(SessionRow session, Instant now) {
+        return guard.isSilent(session, now, time.nanos());
     }
 
     private Instant databaseTimeAt(long nanos) {
@@ -162,6 +201,19 @@ public final class Instance {
 
     boolean draining() {
         return draining;
+    }
+
+    /** Sets what is done when someone else asks the instance to drain. */
+    public void whenAskedToDrain(Runnable action) {
+        whenAskedToDrain = action;
+    }
+
+    void askedToDrain() {
+        if (!draining) {
+            draining = true;
+            tell(Event.Kind.DRAINING, "asked to by someone else; takes no more work");
+            whenAskedToDrain.run();
+        }
     }
 
     // Runs.
@@ -225,12 +277,27 @@ public final class Instance {
 
     /** Tells of a problem that may well repeat many times a second: once, and again every ten seconds. */
     void tellProblem(String what, Throwable why) {
+        tellProblem(what, () -> what + ": " + why.getMessage());
+    }
+
+    void tellProblem(String what) {
+        tellProblem(what, () -> what);
+    }
+
+    private void tellProblem(String what, Supplier<String> text) {
         long now = time.nanos();
         Long before = problems.get(what);
         if (before == null || now - before >= PROBLEM_AGAIN.toNanos()) {
             problems.put(what, now);
-            tell(Event.Kind.PROBLEM, what + ": " + why.getMessage());
+            tell(Event.Kind.PROBLEM, text.get());
         }
+    }
+
+    /** Tells that a run was left to others because this instance cannot do its work. */
+    void tellUnknown(Job job) {
+        String handler = job.work().neededHandler().orElse("");
+        tellProblem(
+                job.key() + " needs the handler '" + handler + "', which this instance does not have; left to others");
     }
 
     void tell(Event.Kind kind, String text) {

@@ -3,12 +3,15 @@ package dev.brume.duties;
 import dev.brume.Event;
 import dev.brume.StopReason;
 import dev.brume.port.Change;
+import dev.brume.port.Renewal;
+import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
 import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -30,7 +33,6 @@ public final class KeepDuty implements Duty {
     private final Instance instance;
     private final Supplier<UUID> ids;
     private final ZoneRulesDuty zoneRules;
-    private Instant renewedAt;
     private long knownEpoch = -1;
     private boolean told;
 
@@ -64,12 +66,16 @@ public final class KeepDuty implements Duty {
     private void open() {
         long asked = instance.time().nanos();
         UUID id = ids.get();
-        SessionRow row = instance.transact(tx -> open(tx, id));
+        Opened opened = instance.transact(tx -> open(tx, id));
+        SessionRow row = opened.row;
         instance.session(new Instance.Session(
-                id, row.epoch(), asked + instance.settings().lease().toNanos()));
+                id,
+                row.epoch(),
+                asked + instance.settings().lease().toNanos(),
+                new SessionLease(id, row.renewedAt(), opened.timeline)));
         knownEpoch = row.epoch();
-        renewedAt = row.renewedAt();
-        instance.readClock(row.openedAt(), instance.time().nanos());
+        tellSkew(row.openedAt());
+        instance.readClock(row.openedAt(), asked);
         instance.tell(
                 Event.Kind.JOINED,
                 "lanes " + String.join(", ", row.lanes()) + ", lease "
@@ -85,9 +91,42 @@ public final class KeepDuty implements Duty {
         }
     }
 
-    private SessionRow open(Transaction tx, UUID id) {
-        Settings settings = instance.settings();
+    private void tellSkew(Instant database) {
+        Duration skew = Duration.between(database, instance.time().wall());
+        if (skew.abs().compareTo(instance.settings().lease().dividedBy(3)) > 0) {
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    "the wall clock of this machine is "
+                            + Durations.format(skew.abs().truncatedTo(ChronoUnit.SECONDS))
+                            + (skew.isNegative() ? " behind" : " ahead of")
+                            + " the database's; the database's decides");
+        }
+    }
+
+    private record Opened(SessionRow row, String timeline) {}
+
+    /** Another history of the server than the one noted is that of a copy, which may lack what the other had last. */
+    private long epoch(Transaction tx, String timeline) {
         long epoch = tx.epoch();
+        String noted = tx.notedTimeline();
+        if (noted.equals(timeline)) {
+            return epoch;
+        }
+        tx.noteTimeline(timeline);
+        if (noted.isEmpty()) {
+            return epoch;
+        }
+        long raised = tx.raiseEpoch(epoch);
+        tx.addChanges(List.of(change(
+                "EPOCH_RAISED",
+                "to " + raised + ": the server was in history " + noted + " and now is in " + timeline)));
+        return raised;
+    }
+
+    private Opened open(Transaction tx, UUID id) {
+        Settings settings = instance.settings();
+        String timeline = tx.timeline();
+        long epoch = epoch(tx, timeline);
         Instant now = tx.now();
         List<String> lanes = settings.lanes().entrySet().stream()
                 .map(lane -> lane.getKey() + "=" + lane.getValue())
@@ -109,18 +148,22 @@ public final class KeepDuty implements Duty {
                 Optional.empty());
         tx.addSession(row);
         tx.addChanges(List.of(change("JOINED", "session " + id)));
-        return row;
+        return new Opened(row, timeline);
     }
 
     private void renew() {
         Instance.Session session = instance.session().orElseThrow();
         long asked = instance.time().nanos();
-        Optional<Instant> renewed = instance.transact(
-                tx -> tx.renew(session.id(), instance.settings().lease()));
+        Optional<Renewal> renewed = instance.transact(
+                tx -> tx.renew(session.lease(), instance.settings().lease()));
         if (renewed.isPresent()) {
-            instance.session(session.renewed(asked + instance.settings().lease().toNanos()));
-            instance.readClock(renewed.get(), instance.time().nanos());
-            renewedAt = renewed.get();
+            Instant at = renewed.get().at();
+            instance.session(
+                    session.renewed(at, asked + instance.settings().lease().toNanos()));
+            instance.readClock(at, asked);
+            if (renewed.get().state() == SessionRow.State.DRAINING) {
+                instance.askedToDrain();
+            }
         } else {
             replaceLost(session);
         }
@@ -139,14 +182,18 @@ public final class KeepDuty implements Duty {
 
     private boolean raiseEpochIfOlder(Transaction tx, Instance.Session session) {
         Optional<SessionRow> row = tx.lockSession(session.id());
-        if (row.isPresent() && !row.get().renewedAt().isBefore(renewedAt)) {
+        boolean sameHistory = tx.timeline().equals(session.lease().timeline());
+        if (sameHistory
+                && row.isPresent()
+                && !row.get().renewedAt().isBefore(session.lease().renewedAt())) {
             return false;
         }
         long epoch = tx.raiseEpoch(knownEpoch);
         tx.addChanges(List.of(change(
                 "EPOCH_RAISED",
                 "to " + epoch + ": session " + session.id()
-                        + (row.isPresent() ? " is older than remembered" : " is gone"))));
+                        + (row.isEmpty() ? " is gone" : sameHistory ? " is older than remembered" : " is in a copy"))));
+        tx.noteTimeline(tx.timeline());
         return true;
     }
 

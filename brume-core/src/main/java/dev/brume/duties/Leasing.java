@@ -34,7 +34,7 @@ final class Leasing {
     /** Takes a free worker for a run of a job, if there is one and it knows the work; returns whose lease it is. */
     Optional<Instance.Session> take(Job job) {
         int free = room.getOrDefault(job.lane(), 0);
-        if (free < 1 || !knows(job.work().neededHandler())) {
+        if (free < 1 || !knows(job)) {
             return Optional.empty();
         }
         room.put(job.lane(), free - 1);
@@ -57,8 +57,9 @@ final class Leasing {
         return room.getOrDefault(lane, 0);
     }
 
-    private boolean knows(Optional<String> handler) {
-        return handler.map(instance.handlers()::contains).orElse(true);
+    /** Says whether this instance can do a job's work at all. */
+    boolean knows(Job job) {
+        return job.work().neededHandler().map(instance.handlers()::contains).orElse(true);
     }
 
     /** Puts committed leases into memory and hands them to the workers. */

@@ -1,6 +1,7 @@
 package dev.brume.duties;
 
 import dev.brume.Job;
+import dev.brume.decide.Gates;
 import dev.brume.decide.PlanDecider;
 import dev.brume.port.JobRow;
 import dev.brume.port.Transaction;
@@ -58,18 +59,23 @@ final class PlanDuty {
     private record Batch(int jobs, Optional<PlanWriter> writer) {}
 
     private Batch plan(Transaction tx, Instance.Session session, Optional<Instant> hint, int limit) {
-        List<JobRow> rows = tx.lockDueJobs(hint, limit);
-        if (rows.isEmpty() || !tx.holdSession(session.id())) {
+        List<JobRow> rows = tx.lockDueJobs(hint, instance.trustedLimit(), limit);
+        if (rows.isEmpty()) {
             return new Batch(0, Optional.empty());
         }
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(JobRow::versionKey).toList());
-        Instant now = tx.now();
+        Gates gates = GateLocks.of(tx, jobs.values());
+        if (!tx.holdSession(session.lease())) {
+            return new Batch(0, Optional.empty());
+        }
+        Instant now = instance.trusted(tx.now());
         long nanos = instance.time().nanos();
-        PlanWriter writer = new PlanWriter(instance, tx, new Leasing(instance, Optional.of(session)), now, nanos);
+        PlanWriter writer =
+                new PlanWriter(instance, tx, new Leasing(instance, Optional.of(session)), gates, now, nanos);
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
-            writer.add(row, job, PlanDecider.decide(job, row, now));
+            writer.add(row, job, PlanDecider.decide(job, row, now, gates));
         }
         writer.write();
         return new Batch(rows.size(), Optional.of(writer));

@@ -4,6 +4,7 @@ import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.decide.Gates;
 import dev.brume.decide.Plan;
 import dev.brume.decide.Plan.Decision;
 import dev.brume.decide.Plan.Verdict;
@@ -14,11 +15,13 @@ import dev.brume.port.JobRow;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.Numbers;
+import dev.brume.port.OneOffRow;
 import dev.brume.port.RunRow;
 import dev.brume.port.Span;
 import dev.brume.port.Transaction;
 import dev.brume.schedule.Note;
 import dev.brume.schedule.Occurrence;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -34,9 +37,12 @@ import java.util.stream.Collectors;
  * <p>What is leased at once goes by priority. Nothing is started or told before {@link #committed}.
  */
 final class PlanWriter {
+    private static final Duration PROMPT = Duration.ofMillis(500);
+
     private final Instance instance;
     private final Transaction tx;
     private final Leasing leasing;
+    private final Gates gates;
     private final Instant now;
     private final long nanos;
     private final List<Item> items = new ArrayList<>();
@@ -48,24 +54,29 @@ final class PlanWriter {
     private final List<LeasedRun> leased = new ArrayList<>();
     private final List<Runnable> tales = new ArrayList<>();
 
-    private record Item(JobRow row, Job job, Decision decision) {}
+    private final List<JobAdvance> advances = new ArrayList<>();
+    private final Map<Long, Long> oneOffRuns = new HashMap<>();
+
+    private record Item(JobRow row, Job job, Decision decision, Optional<OneOffRow> oneOff) {}
 
     /**
      * Begins a batch.
      *
+     * @param gates the shared gates of all jobs in it, locked
      * @param now the database's clock
      * @param nanos the monotonic clock, read together with it
      */
-    PlanWriter(Instance instance, Transaction tx, Leasing leasing, Instant now, long nanos) {
+    PlanWriter(Instance instance, Transaction tx, Leasing leasing, Gates gates, Instant now, long nanos) {
         this.instance = instance;
         this.tx = tx;
         this.leasing = leasing;
+        this.gates = gates;
         this.now = now;
         this.nanos = nanos;
     }
 
     void add(JobRow row, Job job, Plan plan) {
-        plan.decisions().forEach(decision -> items.add(new Item(row, job, decision)));
+        plan.decisions().forEach(decision -> items.add(new Item(row, job, decision, Optional.empty())));
         plan.missed().ifPresent(span -> {
             spans.add(span);
             tales.add(() -> instance.tell(Event.Kind.MISSED, job.key(), describe(span)));
@@ -74,6 +85,16 @@ final class PlanWriter {
     }
 
     private record Planned(JobRow row, Plan plan) {}
+
+    /** Adds the run of a one-off, or the line that says why there is none. */
+    void addOneOff(JobRow row, Job job, OneOffRow oneOff, Decision decision) {
+        items.add(new Item(row, job, decision, Optional.of(oneOff)));
+    }
+
+    /** Adds a change of a job that no plan of it brings. */
+    void advance(JobAdvance change) {
+        advances.add(change);
+    }
 
     /** A schedule that goes by the ends of runs waits for the run that its occurrence got. */
     private JobAdvance advance(Planned planned) {
@@ -113,11 +134,21 @@ final class PlanWriter {
         for (int i = 0; i < items.size(); i++) {
             write(items.get(i), numbers.ids().get(i), numbers.fences().get(i));
         }
-        List<JobAdvance> advances = plans.stream().map(this::advance).toList();
+        plans.stream().map(this::advance).forEach(advances::add);
         advances.forEach(advance -> advance.afterEnd().ifPresent(state -> afterEnds.put(advance.id(), state)));
         tx.advance(advances);
         if (!runs.isEmpty()) {
             tx.addRuns(runs);
+        }
+        List<RunRow> queued = runs.stream()
+                .filter(run -> run.state() == RunState.HELD && !run.gates().isEmpty())
+                .toList();
+        if (!queued.isEmpty()) {
+            tx.gates().queue(queued);
+        }
+        GateLocks.write(tx, gates);
+        if (!oneOffRuns.isEmpty()) {
+            tx.oneOffs().taken(oneOffRuns);
         }
         if (!skipped.isEmpty()) {
             tx.addLines(skipped);
@@ -130,6 +161,7 @@ final class PlanWriter {
     private void write(Item item, long id, long fence) {
         Decision decision = item.decision();
         RunRow.Owed owed = owed(item);
+        item.oneOff.ifPresent(oneOff -> oneOffRuns.put(oneOff.id(), id));
         if (decision.verdict() == Verdict.SKIP) {
             skipped.add(line(item, owed, id));
             String reason = decision.reason().orElse("");
@@ -150,12 +182,16 @@ final class PlanWriter {
                 item.job().lane(),
                 item.job().priority(),
                 item.job().work().neededHandler(),
-                owed.planned(),
+                readyAt(owed.planned()),
                 lease,
                 List.of(),
                 lease.isPresent() ? 1 : 0,
-                item.job().payload());
+                payload(item),
+                item.job().gates());
         runs.add(run);
+        if (starts && !leasing.knows(item.job())) {
+            tales.add(() -> instance.tellUnknown(item.job()));
+        }
         if (lease.isPresent()) {
             leased.add(new LeasedRun(run, item.job(), instance.settings().instance(), nanos));
         } else if (!starts) {
@@ -169,11 +205,20 @@ final class PlanWriter {
         return new RunRow.Owed(
                 item.row().id(),
                 occurrence.instant(),
-                "",
+                item.oneOff.map(row -> RunRow.Owed.slotOf(row.oneOff().key())).orElse(""),
                 item.decision().origin(),
                 occurrence.nominal(),
                 occurrence.zone().getId(),
                 notes(occurrence));
+    }
+
+    private static Optional<String> payload(Item item) {
+        return item.oneOff.flatMap(row -> row.oneOff().payload()).or(item.job()::payload);
+    }
+
+    /** What is written late is ready from now on: others may have looked past its planned time already. */
+    private Instant readyAt(Instant planned) {
+        return planned.isBefore(now.minus(PROMPT)) ? now : planned;
     }
 
     private static Optional<String> notes(Occurrence occurrence) {
@@ -192,7 +237,7 @@ final class PlanWriter {
                 Outcome.SKIPPED,
                 item.decision().reason(),
                 List.of(),
-                item.job().payload(),
+                payload(item),
                 Optional.empty());
     }
 

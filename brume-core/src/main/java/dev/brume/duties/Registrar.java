@@ -2,14 +2,18 @@ package dev.brume.duties;
 
 import dev.brume.CalendarKey;
 import dev.brume.Defined;
+import dev.brume.DefinitionSet;
 import dev.brume.Event;
+import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.decide.Gates;
 import dev.brume.decide.Pinning;
 import dev.brume.decide.PlanDecider;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
+import dev.brume.port.Gate;
 import dev.brume.port.JobRow;
 import dev.brume.port.NewJob;
 import dev.brume.port.Pins;
@@ -27,7 +31,10 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
 
 /**
  * Puts definitions and calendars in force.
@@ -40,34 +47,141 @@ public final class Registrar {
     private static final int BATCH = 1000;
 
     private final Instance instance;
+    private final SettleDuty settle;
 
     /** Creates the registrar. */
     public Registrar(Instance instance) {
         this.instance = instance;
+        this.settle = new SettleDuty(instance);
     }
 
     /**
-     * Defines calendars and jobs.
+     * Puts definitions in force.
      *
-     * @param calendars by name
-     * @param source where they come from, such as a file's name
      * @param who orders it
      * @return what became of the jobs, in their order
+     * @throws IllegalArgumentException if a job names a limit that is not defined
      */
-    public List<Defined> define(
-            Collection<Job> jobs, Map<CalendarKey, DayCalendar> calendars, String source, String who) {
-        defineCalendars(calendars, source, who);
+    public List<Defined> define(DefinitionSet set, String who) {
+        if (!admitRevision(set, who)) {
+            return set.jobs().stream()
+                    .map(job -> new Defined(job.key(), Defined.Kind.OUTDATED, 0))
+                    .toList();
+        }
+        defineGates(set, who);
+        defineCalendars(set.calendars(), set.source(), who);
         List<Defined> results = new ArrayList<>();
-        List<Job> all = List.copyOf(jobs);
-        for (int from = 0; from < all.size(); from += BATCH) {
-            List<Job> batch = all.subList(from, Math.min(from + BATCH, all.size()));
-            results.addAll(defineBatch(batch, source, who));
+        for (int from = 0; from < set.jobs().size(); from += BATCH) {
+            List<Job> batch =
+                    set.jobs().subList(from, Math.min(from + BATCH, set.jobs().size()));
+            results.addAll(defineBatch(batch, set, who));
         }
         results.stream()
                 .filter(result -> result.kind() != Defined.Kind.UNCHANGED)
                 .forEach(result -> instance.tell(
                         Event.Kind.DEFINED, result.key(), result.kind() + ", version " + result.version()));
         return results;
+    }
+
+    /** Notes the revision of a source; false if a higher one is in force. */
+    private boolean admitRevision(DefinitionSet set, String who) {
+        if (set.revision().isEmpty()) {
+            return true;
+        }
+        long given = set.revision().getAsLong();
+        OptionalLong known = instance.transact(tx -> tx.revision(set.source()));
+        if (known.isEmpty() || known.getAsLong() < given) {
+            known = instance.transact(tx -> {
+                tx.lockDefinitions();
+                OptionalLong inForce = tx.revision(set.source());
+                if (inForce.isEmpty() || inForce.getAsLong() < given) {
+                    tx.revision(set.source(), given, who);
+                }
+                return tx.revision(set.source());
+            });
+        }
+        boolean outdated = known.getAsLong() > given;
+        if (outdated) {
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    "revision " + given + " of " + set.source() + " is older than revision " + known.getAsLong()
+                            + ", which is in force; nothing of it was applied");
+        }
+        return !outdated;
+    }
+
+    // Gates.
+
+    private void defineGates(DefinitionSet set, String who) {
+        Map<GateKey, Integer> limits = new TreeMap<>();
+        set.limits().forEach((name, places) -> limits.put(new GateKey(GateKey.Kind.LIMIT, name), places));
+        Map<GateKey, Integer> keys = new TreeMap<>();
+        set.jobs().forEach(job -> job.gates(GateKey.Kind.KEY).forEach(key -> keys.put(key, 1)));
+        boolean named = set.jobs().stream().anyMatch(job -> !job.gates().isEmpty());
+        if (limits.isEmpty() && !named) {
+            return;
+        }
+        Map<GateKey, Integer> known = instance.transact(tx -> caps(tx));
+        checkLimits(set, limits, known);
+        boolean unchanged =
+                limits.entrySet().stream().allMatch(limit -> limit.getValue().equals(known.get(limit.getKey())))
+                        && known.keySet().containsAll(keys.keySet());
+        if (unchanged) {
+            return;
+        }
+        Map<GateKey, Integer> changed = instance.transact(tx -> writeGates(tx, limits, keys, set.source(), who));
+        if (!changed.isEmpty()) {
+            settle.releaseAt(changed.keySet());
+            changed.forEach((gate, places) -> instance.tell(Event.Kind.DEFINED, gate + ", " + places + " places"));
+        }
+    }
+
+    private static Map<GateKey, Integer> caps(Transaction tx) {
+        return tx.gates().all().stream().collect(Collectors.toMap(Gate::key, Gate::cap));
+    }
+
+    private static void checkLimits(DefinitionSet set, Map<GateKey, Integer> limits, Map<GateKey, Integer> known) {
+        for (Job job : set.jobs()) {
+            for (GateKey limit : job.gates(GateKey.Kind.LIMIT)) {
+                if (!limits.containsKey(limit) && !known.containsKey(limit)) {
+                    throw new IllegalArgumentException("job '" + job.key() + "' names the limit '" + limit.name()
+                            + "', which is not defined (define it: limits: {" + limit.name() + ": N})");
+                }
+            }
+        }
+    }
+
+    private Map<GateKey, Integer> writeGates(
+            Transaction tx, Map<GateKey, Integer> limits, Map<GateKey, Integer> keys, String source, String who) {
+        tx.lockDefinitions();
+        Map<GateKey, Integer> before = caps(tx);
+        Map<GateKey, Integer> added = new TreeMap<>(keys);
+        added.putAll(limits);
+        added.keySet().removeAll(before.keySet());
+        Map<GateKey, Integer> resized = new TreeMap<>(limits);
+        resized.entrySet()
+                .removeIf(limit ->
+                        added.containsKey(limit.getKey()) || limit.getValue().equals(before.get(limit.getKey())));
+        tx.gates().add(added);
+        tx.gates().resize(resized);
+        Map<GateKey, Integer> changed = new TreeMap<>(resized);
+        added.forEach((gate, places) -> {
+            if (gate.kind() == GateKey.Kind.LIMIT) {
+                changed.put(gate, places);
+            }
+        });
+        tx.addChanges(changed.entrySet().stream()
+                .map(gate -> new Change(
+                        "LIMIT_DEFINED",
+                        who,
+                        instance.settings().host(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        gate.getKey().name() + " " + before.getOrDefault(gate.getKey(), 0) + " -> " + gate.getValue()
+                                + " from " + source))
+                .toList());
+        return changed;
     }
 
     // Calendars.
@@ -140,7 +254,7 @@ public final class Registrar {
         List<JobRow> rows = tx.lockJobsUsing(calendar, newest.number(), BATCH);
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(JobRow::versionKey).toList());
-        Writing writing = new Writing(tx, who, calendarsOf(tx, jobs.values()));
+        Writing writing = new Writing(tx, who, calendarsOf(tx, jobs.values()), jobs, /* revised= */ true);
         for (JobRow row : rows) {
             writing.change(row, jobs.get(row.versionKey()), row.source());
         }
@@ -150,7 +264,8 @@ public final class Registrar {
 
     // Jobs.
 
-    private List<Defined> defineBatch(List<Job> jobs, String source, String who) {
+    private List<Defined> defineBatch(List<Job> jobs, DefinitionSet set, String who) {
+        String source = set.source();
         List<Defined> seen = instance.transact(tx -> {
             Map<JobKey, JobRow> rows = tx.findJobs(keys(jobs));
             return compare(tx, resolve(jobs, calendarsOf(tx, jobs)), rows, source);
@@ -163,7 +278,10 @@ public final class Registrar {
             Map<JobKey, JobRow> rows = tx.lockJobs(keys(jobs));
             Map<CalendarKey, CalendarRow> calendars = calendarsOf(tx, jobs);
             List<Defined> results = compare(tx, resolve(jobs, calendars), rows, source);
-            Writing writing = new Writing(tx, who, calendars);
+            Map<VersionKey, Job> olds = instance.definitions()
+                    .get(tx, rows.values().stream().map(JobRow::versionKey).toList());
+            Writing writing =
+                    new Writing(tx, who, calendars, olds, set.revision().isPresent());
             for (int i = 0; i < jobs.size(); i++) {
                 if (results.get(i).kind() == Defined.Kind.NEW) {
                     writing.add(jobs.get(i), source);
@@ -177,6 +295,11 @@ public final class Registrar {
             return writing;
         });
         written.plans.committed();
+        written.tugged.forEach(key -> instance.tell(
+                Event.Kind.PROBLEM,
+                key,
+                "goes back and forth between two definitions: it seems that two instances or files disagree"
+                        + " (state a rising revision: in the file, so that the newer one wins)"));
         written.missing.forEach((key, names) -> instance.tell(
                 Event.Kind.PROBLEM,
                 key,
@@ -243,7 +366,11 @@ public final class Registrar {
         private final String who;
         private final Map<CalendarKey, CalendarRow> calendars;
         private final Instant decided;
+        private final Map<VersionKey, Job> olds;
+        private final boolean revised;
+        private final Gates gates;
         private final PlanWriter plans;
+        private final List<JobKey> tugged = new ArrayList<>();
         private final List<NewJob> added = new ArrayList<>();
         private final List<Changed> changed = new ArrayList<>();
         private final List<Change> changes = new ArrayList<>();
@@ -252,16 +379,31 @@ public final class Registrar {
 
         private record Changed(JobRow row, Job job, Pins pins, String source) {}
 
-        Writing(Transaction tx, String who, Map<CalendarKey, CalendarRow> calendars) {
+        /**
+         * Begins.
+         *
+         * @param olds the definitions in force of all jobs that may change, which are locked
+         * @param revised whether the order of edits is certain
+         */
+        Writing(
+                Transaction tx,
+                String who,
+                Map<CalendarKey, CalendarRow> calendars,
+                Map<VersionKey, Job> olds,
+                boolean revised) {
             this.tx = tx;
             this.who = who;
             this.calendars = calendars;
-            Instant now = tx.now();
+            this.olds = olds;
+            this.revised = revised;
+            this.gates = GateLocks.of(tx, olds.values());
+            Instant now = instance.trusted(tx.now());
             this.decided = now.minus(1, ChronoUnit.MICROS);
             this.plans = new PlanWriter(
                     instance,
                     tx,
                     new Leasing(instance, Optional.empty()),
+                    gates,
                     now,
                     instance.time().nanos());
         }
@@ -277,12 +419,26 @@ public final class Registrar {
         }
 
         void change(JobRow row, Job job, String source) {
-            Job old = instance.definitions().get(tx, List.of(row.versionKey())).get(row.versionKey());
-            plans.add(row, old, PlanDecider.decideAll(old, row, decided));
+            Job old = olds.get(row.versionKey());
+            plans.add(row, old, PlanDecider.decideAll(old, row, decided, gates));
+            if (!revised && goesBackAndForth(row, old, job)) {
+                tugged.add(row.key());
+            }
             changed.add(new Changed(row, job, pins(job, Optional.of(old)), source));
             changes.add(
                     change("CHANGED", job.key(), Optional.of(row.version()), Optional.of(row.version() + 1), source));
             results.add(new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
+        }
+
+        /** There and back may be someone's second thoughts; there, back and there again are two who disagree. */
+        private boolean goesBackAndForth(JobRow row, Job old, Job job) {
+            if (row.version() < 3) {
+                return false;
+            }
+            VersionKey last = new VersionKey(row.id(), row.version() - 1);
+            VersionKey lastButOne = new VersionKey(row.id(), row.version() - 2);
+            Map<VersionKey, Job> earlier = instance.definitions().get(tx, List.of(last, lastButOne));
+            return job.equals(earlier.get(last)) && old.equals(earlier.get(lastButOne));
         }
 
         private Pins pins(Job job, Optional<Job> before) {
@@ -367,15 +523,17 @@ public final class Registrar {
             if (row == null) {
                 return false;
             }
-            Instant now = tx.now();
+            Job old = instance.definitions().get(tx, List.of(row.versionKey())).get(row.versionKey());
+            Gates gates = GateLocks.of(tx, List.of(old));
+            Instant now = instance.trusted(tx.now());
             PlanWriter settled = new PlanWriter(
                     instance,
                     tx,
                     new Leasing(instance, Optional.empty()),
+                    gates,
                     now,
                     instance.time().nanos());
-            Job old = instance.definitions().get(tx, List.of(row.versionKey())).get(row.versionKey());
-            settled.add(row, old, PlanDecider.decideAll(old, row, now));
+            settled.add(row, old, PlanDecider.decideAll(old, row, now, gates));
             settled.write();
             tx.drop(row.id());
             tx.addChanges(List.of(new Change(

@@ -24,12 +24,15 @@ public final class RoundDuty implements Duty {
     private static final Duration SWEEP = Duration.ofMinutes(10);
     private static final Duration AFTER_TROUBLE = Duration.ofMillis(500);
     private static final Duration SLACK = Duration.ofSeconds(1);
+    private static final Duration FULL_LOOK = Duration.ofSeconds(2);
     private static final Duration CONTENDED = Duration.ofMillis(10);
     private static final Duration WITHOUT_SESSION = Duration.ofMillis(20);
 
     private final Instance instance;
     private final PlanDuty plan;
+    private final OneOffDuty oneOffs;
     private final ClaimDuty claim;
+    private final LockedJobs locked;
     private final SettleDuty settle;
     private final TakeOverDuty takeOver;
     private final ReconcileDuty reconcile;
@@ -44,7 +47,9 @@ public final class RoundDuty implements Duty {
     public RoundDuty(Instance instance) {
         this.instance = instance;
         plan = new PlanDuty(instance);
+        oneOffs = new OneOffDuty(instance);
         claim = new ClaimDuty(instance);
+        locked = new LockedJobs(instance);
         settle = new SettleDuty(instance);
         takeOver = new TakeOverDuty(instance);
         reconcile = new ReconcileDuty(instance);
@@ -85,14 +90,22 @@ public final class RoundDuty implements Duty {
         Outlook outlook = look(wide);
         int done = 0;
         if (wide) {
-            nextWide = instance.time().nanos() + instance.settings().poll().toNanos();
+            nextWide = instance.time().nanos()
+                    + min(instance.settings().poll(), FULL_LOOK).toNanos();
             done += care(outlook);
         }
         if (isPast(outlook.nextReady(), outlook.now())) {
             done += claim.step(outlook.nextReady());
         }
-        if (isPast(outlook.nextDue(), outlook.now())) {
+        Instant now = instance.trusted(outlook.now());
+        if (isPast(outlook.nextOneOff(), now)) {
+            done += oneOffs.step(outlook.nextOneOff());
+        }
+        if (isPast(outlook.nextDue(), now)) {
             done += plan.step(outlook.nextDue());
+        }
+        if (done == 0 && wide) {
+            locked.check(outlook);
         }
         return done > 0 ? Duration.ZERO : restUntil(outlook);
     }
@@ -105,8 +118,8 @@ public final class RoundDuty implements Duty {
                         Set.copyOf(instance.handlers()),
                         wide ? Optional.empty() : lowWater,
                         wide));
-        instance.readClock(outlook.now(), before + (instance.time().nanos() - before) / 2);
-        lowWater = Stream.of(Optional.of(outlook.now()), outlook.nextDue(), outlook.nextReady())
+        instance.readClock(outlook.now(), before);
+        lowWater = Stream.of(Optional.of(outlook.now()), outlook.nextDue(), outlook.nextReady(), outlook.nextOneOff())
                 .flatMap(Optional::stream)
                 .min(Instant::compareTo)
                 .map(earliest -> earliest.minus(SLACK));
@@ -135,6 +148,10 @@ public final class RoundDuty implements Duty {
         return instance.time().nanos() - nanos >= 0;
     }
 
+    private static Duration min(Duration a, Duration b) {
+        return a.compareTo(b) < 0 ? a : b;
+    }
+
     private static boolean isPast(Optional<Instant> instant, Instant now) {
         return instant.isPresent() && !instant.get().isAfter(now);
     }
@@ -144,14 +161,16 @@ public final class RoundDuty implements Duty {
      * short look back is enough; with no free worker here, the first to come free wakes the round.
      */
     private Duration restUntil(Outlook outlook) {
-        expected = outlook.nextDue().filter(due -> due.isAfter(outlook.now()));
+        Instant now = instance.trusted(outlook.now());
+        expected = outlook.nextDue().filter(due -> due.isAfter(now));
         boolean contended = !Leasing.openLanes(instance).isEmpty()
-                && (isPast(outlook.nextDue(), outlook.now()) || isPast(outlook.nextReady(), outlook.now()));
+                && (isPast(outlook.nextDue(), now) || isPast(outlook.nextReady(), outlook.now()));
         Optional<Duration> contention = contended ? Optional.of(CONTENDED) : Optional.empty();
         Optional<Duration> ready =
                 outlook.nextReady().filter(next -> next.isAfter(outlook.now())).map(instance::until);
-        return Stream.of(contention, expected.map(instance::until), ready)
+        Optional<Duration> oneOff = outlook.nextOneOff().map(instance::until);
+        return Stream.of(contention, expected.map(instance::until), ready, oneOff)
                 .flatMap(Optional::stream)
-                .reduce(instance.settings().poll(), (a, b) -> a.compareTo(b) < 0 ? a : b);
+                .reduce(instance.settings().poll(), RoundDuty::min);
     }
 }

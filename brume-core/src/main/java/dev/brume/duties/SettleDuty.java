@@ -1,18 +1,17 @@
 package dev.brume.duties;
 
+import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.decide.PlanDecider;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
-import dev.brume.port.RunRow;
 import dev.brume.port.Settle;
 import dev.brume.port.Transaction;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -43,6 +42,20 @@ final class SettleDuty {
         return instance.transact(tx -> settle(tx, runs, limit));
     }
 
+    /** Lets whoever waits at gates go where there is room, since places were added. */
+    void releaseAt(Set<GateKey> gates) {
+        instance.transact(tx -> {
+            Releases releases = Releases.lock(tx, Set.of(), gates);
+            int released = releases.letGo();
+            List<JobAdvance> advances =
+                    releases.write().values().stream().map(JobAdvance::of).toList();
+            if (released > 0) {
+                tx.advance(advances);
+            }
+            return released;
+        });
+    }
+
     private int settle(Transaction tx, Set<Long> runs, int limit) {
         List<Settle> ends = tx.takeUnsettled(runs, limit);
         if (ends.isEmpty()) {
@@ -51,21 +64,27 @@ final class SettleDuty {
         Map<Long, List<Settle>> byJob = new LinkedHashMap<>();
         ends.forEach(end ->
                 byJob.computeIfAbsent(end.job(), job -> new ArrayList<>()).add(end));
-        Map<Long, JobRow> jobs = tx.lockJobsById(byJob.keySet());
+        List<GateKey> freed = ends.stream().flatMap(end -> end.gates().stream()).toList();
+        Releases releases = Releases.lock(tx, byJob.keySet(), freed);
+        byJob.forEach((job, ended) -> releases.free(job, ended.size()));
+        releases.free(freed);
+        releases.letGo();
         List<JobAdvance> advances = new ArrayList<>();
-        byJob.forEach(
-                (job, ended) -> advances.add(goOn(tx, jobs.get(job), ended, freePlaces(tx, jobs.get(job), ended))));
+        releases.write().values().forEach(job -> advances.add(goOn(tx, job, byJob.getOrDefault(job.id(), List.of()))));
         tx.advance(advances);
         return ends.size();
     }
 
     /** Where the job's schedule goes by ends and this was the one it waited for, its next occurrence is owed. */
-    private JobAdvance goOn(Transaction tx, JobRow job, List<Settle> ended, JobAdvance freed) {
+    private JobAdvance goOn(Transaction tx, JobRow job, List<Settle> ended) {
+        Optional<JobAdvance.LastEnd> last = ended.stream()
+                .max(Comparator.comparing(Settle::endedAt))
+                .map(end -> new JobAdvance.LastEnd(end.run(), end.outcome(), end.endedAt()));
         Optional<Settle> awaited = job.afterEnd()
                 .flatMap(AfterEnd::run)
                 .flatMap(run -> ended.stream().filter(end -> end.run() == run).findFirst());
         if (awaited.isEmpty()) {
-            return freed;
+            return advance(job, job.nextAt(), last, Optional.empty());
         }
         Job definition =
                 instance.definitions().get(tx, List.of(job.versionKey())).get(job.versionKey());
@@ -74,38 +93,15 @@ final class SettleDuty {
                 .flatMap(schedule -> schedule.afterEnd(awaited.get().endedAt()))
                 .map(Occurrence::instant)
                 .map(at -> at.isAfter(job.cursor()) ? at : job.cursor().plus(1, ChronoUnit.MICROS));
-        return new JobAdvance(
-                freed.id(),
-                freed.cursor(),
-                PlanDecider.earlier(freed.nextAt(), due),
-                freed.used(),
-                freed.waiting(),
-                freed.lastEnd(),
+        return advance(
+                job,
+                PlanDecider.earlier(job.nextAt(), due),
+                last,
                 Optional.of(due.map(AfterEnd::due).orElseGet(AfterEnd::over)));
     }
 
-    private static JobAdvance freePlaces(Transaction tx, JobRow job, List<Settle> ended) {
-        Settle last = ended.stream().max(Comparator.comparing(Settle::endedAt)).orElseThrow();
-        int used = Math.max(0, job.used() - ended.size());
-        return letGo(
-                tx,
-                job,
-                used,
-                job.waiting(),
-                Optional.of(new JobAdvance.LastEnd(last.run(), last.outcome(), last.endedAt())));
-    }
-
-    /** Gives free places of a locked job to its held runs. */
-    static JobAdvance letGo(Transaction tx, JobRow job, int used, int waiting, Optional<JobAdvance.LastEnd> last) {
-        int free = Math.min(job.cap() - used, waiting);
-        if (free > 0) {
-            Collection<Long> released =
-                    tx.lockHeld(job.id(), free).stream().map(RunRow::id).toList();
-            Instant now = tx.now();
-            tx.letGo(released, now);
-            used += released.size();
-            waiting = released.size() < free ? 0 : waiting - released.size();
-        }
-        return new JobAdvance(job.id(), job.cursor(), job.nextAt(), used, waiting, last, Optional.empty());
+    private static JobAdvance advance(
+            JobRow job, Optional<Instant> nextAt, Optional<JobAdvance.LastEnd> last, Optional<AfterEnd> afterEnd) {
+        return new JobAdvance(job.id(), job.cursor(), nextAt, job.used(), job.waiting(), last, afterEnd);
     }
 }

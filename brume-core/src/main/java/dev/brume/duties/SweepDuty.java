@@ -1,13 +1,16 @@
 package dev.brume.duties;
 
 import dev.brume.Event;
+import dev.brume.GateKey;
+import dev.brume.port.Gate;
 import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
 import dev.brume.port.Recount;
 import dev.brume.port.Transaction;
 import java.time.Duration;
-import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Optional;
+import java.util.Map;
 
 /** Puts right what should never be wrong, and forgets old sessions. */
 final class SweepDuty {
@@ -21,7 +24,7 @@ final class SweepDuty {
     }
 
     void step() {
-        List<Recount> wrong = instance.transact(SweepDuty::repair);
+        List<Recount> wrong = instance.transact(SweepDuty::repairJobs);
         for (Recount recount : wrong) {
             instance.tell(
                     Event.Kind.PROBLEM,
@@ -31,18 +34,48 @@ final class SweepDuty {
                             + recount.row().waiting() + " waiting on record, " + recount.used() + " and "
                             + recount.waiting() + " in truth");
         }
+        Repair repair = instance.transact(SweepDuty::repairGates);
+        repair.wrong.forEach((gate, truth) -> instance.tell(
+                Event.Kind.PROBLEM,
+                "places of " + gate.key() + " were counted wrong and have been put right: " + gate.used()
+                        + " taken on record, " + truth + " in truth"));
+        if (repair.released > 0) {
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    repair.released + " runs waited although there was room; they have been let go");
+        }
         instance.transact(tx -> tx.forgetSessions(tx.now().minus(SESSIONS_KEPT)));
     }
 
-    private static List<Recount> repair(Transaction tx) {
+    private static List<Recount> repairJobs(Transaction tx) {
         List<Recount> wrong = tx.recount(BATCH);
-        List<JobAdvance> advances = new ArrayList<>();
-        for (Recount recount : wrong) {
-            advances.add(SettleDuty.letGo(tx, recount.row(), recount.used(), recount.waiting(), Optional.empty()));
-        }
-        if (!advances.isEmpty()) {
-            tx.advance(advances);
+        if (!wrong.isEmpty()) {
+            tx.advance(wrong.stream()
+                    .map(recount -> JobAdvance.of(recount.row().counted(recount.used(), recount.waiting())))
+                    .toList());
         }
         return wrong;
+    }
+
+    private record Repair(Map<Gate, Integer> wrong, int released) {}
+
+    /** Counts the gates anew, and lets go whoever waits where there is room. */
+    private static Repair repairGates(Transaction tx) {
+        List<GateKey> keys = tx.gates().all().stream().map(Gate::key).toList();
+        Releases releases = Releases.lock(tx, tx.jobsWithRoomAndWaiting(BATCH), keys);
+        Map<Gate, Integer> wrong = new LinkedHashMap<>();
+        if (!keys.isEmpty()) {
+            Map<GateKey, Integer> counts = tx.gates().count(keys);
+            tx.gates().all().stream()
+                    .filter(gate -> gate.used() != counts.getOrDefault(gate.key(), 0))
+                    .forEach(gate -> wrong.put(gate, counts.getOrDefault(gate.key(), 0)));
+            wrong.forEach(releases::count);
+        }
+        int released = releases.letGo();
+        Map<Long, JobRow> jobs = releases.write();
+        if (released > 0) {
+            tx.advance(jobs.values().stream().map(JobAdvance::of).toList());
+        }
+        return new Repair(wrong, released);
     }
 }

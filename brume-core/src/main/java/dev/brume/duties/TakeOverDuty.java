@@ -49,7 +49,10 @@ final class TakeOverDuty {
     private boolean close(SessionRow seen) {
         return instance.transact(tx -> {
             Optional<SessionRow> session = tx.lockSession(seen.id());
-            if (session.isEmpty() || !session.get().lapsedAt(tx.now())) {
+            Instant now = tx.now();
+            if (session.isEmpty()
+                    || !session.get().lapsedAt(now) && !session.get().isFromTheFuture(now)
+                    || session.get().state() != SessionRow.State.LAPSED && !instance.isSilent(session.get(), now)) {
                 return false;
             }
             if (session.get().state() != SessionRow.State.LAPSED) {
@@ -61,8 +64,8 @@ final class TakeOverDuty {
                         Optional.empty(),
                         Optional.empty(),
                         Optional.empty(),
-                        "session " + seen.id() + " of " + seen.instance() + ", lease ended "
-                                + session.get().leaseUntil())));
+                        "session " + seen.id() + " of " + seen.instance() + ", last renewed "
+                                + session.get().renewedAt())));
             }
             return true;
         });

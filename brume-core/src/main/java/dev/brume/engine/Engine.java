@@ -4,6 +4,7 @@ import dev.brume.AttemptEnd;
 import dev.brume.Handler;
 import dev.brume.StopReason;
 import dev.brume.duties.FinishDuty;
+import dev.brume.duties.GuardedCommit;
 import dev.brume.duties.Instance;
 import dev.brume.duties.KeepDuty;
 import dev.brume.duties.RoundDuty;
@@ -56,6 +57,7 @@ public final class Engine {
                 instance.settings().instance(),
                 instance.settings().lanes(),
                 handlers,
+                new GuardedCommit(instance),
                 instance.time(),
                 this::completed,
                 rounds::wake);

@@ -1,9 +1,16 @@
 package dev.brume.engine;
 
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.GuardedWork;
 import dev.brume.JobKey;
+import dev.brume.Outcome;
 import dev.brume.Run;
 import dev.brume.StopReason;
+import dev.brume.duties.GuardedCommit;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.RunEnd;
+import dev.brume.port.TimeSource;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.Optional;
@@ -13,12 +20,19 @@ final class HandlerRun implements Run {
     private final LeasedRun run;
     private final ActiveAttempt attempt;
     private final OutputBuffer output;
+    private final GuardedCommit guarded;
+    private final TimeSource time;
+    private final long startedNanos;
     private volatile String result;
+    private volatile boolean committed;
 
-    HandlerRun(ActiveAttempt attempt, OutputBuffer output) {
+    HandlerRun(ActiveAttempt attempt, OutputBuffer output, GuardedCommit guarded, TimeSource time, long startedNanos) {
         this.run = attempt.run();
         this.attempt = attempt;
         this.output = output;
+        this.guarded = guarded;
+        this.time = time;
+        this.startedNanos = startedNanos;
     }
 
     @Override
@@ -64,6 +78,33 @@ final class HandlerRun implements Run {
     @Override
     public void result(String text) {
         result = text;
+    }
+
+    @Override
+    public void commit(GuardedWork work) throws Exception {
+        if (committed) {
+            throw new IllegalStateException("run " + id() + " has been committed already");
+        }
+        guarded.commit(run, work, this::succeeded);
+        committed = true;
+    }
+
+    private RunEnd succeeded() {
+        Attempt leased = run.attempt();
+        Attempt begun = Attempt.begun(
+                leased.number(), leased.instance(), leased.session(), leased.fence(), run.at(startedNanos));
+        return new RunEnd(
+                run.row().leaseKey(),
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                begun.ended(run.at(time.nanos()), AttemptEnd.SUCCEEDED, Optional.empty()),
+                result().map(Workers::resultText),
+                output.output());
+    }
+
+    /** Says whether the work has ended the run by itself. */
+    boolean committed() {
+        return committed;
     }
 
     Optional<String> result() {

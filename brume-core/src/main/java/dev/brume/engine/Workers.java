@@ -4,6 +4,7 @@ import dev.brume.AttemptEnd;
 import dev.brume.Handler;
 import dev.brume.StopReason;
 import dev.brume.Work;
+import dev.brume.duties.GuardedCommit;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.TimeSource;
@@ -39,6 +40,7 @@ final class Workers implements WorkerPool {
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final ConcurrentMap<Long, ActiveAttempt> active = new ConcurrentHashMap<>();
     private final Map<String, Handler> handlers;
+    private final GuardedCommit guarded;
     private final TimeSource time;
     private final Consumer<Completion> completions;
     private final Runnable whenRoom;
@@ -66,10 +68,12 @@ final class Workers implements WorkerPool {
             String instance,
             Map<String, Integer> sizes,
             Map<String, Handler> handlers,
+            GuardedCommit guarded,
             TimeSource time,
             Consumer<Completion> completions,
             Runnable whenRoom) {
         this.handlers = handlers;
+        this.guarded = guarded;
         this.time = time;
         this.completions = completions;
         this.whenRoom = whenRoom;
@@ -126,7 +130,7 @@ final class Workers implements WorkerPool {
         Ending ending;
         MDC.put("brumeRun", Long.toString(run.id()));
         try {
-            ending = work(attempt, output);
+            ending = work(attempt, output, started);
         } finally {
             MDC.remove("brumeRun");
             limit.ifPresent(timer -> timer.cancel(/* mayInterruptIfRunning= */ false));
@@ -137,8 +141,8 @@ final class Workers implements WorkerPool {
                 whenRoom.run();
             }
         }
-        completions.accept(
-                new Completion(run, ending.end, ending.error, ending.result, output.output(), started, time.nanos()));
+        completions.accept(new Completion(
+                run, ending.end, ending.error, ending.result, output.output(), started, time.nanos(), ending.recorded));
     }
 
     /** A fence names one lease, of this instance or any other. */
@@ -146,10 +150,10 @@ final class Workers implements WorkerPool {
         return run.row().lease().orElseThrow().fence();
     }
 
-    private record Ending(AttemptEnd end, Optional<String> error, Optional<String> result) {}
+    private record Ending(AttemptEnd end, Optional<String> error, Optional<String> result, boolean recorded) {}
 
-    private Ending work(ActiveAttempt attempt, OutputBuffer output) {
-        HandlerRun run = new HandlerRun(attempt, output);
+    private Ending work(ActiveAttempt attempt, OutputBuffer output, long started) {
+        HandlerRun run = new HandlerRun(attempt, output, guarded, time, started);
         boolean program = attempt.run().job().work() instanceof Work.Program;
         try {
             if (program) {
@@ -159,7 +163,7 @@ final class Workers implements WorkerPool {
                 handler(attempt.run()).run(run);
             }
             return new Ending(
-                    AttemptEnd.SUCCEEDED, Optional.empty(), run.result().map(Workers::resultText));
+                    AttemptEnd.SUCCEEDED, Optional.empty(), run.result().map(Workers::resultText), run.committed());
         } catch (ProgramRunner.ProgramFailed e) {
             return failed(attempt, attempt.wasCut(), e.getMessage(), run);
         } catch (Throwable e) {
@@ -182,6 +186,15 @@ final class Workers implements WorkerPool {
     }
 
     private static Ending failed(ActiveAttempt attempt, boolean stopped, String error, HandlerRun run) {
+        if (run.committed()) {
+            LOG.warn(
+                    "run {} of {} threw after it had been committed; it counts as succeeded: {}",
+                    run.id(),
+                    run.job(),
+                    error);
+            return new Ending(
+                    AttemptEnd.SUCCEEDED, Optional.empty(), run.result().map(Workers::resultText), true);
+        }
         AttemptEnd end = AttemptEnd.FAILED;
         String why = error;
         if (stopped) {
@@ -198,10 +211,13 @@ final class Workers implements WorkerPool {
             };
         }
         return new Ending(
-                end, Optional.of(clip(why, LONGEST_ERROR)), run.result().map(Workers::resultText));
+                end,
+                Optional.of(clip(why, LONGEST_ERROR)),
+                run.result().map(Workers::resultText),
+                /* recorded= */ false);
     }
 
-    private static String resultText(String text) {
+    static String resultText(String text) {
         return clip(text, LONGEST_RESULT);
     }
 

@@ -1,16 +1,24 @@
 package dev.brume.memory;
 
+import dev.brume.GuardedWork;
 import dev.brume.RunState;
 import dev.brume.port.History;
+import dev.brume.port.LeaseKey;
 import dev.brume.port.Outlook;
+import dev.brume.port.RunEnd;
 import dev.brume.port.RunRow;
 import dev.brume.port.Store;
 import dev.brume.port.Transaction;
+import java.sql.Connection;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.function.Supplier;
 
 /**
  * A store that lives as long as the process.
@@ -52,6 +60,39 @@ public final class MemoryStore implements Store {
     }
 
     @Override
+    public <T> T join(Connection connection, Function<Transaction, T> steps) {
+        throw new UnsupportedOperationException("the store in memory has no connections");
+    }
+
+    @Override
+    public void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) {
+        throw new UnsupportedOperationException("the store in memory has no connections");
+    }
+
+    /** Everything that had been committed at some moment, as a standby would have it. */
+    public static final class Copy {
+        private final List<Map<?, ?>> tables;
+
+        private Copy(List<Map<?, ?>> tables) {
+            this.tables = tables;
+        }
+    }
+
+    /** Copies everything that has been committed. */
+    public Copy copy() {
+        synchronized (tables) {
+            return new Copy(tables.copy());
+        }
+    }
+
+    /** Becomes a copy taken earlier, as if a standby had taken over that lacks what was committed since. */
+    public void failOver(Copy copy) {
+        synchronized (tables) {
+            tables.become(copy.tables);
+        }
+    }
+
+    @Override
     public Outlook outlook(Look look) {
         synchronized (tables) {
             Instant now = now();
@@ -64,12 +105,19 @@ public final class MemoryStore implements Store {
                     .filter(run -> run.handler().map(look.handlers()::contains).orElse(true))
                     .map(RunRow::readyAt)
                     .min(Instant::compareTo);
+            Optional<Instant> nextOneOff = tables.oneOffs.values().stream()
+                    .filter(stored -> stored.run().isEmpty())
+                    .map(stored -> stored.oneOff().dueAt())
+                    .min(Instant::compareTo);
             return new Outlook(
                     now,
                     nextDue,
+                    nextOneOff,
                     nextReady,
                     look.wide() && !tables.settles.isEmpty(),
-                    look.wide() && tables.sessions.values().stream().anyMatch(row -> row.lapsedAt(now)));
+                    look.wide()
+                            && tables.sessions.values().stream()
+                                    .anyMatch(row -> row.lapsedAt(now) || row.isFromTheFuture(now)));
         }
     }
 

@@ -10,18 +10,22 @@ import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.Claim;
 import dev.brume.port.Fence;
+import dev.brume.port.GateSteps;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
+import dev.brume.port.OneOffSteps;
 import dev.brume.port.Output;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
+import dev.brume.port.Renewal;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
+import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
 import dev.brume.port.Span;
@@ -41,6 +45,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.UUID;
 import java.util.function.Predicate;
@@ -54,6 +59,28 @@ final class MemoryTransaction implements Transaction {
     MemoryTransaction(Tables tables, Supplier<Instant> clock) {
         this.tables = tables;
         this.clock = clock;
+    }
+
+    @Override
+    public GateSteps gates() {
+        return new MemoryGates(tables);
+    }
+
+    @Override
+    public OneOffSteps oneOffs() {
+        return new MemoryOneOffs(tables);
+    }
+
+    @Override
+    public OptionalLong revision(String source) {
+        return tables.revisions.containsKey(source)
+                ? OptionalLong.of(tables.revisions.get(source))
+                : OptionalLong.empty();
+    }
+
+    @Override
+    public void revision(String source, long number, String who) {
+        tables.put(tables.revisions, source, number);
     }
 
     @Override
@@ -104,7 +131,8 @@ final class MemoryTransaction implements Transaction {
                     0,
                     job.ifBusy().places(),
                     0,
-                    added.afterEnd());
+                    added.afterEnd(),
+                    /* dropped= */ false);
             tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
             tables.put(tables.versions, row.versionKey(), job);
             ids.add(id);
@@ -195,8 +223,8 @@ final class MemoryTransaction implements Transaction {
     // Planning.
 
     @Override
-    public List<JobRow> lockDueJobs(Optional<Instant> hint, int limit) {
-        Instant now = now();
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit) {
+        Instant now = trusted.filter(limited -> limited.isBefore(now())).orElseGet(this::now);
         return tables.jobs.values().stream()
                 .map(StoredJob::row)
                 .filter(row -> row.nextAt().filter(next -> !next.isAfter(now)).isPresent())
@@ -204,6 +232,12 @@ final class MemoryTransaction implements Transaction {
                 .sorted(Comparator.comparing(row -> row.nextAt().orElseThrow()))
                 .limit(limit)
                 .toList();
+    }
+
+    /** Nobody holds anything while another looks. */
+    @Override
+    public List<JobKey> lockedDueJobs(Instant dueBefore, int limit) {
+        return List.of();
     }
 
     @Override
@@ -224,11 +258,13 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public boolean holdSession(UUID session) {
-        SessionRow row = tables.sessions.get(session);
+    public boolean holdSession(SessionLease lease) {
+        SessionRow row = tables.sessions.get(lease.session());
         return row != null
                 && row.state() == SessionRow.State.OPEN
-                && row.leaseUntil().isAfter(now());
+                && row.leaseUntil().isAfter(now())
+                && !row.renewedAt().isBefore(lease.renewedAt())
+                && timeline().equals(lease.timeline());
     }
 
     @Override
@@ -245,26 +281,31 @@ final class MemoryTransaction implements Transaction {
     @Override
     public void addRuns(List<RunRow> runs) {
         for (RunRow run : runs) {
-            boolean owedAlready = tables.runs.values().stream().anyMatch(other -> sameDebt(other.owed(), run.owed()));
-            if (owedAlready) {
-                throw duplicate(
-                        "run of job " + run.owed().job() + " at " + run.owed().planned());
-            }
+            owe(run.owed(), run.id());
             tables.put(tables.runs, run.id(), run);
         }
-    }
-
-    private static boolean sameDebt(RunRow.Owed a, RunRow.Owed b) {
-        return a.job() == b.job() && a.planned().equals(b.planned()) && a.slot().equals(b.slot());
     }
 
     private static StoreException duplicate(String what) {
         return new StoreException(StoreException.Trouble.CONFLICT, "memory: " + what + " is there already", null);
     }
 
+    /** What unique indexes do elsewhere. */
+    private void owe(RunRow.Owed owed, long run) {
+        Tables.Debt debt = new Tables.Debt(owed.job(), owed.planned(), owed.slot());
+        Long before = tables.debts.get(debt);
+        if (before != null && before != run) {
+            throw duplicate("run of job " + owed.job() + " at " + owed.planned());
+        }
+        tables.put(tables.debts, debt, run);
+    }
+
     @Override
     public void addLines(List<LedgerLine> lines) {
-        lines.forEach(line -> tables.put(tables.ledger, line.run(), line));
+        lines.forEach(line -> {
+            owe(line.owed(), line.run());
+            tables.put(tables.ledger, line.run(), line);
+        });
     }
 
     @Override
@@ -289,8 +330,7 @@ final class MemoryTransaction implements Transaction {
         List<RunRow> leased = new ArrayList<>();
         for (RunRow run : ready) {
             long fence = Fence.of(claim.epoch(), tables.next("fence"));
-            RunRow taken = with(
-                    run,
+            RunRow taken = run.moved(
                     RunState.RUNNING,
                     run.readyAt(),
                     Optional.of(new RunRow.Lease(claim.session(), fence, now)),
@@ -300,28 +340,6 @@ final class MemoryTransaction implements Transaction {
             leased.add(taken);
         }
         return leased;
-    }
-
-    private static RunRow with(
-            RunRow run,
-            RunState state,
-            Instant readyAt,
-            Optional<RunRow.Lease> lease,
-            List<Attempt> attempts,
-            int attempt) {
-        return new RunRow(
-                run.id(),
-                run.owed(),
-                run.version(),
-                state,
-                run.lane(),
-                run.priority(),
-                run.handler(),
-                readyAt,
-                lease,
-                attempts,
-                attempt,
-                run.payload());
     }
 
     private Optional<RunRow> leased(LeaseKey lease) {
@@ -364,7 +382,8 @@ final class MemoryTransaction implements Transaction {
                         run.id(),
                         run.owed().job(),
                         end.outcome(),
-                        end.last().endedAt().orElseThrow()));
+                        end.last().endedAt().orElseThrow(),
+                        run.gates()));
         addOutput(run.id(), end.last(), end.output());
     }
 
@@ -382,8 +401,7 @@ final class MemoryTransaction implements Transaction {
                 tables.put(
                         tables.runs,
                         run.id(),
-                        with(
-                                run,
+                        run.moved(
                                 release.state(),
                                 release.readyAt(),
                                 Optional.empty(),
@@ -397,6 +415,20 @@ final class MemoryTransaction implements Transaction {
             }
         }
         return accepted;
+    }
+
+    @Override
+    public boolean holdLease(LeaseKey lease) {
+        return leased(lease).isPresent();
+    }
+
+    @Override
+    public boolean ended(LeaseKey lease) {
+        return Optional.ofNullable(tables.ledger.get(lease.run())).map(LedgerLine::attempts).stream()
+                .flatMap(List::stream)
+                .reduce((a, b) -> b)
+                .filter(last -> last.fence() == lease.fence() && last.session().equals(lease.session()))
+                .isPresent();
     }
 
     @Override
@@ -429,16 +461,6 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public List<RunRow> lockHeld(long job, int limit) {
-        return tables.runs.values().stream()
-                .filter(run -> run.state() == RunState.HELD && run.owed().job() == job)
-                .sorted(Comparator.comparing((RunRow run) -> run.owed().planned())
-                        .thenComparing(run -> run.owed().slot()))
-                .limit(limit)
-                .toList();
-    }
-
-    @Override
     public void letGo(Collection<Long> runs, Instant readyAt) {
         for (long id : runs) {
             RunRow run = tables.runs.get(id);
@@ -446,7 +468,7 @@ final class MemoryTransaction implements Transaction {
                 tables.put(
                         tables.runs,
                         id,
-                        with(run, RunState.PLANNED, readyAt, Optional.empty(), run.attempts(), run.attempt()));
+                        run.moved(RunState.PLANNED, readyAt, Optional.empty(), run.attempts(), run.attempt()));
             }
         }
     }
@@ -469,14 +491,41 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public Optional<Instant> renew(UUID session, Duration lease) {
+    public Optional<Renewal> renew(SessionLease known, Duration lease) {
+        UUID session = known.session();
         SessionRow row = tables.sessions.get(session);
         Instant now = now();
-        if (row == null || row.state() == SessionRow.State.ENDED || row.lapsedAt(now)) {
+        if (row == null
+                || row.state() == SessionRow.State.ENDED
+                || row.lapsedAt(now)
+                || !timeline().equals(known.timeline())) {
             return Optional.empty();
         }
         tables.put(tables.sessions, session, with(row, row.state(), now, now.plus(lease), row.endedAt()));
-        return Optional.of(now);
+        return Optional.of(new Renewal(now, row.state()));
+    }
+
+    @Override
+    public String timeline() {
+        return tables.timeline();
+    }
+
+    @Override
+    public String notedTimeline() {
+        return tables.notes.getOrDefault("timeline", "");
+    }
+
+    @Override
+    public void noteTimeline(String timeline) {
+        tables.put(tables.notes, "timeline", timeline);
+    }
+
+    @Override
+    public List<SessionRow> lockSessionsOf(String instance) {
+        return tables.sessions.values().stream()
+                .filter(row -> row.instance().equals(instance))
+                .filter(row -> row.state() == SessionRow.State.OPEN)
+                .toList();
     }
 
     private static SessionRow with(
@@ -506,7 +555,7 @@ final class MemoryTransaction implements Transaction {
     public List<SessionRow> lapsedSessions() {
         Instant now = now();
         return tables.sessions.values().stream()
-                .filter(row -> row.lapsedAt(now))
+                .filter(row -> row.lapsedAt(now) || row.isFromTheFuture(now))
                 .toList();
     }
 
@@ -556,6 +605,16 @@ final class MemoryTransaction implements Transaction {
             }
         }
         return wrong;
+    }
+
+    @Override
+    public List<Long> jobsWithRoomAndWaiting(int limit) {
+        return tables.jobs.values().stream()
+                .map(StoredJob::row)
+                .filter(row -> row.waiting() > 0 && row.used() < row.cap())
+                .map(JobRow::id)
+                .limit(limit)
+                .toList();
     }
 
     private long count(long job, Predicate<RunRow> condition) {

@@ -1,12 +1,15 @@
 package dev.brume.memory;
 
 import dev.brume.CalendarKey;
+import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
+import dev.brume.port.Gate;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.LedgerLine;
+import dev.brume.port.OneOff;
 import dev.brume.port.Output;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
@@ -15,10 +18,12 @@ import dev.brume.port.Span;
 import dev.brume.port.VersionKey;
 import java.time.Instant;
 import java.util.ArrayDeque;
+import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.Deque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -32,12 +37,22 @@ final class Tables {
     /** A calendar's newest version. */
     record StoredCalendar(CalendarRow row, Instant definedAt) {}
 
+    /** A one-off, and the run that was made of it. */
+    record StoredOneOff(long id, OneOff oneOff, Optional<Long> run) {}
+
+    /** What no two runs may be owed to. */
+    record Debt(long job, Instant planned, String slot) {}
+
     /** Names an output. */
     record OutputKey(long run, int attempt) {}
 
     final Map<Long, StoredJob> jobs = new TreeMap<>();
     final Map<VersionKey, Job> versions = new HashMap<>();
     final Map<CalendarKey, StoredCalendar> calendars = new TreeMap<>(Comparator.comparing(CalendarKey::toString));
+    final Map<GateKey, Gate> gates = new TreeMap<>();
+    final Map<Long, StoredOneOff> oneOffs = new TreeMap<>();
+    final Map<String, Long> revisions = new HashMap<>();
+    final Map<Debt, Long> debts = new HashMap<>();
     final Map<String, String> notes = new HashMap<>();
     final Map<Long, RunRow> runs = new TreeMap<>();
     final Map<Long, LedgerLine> ledger = new TreeMap<>();
@@ -48,6 +63,7 @@ final class Tables {
     final Map<Long, Change> changes = new TreeMap<>();
     private final Map<String, Long> numbers = new TreeMap<>();
     private final Deque<Runnable> undo = new ArrayDeque<>();
+    private int histories = 1;
 
     void begin() {
         undo.clear();
@@ -83,6 +99,36 @@ final class Tables {
     /** Takes the next number of a sequence; not given back by a rollback, as in any database. */
     long next(String sequence) {
         return numbers.merge(sequence, 1L, Long::sum);
+    }
+
+    /** Names the history of itself that this store is in. */
+    String timeline() {
+        return Integer.toString(histories);
+    }
+
+    private List<Map<?, ?>> all() {
+        return List.of(
+                jobs, versions, calendars, gates, oneOffs, revisions, debts, notes, runs, ledger, settles, sessions,
+                outputs, spans, changes, numbers);
+    }
+
+    /** Returns a copy of everything; rows never change, so they are shared. */
+    List<Map<?, ?>> copy() {
+        List<Map<?, ?>> copies = new ArrayList<>();
+        all().forEach(table -> copies.add(new LinkedHashMap<>(table)));
+        return copies;
+    }
+
+    /** Becomes a copy, in a history of its own. */
+    @SuppressWarnings("unchecked")
+    void become(List<Map<?, ?>> copies) {
+        List<Map<?, ?>> tables = all();
+        for (int i = 0; i < tables.size(); i++) {
+            Map<Object, Object> table = (Map<Object, Object>) tables.get(i);
+            table.clear();
+            table.putAll(copies.get(i));
+        }
+        histories++;
     }
 
     long epoch() {

@@ -13,6 +13,7 @@ import java.util.Optional;
  * @param output what the work printed
  * @param startedNanos the monotonic clock at its start
  * @param endedNanos the monotonic clock at its end
+ * @param recorded whether the work itself has recorded it, together with what it wrote
  */
 public record Completion(
         LeasedRun run,
@@ -21,4 +22,18 @@ public record Completion(
         Optional<String> result,
         Optional<Output> output,
         long startedNanos,
-        long endedNanos) {}
+        long endedNanos,
+        boolean recorded) {
+
+    /** An end that is still to be recorded. */
+    public Completion(
+            LeasedRun run,
+            AttemptEnd end,
+            Optional<String> error,
+            Optional<String> result,
+            Optional<Output> output,
+            long startedNanos,
+            long endedNanos) {
+        this(run, end, error, result, output, startedNanos, endedNanos, /* recorded= */ false);
+    }
+}

@@ -17,6 +17,7 @@ import java.util.Optional;
  * @param cap how many places there are
  * @param waiting how many runs are held
  * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
+ * @param dropped whether it owes nothing any more
  */
 public record JobRow(
         long id,
@@ -28,7 +29,13 @@ public record JobRow(
         int used,
         int cap,
         int waiting,
-        Optional<AfterEnd> afterEnd) {
+        Optional<AfterEnd> afterEnd,
+        boolean dropped) {
+
+    /** Returns the row with other counts of places taken and runs held. */
+    public JobRow counted(int taken, int held) {
+        return new JobRow(id, key, version, source, cursor, nextAt, taken, cap, held, afterEnd, dropped);
+    }
 
     /** Returns the row as a change of it leaves it. */
     public JobRow advanced(JobAdvance change) {
@@ -42,7 +49,8 @@ public record JobRow(
                 change.used(),
                 cap,
                 change.waiting(),
-                change.afterEnd().isPresent() ? change.afterEnd() : afterEnd);
+                change.afterEnd().isPresent() ? change.afterEnd() : afterEnd,
+                dropped);
     }
 
     /** Returns the row under another definition; what is taken stays taken. */
@@ -58,12 +66,14 @@ public record JobRow(
                 used,
                 places,
                 waiting,
-                change.afterEnd());
+                change.afterEnd(),
+                dropped);
     }
 
     /** Returns the row of a job that owes nothing any more. */
     public JobRow owingNothing() {
-        return new JobRow(id, key, version, source, cursor, Optional.empty(), used, cap, waiting, Optional.empty());
+        return new JobRow(
+                id, key, version, source, cursor, Optional.empty(), used, cap, waiting, Optional.empty(), true);
     }
 
     /** Returns the key of the definition in force. */

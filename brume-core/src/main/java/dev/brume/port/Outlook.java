@@ -8,9 +8,15 @@ import java.util.Optional;
  *
  * @param now the database's clock
  * @param nextDue when the next job owes an occurrence
+ * @param nextOneOff when the next one-off is due that no run was made of
  * @param nextReady when the next run may be taken from the lanes asked for
  * @param unsettled whether ends wait to be settled; false unless a wide look was asked for
  * @param lapsed whether sessions have lapsed and still own runs; false unless a wide look was asked for
  */
 public record Outlook(
-        Instant now, Optional<Instant> nextDue, Optional<Instant> nextReady, boolean unsettled, boolean lapsed) {}
+        Instant now,
+        Optional<Instant> nextDue,
+        Optional<Instant> nextOneOff,
+        Optional<Instant> nextReady,
+        boolean unsettled,
+        boolean lapsed) {}

@@ -1,6 +1,7 @@
 package dev.brume.port;
 
 import dev.brume.Attempt;
+import dev.brume.GateKey;
 import dev.brume.Origin;
 import dev.brume.RunState;
 import java.time.Instant;
@@ -24,6 +25,7 @@ import java.util.UUID;
  * @param attempts the attempts that ended, oldest first
  * @param attempt the number of the current or last attempt, 0 before the first
  * @param payload what it is given
+ * @param gates the shared gates whose places it takes, beside its job's, unless it is held
  */
 public record RunRow(
         long id,
@@ -37,7 +39,8 @@ public record RunRow(
         Optional<Lease> lease,
         List<Attempt> attempts,
         int attempt,
-        Optional<String> payload) {
+        Optional<String> payload,
+        List<GateKey> gates) {
 
     /**
      * What a run is owed to; job, planned and slot are unique.
@@ -57,7 +60,19 @@ public record RunRow(
             Origin origin,
             LocalDateTime nominal,
             String zone,
-            Optional<String> note) {}
+            Optional<String> note) {
+        private static final String ONE_OFF = "#";
+
+        /** Returns the slot of a one-off. */
+        public static String slotOf(String oneOffKey) {
+            return ONE_OFF + oneOffKey;
+        }
+
+        /** Returns the key of the one-off it is owed to, if it is one. */
+        public Optional<String> oneOffKey() {
+            return slot.startsWith(ONE_OFF) ? Optional.of(slot.substring(ONE_OFF.length())) : Optional.empty();
+        }
+    }
 
     /**
      * Who holds a run.
@@ -67,6 +82,11 @@ public record RunRow(
      * @param since when it began
      */
     public record Lease(UUID session, long fence, Instant since) {}
+
+    /** Returns the run where it stands now, under another lease or none. */
+    public RunRow moved(RunState to, Instant ready, Optional<Lease> holder, List<Attempt> ended, int number) {
+        return new RunRow(id, owed, version, to, lane, priority, handler, ready, holder, ended, number, payload, gates);
+    }
 
     /** Returns the key of the lease. */
     public LeaseKey leaseKey() {

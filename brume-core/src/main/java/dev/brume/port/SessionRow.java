@@ -1,5 +1,6 @@
 package dev.brume.port;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -47,6 +48,14 @@ public record SessionRow(
         LAPSED,
         /** It is over and owns nothing. */
         ENDED
+    }
+
+    /** How far ahead of the clock a session's renewal may seem before that clock must have been put back. */
+    public static final Duration AHEAD = Duration.ofSeconds(5);
+
+    /** Says whether it was renewed at a time that the clock has not reached: the clock was put back since. */
+    public boolean isFromTheFuture(Instant now) {
+        return state != State.ENDED && renewedAt.isAfter(now.plus(AHEAD));
     }
 
     /** Says whether its lease is over at an instant. */

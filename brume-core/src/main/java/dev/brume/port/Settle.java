@@ -1,7 +1,9 @@
 package dev.brume.port;
 
+import dev.brume.GateKey;
 import dev.brume.Outcome;
 import java.time.Instant;
+import java.util.List;
 
 /**
  * An end whose consequences are still to be drawn.
@@ -10,5 +12,6 @@ import java.time.Instant;
  * @param job its job's id
  * @param outcome how it ended
  * @param endedAt when
+ * @param gates whose places come free, beside its job's
  */
-public record Settle(long run, long job, Outcome outcome, Instant endedAt) {}
+public record Settle(long run, long job, Outcome outcome, Instant endedAt, List<GateKey> gates) {}

@@ -1,9 +1,13 @@
 package dev.brume.port;
 
+import dev.brume.GuardedWork;
+import java.sql.Connection;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.function.Supplier;
 
 /**
  * The shared memory of all instances. Safe for use by many threads.
@@ -19,6 +23,25 @@ public interface Store extends AutoCloseable {
      * {@code COMMIT_UNCLEAR} means that nobody knows.
      */
     <T> T transact(Function<Transaction, T> steps);
+
+    /**
+     * Carries out steps in a transaction that the caller began and will end, at whatever isolation it has; sets nothing on
+     * the connection.
+     *
+     * @throws UnsupportedOperationException if the store has no connections
+     */
+    <T> T join(Connection connection, Function<Transaction, T> steps);
+
+    /**
+     * Ends a run in one transaction with what some work writes, if the run is still leased as stated.
+     *
+     * @param limit of each statement and pause in it
+     * @param end is asked for the end when the work has written
+     * @throws dev.brume.LeaseLostException if the lease no longer holds
+     * @throws UnsupportedOperationException if the store has no connections
+     * @throws Exception whatever the work throws
+     */
+    void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) throws Exception;
 
     /** Looks at what will be due, in one statement and outside any transaction. */
     Outlook outlook(Look look);

@@ -9,20 +9,27 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.UUID;
 
 /**
  * The steps that duties are made of, within one transaction.
  *
- * <p>Whoever locks more than one kind of row does so in this order: definitions, jobs by id, sessions,
- * runs by id, ledger. Steps that say "passing over" leave out rows that others hold; all others wait
+ * <p>Whoever locks more than one kind of row does so in this order: definitions, jobs by id, gates by kind and name,
+ * sessions, runs by id, ledger. Steps that say "passing over" leave out rows that others hold; all others wait
  * for them, within the limits of the connection. Confined to one thread.
  */
 public interface Transaction {
 
     /** Returns the database's clock, read now and not when the transaction began, in microseconds. */
     Instant now();
+
+    /** Returns the steps on shared gates. */
+    GateSteps gates();
+
+    /** Returns the steps on one-offs. */
+    OneOffSteps oneOffs();
 
     // Definitions.
 
@@ -70,6 +77,12 @@ public interface Transaction {
     /** Notes that version. */
     void tzdata(String version);
 
+    /** Reads the highest revision of a source of definitions that was ever applied; empty if none was stated. */
+    OptionalLong revision(String source);
+
+    /** Notes the revision of a source. */
+    void revision(String source, long number, String who);
+
     // Planning.
 
     /**
@@ -77,8 +90,12 @@ public interface Transaction {
      * those that others hold.
      *
      * @param hint nothing earlier is expected; empty to look from the beginning
+     * @param trusted what is due after this is left, if given: the database's clock is in doubt
      */
-    List<JobRow> lockDueJobs(Optional<Instant> hint, int limit);
+    List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit);
+
+    /** Reads the names of live jobs that were due at an instant and that others hold locked all the same. */
+    List<JobKey> lockedDueJobs(Instant dueBefore, int limit);
 
     /** Locks jobs by id; dropped ones too. */
     Map<Long, JobRow> lockJobsById(Collection<Long> ids);
@@ -86,8 +103,11 @@ public interface Transaction {
     /** Writes what planning or settling changed on locked jobs. */
     void advance(List<JobAdvance> changes);
 
-    /** Holds a session open until the end of the transaction; false if it has lapsed or ended. */
-    boolean holdSession(UUID session);
+    /**
+     * Holds a session open until the end of the transaction; false if it has lapsed or ended, or if this database is an
+     * older copy of the one that the session was last renewed in.
+     */
+    boolean holdSession(SessionLease lease);
 
     /** Takes fresh run ids and fence numbers, each higher than any taken before. */
     Numbers take(int count);
@@ -120,6 +140,12 @@ public interface Transaction {
      */
     Set<LeaseKey> release(List<RunRelease> releases);
 
+    /** Locks a run if it is still leased as stated, waiting for whoever has it locked. */
+    boolean holdLease(LeaseKey lease);
+
+    /** Says whether the ledger has the end of a run under this very lease. */
+    boolean ended(LeaseKey lease);
+
     /** Of leases that no longer hold, returns those whose end is on record already. */
     Set<LeaseKey> recorded(Collection<LeaseKey> leases);
 
@@ -132,10 +158,7 @@ public interface Transaction {
      */
     List<Settle> takeUnsettled(Collection<Long> runs, int limit);
 
-    /** Locks the longest-waiting held runs of a job; returns them by planned time. */
-    List<RunRow> lockHeld(long job, int limit);
-
-    /** Lets held runs go: they may be claimed from an instant on. */
+    /** Lets held runs of locked jobs go: they may be claimed from an instant on. */
     void letGo(Collection<Long> runs, Instant readyAt);
 
     // Sessions.
@@ -149,8 +172,23 @@ public interface Transaction {
     /** Adds a session. */
     void addSession(SessionRow session);
 
-    /** Renews a session that has not lapsed; returns the clock, or empty if it has lapsed or is gone. */
-    Optional<Instant> renew(UUID session, Duration lease);
+    /** Renews a session that has not lapsed; empty if it has lapsed, is gone, or the server is in another history. */
+    Optional<Renewal> renew(SessionLease known, Duration lease);
+
+    /**
+     * Names the history of itself that the database server is in: another one than before means that it may be an older
+     * copy, such as a standby that took over. Empty where a server does not tell.
+     */
+    String timeline();
+
+    /** Reads which history was noted last; empty if none was. */
+    String notedTimeline();
+
+    /** Notes a history. */
+    void noteTimeline(String timeline);
+
+    /** Locks the open sessions of an instance, by its name. */
+    List<SessionRow> lockSessionsOf(String instance);
 
     /** Locks a session. */
     Optional<SessionRow> lockSession(UUID session);
@@ -171,6 +209,9 @@ public interface Transaction {
 
     /** Locks jobs whose counted places differ from their live runs, and returns the true counts. */
     List<Recount> recount(int limit);
+
+    /** Reads, without locking, jobs of which runs are held although places of the job are free. */
+    List<Long> jobsWithRoomAndWaiting(int limit);
 
     /** Removes ended sessions from before an instant; returns how many. */
     int forgetSessions(Instant endedBefore);

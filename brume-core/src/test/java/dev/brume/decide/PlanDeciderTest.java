@@ -16,10 +16,15 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.junit.jupiter.api.Test;
 
 class PlanDeciderTest {
+    private static Plan decide(Job job, JobRow row, Instant now) {
+        return PlanDecider.decide(job, row, now, new Gates(Map.of()));
+    }
+
     private static final Instant T = Instant.parse("2026-11-23T10:00:00Z");
 
     private static Job.Builder everyTenSeconds() {
@@ -37,7 +42,8 @@ class PlanDeciderTest {
                 used,
                 job.ifBusy().places(),
                 waiting,
-                Optional.empty());
+                Optional.empty(),
+                false);
     }
 
     /** Decides until nothing is due any more, as planning does pass after pass. */
@@ -45,7 +51,7 @@ class PlanDeciderTest {
         List<Plan> plans = new ArrayList<>();
         JobRow at = row;
         while (at.nextAt().filter(next -> !next.isAfter(now)).isPresent()) {
-            Plan plan = PlanDecider.decide(job, at, now);
+            Plan plan = decide(job, at, now);
             plans.add(plan);
             at = new JobRow(
                     1,
@@ -57,7 +63,8 @@ class PlanDeciderTest {
                     plan.used(),
                     at.cap(),
                     plan.waiting(),
-                    Optional.empty());
+                    Optional.empty(),
+                    false);
         }
         return plans;
     }
@@ -69,7 +76,7 @@ class PlanDeciderTest {
     @Test
     void whatIsDueOnTimeStartsAndTheCursorMovesToNow() {
         Job job = everyTenSeconds().build();
-        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(5), 0, 0), T.plusSeconds(3));
+        Plan plan = decide(job, row(job, T.minusSeconds(5), 0, 0), T.plusSeconds(3));
 
         assertThat(plan.decisions()).singleElement().satisfies(decision -> {
             assertThat(decision.verdict()).isEqualTo(Verdict.START);
@@ -83,27 +90,23 @@ class PlanDeciderTest {
     @Test
     void aBusyJobSkipsWaitsOrRunsAlongsideAsItSays() {
         Job skipping = everyTenSeconds().build();
-        assertThat(PlanDecider.decide(skipping, row(skipping, T.minusSeconds(5), 1, 0), T)
-                        .decisions())
+        assertThat(decide(skipping, row(skipping, T.minusSeconds(5), 1, 0), T).decisions())
                 .extracting(Decision::verdict, Decision::reason)
                 .containsExactly(org.assertj.core.groups.Tuple.tuple(Verdict.SKIP, Optional.of(Reasons.BUSY)));
 
         Job waiting = everyTenSeconds().ifBusy(IfBusy.waiting(1)).build();
-        Plan held = PlanDecider.decide(waiting, row(waiting, T.minusSeconds(5), 1, 0), T);
+        Plan held = decide(waiting, row(waiting, T.minusSeconds(5), 1, 0), T);
         assertThat(held.decisions()).extracting(Decision::verdict).containsExactly(Verdict.HOLD);
         assertThat(held.waiting()).isEqualTo(1);
-        assertThat(PlanDecider.decide(waiting, row(waiting, T.minusSeconds(5), 1, 1), T)
-                        .decisions())
+        assertThat(decide(waiting, row(waiting, T.minusSeconds(5), 1, 1), T).decisions())
                 .extracting(Decision::reason)
                 .containsExactly(Optional.of(Reasons.TOO_MANY_WAITING));
 
         Job alongside = everyTenSeconds().ifBusy(IfBusy.alongside(2)).build();
-        assertThat(PlanDecider.decide(alongside, row(alongside, T.minusSeconds(5), 1, 0), T)
-                        .decisions())
+        assertThat(decide(alongside, row(alongside, T.minusSeconds(5), 1, 0), T).decisions())
                 .extracting(Decision::verdict)
                 .containsExactly(Verdict.START);
-        assertThat(PlanDecider.decide(alongside, row(alongside, T.minusSeconds(5), 2, 0), T)
-                        .decisions())
+        assertThat(decide(alongside, row(alongside, T.minusSeconds(5), 2, 0), T).decisions())
                 .extracting(Decision::verdict)
                 .containsExactly(Verdict.SKIP);
     }
@@ -113,7 +116,7 @@ class PlanDeciderTest {
         Job job = everyTenSeconds()
                 .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1)))
                 .build();
-        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
+        Plan plan = decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
         assertThat(plan.decisions()).singleElement().satisfies(decision -> {
             assertThat(decision.origin()).isEqualTo(Origin.CATCH_UP);
@@ -133,7 +136,7 @@ class PlanDeciderTest {
         Job job = everyTenSeconds()
                 .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1)))
                 .build();
-        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(35), 0, 0), T);
+        Plan plan = decide(job, row(job, T.minusSeconds(35), 0, 0), T);
 
         assertThat(plan.decisions()).extracting(Decision::origin).containsExactly(Origin.SCHEDULE);
         assertThat(plan.missed().orElseThrow().count()).isEqualTo(3);
@@ -144,7 +147,7 @@ class PlanDeciderTest {
         Job job = everyTenSeconds()
                 .ifMissed(IfMissed.runEach(3).within(Duration.ofSeconds(1)))
                 .build();
-        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
+        Plan plan = decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
         assertThat(plan.decisions())
                 .extracting(decision -> decision.occurrence().instant())
@@ -160,7 +163,7 @@ class PlanDeciderTest {
         Job job = everyTenSeconds()
                 .ifMissed(IfMissed.skip().within(Duration.ofSeconds(1)))
                 .build();
-        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
+        Plan plan = decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
         assertThat(plan.decisions()).isEmpty();
         assertThat(plan.missed().orElseThrow().count()).isEqualTo(10);
@@ -192,7 +195,7 @@ class PlanDeciderTest {
     @Test
     void aClockThatStepsBackMovesNothingBack() {
         Job job = everyTenSeconds().build();
-        Plan plan = PlanDecider.decide(job, row(job, T, 0, 0), T.minusSeconds(3600));
+        Plan plan = decide(job, row(job, T, 0, 0), T.minusSeconds(3600));
 
         assertThat(plan.cursor()).isEqualTo(T);
         assertThat(plan.decisions()).isEmpty();
@@ -202,7 +205,7 @@ class PlanDeciderTest {
     @Test
     void aDisabledJobOwesNothing() {
         Job job = everyTenSeconds().enabled(false).build();
-        Plan plan = PlanDecider.decide(job, row(job, T.minusSeconds(60), 0, 0), T);
+        Plan plan = decide(job, row(job, T.minusSeconds(60), 0, 0), T);
 
         assertThat(plan.decisions()).isEmpty();
         assertThat(plan.nextAt()).isEmpty();
@@ -212,7 +215,17 @@ class PlanDeciderTest {
 
     private static JobRow chained(Job job, AfterEnd state, Instant cursor, int used) {
         return new JobRow(
-                1, job.key(), 3, "test", cursor, state.due(), used, job.ifBusy().places(), 0, Optional.of(state));
+                1,
+                job.key(),
+                3,
+                "test",
+                cursor,
+                state.due(),
+                used,
+                job.ifBusy().places(),
+                0,
+                Optional.of(state),
+                false);
     }
 
     private static Job.Builder sweep() {
@@ -222,7 +235,7 @@ class PlanDeciderTest {
     @Test
     void anOccurrenceAfterAnEndGetsARunAndItsEndIsAwaited() {
         Job job = sweep().build();
-        Plan plan = PlanDecider.decide(job, chained(job, AfterEnd.due(T), T.minusSeconds(60), 0), T.plusSeconds(1));
+        Plan plan = decide(job, chained(job, AfterEnd.due(T), T.minusSeconds(60), 0), T.plusSeconds(1));
 
         assertThat(plan.decisions()).singleElement().satisfies(decision -> {
             assertThat(decision.occurrence().instant()).isEqualTo(T);
@@ -236,8 +249,7 @@ class PlanDeciderTest {
     @Test
     void beforeItIsDueNothingOfItIsDecided() {
         Job job = sweep().every(Duration.ofMinutes(1)).build();
-        Plan plan = PlanDecider.decide(
-                job, chained(job, AfterEnd.due(T.plusSeconds(30)), T.minusSeconds(1), 0), T.plusSeconds(1));
+        Plan plan = decide(job, chained(job, AfterEnd.due(T.plusSeconds(30)), T.minusSeconds(1), 0), T.plusSeconds(1));
 
         assertThat(plan.endAwaited()).isEmpty();
         assertThat(plan.nextAt()).contains(T.plusSeconds(30));
@@ -246,7 +258,7 @@ class PlanDeciderTest {
     @Test
     void whereItIsSkippedTheChainGoesOnFromNow() {
         Job busy = sweep().build();
-        Plan plan = PlanDecider.decide(busy, chained(busy, AfterEnd.due(T), T.minusSeconds(60), 1), T.plusSeconds(1));
+        Plan plan = decide(busy, chained(busy, AfterEnd.due(T), T.minusSeconds(60), 1), T.plusSeconds(1));
 
         assertThat(plan.decisions()).extracting(Decision::verdict).containsExactly(Verdict.SKIP);
         assertThat(plan.afterEnd()).contains(AfterEnd.due(T.plusSeconds(601)));
@@ -257,12 +269,12 @@ class PlanDeciderTest {
     void aLateOneIsCaughtUpOrSkippedWithALineOfItsOwnNeverASpan() {
         Instant late = T.plus(Duration.ofHours(2));
         Job latest = sweep().build();
-        Plan caughtUp = PlanDecider.decide(latest, chained(latest, AfterEnd.due(T), T.minusSeconds(60), 0), late);
+        Plan caughtUp = decide(latest, chained(latest, AfterEnd.due(T), T.minusSeconds(60), 0), late);
         assertThat(caughtUp.decisions()).extracting(Decision::origin).containsExactly(Origin.CATCH_UP);
         assertThat(caughtUp.missed()).isEmpty();
 
         Job none = sweep().ifMissed(IfMissed.skip()).build();
-        Plan skipped = PlanDecider.decide(none, chained(none, AfterEnd.due(T), T.minusSeconds(60), 0), late);
+        Plan skipped = decide(none, chained(none, AfterEnd.due(T), T.minusSeconds(60), 0), late);
         assertThat(skipped.decisions()).singleElement().satisfies(decision -> {
             assertThat(decision.verdict()).isEqualTo(Verdict.SKIP);
             assertThat(decision.reason()).contains(Reasons.MISSED);
@@ -274,7 +286,7 @@ class PlanDeciderTest {
     @Test
     void anInstantThatItSharesWithARuleIsOwedOnce() {
         Job job = sweep().once(T).build();
-        Plan plan = PlanDecider.decide(job, chained(job, AfterEnd.due(T), T.minusSeconds(60), 0), T.plusSeconds(1));
+        Plan plan = decide(job, chained(job, AfterEnd.due(T), T.minusSeconds(60), 0), T.plusSeconds(1));
 
         assertThat(plan.decisions()).hasSize(1);
         assertThat(plan.endAwaited()).contains(T);
@@ -288,7 +300,7 @@ class PlanDeciderTest {
                 .program("true")
                 .build();
         Instant cursor = T.minus(Duration.ofDays(3650));
-        Plan plan = PlanDecider.decide(job, row(job, cursor, 0, 0), T);
+        Plan plan = decide(job, row(job, cursor, 0, 0), T);
 
         assertThat(plan.missed().orElseThrow().count())
                 .isEqualTo(Duration.ofDays(3650).toSeconds() - 60 - 3 - 1);

@@ -9,6 +9,7 @@ import static org.mockito.Mockito.when;
 import dev.brume.AttemptEnd;
 import dev.brume.CalendarKey;
 import dev.brume.Defined;
+import dev.brume.DefinitionSet;
 import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
@@ -106,7 +107,7 @@ class DefinitionsInForceTest {
         for (Job.Builder job : jobs) {
             built.add(job.build());
         }
-        return new Registrar(instance).define(built, calendars, "test", "tester");
+        return new Registrar(instance).define(DefinitionSet.of("test", built).withCalendars(calendars), "tester");
     }
 
     private static Job.Builder job(Schedule schedule) {

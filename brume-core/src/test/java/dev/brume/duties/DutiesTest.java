@@ -8,6 +8,7 @@ import static org.mockito.Mockito.when;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Defined;
+import dev.brume.DefinitionSet;
 import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
@@ -97,7 +98,7 @@ class DutiesTest {
 
     private Defined define(Job.Builder job) {
         return new Registrar(quay.instance)
-                .define(List.of(job.build()), Map.of(), "test", "tester")
+                .define(DefinitionSet.of("test", List.of(job.build())), "tester")
                 .get(0);
     }
 

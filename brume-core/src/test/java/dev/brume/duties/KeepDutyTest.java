@@ -9,20 +9,24 @@ import static org.mockito.Mockito.times;
 import static org.mockito.Mockito.verify;
 
 import dev.brume.Event;
+import dev.brume.GuardedWork;
 import dev.brume.Job;
 import dev.brume.Origin;
 import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.memory.MemoryStore;
 import dev.brume.port.History;
+import dev.brume.port.LeaseKey;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.Outlook;
+import dev.brume.port.RunEnd;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import dev.brume.port.WorkerPool;
+import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
@@ -32,6 +36,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
@@ -62,6 +67,16 @@ class KeepDutyTest {
                 throw new StoreException(StoreException.Trouble.UNREACHABLE, "unplugged", null);
             }
             return store.transact(steps);
+        }
+
+        @Override
+        public <T> T join(Connection connection, Function<Transaction, T> steps) {
+            return store.join(connection, steps);
+        }
+
+        @Override
+        public void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) throws Exception {
+            store.guarded(lease, limit, work, end);
         }
 
         @Override
@@ -115,7 +130,8 @@ class KeepDutyTest {
                 Optional.of(lease),
                 List.of(),
                 1,
-                Optional.empty());
+                Optional.empty(),
+                List.of());
         LeasedRun run = new LeasedRun(row, Job.named("x").program("true").build(), "quay-1", 0);
         instance.hold(run);
         return run;

@@ -1,6 +1,7 @@
 package dev.brume.definitions;
 
 import dev.brume.CalendarKey;
+import dev.brume.DefinitionSet;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.document.DocumentProblem;
@@ -19,19 +20,28 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 
 /**
  * The jobs and calendars of a file.
  *
  * @param source names the file in the store, so that jobs dropped from it can be noticed: its own {@code
  *     source:}, else the file's name without folders
+ * @param revision a number that rises with every edit, if the file states one
  * @param jobs in the order of the file, with the calendars of the file; names it does not define stay missing
  * @param calendars in the order of the file
+ * @param limits how many runs at once, by name
  * @param lines where each job stands, counted from 1
  */
 public record DefinitionFile(
-        String source, List<Job> jobs, Map<CalendarKey, DayCalendar> calendars, Map<JobKey, Integer> lines) {
-    private static final List<String> KEYS = List.of("source", "namespace", "zone", "calendars", "jobs");
+        String source,
+        OptionalLong revision,
+        List<Job> jobs,
+        Map<CalendarKey, DayCalendar> calendars,
+        Map<String, Integer> limits,
+        Map<JobKey, Integer> lines) {
+    private static final List<String> KEYS =
+            List.of("source", "revision", "namespace", "zone", "calendars", "limits", "jobs");
     private static final long LARGEST = 64L * 1024 * 1024;
 
     /**
@@ -97,6 +107,11 @@ public record DefinitionFile(
             throw new DefinitionsException(problems);
         }
         return read.get();
+    }
+
+    /** Returns the file's definitions, to be put in force together. */
+    public DefinitionSet definitions() {
+        return new DefinitionSet(source, revision, jobs, calendars, limits);
     }
 
     /** Returns the JSON Schema of definition files. */

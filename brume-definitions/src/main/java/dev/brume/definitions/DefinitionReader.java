@@ -2,6 +2,7 @@ package dev.brume.definitions;
 
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.CalendarKey;
+import dev.brume.DefinitionSet;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.document.CalendarDocument;
@@ -24,6 +25,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.SortedSet;
 import java.util.stream.Collectors;
 
@@ -36,6 +38,7 @@ final class DefinitionReader {
     private final Optional<ZoneId> zone;
     private final String namespace;
     private final Map<CalendarKey, DayCalendar> calendars = new LinkedHashMap<>();
+    private final Map<String, Integer> limits = new LinkedHashMap<>();
     private final List<Job> jobs = new ArrayList<>();
     private final Map<JobKey, Integer> lines = new LinkedHashMap<>();
 
@@ -61,10 +64,34 @@ final class DefinitionReader {
         }
         if (file.raw("jobs").isPresent()) {
             named("jobs", "jobs", this::readJob);
-        } else if (!file.has("calendars")) {
+        } else if (!file.has("calendars") && !file.has("limits")) {
             file.noteHere("defines no jobs (add jobs: with a mapping of names to jobs)");
         }
-        return new DefinitionFile(source, List.copyOf(jobs), calendars, lines);
+        if (file.raw("limits").isPresent()) {
+            named("limits", "numbers", this::readLimit);
+        }
+        return new DefinitionFile(source, revision(), List.copyOf(jobs), calendars, limits, lines);
+    }
+
+    private OptionalLong revision() {
+        Optional<Integer> number = file.integer("revision");
+        if (number.filter(given -> given < 0).isPresent()) {
+            file.note("revision", number.get() + " is below 0");
+        }
+        return number.stream().mapToLong(Integer::longValue).findFirst();
+    }
+
+    private void readLimit(String path, String name, Object content) {
+        if (content instanceof Integer places && places >= 1 && places <= DefinitionSet.HIGHEST_LIMIT) {
+            limits.put(name, places);
+        } else {
+            problems.add(new DocumentProblem(
+                    path,
+                    /* atKey= */ false,
+                    0,
+                    "'" + content + "' is not a number of runs at once (expected 1 to " + DefinitionSet.HIGHEST_LIMIT
+                            + ")"));
+        }
     }
 
     private interface Step {

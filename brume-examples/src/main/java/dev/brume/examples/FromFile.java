@@ -29,7 +29,7 @@ public final class FromFile {
                 .watcher(event -> System.out.println(event.kind() + " " + event.text()))
                 .build()) {
             brume.handler("ring-bell", run -> run.print("ding, attempt " + run.attempt()));
-            brume.define(file.jobs(), file.calendars(), file.source());
+            brume.define(file.definitions());
             brume.start();
             Thread.sleep(Duration.parse("PT" + args[1]).toMillis());
         }

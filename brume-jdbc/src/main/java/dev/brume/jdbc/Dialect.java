@@ -113,6 +113,19 @@ enum Dialect {
         };
     }
 
+    /** Ends an insert that is to do nothing if the row's key is there; elsewhere a refused insert leaves no trace anyway. */
+    String unlessThere() {
+        return this == POSTGRESQL ? " on conflict do nothing" : "";
+    }
+
+    /**
+     * Which history of itself the server is in, as an expression. PostgreSQL begins a new one whenever a standby takes over
+     * or a backup is restored; the others do not tell.
+     */
+    String timeline() {
+        return this == POSTGRESQL ? "substr(pg_walfile_name(pg_current_wal_insert_lsn()), 1, 8)" : "''";
+    }
+
     /** Locks a session against being closed, but if possible not against being renewed. */
     String sessionHold() {
         return switch (this) {

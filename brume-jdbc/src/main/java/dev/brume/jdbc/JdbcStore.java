@@ -1,7 +1,12 @@
 package dev.brume.jdbc;
 
+import dev.brume.GuardedWork;
+import dev.brume.LeaseLostException;
 import dev.brume.port.History;
+import dev.brume.port.LeaseKey;
 import dev.brume.port.Outlook;
+import dev.brume.port.RunEnd;
+import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.Transaction;
 import java.sql.Connection;
@@ -16,6 +21,7 @@ import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import java.util.regex.Pattern;
 import javax.sql.DataSource;
 import org.slf4j.Logger;
@@ -199,6 +205,46 @@ public final class JdbcStore implements Store {
         return result;
     }
 
+    @Override
+    public <T> T join(Connection connection, Function<Transaction, T> steps) {
+        Dialect known = dialect();
+        try {
+            return steps.apply(transaction(new Statements(connection, known, this::name), known));
+        } catch (Statements.UncheckedSql e) {
+            throw SqlErrors.wrap(description, e.getCause());
+        }
+    }
+
+    @Override
+    public void guarded(LeaseKey lease, Duration most, GuardedWork work, Supplier<RunEnd> end) throws Exception {
+        Dialect known = dialect();
+        Connection connection;
+        Manners.Before before;
+        try {
+            connection = dataSource.getConnection();
+            before = manners.guarded(most).begin(connection);
+        } catch (SQLException e) {
+            throw SqlErrors.wrap(description, e);
+        }
+        try (connection) {
+            try {
+                Transaction tx = transaction(new Statements(connection, known, this::name), known);
+                if (!tx.holdLease(lease)) {
+                    throw new LeaseLostException("run " + lease.run() + " is no longer leased to this instance");
+                }
+                work.on(GuardedConnection.around(connection));
+                tx.end(List.of(end.get()));
+            } catch (Statements.UncheckedSql e) {
+                throw rolledBack(before, SqlErrors.wrap(description, e.getCause()));
+            } catch (Exception e) {
+                throw rolledBack(before, e);
+            } catch (Error e) {
+                throw rolledBack(before, e);
+            }
+            commit(connection, before);
+        }
+    }
+
     private Transaction transaction(Statements sql, Dialect known) {
         return known.takesArrays()
                 ? new PostgresTransaction(sql, versions)
@@ -235,19 +281,23 @@ public final class JdbcStore implements Store {
         String clock = known.clock();
         String due =
                 "(select min(next_at) from brume_job where next_at is not null" + hint("next_at", look, values) + ")";
+        String oneOff =
+                "(select min(due_at) from brume_one_off where run_id is null" + hint("due_at", look, values) + ")";
         String ready = readyQuery(look, known, values);
         String unsettled = look.wide() ? "exists (select 1 from brume_settle)" : "false";
         String lapsed = look.wide()
                 ? "exists (select 1 from brume_session where state = 'LAPSED'"
-                        + " or state in ('OPEN', 'DRAINING') and lease_until <= " + clock + ")"
+                        + " or state in ('OPEN', 'DRAINING') and (lease_until <= " + clock + " or renewed_at > " + clock
+                        + " + interval '" + SessionRow.AHEAD.toSeconds() + "' second))"
                 : "false";
-        String query = "select " + clock + " as clock, " + due + " as due, " + ready + " as ready, " + unsettled
-                + " as unsettled, " + lapsed + " as lapsed";
+        String query = "select " + clock + " as clock, " + due + " as due, " + oneOff + " as one_off, " + ready
+                + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed";
         return read(sql -> sql.first(
                         query,
                         row -> new Outlook(
                                 row.instant("clock"),
                                 row.optionalInstant("due"),
+                                row.optionalInstant("one_off"),
                                 row.optionalInstant("ready"),
                                 row.truth("unsettled"),
                                 row.truth("lapsed")),

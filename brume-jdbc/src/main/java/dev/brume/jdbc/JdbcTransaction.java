@@ -4,6 +4,7 @@ import static dev.brume.jdbc.Statements.places;
 
 import dev.brume.Attempt;
 import dev.brume.CalendarKey;
+import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Outcome;
@@ -13,26 +14,30 @@ import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.Claim;
 import dev.brume.port.Fence;
+import dev.brume.port.GateSteps;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
+import dev.brume.port.OneOffSteps;
 import dev.brume.port.Output;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
+import dev.brume.port.Renewal;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
+import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
 import dev.brume.port.Span;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
+import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -42,10 +47,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
-import java.util.function.Function;
 import java.util.function.Supplier;
 
 /**
@@ -56,19 +61,18 @@ import java.util.function.Supplier;
  * statement that changes the row.
  */
 class JdbcTransaction implements Transaction {
-    /** How many values an IN list takes at once. */
-    private static final int CHUNK = 500;
-
-    private static final String INSERT_RUN = "insert into brume_run (" + Rows.RUN + ") values " + places(20);
+    private static final String INSERT_RUN =
+            "insert into brume_run (" + Rows.RUN + ", one_off_key) values " + places(22);
     private static final String INSERT_LINE =
             "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
                     + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
-                    + " ended_at, error, earlier, payload, result, recorded_at) values " + places(24);
+                    + " ended_at, error, earlier, payload, result, one_off_key, recorded_at) values " + places(25);
 
     protected final Statements sql;
     private final Dialect dialect;
     private final Supplier<Instant> outerClock;
     private final VersionReader versions;
+    private final SessionRows sessions;
 
     /**
      * Begins the steps of a transaction.
@@ -81,6 +85,17 @@ class JdbcTransaction implements Transaction {
         this.dialect = dialect;
         this.outerClock = outerClock;
         this.versions = versions;
+        this.sessions = new SessionRows(sql, dialect, this::now);
+    }
+
+    @Override
+    public GateSteps gates() {
+        return new JdbcGates(sql);
+    }
+
+    @Override
+    public OneOffSteps oneOffs() {
+        return new JdbcOneOffs(sql, dialect);
     }
 
     @Override
@@ -89,20 +104,6 @@ class JdbcTransaction implements Transaction {
                 ? outerClock.get()
                 : sql.first("select " + dialect.clock() + " as clock", row -> row.instant("clock"))
                         .orElseThrow();
-    }
-
-    /** Splits values into lists short enough for one statement. */
-    private static <K, T> List<T> chunked(Collection<K> keys, Function<List<K>, List<T>> step) {
-        List<K> all = List.copyOf(keys);
-        List<T> results = new ArrayList<>();
-        for (int from = 0; from < all.size(); from += CHUNK) {
-            results.addAll(step.apply(all.subList(from, Math.min(all.size(), from + CHUNK))));
-        }
-        return results;
-    }
-
-    private <K, T> List<T> in(String before, Collection<K> keys, String after, Statements.Mapper<T> mapper) {
-        return chunked(keys, chunk -> sql.query(before + places(chunk.size()) + after, mapper, chunk.toArray()));
     }
 
     // Definitions.
@@ -125,7 +126,7 @@ class JdbcTransaction implements Transaction {
     private Map<JobKey, JobRow> jobs(Collection<JobKey> keys, String lock) {
         Map<JobKey, JobRow> found = new HashMap<>();
         List<String> live = keys.stream().map(JdbcTransaction::liveKey).toList();
-        in("select " + Rows.JOB + " from brume_job where live_key in ", live, lock, Rows::job)
+        sql.in("select " + Rows.JOB + " from brume_job where live_key in ", live, lock, Rows::job)
                 .forEach(row -> found.put(row.key(), row));
         return found;
     }
@@ -257,7 +258,7 @@ class JdbcTransaction implements Transaction {
         Set<VersionKey> wanted = new HashSet<>(keys);
         List<VersionKey> order = new ArrayList<>();
         List<VersionReader.Stored> stored = new ArrayList<>();
-        in(
+        sql.in(
                 "select j.namespace, j.name, v.job_id, v.number, " + Rows.of("v", VersionReader.COLUMNS)
                         + " from brume_version v join brume_job j on j.id = v.job_id where v.job_id in ",
                 jobs,
@@ -315,6 +316,34 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
+    public OptionalLong revision(String source) {
+        return sql
+                .query("select revision from brume_source where name = ?", row -> row.number("revision"), source)
+                .stream()
+                .mapToLong(Long::longValue)
+                .findFirst();
+    }
+
+    @Override
+    public void revision(String source, long number, String who) {
+        Instant at = now();
+        int known = sql.update(
+                "update brume_source set revision = ?, applied_by = ?, applied_at = ? where name = ?",
+                number,
+                who,
+                at,
+                source);
+        if (known == 0) {
+            sql.update(
+                    "insert into brume_source (name, revision, applied_by, applied_at) values (?, ?, ?, ?)",
+                    source,
+                    number,
+                    who,
+                    at);
+        }
+    }
+
+    @Override
     public String tzdata() {
         return sql.first(
                         "select tzdata from brume_cluster where id = 1",
@@ -330,8 +359,9 @@ class JdbcTransaction implements Transaction {
     // Planning.
 
     @Override
-    public List<JobRow> lockDueJobs(Optional<Instant> hint, int limit) {
-        Instant now = now();
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit) {
+        Instant clock = now();
+        Instant now = trusted.filter(limited -> limited.isBefore(clock)).orElse(clock);
         List<Object> values = new ArrayList<>(List.of(now));
         hint.ifPresent(values::add);
         values.add(limit);
@@ -340,7 +370,7 @@ class JdbcTransaction implements Transaction {
                         + " order by next_at limit ?",
                 row -> row.number(1),
                 values.toArray());
-        return chunked(due, chunk -> {
+        return Statements.chunked(due, chunk -> {
             List<Object> keys = new ArrayList<>(chunk);
             keys.add(now);
             return sql.query(
@@ -352,9 +382,23 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
+    public List<JobKey> lockedDueJobs(Instant dueBefore, int limit) {
+        String due = "select id, namespace, name from brume_job where next_at <= ? order by next_at limit ?";
+        Map<Long, JobKey> names = new LinkedHashMap<>();
+        sql.query(due, row -> names.put(row.number("id"), Rows.jobKey(row)), dueBefore, limit);
+        sql.in(
+                        "select id from brume_job where id in ",
+                        names.keySet(),
+                        " for update skip locked",
+                        row -> row.number("id"))
+                .forEach(names::remove);
+        return List.copyOf(names.values());
+    }
+
+    @Override
     public Map<Long, JobRow> lockJobsById(Collection<Long> ids) {
         Map<Long, JobRow> found = new LinkedHashMap<>();
-        in(
+        sql.in(
                         "select " + Rows.JOB + " from brume_job where id in ",
                         new TreeSet<>(ids),
                         " order by id for update",
@@ -401,16 +445,6 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public boolean holdSession(UUID session) {
-        return sql.first(
-                        "select lease_until from brume_session where id = ? and state = 'OPEN'" + dialect.sessionHold(),
-                        row -> row.instant("lease_until"),
-                        session)
-                .filter(leaseUntil -> leaseUntil.isAfter(now()))
-                .isPresent();
-    }
-
-    @Override
     public Numbers take(int count) {
         List<Long> fences = new ArrayList<>(count);
         List<Long> ids = sql.query(dialect.freshNumbers(count), row -> {
@@ -448,7 +482,9 @@ class JdbcTransaction implements Transaction {
                     run.lease().map(RunRow.Lease::since),
                     Json.attempts(run.attempts()),
                     run.attempt(),
-                    run.payload());
+                    run.payload(),
+                    GateKey.join(run.gates()),
+                    owed.oneOffKey());
         });
     }
 
@@ -487,6 +523,7 @@ class JdbcTransaction implements Transaction {
                                     line.attempts().subList(0, line.attempts().size() - 1)),
                     line.payload(),
                     line.result(),
+                    owed.oneOffKey(),
                     recorded);
         });
     }
@@ -514,7 +551,7 @@ class JdbcTransaction implements Transaction {
     public List<RunRow> claim(Claim claim) {
         Instant now = now();
         List<Long> ready = ready(claim, now);
-        List<RunRow> locked = in(
+        List<RunRow> locked = sql.in(
                 "select " + Rows.RUN + " from brume_run where id in ",
                 ready,
                 " and state in ('PLANNED', 'BACKING_OFF') for update skip locked",
@@ -523,7 +560,9 @@ class JdbcTransaction implements Transaction {
         List<Long> fences = locked.isEmpty() ? List.of() : freshFences(locked.size());
         for (RunRow run : locked) {
             long fence = Fence.of(claim.epoch(), fences.get(leased.size()));
-            leased.add(leased(run, new RunRow.Lease(claim.session(), fence, now)));
+            RunRow.Lease lease = new RunRow.Lease(claim.session(), fence, now);
+            leased.add(
+                    run.moved(RunState.RUNNING, run.readyAt(), Optional.of(lease), run.attempts(), run.attempt() + 1));
         }
         sql.batch(
                 "update brume_run set state = 'RUNNING', session_id = ?, fence = ?, leased_at = ?, attempt = ? where id = ?",
@@ -567,22 +606,6 @@ class JdbcTransaction implements Transaction {
                 : " and (handler is null or handler in " + places(handlers.size()) + ")";
     }
 
-    static RunRow leased(RunRow run, RunRow.Lease lease) {
-        return new RunRow(
-                run.id(),
-                run.owed(),
-                run.version(),
-                RunState.RUNNING,
-                run.lane(),
-                run.priority(),
-                run.handler(),
-                run.readyAt(),
-                Optional.of(lease),
-                run.attempts(),
-                run.attempt() + 1,
-                run.payload());
-    }
-
     @Override
     public Set<LeaseKey> end(List<RunEnd> ends) {
         Map<LeaseKey, RunRow> held = lockLeased(ends.stream().map(RunEnd::lease).toList());
@@ -596,13 +619,14 @@ class JdbcTransaction implements Transaction {
                 (parameters, end) -> parameters.add(end.lease().run()));
         addLines(accepted.stream().map(end -> line(held.get(end.lease()), end)).toList());
         sql.batch(
-                "insert into brume_settle (run_id, job_id, outcome, ended_at) values (?, ?, ?, ?)",
+                "insert into brume_settle (run_id, job_id, outcome, ended_at, gates) values (?, ?, ?, ?, ?)",
                 accepted,
                 (parameters, end) -> parameters.all(
                         end.lease().run(),
                         held.get(end.lease()).owed().job(),
                         end.outcome(),
-                        end.last().endedAt()));
+                        end.last().endedAt(),
+                        GateKey.join(held.get(end.lease()).gates())));
         accepted.forEach(end -> addOutput(end.lease().run(), end.last(), end.output()));
         return Set.copyOf(held.keySet());
     }
@@ -612,7 +636,8 @@ class JdbcTransaction implements Transaction {
         Map<LeaseKey, RunRow> held = new LinkedHashMap<>();
         Set<LeaseKey> stated = new HashSet<>(leases);
         List<Long> ids = leases.stream().map(LeaseKey::run).distinct().sorted().toList();
-        in(
+        sql
+                .in(
                         "select " + Rows.RUN + " from brume_run where id in ",
                         ids,
                         " and session_id is not null order by id for update",
@@ -677,16 +702,25 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
+    public boolean holdLease(LeaseKey lease) {
+        return lockLeased(List.of(lease)).containsKey(lease);
+    }
+
+    @Override
+    public boolean ended(LeaseKey lease) {
+        return sql.first(
+                        "select run_id from brume_ledger where run_id = ? and session_id = ? and fence = ?",
+                        row -> row.number("run_id"),
+                        lease.run(),
+                        lease.session(),
+                        lease.fence())
+                .isPresent();
+    }
+
+    @Override
     public Set<LeaseKey> recorded(Collection<LeaseKey> leases) {
         Set<LeaseKey> found = new HashSet<>();
         for (LeaseKey lease : leases) {
-            boolean ended = sql.first(
-                            "select run_id from brume_ledger where run_id = ? and session_id = ? and fence = ?",
-                            row -> row.number(1),
-                            lease.run(),
-                            lease.session(),
-                            lease.fence())
-                    .isPresent();
             boolean released = sql
                     .query(
                             "select attempts from brume_run where id = ?",
@@ -695,7 +729,7 @@ class JdbcTransaction implements Transaction {
                     .stream()
                     .flatMap(List::stream)
                     .anyMatch(attempt -> attempt.fence() == lease.fence());
-            if (ended || released) {
+            if (ended(lease) || released) {
                 found.add(lease);
             }
         }
@@ -709,11 +743,11 @@ class JdbcTransaction implements Transaction {
         List<Long> ids = runs.isEmpty()
                 ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit)
                 : runs.stream().sorted().toList();
-        List<Settle> taken = in(
-                "select run_id, job_id, outcome, ended_at from brume_settle where run_id in ",
+        List<Settle> taken = sql.in(
+                "select run_id, job_id, outcome, ended_at, gates from brume_settle where run_id in ",
                 ids,
                 " for update skip locked",
-                row -> new Settle(row.number(1), row.number(2), Outcome.valueOf(row.text(3)), row.instant("ended_at")));
+                JdbcTransaction::settle);
         sql.batch(
                 "delete from brume_settle where run_id = ?",
                 taken,
@@ -721,14 +755,13 @@ class JdbcTransaction implements Transaction {
         return taken;
     }
 
-    @Override
-    public List<RunRow> lockHeld(long job, int limit) {
-        return sql.query(
-                "select " + Rows.RUN + " from brume_run where job_id = ? and state = 'HELD'"
-                        + " order by planned_at, slot limit ? for update",
-                Rows::run,
-                job,
-                limit);
+    static Settle settle(Row row) throws SQLException {
+        return new Settle(
+                row.number("run_id"),
+                row.number("job_id"),
+                Outcome.valueOf(row.text("outcome")),
+                row.instant("ended_at"),
+                GateKey.split(row.optionalText("gates")));
     }
 
     @Override
@@ -742,77 +775,68 @@ class JdbcTransaction implements Transaction {
     // Sessions.
 
     @Override
+    public boolean holdSession(SessionLease lease) {
+        return sessions.hold(lease);
+    }
+
+    @Override
+    public String timeline() {
+        return sessions.timeline();
+    }
+
+    @Override
+    public String notedTimeline() {
+        return sessions.notedTimeline();
+    }
+
+    @Override
+    public void noteTimeline(String timeline) {
+        sessions.noteTimeline(timeline);
+    }
+
+    @Override
     public long epoch() {
-        return sql.first("select epoch from brume_cluster where id = 1 for update", row -> row.number(1))
-                .orElseThrow();
+        return sessions.epoch();
     }
 
     @Override
     public long raiseEpoch(long known) {
-        sql.update("update brume_cluster set epoch = epoch + 1 where id = 1 and epoch <= ?", known);
-        return epoch();
+        return sessions.raiseEpoch(known);
     }
 
     @Override
     public void addSession(SessionRow session) {
-        sql.update(
-                "insert into brume_session (" + Rows.SESSION + ") values " + places(13),
-                session.id(),
-                session.instance(),
-                session.host(),
-                session.pid(),
-                String.join(",", session.lanes()),
-                session.software(),
-                session.tzdata(),
-                session.epoch(),
-                session.state(),
-                session.openedAt(),
-                session.renewedAt(),
-                session.leaseUntil(),
-                session.endedAt());
+        sessions.add(session);
     }
 
     @Override
-    public Optional<Instant> renew(UUID session, Duration lease) {
-        Optional<SessionRow> row = lockSession(session);
-        Instant now = now();
-        boolean live = row.isPresent()
-                && row.get().state() != SessionRow.State.ENDED
-                && !row.get().lapsedAt(now);
-        if (!live) {
-            return Optional.empty();
-        }
-        sql.update(
-                "update brume_session set renewed_at = ?, lease_until = ? where id = ?",
-                now,
-                now.plus(lease).truncatedTo(ChronoUnit.MICROS),
-                session);
-        return Optional.of(now);
+    public Optional<Renewal> renew(SessionLease known, Duration lease) {
+        return sessions.renew(known, lease);
     }
 
     @Override
     public Optional<SessionRow> lockSession(UUID session) {
-        return sql.first(
-                "select " + Rows.SESSION + " from brume_session where id = ? for update", Rows::session, session);
+        return sessions.lock(session);
+    }
+
+    @Override
+    public List<SessionRow> lockSessionsOf(String instance) {
+        return sessions.lockOpenOf(instance);
     }
 
     @Override
     public List<SessionRow> lapsedSessions() {
-        return sql.query(
-                "select " + Rows.SESSION + " from brume_session where state = 'LAPSED'"
-                        + " or state in ('OPEN', 'DRAINING') and lease_until <= ? order by lease_until",
-                Rows::session,
-                now());
+        return sessions.lapsed();
     }
 
     @Override
     public void markSession(UUID session, SessionRow.State state) {
-        boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
-        sql.update(
-                "update brume_session set state = ?, ended_at = coalesce(ended_at, ?) where id = ?",
-                state,
-                over ? Optional.of(now()) : Optional.empty(),
-                session);
+        sessions.mark(session, state);
+    }
+
+    @Override
+    public int forgetSessions(Instant endedBefore) {
+        return sessions.forget(endedBefore);
     }
 
     @Override
@@ -859,12 +883,15 @@ class JdbcTransaction implements Transaction {
         return wrong;
     }
 
-    private int count(String query, long job) {
-        return sql.first(query, row -> row.integer(1), job).orElseThrow();
+    @Override
+    public List<Long> jobsWithRoomAndWaiting(int limit) {
+        return sql.query(
+                "select id from brume_job where waiting > 0 and used < cap order by id limit ?",
+                row -> row.number("id"),
+                limit);
     }
 
-    @Override
-    public int forgetSessions(Instant endedBefore) {
-        return sql.update("delete from brume_session where state = 'ENDED' and ended_at < ?", endedBefore);
+    private int count(String query, long job) {
+        return sql.first(query, row -> row.integer(1), job).orElseThrow();
     }
 }

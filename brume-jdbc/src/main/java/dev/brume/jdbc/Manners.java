@@ -6,6 +6,7 @@ import java.sql.SQLFeatureNotSupportedException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 
@@ -15,17 +16,21 @@ import java.util.OptionalInt;
  * connection back as it was. Immutable and safe for use by many threads.
  */
 final class Manners {
+    /** The planner's idea of tables that churn is always wrong, so our own statements leave it little choice. */
+    private static final Map<Dialect, String> PLANS =
+            Map.of(Dialect.POSTGRESQL, "; set local jit = off; set local enable_seqscan = off");
+
     private static final Duration SOCKET_SLACK = Duration.ofSeconds(2);
 
+    private final Dialect dialect;
+    private final boolean tcpTimeout;
     private final Optional<String> begin;
-    private final Optional<String> end;
-    private final boolean byDriver;
     private final int socketMillis;
 
-    private Manners(Optional<String> begin, Optional<String> end, boolean byDriver, Duration limit) {
+    private Manners(Dialect dialect, boolean tcpTimeout, Optional<String> begin, Duration limit) {
+        this.dialect = dialect;
+        this.tcpTimeout = tcpTimeout;
         this.begin = begin;
-        this.end = end;
-        this.byDriver = byDriver;
         this.socketMillis = (int) limit.plus(SOCKET_SLACK).toMillis();
     }
 
@@ -35,19 +40,26 @@ final class Manners {
      * @param limit of one statement, one wait and one pause
      */
     static Manners of(Dialect dialect, Connection connection, Duration limit) throws SQLException {
-        return switch (dialect) {
-            case POSTGRESQL -> new Manners(Optional.of(postgres(connection, limit)), Optional.empty(), false, limit);
-            case MARIADB -> new Manners(Optional.of(mariadb(limit)), Optional.of(MARIADB_END), false, limit);
-            case H2 -> new Manners(Optional.empty(), Optional.empty(), true, limit);
-        };
+        boolean tcpTimeout = dialect == Dialect.POSTGRESQL && knowsTcpTimeout(connection);
+        Manners plain = new Manners(dialect, tcpTimeout, Optional.empty(), limit).guarded(limit);
+        return new Manners(dialect, tcpTimeout, plain.begin.map(text -> text + PLANS.getOrDefault(dialect, "")), limit);
     }
 
-    private static String postgres(Connection connection, Duration limit) throws SQLException {
+    /** Returns the manners for a transaction in which someone else's statements run too. */
+    Manners guarded(Duration limit) {
+        Optional<String> text = switch (dialect) {
+            case POSTGRESQL -> Optional.of(postgres(limit));
+            case MARIADB -> Optional.of(mariadb(limit));
+            case H2 -> Optional.empty();
+        };
+        return new Manners(dialect, tcpTimeout, text, limit);
+    }
+
+    private String postgres(Duration limit) {
         long millis = limit.toMillis();
         return "set transaction isolation level read committed; set local statement_timeout = " + millis
                 + "; set local lock_timeout = " + millis + "; set local idle_in_transaction_session_timeout = " + millis
-                + (knowsTcpTimeout(connection) ? "; set local tcp_user_timeout = " + millis : "")
-                + "; set local jit = off; set local enable_seqscan = off";
+                + (tcpTimeout ? "; set local tcp_user_timeout = " + millis : "");
     }
 
     /** Servers on other systems refuse the setting. */
@@ -72,12 +84,17 @@ final class Manners {
             "set tx_isolation = @brume_1, max_statement_time = @brume_2, innodb_lock_wait_timeout = @brume_3,"
                     + " idle_transaction_timeout = @brume_4";
 
+    /** Whether isolation is set by the driver, and no limits are. */
+    private boolean byDriver() {
+        return dialect == Dialect.H2;
+    }
+
     /** Begins a transaction. */
     Before begin(Connection connection) throws SQLException {
-        OptionalInt isolation = byDriver ? OptionalInt.of(connection.getTransactionIsolation()) : OptionalInt.empty();
+        OptionalInt isolation = byDriver() ? OptionalInt.of(connection.getTransactionIsolation()) : OptionalInt.empty();
         Before before = new Before(connection, connection.getAutoCommit(), isolation, limitSocket(connection));
         try {
-            if (byDriver) {
+            if (byDriver()) {
                 connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
             }
             connection.setAutoCommit(false);
@@ -94,7 +111,7 @@ final class Manners {
     }
 
     private OptionalInt limitSocket(Connection connection) throws SQLException {
-        if (byDriver) {
+        if (byDriver()) {
             return OptionalInt.empty();
         }
         try {
@@ -138,7 +155,7 @@ final class Manners {
         }
 
         void restore() throws SQLException {
-            run(connection, end);
+            run(connection, dialect == Dialect.MARIADB ? Optional.of(MARIADB_END) : Optional.empty());
             connection.setAutoCommit(autoCommit);
             if (isolation.isPresent()) {
                 connection.setTransactionIsolation(isolation.getAsInt());

@@ -1,6 +1,6 @@
 package dev.brume.jdbc;
 
-import dev.brume.Outcome;
+import dev.brume.GateKey;
 import dev.brume.port.Claim;
 import dev.brume.port.Fence;
 import dev.brume.port.JobAdvance;
@@ -41,13 +41,15 @@ final class PostgresTransaction extends JdbcTransaction {
             + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])"
             + " as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at) where j.id = g.id";
 
-    private static final String ADD_RUNS = "insert into brume_run (" + Rows.RUN + ")"
+    private static final String ADD_RUNS = "insert into brume_run (" + Rows.RUN + ", one_off_key)"
             + " select id, job_id, " + at("planned_at")
             + ", slot, origin, nominal, zone, note, version, state, lane, priority,"
-            + " handler, " + at("ready_at") + ", session_id, fence, " + at("leased_at") + ", attempts, attempt, payload"
+            + " handler, " + at("ready_at") + ", session_id, fence, " + at("leased_at")
+            + ", attempts, attempt, payload, gates,"
+            + " case when slot like '#%' then substr(slot, 2) end"
             + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],"
             + " ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::uuid[], ?::bigint[], ?::bigint[],"
-            + " ?::text[], ?::int[], ?::text[]) as g(" + Rows.RUN + ")";
+            + " ?::text[], ?::int[], ?::text[], ?::text[]) as g(" + Rows.RUN + ")";
 
     private static final String END =
             "with given as materialized (select * from unnest(?::bigint[], ?::uuid[], ?::bigint[],"
@@ -57,8 +59,8 @@ final class PostgresTransaction extends JdbcTransaction {
                     + " from brume_run x where x.id = g.run and x.session_id is not distinct from g.session and x.fence = g.lease_fence"
                     + " offset 0 for update) r),"
                     + " gone as (delete from brume_run where ctid = any (array(select place from held))),"
-                    + " settled as (insert into brume_settle (run_id, job_id, outcome, ended_at)"
-                    + " select id, job_id, outcome, " + at("ended") + " from held)"
+                    + " settled as (insert into brume_settle (run_id, job_id, outcome, ended_at, gates)"
+                    + " select id, job_id, outcome, " + at("ended") + ", gates from held)"
                     + " insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,"
                     + " ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,"
                     + " payload, result, one_off_key, parent_run, follow_up, recorded_at)"
@@ -71,7 +73,7 @@ final class PostgresTransaction extends JdbcTransaction {
             + " unnest(?::bigint[]) as g(run) cross join lateral (select x.ctid as place from brume_settle x"
             + " where x.run_id = g.run offset 0 for update skip locked) s)"
             + " delete from brume_settle where ctid = any (array(select place from picked))"
-            + " returning run_id, job_id, outcome, ended_at";
+            + " returning run_id, job_id, outcome, ended_at, gates";
 
     PostgresTransaction(Statements sql, VersionReader versions) {
         super(sql, Dialect.POSTGRESQL, versions, () -> {
@@ -113,7 +115,10 @@ final class PostgresTransaction extends JdbcTransaction {
     }
 
     @Override
-    public List<JobRow> lockDueJobs(Optional<Instant> hint, int limit) {
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit) {
+        if (trusted.isPresent()) {
+            return super.lockDueJobs(hint, trusted, limit);
+        }
         return hint.isPresent()
                 ? sql.query(LOCK_DUE + " and next_at >= ?" + DUE_ORDER, Rows::job, hint, limit)
                 : sql.query(LOCK_DUE + DUE_ORDER, Rows::job, limit);
@@ -164,7 +169,8 @@ final class PostgresTransaction extends JdbcTransaction {
                 longs(runs, run -> micros(run.lease().map(RunRow.Lease::since).orElse(null))),
                 texts(runs, run -> Json.attempts(run.attempts())),
                 ints(runs, RunRow::attempt),
-                texts(runs, RunRow::payload));
+                texts(runs, RunRow::payload),
+                texts(runs, run -> GateKey.join(run.gates())));
     }
 
     /** Finds, locks, leases and reads in one statement. */
@@ -229,9 +235,6 @@ final class PostgresTransaction extends JdbcTransaction {
         if (ids.isEmpty()) {
             return List.of();
         }
-        return sql.query(
-                TAKE_UNSETTLED,
-                row -> new Settle(row.number(1), row.number(2), Outcome.valueOf(row.text(3)), row.instant("ended_at")),
-                longs(ids, Function.identity()));
+        return sql.query(TAKE_UNSETTLED, JdbcTransaction::settle, longs(ids, Function.identity()));
     }
 }

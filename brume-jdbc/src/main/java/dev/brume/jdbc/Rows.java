@@ -1,5 +1,6 @@
 package dev.brume.jdbc;
 
+import dev.brume.GateKey;
 import dev.brume.JobKey;
 import dev.brume.Origin;
 import dev.brume.Outcome;
@@ -19,11 +20,11 @@ import java.util.UUID;
 
 /** Reads the rows that several statements share. */
 final class Rows {
-    static final String JOB =
-            "id, namespace, name, version, source, cursor_at, next_at, used, cap, waiting," + " end_due_at, end_run";
+    static final String JOB = "id, namespace, name, version, source, cursor_at, next_at, used, cap, waiting,"
+            + " end_due_at, end_run, dropped_at";
     static final String RUN =
             "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
-                    + " handler, ready_at, session_id, fence, leased_at, attempts, attempt, payload";
+                    + " handler, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates";
     static final String SESSION = "id, instance, host, pid, lanes, software, tzdata, epoch, state, opened_at,"
             + " renewed_at, lease_until, ended_at";
 
@@ -49,7 +50,8 @@ final class Rows {
                 row.integer("used"),
                 row.integer("cap"),
                 row.integer("waiting"),
-                afterEnd(row));
+                afterEnd(row),
+                row.optionalInstant("dropped_at").isPresent());
     }
 
     private static Optional<AfterEnd> afterEnd(Row row) throws SQLException {
@@ -91,7 +93,8 @@ final class Rows {
                 lease(row),
                 Json.attempts(row.text("attempts")),
                 row.integer("attempt"),
-                row.optionalText("payload"));
+                row.optionalText("payload"),
+                GateKey.split(row.optionalText("gates")));
     }
 
     private static Optional<RunRow.Lease> lease(Row row) throws SQLException {

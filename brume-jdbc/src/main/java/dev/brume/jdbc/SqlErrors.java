@@ -71,6 +71,8 @@ final class SqlErrors {
             "1054" // MariaDB: the same
             );
 
+    private static final int MARIADB_DUPLICATE = 1062;
+
     private SqlErrors() {}
 
     static Trouble troubleOf(Throwable thrown) {
@@ -83,6 +85,12 @@ final class SqlErrors {
             }
         }
         return Trouble.OTHER;
+    }
+
+    /** Says whether a row was refused because its key is there already. */
+    static boolean isDuplicate(Throwable thrown) {
+        return thrown instanceof SQLException sql
+                && ("23505".equals(sql.getSQLState()) || sql.getErrorCode() == MARIADB_DUPLICATE);
     }
 
     private static Trouble troubleOfState(SQLException sql) {

@@ -12,6 +12,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Function;
 import java.util.function.UnaryOperator;
 
 /**
@@ -19,6 +20,9 @@ import java.util.function.UnaryOperator;
  * thread.
  */
 final class Statements {
+    /** How many values an IN list takes at once. */
+    private static final int CHUNK = 500;
+
     private final Connection connection;
     private final Dialect dialect;
     private final UnaryOperator<String> naming;
@@ -101,6 +105,33 @@ final class Statements {
             }
         } catch (SQLException e) {
             throw new UncheckedSql(e);
+        }
+    }
+
+    /** Splits values into lists short enough for one statement. */
+    static <K, T> List<T> chunked(Collection<K> keys, Function<List<K>, List<T>> step) {
+        List<K> all = List.copyOf(keys);
+        List<T> results = new ArrayList<>();
+        for (int from = 0; from < all.size(); from += CHUNK) {
+            results.addAll(step.apply(all.subList(from, Math.min(all.size(), from + CHUNK))));
+        }
+        return results;
+    }
+
+    /** Runs a query with a list of values between its two parts, as often as their number needs. */
+    <K, T> List<T> in(String before, Collection<K> keys, String after, Mapper<T> mapper) {
+        return chunked(keys, chunk -> query(before + places(chunk.size()) + after, mapper, chunk.toArray()));
+    }
+
+    /** Runs an insert of one row; false if its key is there already, which leaves the transaction as it was. */
+    boolean addUnlessThere(String sql, Object... values) {
+        try {
+            return update(sql, values) > 0;
+        } catch (UncheckedSql e) {
+            if (!SqlErrors.isDuplicate(e.getCause())) {
+                throw e;
+            }
+            return false;
         }
     }
 

@@ -8,6 +8,7 @@ import dev.brume.AttemptEnd;
 import dev.brume.Brume;
 import dev.brume.CalendarKey;
 import dev.brume.Defined;
+import dev.brume.DefinitionSet;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfMissed;
@@ -19,6 +20,7 @@ import dev.brume.RunState;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Claim;
+import dev.brume.port.HeldRun;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
@@ -28,11 +30,13 @@ import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
 import dev.brume.port.Output;
 import dev.brume.port.Recount;
+import dev.brume.port.Renewal;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
+import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
 import dev.brume.port.Span;
@@ -150,7 +154,8 @@ public abstract class StoreContract {
                 lease,
                 List.of(),
                 lease.isPresent() ? 1 : 0,
-                Optional.of("{\"quay\":4}"));
+                Optional.of("{\"quay\":4}"),
+                List.of());
     }
 
     private RunRow add(RunRow run) {
@@ -201,7 +206,7 @@ public abstract class StoreContract {
     }
 
     private List<JobRow> due(Optional<Instant> hint, int limit) {
-        return store.transact(tx -> tx.lockDueJobs(hint, limit));
+        return store.transact(tx -> tx.lockDueJobs(hint, Optional.empty(), limit));
     }
 
     private Map<VersionKey, Job> definitions(List<VersionKey> keys) {
@@ -224,12 +229,16 @@ public abstract class StoreContract {
         return store.transact(tx -> tx.leasedTo(session));
     }
 
-    private boolean holds(UUID session) {
-        return store.transact(tx -> tx.holdSession(session));
+    private static SessionLease known(UUID session, Transaction tx) {
+        return new SessionLease(session, Instant.EPOCH, tx.timeline());
     }
 
-    private Optional<Instant> renew(UUID session, Duration lease) {
-        return store.transact(tx -> tx.renew(session, lease));
+    private boolean holds(UUID session) {
+        return store.transact(tx -> tx.holdSession(known(session, tx)));
+    }
+
+    private Optional<Renewal> renew(UUID session, Duration lease) {
+        return store.transact(tx -> tx.renew(known(session, tx), lease));
     }
 
     private List<SessionRow> lapsed() {
@@ -313,7 +322,7 @@ public abstract class StoreContract {
                 .spread(Duration.ofMinutes(5))
                 .program("true")
                 .build();
-        brume.define(List.of(job), Map.of(key, feasts), "test");
+        brume.define(DefinitionSet.of("test", List.of(job)).withCalendars(Map.of(key, feasts)));
 
         JobView view = store.history().job(job.key()).orElseThrow();
         assertThat(view.job()).isEqualTo(job.withCalendars(Map.of("feasts", feasts)));
@@ -327,7 +336,7 @@ public abstract class StoreContract {
                         .get(view.row().versionKey())
                         .calendars())
                 .containsExactly(feasts);
-        assertThat(brume.define(List.of(job), Map.of(key, feasts), "test"))
+        assertThat(brume.define(DefinitionSet.of("test", List.of(job)).withCalendars(Map.of(key, feasts))))
                 .extracting(Defined::kind)
                 .containsExactly(Defined.Kind.UNCHANGED);
     }
@@ -343,9 +352,10 @@ public abstract class StoreContract {
                 .build();
         DayCalendar first = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-24")));
         DayCalendar second = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-26")));
-        brume.define(List.of(job, job("tide-tables").build()), Map.of(key, first), "test");
+        brume.define(DefinitionSet.of("test", List.of(job, job("tide-tables").build()))
+                .withCalendars(Map.of(key, first)));
 
-        brume.define(List.of(), Map.of(key, second), "other");
+        brume.define(DefinitionSet.of("other", List.of()).withCalendars(Map.of(key, second)));
 
         assertThat(store.<Map<CalendarKey, CalendarRow>>transact(tx -> tx.calendars(List.of(key))))
                 .containsEntry(key, new CalendarRow(key, 2, second, "other"));
@@ -535,7 +545,8 @@ public abstract class StoreContract {
                 Optional.empty(),
                 List.of(),
                 0,
-                Optional.empty()));
+                Optional.empty(),
+                List.of()));
         Store.Look look = new Store.Look(Set.of("main"), Set.of("other"), Optional.empty(), true);
 
         assertThat(claim(session, 10, Set.of())).isEmpty();
@@ -664,8 +675,9 @@ public abstract class StoreContract {
         SessionRow session = liveSession("quay-1");
 
         store.transact(tx -> {
-            List<RunRow> held = tx.lockHeld(id, 1);
-            assertThat(held).extracting(RunRow::id).containsExactly(older.id());
+            tx.lockJobsById(List.of(id));
+            List<HeldRun> held = tx.gates().waitingOf(List.of(id), 1);
+            assertThat(held).extracting(HeldRun::run).containsExactly(older.id());
             tx.letGo(List.of(older.id()), past(1));
             return null;
         });
@@ -680,8 +692,9 @@ public abstract class StoreContract {
         SessionRow live = liveSession("quay-1");
         SessionRow lapsed = session("quay-2", past(1));
 
-        Instant renewed = store.transact(tx -> tx.renew(live.id(), Duration.ofSeconds(15)))
-                .orElseThrow();
+        Instant renewed = store.transact(tx -> tx.renew(known(live.id(), tx), Duration.ofSeconds(15)))
+                .orElseThrow()
+                .at();
         assertThat(store.transact(tx -> tx.lockSession(live.id())).orElseThrow().leaseUntil())
                 .isEqualTo(renewed.plusSeconds(15));
         assertThat(holds(live.id())).isTrue();

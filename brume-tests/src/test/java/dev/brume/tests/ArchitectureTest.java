@@ -4,10 +4,13 @@ import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 import static com.tngtech.archunit.library.Architectures.layeredArchitecture;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 
+import com.tngtech.archunit.base.DescribedPredicate;
+import com.tngtech.archunit.core.domain.JavaClass;
 import com.tngtech.archunit.core.importer.ImportOption;
 import com.tngtech.archunit.junit.AnalyzeClasses;
 import com.tngtech.archunit.junit.ArchTest;
 import com.tngtech.archunit.lang.ArchRule;
+import java.sql.Connection;
 
 /** Who may know whom. */
 @AnalyzeClasses(packages = "dev.brume", importOptions = ImportOption.DoNotIncludeTests.class)
@@ -55,6 +58,11 @@ class ArchitectureTest {
             .whereLayer("examples")
             .mayOnlyAccessLayers("schedule", "core", "jdbc", "definitions");
 
+    /** Everything about SQL but the type of a connection, which users hand in and are handed without anyone looking inside. */
+    private static final DescribedPredicate<JavaClass> SQL = JavaClass.Predicates.resideInAnyPackage(
+                    "java.sql..", "javax.sql..")
+            .and(DescribedPredicate.not(JavaClass.Predicates.equivalentTo(Connection.class)));
+
     @ArchTest
     static final ArchRule decisionsKnowNoDutyNoThreadAndNoClock = noClasses()
             .that()
@@ -76,7 +84,9 @@ class ArchitectureTest {
             .resideInAPackage("dev.brume.duties..")
             .should()
             .dependOnClassesThat()
-            .resideInAnyPackage("dev.brume.engine..", "java.sql..", "javax.sql..")
+            .resideInAPackage("dev.brume.engine..")
+            .orShould()
+            .dependOnClassesThat(SQL)
             .orShould()
             .dependOnClassesThat()
             .areAssignableTo(Thread.class);
@@ -86,8 +96,7 @@ class ArchitectureTest {
             .that()
             .resideOutsideOfPackages("dev.brume.jdbc..", "dev.brume.cli..", "dev.brume.examples..")
             .should()
-            .dependOnClassesThat()
-            .resideInAnyPackage("java.sql..", "javax.sql..");
+            .dependOnClassesThat(SQL);
 
     @ArchTest
     static final ArchRule scheduleNeedsNothingButTheJdk = noClasses()

@@ -62,7 +62,7 @@ abstract class JdbcContract extends StoreContract {
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
         CompletableFuture<List<JobRow>> holder = CompletableFuture.supplyAsync(() -> store.transact(tx -> {
-            List<JobRow> rows = tx.lockDueJobs(Optional.empty(), 10);
+            List<JobRow> rows = tx.lockDueJobs(Optional.empty(), Optional.empty(), 10);
             locked.countDown();
             await(done);
             return rows;
@@ -75,7 +75,7 @@ abstract class JdbcContract extends StoreContract {
     }
 
     private List<JobRow> due(Optional<Instant> hint, int limit) {
-        return store.transact(tx -> tx.lockDueJobs(hint, limit));
+        return store.transact(tx -> tx.lockDueJobs(hint, Optional.empty(), limit));
     }
 
     private static void await(CountDownLatch latch) {

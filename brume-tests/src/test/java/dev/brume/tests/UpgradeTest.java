@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.Brume;
 import dev.brume.CalendarKey;
 import dev.brume.Defined;
+import dev.brume.DefinitionSet;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.RunState;
@@ -97,7 +98,8 @@ class UpgradeTest {
                 .afterFinish(Duration.ofHours(1))
                 .program("true")
                 .build();
-        Defined changed = brume.define(List.of(after), Map.of(key, DayCalendar.ofDates("feasts", List.of())), "test")
+        Defined changed = brume.define(DefinitionSet.of("test", List.of(after))
+                        .withCalendars(Map.of(key, DayCalendar.ofDates("feasts", List.of()))))
                 .get(0);
 
         assertThat(changed.version()).isEqualTo(2);

@@ -1,5 +1,6 @@
 package dev.brume.testkit.sim;
 
+import dev.brume.GuardedWork;
 import dev.brume.port.History;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
@@ -16,6 +17,8 @@ import dev.brume.port.Transaction;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Method;
 import java.lang.reflect.Proxy;
+import java.sql.Connection;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
@@ -24,6 +27,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.SplittableRandom;
 import java.util.function.Function;
+import java.util.function.Supplier;
 
 /**
  * One instance's way to the store: it loses calls and answers, lets the instance die around them, and
@@ -130,10 +134,9 @@ final class FaultyStore implements Store {
             case "end" -> notes.add(() -> checker.ended((Collection<RunEnd>) args[0], (Set<LeaseKey>) result));
             case "release" ->
                 notes.add(() -> checker.released((Collection<RunRelease>) args[0], (Set<LeaseKey>) result));
-            case "lockHeld" -> {
-                Map<Long, Integer> caps = caps(tx, List.of((Long) args[0]));
-                notes.add(() -> checker.letGo(
-                        ((Collection<RunRow>) result).stream().map(RunRow::id).toList(), caps));
+            case "letGo" -> {
+                Collection<Long> runs = (Collection<Long>) args[0];
+                notes.add(() -> checker.letGo(runs));
             }
             default -> {
                 // Every other step changes nothing that the checker keeps books on.
@@ -147,6 +150,16 @@ final class FaultyStore implements Store {
             caps.put(row.id(), row.cap());
         }
         return caps;
+    }
+
+    @Override
+    public <T> T join(Connection connection, Function<Transaction, T> steps) {
+        return store.join(connection, steps);
+    }
+
+    @Override
+    public void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) throws Exception {
+        store.guarded(lease, limit, work, end);
     }
 
     @Override

@@ -1,6 +1,7 @@
 package dev.brume.testkit.sim;
 
 import dev.brume.AttemptEnd;
+import dev.brume.GateKey;
 import dev.brume.RunState;
 import dev.brume.port.JobView;
 import dev.brume.port.LeaseKey;
@@ -33,6 +34,9 @@ public final class InvariantChecker {
     private final Map<Long, LeaseKey> leases = new HashMap<>();
     private final Map<Long, Long> highestFence = new HashMap<>();
     private final Map<Long, Integer> placesTaken = new HashMap<>();
+    private final Map<Long, Integer> caps = new HashMap<>();
+    private final Map<GateKey, Integer> gatesTaken = new HashMap<>();
+    private final Map<GateKey, Integer> gateCaps = new HashMap<>();
     private final Map<LeaseKey, Long> unknownSince = new HashMap<>();
     private final List<Span> spans = new ArrayList<>();
     private final Set<Long> ended = new HashSet<>();
@@ -52,10 +56,11 @@ public final class InvariantChecker {
     /** Takes note of runs that became live. */
     public void added(Collection<RunRow> runs, int cap) {
         for (RunRow run : runs) {
+            caps.put(run.owed().job(), cap);
             account(run.owed(), "run " + run.id());
             live.put(run.id(), run);
             if (run.state() != RunState.HELD) {
-                takePlace(run.owed().job(), cap);
+                takePlace(run);
             }
             run.lease().ifPresent(lease -> leased(run));
         }
@@ -84,9 +89,25 @@ public final class InvariantChecker {
         require(before == null, "I1", by + " and " + before + " are owed to the same occurrence " + debt);
     }
 
-    private void takePlace(long job, int cap) {
+    /** Takes note of how many places a shared gate has. */
+    public void gate(GateKey gate, int cap) {
+        gateCaps.put(gate, cap);
+    }
+
+    private void takePlace(RunRow run) {
+        long job = run.owed().job();
         int taken = placesTaken.merge(job, 1, Integer::sum);
-        require(taken <= cap, "I5", taken + " unfinished runs of job " + job + ", allowed are " + cap);
+        require(
+                taken <= caps.get(job),
+                "I5",
+                taken + " unfinished runs of job " + job + ", allowed are " + caps.get(job));
+        for (GateKey gate : run.gates()) {
+            int inside = gatesTaken.merge(gate, 1, Integer::sum);
+            require(
+                    inside <= gateCaps.get(gate),
+                    "I5",
+                    inside + " unfinished runs within " + gate + ", allowed are " + gateCaps.get(gate));
+        }
     }
 
     /** Takes note of leases given to waiting runs. */
@@ -108,6 +129,7 @@ public final class InvariantChecker {
                 giveUpLease(end.lease());
                 RunRow run = live.remove(end.lease().run());
                 placesTaken.merge(run.owed().job(), -1, Integer::sum);
+                run.gates().forEach(gate -> gatesTaken.merge(gate, -1, Integer::sum));
             }
         }
     }
@@ -134,11 +156,8 @@ public final class InvariantChecker {
     }
 
     /** Takes note of held runs that were let go. */
-    public void letGo(Collection<Long> runs, Map<Long, Integer> caps) {
-        runs.forEach(run -> {
-            long job = live.get(run).owed().job();
-            takePlace(job, caps.get(job));
-        });
+    public void letGo(Collection<Long> runs) {
+        runs.forEach(run -> takePlace(live.get(run)));
     }
 
     /**

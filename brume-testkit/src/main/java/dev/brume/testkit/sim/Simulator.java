@@ -1,6 +1,7 @@
 package dev.brume.testkit.sim;
 
 import dev.brume.Attempt;
+import dev.brume.DefinitionSet;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -117,7 +118,7 @@ public final class Simulator {
         for (int i = 0; i < 3 + random.nextInt(8); i++) {
             jobs.add(job("job-" + i));
         }
-        new Registrar(definer).define(jobs, java.util.Map.of(), "simulated", "simulator");
+        new Registrar(definer).define(DefinitionSet.of("simulated", jobs), "simulator");
     }
 
     private Job job(String name) {

@@ -1,0 +1,96 @@
+package dev.brume.cli;
+
+import dev.brume.Brume;
+import dev.brume.port.SessionRow;
+import dev.brume.port.SessionView;
+import dev.brume.schedule.Durations;
+import java.io.PrintWriter;
+import java.time.Duration;
+import java.util.List;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Asks an instance to leave in good order. */
+@Command(
+        name = "drain",
+        mixinStandardHelpOptions = true,
+        description =
+                "Asks an instance, wherever it runs, to leave: it takes no more work from now on, lets its runs end"
+                        + " for up to its own drain limit, hands the rest to the others and ends.",
+        footerHeading = "%nExit codes:%n",
+        footer = {
+            "  0 it has left, 1 no instance of that name takes work, 4 it had not left when --wait was over.",
+            "",
+            "Example:",
+            "  brume drain quay-1 --wait 2m"
+        })
+final class DrainCommand implements Callable<Integer> {
+    private static final long LOOK_MILLIS = 250;
+
+    @Parameters(paramLabel = "INSTANCE", description = "Its name, as brume instances shows it.")
+    private String name;
+
+    @Option(
+            names = "--wait",
+            paramLabel = "DURATION",
+            defaultValue = "60s",
+            description = "How long to wait until it has left; 0s to order it and go. Default: ${DEFAULT-VALUE}.")
+    private String wait;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() throws InterruptedException {
+        Duration patience = Durations.parse(wait);
+        PrintWriter out = spec.commandLine().getOut();
+        try (StoreOptions.OpenStore open = options.visit()) {
+            Brume brume = Brume.on(open.store()).instance("brume-drain").build();
+            Set<UUID> draining = brume.drain(name).stream().map(SessionRow::id).collect(Collectors.toSet());
+            if (draining.isEmpty()) {
+                spec.commandLine()
+                        .getErr()
+                        .println("brume: no instance '" + name + "' takes work; see brume instances");
+                return ExitCode.NOT_FOUND;
+            }
+            out.println("draining " + name + ": it takes no more work, and leaves when its runs have ended");
+            out.flush();
+            return await(brume, draining, patience);
+        }
+    }
+
+    private int await(Brume brume, Set<UUID> draining, Duration patience) throws InterruptedException {
+        long until = System.nanoTime() + patience.toNanos();
+        List<SessionView> left = left(brume, draining);
+        while (!left.isEmpty() && System.nanoTime() - until < 0) {
+            Thread.sleep(LOOK_MILLIS);
+            left = left(brume, draining);
+        }
+        if (left.isEmpty()) {
+            spec.commandLine().getOut().println(name + " has left");
+            return ExitCode.OK;
+        }
+        int runs = left.stream().mapToInt(SessionView::runs).sum();
+        spec.commandLine()
+                .getOut()
+                .println(name + " is still draining; " + runs + (runs == 1 ? " run has" : " runs have") + " not ended");
+        return patience.isZero() ? ExitCode.OK : ExitCode.NOT_YET;
+    }
+
+    private static List<SessionView> left(Brume brume, Set<UUID> draining) {
+        return brume.history().sessions(/* ended= */ false).stream()
+                .filter(view -> draining.contains(view.row().id()))
+                .toList();
+    }
+}

@@ -1,0 +1,38 @@
+package dev.brume.cli;
+
+import dev.brume.Brume;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Spec;
+
+/** Says that the database was restored from a copy. */
+@Command(
+        name = "restored",
+        mixinStandardHelpOptions = true,
+        description =
+                "Says that the database was restored from a backup: raises the epoch, so that nothing that ran when"
+                        + " the backup was taken can end a run any more. Run it before the first instance starts on the restored"
+                        + " database. PostgreSQL tells by itself; doing it once more does no harm.",
+        footerHeading = "%nExample:%n",
+        footer = "  brume restored --database \"jdbc:mariadb://db/harbour?user=brume\"")
+final class RestoredCommand implements Callable<Integer> {
+    @Mixin
+    private StoreOptions options;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        try (StoreOptions.OpenStore open = options.visit()) {
+            long epoch =
+                    Brume.on(open.store()).instance("brume-restored").build().databaseWasRestored();
+            spec.commandLine()
+                    .getOut()
+                    .println("epoch " + epoch + ": fences from now on are higher than any given out before");
+        }
+        return ExitCode.OK;
+    }
+}

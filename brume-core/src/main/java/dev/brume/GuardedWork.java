@@ -1,0 +1,16 @@
+package dev.brume;
+
+import java.sql.Connection;
+
+/** What a run writes into its database together with its own end. */
+@FunctionalInterface
+public interface GuardedWork {
+
+    /**
+     * Writes.
+     *
+     * @param connection to the database that Brume is in, within the transaction that ends the run; it cannot be
+     *     committed, rolled back or closed here
+     */
+    void on(Connection connection) throws Exception;
+}

@@ -1,0 +1,52 @@
+package dev.brume.duties;
+
+import dev.brume.port.Change;
+import dev.brume.port.SessionRow;
+import java.util.List;
+import java.util.Optional;
+
+/** Takes orders that concern instances as such. */
+public final class ClusterOrders {
+    private final Instance instance;
+
+    /** Creates the step. */
+    public ClusterOrders(Instance instance) {
+        this.instance = instance;
+    }
+
+    private Change change(String kind, String who, String text) {
+        return new Change(
+                kind, who, instance.settings().host(), Optional.empty(), Optional.empty(), Optional.empty(), text);
+    }
+
+    /**
+     * Asks the instances of a name to drain: from now on they lease nothing more; at their next renewal they tell their
+     * runs, let them end, and leave.
+     *
+     * @return their sessions, as they were; empty if none takes work
+     */
+    public List<SessionRow> drain(String name, String who) {
+        return instance.transact(tx -> {
+            List<SessionRow> open = tx.lockSessionsOf(name);
+            open.forEach(session -> tx.markSession(session.id(), SessionRow.State.DRAINING));
+            tx.addChanges(open.stream()
+                    .map(session -> change("DRAIN_ORDERED", who, "session " + session.id() + " of " + name))
+                    .toList());
+            return open;
+        });
+    }
+
+    /**
+     * Raises the epoch, since this database was restored from a copy: all fences from now on are higher than any that the
+     * copy does not know of.
+     *
+     * @return the new epoch
+     */
+    public long restored(String who) {
+        return instance.transact(tx -> {
+            long epoch = tx.raiseEpoch(tx.epoch());
+            tx.addChanges(List.of(change("EPOCH_RAISED", who, "to " + epoch + ": by order, after a restore")));
+            return epoch;
+        });
+    }
+}

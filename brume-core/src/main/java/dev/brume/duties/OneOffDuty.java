@@ -1,0 +1,108 @@
+package dev.brume.duties;
+
+import dev.brume.Job;
+import dev.brume.Origin;
+import dev.brume.Reasons;
+import dev.brume.decide.Gates;
+import dev.brume.decide.Plan.Decision;
+import dev.brume.decide.Plan.Verdict;
+import dev.brume.decide.PlanDecider;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.OneOff;
+import dev.brume.port.OneOffRow;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import dev.brume.schedule.Occurrence;
+import dev.brume.schedule.OnceSchedule;
+import dev.brume.schedule.Zones;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+
+/**
+ * Makes runs of one-offs that are due. Each starts, or waits for its places: someone ordered it, so it is never skipped
+ * for being late or for finding its job busy.
+ */
+final class OneOffDuty {
+    private static final ZoneId UTC = Zones.parse("UTC");
+
+    private final Instance instance;
+
+    OneOffDuty(Instance instance) {
+        this.instance = instance;
+    }
+
+    /** Makes runs of a batch; returns how many one-offs it was. */
+    int step(Optional<Instant> hint) {
+        Optional<Instance.Session> session = instance.liveSession();
+        if (session.isEmpty()) {
+            return 0;
+        }
+        Batch batch = instance.transact(tx -> make(tx, session.get(), hint));
+        batch.writer.ifPresent(PlanWriter::committed);
+        return batch.count;
+    }
+
+    private record Batch(int count, Optional<PlanWriter> writer) {
+        static final Batch NONE = new Batch(0, Optional.empty());
+    }
+
+    private Batch make(Transaction tx, Instance.Session session, Optional<Instant> hint) {
+        Instant now = instance.trusted(tx.now());
+        List<OneOffRow> due = tx.oneOffs().due(hint, now, instance.settings().batch());
+        if (due.isEmpty()) {
+            return Batch.NONE;
+        }
+        Map<Long, JobRow> rows = new HashMap<>(tx.lockJobsById(
+                due.stream().map(row -> row.oneOff().job()).collect(Collectors.toCollection(TreeSet::new))));
+        Map<VersionKey, Job> jobs = instance.definitions()
+                .get(tx, rows.values().stream().map(JobRow::versionKey).toList());
+        Gates gates = GateLocks.of(tx, jobs.values());
+        if (!tx.holdSession(session.lease())) {
+            return Batch.NONE;
+        }
+        List<OneOffRow> locked =
+                tx.oneOffs().lock(due.stream().map(OneOffRow::id).toList());
+        PlanWriter writer = new PlanWriter(
+                instance,
+                tx,
+                new Leasing(instance, Optional.of(session)),
+                gates,
+                now,
+                instance.time().nanos());
+        for (OneOffRow each : locked) {
+            OneOff oneOff = each.oneOff();
+            JobRow row = rows.get(oneOff.job());
+            Job job = jobs.get(row.versionKey());
+            Decision decision = decide(job, row, oneOff, gates);
+            writer.addOneOff(row, job, each, decision);
+            rows.put(row.id(), counted(row, decision.verdict()));
+        }
+        rows.values().forEach(row -> writer.advance(JobAdvance.of(row)));
+        writer.write();
+        return new Batch(locked.size(), Optional.of(writer));
+    }
+
+    private static JobRow counted(JobRow row, Verdict verdict) {
+        return switch (verdict) {
+            case START -> row.counted(row.used() + 1, row.waiting());
+            case HOLD -> row.counted(row.used(), row.waiting() + 1);
+            case SKIP -> row;
+        };
+    }
+
+    private static Decision decide(Job job, JobRow row, OneOff oneOff, Gates gates) {
+        ZoneId zone = job.schedules().isEmpty() ? UTC : job.schedules().get(0).zone();
+        Occurrence occurrence =
+                OnceSchedule.at(oneOff.dueAt(), zone).occurrence().orElseThrow();
+        return row.dropped()
+                ? new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.JOB_DROPPED), Origin.ONE_OFF)
+                : new Decision(occurrence, PlanDecider.admitOneOff(job, row, gates), Optional.empty(), Origin.ONE_OFF);
+    }
+}

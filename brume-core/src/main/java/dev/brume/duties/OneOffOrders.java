@@ -1,0 +1,86 @@
+package dev.brume.duties;
+
+import dev.brume.Event;
+import dev.brume.JobKey;
+import dev.brume.port.Change;
+import dev.brume.port.JobRow;
+import dev.brume.port.OneOff;
+import dev.brume.port.Transaction;
+import java.sql.Connection;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/** Takes orders of one-offs, in a transaction of its own or in one of the caller's. */
+public final class OneOffOrders {
+    private final Instance instance;
+
+    /** Creates the step. */
+    public OneOffOrders(Instance instance) {
+        this.instance = instance;
+    }
+
+    private record Target(long job, Instant now) {}
+
+    /** The job and the clock are read apart from the caller's transaction, which may be old and must lock no job. */
+    private Target target(JobKey key) {
+        return instance.transact(tx -> {
+            JobRow row = tx.findJobs(List.of(key)).get(key);
+            if (row == null) {
+                throw new IllegalArgumentException("there is no job '" + key + "'");
+            }
+            return new Target(row.id(), instance.trusted(tx.now()));
+        });
+    }
+
+    /**
+     * Orders a run at an instant.
+     *
+     * @param joined the caller's connection, whose transaction it becomes part of; empty for one of its own
+     * @return false if the job has, or had, a one-off of that key
+     * @throws IllegalArgumentException if there is no such job, or the key is empty or too long
+     */
+    public boolean planAt(JobKey job, String key, Instant at, Optional<String> payload, Optional<Connection> joined) {
+        return add(job, key, target(job).job(), at, payload, joined);
+    }
+
+    /**
+     * Orders a run after a while, counted from this call.
+     *
+     * @see #planAt
+     */
+    public boolean planIn(
+            JobKey job, String key, Duration wait, Optional<String> payload, Optional<Connection> joined) {
+        Target target = target(job);
+        return add(job, key, target.job(), target.now().plus(wait), payload, joined);
+    }
+
+    private boolean add(
+            JobKey job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
+        String who = instance.settings().instance();
+        OneOff oneOff = new OneOff(id, key, at, payload, who);
+        boolean added = joined.isPresent()
+                ? instance.store().join(joined.get(), tx -> add(tx, job, oneOff))
+                : instance.transact(tx -> add(tx, job, oneOff));
+        if (added && joined.isEmpty()) {
+            instance.tell(Event.Kind.DEFINED, job, "one-off '" + key + "', due " + at);
+        }
+        return added;
+    }
+
+    private boolean add(Transaction tx, JobKey job, OneOff oneOff) {
+        boolean added = tx.oneOffs().add(oneOff);
+        if (added) {
+            tx.addChanges(List.of(new Change(
+                    "ONE_OFF_PLANNED",
+                    oneOff.orderedBy(),
+                    instance.settings().host(),
+                    Optional.of(job),
+                    Optional.empty(),
+                    Optional.empty(),
+                    oneOff.key() + ", due " + oneOff.dueAt())));
+        }
+        return added;
+    }
+}

@@ -1,0 +1,63 @@
+package dev.brume.memory;
+
+import dev.brume.port.OneOff;
+import dev.brume.port.OneOffRow;
+import dev.brume.port.OneOffSteps;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+
+/** The steps on one-offs, on maps. */
+final class MemoryOneOffs implements OneOffSteps {
+    private final Tables tables;
+
+    MemoryOneOffs(Tables tables) {
+        this.tables = tables;
+    }
+
+    @Override
+    public boolean add(OneOff oneOff) {
+        boolean there = tables.oneOffs.values().stream()
+                .map(Tables.StoredOneOff::oneOff)
+                .anyMatch(other -> other.job() == oneOff.job() && other.key().equals(oneOff.key()));
+        if (!there) {
+            long id = tables.next("oneOff");
+            tables.put(tables.oneOffs, id, new Tables.StoredOneOff(id, oneOff, Optional.empty()));
+        }
+        return !there;
+    }
+
+    @Override
+    public List<OneOffRow> due(Optional<Instant> hint, Instant until, int limit) {
+        return tables.oneOffs.values().stream()
+                .filter(stored -> stored.run().isEmpty())
+                .map(stored -> new OneOffRow(stored.id(), stored.oneOff()))
+                .filter(row -> !row.oneOff().dueAt().isAfter(until))
+                .filter(row -> hint.isEmpty() || !row.oneOff().dueAt().isBefore(hint.get()))
+                .sorted(Comparator.comparing(row -> row.oneOff().dueAt()))
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public List<OneOffRow> lock(Collection<Long> ids) {
+        return ids.stream()
+                .map(tables.oneOffs::get)
+                .filter(Objects::nonNull)
+                .filter(stored -> stored.run().isEmpty())
+                .map(stored -> new OneOffRow(stored.id(), stored.oneOff()))
+                .toList();
+    }
+
+    @Override
+    public void taken(Map<Long, Long> runs) {
+        runs.forEach((id, run) -> tables.put(
+                tables.oneOffs,
+                id,
+                new Tables.StoredOneOff(id, tables.oneOffs.get(id).oneOff(), Optional.of(run))));
+    }
+}

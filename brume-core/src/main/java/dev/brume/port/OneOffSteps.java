@@ -1,0 +1,33 @@
+package dev.brume.port;
+
+import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * The steps on one-offs that no run has been made of yet, within a transaction.
+ *
+ * <p>{@link #add} alone may be used in a transaction of the caller's: it is right at any isolation level and locks nothing
+ * but the new row.
+ */
+public interface OneOffSteps {
+
+    /** Adds one; false if its job has, or had, one of that key. */
+    boolean add(OneOff oneOff);
+
+    /**
+     * Reads, without locking, which are due, earliest first.
+     *
+     * @param hint nothing earlier is expected; empty to look from the beginning
+     * @param until nothing later is asked for
+     */
+    List<OneOffRow> due(Optional<Instant> hint, Instant until, int limit);
+
+    /** Locks those that nobody has made a run of, passing over what others hold. */
+    List<OneOffRow> lock(Collection<Long> ids);
+
+    /** Notes the runs that were made of locked ones, by id; their keys stay taken. */
+    void taken(Map<Long, Long> runs);
+}

@@ -1,0 +1,13 @@
+package dev.brume.port;
+
+import java.time.Instant;
+import java.util.UUID;
+
+/**
+ * A session as its instance remembers it.
+ *
+ * @param session its id
+ * @param renewedAt when it was renewed last; the database never has less
+ * @param timeline the history of itself that the server was in then
+ */
+public record SessionLease(UUID session, Instant renewedAt, String timeline) {}

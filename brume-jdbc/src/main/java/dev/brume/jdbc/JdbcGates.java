@@ -1,0 +1,161 @@
+package dev.brume.jdbc;
+
+import dev.brume.GateKey;
+import dev.brume.port.Gate;
+import dev.brume.port.GateSteps;
+import dev.brume.port.HeldRun;
+import dev.brume.port.RunRow;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.TreeSet;
+
+/** The steps on gates in SQL. Each gate is one row; whoever waits at one is a row of its queue. */
+final class JdbcGates implements GateSteps {
+    private static final String COLUMNS = "kind, name, cap, used";
+    private static final String HELD = "id, job_id, priority, planned_at, gates";
+
+    private final Statements sql;
+
+    JdbcGates(Statements sql) {
+        this.sql = sql;
+    }
+
+    private static GateKey key(Row row) throws SQLException {
+        return new GateKey(GateKey.Kind.valueOf(row.text("kind")), row.text("name"));
+    }
+
+    private static Gate gate(Row row) throws SQLException {
+        return new Gate(key(row), row.integer("cap"), row.integer("used"));
+    }
+
+    private static HeldRun held(Row row) throws SQLException {
+        return new HeldRun(
+                row.number("id"),
+                row.number("job_id"),
+                row.integer("priority"),
+                row.instant("planned_at"),
+                GateKey.split(row.optionalText("gates")));
+    }
+
+    @Override
+    public void add(Map<GateKey, Integer> caps) {
+        sql.batch(
+                "insert into brume_gate (" + COLUMNS + ") values (?, ?, ?, 0)",
+                caps.entrySet(),
+                (parameters, gate) ->
+                        parameters.all(gate.getKey().kind(), gate.getKey().name(), gate.getValue()));
+    }
+
+    @Override
+    public void resize(Map<GateKey, Integer> caps) {
+        sql.batch(
+                "update brume_gate set cap = ? where kind = ? and name = ?",
+                new TreeMap<>(caps).entrySet(),
+                (parameters, gate) -> parameters.all(
+                        gate.getValue(), gate.getKey().kind(), gate.getKey().name()));
+    }
+
+    @Override
+    public List<Gate> all() {
+        return sql.query("select " + COLUMNS + " from brume_gate order by kind, name", JdbcGates::gate);
+    }
+
+    /** One by one, in order: a list in one statement may be locked in any. */
+    @Override
+    public Map<GateKey, Gate> lock(Collection<GateKey> keys) {
+        Map<GateKey, Gate> locked = new TreeMap<>();
+        for (GateKey key : new TreeSet<>(keys)) {
+            sql.first(
+                            "select " + COLUMNS + " from brume_gate where kind = ? and name = ? for update",
+                            JdbcGates::gate,
+                            key.kind(),
+                            key.name())
+                    .ifPresent(gate -> locked.put(key, gate));
+        }
+        return locked;
+    }
+
+    @Override
+    public void write(Collection<Gate> gates) {
+        sql.batch(
+                "update brume_gate set used = ? where kind = ? and name = ?",
+                gates,
+                (parameters, gate) -> parameters.all(
+                        gate.used(), gate.key().kind(), gate.key().name()));
+    }
+
+    private record Place(RunRow run, GateKey gate) {}
+
+    @Override
+    public void queue(List<RunRow> held) {
+        List<Place> places = new ArrayList<>();
+        held.forEach(run -> run.gates().forEach(gate -> places.add(new Place(run, gate))));
+        sql.batch(
+                "insert into brume_gate_queue (run_id, kind, name, job_id, priority, planned_at) values (?, ?, ?, ?, ?, ?)",
+                places,
+                (parameters, place) -> parameters.all(
+                        place.run.id(),
+                        place.gate.kind(),
+                        place.gate.name(),
+                        place.run.owed().job(),
+                        place.run.priority(),
+                        place.run.owed().planned()));
+    }
+
+    @Override
+    public void unqueue(Collection<Long> runs) {
+        sql.batch("delete from brume_gate_queue where run_id = ?", runs, Statements.Parameters::add);
+    }
+
+    @Override
+    public List<HeldRun> waitingAt(Collection<GateKey> gates, int perJob) {
+        List<HeldRun> waiting = new ArrayList<>();
+        for (GateKey gate : new TreeSet<>(gates)) {
+            waiting.addAll(sql.query(
+                    "select q.run_id as id, q.job_id, q.priority, q.planned_at, r.gates from (select run_id, job_id, priority,"
+                            + " planned_at, row_number() over (partition by job_id order by priority desc, planned_at, run_id)"
+                            + " as place from brume_gate_queue where kind = ? and name = ?) q"
+                            + " join brume_run r on r.id = q.run_id where q.place <= ?"
+                            + " order by q.priority desc, q.planned_at, q.run_id",
+                    JdbcGates::held,
+                    gate.kind(),
+                    gate.name(),
+                    perJob));
+        }
+        return waiting;
+    }
+
+    @Override
+    public List<HeldRun> waitingOf(Collection<Long> jobs, int perJob) {
+        List<HeldRun> waiting = new ArrayList<>();
+        for (long job : new TreeSet<>(jobs)) {
+            waiting.addAll(sql.query(
+                    "select " + HELD
+                            + " from brume_run where job_id = ? and state = 'HELD' order by planned_at, slot limit ?",
+                    JdbcGates::held,
+                    job,
+                    perJob));
+        }
+        return waiting;
+    }
+
+    @Override
+    public Map<GateKey, Integer> count(Collection<GateKey> gates) {
+        Map<GateKey, Integer> counts = new TreeMap<>();
+        sql
+                .query(
+                        "select gates from brume_run where state <> 'HELD' and gates is not null"
+                                + " union all select gates from brume_settle where gates is not null",
+                        row -> row.text("gates"))
+                .stream()
+                .flatMap(joined -> GateKey.split(Optional.of(joined)).stream())
+                .filter(gates::contains)
+                .forEach(gate -> counts.merge(gate, 1, Integer::sum));
+        return counts;
+    }
+}

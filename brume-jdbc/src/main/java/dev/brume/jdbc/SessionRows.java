@@ -1,0 +1,143 @@
+package dev.brume.jdbc;
+
+import static dev.brume.jdbc.Statements.places;
+
+import dev.brume.port.Renewal;
+import dev.brume.port.SessionLease;
+import dev.brume.port.SessionRow;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.function.Supplier;
+
+/** The statements on sessions and on the epoch. */
+final class SessionRows {
+    private static final String SELECT = "select " + Rows.SESSION + " from brume_session";
+
+    private final Statements sql;
+    private final Dialect dialect;
+    private final Supplier<Instant> now;
+
+    SessionRows(Statements sql, Dialect dialect, Supplier<Instant> now) {
+        this.sql = sql;
+        this.dialect = dialect;
+        this.now = now;
+    }
+
+    /** The clock is read after the row is locked. */
+    boolean hold(SessionLease lease) {
+        record Held(Instant leaseUntil, Instant renewedAt, String timeline) {}
+        return sql.first(
+                        "select lease_until, renewed_at, " + dialect.timeline()
+                                + " as timeline from brume_session where id = ? and state = 'OPEN'"
+                                + dialect.sessionHold(),
+                        row -> new Held(row.instant("lease_until"), row.instant("renewed_at"), row.text("timeline")),
+                        lease.session())
+                .filter(held -> held.leaseUntil.isAfter(now.get()))
+                .filter(held -> !held.renewedAt.isBefore(lease.renewedAt()))
+                .filter(held -> held.timeline.equals(lease.timeline()))
+                .isPresent();
+    }
+
+    String timeline() {
+        return sql.first("select " + dialect.timeline() + " as timeline", row -> row.text("timeline"))
+                .orElseThrow();
+    }
+
+    String notedTimeline() {
+        return sql.first(
+                        "select timeline from brume_cluster where id = 1",
+                        row -> row.optionalText("timeline").orElse(""))
+                .orElse("");
+    }
+
+    void noteTimeline(String timeline) {
+        sql.update("update brume_cluster set timeline = ? where id = 1", timeline);
+    }
+
+    long epoch() {
+        return sql.first("select epoch from brume_cluster where id = 1 for update", row -> row.number("epoch"))
+                .orElseThrow();
+    }
+
+    long raiseEpoch(long known) {
+        sql.update("update brume_cluster set epoch = epoch + 1 where id = 1 and epoch <= ?", known);
+        return epoch();
+    }
+
+    void add(SessionRow session) {
+        sql.update(
+                "insert into brume_session (" + Rows.SESSION + ") values " + places(13),
+                session.id(),
+                session.instance(),
+                session.host(),
+                session.pid(),
+                String.join(",", session.lanes()),
+                session.software(),
+                session.tzdata(),
+                session.epoch(),
+                session.state(),
+                session.openedAt(),
+                session.renewedAt(),
+                session.leaseUntil(),
+                session.endedAt());
+    }
+
+    Optional<Renewal> renew(SessionLease known, Duration lease) {
+        record Locked(SessionRow row, String timeline) {}
+        Optional<Locked> locked = sql.first(
+                "select " + Rows.SESSION + ", " + dialect.timeline()
+                        + " as timeline from brume_session where id = ? for update",
+                row -> new Locked(Rows.session(row), row.text("timeline")),
+                known.session());
+        Instant at = now.get();
+        boolean live = locked.filter(found -> found.row.state() != SessionRow.State.ENDED)
+                .filter(found -> !found.row.lapsedAt(at))
+                .filter(found -> found.timeline.equals(known.timeline()))
+                .isPresent();
+        if (!live) {
+            return Optional.empty();
+        }
+        sql.update(
+                "update brume_session set renewed_at = ?, lease_until = ? where id = ?",
+                at,
+                at.plus(lease).truncatedTo(ChronoUnit.MICROS),
+                known.session());
+        return Optional.of(new Renewal(at, locked.orElseThrow().row.state()));
+    }
+
+    Optional<SessionRow> lock(UUID session) {
+        return sql.first(SELECT + " where id = ? for update", Rows::session, session);
+    }
+
+    List<SessionRow> lockOpenOf(String instance) {
+        return sql.query(
+                SELECT + " where instance = ? and state = 'OPEN' order by id for update", Rows::session, instance);
+    }
+
+    List<SessionRow> lapsed() {
+        Instant at = now.get();
+        return sql.query(
+                SELECT + " where state = 'LAPSED' or state in ('OPEN', 'DRAINING') and (lease_until <= ?"
+                        + " or renewed_at > ?) order by lease_until",
+                Rows::session,
+                at,
+                at.plus(SessionRow.AHEAD));
+    }
+
+    void mark(UUID session, SessionRow.State state) {
+        boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
+        sql.update(
+                "update brume_session set state = ?, ended_at = coalesce(ended_at, ?) where id = ?",
+                state,
+                over ? Optional.of(now.get()) : Optional.empty(),
+                session);
+    }
+
+    int forget(Instant endedBefore) {
+        return sql.update("delete from brume_session where state = 'ENDED' and ended_at < ?", endedBefore);
+    }
+}
