@@ -70,7 +70,7 @@ public final class Instance {
      */
     record Session(UUID id, long epoch, long leaseEndNanos, SessionLease lease) {
         Session renewed(Instant at, long endNanos) {
-            return new Session(id, epoch, endNanos, new SessionLease(id, at, lease.timeline()));
+            return new Session(id, epoch, endNanos, new SessionLease(id, epoch, at, lease.timeline()));
         }
     }
 

@@ -72,7 +72,7 @@ public final class KeepDuty implements Duty {
                 id,
                 row.epoch(),
                 asked + instance.settings().lease().toNanos(),
-                new SessionLease(id, row.renewedAt(), opened.timeline)));
+                new SessionLease(id, row.epoch(), row.renewedAt(), opened.timeline)));
         knownEpoch = row.epoch();
         tellSkew(row.openedAt());
         instance.readClock(row.openedAt(), asked);

@@ -264,6 +264,7 @@ final class MemoryTransaction implements Transaction {
                 && row.state() == SessionRow.State.OPEN
                 && row.leaseUntil().isAfter(now())
                 && !row.renewedAt().isBefore(lease.renewedAt())
+                && tables.epoch() == lease.epoch()
                 && timeline().equals(lease.timeline());
     }
 
@@ -498,6 +499,7 @@ final class MemoryTransaction implements Transaction {
         if (row == null
                 || row.state() == SessionRow.State.ENDED
                 || row.lapsedAt(now)
+                || tables.epoch() != known.epoch()
                 || !timeline().equals(known.timeline())) {
             return Optional.empty();
         }

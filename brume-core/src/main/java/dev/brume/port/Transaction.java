@@ -104,8 +104,8 @@ public interface Transaction {
     void advance(List<JobAdvance> changes);
 
     /**
-     * Holds a session open until the end of the transaction; false if it has lapsed or ended, or if this database is an
-     * older copy of the one that the session was last renewed in.
+     * Holds a session open until the end of the transaction; false if it has lapsed or ended, if a new epoch has begun, or
+     * if this database is an older copy of the one that the session was last renewed in.
      */
     boolean holdSession(SessionLease lease);
 
@@ -172,7 +172,7 @@ public interface Transaction {
     /** Adds a session. */
     void addSession(SessionRow session);
 
-    /** Renews a session that has not lapsed; empty if it has lapsed, is gone, or the server is in another history. */
+    /** Renews a session that has not lapsed; empty if it has lapsed, is gone, or the epoch or the server's history is another. */
     Optional<Renewal> renew(SessionLease known, Duration lease);
 
     /**

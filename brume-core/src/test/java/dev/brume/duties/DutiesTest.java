@@ -1,9 +1,6 @@
 package dev.brume.duties;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.mockito.ArgumentMatchers.any;
-import static org.mockito.Mockito.mock;
-import static org.mockito.Mockito.when;
 
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
@@ -19,23 +16,17 @@ import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.memory.MemoryStore;
-import dev.brume.port.Completion;
 import dev.brume.port.JobView;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
 import dev.brume.port.SpanView;
-import dev.brume.port.WorkerPool;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
-import java.util.Optional;
-import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.mockito.Mockito;
 
 /** The duties step by step, with a clock moved by hand and workers that do nothing by themselves. */
 class DutiesTest {
@@ -45,47 +36,15 @@ class DutiesTest {
     private final HandClock clock = new HandClock();
     private final MemoryStore store = new MemoryStore(clock::wall);
     private final List<Event> events = new ArrayList<>();
-    private Node quay;
+    private TestNode quay;
 
-    /** One instance with its duties; its workers are told to be free as far as the test says. */
-    private final class Node {
-        private final Instance instance;
-        private final KeepDuty keep;
-        private final RoundDuty round;
-        private final FinishDuty finish;
-        private final List<LeasedRun> started = new ArrayList<>();
-        private final WorkerPool workers = mock(WorkerPool.class);
-
-        Node(String name, int free, String... handlers) {
-            Settings settings = new Settings(name, "host", 1, Map.of("main", 4), LEASE, Duration.ofSeconds(1), 50);
-            instance = new Instance(settings, store, clock, events::add);
-            instance.handlers().addAll(List.of(handlers));
-            when(workers.free("main")).thenAnswer(call -> Math.max(0, free - started.size()));
-            Mockito.doAnswer(call -> started.add(call.getArgument(0)))
-                    .when(workers)
-                    .start(any());
-            instance.workers(workers);
-            keep = new KeepDuty(instance, UUID::randomUUID);
-            round = new RoundDuty(instance);
-            finish = new FinishDuty(instance);
-            keep.step();
-        }
-
-        LeasedRun takeStarted() {
-            assertThat(started).hasSize(1);
-            return started.remove(0);
-        }
-
-        void complete(LeasedRun run, AttemptEnd end) {
-            instance.completed(new Completion(
-                    run, end, Optional.empty(), Optional.empty(), Optional.empty(), clock.nanos(), clock.nanos()));
-            finish.step();
-        }
+    private TestNode node(String name, int free, String... handlers) {
+        return new TestNode(name, free, store, clock, events, handlers);
     }
 
     @BeforeEach
     void open() {
-        quay = new Node("quay-1", 4);
+        quay = node("quay-1", 4);
     }
 
     private void forward(Duration duration) {
@@ -148,7 +107,7 @@ class DutiesTest {
 
     @Test
     void withoutAFreeWorkerNothingIsPlannedUntilItIsOverdue() {
-        Node full = new Node("quay-2", 0);
+        TestNode full = node("quay-2", 0);
         define(everyTen());
         full.round.step();
         assertThat(runs()).isEmpty();
@@ -164,7 +123,7 @@ class DutiesTest {
 
     @Test
     void aFullInstanceRestsAlthoughWorkIsDue() {
-        Node full = new Node("quay-2", 0);
+        TestNode full = node("quay-2", 0);
         define(everyTen());
 
         assertThat(full.round.step()).isEqualTo(Duration.ofSeconds(1));
@@ -178,7 +137,7 @@ class DutiesTest {
         quay.round.step();
         quay.takeStarted();
         forward(LEASE.plusSeconds(1));
-        Node other = new Node("quay-2", 4);
+        TestNode other = node("quay-2", 4);
 
         assertThat(other.round.step()).isZero();
         other.round.step();
@@ -192,7 +151,7 @@ class DutiesTest {
         assertThat(quay.started).isEmpty();
         assertThat(only().state()).contains(RunState.PLANNED);
 
-        Node knowing = new Node("quay-2", 4, "compute");
+        TestNode knowing = node("quay-2", 4, "compute");
         knowing.round.step();
         assertThat(knowing.takeStarted().id()).isEqualTo(only().id());
     }
@@ -242,9 +201,9 @@ class DutiesTest {
         define(everyTen());
         quay.round.step();
         LeasedRun lost = quay.takeStarted();
-        Node other = new Node("quay-2", 4);
+        TestNode other = node("quay-2", 4);
         forward(LEASE.plusSeconds(1));
-        Node third = new Node("quay-3", 4);
+        TestNode third = node("quay-3", 4);
         third.round.step();
 
         RunView run = runs().stream()
@@ -278,7 +237,7 @@ class DutiesTest {
         quay.round.step();
         quay.takeStarted();
         forward(LEASE.plusSeconds(1));
-        new Node("quay-2", 4).round.step();
+        node("quay-2", 4).round.step();
 
         assertThat(runs()).anySatisfy(run -> {
             assertThat(run.outcome()).contains(Outcome.LOST);
@@ -349,7 +308,7 @@ class DutiesTest {
     void whatWasMissedWhileEveryoneWasAwayIsCaughtUpOnce() {
         define(everyTen());
         forward(Duration.ofMinutes(10));
-        Node late = new Node("quay-2", 4);
+        TestNode late = node("quay-2", 4);
         late.round.step();
 
         assertThat(late.started).extracting(run -> run.row().owed().origin()).containsOnly(Origin.SCHEDULE);

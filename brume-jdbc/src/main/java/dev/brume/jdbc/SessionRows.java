@@ -5,6 +5,7 @@ import static dev.brume.jdbc.Statements.places;
 import dev.brume.port.Renewal;
 import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
+import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -29,17 +30,25 @@ final class SessionRows {
 
     /** The clock is read after the row is locked. */
     boolean hold(SessionLease lease) {
-        record Held(Instant leaseUntil, Instant renewedAt, String timeline) {}
+        record Held(Instant leaseUntil, Instant renewedAt, boolean same) {}
         return sql.first(
-                        "select lease_until, renewed_at, " + dialect.timeline()
-                                + " as timeline from brume_session where id = ? and state = 'OPEN'"
-                                + dialect.sessionHold(),
-                        row -> new Held(row.instant("lease_until"), row.instant("renewed_at"), row.text("timeline")),
+                        "select lease_until, renewed_at, " + world()
+                                + " from brume_session where id = ? and state = 'OPEN'" + dialect.sessionHold(),
+                        row -> new Held(row.instant("lease_until"), row.instant("renewed_at"), isSame(row, lease)),
                         lease.session())
+                .filter(held -> held.same)
                 .filter(held -> held.leaseUntil.isAfter(now.get()))
                 .filter(held -> !held.renewedAt.isBefore(lease.renewedAt()))
-                .filter(held -> held.timeline.equals(lease.timeline()))
                 .isPresent();
+    }
+
+    /** The columns that tell whether this is still the same epoch, and the same history of the server. */
+    private String world() {
+        return "(select epoch from brume_cluster where id = 1) as epoch_now, " + dialect.timeline() + " as timeline";
+    }
+
+    private static boolean isSame(Row row, SessionLease lease) throws SQLException {
+        return row.number("epoch_now") == lease.epoch() && row.text("timeline").equals(lease.timeline());
     }
 
     String timeline() {
@@ -87,16 +96,15 @@ final class SessionRows {
     }
 
     Optional<Renewal> renew(SessionLease known, Duration lease) {
-        record Locked(SessionRow row, String timeline) {}
+        record Locked(SessionRow row, boolean same) {}
         Optional<Locked> locked = sql.first(
-                "select " + Rows.SESSION + ", " + dialect.timeline()
-                        + " as timeline from brume_session where id = ? for update",
-                row -> new Locked(Rows.session(row), row.text("timeline")),
+                "select " + Rows.SESSION + ", " + world() + " from brume_session where id = ? for update",
+                row -> new Locked(Rows.session(row), isSame(row, known)),
                 known.session());
         Instant at = now.get();
         boolean live = locked.filter(found -> found.row.state() != SessionRow.State.ENDED)
                 .filter(found -> !found.row.lapsedAt(at))
-                .filter(found -> found.timeline.equals(known.timeline()))
+                .filter(found -> found.same)
                 .isPresent();
         if (!live) {
             return Optional.empty();

@@ -230,7 +230,7 @@ public abstract class StoreContract {
     }
 
     private static SessionLease known(UUID session, Transaction tx) {
-        return new SessionLease(session, Instant.EPOCH, tx.timeline());
+        return new SessionLease(session, tx.epoch(), Instant.EPOCH, tx.timeline());
     }
 
     private boolean holds(UUID session) {

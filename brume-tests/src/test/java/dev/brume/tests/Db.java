@@ -1,0 +1,78 @@
+package dev.brume.tests;
+
+import com.zaxxer.hikari.HikariDataSource;
+import dev.brume.jdbc.JdbcStore;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.function.UnaryOperator;
+import javax.sql.DataSource;
+
+/** The databases that every scenario is tried on. */
+enum Db {
+    H2,
+    POSTGRESQL,
+    MARIADB;
+
+    /** A store of its own in a fresh place of the server. */
+    final class Fresh implements AutoCloseable {
+        private final HikariDataSource pool;
+        private final String schema;
+        private final JdbcStore store;
+
+        private Fresh(UnaryOperator<DataSource> around) {
+            String name = Databases.freshName();
+            pool = switch (Db.this) {
+                case H2 -> Databases.h2();
+                case POSTGRESQL -> Databases.postgres();
+                case MARIADB -> Databases.mariadb(name);
+            };
+            schema = Db.this == POSTGRESQL ? name : "";
+            JdbcStore.Builder builder = JdbcStore.builder(around.apply(pool)).description(Db.this.name());
+            store = schema.isEmpty() ? builder.build() : builder.schema(schema).build();
+            store.prepare();
+        }
+
+        JdbcStore store() {
+            return store;
+        }
+
+        Connection connection() throws SQLException {
+            return pool.getConnection();
+        }
+
+        String table(String name) {
+            return schema.isEmpty() ? name : schema + "." + name;
+        }
+
+        void sql(String text) throws SQLException {
+            try (Connection connection = connection();
+                    Statement statement = connection.createStatement()) {
+                statement.execute(text);
+            }
+        }
+
+        long number(String query) throws SQLException {
+            try (Connection connection = connection();
+                    Statement statement = connection.createStatement();
+                    var rows = statement.executeQuery(query)) {
+                rows.next();
+                return rows.getLong(1);
+            }
+        }
+
+        @Override
+        public void close() {
+            pool.close();
+        }
+    }
+
+    Fresh fresh() {
+        return fresh(source -> source);
+    }
+
+    /** With something between the store and its connections. */
+    Fresh fresh(UnaryOperator<DataSource> around) {
+        return new Fresh(around);
+    }
+}
