@@ -11,6 +11,7 @@ import dev.brume.port.Store;
 import dev.brume.port.Transaction;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -98,12 +99,28 @@ public final class JdbcStore implements Store {
             SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
             if (managed) {
                 migrator.migrate(connection, dataSource::getConnection);
+                if (found == Dialect.H2) {
+                    writeThrough(connection);
+                }
             } else {
                 migrator.verify(connection);
             }
             return null;
         });
         dialect();
+    }
+
+    /** H2 puts commits on disk half a second late by default; a killed process would lose them. */
+    private void writeThrough(Connection connection) {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("set write_delay 0");
+        } catch (SQLException e) {
+            LOG.warn(
+                    "{}: this database user may not set WRITE_DELAY to 0, so a killed process may lose its last commits;"
+                            + " let an administrator run SET WRITE_DELAY 0, or add ;WRITE_DELAY=0 to the URL ({})",
+                    description,
+                    e.getMessage());
+        }
     }
 
     @Override

@@ -253,7 +253,7 @@ class ProtocolScenariosTest {
             try (Connection caller = fresh.connection()) {
                 caller.setAutoCommit(false);
                 assertThat(brume.planAt(caller, BRIDGE, "closure", due, null)).isTrue();
-                Instant late = due.plusSeconds(4);
+                Instant late = due.plusMillis(2500);
                 while (fresh.store().history().now().isBefore(late)) {
                     assertThat(ran).isEmpty();
                 }
