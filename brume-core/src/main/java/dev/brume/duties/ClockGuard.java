@@ -63,8 +63,7 @@ final class ClockGuard {
             doubtUntil = skewed ? nanos + lease.toNanos() : nanos;
             return Optional.empty();
         }
-        Duration departed = Duration.between(earlier.get().database(), database)
-                .minusNanos(nanos - earlier.get().nanos());
+        Duration departed = departure(earlier.get(), database, nanos);
         if (departed.abs().compareTo(tolerance()) <= 0) {
             return Optional.empty();
         }
@@ -80,12 +79,26 @@ final class ClockGuard {
 
     /** Says whether the database's clock is further ahead than may be believed yet. */
     synchronized boolean isBeyond(Instant database, Instant wall, long nanos) {
-        return database.isAfter(wall.plus(AHEAD)) && nanos - steadySince < AHEAD.toNanos();
+        return database.isAfter(wall.plus(AHEAD)) && !isConfirmed(database, nanos);
+    }
+
+    /** What fits readings that went on steadily for long enough is no passing whim of the server. */
+    private boolean isConfirmed(Instant database, long nanos) {
+        return fitsLast(database, nanos) && nanos - steadySince >= AHEAD.toNanos();
+    }
+
+    private boolean fitsLast(Instant database, long nanos) {
+        return last.filter(reading -> departure(reading, database, nanos).abs().compareTo(tolerance()) <= 0)
+                .isPresent();
+    }
+
+    private static Duration departure(Reading earlier, Instant database, long nanos) {
+        return Duration.between(earlier.database(), database).minusNanos(nanos - earlier.nanos());
     }
 
     /** Says whether a session whose lease is over by the database's clock may be closed; notes what it sees. */
     synchronized boolean isSilent(SessionRow session, Instant now, long nanos) {
-        boolean inDoubt = nanos - doubtUntil < 0 || session.isFromTheFuture(now);
+        boolean inDoubt = nanos - doubtUntil < 0 || !fitsLast(now, nanos) || session.isFromTheFuture(now);
         if (!inDoubt) {
             silences.remove(session.id());
             return true;

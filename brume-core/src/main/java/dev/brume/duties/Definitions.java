@@ -10,7 +10,10 @@ import java.util.LinkedHashSet;
 import java.util.Map;
 import java.util.Set;
 
-/** The definitions read lately. Versions never change, so nothing here grows stale. Guarded by itself. */
+/**
+ * The definitions read lately. Versions never change, so nothing here grows stale within one session; a database that became
+ * an older copy of itself may give the same numbers out again, so each session begins anew. Guarded by itself.
+ */
 final class Definitions {
     /** About two kilobytes each: at most an eighth of the heap. */
     private static final long MOST = Math.max(20_000, Runtime.getRuntime().maxMemory() / 8 / 2048);
@@ -23,6 +26,11 @@ final class Definitions {
             return size() > MOST;
         }
     };
+
+    /** Forgets everything. */
+    synchronized void clear() {
+        known.clear();
+    }
 
     /** Returns the definitions of all the keys, reading those that are not known yet. */
     Map<VersionKey, Job> get(Transaction tx, Collection<VersionKey> keys) {

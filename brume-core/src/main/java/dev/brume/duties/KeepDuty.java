@@ -67,6 +67,8 @@ public final class KeepDuty implements Duty {
         long asked = instance.time().nanos();
         UUID id = ids.get();
         Opened opened = instance.transact(tx -> open(tx, id));
+        instance.definitions().clear();
+        instance.store().forget();
         SessionRow row = opened.row;
         instance.session(new Instance.Session(
                 id,

@@ -9,6 +9,7 @@ import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.decide.Gates;
 import dev.brume.decide.Pinning;
+import dev.brume.decide.Plan;
 import dev.brume.decide.PlanDecider;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.CalendarRow;
@@ -252,8 +253,8 @@ public final class Registrar {
         tx.lockDefinitions();
         CalendarRow newest = tx.calendars(List.of(calendar)).get(calendar);
         List<JobRow> rows = tx.lockJobsUsing(calendar, newest.number(), BATCH);
-        Map<VersionKey, Job> jobs = instance.definitions()
-                .get(tx, rows.stream().map(JobRow::versionKey).toList());
+        Map<VersionKey, Job> jobs =
+                tx.definitions(rows.stream().map(JobRow::versionKey).toList());
         Writing writing = new Writing(tx, who, calendarsOf(tx, jobs.values()), jobs, /* revised= */ true);
         for (JobRow row : rows) {
             writing.change(row, jobs.get(row.versionKey()), row.source());
@@ -278,8 +279,8 @@ public final class Registrar {
             Map<JobKey, JobRow> rows = tx.lockJobs(keys(jobs));
             Map<CalendarKey, CalendarRow> calendars = calendarsOf(tx, jobs);
             List<Defined> results = compare(tx, resolve(jobs, calendars), rows, source);
-            Map<VersionKey, Job> olds = instance.definitions()
-                    .get(tx, rows.values().stream().map(JobRow::versionKey).toList());
+            Map<VersionKey, Job> olds = tx.definitions(
+                    rows.values().stream().map(JobRow::versionKey).toList());
             Writing writing =
                     new Writing(tx, who, calendars, olds, set.revision().isPresent());
             for (int i = 0; i < jobs.size(); i++) {
@@ -339,8 +340,8 @@ public final class Registrar {
     }
 
     private List<Defined> compare(Transaction tx, List<Job> jobs, Map<JobKey, JobRow> rows, String source) {
-        Map<VersionKey, Job> known = instance.definitions()
-                .get(tx, rows.values().stream().map(JobRow::versionKey).toList());
+        Map<VersionKey, Job> known =
+                tx.definitions(rows.values().stream().map(JobRow::versionKey).toList());
         List<Defined> results = new ArrayList<>();
         for (Job job : jobs) {
             JobRow row = rows.get(job.key());
@@ -377,7 +378,7 @@ public final class Registrar {
         private final List<Defined> results = new ArrayList<>();
         private final Map<JobKey, List<String>> missing = new LinkedHashMap<>();
 
-        private record Changed(JobRow row, Job job, Pins pins, String source) {}
+        private record Changed(JobRow row, Job job, Pins pins, String source, Instant decided) {}
 
         /**
          * Begins.
@@ -409,9 +410,9 @@ public final class Registrar {
         }
 
         void add(Job job, String source) {
-            Pins pins = pins(job, Optional.empty());
+            Pins pins = pins(job, Optional.empty(), decided);
             Job pinned = pinned(job, pins);
-            Optional<Instant> first = firstByEnds(pinned);
+            Optional<Instant> first = firstByEnds(pinned, decided);
             Optional<Instant> nextAt = PlanDecider.earlier(pinned.next(decided).map(Occurrence::instant), first);
             added.add(new NewJob(pinned, pins, source, decided, nextAt, first.map(AfterEnd::due)));
             changes.add(change("DEFINED", job.key(), Optional.empty(), Optional.of(1), source));
@@ -420,11 +421,12 @@ public final class Registrar {
 
         void change(JobRow row, Job job, String source) {
             Job old = olds.get(row.versionKey());
-            plans.add(row, old, PlanDecider.decideAll(old, row, decided, gates));
+            Plan last = PlanDecider.decideAll(old, row, decided, gates);
+            plans.add(row, old, last);
             if (!revised && goesBackAndForth(row, old, job)) {
                 tugged.add(row.key());
             }
-            changed.add(new Changed(row, job, pins(job, Optional.of(old)), source));
+            changed.add(new Changed(row, job, pins(job, Optional.of(old), last.cursor()), source, last.cursor()));
             changes.add(
                     change("CHANGED", job.key(), Optional.of(row.version()), Optional.of(row.version() + 1), source));
             results.add(new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
@@ -437,11 +439,11 @@ public final class Registrar {
             }
             VersionKey last = new VersionKey(row.id(), row.version() - 1);
             VersionKey lastButOne = new VersionKey(row.id(), row.version() - 2);
-            Map<VersionKey, Job> earlier = instance.definitions().get(tx, List.of(last, lastButOne));
+            Map<VersionKey, Job> earlier = tx.definitions(List.of(last, lastButOne));
             return job.equals(earlier.get(last)) && old.equals(earlier.get(lastButOne));
         }
 
-        private Pins pins(Job job, Optional<Job> before) {
+        private Pins pins(Job job, Optional<Job> before, Instant settled) {
             Map<String, Integer> numbers = new LinkedHashMap<>();
             for (DayCalendar calendar : job.calendars()) {
                 CalendarRow row = calendars.get(keyOf(job, calendar));
@@ -451,7 +453,7 @@ public final class Registrar {
                 }
             }
             Job resolved = job.withCalendars(daysOf(job, calendars));
-            Instant from = decided.plus(1, ChronoUnit.MICROS);
+            Instant from = settled.plus(1, ChronoUnit.MICROS);
             return Pinning.of(
                     resolved, numbers, before, from, instance.settings().tzdata());
         }
@@ -460,8 +462,8 @@ public final class Registrar {
             return pins.apply(job, daysOf(job, calendars));
         }
 
-        private Optional<Instant> firstByEnds(Job job) {
-            Instant from = decided.plus(1, ChronoUnit.MICROS);
+        private Optional<Instant> firstByEnds(Job job, Instant settled) {
+            Instant from = settled.plus(1, ChronoUnit.MICROS);
             return job.byEnds().flatMap(schedule -> schedule.firstByEnds(from)).map(Occurrence::instant);
         }
 
@@ -476,24 +478,25 @@ public final class Registrar {
             tx.addChanges(changes);
         }
 
+        /** What the old version has decided is decided, even where the clock was put back since. */
         private Redefinition redefinition(Changed change) {
             Job pinned = pinned(change.job, change.pins);
-            Optional<AfterEnd> afterEnd = afterEnd(change.row, pinned);
-            Optional<Instant> nextAt =
-                    PlanDecider.earlier(pinned.next(decided).map(Occurrence::instant), afterEnd.flatMap(AfterEnd::due));
+            Optional<AfterEnd> afterEnd = afterEnd(change.row, pinned, change.decided);
+            Optional<Instant> nextAt = PlanDecider.earlier(
+                    pinned.next(change.decided).map(Occurrence::instant), afterEnd.flatMap(AfterEnd::due));
             return new Redefinition(
                     change.row.id(),
                     change.row.version() + 1,
                     pinned,
                     change.pins,
                     change.source,
-                    decided,
+                    change.decided,
                     nextAt,
                     afterEnd);
         }
 
         /** A schedule that goes by ends goes on where the one before it stood. */
-        private Optional<AfterEnd> afterEnd(JobRow row, Job job) {
+        private Optional<AfterEnd> afterEnd(JobRow row, Job job, Instant settled) {
             if (job.byEnds().isEmpty()) {
                 return Optional.empty();
             }
@@ -501,7 +504,7 @@ public final class Registrar {
             boolean goesOn = before.filter(
                             state -> state.due().isPresent() || state.run().isPresent())
                     .isPresent();
-            return goesOn ? before : firstByEnds(job).map(AfterEnd::due);
+            return goesOn ? before : firstByEnds(job, settled).map(AfterEnd::due);
         }
 
         private Change change(
@@ -523,7 +526,7 @@ public final class Registrar {
             if (row == null) {
                 return false;
             }
-            Job old = instance.definitions().get(tx, List.of(row.versionKey())).get(row.versionKey());
+            Job old = tx.definitions(List.of(row.versionKey())).get(row.versionKey());
             Gates gates = GateLocks.of(tx, List.of(old));
             Instant now = instance.trusted(tx.now());
             PlanWriter settled = new PlanWriter(

@@ -483,7 +483,10 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public long raiseEpoch(long known) {
-        return tables.epoch() <= known ? tables.next("epoch") : tables.epoch();
+        while (tables.epoch() <= known) {
+            tables.next("epoch");
+        }
+        return tables.epoch();
     }
 
     @Override

@@ -65,6 +65,10 @@ final class Tables {
     private final Deque<Runnable> undo = new ArrayDeque<>();
     private int histories = 1;
 
+    Tables() {
+        notes.put("timeline", timeline());
+    }
+
     void begin() {
         undo.clear();
     }

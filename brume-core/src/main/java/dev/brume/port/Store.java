@@ -56,6 +56,9 @@ public interface Store extends AutoCloseable {
      */
     void prepare();
 
+    /** Forgets what it keeps in memory of what it once read: the database may have become an older copy of itself. */
+    default void forget() {}
+
     /** Returns what and where the store is, without secrets. */
     String description();
 

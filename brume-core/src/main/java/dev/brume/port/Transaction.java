@@ -166,7 +166,7 @@ public interface Transaction {
     /** Reads the epoch, locking out whoever would raise it. */
     long epoch();
 
-    /** Raises the epoch by one if it still is what the caller knew; returns what it is then. */
+    /** Raises the epoch above what the caller knew, unless it is above that already; returns what it is then. */
     long raiseEpoch(long known);
 
     /** Adds a session. */

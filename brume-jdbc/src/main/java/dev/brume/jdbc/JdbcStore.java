@@ -124,6 +124,11 @@ public final class JdbcStore implements Store {
     }
 
     @Override
+    public void forget() {
+        versions.forget();
+    }
+
+    @Override
     public String description() {
         return description;
     }

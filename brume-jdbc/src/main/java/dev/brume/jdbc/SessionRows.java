@@ -73,7 +73,7 @@ final class SessionRows {
     }
 
     long raiseEpoch(long known) {
-        sql.update("update brume_cluster set epoch = epoch + 1 where id = 1 and epoch <= ?", known);
+        sql.update("update brume_cluster set epoch = ? where id = 1 and epoch <= ?", known + 1, known);
         return epoch();
     }
 

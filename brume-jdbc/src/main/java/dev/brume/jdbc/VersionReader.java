@@ -36,6 +36,10 @@ final class VersionReader {
         }
     }
 
+    void forget() {
+        known.clear();
+    }
+
     /** Returns the jobs in the order given. */
     List<Job> read(Statements sql, List<Stored> versions) {
         load(sql, versions);

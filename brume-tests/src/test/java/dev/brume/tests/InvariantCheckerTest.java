@@ -30,7 +30,7 @@ class InvariantCheckerTest {
     private static final UUID SESSION = new UUID(1, 1);
     private static final UUID OTHER = new UUID(2, 2);
 
-    private final InvariantChecker checker = new InvariantChecker();
+    private final InvariantChecker checker = new InvariantChecker(() -> 0, 0);
 
     private static RunRow run(long id, Instant planned, RunState state, Optional<RunRow.Lease> lease) {
         RunRow.Owed owed = new RunRow.Owed(

@@ -3,6 +3,9 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.testkit.sim.Faults;
+import dev.brume.testkit.sim.Sabotage;
+import dev.brume.testkit.sim.Scenario;
+import dev.brume.testkit.sim.Shrinker;
 import dev.brume.testkit.sim.Simulator;
 import java.time.Duration;
 import org.junit.jupiter.api.Test;
@@ -11,10 +14,14 @@ import org.junit.jupiter.api.Test;
 class SimulatorTest {
     private static final int SEEDS = Integer.getInteger("brume.simulator.seeds", 150);
     private static final long FIRST = Long.getLong("brume.simulator.first", 1);
+    private static final String REPLAY = System.getProperty("brume.simulator.replay", "");
+    private static final Duration LENGTH = Duration.ofMinutes(20);
+
+    private final Shrinker shrinker = new Shrinker(Sabotage.NONE);
 
     @Test
     void withoutFaultsEveryRunEndsAndNothingIsTakenOver() {
-        Simulator.Result result = new Simulator(42, 3, Faults.none()).run(Duration.ofMinutes(10));
+        Simulator.Result result = shrinker.run(Scenario.of(42, 3, Duration.ofMinutes(10), Faults.none()));
 
         assertThat(result.endedRuns()).isGreaterThan(200);
         assertThat(result.takenOver()).isZero();
@@ -23,29 +30,41 @@ class SimulatorTest {
 
     @Test
     void underManyFaultsThePromisesHold() {
+        if (!REPLAY.isEmpty()) {
+            System.out.println(new Simulator(Scenario.parse(REPLAY, Faults.many())).run());
+            return;
+        }
         int deaths = 0;
         int takenOver = 0;
         int ended = 0;
+        int failOvers = 0;
+        int jumps = 0;
+        long faults = 0;
         for (long seed = FIRST; seed < FIRST + SEEDS; seed++) {
-            Simulator.Result result =
-                    new Simulator(seed, 1 + (int) (seed % 4), Faults.many()).run(Duration.ofMinutes(20));
+            Simulator.Result result = shrinker.run(Scenario.of(seed, 1 + (int) (seed % 4), LENGTH, Faults.many()));
             deaths += result.deaths();
             takenOver += result.takenOver();
             ended += result.endedRuns();
+            failOvers += result.failOvers();
+            jumps += result.clockJumps();
+            faults += result.faults();
         }
-        System.out.println("simulator: " + SEEDS + " seeds, " + ended + " runs ended, " + deaths + " deaths, "
-                + takenOver + " takeovers");
+        System.out.println("simulator: " + SEEDS + " seeds of " + LENGTH.toMinutes() + " minutes, " + ended
+                + " runs ended, " + faults + " faults, " + deaths + " deaths, " + takenOver + " takeovers, " + failOvers
+                + " failovers, " + jumps + " clock jumps");
         // A simulation in which nothing went wrong would prove nothing.
         assertThat(deaths).isGreaterThan(SEEDS);
         assertThat(takenOver).isGreaterThan(SEEDS);
         assertThat(ended).isGreaterThan(100 * SEEDS);
+        assertThat(failOvers).isGreaterThan(SEEDS / 2);
+        assertThat(jumps).isGreaterThan(SEEDS / 2);
     }
 
     @Test
-    void theSameSeedGivesTheSameSimulation() {
-        Simulator.Result first = new Simulator(7, 3, Faults.many()).run(Duration.ofMinutes(10));
-        Simulator.Result second = new Simulator(7, 3, Faults.many()).run(Duration.ofMinutes(10));
+    void theSameScenarioGivesTheSameSimulation() {
+        Scenario scenario = Scenario.of(7, 3, Duration.ofMinutes(10), Faults.many());
 
-        assertThat(second).isEqualTo(first);
+        assertThat(new Simulator(scenario).run()).isEqualTo(new Simulator(scenario).run());
+        assertThat(Scenario.parse(scenario.replay(), Faults.many())).isEqualTo(scenario);
     }
 }

@@ -2,63 +2,91 @@ package dev.brume.testkit.sim;
 
 import dev.brume.AttemptEnd;
 import dev.brume.GateKey;
+import dev.brume.Job;
+import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.History;
+import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LedgerLine;
+import dev.brume.port.OneOff;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
+import dev.brume.port.RunView;
 import dev.brume.port.Span;
-import dev.brume.schedule.Occurrence;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.LongSupplier;
+import java.util.stream.Collectors;
 
 /**
  * Watches what commits, and knows from that alone what must hold.
  *
- * <p>It keeps books of its own and never asks the store, so a store or a duty that breaks a promise
- * cannot hide it. Confined to one thread.
+ * <p>It keeps books of its own and asks the store only at the end, so a store or a duty that breaks a promise cannot hide
+ * it. Confined to one thread.
  */
 public final class InvariantChecker {
-    private final Map<Debt, String> owed = new HashMap<>();
-    private final Map<Long, RunRow> live = new HashMap<>();
-    private final Map<Long, LeaseKey> leases = new HashMap<>();
+    private final LongSupplier nanos;
+    private final long shortestSilence;
     private final Map<Long, Long> highestFence = new HashMap<>();
-    private final Map<Long, Integer> placesTaken = new HashMap<>();
-    private final Map<Long, Integer> caps = new HashMap<>();
-    private final Map<GateKey, Integer> gatesTaken = new HashMap<>();
-    private final Map<GateKey, Integer> gateCaps = new HashMap<>();
     private final Map<LeaseKey, Long> unknownSince = new HashMap<>();
-    private final List<Span> spans = new ArrayList<>();
-    private final Set<Long> ended = new HashSet<>();
+    private final Map<Long, Integer> caps = new HashMap<>();
+    private final Map<GateKey, Integer> gateCaps = new HashMap<>();
+    private Books books = new Books();
+    private int endedRuns;
     private int takenOver;
-
-    private record Debt(long job, Instant planned, String slot) {}
 
     /** Thrown when a promise is broken. */
     public static final class Violation extends AssertionError {
         private static final long serialVersionUID = 1L;
 
+        private final String invariant;
+
         Violation(String invariant, String what) {
             super(invariant + " is broken: " + what);
+            this.invariant = invariant;
+        }
+
+        /** Returns which promise, such as {@code I1}. */
+        public String invariant() {
+            return invariant;
         }
     }
+
+    /**
+     * Creates a checker.
+     *
+     * @param nanos elapsed time, as it truly is
+     * @param shortestSilence how long, in that time, a session must have been silent before it may be taken for dead
+     */
+    public InvariantChecker(LongSupplier nanos, long shortestSilence) {
+        this.nanos = nanos;
+        this.shortestSilence = shortestSilence;
+    }
+
+    private static void require(boolean holds, String invariant, String what) {
+        if (!holds) {
+            throw new Violation(invariant, what);
+        }
+    }
+
+    // Runs.
 
     /** Takes note of runs that became live. */
     public void added(Collection<RunRow> runs, int cap) {
         for (RunRow run : runs) {
-            caps.put(run.owed().job(), cap);
-            account(run.owed(), "run " + run.id());
-            live.put(run.id(), run);
+            caps.putIfAbsent(run.owed().job(), cap);
+            account(run.owed(), run.id());
+            books.live.put(run.id(), run);
             if (run.state() != RunState.HELD) {
                 takePlace(run);
             }
@@ -68,41 +96,45 @@ public final class InvariantChecker {
 
     /** Takes note of ledger lines of runs that never were live. */
     public void skipped(Collection<LedgerLine> lines) {
-        lines.forEach(line -> account(line.owed(), "skipped run " + line.run()));
+        lines.forEach(line -> {
+            account(line.owed(), line.run());
+            books.ended.put(line.run(), line.outcome());
+        });
     }
 
     /** Takes note of spans. */
     public void passedOver(Collection<Span> more) {
         for (Span span : more) {
-            for (Span other : spans) {
+            for (Span other : books.spans) {
                 boolean apart = span.job() != other.job()
                         || !span.from().isBefore(other.until())
                         || !other.from().isBefore(span.until());
                 require(apart, "I4", "spans overlap: " + span + " and " + other);
             }
-            spans.add(span);
+            books.spans.add(span);
         }
     }
 
-    private void account(RunRow.Owed debt, String by) {
-        String before = owed.putIfAbsent(new Debt(debt.job(), debt.planned(), debt.slot()), by);
-        require(before == null, "I1", by + " and " + before + " are owed to the same occurrence " + debt);
-    }
-
-    /** Takes note of how many places a shared gate has. */
-    public void gate(GateKey gate, int cap) {
-        gateCaps.put(gate, cap);
+    private void account(RunRow.Owed debt, long run) {
+        Long before = books.owed.putIfAbsent(new Books.Debt(debt.job(), debt.planned(), debt.slot()), run);
+        require(before == null, "I1", "runs " + run + " and " + before + " are owed to the same occurrence " + debt);
+        boolean sameKey = debt.oneOffKey().isPresent()
+                && books.owed.entrySet().stream()
+                        .anyMatch(entry -> entry.getKey().job() == debt.job()
+                                && entry.getKey().slot().equals(debt.slot())
+                                && entry.getValue() != run);
+        require(!sameKey, "I1", "run " + run + " is owed to a one-off whose key was used before: " + debt);
     }
 
     private void takePlace(RunRow run) {
         long job = run.owed().job();
-        int taken = placesTaken.merge(job, 1, Integer::sum);
+        int taken = books.placesTaken.merge(job, 1, Integer::sum);
         require(
                 taken <= caps.get(job),
                 "I5",
                 taken + " unfinished runs of job " + job + ", allowed are " + caps.get(job));
         for (GateKey gate : run.gates()) {
-            int inside = gatesTaken.merge(gate, 1, Integer::sum);
+            int inside = books.gatesTaken.merge(gate, 1, Integer::sum);
             require(
                     inside <= gateCaps.get(gate),
                     "I5",
@@ -110,26 +142,33 @@ public final class InvariantChecker {
         }
     }
 
+    /** Takes note of how many places a shared gate has. */
+    public void gate(GateKey gate, int cap) {
+        gateCaps.put(gate, cap);
+    }
+
     /** Takes note of leases given to waiting runs. */
     public void leased(RunRow run) {
         LeaseKey lease = run.leaseKey();
-        LeaseKey before = leases.put(run.id(), lease);
+        LeaseKey before = books.leases.put(run.id(), lease);
         require(before == null, "I2", "run " + run.id() + " got " + lease + " while " + before + " held");
-        require(!ended.contains(run.id()), "I1", "run " + run.id() + " was leased after its end");
-        long highest = highestFence.getOrDefault(run.id(), Long.MIN_VALUE);
+        require(!books.ended.containsKey(run.id()), "I1", "run " + run.id() + " was leased after its end");
+        long highest = highestFence.getOrDefault(run.owed().job(), Long.MIN_VALUE);
         require(lease.fence() > highest, "I2", "fence " + lease.fence() + " does not rise above " + highest);
-        highestFence.put(run.id(), lease.fence());
+        highestFence.put(run.owed().job(), lease.fence());
     }
 
     /** Takes note of ends that the store accepted. */
     public void ended(Collection<RunEnd> ends, Set<LeaseKey> accepted) {
         for (RunEnd end : ends) {
             if (accepted.contains(end.lease())) {
-                require(ended.add(end.lease().run()), "I1", "run " + end.lease().run() + " ended twice");
+                long id = end.lease().run();
+                require(books.ended.put(id, end.outcome()) == null, "I1", "run " + id + " ended twice");
                 giveUpLease(end.lease());
-                RunRow run = live.remove(end.lease().run());
-                placesTaken.merge(run.owed().job(), -1, Integer::sum);
-                run.gates().forEach(gate -> gatesTaken.merge(gate, -1, Integer::sum));
+                RunRow run = books.live.remove(id);
+                books.placesTaken.merge(run.owed().job(), -1, Integer::sum);
+                run.gates().forEach(gate -> books.gatesTaken.merge(gate, -1, Integer::sum));
+                endedRuns++;
             }
         }
     }
@@ -150,14 +189,39 @@ public final class InvariantChecker {
     }
 
     private void giveUpLease(LeaseKey lease) {
-        LeaseKey held = leases.remove(lease.run());
+        LeaseKey held = books.leases.remove(lease.run());
         require(lease.equals(held), "I3", "accepted for " + lease + " although the lease was " + held);
         unknownSince.remove(lease);
     }
 
     /** Takes note of held runs that were let go. */
     public void letGo(Collection<Long> runs) {
-        runs.forEach(run -> takePlace(live.get(run)));
+        runs.forEach(run -> takePlace(books.live.get(run)));
+    }
+
+    // Sessions.
+
+    /** Takes note of a session that was opened; the instance has given up the one it had before. */
+    public void opened(String instance, UUID session) {
+        UUID before = books.sessions.put(instance, session);
+        if (before != null) {
+            books.renewedAt.remove(before);
+        }
+        renewed(session);
+    }
+
+    /** Takes note of a session that was renewed. */
+    public void renewed(UUID session) {
+        books.renewedAt.put(session, nanos.getAsLong());
+    }
+
+    /** Takes note of a session that someone else took for dead. */
+    public void lapsed(UUID session) {
+        long silent = nanos.getAsLong() - books.renewedAt.getOrDefault(session, Long.MIN_VALUE / 2);
+        require(
+                silent >= shortestSilence,
+                "I2",
+                "session " + session + " was taken for dead after a silence of " + silent / 1_000_000 + " ms");
     }
 
     /**
@@ -167,7 +231,7 @@ public final class InvariantChecker {
      * @param limitNanos how long a lease may be unknown
      */
     public void checkMemory(UUID session, Set<Long> knownFences, long nowNanos, long limitNanos) {
-        leases.values().stream()
+        books.leases.values().stream()
                 .filter(lease -> lease.session().equals(session))
                 .forEach(lease -> {
                     if (knownFences.contains(lease.fence())) {
@@ -183,34 +247,85 @@ public final class InvariantChecker {
                 });
     }
 
-    /** Checks that every occurrence up to each job's cursor is accounted for, exactly once. */
-    public void checkAccounts(Collection<JobView> jobs, Instant begin) {
-        for (JobView view : jobs) {
-            Map<Span, Long> counts = new HashMap<>();
-            Optional<Occurrence> next = view.job().next(begin);
-            while (next.isPresent() && !next.get().instant().isAfter(view.row().cursor())) {
-                Instant instant = next.get().instant();
-                boolean line = owed.containsKey(new Debt(view.row().id(), instant, ""));
-                List<Span> around = spans.stream()
-                        .filter(span -> span.job() == view.row().id())
-                        .filter(span -> !instant.isBefore(span.from()) && instant.isBefore(span.until()))
-                        .toList();
-                require(
-                        (line ? 1 : 0) + around.size() == 1,
-                        "I4",
-                        view.row().key() + " at " + instant + " is " + (line ? "a run" : "no run") + " and lies in "
-                                + around.size() + " spans");
-                around.forEach(span -> counts.merge(span, 1L, Long::sum));
-                next = view.job().next(instant);
+    // Definitions and orders.
+
+    /** Takes note of a version of a definition, in force strictly after an instant. */
+    public void defined(long job, int number, Job definition, Instant after) {
+        caps.put(job, definition.ifBusy().places());
+        books.versions.computeIfAbsent(job, first -> new TreeMap<>()).put(number, new Books.Version(definition, after));
+    }
+
+    /** Takes note of a job that owes nothing any more after an instant. */
+    public void dropped(long job, Instant cursor) {
+        books.dropped.put(job, cursor);
+    }
+
+    /** Checks that a transaction wrote a line of the change log for each definition it changed. */
+    public void committed(int definitions, int changes) {
+        require(
+                changes >= definitions,
+                "I7",
+                definitions + " definitions were changed with " + changes + " lines in the change log");
+    }
+
+    /** Takes note of a one-off that was ordered. */
+    public void ordered(OneOff oneOff) {
+        books.oneOffs.add(oneOff);
+    }
+
+    // The whole.
+
+    /** Returns the books as they stand, for when the store becomes a copy of itself. */
+    Books copy() {
+        return books.copy();
+    }
+
+    /** Goes back to books taken earlier; fences that were given out since still count. */
+    void goBackTo(Books earlier) {
+        books = earlier;
+        unknownSince.clear();
+    }
+
+    /**
+     * Checks at the end that everything that was owed is accounted for, exactly once, and that what ended stays as it was.
+     *
+     * @param decided up to when one-offs must have become runs
+     */
+    public void checkAccounts(History history, Instant decided) {
+        Accounts accounts = new Accounts(books);
+        Map<Long, Instant> cursors =
+                history.jobs().stream().map(JobView::row).collect(Collectors.toMap(JobRow::id, JobRow::cursor));
+        books.versions.keySet().forEach(job -> {
+            if (cursors.containsKey(job) || books.dropped.containsKey(job)) {
+                accounts.check(job, cursors.getOrDefault(job, Instant.MIN));
             }
-            counts.forEach((span, count) -> require(
-                    span.count() == count, "I4", span + " counts " + span.count() + " of " + count + " occurrences"));
+        });
+        for (OneOff oneOff : books.oneOffs) {
+            boolean made = books.owed.keySet().stream()
+                    .anyMatch(
+                            debt -> debt.job() == oneOff.job() && debt.slot().equals(RunRow.Owed.slotOf(oneOff.key())));
+            require(made || oneOff.dueAt().isAfter(decided), "I4", oneOff + " was due and no run was made of it");
         }
+        books.ended.forEach((run, outcome) -> {
+            Optional<Outcome> onRecord = history.run(run).flatMap(RunView::outcome);
+            require(
+                    onRecord.equals(Optional.of(outcome)),
+                    "I6",
+                    "the line of run " + run + " said " + outcome + " and now says " + onRecord);
+        });
+    }
+
+    /** Checks that no cursor is beyond an instant. */
+    public void checkCursors(List<JobView> jobs, Instant limit) {
+        jobs.forEach(view -> require(
+                !view.row().cursor().isAfter(limit),
+                "I4",
+                "the cursor of " + view.row().key() + " is at " + view.row().cursor() + ", beyond " + limit));
     }
 
     /** Returns how many runs ended. */
     public int endedRuns() {
-        return ended.size();
+        return endedRuns;
     }
 
     /** Returns how many runs were taken over from dead instances. */
@@ -220,12 +335,6 @@ public final class InvariantChecker {
 
     /** Returns how many runs are live. */
     public int liveRuns() {
-        return live.size();
-    }
-
-    private static void require(boolean holds, String invariant, String what) {
-        if (!holds) {
-            throw new Violation(invariant, what);
-        }
+        return books.live.size();
     }
 }

@@ -1,6 +1,7 @@
 package dev.brume.testkit.sim;
 
 import dev.brume.AttemptEnd;
+import dev.brume.Event;
 import dev.brume.StopReason;
 import dev.brume.duties.Duty;
 import dev.brume.duties.FinishDuty;
@@ -10,50 +11,80 @@ import dev.brume.duties.RoundDuty;
 import dev.brume.duties.Settings;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
-import dev.brume.port.Store;
+import dev.brume.port.StoreException;
+import dev.brume.port.TimeSource;
 import dev.brume.port.WorkerPool;
 import java.time.Duration;
+import java.util.Collection;
 import java.util.HashSet;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.SplittableRandom;
 import java.util.UUID;
+import java.util.function.Consumer;
 
 /** One life of an instance: its duties and its workers as actions in virtual time. */
 final class SimulatedInstance implements WorkerPool {
     private static final int WORKERS = 4;
+    private static final long LOOK = 500_000_000L;
 
     private final VirtualTime time;
+    private final TimeSource clocks;
+    private final FaultyStore store;
     private final SplittableRandom random;
     private final Instance instance;
-    private final Runnable whenDead;
+    private final KeepDuty keep;
+    private final FinishDuty finish;
+    private final Runnable whenGone;
     private final Set<Long> working = new HashSet<>();
-    private boolean dead;
+    private boolean gone;
+    private boolean draining;
     private long frozenUntil;
 
+    /**
+     * What makes an instance what it is.
+     *
+     * @param handlers that it knows
+     * @param lease of its session
+     * @param told hears what it says
+     */
+    record Kind(String name, Collection<String> handlers, Duration lease, Consumer<Event> told) {}
+
     SimulatedInstance(
-            String name, Duration lease, Store store, VirtualTime time, SplittableRandom random, Runnable whenDead) {
+            Kind kind,
+            FaultyStore store,
+            VirtualTime time,
+            TimeSource clocks,
+            SplittableRandom random,
+            Runnable whenGone) {
         this.time = time;
+        this.clocks = clocks;
+        this.store = store;
         this.random = random;
-        this.whenDead = whenDead;
-        Settings settings =
-                new Settings(name, "simulated", 1, java.util.Map.of("main", WORKERS), lease, Duration.ofSeconds(1), 50);
-        instance = new Instance(settings, store, time, event -> {});
+        this.whenGone = whenGone;
+        Settings settings = new Settings(
+                kind.name(), "simulated", 1, Map.of("main", WORKERS), kind.lease(), Duration.ofSeconds(1), 50);
+        instance = new Instance(settings, store, clocks, kind.told()::accept);
+        instance.handlers().addAll(kind.handlers());
         instance.workers(this);
+        instance.whenAskedToDrain(this::drain);
+        keep = new KeepDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
+        finish = new FinishDuty(instance);
     }
 
     Instance instance() {
         return instance;
     }
 
-    boolean isDead() {
-        return dead;
+    boolean isGone() {
+        return gone;
     }
 
     void start() {
-        drive(new KeepDuty(instance, () -> new UUID(random.nextLong(), random.nextLong())));
+        drive(keep);
         drive(new RoundDuty(instance));
-        drive(new FinishDuty(instance));
+        drive(finish);
     }
 
     private void drive(Duty duty) {
@@ -64,10 +95,10 @@ final class SimulatedInstance implements WorkerPool {
         });
     }
 
-    /** Does something unless dead; later if frozen; and dies of a crash. */
+    /** Does something unless gone; later if frozen; and dies of a crash. */
     private void act(long delay, Runnable action) {
         time.after(delay, () -> {
-            if (dead) {
+            if (gone) {
                 return;
             }
             if (time.nanos() < frozenUntil) {
@@ -77,15 +108,51 @@ final class SimulatedInstance implements WorkerPool {
             try {
                 action.run();
             } catch (FaultyStore.Crash crash) {
-                dead = true;
-                whenDead.run();
+                leave();
             }
         });
+    }
+
+    private void leave() {
+        gone = true;
+        whenGone.run();
     }
 
     /** Freezes everything it does for a while, as a stopped process or a long collection would. */
     void freeze(long nanos) {
         frozenUntil = time.nanos() + nanos;
+    }
+
+    /** Cuts it off from the store for a while. */
+    void cutOff(long nanos) {
+        store.cutOff(nanos);
+    }
+
+    /** Lets its runs end, then closes its session; what goes on for too long is handed back. */
+    private void drain() {
+        if (!draining) {
+            draining = true;
+            long until = time.nanos() + random.nextLong(20_000_000_000L);
+            waitUntilIdle(until);
+        }
+    }
+
+    private void waitUntilIdle(long until) {
+        act(LOOK, () -> {
+            if (time.nanos() > until) {
+                instance.held().forEach(run -> finish(run, fence(run), run.leasedNanos(), AttemptEnd.HANDED_BACK));
+            }
+            if (!instance.held().isEmpty() || !finish.idle()) {
+                waitUntilIdle(until);
+                return;
+            }
+            try {
+                keep.close();
+                leave();
+            } catch (StoreException e) {
+                waitUntilIdle(until);
+            }
+        });
     }
 
     // Workers.
@@ -95,11 +162,23 @@ final class SimulatedInstance implements WorkerPool {
         return WORKERS - working.size();
     }
 
+    private static long fence(LeasedRun run) {
+        return run.row().lease().orElseThrow().fence();
+    }
+
     @Override
     public void start(LeasedRun run) {
-        long fence = run.row().lease().orElseThrow().fence();
+        boolean known = run.job()
+                .work()
+                .neededHandler()
+                .map(instance.handlers()::contains)
+                .orElse(true);
+        if (!known) {
+            throw new AssertionError(instance.settings().instance() + " was given work it does not know: " + run);
+        }
+        long fence = fence(run);
         working.add(fence);
-        long started = time.nanos();
+        long started = clocks.nanos();
         long length = (long) (random.nextDouble() * random.nextDouble() * 20e9);
         boolean fails = random.nextInt(5) == 0;
         act(length, () -> finish(run, fence, started, fails ? AttemptEnd.FAILED : AttemptEnd.SUCCEEDED));
@@ -109,7 +188,7 @@ final class SimulatedInstance implements WorkerPool {
         if (working.remove(fence)) {
             Optional<String> error = end == AttemptEnd.SUCCEEDED ? Optional.empty() : Optional.of("simulated");
             instance.completed(
-                    new Completion(run, end, error, Optional.empty(), Optional.empty(), started, time.nanos()));
+                    new Completion(run, end, error, Optional.empty(), Optional.empty(), started, clocks.nanos()));
         }
     }
 
@@ -117,8 +196,7 @@ final class SimulatedInstance implements WorkerPool {
     @Override
     public void stop(LeasedRun run, StopReason why) {
         if (random.nextBoolean()) {
-            long fence = run.row().lease().orElseThrow().fence();
-            finish(run, fence, run.leasedNanos(), AttemptEnd.LOST);
+            finish(run, fence(run), run.leasedNanos(), AttemptEnd.LOST);
         }
     }
 }

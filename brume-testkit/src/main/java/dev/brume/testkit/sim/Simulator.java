@@ -2,23 +2,25 @@ package dev.brume.testkit.sim;
 
 import dev.brume.Attempt;
 import dev.brume.DefinitionSet;
-import dev.brume.IfBusy;
-import dev.brume.IfFailed;
-import dev.brume.IfLost;
-import dev.brume.IfMissed;
+import dev.brume.Event;
+import dev.brume.GateKey;
 import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.duties.ClusterOrders;
 import dev.brume.duties.Instance;
+import dev.brume.duties.OneOffOrders;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.Settings;
 import dev.brume.memory.MemoryStore;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.JobView;
 import dev.brume.port.LeasedRun;
-import dev.brume.schedule.EverySchedule;
-import dev.brume.schedule.Terms;
+import dev.brume.port.StoreException;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -30,67 +32,156 @@ import java.util.stream.Collectors;
 /**
  * Runs several instances against one store in virtual time and checks the promises at every commit.
  *
- * <p>Everything follows from the seed: jobs, work, faults and the order of things. A broken promise is
- * thrown with the seed, and the same seed breaks it again. Confined to one thread.
+ * <p>Everything follows from the scenario: jobs, work, faults and the order of things. Confined to one thread.
  */
 public final class Simulator {
     private static final Instant BEGIN = Instant.parse("2026-03-28T00:00:00Z");
     private static final Duration LEASE = Duration.ofSeconds(6);
     private static final long SECOND = 1_000_000_000L;
+    private static final int MOST_EVENTS = 40;
 
-    private final long seed;
+    private final Scenario scenario;
     private final Faults faults;
-    private final int count;
     private final SplittableRandom random;
     private final VirtualTime time = new VirtualTime(BEGIN);
-    private final MemoryStore store = new MemoryStore(time);
-    private final InvariantChecker checker = new InvariantChecker();
+    private final MemoryStore store = new MemoryStore(time::database);
+    private final InvariantChecker checker = new InvariantChecker(time::nanos, LEASE.toNanos() * 2 / 3);
+    private final FaultPlan plan;
+    private final FaultyStore.World world;
+    private final RandomDefinitions definitions;
     private final List<SimulatedInstance> instances = new ArrayList<>();
+    private final Deque<String> said = new ArrayDeque<>();
+    private final Instance office;
+    private long nextFailOver;
     private int deaths;
-
-    /** What a simulation came to. */
-    public record Result(int endedRuns, int takenOver, int deaths, long steps) {}
+    private int failOvers;
+    private int clockJumps;
 
     /**
-     * Sets up a simulation.
+     * What a simulation came to.
      *
-     * @param seed from which everything follows
-     * @param instances how many
+     * @param endedRuns how many runs ended
+     * @param takenOver how many were taken over from dead instances
+     * @param deaths how many instances died or left
+     * @param failOvers how often the store became an older copy
+     * @param clockJumps how often its clock jumped
+     * @param faults how many faults chance brought up
+     * @param steps how many actions there were
      */
-    public Simulator(long seed, int instances, Faults faults) {
-        this.seed = seed;
-        this.count = instances;
-        this.faults = faults;
-        this.random = new SplittableRandom(seed);
+    public record Result(
+            int endedRuns, int takenOver, int deaths, int failOvers, int clockJumps, int faults, long steps) {}
+
+    /** Thrown when a promise is broken; it tells when, and what was said last. */
+    static final class Broken extends AssertionError {
+        private static final long serialVersionUID = 1L;
+
+        private final String what;
+        private final transient Instant at;
+        private final int faults;
+        private final String said;
+
+        Broken(Throwable cause, Instant at, int faults, List<String> said) {
+            super(cause.toString(), cause);
+            this.what = cause instanceof InvariantChecker.Violation violation
+                    ? violation.invariant()
+                    : cause.getClass().getName();
+            this.at = at;
+            this.faults = faults;
+            this.said = String.join("\n  ", said);
+        }
+
+        /** Which promise, or which exception. */
+        String what() {
+            return what;
+        }
+
+        Duration after() {
+            return Duration.between(BEGIN, at);
+        }
+
+        int faults() {
+            return faults;
+        }
+
+        String said() {
+            return said;
+        }
+    }
+
+    /** Sets up a simulation. */
+    public Simulator(Scenario scenario) {
+        this(scenario, Sabotage.NONE);
+    }
+
+    /** Sets up a simulation in which something is broken on purpose. */
+    public Simulator(Scenario scenario, Sabotage sabotage) {
+        this.scenario = scenario;
+        this.faults = scenario.faults();
+        this.random = new SplittableRandom(scenario.seed());
+        this.plan = new FaultPlan(scenario.only());
+        this.world = new FaultyStore.World(time, checker, plan, sabotage, LEASE);
+        this.definitions = new RandomDefinitions(random.split());
+        this.office = new Instance(
+                new Settings("office", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50),
+                new FaultyStore(store, world, faults, random.split()),
+                time.machine(skew(), 0),
+                this::note);
+    }
+
+    private Duration skew() {
+        return Duration.ofSeconds(faults.skew() == 0 ? 0 : random.nextInt(2 * faults.skew()) - faults.skew());
+    }
+
+    private void note(Event event) {
+        if (said.size() == MOST_EVENTS) {
+            said.removeFirst();
+        }
+        said.addLast(time.truth() + " " + event.instance() + " " + event.kind()
+                + event.job().map(job -> " " + job).orElse("")
+                + (event.run().isPresent() ? " run " + event.run().getAsLong() : "") + " " + event.text());
     }
 
     /**
      * Simulates.
      *
-     * @throws AssertionError if a promise is broken; it names the seed
+     * @throws AssertionError if a promise is broken
      */
-    public Result run(Duration length) {
+    public Result run() {
         long steps = 0;
         try {
-            define();
-            for (int i = 0; i < count; i++) {
-                launch("instance-" + i);
-            }
-            everySecond();
-            while (time.step(length.toNanos())) {
+            begin();
+            while (time.step(scenario.length().toNanos())) {
                 steps++;
             }
-            checker.checkAccounts(store.history().jobs(), BEGIN.minusNanos(1000));
+            checker.checkAccounts(store.history(), earliest().minusSeconds(90 + faults.skew()));
             checkChains();
         } catch (RuntimeException | AssertionError e) {
-            throw new AssertionError("seed " + seed + ", step " + steps + ", " + time.instant() + ": " + e, e);
+            throw new Broken(e, time.truth(), plan.count(), List.copyOf(said));
         }
-        return new Result(checker.endedRuns(), checker.takenOver(), deaths, steps);
+        return new Result(checker.endedRuns(), checker.takenOver(), deaths, failOvers, clockJumps, plan.count(), steps);
     }
 
-    /** A schedule that goes by ends is due, or waits for a run that is live or ended just now; else it would be dead. */
+    private Instant earliest() {
+        return time.database().isBefore(time.truth()) ? time.database() : time.truth();
+    }
+
+    private void begin() {
+        RandomDefinitions.LIMITS.forEach((name, places) -> checker.gate(new GateKey(GateKey.Kind.LIMIT, name), places));
+        checker.gate(new GateKey(GateKey.Kind.KEY, "berth-0"), 1);
+        checker.gate(new GateKey(GateKey.Kind.KEY, "berth-1"), 1);
+        int wanted = 3 + random.nextInt(8);
+        for (int i = 0; i < Math.min(wanted, scenario.jobs()); i++) {
+            define(definitions.job("job-" + i));
+        }
+        for (int i = 0; i < scenario.instances(); i++) {
+            launch(i);
+        }
+        everySecond();
+    }
+
+    /** A chain must be due, or wait for a run that is live or ended just now; else it would be dead. */
     private void checkChains() {
-        Instant lately = time.instant().minus(LEASE.multipliedBy(4));
+        Instant lately = earliest().minus(LEASE.multipliedBy(6)).minusSeconds(60 + faults.skew());
         for (JobView view : store.history().jobs()) {
             boolean chained = view.job().byEnds().isPresent();
             Optional<AfterEnd> state = view.row().afterEnd();
@@ -109,69 +200,104 @@ public final class Simulator {
         }
     }
 
-    private void define() {
-        Settings settings =
-                new Settings("definer", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50);
-        FaultyStore watched = new FaultyStore(store, checker, Faults.none(), random.split());
-        Instance definer = new Instance(settings, watched, time, event -> {});
-        List<Job> jobs = new ArrayList<>();
-        for (int i = 0; i < 3 + random.nextInt(8); i++) {
-            jobs.add(job("job-" + i));
-        }
-        new Registrar(definer).define(DefinitionSet.of("simulated", jobs), "simulator");
+    // People and files.
+
+    private void define(Job job) {
+        DefinitionSet set = DefinitionSet.of("simulated", List.of(job)).withLimits(RandomDefinitions.LIMITS);
+        ask(() -> new Registrar(office).define(set, "simulator"));
     }
 
-    private Job job(String name) {
-        Job.Builder job = Job.named(name).program("simulated").priority(random.nextInt(10));
-        if (random.nextBoolean()) {
-            job.every(Duration.ofSeconds(1 + random.nextInt(30)));
+    private void redefine() {
+        String name = "job-" + random.nextInt(scenario.jobs());
+        if (random.nextInt(5) == 0) {
+            ask(() -> new Registrar(office).drop(JobKey.parse(name), "simulator"));
         } else {
-            job.cron("*/" + (1 + random.nextInt(30)) + " * * * * *", "Atlantic/Azores");
+            define(definitions.job(name));
         }
-        if (random.nextInt(4) == 0) {
-            job.schedule(EverySchedule.of(Duration.ofSeconds(7)).with(Terms.NONE.atMost(1 + random.nextInt(200))));
-        }
-        if (random.nextInt(4) == 0) {
-            job.afterFinish(Duration.ofSeconds(2 + random.nextInt(20)));
-        }
-        job.ifBusy(
-                switch (random.nextInt(3)) {
-                    case 0 -> IfBusy.skip();
-                    case 1 -> IfBusy.waiting(1 + random.nextInt(4));
-                    default -> IfBusy.alongside(1 + random.nextInt(4));
-                });
-        job.ifMissed(
-                switch (random.nextInt(3)) {
-                    case 0 -> IfMissed.skip().within(Duration.ofSeconds(5));
-                    case 1 -> IfMissed.runEach(1 + random.nextInt(5)).within(Duration.ofSeconds(5));
-                    default -> IfMissed.runLatest().within(Duration.ofSeconds(5));
-                });
-        job.ifFailed(IfFailed.attempts(1 + random.nextInt(3), Duration.ofSeconds(random.nextInt(5))));
-        job.ifLost(random.nextInt(3) == 0 ? IfLost.GIVE_UP : IfLost.RUN_AGAIN);
-        return job.build();
     }
 
-    private void launch(String name) {
-        FaultyStore way = new FaultyStore(store, checker, faults, random.split());
-        SimulatedInstance instance =
-                new SimulatedInstance(name, LEASE, way, time, random.split(), () -> relaunch(name));
+    private void order() {
+        JobKey job = JobKey.parse("job-" + random.nextInt(scenario.jobs()));
+        String key = "order-" + random.nextInt(40);
+        Instant at = time.truth().plusSeconds(random.nextInt(30) - 5);
+        ask(() -> new OneOffOrders(office).planAt(job, key, at, Optional.empty(), Optional.empty()));
+    }
+
+    /** Asks once more if nobody knows how it came out, as people do; gives up if the store is away. */
+    private void ask(Runnable request) {
+        for (int i = 0; i < 3; i++) {
+            try {
+                request.run();
+                return;
+            } catch (StoreException e) {
+                if (e.trouble() == StoreException.Trouble.UNREACHABLE) {
+                    return;
+                }
+            } catch (IllegalArgumentException | FaultyStore.Crash e) {
+                return;
+            }
+        }
+    }
+
+    // Instances.
+
+    private void launch(int number) {
+        FaultyStore way = new FaultyStore(store, world, faults, random.split());
+        // The first knows everything; of the others, half are of an older version.
+        boolean newest = number == 0 || random.nextBoolean();
+        SimulatedInstance.Kind kind = new SimulatedInstance.Kind(
+                "instance-" + number,
+                newest ? RandomDefinitions.HANDLERS : RandomDefinitions.HANDLERS.subList(0, 1),
+                LEASE,
+                this::note);
+        SimulatedInstance instance = new SimulatedInstance(
+                kind,
+                way,
+                time,
+                time.machine(skew(), random.nextInt(401) - 200),
+                random.split(),
+                () -> relaunch(number));
         instances.add(instance);
         instance.start();
     }
 
-    private void relaunch(String name) {
+    private void relaunch(int number) {
         deaths++;
-        time.after(random.nextLong(20 * SECOND), () -> launch(name));
+        time.after(random.nextLong(20 * SECOND), () -> launch(number));
+    }
+
+    private boolean happens(double share) {
+        return plan.happens(random, share);
     }
 
     private void everySecond() {
-        instances.removeIf(SimulatedInstance::isDead);
-        for (SimulatedInstance instance : instances) {
-            if (random.nextDouble() < faults.pausePerSecond()) {
-                instance.freeze(random.nextLong(3 * LEASE.toNanos()));
+        instances.removeIf(SimulatedInstance::isGone);
+        for (SimulatedInstance each : instances) {
+            if (happens(faults.pause())) {
+                each.freeze(random.nextLong(3 * LEASE.toNanos()));
             }
-            instance.instance().sessionId().ifPresent(session -> check(instance.instance(), session));
+            if (happens(faults.cutOff())) {
+                each.cutOff(random.nextLong(2 * LEASE.toNanos()));
+            }
+            if (happens(faults.drain())) {
+                ask(() -> new ClusterOrders(office)
+                        .drain(each.instance().settings().instance(), "simulator"));
+            }
+            each.instance().sessionId().ifPresent(session -> check(each.instance(), session));
         }
+        if (happens(faults.redefine())) {
+            redefine();
+        }
+        if (happens(faults.order())) {
+            order();
+        }
+        if (happens(faults.failOver())) {
+            failOverSoon();
+        }
+        if (happens(faults.clockJump())) {
+            jump();
+        }
+        checker.checkCursors(store.history().jobs(), BEGIN.plus(Duration.ofDays(365)));
         time.after(SECOND, this::everySecond);
     }
 
@@ -180,7 +306,37 @@ public final class Simulator {
                 .map(LeasedRun::row)
                 .map(row -> row.lease().orElseThrow().fence())
                 .collect(Collectors.toSet());
-        // One lease until reconciled, and up to three more while it may be frozen, out of reach or about to lapse.
-        checker.checkMemory(session, fences, time.nanos(), 4 * LEASE.toNanos());
+        // One lease until reconciled, and up to four more while it may be frozen, out of reach or about to lapse.
+        checker.checkMemory(session, fences, time.nanos(), 5 * LEASE.toNanos());
+    }
+
+    // The store.
+
+    /** One at a time: a copy of a copy that nobody ever learned of is beyond what anyone could notice. */
+    private void failOverSoon() {
+        if (time.nanos() < nextFailOver) {
+            return;
+        }
+        nextFailOver = time.nanos() + 30 * SECOND;
+        failOvers++;
+        MemoryStore.Copy copy = store.copy();
+        Books books = checker.copy();
+        time.after(random.nextLong(5 * SECOND), () -> {
+            store.failOver(copy);
+            checker.goBackTo(books);
+        });
+    }
+
+    private void jump() {
+        clockJumps++;
+        int choice = random.nextInt(5);
+        if (choice == 4) {
+            time.databaseOff(Duration.ofDays(3652));
+            time.after(random.nextLong(60 * SECOND), () -> time.databaseOff(Duration.ZERO));
+        } else {
+            List<Duration> offs =
+                    List.of(Duration.ofSeconds(30), Duration.ofSeconds(-30), Duration.ofHours(1), Duration.ofHours(-1));
+            time.databaseOff(offs.get(choice));
+        }
     }
 }

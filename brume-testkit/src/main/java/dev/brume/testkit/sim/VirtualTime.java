@@ -1,16 +1,17 @@
 package dev.brume.testkit.sim;
 
 import dev.brume.port.TimeSource;
+import java.time.Duration;
 import java.time.Instant;
-import java.time.InstantSource;
 import java.util.Comparator;
 import java.util.PriorityQueue;
 
 /** Time that moves only from one planned action to the next. Confined to one thread. */
-final class VirtualTime implements TimeSource, InstantSource {
+final class VirtualTime {
     private final Instant begin;
     private final PriorityQueue<Planned> queue =
             new PriorityQueue<>(Comparator.comparingLong(Planned::nanos).thenComparingLong(Planned::order));
+    private Duration databaseOff = Duration.ZERO;
     private long nanos;
     private long order;
 
@@ -32,23 +33,52 @@ final class VirtualTime implements TimeSource, InstantSource {
             return false;
         }
         queue.remove();
-        nanos = next.nanos();
+        nanos = Math.max(nanos, next.nanos());
         next.action().run();
         return true;
     }
 
-    @Override
-    public long nanos() {
+    /** Lets time pass in the middle of an action; what was due meanwhile is done late. */
+    void drag(long more) {
+        nanos += more;
+    }
+
+    long nanos() {
         return nanos;
     }
 
-    @Override
-    public Instant wall() {
+    /** What the time really is. */
+    Instant truth() {
         return begin.plusNanos(nanos);
     }
 
-    @Override
-    public Instant instant() {
-        return wall();
+    /** What the store's clock reads. */
+    Instant database() {
+        return truth().plus(databaseOff);
+    }
+
+    /** Makes the store's clock jump to so far off the truth. */
+    void databaseOff(Duration off) {
+        databaseOff = off;
+    }
+
+    /**
+     * Returns the clocks of one machine.
+     *
+     * @param skew of its wall clock
+     * @param drift of its monotonic clock, in parts per million
+     */
+    TimeSource machine(Duration skew, int drift) {
+        return new TimeSource() {
+            @Override
+            public long nanos() {
+                return nanos + nanos / 1_000_000 * drift;
+            }
+
+            @Override
+            public Instant wall() {
+                return truth().plus(skew);
+            }
+        };
     }
 }

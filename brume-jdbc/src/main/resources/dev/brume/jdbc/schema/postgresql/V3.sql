@@ -2,6 +2,7 @@
 
 -- Which history of itself the database server was in when this was noted; another one means that it may be an older copy.
 alter table brume_cluster add column timeline varchar(40);
+update brume_cluster set timeline = substr(pg_walfile_name(pg_current_wal_insert_lsn()), 1, 8);
 
 -- Which held runs wait at which gate. gates, in runs and settle rows: the gates beside the job's own, as text.
 create table brume_gate_queue (

@@ -1,0 +1,73 @@
+package dev.brume.testkit.sim;
+
+import dev.brume.GateKey;
+import dev.brume.Job;
+import dev.brume.Outcome;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.OneOff;
+import dev.brume.port.RunRow;
+import dev.brume.port.Span;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.UUID;
+
+/** What the checker knows to be committed. Confined to one thread. */
+final class Books {
+    final Map<Debt, Long> owed;
+    final Map<Long, RunRow> live;
+    final Map<Long, LeaseKey> leases;
+    final Map<Long, Integer> placesTaken;
+    final Map<GateKey, Integer> gatesTaken;
+    final Map<Long, Outcome> ended;
+    final List<Span> spans;
+    final List<OneOff> oneOffs;
+    final Map<Long, TreeMap<Integer, Version>> versions;
+    final Map<Long, Instant> dropped;
+    final Map<UUID, Long> renewedAt;
+    final Map<String, UUID> sessions;
+
+    /** What no two runs may be owed to. */
+    record Debt(long job, Instant planned, String slot) {}
+
+    /** A definition and from when it holds, exclusive. */
+    record Version(Job job, Instant after) {}
+
+    Books() {
+        owed = new HashMap<>();
+        live = new HashMap<>();
+        leases = new HashMap<>();
+        placesTaken = new HashMap<>();
+        gatesTaken = new HashMap<>();
+        ended = new HashMap<>();
+        spans = new ArrayList<>();
+        oneOffs = new ArrayList<>();
+        versions = new TreeMap<>();
+        dropped = new HashMap<>();
+        renewedAt = new HashMap<>();
+        sessions = new HashMap<>();
+    }
+
+    private Books(Books other) {
+        owed = new HashMap<>(other.owed);
+        live = new HashMap<>(other.live);
+        leases = new HashMap<>(other.leases);
+        placesTaken = new HashMap<>(other.placesTaken);
+        gatesTaken = new HashMap<>(other.gatesTaken);
+        ended = new HashMap<>(other.ended);
+        spans = new ArrayList<>(other.spans);
+        oneOffs = new ArrayList<>(other.oneOffs);
+        versions = new TreeMap<>();
+        other.versions.forEach((job, numbered) -> versions.put(job, new TreeMap<>(numbered)));
+        dropped = new HashMap<>(other.dropped);
+        renewedAt = new HashMap<>(other.renewedAt);
+        sessions = new HashMap<>(other.sessions);
+    }
+
+    Books copy() {
+        return new Books(this);
+    }
+}

@@ -1,0 +1,149 @@
+package dev.brume.testkit.sim;
+
+import dev.brume.port.JobRow;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.NewJob;
+import dev.brume.port.OneOff;
+import dev.brume.port.OneOffSteps;
+import dev.brume.port.Redefinition;
+import dev.brume.port.Renewal;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionLease;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Span;
+import dev.brume.port.Transaction;
+import java.lang.reflect.InvocationTargetException;
+import java.lang.reflect.Method;
+import java.lang.reflect.Proxy;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+
+/** Takes down for the checker what the steps of a transaction did, to be told once it has committed. */
+final class WatchedSteps {
+    private final Transaction tx;
+    private final InvariantChecker checker;
+    private final List<Runnable> notes = new ArrayList<>();
+    private int definitions;
+    private int changes;
+
+    WatchedSteps(Transaction tx, InvariantChecker checker) {
+        this.tx = tx;
+        this.checker = checker;
+    }
+
+    Transaction watched() {
+        return proxy(Transaction.class, tx, this::note);
+    }
+
+    /** Tells the checker; to be called when the transaction has committed. */
+    void committed() {
+        notes.forEach(Runnable::run);
+        checker.committed(definitions, changes);
+    }
+
+    private interface After {
+        Object see(String step, Object[] args, Object result);
+    }
+
+    private static <T> T proxy(Class<T> type, T target, After after) {
+        return type.cast(Proxy.newProxyInstance(
+                type.getClassLoader(),
+                new Class<?>[] {type},
+                (proxy, method, args) -> after.see(method.getName(), args, call(target, method, args))));
+    }
+
+    private static Object call(Object target, Method method, Object[] args) throws Throwable {
+        try {
+            return method.invoke(target, args);
+        } catch (InvocationTargetException e) {
+            throw e.getCause();
+        }
+    }
+
+    @SuppressWarnings("unchecked")
+    private Object note(String step, Object[] args, Object result) {
+        switch (step) {
+            case "oneOffs" -> {
+                return proxy(OneOffSteps.class, (OneOffSteps) result, this::noteOneOff);
+            }
+            case "addRuns" -> {
+                Collection<RunRow> runs = (Collection<RunRow>) args[0];
+                Map<Long, Integer> caps =
+                        caps(runs.stream().map(run -> run.owed().job()).toList());
+                notes.add(() -> runs.forEach(
+                        run -> checker.added(List.of(run), caps.get(run.owed().job()))));
+            }
+            case "addLines" -> notes.add(() -> checker.skipped((Collection<LedgerLine>) args[0]));
+            case "addSpans" -> notes.add(() -> checker.passedOver((Collection<Span>) args[0]));
+            case "claim" -> notes.add(() -> ((Collection<RunRow>) result).forEach(checker::leased));
+            case "end" -> notes.add(() -> checker.ended((Collection<RunEnd>) args[0], (Set<LeaseKey>) result));
+            case "release" ->
+                notes.add(() -> checker.released((Collection<RunRelease>) args[0], (Set<LeaseKey>) result));
+            case "letGo" -> notes.add(() -> checker.letGo((Collection<Long>) args[0]));
+            case "addJobs" -> addJobs((List<NewJob>) args[0], (List<Long>) result);
+            case "redefine" -> {
+                List<Redefinition> redefined = (List<Redefinition>) args[0];
+                definitions += redefined.size();
+                notes.add(() -> redefined.forEach(
+                        change -> checker.defined(change.id(), change.number(), change.job(), change.at())));
+            }
+            case "drop" -> {
+                JobRow row = tx.lockJobsById(List.of((Long) args[0])).get((Long) args[0]);
+                definitions++;
+                notes.add(() -> checker.dropped(row.id(), row.cursor()));
+            }
+            case "addChanges" -> changes += ((Collection<?>) args[0]).size();
+            case "addSession" -> {
+                SessionRow opened = (SessionRow) args[0];
+                notes.add(() -> checker.opened(opened.instance(), opened.id()));
+            }
+            case "renew" ->
+                ((Optional<Renewal>) result)
+                        .ifPresent(renewal -> notes.add(() -> checker.renewed(((SessionLease) args[0]).session())));
+            case "markSession" -> {
+                if (args[1] == SessionRow.State.LAPSED) {
+                    notes.add(() -> checker.lapsed((UUID) args[0]));
+                }
+            }
+            default -> {
+                // Every other step changes nothing that the checker keeps books on.
+            }
+        }
+        return result;
+    }
+
+    private Object noteOneOff(String step, Object[] args, Object result) {
+        if (step.equals("add") && Boolean.TRUE.equals(result)) {
+            notes.add(() -> checker.ordered((OneOff) args[0]));
+        }
+        return result;
+    }
+
+    private void addJobs(List<NewJob> jobs, List<Long> ids) {
+        definitions += jobs.size();
+        for (int i = 0; i < jobs.size(); i++) {
+            long id = ids.get(i);
+            NewJob added = jobs.get(i);
+            Instant at = added.at();
+            notes.add(() -> checker.defined(id, 1, added.job(), at));
+        }
+    }
+
+    private Map<Long, Integer> caps(Collection<Long> jobs) {
+        Map<Long, Integer> caps = new HashMap<>();
+        for (JobRow row : tx.lockJobsById(jobs).values()) {
+            caps.put(row.id(), row.cap());
+        }
+        return caps;
+    }
+}
