@@ -1,0 +1,302 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.port.Gate;
+import dev.brume.port.GateSteps;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Transaction;
+import dev.brume.testkit.sim.Faults;
+import dev.brume.testkit.sim.Sabotage;
+import dev.brume.testkit.sim.Scenario;
+import dev.brume.testkit.sim.Shrinker;
+import dev.brume.testkit.sim.Simulator;
+import java.lang.reflect.InvocationTargetException;
+import java.lang.reflect.Proxy;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.function.UnaryOperator;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+
+/** A checker that never bites proves nothing: for each promise something is broken on purpose, and must be noticed. */
+class BrokenDutiesTest {
+    private static final Duration LENGTH = Duration.ofMinutes(10);
+
+    /** Takes the place of a step. */
+    private interface Instead {
+        Object call(Transaction tx, Object[] args, Step original) throws Throwable;
+    }
+
+    /** The step as it should be. */
+    private interface Step {
+        Object call(Object... args) throws Throwable;
+    }
+
+    private static Transaction replacing(Transaction tx, String step, Instead instead) {
+        return (Transaction) Proxy.newProxyInstance(
+                Transaction.class.getClassLoader(), new Class<?>[] {Transaction.class}, (proxy, method, args) -> {
+                    Step original = values -> {
+                        try {
+                            return method.invoke(tx, values);
+                        } catch (InvocationTargetException e) {
+                            throw e.getCause();
+                        }
+                    };
+                    return method.getName().equals(step)
+                            ? instead.call(tx, args, original)
+                            : original.call(args == null ? new Object[0] : args);
+                });
+    }
+
+    private static Sabotage brokenDuties(UnaryOperator<Transaction> how) {
+        return new Sabotage() {
+            @Override
+            public Transaction ofTheDuties(Transaction tx) {
+                return how.apply(tx);
+            }
+        };
+    }
+
+    private static Sabotage brokenStore(UnaryOperator<Transaction> how) {
+        return new Sabotage() {
+            @Override
+            public Transaction ofTheStore(Transaction tx) {
+                return how.apply(tx);
+            }
+        };
+    }
+
+    /** Some seed must break the promise, and all that break anything must break this one or one that follows from it. */
+    private static void bites(String invariant, Sabotage sabotage) {
+        for (long seed = 1; seed <= 40; seed++) {
+            try {
+                new Simulator(Scenario.of(seed, 3, LENGTH, Faults.many()), sabotage).run();
+            } catch (AssertionError broken) {
+                if (broken.getMessage().contains(invariant + " is broken")) {
+                    return;
+                }
+            }
+        }
+        throw new AssertionError("nobody noticed that " + invariant + " was broken");
+    }
+
+    @SuppressWarnings("unchecked")
+    private static <T> List<T> list(Object argument) {
+        return new ArrayList<>((Collection<T>) argument);
+    }
+
+    @Test
+    void i1IsNoticedWhenAnEndedRunIsLeftInTheLiveTable() {
+        bites(
+                "I1",
+                brokenStore(tx -> replacing(tx, "end", (real, args, original) -> {
+                    List<RunEnd> ends = list(args[0]);
+                    Map<UUID, List<RunRow>> rows = new HashMap<>();
+                    ends.forEach(end -> rows.computeIfAbsent(
+                            end.lease().session(), session -> real.lockRunsOf(session, Integer.MAX_VALUE)));
+                    Object accepted = original.call(args);
+                    List<RunRow> again = rows.values().stream()
+                            .flatMap(List::stream)
+                            .filter(row ->
+                                    ends.stream().anyMatch(end -> end.lease().equals(row.leaseKey())))
+                            .map(row -> row.moved(
+                                    RunState.PLANNED, row.readyAt(), Optional.empty(), row.attempts(), row.attempt()))
+                            .toList();
+                    real.addRuns(again);
+                    return accepted;
+                })));
+    }
+
+    @Test
+    void i2IsNoticedWhenFencesDoNotRise() {
+        bites(
+                "I2",
+                brokenStore(tx -> replacing(tx, "claim", (real, args, original) -> {
+                    List<RunRow> claimed = list(original.call(args));
+                    return claimed.stream()
+                            .map(run -> run.moved(
+                                    RunState.RUNNING,
+                                    run.readyAt(),
+                                    run.lease().map(lease -> new RunRow.Lease(lease.session(), 1, lease.since())),
+                                    run.attempts(),
+                                    run.attempt()))
+                            .toList();
+                })));
+    }
+
+    @Test
+    void i2IsNoticedWhenLivingSessionsAreTakenForDead() {
+        UnaryOperator<Transaction> all = tx -> replacing(
+                tx,
+                "lapsedSessions",
+                (real, args, original) -> Stream.of("instance-0", "instance-1", "instance-2")
+                        .flatMap(name -> real.lockSessionsOf(name).stream())
+                        .toList());
+        bites(
+                "I2",
+                brokenDuties(tx -> replacing(
+                        all.apply(tx),
+                        "lockSession",
+                        (real, args, original) ->
+                                ((Optional<?>) original.call(args)).map(row -> longLapsed((SessionRow) row)))));
+    }
+
+    private static SessionRow longLapsed(SessionRow row) {
+        return new SessionRow(
+                row.id(),
+                row.instance(),
+                row.host(),
+                row.pid(),
+                row.lanes(),
+                row.software(),
+                row.tzdata(),
+                row.epoch(),
+                row.state(),
+                row.openedAt(),
+                row.renewedAt(),
+                row.openedAt(),
+                row.endedAt());
+    }
+
+    @Test
+    void i3IsNoticedWhenEndsAreAcceptedUnderAnyFence() {
+        bites(
+                "I3",
+                brokenStore(tx -> replacing(tx, "end", (real, args, original) -> {
+                    original.call(args);
+                    List<RunEnd> ends = list(args[0]);
+                    return ends.stream().map(RunEnd::lease).collect(Collectors.toSet());
+                })));
+    }
+
+    @Test
+    void i4IsNoticedWhenWhatWasMissedIsNotWrittenDown() {
+        bites("I4", brokenDuties(tx -> replacing(tx, "addSpans", (real, args, original) -> null)));
+    }
+
+    @Test
+    void i4IsNoticedWhenSkippedOccurrencesGetNoLine() {
+        bites(
+                "I4",
+                brokenDuties(tx -> replacing(tx, "addLines", (real, args, original) -> {
+                    List<LedgerLine> lines = list(args[0]);
+                    return lines.size() > 1 ? original.call(lines.subList(1, lines.size())) : null;
+                })));
+    }
+
+    @Test
+    void i5IsNoticedWhenPlacesAreCountedTooLow() {
+        bites(
+                "I5",
+                brokenDuties(tx -> replacing(tx, "advance", (real, args, original) -> {
+                    List<JobAdvance> changes = list(args[0]);
+                    return original.call(changes.stream()
+                            .map(change -> new JobAdvance(
+                                    change.id(),
+                                    change.cursor(),
+                                    change.nextAt(),
+                                    Math.max(0, change.used() - 1),
+                                    change.waiting(),
+                                    change.lastEnd(),
+                                    change.afterEnd()))
+                            .toList());
+                })));
+    }
+
+    @Test
+    void i5IsNoticedWhenSharedGatesAreNotWritten() {
+        bites(
+                "I5",
+                brokenDuties(tx -> replacing(tx, "gates", (real, args, original) -> {
+                    GateSteps steps = (GateSteps) original.call();
+                    return Proxy.newProxyInstance(
+                            GateSteps.class.getClassLoader(),
+                            new Class<?>[] {GateSteps.class},
+                            (proxy, method, values) -> {
+                                if (method.getName().equals("write")) {
+                                    List<Gate> none = List.of();
+                                    return method.invoke(steps, none);
+                                }
+                                return method.invoke(steps, values);
+                            });
+                })));
+    }
+
+    @Test
+    void i6IsNoticedWhenALedgerLineIsWrittenOver() {
+        bites(
+                "I6",
+                brokenStore(tx -> replacing(tx, "addLines", (real, args, original) -> {
+                    List<LedgerLine> lines = list(args[0]);
+                    original.call(args);
+                    return original.call(lines.stream()
+                            .map(line -> new LedgerLine(
+                                    line.run(),
+                                    line.owed(),
+                                    line.version(),
+                                    line.lane(),
+                                    line.readyAt(),
+                                    Outcome.SUCCEEDED,
+                                    line.reason(),
+                                    line.attempts(),
+                                    line.payload(),
+                                    line.result()))
+                            .toList());
+                })));
+    }
+
+    @Test
+    void i7IsNoticedWhenAChangeIsNotLogged() {
+        bites("I7", brokenDuties(tx -> replacing(tx, "addChanges", (real, args, original) -> null)));
+    }
+
+    @Test
+    void i8IsNoticedWhenNobodyReconciles() {
+        bites("I8", brokenDuties(tx -> replacing(tx, "leasedTo", (real, args, original) -> Map.of())));
+    }
+
+    @Test
+    void whatIsFoundIsShrunkAndCanBeReplayed() {
+        Sabotage sabotage = brokenDuties(tx -> replacing(tx, "leasedTo", (real, args, original) -> Map.of()));
+        Scenario scenario = null;
+        for (long seed = 1; scenario == null; seed++) {
+            Scenario candidate = Scenario.of(seed, 3, LENGTH, Faults.many());
+            try {
+                new Simulator(candidate, sabotage).run();
+            } catch (AssertionError broken) {
+                scenario = broken.getMessage().contains("I8 is broken") ? candidate : null;
+            }
+        }
+        Scenario found = scenario;
+
+        assertThatThrownBy(() -> new Shrinker(sabotage).run(found))
+                .hasMessageContaining("I8 is broken")
+                .satisfies(thrown -> {
+                    String replay =
+                            thrown.getMessage().replaceAll("(?s).*brume.simulator.replay=([0-9:.a-z]+).*", "$1");
+                    Scenario smallest = Scenario.parse(replay, Faults.many());
+                    assertThat(smallest.only().orElseThrow())
+                            .as("faults that are needed")
+                            .hasSizeLessThan(30);
+                    assertThat(smallest.length()).isLessThanOrEqualTo(found.length());
+                    assertThatThrownBy(() -> new Simulator(smallest, sabotage).run())
+                            .hasMessageContaining("I8 is broken");
+                    new Simulator(smallest).run();
+                });
+    }
+}
