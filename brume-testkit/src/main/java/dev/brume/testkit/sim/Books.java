@@ -20,6 +20,7 @@ final class Books {
     final Map<Debt, Long> owed;
     final Map<Long, RunRow> live;
     final Map<Long, LeaseKey> leases;
+    final Map<Long, Integer> caps;
     final Map<Long, Integer> placesTaken;
     final Map<GateKey, Integer> gatesTaken;
     final Map<Long, Outcome> ended;
@@ -40,6 +41,7 @@ final class Books {
         owed = new HashMap<>();
         live = new HashMap<>();
         leases = new HashMap<>();
+        caps = new HashMap<>();
         placesTaken = new HashMap<>();
         gatesTaken = new HashMap<>();
         ended = new HashMap<>();
@@ -55,6 +57,7 @@ final class Books {
         owed = new HashMap<>(other.owed);
         live = new HashMap<>(other.live);
         leases = new HashMap<>(other.leases);
+        caps = new HashMap<>(other.caps);
         placesTaken = new HashMap<>(other.placesTaken);
         gatesTaken = new HashMap<>(other.gatesTaken);
         ended = new HashMap<>(other.ended);

@@ -39,7 +39,6 @@ public final class InvariantChecker {
     private final long shortestSilence;
     private final Map<Long, Long> highestFence = new HashMap<>();
     private final Map<LeaseKey, Long> unknownSince = new HashMap<>();
-    private final Map<Long, Integer> caps = new HashMap<>();
     private final Map<GateKey, Integer> gateCaps = new HashMap<>();
     private Books books = new Books();
     private int endedRuns;
@@ -84,7 +83,7 @@ public final class InvariantChecker {
     /** Takes note of runs that became live. */
     public void added(Collection<RunRow> runs, int cap) {
         for (RunRow run : runs) {
-            caps.putIfAbsent(run.owed().job(), cap);
+            books.caps.putIfAbsent(run.owed().job(), cap);
             account(run.owed(), run.id());
             books.live.put(run.id(), run);
             if (run.state() != RunState.HELD) {
@@ -130,9 +129,9 @@ public final class InvariantChecker {
         long job = run.owed().job();
         int taken = books.placesTaken.merge(job, 1, Integer::sum);
         require(
-                taken <= caps.get(job),
+                taken <= books.caps.get(job),
                 "I5",
-                taken + " unfinished runs of job " + job + ", allowed are " + caps.get(job));
+                taken + " unfinished runs of job " + job + ", allowed are " + books.caps.get(job));
         for (GateKey gate : run.gates()) {
             int inside = books.gatesTaken.merge(gate, 1, Integer::sum);
             require(
@@ -251,7 +250,7 @@ public final class InvariantChecker {
 
     /** Takes note of a version of a definition, in force strictly after an instant. */
     public void defined(long job, int number, Job definition, Instant after) {
-        caps.put(job, definition.ifBusy().places());
+        books.caps.put(job, definition.ifBusy().places());
         books.versions.computeIfAbsent(job, first -> new TreeMap<>()).put(number, new Books.Version(definition, after));
     }
 
