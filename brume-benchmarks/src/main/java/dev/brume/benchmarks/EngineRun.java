@@ -1,0 +1,82 @@
+package dev.brume.benchmarks;
+
+import dev.brume.Brume;
+import dev.brume.IfBusy;
+import dev.brume.Job;
+import dev.brume.port.Store;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.Callable;
+import java.util.concurrent.locks.LockSupport;
+
+/** The whole engine with more due than it can do: jobs every second, empty work. */
+final class EngineRun {
+    private final Store store;
+    private final int instances;
+    private final int workers;
+    private final int batch;
+
+    EngineRun(Store store, int instances, int workers, int batch) {
+        this.store = store;
+        this.instances = instances;
+        this.workers = workers;
+        this.batch = batch;
+    }
+
+    /**
+     * Returns how many runs a second end.
+     *
+     * @param due how many jobs are due every second
+     * @param far how many more are due in a year
+     * @param ended counts the runs that ended so far
+     */
+    double measure(int due, int far, double warmUp, double seconds, Callable<Long> ended) throws Exception {
+        List<Brume> all = new ArrayList<>();
+        for (int i = 0; i < instances; i++) {
+            Brume brume = Brume.on(store)
+                    .instance("bench-" + i)
+                    .workers(workers)
+                    .batch(batch)
+                    .build();
+            brume.handler("nothing", run -> {});
+            all.add(brume);
+        }
+        List<Job> jobs = new ArrayList<>();
+        for (int i = 0; i < due; i++) {
+            jobs.add(Job.named("job-" + i)
+                    .every(Duration.ofSeconds(1))
+                    .handler("nothing")
+                    .ifBusy(IfBusy.alongside(IfBusy.MOST))
+                    .build());
+        }
+        all.get(0).define(jobs, "benchmark");
+        for (int from = 0; from < far; from += 50_000) {
+            List<Job> more = new ArrayList<>();
+            for (int i = from; i < Math.min(far, from + 50_000); i++) {
+                more.add(Job.named("far-" + i)
+                        .cron(i % 60 + " 4 29 2 *", "Atlantic/Azores")
+                        .handler("nothing")
+                        .build());
+            }
+            all.get(0).define(more, "benchmark-far");
+        }
+        all.forEach(Brume::start);
+        pause(warmUp);
+        long before = ended.call();
+        long begin = System.nanoTime();
+        pause(seconds);
+        double rate = (ended.call() - before) / ((System.nanoTime() - begin) / 1e9);
+        for (Brume brume : all) {
+            brume.stop(Duration.ofSeconds(5));
+        }
+        return rate;
+    }
+
+    static void pause(double seconds) {
+        long until = System.nanoTime() + (long) (seconds * 1e9);
+        while (System.nanoTime() - until < 0) {
+            LockSupport.parkNanos(until - System.nanoTime());
+        }
+    }
+}

@@ -1,0 +1,224 @@
+package dev.brume.benchmarks;
+
+import com.zaxxer.hikari.HikariDataSource;
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.Job;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.Claim;
+import dev.brume.port.NewJob;
+import dev.brume.port.Numbers;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRow;
+import java.sql.Connection;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+
+/**
+ * What should cost nothing, on PostgreSQL: claiming and ending runs beside ten million ledger lines, and beside a
+ * transaction that someone holds open; and the whole engine with a million jobs that are not due. Each is a ratio to the
+ * same on an empty database in the same run, taken in turns.
+ */
+public final class FlatnessBenchmark {
+    private static final int BATCH = 100;
+    private static final int ROUNDS = Integer.getInteger("rounds", 5);
+    private static final double SECONDS = 4;
+    private static final long LINES = Long.getLong("lines", 10_000_000);
+    private static final int FAR = Integer.getInteger("far", 1_000_000);
+
+    private FlatnessBenchmark() {}
+
+    /** Runs the benchmark and prints its figures. */
+    public static void main(String[] args) throws Exception {
+        List<String> wanted = args.length == 0 ? List.of("ledger", "held", "jobs") : List.of(args);
+        try (Server server = new Server();
+                HikariDataSource pool = server.pool(16)) {
+            if (wanted.contains("held")) {
+                held(server, pool);
+            }
+            if (wanted.contains("ledger")) {
+                ledger(server, pool);
+            }
+            if (wanted.contains("jobs")) {
+                jobs(server, pool);
+            }
+        }
+    }
+
+    private static void execute(HikariDataSource pool, String sql) throws Exception {
+        try (Connection connection = pool.getConnection();
+                var statement = connection.createStatement()) {
+            statement.execute(sql);
+        }
+    }
+
+    private static void ledger(Server server, HikariDataSource pool) throws Exception {
+        Cycle empty = new Cycle(server.freshStore(pool, "bare"));
+        Cycle full = new Cycle(server.freshStore(pool, "laden"));
+        execute(
+                pool,
+                "insert into laden.brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, version, lane,"
+                        + " ready_at, outcome, attempt, recorded_at) select -i, 1 + i % 1000, timestamptz '2020-01-01' +"
+                        + " i * interval '1 second', '', 'SCHEDULE', '2020-01-01T00:00', 'UTC', 1, 'main', timestamptz"
+                        + " '2020-01-01' + i * interval '1 second', 'SUCCEEDED', 1, now() from generate_series(1, "
+                        + LINES
+                        + ") as g(i)");
+        execute(pool, "vacuum analyze laden.brume_ledger");
+        compare("beside " + LINES + " ledger lines", empty, full);
+    }
+
+    private static void held(Server server, HikariDataSource pool) throws Exception {
+        Cycle quiet = new Cycle(server.freshStore(pool, "quiet"));
+        Cycle beside = new Cycle(server.freshStore(pool, "beside"));
+        quiet.runsPerSecond(SECONDS);
+        beside.runsPerSecond(SECONDS);
+        double before = quiet.runsPerSecond(2 * SECONDS);
+        double alone = beside.runsPerSecond(2 * SECONDS);
+        try (Connection someone = pool.getConnection();
+                var statement = someone.createStatement()) {
+            someone.setTransactionIsolation(Connection.TRANSACTION_REPEATABLE_READ);
+            someone.setAutoCommit(false);
+            statement.executeQuery("select count(*) from beside.brume_run");
+            List<Double> rates = new ArrayList<>();
+            for (int i = 0; i < ROUNDS; i++) {
+                rates.add(beside.runsPerSecond(2 * SECONDS));
+            }
+            System.out.printf(
+                    "beside a held transaction: before %,.0f and %,.0f runs/s, while it is held %s: it takes %.2f times as long"
+                            + " at the end%n",
+                    before,
+                    alone,
+                    rates.stream().map(rate -> String.format("%,.0f", rate)).toList(),
+                    Math.max(before, alone) / rates.get(rates.size() - 1));
+            someone.rollback();
+            someone.setAutoCommit(true);
+        }
+    }
+
+    private static void jobs(Server server, HikariDataSource pool) throws Exception {
+        JdbcStore few = server.freshStore(pool, "few");
+        double rateOfFew = engine(few, pool, "few", 0);
+        JdbcStore many = server.freshStore(pool, "many");
+        double rateOfMany = engine(many, pool, "many", FAR);
+        System.out.printf(
+                "20,000 jobs due every second: %,.0f runs/s; with %,d more that are not: %,.0f runs/s%n",
+                rateOfFew, FAR, rateOfMany);
+        execute(pool, "drop schema many cascade");
+    }
+
+    private static double engine(JdbcStore store, HikariDataSource pool, String schema, int far) throws Exception {
+        return new EngineRun(store, 1, 500, 500).measure(20_000, far, 20, 8, () -> {
+            try (Connection connection = pool.getConnection();
+                    var statement = connection.createStatement();
+                    var rows = statement.executeQuery("select count(*) from " + schema + ".brume_ledger")) {
+                rows.next();
+                return rows.getLong(1);
+            }
+        });
+    }
+
+    private static void compare(String what, Cycle bare, Cycle laden) {
+        bare.runsPerSecond(SECONDS);
+        laden.runsPerSecond(SECONDS);
+        List<Double> ratios = new ArrayList<>();
+        List<Double> rates = new ArrayList<>();
+        for (int i = 0; i < ROUNDS; i++) {
+            double without = bare.runsPerSecond(SECONDS);
+            double with = laden.runsPerSecond(SECONDS);
+            rates.add(without);
+            ratios.add(without / with);
+        }
+        System.out.printf(
+                "%s: takes %.2f times as long (median of %d pairs; %,.0f runs/s without)%n",
+                what, Figures.median(ratios), ROUNDS, Figures.median(rates));
+    }
+
+    /** Adds, claims, ends and settles runs through the store, as fast as one thread can. */
+    private static final class Cycle {
+        private final JdbcStore store;
+        private final long job;
+        private final UUID session = UUID.randomUUID();
+        private long second;
+
+        Cycle(JdbcStore store) {
+            this.store = store;
+            Instant now = store.history().now();
+            Job definition =
+                    Job.named("tides").cron("0 0 1 1 *", "UTC").program("true").build();
+            job = store.transact(tx -> tx.addJobs(List.of(NewJob.plain(definition, "bench", now, Optional.empty()))))
+                    .get(0);
+        }
+
+        double runsPerSecond(double seconds) {
+            long begin = System.nanoTime();
+            long done = 0;
+            Optional<Instant> hint = Optional.empty();
+            while (System.nanoTime() - begin < seconds * 1e9) {
+                hint = Optional.of(turn(hint));
+                done += BATCH;
+            }
+            return done / ((System.nanoTime() - begin) / 1e9);
+        }
+
+        private Instant turn(Optional<Instant> hint) {
+            Instant ready = store.history().now();
+            store.transact(tx -> {
+                Numbers numbers = tx.take(BATCH);
+                List<RunRow> runs = new ArrayList<>();
+                for (long id : numbers.ids()) {
+                    runs.add(run(id, ready));
+                }
+                tx.addRuns(runs);
+                return runs;
+            });
+            List<RunRow> claimed = store.transact(tx -> tx.claim(new Claim(session, 0, "main", Set.of(), hint, BATCH)));
+            store.transact(tx -> tx.end(claimed.stream().map(this::end).toList()));
+            store.transact(
+                    tx -> tx.takeUnsettled(claimed.stream().map(RunRow::id).toList(), BATCH));
+            return ready.minus(1, ChronoUnit.SECONDS);
+        }
+
+        private RunRow run(long id, Instant ready) {
+            Instant planned = Instant.parse("2026-01-01T00:00:00Z").plusSeconds(second++);
+            RunRow.Owed owed = new RunRow.Owed(
+                    job,
+                    planned,
+                    "",
+                    Origin.SCHEDULE,
+                    LocalDateTime.parse("2026-01-01T00:00"),
+                    "UTC",
+                    Optional.empty());
+            return new RunRow(
+                    id,
+                    owed,
+                    1,
+                    RunState.PLANNED,
+                    "main",
+                    5,
+                    Optional.empty(),
+                    ready,
+                    Optional.empty(),
+                    List.of(),
+                    0,
+                    Optional.empty(),
+                    List.of());
+        }
+
+        private RunEnd end(RunRow run) {
+            RunRow.Lease lease = run.lease().orElseThrow();
+            Attempt attempt = Attempt.begun(run.attempt(), "bench", lease.session(), lease.fence(), lease.since())
+                    .ended(lease.since(), AttemptEnd.SUCCEEDED, Optional.empty());
+            return new RunEnd(
+                    run.leaseKey(), Outcome.SUCCEEDED, Optional.empty(), attempt, Optional.empty(), Optional.empty());
+        }
+    }
+}
