@@ -69,6 +69,15 @@ public final class Brume implements AutoCloseable {
     }
 
     /**
+     * Registers the handler that jobs name in their work, and the types of payload it can read. Runs of jobs that state another
+     * type are left to instances that know it.
+     */
+    public void handler(String name, Collection<String> payloadTypes, Handler handler) {
+        handler(name, handler);
+        payloadTypes.forEach(type -> instance.handlers().add(Job.needs(name, type)));
+    }
+
+    /**
      * Defines a job whose work is Java code, and registers that code under the job's own name.
      *
      * @param job whose work need not be set
@@ -186,7 +195,7 @@ public final class Brume implements AutoCloseable {
         if (engine != null) {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
-        engine = new Engine(instance, handlers);
+        engine = new Engine(instance, store, handlers);
         instance.whenAskedToDrain(() -> new Thread(this::close, "brume-drain").start());
         if (stopsWithTheProcess) {
             Runtime.getRuntime().addShutdownHook(new Thread(this::close, "brume-stop"));

@@ -43,6 +43,7 @@ public final class Job {
     public static final int LONGEST_PAYLOAD = 64 * 1024;
 
     private static final int MOST_GATES = 9;
+    private static final int LONGEST_PAYLOAD_TYPE = 60;
 
     private final JobKey key;
     private final String description;
@@ -57,6 +58,7 @@ public final class Job {
     private final int priority;
     private final List<String> tags;
     private final Optional<String> payload;
+    private final Optional<String> payloadType;
     private final boolean enabled;
     private final Optional<Duration> spread;
     private final List<GateKey> gates;
@@ -76,6 +78,7 @@ public final class Job {
         priority = builder.priority;
         tags = List.copyOf(new TreeSet<>(builder.tags));
         payload = Optional.ofNullable(builder.payload);
+        payloadType = Optional.ofNullable(builder.payloadType);
         enabled = builder.enabled;
         spread = Optional.ofNullable(builder.spread);
         gates = List.copyOf(builder.gates);
@@ -159,6 +162,22 @@ public final class Job {
     /** Returns what each run is given. */
     public Optional<String> payload() {
         return payload;
+    }
+
+    /** Returns the name of what its payload is, so that only instances that can read it are given the runs. */
+    public Optional<String> payloadType() {
+        return payloadType;
+    }
+
+    /** Returns what an instance must know to run it: {@code handler} or {@code handler(payloadType)}; empty for a program. */
+    public Optional<String> needs() {
+        return work.neededHandler()
+                .map(handler -> payloadType.isPresent() ? needs(handler, payloadType.get()) : handler);
+    }
+
+    /** Returns what an instance knows that has a handler which reads a type of payload. */
+    public static String needs(String handler, String payloadType) {
+        return handler + "(" + payloadType + ")";
     }
 
     /** Says whether its schedules owe anything. */
@@ -257,6 +276,7 @@ public final class Job {
         copy.lane = lane;
         copy.priority = priority;
         copy.payload = payload.orElse(null);
+        copy.payloadType = payloadType.orElse(null);
         copy.enabled = enabled;
         copy.spread = spread.orElse(null);
         copy.gates.addAll(gates);
@@ -291,7 +311,7 @@ public final class Job {
                 priority,
                 tags,
                 payload,
-                List.of(enabled, spread, gates));
+                List.of(enabled, spread, gates, payloadType));
     }
 
     @Override
@@ -325,6 +345,7 @@ public final class Job {
         private String lane = MAIN_LANE;
         private int priority = 5;
         private String payload;
+        private String payloadType;
         private boolean enabled = true;
         private Duration spread;
 
@@ -470,6 +491,19 @@ public final class Job {
                         "payload: " + text.length() + " characters is above " + LONGEST_PAYLOAD);
             }
             payload = text;
+            return this;
+        }
+
+        /**
+         * Names what the payload is, such as {@code manifest-2}. An instance whose handler does not read it leaves the runs to
+         * others, as happens while a new version is rolled out.
+         */
+        public Builder payloadType(String name) {
+            if (!JobKey.isName(name) || name.length() > LONGEST_PAYLOAD_TYPE) {
+                throw new IllegalArgumentException("payloadType: '" + name + "' is not a name (expected " + JobKey.RULE
+                        + ", at most " + LONGEST_PAYLOAD_TYPE + ")");
+            }
+            payloadType = name;
             return this;
         }
 

@@ -101,7 +101,7 @@ public final class DatabasesBenchmark {
         try (HikariDataSource pool = pool(url)) {
             JdbcStore store = JdbcStore.on(pool);
             store.prepare();
-            return new EngineRun(store, 1, WORKERS, BATCH).measure(JOBS, 0, WARM_UP, SECONDS, () -> {
+            return new EngineRun(store, 1, WORKERS, BATCH).measure(JOBS, 0, WARM_UP, SECONDS, () -> null, () -> {
                 try (Connection connection = pool.getConnection();
                         var statement = connection.createStatement();
                         var rows = statement.executeQuery("select count(*) from brume_ledger")) {

@@ -29,9 +29,11 @@ final class EngineRun {
      *
      * @param due how many jobs are due every second
      * @param far how many more are due in a year
+     * @param defined is done when all jobs are defined
      * @param ended counts the runs that ended so far
      */
-    double measure(int due, int far, double warmUp, double seconds, Callable<Long> ended) throws Exception {
+    double measure(int due, int far, double warmUp, double seconds, Callable<?> defined, Callable<Long> ended)
+            throws Exception {
         List<Brume> all = new ArrayList<>();
         for (int i = 0; i < instances; i++) {
             Brume brume = Brume.on(store)
@@ -61,6 +63,7 @@ final class EngineRun {
             }
             all.get(0).define(more, "benchmark-far");
         }
+        defined.call();
         all.forEach(Brume::start);
         pause(warmUp);
         long before = ended.call();

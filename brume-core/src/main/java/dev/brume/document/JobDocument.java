@@ -34,6 +34,7 @@ public final class JobDocument {
             "priority",
             "tags",
             "payload",
+            "payloadType",
             "enabled",
             "spread",
             "exclusive",
@@ -70,6 +71,7 @@ public final class JobDocument {
         fields.set("ifLost", fields.word("ifLost", LOST), job::ifLost);
         fields.set("lane", fields.text("lane"), job::lane);
         fields.set("priority", fields.integer("priority"), job::priority);
+        fields.set("payloadType", fields.text("payloadType"), job::payloadType);
         fields.set("exclusive", fields.text("exclusive"), job::exclusive);
         fields.texts("limits")
                 .ifPresent(limits -> limits.forEach(name -> fields.read("limits", () -> job.limit(name))));
@@ -186,6 +188,7 @@ public final class JobDocument {
             document.put("tags", job.tags());
         }
         job.payload().ifPresent(payload -> document.put("payload", payload));
+        job.payloadType().ifPresent(type -> document.put("payloadType", type));
         job.spread().ifPresent(width -> document.put("spread", width.toString()));
         job.gates(GateKey.Kind.KEY).forEach(key -> document.put("exclusive", key.name()));
         List<String> limits =

@@ -273,6 +273,22 @@ public final class Instance {
         }
     }
 
+    /** Calls sleeping instances if something is due before they would look again by themselves. */
+    void callIfDueSoon(Optional<Instant> due) {
+        if (due.isPresent() && due.get().isBefore(now().plus(settings.poll()))) {
+            call();
+        }
+    }
+
+    /** Calls sleeping instances; it is a courtesy, so trouble is only noted. */
+    public void call() {
+        try {
+            store.wake();
+        } catch (StoreException e) {
+            LOG.debug("{}: sleeping instances could not be called", settings.instance(), e);
+        }
+    }
+
     // Telling.
 
     /** Tells of a problem that may well repeat many times a second: once, and again every ten seconds. */
@@ -295,7 +311,7 @@ public final class Instance {
 
     /** Tells that a run was left to others because this instance cannot do its work. */
     void tellUnknown(Job job) {
-        String handler = job.work().neededHandler().orElse("");
+        String handler = job.needs().orElse("");
         tellProblem(
                 job.key() + " needs the handler '" + handler + "', which this instance does not have; left to others");
     }

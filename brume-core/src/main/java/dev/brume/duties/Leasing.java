@@ -59,7 +59,7 @@ final class Leasing {
 
     /** Says whether this instance can do a job's work at all. */
     boolean knows(Job job) {
-        return job.work().neededHandler().map(instance.handlers()::contains).orElse(true);
+        return job.needs().map(instance.handlers()::contains).orElse(true);
     }
 
     /** Puts committed leases into memory and hands them to the workers. */

@@ -64,6 +64,7 @@ public final class OneOffOrders {
                 ? instance.store().join(joined.get(), tx -> add(tx, job, oneOff))
                 : instance.transact(tx -> add(tx, job, oneOff));
         if (added && joined.isEmpty()) {
+            instance.callIfDueSoon(Optional.of(at));
             instance.tell(Event.Kind.DEFINED, job, "one-off '" + key + "', due " + at);
         }
         return added;

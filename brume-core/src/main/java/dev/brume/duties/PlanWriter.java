@@ -181,7 +181,7 @@ final class PlanWriter {
                 lease.isPresent() ? RunState.RUNNING : waiting,
                 item.job().lane(),
                 item.job().priority(),
-                item.job().work().neededHandler(),
+                item.job().needs(),
                 readyAt(owed.planned()),
                 lease,
                 List.of(),

@@ -36,6 +36,7 @@ import java.util.OptionalLong;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * Puts definitions and calendars in force.
@@ -296,6 +297,7 @@ public final class Registrar {
             return writing;
         });
         written.plans.committed();
+        instance.callIfDueSoon(written.earliest());
         written.tugged.forEach(key -> instance.tell(
                 Event.Kind.PROBLEM,
                 key,
@@ -374,6 +376,7 @@ public final class Registrar {
         private final List<JobKey> tugged = new ArrayList<>();
         private final List<NewJob> added = new ArrayList<>();
         private final List<Changed> changed = new ArrayList<>();
+        private final List<Redefinition> redefined = new ArrayList<>();
         private final List<Change> changes = new ArrayList<>();
         private final List<Defined> results = new ArrayList<>();
         private final Map<JobKey, List<String>> missing = new LinkedHashMap<>();
@@ -473,9 +476,19 @@ public final class Registrar {
                 tx.addJobs(added);
             }
             if (!changed.isEmpty()) {
-                tx.redefine(changed.stream().map(this::redefinition).toList());
+                redefined.addAll(changed.stream().map(this::redefinition).toList());
+                tx.redefine(redefined);
             }
             tx.addChanges(changes);
+        }
+
+        /** Returns when the first of what was written is due. */
+        Optional<Instant> earliest() {
+            return Stream.concat(
+                            added.stream().map(NewJob::nextAt),
+                            redefined.stream().map(Redefinition::nextAt))
+                    .flatMap(Optional::stream)
+                    .min(Instant::compareTo);
         }
 
         /** What the old version has decided is decided, even where the clock was put back since. */

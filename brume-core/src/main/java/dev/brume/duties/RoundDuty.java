@@ -39,6 +39,7 @@ public final class RoundDuty implements Duty {
     private final SweepDuty sweep;
     private Optional<Instant> expected = Optional.empty();
     private Optional<Instant> lowWater = Optional.empty();
+    private volatile boolean called;
     private long nextWide;
     private long nextReconcile;
     private long nextSweep;
@@ -58,6 +59,11 @@ public final class RoundDuty implements Duty {
         nextWide = now;
         nextReconcile = now + instance.settings().lease().toNanos();
         nextSweep = now + SWEEP.toNanos();
+    }
+
+    /** Makes the next look one from the beginning: someone called. Safe for use by any thread. */
+    public void called() {
+        called = true;
     }
 
     @Override
@@ -86,7 +92,8 @@ public final class RoundDuty implements Duty {
                 return Duration.ZERO;
             }
         }
-        boolean wide = isTime(nextWide);
+        boolean wide = called || isTime(nextWide);
+        called = false;
         Outlook outlook = look(wide);
         int done = 0;
         if (wide) {

@@ -10,6 +10,7 @@ import dev.brume.duties.KeepDuty;
 import dev.brume.duties.RoundDuty;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.Store;
 import dev.brume.port.StoreException;
 import java.time.Duration;
 import java.util.Map;
@@ -39,19 +40,26 @@ public final class Engine {
     private final DutyThread keeper;
     private final DutyThread rounds;
     private final DutyThread finisher;
+    private final WakeUpThread wakeUps;
 
     /**
      * Creates the engine, not yet started.
      *
+     * @param store in which others may call
      * @param handlers by name; may change while it runs
      */
-    public Engine(Instance instance, Map<String, Handler> handlers) {
+    public Engine(Instance instance, Store store, Map<String, Handler> handlers) {
         this.instance = instance;
         String name = "brume-" + instance.settings().instance();
         keep = new KeepDuty(instance, UUID::randomUUID);
         finish = new FinishDuty(instance);
         keeper = new DutyThread(name + "-keep", keep);
-        rounds = new DutyThread(name + "-round", new RoundDuty(instance));
+        RoundDuty round = new RoundDuty(instance);
+        rounds = new DutyThread(name + "-round", round);
+        wakeUps = new WakeUpThread(name + "-wake", store, () -> {
+            round.called();
+            rounds.wake();
+        });
         finisher = new DutyThread(name + "-finish", finish);
         workers = new Workers(
                 instance.settings().instance(),
@@ -74,6 +82,7 @@ public final class Engine {
         keeper.start();
         rounds.start();
         finisher.start();
+        wakeUps.start();
     }
 
     /**
@@ -84,6 +93,7 @@ public final class Engine {
     public boolean stop(Duration limit) throws InterruptedException {
         instance.drain();
         rounds.stop(limit.plus(GRACE));
+        wakeUps.stop(GRACE);
         unlessStoreFails("marked as draining", keep::drain);
         instance.held().forEach(run -> workers.stop(run, StopReason.DRAINING));
         boolean clean = waitForRuns(limit);
@@ -95,6 +105,9 @@ public final class Engine {
             }
         }
         finisher.stop(GRACE);
+        if (!clean) {
+            instance.call();
+        }
         keeper.stop(GRACE);
         workers.close();
         unlessStoreFails("ended, and will lapse", keep::close);

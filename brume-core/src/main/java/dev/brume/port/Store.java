@@ -56,6 +56,21 @@ public interface Store extends AutoCloseable {
      */
     void prepare();
 
+    /**
+     * Calls sleeping instances, after a commit and on a connection of its own. It may do nothing, and nobody needs to hear it:
+     * everyone looks again within its poll.
+     */
+    default void wake() {}
+
+    /**
+     * Begins to hear such calls; empty where the store has no way to tell.
+     *
+     * @throws StoreException if it cannot be reached
+     */
+    default Optional<WakeUps> wakeUps() {
+        return Optional.empty();
+    }
+
     /** Forgets what it keeps in memory of what it once read: the database may have become an older copy of itself. */
     default void forget() {}
 

@@ -254,6 +254,26 @@ class OrdersTest {
     // Handlers.
 
     @Test
+    void aRunWhosePayloadIsOfAnUnknownTypeIsLeftToOthersToo() {
+        TestNode older = new TestNode("quay-2", 1, store, clock, events, "rosters", "rosters(roster-1)");
+        TestNode newer =
+                new TestNode("quay-3", 1, store, clock, events, "rosters", "rosters(roster-1)", "rosters(roster-2)");
+        define(DefinitionSet.of(
+                "test",
+                List.of(Job.named("rosters")
+                        .every(Duration.ofSeconds(10))
+                        .handler("rosters")
+                        .payloadType("roster-2")
+                        .build())));
+        older.round.step();
+        older.round.step();
+        assertThat(older.started).isEmpty();
+
+        newer.round.step();
+        assertThat(newer.takeStarted().job().payloadType()).contains("roster-2");
+    }
+
+    @Test
     void aRunWhoseHandlerIsUnknownIsLeftToOthersAndSaidSo() {
         define(DefinitionSet.of(
                 "test",

@@ -9,6 +9,7 @@ import dev.brume.port.RunEnd;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.Transaction;
+import dev.brume.port.WakeUps;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -47,6 +48,7 @@ public final class JdbcStore implements Store {
     private final Optional<String> schema;
     private final String description;
     private final boolean managed;
+    private final boolean calls;
     private final Duration limit;
     private final ConcurrentMap<String, String> named = new ConcurrentHashMap<>();
     private final VersionReader versions = new VersionReader();
@@ -59,6 +61,7 @@ public final class JdbcStore implements Store {
         schema = builder.schema;
         description = builder.description;
         managed = builder.managed;
+        calls = builder.calls;
         limit = builder.limit;
     }
 
@@ -120,6 +123,52 @@ public final class JdbcStore implements Store {
                             + " let an administrator run SET WRITE_DELAY 0, or add ;WRITE_DELAY=0 to the URL ({})",
                     description,
                     e.getMessage());
+        }
+    }
+
+    private String channel() {
+        return schema.map(name -> "brume_" + name).orElse("brume");
+    }
+
+    @Override
+    public void wake() {
+        if (calls && dialect() == Dialect.POSTGRESQL) {
+            withConnection(connection -> {
+                try (Statement statement = connection.createStatement()) {
+                    return statement.execute("notify " + channel());
+                }
+            });
+        }
+    }
+
+    @Override
+    public Optional<WakeUps> wakeUps() {
+        if (!calls || dialect() != Dialect.POSTGRESQL || !driverListens()) {
+            return Optional.empty();
+        }
+        try {
+            Connection connection = dataSource.getConnection();
+            try {
+                Optional<WakeUps> opened = PostgresWakeUps.on(connection, channel(), description);
+                if (opened.isEmpty()) {
+                    connection.close();
+                }
+                return opened;
+            } catch (SQLException e) {
+                connection.close();
+                throw e;
+            }
+        } catch (SQLException e) {
+            throw SqlErrors.wrap(description, e);
+        }
+    }
+
+    private static boolean driverListens() {
+        try {
+            Class.forName("org.postgresql.PGConnection");
+            return true;
+        } catch (ClassNotFoundException e) {
+            return false;
         }
     }
 
@@ -367,6 +416,7 @@ public final class JdbcStore implements Store {
         private Optional<String> schema = Optional.empty();
         private String description = "the database";
         private boolean managed = true;
+        private boolean calls = true;
         private Duration limit = LIMIT;
 
         private Builder(DataSource dataSource) {
@@ -396,6 +446,15 @@ public final class JdbcStore implements Store {
         /** Leaves creating and upgrading the tables to an administrator. */
         public Builder withoutSchemaChanges() {
             managed = false;
+            return this;
+        }
+
+        /**
+         * Neither calls other instances nor listens for their calls, which on PostgreSQL takes one connection for as long as
+         * an instance runs; what is ordered at short notice then waits for the next poll.
+         */
+        public Builder withoutCalls() {
+            calls = false;
             return this;
         }
 

@@ -7,6 +7,7 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.Job;
+import dev.brume.JobKey;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.JobRow;
 import dev.brume.port.RunFilter;
@@ -130,6 +131,40 @@ class PostgresTroubleTest {
         assertThat(store.history().runs(RunFilter.newest(100)))
                 .extracting(run -> run.owed().planned())
                 .doesNotHaveDuplicates();
+    }
+
+    @Test
+    void whatIsOrderedAtShortNoticeRunsWithoutWaitingForThePoll() throws Exception {
+        BlockingQueue<Event> events = new LinkedBlockingQueue<>();
+        Brume brume = Brume.on(store)
+                .instance("quay-1")
+                .poll(Duration.ofMinutes(10))
+                .watcher(events::add)
+                .build();
+        brume.handler("note", run -> run.print("noted"));
+        brume.define(Job.named("closure").handler("note").build());
+        brume.start();
+        listeners();
+        Brume office = Brume.on(store).instance("office").build();
+        office.planAt(JobKey.parse("closure"), "now", store.history().now());
+
+        await(events, Event.Kind.SUCCEEDED);
+        assertThat(brume.stop(Duration.ofSeconds(10))).isTrue();
+    }
+
+    /** Waits until someone listens. */
+    private void listeners() throws SQLException {
+        String query = "select count(*) from pg_stat_activity where query = 'listen brume_" + schema + "'";
+        try (Connection connection = pool.getConnection();
+                Statement statement = connection.createStatement()) {
+            long listening = 0;
+            while (listening == 0) {
+                try (var rows = statement.executeQuery(query)) {
+                    rows.next();
+                    listening = rows.getLong(1);
+                }
+            }
+        }
     }
 
     private static void await(BlockingQueue<Event> events, Event.Kind kind) throws InterruptedException {
