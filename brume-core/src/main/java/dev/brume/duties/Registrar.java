@@ -4,7 +4,6 @@ import dev.brume.CalendarKey;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.Event;
-import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.decide.Gates;
@@ -14,7 +13,6 @@ import dev.brume.decide.PlanDecider;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
-import dev.brume.port.Gate;
 import dev.brume.port.JobRow;
 import dev.brume.port.NewJob;
 import dev.brume.port.Pins;
@@ -32,10 +30,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.Set;
-import java.util.TreeMap;
-import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
 /**
@@ -49,12 +44,14 @@ public final class Registrar {
     private static final int BATCH = 1000;
 
     private final Instance instance;
-    private final SettleDuty settle;
+    private final Revisions revisions;
+    private final GateDefinitions gates;
 
     /** Creates the registrar. */
     public Registrar(Instance instance) {
         this.instance = instance;
-        this.settle = new SettleDuty(instance);
+        this.revisions = new Revisions(instance);
+        this.gates = new GateDefinitions(instance);
     }
 
     /**
@@ -65,12 +62,12 @@ public final class Registrar {
      * @throws IllegalArgumentException if a job names a limit that is not defined
      */
     public List<Defined> define(DefinitionSet set, String who) {
-        if (!admitRevision(set, who)) {
+        if (!revisions.admit(set, who)) {
             return set.jobs().stream()
                     .map(job -> new Defined(job.key(), Defined.Kind.OUTDATED, 0))
                     .toList();
         }
-        defineGates(set, who);
+        gates.define(set, who);
         defineCalendars(set.calendars(), set.source(), who);
         List<Defined> results = new ArrayList<>();
         for (int from = 0; from < set.jobs().size(); from += BATCH) {
@@ -83,107 +80,6 @@ public final class Registrar {
                 .forEach(result -> instance.tell(
                         Event.Kind.DEFINED, result.key(), result.kind() + ", version " + result.version()));
         return results;
-    }
-
-    /** Notes the revision of a source; false if a higher one is in force. */
-    private boolean admitRevision(DefinitionSet set, String who) {
-        if (set.revision().isEmpty()) {
-            return true;
-        }
-        long given = set.revision().getAsLong();
-        OptionalLong known = instance.transact(tx -> tx.revision(set.source()));
-        if (known.isEmpty() || known.getAsLong() < given) {
-            known = instance.transact(tx -> {
-                tx.lockDefinitions();
-                OptionalLong inForce = tx.revision(set.source());
-                if (inForce.isEmpty() || inForce.getAsLong() < given) {
-                    tx.revision(set.source(), given, who);
-                }
-                return tx.revision(set.source());
-            });
-        }
-        boolean outdated = known.getAsLong() > given;
-        if (outdated) {
-            instance.tell(
-                    Event.Kind.PROBLEM,
-                    "revision " + given + " of " + set.source() + " is older than revision " + known.getAsLong()
-                            + ", which is in force; nothing of it was applied");
-        }
-        return !outdated;
-    }
-
-    // Gates.
-
-    private void defineGates(DefinitionSet set, String who) {
-        Map<GateKey, Integer> limits = new TreeMap<>();
-        set.limits().forEach((name, places) -> limits.put(new GateKey(GateKey.Kind.LIMIT, name), places));
-        Map<GateKey, Integer> keys = new TreeMap<>();
-        set.jobs().forEach(job -> job.gates(GateKey.Kind.KEY).forEach(key -> keys.put(key, 1)));
-        boolean named = set.jobs().stream().anyMatch(job -> !job.gates().isEmpty());
-        if (limits.isEmpty() && !named) {
-            return;
-        }
-        Map<GateKey, Integer> known = instance.transact(tx -> caps(tx));
-        checkLimits(set, limits, known);
-        boolean unchanged =
-                limits.entrySet().stream().allMatch(limit -> limit.getValue().equals(known.get(limit.getKey())))
-                        && known.keySet().containsAll(keys.keySet());
-        if (unchanged) {
-            return;
-        }
-        Map<GateKey, Integer> changed = instance.transact(tx -> writeGates(tx, limits, keys, set.source(), who));
-        if (!changed.isEmpty()) {
-            settle.releaseAt(changed.keySet());
-            changed.forEach((gate, places) -> instance.tell(Event.Kind.DEFINED, gate + ", " + places + " places"));
-        }
-    }
-
-    private static Map<GateKey, Integer> caps(Transaction tx) {
-        return tx.gates().all().stream().collect(Collectors.toMap(Gate::key, Gate::cap));
-    }
-
-    private static void checkLimits(DefinitionSet set, Map<GateKey, Integer> limits, Map<GateKey, Integer> known) {
-        for (Job job : set.jobs()) {
-            for (GateKey limit : job.gates(GateKey.Kind.LIMIT)) {
-                if (!limits.containsKey(limit) && !known.containsKey(limit)) {
-                    throw new IllegalArgumentException("job '" + job.key() + "' names the limit '" + limit.name()
-                            + "', which is not defined (define it: limits: {" + limit.name() + ": N})");
-                }
-            }
-        }
-    }
-
-    private Map<GateKey, Integer> writeGates(
-            Transaction tx, Map<GateKey, Integer> limits, Map<GateKey, Integer> keys, String source, String who) {
-        tx.lockDefinitions();
-        Map<GateKey, Integer> before = caps(tx);
-        Map<GateKey, Integer> added = new TreeMap<>(keys);
-        added.putAll(limits);
-        added.keySet().removeAll(before.keySet());
-        Map<GateKey, Integer> resized = new TreeMap<>(limits);
-        resized.entrySet()
-                .removeIf(limit ->
-                        added.containsKey(limit.getKey()) || limit.getValue().equals(before.get(limit.getKey())));
-        tx.gates().add(added);
-        tx.gates().resize(resized);
-        Map<GateKey, Integer> changed = new TreeMap<>(resized);
-        added.forEach((gate, places) -> {
-            if (gate.kind() == GateKey.Kind.LIMIT) {
-                changed.put(gate, places);
-            }
-        });
-        tx.addChanges(changed.entrySet().stream()
-                .map(gate -> new Change(
-                        "LIMIT_DEFINED",
-                        who,
-                        instance.settings().host(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        gate.getKey().name() + " " + before.getOrDefault(gate.getKey(), 0) + " -> " + gate.getValue()
-                                + " from " + source))
-                .toList());
-        return changed;
     }
 
     // Calendars.

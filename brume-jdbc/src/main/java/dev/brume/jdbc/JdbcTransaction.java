@@ -71,7 +71,7 @@ class JdbcTransaction implements Transaction {
     protected final Statements sql;
     private final Dialect dialect;
     private final Supplier<Instant> outerClock;
-    private final VersionReader versions;
+    private final DefinitionRows definitions;
     private final SessionRows sessions;
 
     /**
@@ -84,7 +84,7 @@ class JdbcTransaction implements Transaction {
         this.sql = sql;
         this.dialect = dialect;
         this.outerClock = outerClock;
-        this.versions = versions;
+        this.definitions = new DefinitionRows(sql, versions, this::now);
         this.sessions = new SessionRows(sql, dialect, this::now);
     }
 
@@ -137,146 +137,37 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public List<Long> addJobs(List<NewJob> jobs) {
-        sql.batch(
-                "insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap, waiting,"
-                        + " end_due_at) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?)",
-                jobs,
-                (parameters, added) -> parameters.all(
-                        added.job().key().namespace(),
-                        added.job().key().name(),
-                        liveKey(added.job().key()),
-                        added.source(),
-                        added.at(),
-                        added.nextAt(),
-                        added.job().ifBusy().places(),
-                        added.afterEnd().flatMap(AfterEnd::due)));
-        Map<JobKey, JobRow> rows =
-                findJobs(jobs.stream().map(added -> added.job().key()).toList());
-        List<Long> ids =
-                jobs.stream().map(added -> rows.get(added.job().key()).id()).toList();
-        List<Redefinition> first = new ArrayList<>();
-        for (int i = 0; i < jobs.size(); i++) {
-            NewJob added = jobs.get(i);
-            first.add(new Redefinition(
-                    ids.get(i),
-                    1,
-                    added.job(),
-                    added.pins(),
-                    added.source(),
-                    added.at(),
-                    added.nextAt(),
-                    added.afterEnd()));
-        }
-        addVersions(first);
-        return ids;
+        return definitions.add(jobs, this::findJobs);
     }
-
-    private void addVersions(List<Redefinition> added) {
-        sql.batch(
-                "insert into brume_version (job_id, number, definition, pins, tzdata, source, defined_at)"
-                        + " values (?, ?, ?, ?, ?, ?, ?)",
-                added,
-                (parameters, version) -> parameters.all(
-                        version.id(),
-                        version.number(),
-                        Json.definition(version.job()),
-                        Json.pins(version.pins()),
-                        version.pins().tzdata(),
-                        version.source(),
-                        version.at()));
-        List<Use> uses = new ArrayList<>();
-        added.forEach(version -> version.pins()
-                .calendars()
-                .forEach((name, number) ->
-                        uses.add(new Use(version.id(), version.job().key().namespace(), name, number))));
-        if (!uses.isEmpty()) {
-            sql.batch(
-                    "insert into brume_calendar_use (job_id, namespace, name, number) values (?, ?, ?, ?)",
-                    uses,
-                    (parameters, use) -> parameters.all(use.job(), use.namespace(), use.name(), use.number()));
-        }
-    }
-
-    private record Use(long job, String namespace, String name, int number) {}
 
     @Override
     public void redefine(List<Redefinition> changes) {
-        sql.batch(
-                "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = ?, cap = ?, end_due_at = ?,"
-                        + " end_run = ? where id = ?",
-                changes,
-                (parameters, change) -> parameters.all(
-                        change.number(),
-                        change.source(),
-                        change.at(),
-                        change.nextAt(),
-                        change.job().ifBusy().places(),
-                        change.afterEnd().flatMap(AfterEnd::due),
-                        change.afterEnd().flatMap(AfterEnd::run),
-                        change.id()));
-        sql.batch(
-                "delete from brume_calendar_use where job_id = ?",
-                changes,
-                (parameters, change) -> parameters.all(change.id()));
-        addVersions(changes);
+        definitions.redefine(changes);
     }
 
     @Override
     public void drop(long job) {
-        sql.update("delete from brume_calendar_use where job_id = ?", job);
-        sql.update(
-                "update brume_job set live_key = null, next_at = null, end_due_at = null, end_run = null, dropped_at = ? where id = ?",
-                now(),
-                job);
+        definitions.drop(job);
     }
 
     @Override
     public void addChanges(List<Change> changes) {
-        if (changes.isEmpty()) {
-            return;
-        }
-        Instant at = now();
-        sql.batch(
-                "insert into brume_change (at, kind, who, origin, job, version_before, version_after, body)"
-                        + " values (?, ?, ?, ?, ?, ?, ?, ?)",
-                changes,
-                (parameters, change) -> parameters.all(
-                        at,
-                        change.kind(),
-                        change.who(),
-                        change.origin(),
-                        change.job().map(JdbcTransaction::liveKey),
-                        change.versionBefore(),
-                        change.versionAfter(),
-                        change.text()));
+        definitions.addChanges(changes);
     }
 
     @Override
     public Map<VersionKey, Job> definitions(Collection<VersionKey> keys) {
-        Set<Long> jobs = new TreeSet<>();
-        keys.forEach(key -> jobs.add(key.job()));
-        Set<VersionKey> wanted = new HashSet<>(keys);
-        List<VersionKey> order = new ArrayList<>();
-        List<VersionReader.Stored> stored = new ArrayList<>();
-        sql.in(
-                "select j.namespace, j.name, v.job_id, v.number, " + Rows.of("v", VersionReader.COLUMNS)
-                        + " from brume_version v join brume_job j on j.id = v.job_id where v.job_id in ",
-                jobs,
-                "",
-                row -> {
-                    VersionKey key = new VersionKey(row.number("job_id"), row.integer("number"));
-                    if (wanted.contains(key)) {
-                        order.add(key);
-                        stored.add(VersionReader.Stored.of(row));
-                    }
-                    return key;
-                });
-        List<Job> read = versions.read(sql, stored);
-        Map<VersionKey, Job> found = new HashMap<>();
-        for (int i = 0; i < order.size(); i++) {
-            found.put(order.get(i), read.get(i));
-        }
-        return found;
+        return definitions.read(keys);
+    }
+
+    @Override
+    public OptionalLong revision(String source) {
+        return definitions.revision(source);
+    }
+
+    @Override
+    public void revision(String source, long number, String who) {
+        definitions.revision(source, number, who);
     }
 
     // Calendars and zone rules.
@@ -313,34 +204,6 @@ class JdbcTransaction implements Transaction {
                 id,
                 limit);
         return List.copyOf(lockJobsById(ids).values());
-    }
-
-    @Override
-    public OptionalLong revision(String source) {
-        return sql
-                .query("select revision from brume_source where name = ?", row -> row.number("revision"), source)
-                .stream()
-                .mapToLong(Long::longValue)
-                .findFirst();
-    }
-
-    @Override
-    public void revision(String source, long number, String who) {
-        Instant at = now();
-        int known = sql.update(
-                "update brume_source set revision = ?, applied_by = ?, applied_at = ? where name = ?",
-                number,
-                who,
-                at,
-                source);
-        if (known == 0) {
-            sql.update(
-                    "insert into brume_source (name, revision, applied_by, applied_at) values (?, ?, ?, ?)",
-                    source,
-                    number,
-                    who,
-                    at);
-        }
     }
 
     @Override

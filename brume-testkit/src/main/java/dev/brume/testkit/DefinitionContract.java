@@ -1,0 +1,210 @@
+package dev.brume.testkit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.Brume;
+import dev.brume.CalendarKey;
+import dev.brume.Defined;
+import dev.brume.DefinitionSet;
+import dev.brume.IfBusy;
+import dev.brume.IfFailed;
+import dev.brume.IfMissed;
+import dev.brume.Job;
+import dev.brume.port.AfterEnd;
+import dev.brume.port.CalendarRow;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.JobView;
+import dev.brume.port.StoreException;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.IfDayOff;
+import dev.brume.schedule.Terms;
+import java.time.DayOfWeek;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.junit.jupiter.api.Test;
+
+/** What a store does with definitions, calendars and revisions. */
+abstract class DefinitionContract extends StoreFixture {
+    @Test
+    void aDefinitionComesBackAsItWasGiven() {
+        Job job = job("tide-tables")
+                .description("Ebbe & Flut – «潮汐»")
+                .every(Duration.ofSeconds(90))
+                .once(Instant.parse("2027-05-14T06:00:00.123456Z"))
+                .ifBusy(IfBusy.waiting(3))
+                .ifFailed(IfFailed.attempts(3, Duration.ofSeconds(10)).growing(2, Duration.ofMinutes(5)))
+                .ifMissed(IfMissed.runEach(4).within(Duration.ofSeconds(30)))
+                .timeLimit(Duration.ofMillis(1500))
+                .lane("night")
+                .priority(9)
+                .tag("b")
+                .tag("a")
+                .payload("{\"x\": \"ü\"}")
+                .build();
+        long id = define(job, now().plusSeconds(60));
+
+        JobRow row = store.transact(tx -> tx.findJobs(List.of(job.key()))).get(job.key());
+        assertThat(row.id()).isEqualTo(id);
+        assertThat(definitions(List.of(row.versionKey()))).containsEntry(row.versionKey(), job);
+        assertThat(store.history().job(job.key()).orElseThrow().job()).isEqualTo(job);
+    }
+
+    @Test
+    void anUnchangedDefinitionWritesNothingAndAChangedOneGetsTheNextVersion() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        Job job = job("tide-tables").build();
+
+        assertThat(brume.define(job).kind()).isEqualTo(Defined.Kind.NEW);
+        Instant defined = store.history().job(job.key()).orElseThrow().definedAt();
+        assertThat(brume.define(job).kind()).isEqualTo(Defined.Kind.UNCHANGED);
+        assertThat(store.history().job(job.key()).orElseThrow().definedAt()).isEqualTo(defined);
+
+        Defined changed = brume.define(job("tide-tables").priority(1).build());
+        assertThat(changed.kind()).isEqualTo(Defined.Kind.CHANGED);
+        assertThat(changed.version()).isEqualTo(2);
+        assertThat(store.history().jobs()).hasSize(1);
+    }
+
+    @Test
+    void aVersionComesBackWithItsCalendarsItsCountAndItsPlaceInAChain() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        DayCalendar feasts = DayCalendar.of(
+                "feasts",
+                Set.of(DayOfWeek.SUNDAY),
+                List.of(LocalDate.parse("2026-12-24")),
+                List.of(LocalDate.parse("2026-12-27")));
+        CalendarKey key = new CalendarKey("harbour", "feasts");
+        Job job = Job.named("harbour/dues")
+                .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
+                        .with(Terms.NONE
+                                .excluding(DayCalendar.missing("feasts"))
+                                .ifDayOff(IfDayOff.NEXT)
+                                .atMost(40)))
+                .afterFinish(Duration.ofMinutes(10))
+                .spread(Duration.ofMinutes(5))
+                .program("true")
+                .build();
+        brume.define(DefinitionSet.of("test", List.of(job)).withCalendars(Map.of(key, feasts)));
+
+        JobView view = store.history().job(job.key()).orElseThrow();
+        assertThat(view.job()).isEqualTo(job.withCalendars(Map.of("feasts", feasts)));
+        assertThat(view.job().calendars()).containsExactly(feasts);
+        assertThat(view.job().timeline().count(now(), now().plus(Duration.ofDays(400))))
+                .isEqualTo(40);
+        assertThat(view.row().afterEnd().orElseThrow().due())
+                .isPresent()
+                .isEqualTo(view.row().nextAt());
+        assertThat(definitions(List.of(view.row().versionKey()))
+                        .get(view.row().versionKey())
+                        .calendars())
+                .containsExactly(feasts);
+        assertThat(brume.define(DefinitionSet.of("test", List.of(job)).withCalendars(Map.of(key, feasts))))
+                .extracting(Defined::kind)
+                .containsExactly(Defined.Kind.UNCHANGED);
+    }
+
+    @Test
+    void calendarsHaveVersionsAndKnowTheirUsers() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        CalendarKey key = new CalendarKey("harbour", "feasts");
+        Job job = Job.named("harbour/dues")
+                .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
+                        .with(Terms.NONE.excluding(DayCalendar.missing("feasts"))))
+                .program("true")
+                .build();
+        DayCalendar first = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-24")));
+        DayCalendar second = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-26")));
+        brume.define(DefinitionSet.of("test", List.of(job, job("tide-tables").build()))
+                .withCalendars(Map.of(key, first)));
+
+        brume.define(DefinitionSet.of("other", List.of()).withCalendars(Map.of(key, second)));
+
+        assertThat(store.<Map<CalendarKey, CalendarRow>>transact(tx -> tx.calendars(List.of(key))))
+                .containsEntry(key, new CalendarRow(key, 2, second, "other"));
+        assertThat(store.history().calendars()).singleElement().satisfies(view -> {
+            assertThat(view.row().days()).isEqualTo(second);
+            assertThat(view.jobs()).isEqualTo(1);
+        });
+        JobView view = store.history().job(job.key()).orElseThrow();
+        assertThat(view.row().version()).isEqualTo(2);
+        assertThat(view.job().calendars()).containsExactly(second);
+        VersionKey before = new VersionKey(view.row().id(), 1);
+        assertThat(definitions(List.of(before)).get(before).calendars()).containsExactly(first);
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsUsing(key, 2, 10)))
+                .isEmpty();
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsUsing(key, 3, 10))
+                        .size())
+                .isLessThanOrEqualTo(1);
+    }
+
+    @Test
+    void whereAChainStandsIsWrittenWithTheJobsRow() {
+        long id = define(job("tide-tables").build(), now().plusSeconds(60));
+        assertThat(lockOne(id).afterEnd()).isEmpty();
+
+        for (AfterEnd state : List.of(AfterEnd.waiting(77), AfterEnd.due(now().plusSeconds(5)))) {
+            JobRow row = lockOne(id);
+            store.transact(tx -> {
+                tx.advance(List.of(new JobAdvance(
+                        id,
+                        row.cursor(),
+                        row.nextAt(),
+                        row.used(),
+                        row.waiting(),
+                        Optional.empty(),
+                        Optional.of(state))));
+                return null;
+            });
+            assertThat(lockOne(id).afterEnd()).contains(state);
+        }
+    }
+
+    @Test
+    void theVersionOfTheZoneRulesIsNoted() {
+        assertThat(store.<String>transact(Transaction::tzdata)).isEmpty();
+        store.transact(tx -> {
+            tx.tzdata("2026b");
+            return null;
+        });
+        assertThat(store.<String>transact(Transaction::tzdata)).isEqualTo("2026b");
+        long id = define(job("tide-tables").build(), now().plusSeconds(60));
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsAfter(id - 1, 5)))
+                .extracting(JobRow::id)
+                .contains(id);
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsAfter(id, 5))).isEmpty();
+    }
+
+    @Test
+    void aDroppedJobGivesItsNameBackAndKeepsItsHistory() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        Job job = job("tide-tables").build();
+        brume.define(job);
+        long first = store.history().job(job.key()).orElseThrow().row().id();
+
+        assertThat(brume.drop(job.key())).isTrue();
+        assertThat(brume.drop(job.key())).isFalse();
+        assertThat(store.history().jobs()).isEmpty();
+        brume.define(job);
+        assertThat(store.history().job(job.key()).orElseThrow().row().id()).isNotEqualTo(first);
+    }
+
+    @Test
+    void aNameCannotBeTakenTwice() {
+        define(job("tide-tables").build(), now());
+
+        assertThatThrownBy(() -> define(job("tide-tables").build(), now()))
+                .isInstanceOfSatisfying(
+                        StoreException.class, e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.CONFLICT));
+    }
+}

@@ -1,0 +1,270 @@
+package dev.brume.testkit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.port.HeldRun;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.Numbers;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRow;
+import dev.brume.port.RunView;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Settle;
+import dev.brume.port.Store;
+import dev.brume.port.StoreException;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import org.junit.jupiter.api.Test;
+
+/** What a store does with runs, from being due to their end. */
+abstract class RunContract extends DefinitionContract {
+    @Test
+    void dueJobsAreFoundEarliestFirstAndOthersAreNot() {
+        long late = define(job("late").build(), past(30));
+        long later = define(job("later").build(), past(10));
+        define(job("future").build(), now().plusSeconds(600));
+
+        assertThat(due(Optional.empty(), 10)).extracting(JobRow::id).containsExactlyInAnyOrder(late, later);
+        assertThat(due(Optional.empty(), 1)).extracting(JobRow::id).containsExactly(late);
+        assertThat(due(Optional.of(past(20)), 10)).extracting(JobRow::id).containsExactly(later);
+    }
+
+    @Test
+    void whatPlanningChangesOnAJobIsKeptToTheMicrosecond() {
+        long id = define(job("tide-tables").build(), past(10));
+        Instant cursor = Instant.parse("2026-11-23T10:00:00.123456Z");
+        Instant next = Instant.parse("2026-11-23T10:05:00.000001Z");
+        JobAdvance.LastEnd end = new JobAdvance.LastEnd(77, Outcome.FAILED, cursor);
+        store.transact(tx -> {
+            tx.lockJobsById(List.of(id));
+            tx.advance(
+                    List.of(new JobAdvance(id, cursor, Optional.of(next), 1, 2, Optional.of(end), Optional.empty())));
+            return null;
+        });
+
+        JobRow row = store.transact(tx -> tx.lockJobsById(List.of(id))).get(id);
+        assertThat(row.cursor()).isEqualTo(cursor);
+        assertThat(row.nextAt()).contains(next);
+        assertThat(row.used()).isEqualTo(1);
+        assertThat(row.waiting()).isEqualTo(2);
+        assertThat(store.history().jobs().get(0).lastEnd()).contains(end);
+    }
+
+    @Test
+    void anOccurrenceCannotBeOwedTwice() {
+        long id = define(job("tide-tables").build(), past(10));
+        Instant planned = past(10);
+        add(run(id, planned, RunState.PLANNED, Optional.empty(), 5));
+
+        assertThatThrownBy(() -> add(run(id, planned, RunState.PLANNED, Optional.empty(), 5)))
+                .isInstanceOf(StoreException.class);
+    }
+
+    @Test
+    void aStepThatThrowsLeavesNothingBehind() {
+        long id = define(job("tide-tables").build(), past(10));
+        RunRow run = run(id, past(10), RunState.PLANNED, Optional.empty(), 5);
+
+        assertThatThrownBy(() -> store.transact(tx -> {
+                    tx.addRuns(List.of(run));
+                    throw new IllegalArgumentException("changed my mind");
+                }))
+                .hasMessage("changed my mind");
+        assertThat(store.history().run(run.id())).isEmpty();
+    }
+
+    @Test
+    void numbersRise() {
+        Numbers first = store.transact(tx -> tx.take(3));
+        Numbers second = store.transact(tx -> tx.take(2));
+
+        assertThat(first.fences()).hasSize(3).isSorted();
+        assertThat(second.fences().get(0)).isGreaterThan(first.fences().get(2));
+        assertThat(second.ids().get(0)).isGreaterThan(first.ids().get(2));
+    }
+
+    @Test
+    void runsAreClaimedByPriorityThenTimeAndGetRisingFences() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow early = add(run(id, past(30), RunState.PLANNED, Optional.empty(), 5));
+        RunRow late = add(run(id, past(20), RunState.PLANNED, Optional.empty(), 5));
+        RunRow urgent = add(run(id, past(10), RunState.PLANNED, Optional.empty(), 9));
+        add(run(id, past(40), RunState.HELD, Optional.empty(), 9));
+        add(run(id, now().plusSeconds(600), RunState.PLANNED, Optional.empty(), 9));
+
+        assertThat(claim(session, 2, Set.of())).extracting(RunRow::id).containsExactly(urgent.id(), early.id());
+        List<RunRow> rest = claim(session, 10, Set.of());
+        assertThat(rest).extracting(RunRow::id).containsExactly(late.id());
+        assertThat(rest.get(0).attempt()).isEqualTo(1);
+        assertThat(rest.get(0).owed()).isEqualTo(late.owed());
+        assertThat(claim(session, 10, Set.of())).isEmpty();
+        assertThat(leasedTo(session.id())).containsOnlyKeys(urgent.id(), early.id(), late.id());
+    }
+
+    @Test
+    void aRunIsLeftToThoseWhoKnowItsHandler() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow plain = run(id, past(10), RunState.PLANNED, Optional.empty(), 5);
+        RunRow needing = add(new RunRow(
+                plain.id(),
+                plain.owed(),
+                1,
+                RunState.PLANNED,
+                "main",
+                5,
+                Optional.of("tides"),
+                plain.readyAt(),
+                Optional.empty(),
+                List.of(),
+                0,
+                Optional.empty(),
+                List.of()));
+        Store.Look look = new Store.Look(Set.of("main"), Set.of("other"), Optional.empty(), true);
+
+        assertThat(claim(session, 10, Set.of())).isEmpty();
+        assertThat(claim(session, 10, Set.of("other"))).isEmpty();
+        assertThat(store.outlook(look).nextReady()).isEmpty();
+        assertThat(claim(session, 10, Set.of("other", "tides")))
+                .extracting(RunRow::id)
+                .containsExactly(needing.id());
+    }
+
+    @Test
+    void theOutlookTellsWhatIsDueWhatIsReadyAndWhatIsLeftOver() {
+        Store.Look look = new Store.Look(Set.of("main"), Set.of(), Optional.empty(), true);
+        assertThat(store.outlook(look).nextDue()).isEmpty();
+        assertThat(store.outlook(look).unsettled()).isFalse();
+        assertThat(store.outlook(look).lapsed()).isFalse();
+
+        Instant due = now().plusSeconds(100).truncatedTo(ChronoUnit.MICROS);
+        long id = define(job("tide-tables").build(), due);
+        RunRow waiting = add(run(id, past(10), RunState.PLANNED, Optional.empty(), 5));
+        SessionRow dead = session("quay-9", past(1));
+        RunRow run = leased(id, past(20), dead);
+        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, null));
+
+        assertThat(store.outlook(look).nextDue()).contains(due);
+        assertThat(store.outlook(look).nextReady()).contains(waiting.readyAt());
+        assertThat(store.outlook(look).unsettled()).isTrue();
+        assertThat(store.outlook(look).lapsed()).isTrue();
+        assertThat(store.outlook(new Store.Look(Set.of("night"), Set.of(), Optional.empty(), false))
+                        .nextReady())
+                .isEmpty();
+    }
+
+    @Test
+    void anEndMovesTheRunToTheLedgerWithAllThatIsKnownOfIt() {
+        long id = define(job("tide-tables").build(), past(10));
+        RunRow run = leased(id, past(20), liveSession("quay-1"));
+        Attempt last = ended(run, AttemptEnd.SUCCEEDED, null);
+
+        assertThat(end(run.leaseKey(), last)).containsExactly(run.leaseKey());
+
+        RunView view = store.history().run(run.id()).orElseThrow();
+        assertThat(view.outcome()).contains(Outcome.SUCCEEDED);
+        assertThat(view.state()).isEmpty();
+        assertThat(view.owed()).isEqualTo(run.owed());
+        assertThat(view.attempts()).containsExactly(last);
+        assertThat(view.result()).contains("done");
+        assertThat(view.payload()).contains("{\"quay\":4}");
+        assertThat(view.outputs().get(1).text()).isEqualTo("naïve 🌫 output\n");
+        assertThat(recorded(List.of(run.leaseKey()))).containsExactly(run.leaseKey());
+    }
+
+    @Test
+    void anEndUnderAnOldFenceOrAnotherSessionIsRefused() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow run = leased(id, past(20), session);
+        LeaseKey lease = run.leaseKey();
+        Attempt last = ended(run, AttemptEnd.SUCCEEDED, null);
+
+        assertThat(end(new LeaseKey(run.id(), lease.session(), lease.fence() - 1), last))
+                .isEmpty();
+        assertThat(end(new LeaseKey(run.id(), UUID.randomUUID(), lease.fence()), last))
+                .isEmpty();
+        assertThat(store.history().run(run.id()).orElseThrow().state()).contains(RunState.RUNNING);
+        assertThat(end(lease, last)).containsExactly(lease);
+        assertThat(end(lease, last)).isEmpty();
+    }
+
+    @Test
+    void anOldAndANewLeaseOfOneRunInOneBatchAreToldApart() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow first = leased(id, past(20), session);
+        Attempt lost = ended(first, AttemptEnd.LOST, "gone");
+        release(first, RunState.PLANNED, past(5), lost);
+        RunRow second = claim(session, 1, Set.of()).get(0);
+        Attempt last = ended(second, AttemptEnd.SUCCEEDED, null);
+        RunEnd stale = new RunEnd(
+                first.leaseKey(), Outcome.SUCCEEDED, Optional.empty(), lost, Optional.of("stale"), Optional.empty());
+        RunEnd fresh = new RunEnd(
+                second.leaseKey(), Outcome.SUCCEEDED, Optional.empty(), last, Optional.of("fresh"), Optional.empty());
+
+        assertThat(endAll(List.of(fresh, stale))).containsExactly(second.leaseKey());
+        RunView view = store.history().run(first.id()).orElseThrow();
+        assertThat(view.result()).contains("fresh");
+        assertThat(view.attempts()).containsExactly(lost, last);
+    }
+
+    @Test
+    void aReleasedRunKeepsItsAttemptsAndIsClaimedUnderAHigherFence() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow run = leased(id, past(20), session);
+        Attempt failed = ended(run, AttemptEnd.FAILED, "exit code 3");
+
+        assertThat(release(run, RunState.BACKING_OFF, past(1), failed)).containsExactly(run.leaseKey());
+        assertThat(release(run, RunState.BACKING_OFF, past(1), failed)).isEmpty();
+        assertThat(recorded(List.of(run.leaseKey()))).containsExactly(run.leaseKey());
+        RunRow again = claim(session, 1, Set.of()).get(0);
+        assertThat(again.attempt()).isEqualTo(2);
+        assertThat(again.attempts()).containsExactly(failed);
+        assertThat(again.leaseKey().fence()).isGreaterThan(run.leaseKey().fence());
+        assertThat(end(run.leaseKey(), failed)).isEmpty();
+        assertThat(store.history().run(run.id()).orElseThrow().outputs().get(1).text())
+                .isEqualTo("half done");
+    }
+
+    @Test
+    void anEndIsSettledOnce() {
+        long id = define(job("tide-tables").build(), past(10));
+        RunRow run = leased(id, past(20), liveSession("quay-1"));
+        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, null));
+
+        assertThat(unsettled(Set.of(run.id()), 10)).extracting(Settle::run).containsExactly(run.id());
+        assertThat(unsettled(Set.of(), 10)).isEmpty();
+    }
+
+    @Test
+    void heldRunsAreLetGoOldestFirst() {
+        long id = define(job("tide-tables").build(), past(10));
+        RunRow newer = add(run(id, past(10), RunState.HELD, Optional.empty(), 5));
+        RunRow older = add(run(id, past(20), RunState.HELD, Optional.empty(), 5));
+        SessionRow session = liveSession("quay-1");
+
+        store.transact(tx -> {
+            tx.lockJobsById(List.of(id));
+            List<HeldRun> held = tx.gates().waitingOf(List.of(id), 1);
+            assertThat(held).extracting(HeldRun::run).containsExactly(older.id());
+            tx.letGo(List.of(older.id()), past(1));
+            return null;
+        });
+        assertThat(claim(session, 10, Set.of())).extracting(RunRow::id).containsExactly(older.id());
+        assertThat(store.history().run(newer.id()).orElseThrow().state()).contains(RunState.HELD);
+    }
+}

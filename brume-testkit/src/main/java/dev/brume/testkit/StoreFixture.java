@@ -1,0 +1,231 @@
+package dev.brume.testkit;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.Job;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.port.Claim;
+import dev.brume.port.JobRow;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.NewJob;
+import dev.brume.port.Numbers;
+import dev.brume.port.Output;
+import dev.brume.port.Renewal;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
+import dev.brume.port.RunRow;
+import dev.brume.port.SessionLease;
+import dev.brume.port.SessionRow;
+import dev.brume.port.Settle;
+import dev.brume.port.Store;
+import dev.brume.port.Transaction;
+import dev.brume.port.VersionKey;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+
+/** What the parts of the store contract share. */
+abstract class StoreFixture {
+
+    private static final LocalDateTime NOMINAL = LocalDateTime.parse("2026-03-29T00:30");
+
+    /** The store under test. */
+    protected Store store;
+
+    StoreFixture() {}
+
+    /** Opens an empty store. */
+    protected abstract Store open();
+
+    @BeforeEach
+    void openStore() {
+        store = open();
+        store.prepare();
+    }
+
+    @AfterEach
+    void closeStore() {
+        store.close();
+    }
+
+    Instant now() {
+        return store.history().now();
+    }
+
+    static Job.Builder job(String name) {
+        return Job.named("harbour/" + name)
+                .cron("*/5 * * * *", "Atlantic/Azores")
+                .program("true");
+    }
+
+    long define(Job job, Instant nextAt) {
+        return store.transact(tx ->
+                        tx.addJobs(List.of(NewJob.plain(job, "test", now().minusSeconds(60), Optional.of(nextAt)))))
+                .get(0);
+    }
+
+    SessionRow session(String instance, Instant leaseUntil) {
+        Instant opened = now();
+        SessionRow row = new SessionRow(
+                UUID.randomUUID(),
+                instance,
+                "host",
+                7,
+                List.of("main=4", "night=1"),
+                "1.0",
+                "2026a",
+                0,
+                SessionRow.State.OPEN,
+                opened,
+                opened,
+                leaseUntil,
+                Optional.empty());
+        store.transact(tx -> {
+            tx.addSession(row);
+            return null;
+        });
+        return row;
+    }
+
+    SessionRow liveSession(String instance) {
+        return session(instance, now().plusSeconds(600));
+    }
+
+    RunRow run(long job, Instant planned, RunState state, Optional<RunRow.Lease> lease, int priority) {
+        Numbers numbers = store.transact(tx -> tx.take(1));
+        RunRow.Owed owed = new RunRow.Owed(
+                job, planned, "", Origin.SCHEDULE, NOMINAL, "Atlantic/Azores", Optional.of("AFTER_GAP"));
+        return new RunRow(
+                numbers.ids().get(0),
+                owed,
+                1,
+                state,
+                "main",
+                priority,
+                Optional.empty(),
+                planned,
+                lease,
+                List.of(),
+                lease.isPresent() ? 1 : 0,
+                Optional.of("{\"quay\":4}"),
+                List.of());
+    }
+
+    RunRow add(RunRow run) {
+        store.transact(tx -> {
+            tx.addRuns(List.of(run));
+            return null;
+        });
+        return run;
+    }
+
+    RunRow leased(long job, Instant planned, SessionRow session) {
+        long fence = store.transact(tx -> tx.take(1)).fences().get(0);
+        return add(run(job, planned, RunState.RUNNING, Optional.of(new RunRow.Lease(session.id(), fence, now())), 5));
+    }
+
+    List<RunRow> claim(SessionRow session, int limit, Set<String> handlers) {
+        return store.transact(tx -> tx.claim(new Claim(session.id(), 0, "main", handlers, Optional.empty(), limit)));
+    }
+
+    Attempt ended(RunRow run, AttemptEnd end, String error) {
+        RunRow.Lease lease = run.lease().orElseThrow();
+        return new Attempt(
+                run.attempt(),
+                "quay-1",
+                lease.session(),
+                lease.fence(),
+                lease.since(),
+                Optional.of(now()),
+                Optional.of(end),
+                Optional.ofNullable(error));
+    }
+
+    Set<LeaseKey> end(LeaseKey lease, Attempt last) {
+        RunEnd end = new RunEnd(
+                lease,
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                last,
+                Optional.of("done"),
+                Optional.of(new Output("naïve 🌫 output\n", 18, 0)));
+        return store.transact(tx -> tx.end(List.of(end)));
+    }
+
+    Set<LeaseKey> release(RunRow run, RunState state, Instant readyAt, Attempt last) {
+        RunRelease release = new RunRelease(
+                run.leaseKey(), state, readyAt, List.of(last), Optional.of(new Output("half done", 9, 0)));
+        return store.transact(tx -> tx.release(List.of(release)));
+    }
+
+    List<JobRow> due(Optional<Instant> hint, int limit) {
+        return store.transact(tx -> tx.lockDueJobs(hint, Optional.empty(), limit));
+    }
+
+    Map<VersionKey, Job> definitions(List<VersionKey> keys) {
+        return store.transact(tx -> tx.definitions(keys));
+    }
+
+    Set<LeaseKey> recorded(List<LeaseKey> leases) {
+        return store.transact(tx -> tx.recorded(leases));
+    }
+
+    Set<LeaseKey> endAll(List<RunEnd> ends) {
+        return store.transact(tx -> tx.end(ends));
+    }
+
+    List<Settle> unsettled(Set<Long> runs, int limit) {
+        return store.transact(tx -> tx.takeUnsettled(runs, limit));
+    }
+
+    Map<Long, Long> leasedTo(UUID session) {
+        return store.transact(tx -> tx.leasedTo(session));
+    }
+
+    static SessionLease known(UUID session, Transaction tx) {
+        return new SessionLease(session, tx.epoch(), Instant.EPOCH, tx.timeline());
+    }
+
+    boolean holds(UUID session) {
+        return store.transact(tx -> tx.holdSession(known(session, tx)));
+    }
+
+    Optional<Renewal> renew(UUID session, Duration lease) {
+        return store.transact(tx -> tx.renew(known(session, tx), lease));
+    }
+
+    List<SessionRow> lapsed() {
+        return store.transact(tx -> tx.lapsedSessions());
+    }
+
+    int forget(Instant endedBefore) {
+        return store.transact(tx -> tx.forgetSessions(endedBefore));
+    }
+
+    long epoch() {
+        return store.transact(tx -> tx.epoch());
+    }
+
+    long raise(long known) {
+        return store.transact(tx -> tx.raiseEpoch(known));
+    }
+
+    Instant past(int seconds) {
+        return now().minusSeconds(seconds).truncatedTo(ChronoUnit.MICROS);
+    }
+
+    JobRow lockOne(long id) {
+        return store.<Map<Long, JobRow>>transact(tx -> tx.lockJobsById(List.of(id)))
+                .get(id);
+    }
+}
