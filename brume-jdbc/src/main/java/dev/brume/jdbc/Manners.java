@@ -12,7 +12,8 @@ import java.util.OptionalInt;
 
 /**
  * How a transaction of ours behaves on a connection of someone's pool: READ COMMITTED, with limits on statements, on
- * waits for locks and on pauses, so that a frozen holder of row locks cannot stop the others. The pool gets its
+ * waits for locks and on pauses, so that a frozen holder of row locks cannot stop the others. A wait for a lock is given up
+ * before the statement that waits, since the one can be tried again and the other tells of a server that is too slow. The pool gets its
  * connection back as it was. Immutable and safe for use by many threads.
  */
 final class Manners {
@@ -58,7 +59,8 @@ final class Manners {
     private String postgres(Duration limit) {
         long millis = limit.toMillis();
         return "set transaction isolation level read committed; set local statement_timeout = " + millis
-                + "; set local lock_timeout = " + millis + "; set local idle_in_transaction_session_timeout = " + millis
+                + "; set local lock_timeout = " + millis * 2 / 3 + "; set local idle_in_transaction_session_timeout = "
+                + millis
                 + (tcpTimeout ? "; set local tcp_user_timeout = " + millis : "");
     }
 
@@ -73,9 +75,11 @@ final class Manners {
     /** Nothing there is for one transaction alone, so what was set before is kept beside and put back. */
     private static String mariadb(Duration limit) {
         long seconds = Math.max(1, limit.toSeconds());
+        long lockSeconds = Math.max(1, limit.toSeconds() * 2 / 3);
+        double statementSeconds = Math.max(limit.toMillis() / 1000.0, lockSeconds + 0.5);
         return "set @brume_1 = @@tx_isolation, @brume_2 = @@max_statement_time, @brume_3 = @@innodb_lock_wait_timeout,"
                 + " @brume_4 = @@idle_transaction_timeout, tx_isolation = 'READ-COMMITTED', max_statement_time = "
-                + limit.toMillis() / 1000.0 + ", innodb_lock_wait_timeout = " + seconds
+                + statementSeconds + ", innodb_lock_wait_timeout = " + lockSeconds
                 + ", idle_transaction_timeout = "
                 + seconds;
     }

@@ -27,8 +27,9 @@ import org.slf4j.LoggerFactory;
  * Brings the schema to this version: numbered scripts, each applied once, noted in {@code brume_schema}.
  *
  * <p>Concurrent starters are kept apart by a lock on a row of that table. On PostgreSQL scripts are transactional, so a
- * failed one leaves nothing behind; elsewhere each statement commits, so that they are safe to apply again. An older software meeting a newer schema refuses
- * to work, and so does anyone meeting a script that was changed after it was applied.
+ * failed one leaves nothing behind; elsewhere each statement commits, so that they are safe to apply again. Software
+ * that meets the very next schema works beside it, since scripts only add; it refuses to work with one that is newer still,
+ * and so does anyone who meets a script that was changed after it was applied.
  */
 final class SchemaMigrator {
     /** The newest schema this software knows. */
@@ -137,7 +138,7 @@ final class SchemaMigrator {
 
     private boolean isCurrent(Map<Integer, String> applied) {
         int newest = applied.keySet().stream().max(Integer::compare).orElse(0);
-        if (newest > NEWEST) {
+        if (newest > NEWEST + 1) {
             throw new StoreException(
                     Trouble.SCHEMA,
                     "the schema of " + description + " is version " + newest + ", newer than this software's " + NEWEST
@@ -145,7 +146,7 @@ final class SchemaMigrator {
                     null);
         }
         applied.forEach((version, checksum) -> {
-            if (version > 0 && !checksum.equals(checksum(script(dialect, version)))) {
+            if (version > 0 && version <= NEWEST && !checksum.equals(checksum(script(dialect, version)))) {
                 throw new StoreException(
                         Trouble.SCHEMA,
                         "script V" + version + " of " + description
@@ -153,7 +154,10 @@ final class SchemaMigrator {
                         null);
             }
         });
-        return newest == NEWEST;
+        if (newest > NEWEST) {
+            LOG.info("{}: the schema is of the next version, which this software works beside", description);
+        }
+        return newest >= NEWEST;
     }
 
     private static Optional<Map<Integer, String>> applied(Statements statements) {

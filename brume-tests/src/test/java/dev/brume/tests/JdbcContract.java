@@ -115,6 +115,18 @@ abstract class JdbcContract extends StoreContract {
     }
 
     @Test
+    void aSchemaOfTheVeryNextVersionIsWorkedBeside() throws SQLException {
+        try (Connection connection = pool.getConnection();
+                var statement = connection.createStatement()) {
+            statement.execute("insert into " + table("brume_schema") + " (version, checksum, applied_at)"
+                    + " select max(version) + 1, 'of the future', current_timestamp from " + table("brume_schema"));
+        }
+
+        store.prepare();
+        assertThat(store.history().jobs()).isEmpty();
+    }
+
+    @Test
     void aScriptAppliedInAnotherFormIsRefused() throws SQLException {
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
