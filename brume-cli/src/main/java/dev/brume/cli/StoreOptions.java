@@ -101,6 +101,7 @@ final class StoreOptions {
         config.setMinimumIdle(1);
         config.setConnectionTimeout(Math.max(250, limit.toMillis()));
         config.setInitializationFailTimeout(-1);
+        config.setExceptionOverrideClassName(BrokenConnections.class.getName());
         HikariDataSource pool = new HikariDataSource(config);
         return new OpenStore(store.apply(pool), () -> {
             pool.close();

@@ -24,17 +24,7 @@ class OrdersCommandTest {
     @Test
     void anInstanceIsDrainedFromElsewhereAndItsProcessEnds() throws Exception {
         file(JOBS);
-        try (BrumeProcess serve = BrumeProcess.start(
-                folder,
-                "serve",
-                "--name",
-                "quay-1",
-                "--definitions",
-                "harbour.yaml",
-                "--lease",
-                "3s",
-                "--format",
-                "json")) {
+        try (BrumeProcess serve = serve("quay-1")) {
             serve.await(kind("SUCCEEDED"));
 
             BrumeProcess.Result drained = BrumeProcess.run(folder, "drain", "quay-1", "--wait", "60s");
@@ -53,6 +43,32 @@ class OrdersCommandTest {
         assertThat(restored.exitCode()).isZero();
         assertThat(restored.out()).contains("epoch 1");
         assertThat(BrumeProcess.run(folder, "restored").out()).contains("epoch 2");
+    }
+
+    @Test
+    void whenTheOwnerOfTheEmbeddedDatabaseLeavesTheOtherInstanceTakesItsPlace() throws Exception {
+        file(JOBS);
+        try (BrumeProcess owner = serve("quay-1")) {
+            owner.await(kind("SUCCEEDED"));
+            try (BrumeProcess visitor = serve("quay-2")) {
+                visitor.await(kind("JOINED"));
+                assertThat(BrumeProcess.run(folder, "drain", "quay-1").out()).contains("quay-1 has left");
+                assertThat(owner.result().exitCode()).isZero();
+
+                visitor.await(kind("SUCCEEDED"));
+                visitor.await(kind("SUCCEEDED"));
+                assertThat(BrumeProcess.run(folder, "instances").out())
+                        .contains("quay-2")
+                        .contains("OPEN");
+                visitor.terminate();
+                assertThat(visitor.result().err()).contains("stopped; all runs had ended");
+            }
+        }
+    }
+
+    private BrumeProcess serve(String name) throws Exception {
+        return BrumeProcess.start(
+                folder, "serve", "--name", name, "--definitions", "harbour.yaml", "--lease", "3s", "--format", "json");
     }
 
     @Test
