@@ -1,16 +1,10 @@
 package dev.brume.benchmarks;
 
 import com.zaxxer.hikari.HikariDataSource;
-import dev.brume.Brume;
-import dev.brume.IfBusy;
-import dev.brume.Job;
 import dev.brume.jdbc.JdbcStore;
 import java.sql.Connection;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.concurrent.atomic.AtomicLong;
-import java.util.concurrent.locks.LockSupport;
 
 /**
  * Recurring runs per second through the whole engine on PostgreSQL, ledger written, beside the raw
@@ -90,42 +84,17 @@ public final class ThroughputBenchmark {
 
     private static double engine(Server server, HikariDataSource pool) throws Exception {
         JdbcStore store = server.freshStore(pool, "engine");
-        AtomicLong done = new AtomicLong();
-        List<Brume> instances = new ArrayList<>();
-        for (int i = 0; i < INSTANCES; i++) {
-            Brume brume = Brume.on(store)
-                    .instance("bench-" + i)
-                    .workers(WORKERS)
-                    .batch(BATCH)
-                    .watcher(event -> {})
-                    .build();
-            brume.handler("nothing", run -> done.incrementAndGet());
-            instances.add(brume);
-        }
-        List<Job> jobs = new ArrayList<>();
-        for (int i = 0; i < JOBS; i++) {
-            jobs.add(Job.named("job-" + i)
-                    .every(Duration.ofSeconds(1))
-                    .handler("nothing")
-                    .ifBusy(IfBusy.alongside(IfBusy.MOST))
-                    .build());
-        }
-        instances.get(0).define(jobs, "benchmark");
+        return new EngineRun(store, INSTANCES, WORKERS, BATCH)
+                .measure(JOBS, 0, WARM_UP_SECONDS, ENGINE_SECONDS, () -> vacuum(pool), () -> ledgerLines(pool));
+    }
+
+    private static Void vacuum(HikariDataSource pool) throws Exception {
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
             statement.execute("vacuum analyze engine.brume_job");
             statement.execute("vacuum analyze engine.brume_version");
         }
-        instances.forEach(Brume::start);
-        pause(WARM_UP_SECONDS);
-        long before = ledgerLines(pool);
-        long begin = System.nanoTime();
-        pause(ENGINE_SECONDS);
-        double rate = (ledgerLines(pool) - before) / ((System.nanoTime() - begin) / 1e9);
-        for (Brume brume : instances) {
-            brume.stop(Duration.ofSeconds(5));
-        }
-        return rate;
+        return null;
     }
 
     private static long ledgerLines(HikariDataSource pool) throws Exception {
@@ -135,13 +104,6 @@ public final class ThroughputBenchmark {
                         "select count(*) from engine.brume_ledger where outcome = 'SUCCEEDED'")) {
             rows.next();
             return rows.getLong(1);
-        }
-    }
-
-    private static void pause(double seconds) {
-        long until = System.nanoTime() + (long) (seconds * 1e9);
-        while (System.nanoTime() - until < 0) {
-            LockSupport.parkNanos(until - System.nanoTime());
         }
     }
 }

@@ -39,10 +39,9 @@ public final class Gates {
         keys.forEach(key -> change(key, -1));
     }
 
-    /** Puts right how many places of one are taken. */
+    /** Puts right how many places of a locked one are taken. */
     public void set(GateKey key, int used) {
-        gates.computeIfPresent(key, (same, gate) -> new Gate(same, gate.cap(), used));
-        touched.add(key);
+        change(key, used - gates.get(key).used());
     }
 
     private void change(GateKey key, int more) {

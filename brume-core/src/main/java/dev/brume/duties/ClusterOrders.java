@@ -3,7 +3,6 @@ package dev.brume.duties;
 import dev.brume.port.Change;
 import dev.brume.port.SessionRow;
 import java.util.List;
-import java.util.Optional;
 
 /** Takes orders that concern instances as such. */
 public final class ClusterOrders {
@@ -15,8 +14,7 @@ public final class ClusterOrders {
     }
 
     private Change change(String kind, String who, String text) {
-        return new Change(
-                kind, who, instance.settings().host(), Optional.empty(), Optional.empty(), Optional.empty(), text);
+        return Change.of(kind, who, instance.settings().host(), text);
     }
 
     /**

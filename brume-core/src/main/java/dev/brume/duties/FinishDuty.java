@@ -87,10 +87,10 @@ public final class FinishDuty implements Duty {
         List<RunEnd> ends = new ArrayList<>();
         List<RunRelease> releases = new ArrayList<>();
         Instant now = null;
-        Set<LeaseKey> recorded = new HashSet<>();
+        Set<LeaseKey> ended = new HashSet<>();
         for (Completion completion : batch) {
             if (completion.recorded()) {
-                recorded.add(completion.run().row().leaseKey());
+                ended.add(completion.run().row().leaseKey());
                 continue;
             }
             Attempt attempt = attempt(completion);
@@ -109,7 +109,6 @@ public final class FinishDuty implements Duty {
                         completion.output()));
             }
         }
-        Set<LeaseKey> ended = new HashSet<>(recorded);
         ended.addAll(ends.isEmpty() ? Set.of() : tx.end(ends));
         Set<LeaseKey> released = releases.isEmpty() ? Set.of() : tx.release(releases);
         return new Report(ended, released, unclear ? onRecord(tx, ended, released) : Set.of());

@@ -8,7 +8,6 @@ import dev.brume.port.Change;
 import dev.brume.port.Gate;
 import dev.brume.port.Transaction;
 import java.util.Map;
-import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 
@@ -86,13 +85,10 @@ final class GateDefinitions {
             }
         });
         tx.addChanges(changed.entrySet().stream()
-                .map(gate -> new Change(
+                .map(gate -> Change.of(
                         "LIMIT_DEFINED",
                         who,
                         instance.settings().host(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.empty(),
                         gate.getKey().name() + " " + before.getOrDefault(gate.getKey(), 0) + " -> " + gate.getValue()
                                 + " from " + source))
                 .toList());

@@ -249,7 +249,6 @@ public final class KeepDuty implements Duty {
 
     private Change change(String kind, String text) {
         Settings settings = instance.settings();
-        return new Change(
-                kind, settings.instance(), settings.host(), Optional.empty(), Optional.empty(), Optional.empty(), text);
+        return Change.of(kind, settings.instance(), settings.host(), text);
     }
 }

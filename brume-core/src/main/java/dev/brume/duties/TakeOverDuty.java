@@ -57,13 +57,10 @@ final class TakeOverDuty {
             }
             if (session.get().state() != SessionRow.State.LAPSED) {
                 tx.markSession(seen.id(), SessionRow.State.LAPSED);
-                tx.addChanges(List.of(new Change(
+                tx.addChanges(List.of(Change.of(
                         "LAPSED",
                         instance.settings().instance(),
                         instance.settings().host(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.empty(),
                         "session " + seen.id() + " of " + seen.instance() + ", last renewed "
                                 + session.get().renewedAt())));
             }

@@ -91,13 +91,10 @@ final class ZoneRulesDuty {
                 + (moved == 1 ? " job" : " jobs") + " moved";
         instance.transact(tx -> {
             tx.tzdata(own);
-            tx.addChanges(List.of(new Change(
+            tx.addChanges(List.of(Change.of(
                     "ZONE_RULES",
                     instance.settings().instance(),
                     instance.settings().host(),
-                    Optional.empty(),
-                    Optional.empty(),
-                    Optional.empty(),
                     text)));
             return text;
         });

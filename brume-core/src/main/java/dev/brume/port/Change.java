@@ -21,4 +21,10 @@ public record Change(
         Optional<JobKey> job,
         Optional<Integer> versionBefore,
         Optional<Integer> versionAfter,
-        String text) {}
+        String text) {
+
+    /** A line that concerns no job, or no version of one. */
+    public static Change of(String kind, String who, String origin, String text) {
+        return new Change(kind, who, origin, Optional.empty(), Optional.empty(), Optional.empty(), text);
+    }
+}

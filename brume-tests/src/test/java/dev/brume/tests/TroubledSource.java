@@ -1,16 +1,14 @@
 package dev.brume.tests;
 
-import java.io.PrintWriter;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Proxy;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.concurrent.atomic.AtomicReference;
-import java.util.logging.Logger;
 import javax.sql.DataSource;
 
 /** A data source whose next commit can be made to lose its answer, or to be lost before it gets there. */
-final class TroubledSource implements DataSource {
+final class TroubledSource extends WrappedSource {
     /** What happens to a commit. */
     enum Fate {
         /** Nothing special. */
@@ -23,12 +21,11 @@ final class TroubledSource implements DataSource {
         LOST
     }
 
-    private final DataSource source;
     private final AtomicReference<Fate> next = new AtomicReference<>(Fate.ARRIVES);
     private volatile boolean unreachable;
 
     TroubledSource(DataSource source) {
-        this.source = source;
+        super(source);
     }
 
     /** Decides on the next commit. */
@@ -46,7 +43,11 @@ final class TroubledSource implements DataSource {
         if (unreachable) {
             throw new SQLException("cut off", "08001");
         }
-        Connection connection = source.getConnection();
+        return super.getConnection();
+    }
+
+    @Override
+    protected Connection around(Connection connection) {
         return (Connection) Proxy.newProxyInstance(
                 TroubledSource.class.getClassLoader(), new Class<?>[] {Connection.class}, (proxy, method, args) -> {
                     if (method.getName().equals("commit")) {
@@ -72,45 +73,5 @@ final class TroubledSource implements DataSource {
             throw new SQLException("the connection died", "08006");
         }
         return null;
-    }
-
-    @Override
-    public Connection getConnection(String user, String password) throws SQLException {
-        return source.getConnection(user, password);
-    }
-
-    @Override
-    public PrintWriter getLogWriter() throws SQLException {
-        return source.getLogWriter();
-    }
-
-    @Override
-    public void setLogWriter(PrintWriter out) throws SQLException {
-        source.setLogWriter(out);
-    }
-
-    @Override
-    public void setLoginTimeout(int seconds) throws SQLException {
-        source.setLoginTimeout(seconds);
-    }
-
-    @Override
-    public int getLoginTimeout() throws SQLException {
-        return source.getLoginTimeout();
-    }
-
-    @Override
-    public Logger getParentLogger() {
-        return Logger.getGlobal();
-    }
-
-    @Override
-    public <T> T unwrap(Class<T> type) throws SQLException {
-        return source.unwrap(type);
-    }
-
-    @Override
-    public boolean isWrapperFor(Class<?> type) throws SQLException {
-        return source.isWrapperFor(type);
     }
 }

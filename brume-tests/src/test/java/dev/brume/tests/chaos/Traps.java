@@ -1,20 +1,15 @@
 package dev.brume.tests.chaos;
 
-import java.io.PrintWriter;
+import dev.brume.tests.WrappedSource;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Proxy;
 import java.sql.Connection;
-import java.sql.SQLException;
-import java.util.Map;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.atomic.AtomicReference;
-import java.util.logging.Logger;
 import javax.sql.DataSource;
 
 /** Makes a process stand still inside a transaction of a kind, right before its commit. */
 final class Traps {
-    private static final Map<String, String> MARKS = Map.of("plan", "insert into", "finish", "brume_settle (");
-
     private final AtomicReference<String> armed = new AtomicReference<>("");
     private final Semaphore go = new Semaphore(0);
 
@@ -40,9 +35,9 @@ final class Traps {
         private volatile String seen = "";
 
         void statement(String sql) {
-            if (sql.contains("brume_run (") && sql.contains(MARKS.get("plan"))) {
+            if (sql.contains("brume_run (")) {
                 seen = "plan";
-            } else if (sql.contains(MARKS.get("finish"))) {
+            } else if (sql.contains("brume_settle (")) {
                 seen = "finish";
             }
         }
@@ -55,50 +50,10 @@ final class Traps {
     }
 
     DataSource around(DataSource source) {
-        return new DataSource() {
+        return new WrappedSource(source) {
             @Override
-            public Connection getConnection() throws SQLException {
-                return watched(source.getConnection());
-            }
-
-            @Override
-            public Connection getConnection(String user, String password) throws SQLException {
-                return watched(source.getConnection(user, password));
-            }
-
-            @Override
-            public PrintWriter getLogWriter() throws SQLException {
-                return source.getLogWriter();
-            }
-
-            @Override
-            public void setLogWriter(PrintWriter out) throws SQLException {
-                source.setLogWriter(out);
-            }
-
-            @Override
-            public void setLoginTimeout(int seconds) throws SQLException {
-                source.setLoginTimeout(seconds);
-            }
-
-            @Override
-            public int getLoginTimeout() throws SQLException {
-                return source.getLoginTimeout();
-            }
-
-            @Override
-            public Logger getParentLogger() {
-                return Logger.getGlobal();
-            }
-
-            @Override
-            public <T> T unwrap(Class<T> type) throws SQLException {
-                return source.unwrap(type);
-            }
-
-            @Override
-            public boolean isWrapperFor(Class<?> type) throws SQLException {
-                return source.isWrapperFor(type);
+            protected Connection around(Connection connection) {
+                return watched(connection);
             }
         };
     }
