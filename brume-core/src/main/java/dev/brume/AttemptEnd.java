@@ -10,6 +10,10 @@ public enum AttemptEnd {
     TIMED_OUT,
     /** The instance stopped and gave the run back; does not count as an attempt. */
     HANDED_BACK,
+    /** It ended early because someone had cancelled the run. */
+    CANCELLED,
+    /** It ended early because a newer run of the job took its place. */
+    SUPERSEDED,
     /** The instance died, or lost its lease. */
     LOST
 }

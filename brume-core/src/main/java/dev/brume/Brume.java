@@ -140,6 +140,16 @@ public final class Brume implements AutoCloseable {
     }
 
     /**
+     * Orders a single run of a job at an instant, with a payload of its own.
+     *
+     * @param payload what the run is given; the job's own if empty
+     * @see #planAt(JobKey, String, Instant)
+     */
+    public boolean planAt(JobKey job, String key, Instant at, Optional<String> payload) {
+        return orders.planAt(job, key, at, payload, Optional.empty());
+    }
+
+    /**
      * Orders a single run in a transaction of the caller's: it is owed if that commits, and never was if it rolls back. It
      * adds one row, locks nothing else, and is right at any isolation level.
      *
@@ -162,6 +172,44 @@ public final class Brume implements AutoCloseable {
     }
 
     /**
+     * Moves a one-off that waits to another instant.
+     *
+     * @return false if none of that key waits: there never was one, or a run has been made of it
+     * @throws IllegalArgumentException if there is no such job
+     */
+    public boolean moveTo(JobKey job, String key, Instant at) {
+        return orders.move(job, key, at, Optional.empty());
+    }
+
+    /**
+     * Moves a one-off in a transaction of the caller's, which may roll it back.
+     *
+     * @see #moveTo(JobKey, String, Instant)
+     */
+    public boolean moveTo(Connection connection, JobKey job, String key, Instant at) {
+        return orders.move(job, key, at, Optional.of(connection));
+    }
+
+    /**
+     * Drops a one-off that waits; its key is free again.
+     *
+     * @return false if none of that key waits: there never was one, or a run has been made of it, which can be cancelled
+     * @throws IllegalArgumentException if there is no such job
+     */
+    public boolean unplan(JobKey job, String key) {
+        return orders.drop(job, key, Optional.empty());
+    }
+
+    /**
+     * Drops a one-off in a transaction of the caller's, which may roll it back.
+     *
+     * @see #unplan(JobKey, String)
+     */
+    public boolean unplan(Connection connection, JobKey job, String key) {
+        return orders.drop(job, key, Optional.of(connection));
+    }
+
+    /**
      * Asks the instances of a name to drain: they lease nothing more from now on, let their runs end, and leave.
      *
      * @return their sessions; empty if no instance of that name takes work
@@ -179,6 +227,16 @@ public final class Brume implements AutoCloseable {
      */
     public long databaseWasRestored() {
         return new ClusterOrders(instance).restored(instance.settings().instance());
+    }
+
+    /**
+     * Returns the orders that a person gives.
+     *
+     * @param who gives them
+     * @param because why, for the record; empty if there is nothing to say
+     */
+    public Orders orders(String who, String because) {
+        return new Orders(instance, Objects.requireNonNull(who, "who"), Objects.requireNonNull(because, "because"));
     }
 
     /** Returns what can be looked at. */

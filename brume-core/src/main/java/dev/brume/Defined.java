@@ -17,7 +17,7 @@ public record Defined(JobKey key, Kind kind, int version) {
         CHANGED,
         /** Nothing was written. */
         UNCHANGED,
-        /** Nothing was written: a higher revision of its source is in force. */
+        /** Nothing was written: a higher revision of its source, or a newer version of Brume, has put another in force. */
         OUTDATED
     }
 }

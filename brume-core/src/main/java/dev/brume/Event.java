@@ -33,6 +33,8 @@ public record Event(Kind kind, Instant at, String instance, Optional<JobKey> job
         SUCCEEDED,
         /** A run ended badly. */
         FAILED,
+        /** A run ended because it was cancelled, or because a newer one took its place. */
+        CANCELLED,
         /** An attempt failed and another will follow. */
         BACKING_OFF,
         /** An occurrence waits for a place. */

@@ -17,7 +17,9 @@ public record IfBusy(Choice choice, int bound) {
         /** The occurrence waits until the earlier run has ended. */
         WAIT,
         /** The occurrence runs beside the others. */
-        ALONGSIDE
+        ALONGSIDE,
+        /** The earlier run is asked to stop, and the occurrence starts when it has ended; one that waited is skipped. */
+        SUPERSEDE
     }
 
     /**
@@ -44,6 +46,11 @@ public record IfBusy(Choice choice, int bound) {
     /** Lets at most so many runs be unfinished at once; those beyond are skipped. */
     public static IfBusy alongside(int atMost) {
         return new IfBusy(Choice.ALONGSIDE, atMost);
+    }
+
+    /** Asks the earlier run to stop and starts when it has ended. */
+    public static IfBusy supersede() {
+        return new IfBusy(Choice.SUPERSEDE, 1);
     }
 
     /** Returns how many runs of the job may be unfinished at once, waiting ones not counted. */

@@ -1,16 +1,28 @@
 package dev.brume;
 
 import java.time.Duration;
+import java.util.List;
+import java.util.Objects;
 
 /**
  * What happens after an attempt that failed or timed out.
  *
  * @param attempts how many are allowed in all, 1 to 100
  * @param firstWait before the second attempt
- * @param factor by which each further wait grows, at least 1
+ * @param factor by which each further wait grows, 1 to 100
  * @param cap the longest wait
+ * @param waits the waits one by one, the last of them for all that follow; if not empty, it stands instead of the three above
+ * @param jitter up to what share of a wait is taken off it, 0 to 1, so that what failed together does not come back together
+ * @param giveUpOn which failures are final, whatever attempts are left
  */
-public record IfFailed(int attempts, Duration firstWait, double factor, Duration cap) {
+public record IfFailed(
+        int attempts,
+        Duration firstWait,
+        double factor,
+        Duration cap,
+        List<Duration> waits,
+        double jitter,
+        GiveUpOn giveUpOn) {
     private static final int MOST = 100;
 
     /**
@@ -19,35 +31,81 @@ public record IfFailed(int attempts, Duration firstWait, double factor, Duration
      * @throws IllegalArgumentException if a part is outside its range
      */
     public IfFailed {
+        waits = List.copyOf(waits);
+        Objects.requireNonNull(giveUpOn, "giveUpOn");
         if (attempts < 1 || attempts > MOST) {
             throw new IllegalArgumentException("ifFailed: " + attempts + " attempts is outside 1 to " + MOST);
         }
-        if (firstWait.isNegative() || cap.compareTo(firstWait) < 0) {
+        if (firstWait.isNegative()
+                || cap.compareTo(firstWait) < 0
+                || waits.stream().anyMatch(Duration::isNegative)) {
             throw new IllegalArgumentException("ifFailed: the wait must lie between 0s and the cap");
         }
         if (!(factor >= 1 && factor <= 100)) {
             throw new IllegalArgumentException("ifFailed: factor " + factor + " is outside 1 to 100");
         }
+        if (!(jitter >= 0 && jitter <= 1)) {
+            throw new IllegalArgumentException("ifFailed: jitter " + jitter + " is outside 0 to 1");
+        }
+        if (waits.size() > MOST) {
+            throw new IllegalArgumentException("ifFailed: " + waits.size() + " waits are more than " + MOST);
+        }
     }
 
     /** Allows one attempt only; the default. */
     public static IfFailed giveUp() {
-        return new IfFailed(1, Duration.ZERO, 1, Duration.ZERO);
+        return attempts(1, Duration.ZERO);
     }
 
     /** Allows so many attempts, the same wait before each further one. */
     public static IfFailed attempts(int attempts, Duration wait) {
-        return new IfFailed(attempts, wait, 1, wait);
+        return new IfFailed(attempts, wait, 1, wait, List.of(), 0, GiveUpOn.NOTHING);
+    }
+
+    /** Allows one attempt more than there are waits, each after its wait. */
+    public static IfFailed waits(List<Duration> waits) {
+        return new IfFailed(waits.size() + 1, Duration.ZERO, 1, Duration.ZERO, waits, 0, GiveUpOn.NOTHING);
     }
 
     /** Returns a copy whose waits grow by a factor up to a cap. */
     public IfFailed growing(double by, Duration upTo) {
-        return new IfFailed(attempts, firstWait, by, upTo);
+        return new IfFailed(attempts, firstWait, by, upTo, waits, jitter, giveUpOn);
     }
 
-    /** Returns the wait after the n-th failure, n from 1. */
+    /** Returns a copy whose waits are shortened by up to a share of them, differently for each run. */
+    public IfFailed jitter(double share) {
+        return new IfFailed(attempts, firstWait, factor, cap, waits, share, giveUpOn);
+    }
+
+    /** Returns a copy that makes no further attempt after some kinds of failure. */
+    public IfFailed givingUpOn(GiveUpOn failures) {
+        return new IfFailed(attempts, firstWait, factor, cap, waits, jitter, failures);
+    }
+
+    /** Returns the wait after the n-th failure, n from 1, before anything is taken off it. */
     public Duration waitAfter(int failures) {
+        if (!waits.isEmpty()) {
+            return waits.get(Math.min(failures, waits.size()) - 1);
+        }
         double millis = firstWait.toMillis() * Math.pow(factor, failures - 1.0);
         return millis >= cap.toMillis() ? cap : Duration.ofMillis((long) millis);
+    }
+
+    /**
+     * Returns the wait after the n-th failure of a run.
+     *
+     * @param run its id; the same run always waits the same
+     */
+    public Duration waitAfter(int failures, long run) {
+        Duration whole = waitAfter(failures);
+        return jitter == 0 ? whole : whole.minusMillis((long) (whole.toMillis() * jitter * share(run * 31 + failures)));
+    }
+
+    /** Spreads seeds evenly over 0 (inclusive) to 1 (exclusive). */
+    private static double share(long seed) {
+        long mixed = (seed ^ (seed >>> 30)) * 0xbf58476d1ce4e5b9L;
+        mixed = (mixed ^ (mixed >>> 27)) * 0x94d049bb133111ebL;
+        mixed ^= mixed >>> 31;
+        return (mixed >>> 11) * 0x1.0p-53;
     }
 }

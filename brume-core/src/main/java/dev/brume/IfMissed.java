@@ -1,6 +1,8 @@
 package dev.brume;
 
+import dev.brume.schedule.Durations;
 import java.time.Duration;
+import java.util.Optional;
 
 /**
  * What happens to occurrences that nobody could plan within the tolerance.
@@ -8,8 +10,9 @@ import java.time.Duration;
  * @param choice the policy
  * @param atMost for {@code RUN_EACH}, how many of the newest are run
  * @param tolerance how late an occurrence may be and still count as on time
+ * @param oldest how old one may be and still be run late; those older are recorded as missed; empty for any age
  */
-public record IfMissed(Choice choice, int atMost, Duration tolerance) {
+public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<Duration> oldest) {
     /** How late an occurrence may be and still count as on time, unless a job says otherwise. */
     public static final Duration TOLERANCE = Duration.ofSeconds(60);
 
@@ -37,25 +40,34 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance) {
         if (tolerance.compareTo(Duration.ofSeconds(1)) < 0) {
             throw new IllegalArgumentException("ifMissed: the tolerance must be at least 1s");
         }
+        if (oldest.filter(age -> age.compareTo(tolerance) < 0).isPresent()) {
+            throw new IllegalArgumentException("ifMissed: oldest must not be below the tolerance, "
+                    + Durations.format(tolerance) + "; what is younger is on time");
+        }
     }
 
     /** Runs the newest missed occurrence; the default. */
     public static IfMissed runLatest() {
-        return new IfMissed(Choice.RUN_LATEST, 1, TOLERANCE);
+        return new IfMissed(Choice.RUN_LATEST, 1, TOLERANCE, Optional.empty());
     }
 
     /** Runs the newest few. */
     public static IfMissed runEach(int atMost) {
-        return new IfMissed(Choice.RUN_EACH, atMost, TOLERANCE);
+        return new IfMissed(Choice.RUN_EACH, atMost, TOLERANCE, Optional.empty());
     }
 
     /** Runs none. */
     public static IfMissed skip() {
-        return new IfMissed(Choice.SKIP, 1, TOLERANCE);
+        return new IfMissed(Choice.SKIP, 1, TOLERANCE, Optional.empty());
     }
 
     /** Returns a copy with another tolerance. */
     public IfMissed within(Duration other) {
-        return new IfMissed(choice, atMost, other);
+        return new IfMissed(choice, atMost, other, oldest);
+    }
+
+    /** Returns a copy that runs nothing late that is older. */
+    public IfMissed notOlderThan(Duration age) {
+        return new IfMissed(choice, atMost, tolerance, Optional.of(age));
     }
 }

@@ -50,6 +50,7 @@ public final class Job {
     private final List<Schedule> schedules;
     private final Work work;
     private final Optional<Duration> timeLimit;
+    private final Optional<Duration> startWithin;
     private final IfBusy ifBusy;
     private final IfFailed ifFailed;
     private final IfMissed ifMissed;
@@ -70,6 +71,7 @@ public final class Job {
         schedules = List.copyOf(builder.schedules);
         work = builder.work;
         timeLimit = Optional.ofNullable(builder.timeLimit);
+        startWithin = Optional.ofNullable(builder.startWithin);
         ifBusy = builder.ifBusy;
         ifFailed = builder.ifFailed;
         ifMissed = builder.ifMissed;
@@ -122,6 +124,11 @@ public final class Job {
     /** Returns how long one attempt may take. */
     public Optional<Duration> timeLimit() {
         return timeLimit;
+    }
+
+    /** Returns how long after its planned time a run may still begin; one that has not begun by then is skipped. */
+    public Optional<Duration> startWithin() {
+        return startWithin;
     }
 
     /** Returns the policy for occurrences due while it is busy. */
@@ -269,6 +276,7 @@ public final class Job {
         copy.description = description;
         copy.work = work;
         copy.timeLimit = timeLimit.orElse(null);
+        copy.startWithin = startWithin.orElse(null);
         copy.ifBusy = ifBusy;
         copy.ifFailed = ifFailed;
         copy.ifMissed = ifMissed;
@@ -311,7 +319,7 @@ public final class Job {
                 priority,
                 tags,
                 payload,
-                List.of(enabled, spread, gates, payloadType));
+                List.of(enabled, spread, gates, payloadType, startWithin));
     }
 
     @Override
@@ -338,6 +346,7 @@ public final class Job {
         private String description = "";
         private Work work;
         private Duration timeLimit;
+        private Duration startWithin;
         private IfBusy ifBusy = IfBusy.skip();
         private IfFailed ifFailed = IfFailed.giveUp();
         private IfMissed ifMissed = IfMissed.runLatest();
@@ -411,6 +420,18 @@ public final class Job {
                 throw new IllegalArgumentException("timeLimit: must be above 0s");
             }
             timeLimit = limit;
+            return this;
+        }
+
+        /**
+         * Sets how long after its planned time a run may still begin, whatever kept it: no worker free, no instance that
+         * serves its lane, a place that did not come free. Runs ordered by hand are not bound by it.
+         */
+        public Builder startWithin(Duration limit) {
+            if (limit.compareTo(Duration.ofSeconds(1)) < 0) {
+                throw new IllegalArgumentException("startWithin: must be at least 1s");
+            }
+            startWithin = limit;
             return this;
         }
 

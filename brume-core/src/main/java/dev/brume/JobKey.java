@@ -1,7 +1,6 @@
 package dev.brume;
 
 import java.util.Comparator;
-import java.util.regex.Pattern;
 
 /**
  * The name of a job: {@code namespace/name}, or just {@code name} in the namespace {@code main}.
@@ -16,7 +15,7 @@ public record JobKey(String namespace, String name) implements Comparable<JobKey
     /** What a name looks like, for messages. */
     public static final String RULE = "a letter or digit, then letters, digits, '.', '_' or '-', at most 100 in all";
 
-    private static final Pattern NAME = Pattern.compile("[A-Za-z0-9][A-Za-z0-9._-]{0,99}");
+    private static final int LONGEST = 100;
     private static final Comparator<JobKey> ORDER =
             Comparator.comparing(JobKey::namespace).thenComparing(JobKey::name);
 
@@ -38,7 +37,20 @@ public record JobKey(String namespace, String name) implements Comparable<JobKey
 
     /** Says whether a text can be a namespace or a name. */
     public static boolean isName(String text) {
-        return NAME.matcher(text).matches();
+        if (text.isEmpty() || text.length() > LONGEST || !isLetterOrDigit(text.charAt(0))) {
+            return false;
+        }
+        for (int i = 1; i < text.length(); i++) {
+            char c = text.charAt(i);
+            if (!isLetterOrDigit(c) && c != '.' && c != '_' && c != '-') {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private static boolean isLetterOrDigit(char c) {
+        return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9';
     }
 
     private static void check(String what, String text) {

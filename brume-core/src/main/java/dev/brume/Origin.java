@@ -7,5 +7,11 @@ public enum Origin {
     /** A catch-up of an occurrence that was missed. */
     CATCH_UP,
     /** A one-off that someone ordered by a key. */
-    ONE_OFF
+    ONE_OFF,
+    /** An order to run the job now. */
+    BY_HAND,
+    /** An order to run once more what an earlier run was owed to. */
+    RE_RUN,
+    /** An order to make up for what the schedule owed in a period. */
+    BACKFILL
 }

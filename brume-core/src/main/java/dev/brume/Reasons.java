@@ -20,5 +20,23 @@ public final class Reasons {
     /** The job was dropped before its one-off was due. */
     public static final String JOB_DROPPED = "JOB_DROPPED";
 
+    /** The last attempt that the job allows has failed. */
+    public static final String NO_ATTEMPT_LEFT = "NO_ATTEMPT_LEFT";
+
+    /** It failed in a way that the job calls final, so no attempt that was left was made. */
+    public static final String FINAL_FAILURE = "FINAL_FAILURE";
+
+    /** Someone ordered it: to cancel the run, or to leave the occurrence out. */
+    public static final String BY_HAND = "BY_HAND";
+
+    /** A newer occurrence took its place. */
+    public static final String SUPERSEDED = "SUPERSEDED";
+
+    /** It was due while its job was paused. */
+    public static final String PAUSED = "PAUSED";
+
+    /** It could not begin within the time that its job allows. */
+    public static final String TOO_LATE = "TOO_LATE";
+
     private Reasons() {}
 }

@@ -1,5 +1,6 @@
 package dev.brume;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.Optional;
@@ -18,6 +19,26 @@ public interface Run {
 
     /** Returns the local time that the schedule named, in the schedule's zone. */
     LocalDateTime plannedLocal();
+
+    /** Returns what the run is owed to. */
+    Origin origin();
+
+    /**
+     * Returns how the run of the job ended that ended last before this is asked, empty if none has. Asks the database.
+     */
+    Optional<Previous> previous();
+
+    /** Returns how long this attempt may still take, zero if its time is over; empty if the job has no time limit. */
+    Optional<Duration> timeLeft();
+
+    /**
+     * A run that has ended.
+     *
+     * @param run its id
+     * @param outcome how
+     * @param endedAt when
+     */
+    record Previous(long run, Outcome outcome, Instant endedAt) {}
 
     /** Returns the number of this attempt, from 1. */
     int attempt();

@@ -6,6 +6,10 @@ public enum StopReason {
     TIME_LIMIT,
     /** The instance is stopping; the run will go on elsewhere. */
     DRAINING,
+    /** Someone has cancelled the run. */
+    CANCELLED,
+    /** A newer occurrence of the job is due, and the job lets it take this one's place. */
+    SUPERSEDED,
     /** The instance could not renew its lease in time; another may run it from here on. */
     LEASE_LOST
 }

@@ -101,7 +101,9 @@ public final class DatabasesBenchmark {
         try (HikariDataSource pool = pool(url)) {
             JdbcStore store = JdbcStore.on(pool);
             store.prepare();
-            return new EngineRun(store, 1, WORKERS, BATCH).measure(JOBS, 0, WARM_UP, SECONDS, () -> null, () -> {
+            EngineRun run = new EngineRun(store, 1, WORKERS, BATCH);
+            run.define(JOBS, 0);
+            return run.measure(WARM_UP, SECONDS, () -> {
                 try (Connection connection = pool.getConnection();
                         var statement = connection.createStatement();
                         var rows = statement.executeQuery("select count(*) from brume_ledger")) {

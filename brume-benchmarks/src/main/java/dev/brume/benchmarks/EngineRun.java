@@ -25,15 +25,41 @@ final class EngineRun {
     }
 
     /**
+     * Defines the jobs.
+     *
+     * @param due how many are due every second
+     * @param far how many more are due in a year or more
+     */
+    void define(int due, int far) {
+        Brume brume = Brume.on(store).instance("bench-definer").build();
+        brume.handler("nothing", run -> {});
+        List<Job> jobs = new ArrayList<>();
+        for (int i = 0; i < due; i++) {
+            jobs.add(Job.named("job-" + i)
+                    .every(Duration.ofSeconds(1))
+                    .handler("nothing")
+                    .ifBusy(IfBusy.alongside(IfBusy.MOST))
+                    .build());
+        }
+        brume.define(jobs, "benchmark");
+        for (int from = 0; from < far; from += 50_000) {
+            List<Job> more = new ArrayList<>();
+            for (int i = from; i < Math.min(far, from + 50_000); i++) {
+                more.add(Job.named("far-" + i)
+                        .cron(i % 60 + " 4 29 2 *", "Atlantic/Azores")
+                        .handler("nothing")
+                        .build());
+            }
+            brume.define(more, "benchmark-far");
+        }
+    }
+
+    /**
      * Returns how many runs a second end.
      *
-     * @param due how many jobs are due every second
-     * @param far how many more are due in a year
-     * @param defined is done when all jobs are defined
-     * @param ended counts the runs that ended so far
+     * @param ended counts the runs that ended so far; is asked at the beginning and at the end
      */
-    double measure(int due, int far, double warmUp, double seconds, Callable<?> defined, Callable<Long> ended)
-            throws Exception {
+    double measure(double warmUp, double seconds, Callable<Long> ended) throws Exception {
         List<Brume> all = new ArrayList<>();
         for (int i = 0; i < instances; i++) {
             Brume brume = Brume.on(store)
@@ -44,26 +70,6 @@ final class EngineRun {
             brume.handler("nothing", run -> {});
             all.add(brume);
         }
-        List<Job> jobs = new ArrayList<>();
-        for (int i = 0; i < due; i++) {
-            jobs.add(Job.named("job-" + i)
-                    .every(Duration.ofSeconds(1))
-                    .handler("nothing")
-                    .ifBusy(IfBusy.alongside(IfBusy.MOST))
-                    .build());
-        }
-        all.get(0).define(jobs, "benchmark");
-        for (int from = 0; from < far; from += 50_000) {
-            List<Job> more = new ArrayList<>();
-            for (int i = from; i < Math.min(far, from + 50_000); i++) {
-                more.add(Job.named("far-" + i)
-                        .cron(i % 60 + " 4 29 2 *", "Atlantic/Azores")
-                        .handler("nothing")
-                        .build());
-            }
-            all.get(0).define(more, "benchmark-far");
-        }
-        defined.call();
         all.forEach(Brume::start);
         pause(warmUp);
         long before = ended.call();

@@ -105,33 +105,40 @@ public final class FlatnessBenchmark {
     }
 
     private static void jobs(Server server, HikariDataSource pool) throws Exception {
-        JdbcStore few = server.freshStore(pool, "few");
-        double rateOfFew = engine(few, pool, "few", 0);
-        JdbcStore many = server.freshStore(pool, "many");
-        double rateOfMany = engine(many, pool, "many", FAR);
-        System.out.printf(
-                "20,000 jobs due every second: %,.0f runs/s; with %,d more that are not: %,.0f runs/s%n",
-                rateOfFew, FAR, rateOfMany);
+        EngineRun few = new EngineRun(server.freshStore(pool, "few"), 1, 500, 500);
+        EngineRun many = new EngineRun(server.freshStore(pool, "many"), 1, 500, 500);
+        few.define(20_000, 0);
+        vacuum(pool, "few");
+        many.define(20_000, FAR);
+        vacuum(pool, "many");
+        few.measure(20, 1, () -> lines(pool, "few"));
+        List<Double> ratios = new ArrayList<>();
+        for (int i = 0; i < ROUNDS; i++) {
+            double rateOfFew = few.measure(4, 5, () -> lines(pool, "few"));
+            double rateOfMany = many.measure(4, 5, () -> lines(pool, "many"));
+            ratios.add(rateOfFew / rateOfMany);
+            System.out.printf(
+                    "20,000 jobs due every second: %,.0f runs/s; with %,d more that are not: %,.0f runs/s, %.2f times as long%n",
+                    rateOfFew, FAR, rateOfMany, rateOfFew / rateOfMany);
+        }
+        System.out.printf("median: %.2f times as long%n", Figures.median(ratios));
         execute(pool, "drop schema many cascade");
     }
 
-    private static double engine(JdbcStore store, HikariDataSource pool, String schema, int far) throws Exception {
-        return new EngineRun(store, 1, 500, 500).measure(20_000, far, 20, 8, () -> vacuum(pool, schema), () -> {
-            try (Connection connection = pool.getConnection();
-                    var statement = connection.createStatement();
-                    var rows = statement.executeQuery("select count(*) from " + schema + ".brume_ledger")) {
-                rows.next();
-                return rows.getLong(1);
-            }
-        });
+    private static long lines(HikariDataSource pool, String schema) throws Exception {
+        try (Connection connection = pool.getConnection();
+                var statement = connection.createStatement();
+                var rows = statement.executeQuery("select count(*) from " + schema + ".brume_ledger")) {
+            rows.next();
+            return rows.getLong(1);
+        }
     }
 
     /** What the server would begin by itself, and what would otherwise be measured. */
-    private static Void vacuum(HikariDataSource pool, String schema) throws Exception {
+    private static void vacuum(HikariDataSource pool, String schema) throws Exception {
         execute(pool, "vacuum analyze " + schema + ".brume_job");
         execute(pool, "vacuum analyze " + schema + ".brume_version");
         execute(pool, "checkpoint");
-        return null;
     }
 
     private static void compare(String what, Cycle bare, Cycle laden) {

@@ -8,7 +8,8 @@ import java.util.List;
 
 /**
  * Recurring runs per second through the whole engine on PostgreSQL, ledger written, beside the raw
- * cycle: pairs in one run, medians and the ratio of each pair.
+ * cycle before and after it: medians and the ratio of each pair. What a run adds to the server's log is told beside it; that
+ * figure does not depend on how busy the machine is.
  */
 public final class ThroughputBenchmark {
     private static final int JOBS = Integer.getInteger("jobs", RawCycle.JOBS);
@@ -18,7 +19,11 @@ public final class ThroughputBenchmark {
     private static final int PAIRS = Integer.getInteger("pairs", 5);
     private static final double RAW_SECONDS = 3;
     private static final double WARM_UP_SECONDS = Integer.getInteger("warmUp", 25);
-    private static final double ENGINE_SECONDS = 6;
+    private static final double AGAIN_SECONDS = 6;
+    private static final double ENGINE_SECONDS = 5;
+
+    private static double rawLog;
+    private static double engineLog;
 
     private ThroughputBenchmark() {}
 
@@ -29,15 +34,18 @@ public final class ThroughputBenchmark {
             List<Double> raws = new ArrayList<>();
             List<Double> engines = new ArrayList<>();
             List<Double> ratios = new ArrayList<>();
+            double before = raw(server, pool);
             for (int pair = 0; pair < PAIRS; pair++) {
-                double raw = raw(server, pool);
-                double engine = engine(server, pool);
+                double engine = engine(server, pool, pair == 0 ? WARM_UP_SECONDS : AGAIN_SECONDS);
+                double after = raw(server, pool);
+                double raw = (before + after) / 2;
+                before = after;
                 raws.add(raw);
                 engines.add(engine);
                 ratios.add(engine / raw);
                 System.out.printf(
-                        "pair %d: raw %,.0f runs/s, engine %,.0f runs/s, ratio %.2f%n",
-                        pair + 1, raw, engine, engine / raw);
+                        "pair %d: raw %,.0f runs/s, engine %,.0f runs/s, ratio %.2f; log per run: raw %,.0f bytes, engine %,.0f%n",
+                        pair + 1, raw, engine, engine / raw, rawLog, engineLog);
             }
             double single = single(server, pool);
             System.out.printf(
@@ -59,7 +67,10 @@ public final class ThroughputBenchmark {
     private static double raw(Server server, HikariDataSource pool) throws Exception {
         RawCycle cycle = freshCycle(server, pool);
         cycle.measure(1, BATCH, 1);
-        return Math.max(cycle.measure(1, BATCH, RAW_SECONDS), cycle.measure(2, BATCH, RAW_SECONDS));
+        long log = log(pool);
+        double single = cycle.measure(1, BATCH, RAW_SECONDS);
+        rawLog = (log(pool) - log) / (single * RAW_SECONDS);
+        return Math.max(single, cycle.measure(2, BATCH, RAW_SECONDS));
     }
 
     private static RawCycle freshCycle(Server server, HikariDataSource pool) throws Exception {
@@ -82,26 +93,41 @@ public final class ThroughputBenchmark {
         return Math.max(cycle.measure(1, 1, RAW_SECONDS), cycle.measure(4, 1, RAW_SECONDS));
     }
 
-    private static double engine(Server server, HikariDataSource pool) throws Exception {
+    private static double engine(Server server, HikariDataSource pool, double warmUp) throws Exception {
         JdbcStore store = server.freshStore(pool, "engine");
-        return new EngineRun(store, INSTANCES, WORKERS, BATCH)
-                .measure(JOBS, 0, WARM_UP_SECONDS, ENGINE_SECONDS, () -> vacuum(pool), () -> ledgerLines(pool));
+        List<Long> logs = new ArrayList<>();
+        EngineRun run = new EngineRun(store, INSTANCES, WORKERS, BATCH);
+        run.define(JOBS, 0);
+        vacuum(pool);
+        double rate = run.measure(warmUp, ENGINE_SECONDS, () -> {
+            logs.add(log(pool));
+            return ledgerLines(pool);
+        });
+        engineLog = (logs.get(1) - logs.get(0)) / (rate * ENGINE_SECONDS);
+        return rate;
     }
 
-    private static Void vacuum(HikariDataSource pool) throws Exception {
+    /** How much the server has written to its log so far, in bytes. */
+    private static long log(HikariDataSource pool) throws Exception {
+        return number(pool, "select (pg_current_wal_insert_lsn() - '0/0'::pg_lsn)::bigint");
+    }
+
+    private static void vacuum(HikariDataSource pool) throws Exception {
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
             statement.execute("vacuum analyze engine.brume_job");
             statement.execute("vacuum analyze engine.brume_version");
         }
-        return null;
     }
 
     private static long ledgerLines(HikariDataSource pool) throws Exception {
+        return number(pool, "select count(*) from engine.brume_ledger where outcome = 'SUCCEEDED'");
+    }
+
+    private static long number(HikariDataSource pool, String query) throws Exception {
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement();
-                var rows = statement.executeQuery(
-                        "select count(*) from engine.brume_ledger where outcome = 'SUCCEEDED'")) {
+                var rows = statement.executeQuery(query)) {
             rows.next();
             return rows.getLong(1);
         }

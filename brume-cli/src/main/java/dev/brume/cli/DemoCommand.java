@@ -58,10 +58,23 @@ final class DemoCommand implements Callable<Integer> {
         if (seconds < 10 || seconds > 3600) {
             throw new UsageException("--seconds " + seconds + " is outside 10 to 3600");
         }
-        DemoWorld world = DemoWorld.create(folder);
         PrintWriter out = spec.commandLine().getOut();
         Palette palette = look.palette();
-        introduce(out, palette);
+        try (StandIn board = StandIn.open(0, List.of(503, 200), Optional.of(Duration.ofSeconds(2)), line -> {})) {
+            DemoWorld world = DemoWorld.create(folder, board.port());
+            introduce(out, palette);
+            play(world, out, palette);
+            sumUpBoard(board.port(), out);
+        }
+        return ExitCode.OK;
+    }
+
+    private void sumUpBoard(int port, PrintWriter out) {
+        line(out, command() + " answer --port " + port, "the notice board that tide-notice posts to, meanwhile");
+    }
+
+    private void play(DemoWorld world, PrintWriter out, Palette palette)
+            throws SQLException, InterruptedException, IOException {
         try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST)) {
             JdbcStore store = JdbcStore.builder(database)
                     .description(database.description())
@@ -74,7 +87,6 @@ final class DemoCommand implements Callable<Integer> {
             sumUp(store, out, palette);
             owning.close();
         }
-        return ExitCode.OK;
     }
 
     private void introduce(PrintWriter out, Palette palette) {
@@ -97,7 +109,7 @@ final class DemoCommand implements Callable<Integer> {
         out.println(palette.bold("In the ledger: ") + counts);
         out.println();
         out.println("It is all in " + folder + ". Try:");
-        String command = Optional.ofNullable(System.getenv("BRUME_COMMAND")).orElse("brume");
+        String command = command();
         String data = " --data " + folder;
         line(out, command + " jobs" + data, "which jobs exist, last and next run");
         line(out, command + " runs" + data, "what ran, where, how long, and why not");
@@ -111,6 +123,10 @@ final class DemoCommand implements Callable<Integer> {
                 command + " preview \"30 1 * * *\" --zone Europe/Lisbon --from 2026-10-24 --count 3",
                 "a repeated hour");
         line(out, command + " serve --definitions " + folder.resolve("harbour.yaml") + data, "go on");
+    }
+
+    private static String command() {
+        return Optional.ofNullable(System.getenv("BRUME_COMMAND")).orElse("brume");
     }
 
     private static void line(PrintWriter out, String command, String what) {

@@ -15,6 +15,7 @@ import java.util.stream.Stream;
  * @param folder where
  */
 record DemoWorld(Path folder) {
+    private static final String BOARD = "http://127.0.0.1:8070";
     private static final String MARK = ".brume-demo";
     private static final List<String> FILES = List.of(
             "harbour.yaml",
@@ -27,8 +28,12 @@ record DemoWorld(Path folder) {
             "work/lamp-inspection.sh",
             "work/say.sh");
 
-    /** Creates the folder anew; only a folder that an earlier demo made is replaced. */
-    static DemoWorld create(Path where) {
+    /**
+     * Creates the folder anew; only a folder that an earlier demo made is replaced.
+     *
+     * @param board the port of the notice board that one job writes to
+     */
+    static DemoWorld create(Path where, int board) {
         Path folder = where.toAbsolutePath().normalize();
         try {
             if (Files.exists(folder)) {
@@ -39,7 +44,10 @@ record DemoWorld(Path folder) {
             for (String file : FILES) {
                 copy(file, folder.resolve(file));
             }
-            return new DemoWorld(folder);
+            DemoWorld world = new DemoWorld(folder);
+            String text = Files.readString(world.definitions());
+            Files.writeString(world.definitions(), text.replace(BOARD, "http://127.0.0.1:" + board));
+            return world;
         } catch (IOException e) {
             throw new UsageException("cannot use folder " + folder + " for the demo: " + e.getMessage()
                     + " (give another: --data FOLDER)");

@@ -83,6 +83,9 @@ final class JobsCommand implements Callable<Integer> {
     }
 
     private static String next(JobView view, Instant now) {
+        if (view.row().paused()) {
+            return "paused";
+        }
         if (view.row().nextAt().isEmpty()) {
             return view.job().enabled() ? "none to come" : "disabled";
         }

@@ -6,6 +6,7 @@ import dev.brume.document.CalendarDocument;
 import dev.brume.document.JobDocument;
 import dev.brume.port.CalendarView;
 import dev.brume.port.JobView;
+import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
 import dev.brume.port.RunView;
 import dev.brume.port.SessionView;
@@ -175,12 +176,22 @@ final class JsonOut {
         return map;
     }
 
+    static Map<String, Object> oneOff(OneOffView view) {
+        return object(
+                "job", view.job(),
+                "key", view.key(),
+                "dueAt", view.dueAt(),
+                "payload", view.payload(),
+                "orderedBy", view.orderedBy());
+    }
+
     static Map<String, Object> job(JobView view) {
         return object(
                 "job", view.row().key(),
                 "description", view.job().description(),
                 "schedule", view.job().scheduleInWords(),
                 "enabled", view.job().enabled(),
+                "paused", view.row().paused(),
                 "nextAt", view.row().nextAt(),
                 "lastRun",
                         view.lastEnd()

@@ -36,8 +36,6 @@ import picocli.CommandLine.Spec;
             "  brume runs --from 2h --format json"
         })
 final class RunsCommand implements Callable<Integer> {
-    private static final int MOST = 10_000;
-
     @Option(names = "--job", paramLabel = "JOB", description = "Only this job's, as NAME or NAMESPACE/NAME.")
     private String job;
 
@@ -57,12 +55,8 @@ final class RunsCommand implements Callable<Integer> {
     @Option(names = "--until", paramLabel = "TIME", description = "Only those planned before.")
     private String until;
 
-    @Option(
-            names = "--count",
-            paramLabel = "N",
-            defaultValue = "20",
-            description = "How many at most, up to 10000; default: ${DEFAULT-VALUE}.")
-    private int count;
+    @Mixin
+    private CountOption count;
 
     @Mixin
     private StoreOptions options;
@@ -77,9 +71,6 @@ final class RunsCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        if (count < 1 || count > MOST) {
-            throw new UsageException("--count " + count + " is outside 1 to " + MOST);
-        }
         Optional<JobKey> key = Optional.ofNullable(job).map(RunsCommand::key);
         Found found = options.look(history -> {
             Instant now = history.now();
@@ -122,7 +113,7 @@ final class RunsCommand implements Callable<Integer> {
                 Optional.ofNullable(outcome).flatMap(text -> word(text, RunState.values())),
                 Optional.ofNullable(from).map(text -> Times.parse("--from", text, zone, now)),
                 Optional.ofNullable(until).map(text -> Times.parse("--until", text, zone, now)),
-                count);
+                count.count());
     }
 
     private static <E extends Enum<E>> Optional<E> word(String text, E[] values) {

@@ -78,7 +78,7 @@ final class StoreOptions {
 
     private OpenStore open(EmbeddedDatabase.Role role, int connections, Duration limit, boolean toLook) {
         if (database == null) {
-            EmbeddedDatabase embedded = EmbeddedDatabase.open(data, role);
+            EmbeddedDatabase embedded = EmbeddedDatabase.open(data, role).opened();
             return pooled(
                     embedded, builder(embedded.description(), limit, toLook), connections, limit, embedded::close);
         }

@@ -2,6 +2,8 @@ package dev.brume.decide;
 
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
+import dev.brume.Failure;
+import dev.brume.IfFailed;
 import dev.brume.IfLost;
 import dev.brume.Job;
 import dev.brume.Outcome;
@@ -14,6 +16,8 @@ import java.util.Optional;
 
 /** What follows an attempt that has ended: the run ends too, or is tried again. */
 public sealed interface AfterAttempt {
+    /** The longest wait that the other side of a failed attempt may ask for. */
+    Duration LONGEST_ASKED = Duration.ofDays(1);
 
     /**
      * The run ends.
@@ -37,15 +41,19 @@ public sealed interface AfterAttempt {
      * @param job the definition the run is under
      * @param earlier the attempts before
      * @param last the attempt that has ended
+     * @param failure why, if it failed
+     * @param run its id, which decides how its waits are shortened
      */
-    static AfterAttempt decide(Job job, List<Attempt> earlier, Attempt last) {
+    static AfterAttempt decide(Job job, List<Attempt> earlier, Attempt last, Failure failure, long run) {
         AttemptEnd end = last.end().orElseThrow();
         return switch (end) {
             case SUCCEEDED -> new Ends(Outcome.SUCCEEDED, Optional.empty());
             case HANDED_BACK -> new TriesAgain(RunState.PLANNED, Duration.ZERO);
+            case CANCELLED -> new Ends(Outcome.CANCELLED, Optional.of(Reasons.BY_HAND));
+            case SUPERSEDED -> new Ends(Outcome.CANCELLED, Optional.of(Reasons.SUPERSEDED));
             case LOST -> afterLoss(job, earlier);
-            case FAILED -> afterFailure(job, earlier, Outcome.FAILED);
-            case TIMED_OUT -> afterFailure(job, earlier, Outcome.TIMED_OUT);
+            case FAILED -> afterFailure(job, earlier, Outcome.FAILED, failure, run);
+            case TIMED_OUT -> afterFailure(job, earlier, Outcome.TIMED_OUT, failure, run);
         };
     }
 
@@ -62,11 +70,24 @@ public sealed interface AfterAttempt {
                 : new TriesAgain(RunState.PLANNED, Duration.ZERO);
     }
 
-    private static AfterAttempt afterFailure(Job job, List<Attempt> earlier, Outcome outcome) {
+    private static AfterAttempt afterFailure(
+            Job job, List<Attempt> earlier, Outcome outcome, Failure failure, long run) {
+        IfFailed policy = job.ifFailed();
         int failures = 1 + (int) earlier.stream().filter(Attempt::counts).count();
-        return failures >= job.ifFailed().attempts()
-                ? new Ends(outcome, Optional.empty())
-                : new TriesAgain(RunState.BACKING_OFF, job.ifFailed().waitAfter(failures));
+        if (failures >= policy.attempts()) {
+            return new Ends(outcome, policy.attempts() == 1 ? Optional.empty() : Optional.of(Reasons.NO_ATTEMPT_LEFT));
+        }
+        if (policy.giveUpOn().matches(failure)) {
+            return new Ends(outcome, Optional.of(Reasons.FINAL_FAILURE));
+        }
+        Duration wait = policy.waitAfter(failures, run);
+        Duration asked = failure.pause().map(AfterAttempt::bounded).orElse(Duration.ZERO);
+        return new TriesAgain(RunState.BACKING_OFF, wait.compareTo(asked) > 0 ? wait : asked);
+    }
+
+    /** Nobody on the other side puts a run off for ever. */
+    private static Duration bounded(Duration asked) {
+        return asked.compareTo(LONGEST_ASKED) > 0 ? LONGEST_ASKED : asked;
     }
 
     private static boolean ended(Attempt attempt, AttemptEnd how) {

@@ -17,6 +17,7 @@ import java.util.Optional;
  * @param nextAt the next occurrence
  * @param used the places taken after this
  * @param waiting the runs held after this
+ * @param supersedes whether the job's earlier runs are to make room for the newest
  * @param endAwaited the occurrence whose run is to end before the schedule that goes by ends owes another
  * @param afterEnd where that schedule stands after this, if that changed without such a run
  */
@@ -27,8 +28,14 @@ public record Plan(
         Optional<Instant> nextAt,
         int used,
         int waiting,
+        boolean supersedes,
         Optional<Instant> endAwaited,
         Optional<AfterEnd> afterEnd) {
+
+    /** Returns the plan with a later cursor: what lies between is decided otherwise. */
+    public Plan skipping(Instant later, Optional<Instant> next) {
+        return new Plan(decisions, missed, later, next, used, waiting, supersedes, endAwaited, afterEnd);
+    }
 
     /** What becomes of one occurrence. */
     public enum Verdict {

@@ -41,6 +41,7 @@ public final class PlanDecider {
     private final Instant now;
     private final int most;
     private final Gates gates;
+    private final String reason;
     private final Optional<Occurrence> byEnd;
     private final Timeline owed;
     private final Deque<Occurrence> onTime = new ArrayDeque<>();
@@ -51,13 +52,15 @@ public final class PlanDecider {
     private long missed;
     private int used;
     private int waiting;
+    private boolean supersedes;
 
-    private PlanDecider(Job job, JobRow row, Instant now, int most, Gates gates) {
+    private PlanDecider(Job job, JobRow row, Instant now, int most, Gates gates, String reason) {
         this.job = job;
         this.row = row;
         this.now = now;
         this.most = most;
         this.gates = gates;
+        this.reason = reason;
         this.used = row.used();
         this.waiting = row.waiting();
         this.byEnd = row.afterEnd()
@@ -77,17 +80,31 @@ public final class PlanDecider {
      * @param gates the job's shared gates, locked; what the plan takes of them is taken here
      */
     public static Plan decide(Job job, JobRow row, Instant now, Gates gates) {
-        return new PlanDecider(job, row, now, MOST_AT_ONCE, gates).plan();
+        return new PlanDecider(job, row, now, MOST_AT_ONCE, gates, Reasons.MISSED).plan();
     }
 
     /** Decides everything owed in one go, however much it is: for a definition that is about to end. */
     public static Plan decideAll(Job job, JobRow row, Instant now, Gates gates) {
-        return new PlanDecider(job, row, now, Integer.MAX_VALUE, gates).plan();
+        String reason = row.paused() ? Reasons.PAUSED : Reasons.MISSED;
+        return new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, reason).plan();
     }
 
-    /** Says whether a one-off of a job may start, taking its places of the gates if so; it waits for them otherwise. */
+    /** Decides everything owed while the job was paused, as its policy for missed ones says. */
+    public static Plan decideAfterPause(Job job, JobRow row, Instant now, Gates gates) {
+        return new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, Reasons.PAUSED).plan();
+    }
+
+    /**
+     * Says whether a one-off of a job may start, taking its places of the gates if so; it waits for them otherwise, and for
+     * the end of a pause.
+     */
     public static Verdict admitOneOff(Job job, JobRow row, Gates gates) {
-        PlanDecider decider = new PlanDecider(job, row, row.cursor(), 1, gates);
+        return row.paused() ? Verdict.HOLD : admitByHand(job, row, gates);
+    }
+
+    /** Says whether a run that someone ordered may start; a pause does not concern it. */
+    public static Verdict admitByHand(Job job, JobRow row, Gates gates) {
+        PlanDecider decider = new PlanDecider(job, row, row.cursor(), 1, gates, Reasons.MISSED);
         return decider.mayStart() ? Verdict.START : Verdict.HOLD;
     }
 
@@ -144,7 +161,8 @@ public final class PlanDecider {
 
     private Plan plan(
             Instant cursor, Optional<Instant> nextAt, Optional<Instant> endAwaited, Optional<AfterEnd> afterEnd) {
-        return new Plan(List.copyOf(decisions), span(), cursor, nextAt, used, waiting, endAwaited, afterEnd);
+        return new Plan(
+                List.copyOf(decisions), span(), cursor, nextAt, used, waiting, supersedes, endAwaited, afterEnd);
     }
 
     private Optional<Instant> next(Instant cursor, Optional<Instant> due) {
@@ -158,7 +176,8 @@ public final class PlanDecider {
 
     /** Returns up to where everything owed has been looked at. Late ones are counted, not looked at one by one. */
     private Instant sortOwed() {
-        Instant onTimeFrom = now.minus(job.ifMissed().tolerance());
+        Instant onTimeFrom =
+                row.paused() ? now.plusNanos(1) : now.minus(job.ifMissed().tolerance());
         int kept = Math.max(1, job.ifMissed().atMost());
         Optional<Occurrence> last = owed.previous(onTimeFrom);
         while (last.isPresent() && last.get().instant().isAfter(row.cursor()) && late.size() < kept) {
@@ -184,9 +203,12 @@ public final class PlanDecider {
 
     private void chooseLate() {
         IfMissed policy = job.ifMissed();
-        boolean none = policy.choice() == IfMissed.Choice.SKIP
+        boolean none = row.paused()
+                || policy.choice() == IfMissed.Choice.SKIP
                 || policy.choice() == IfMissed.Choice.RUN_LATEST && !onTime.isEmpty();
-        while (none && !late.isEmpty()) {
+        Optional<Instant> oldest = policy.oldest().map(now::minus);
+        while (!late.isEmpty()
+                && (none || oldest.filter(late.getFirst().instant()::isBefore).isPresent())) {
             miss(late.removeFirst());
         }
     }
@@ -203,14 +225,20 @@ public final class PlanDecider {
         }
         Instant until = lastMissed.plus(1, ChronoUnit.MICROS);
         return Optional.of(
-                new Span(row.id(), row.version(), firstMissed, until, firstMissed, lastMissed, missed, Reasons.MISSED));
+                new Span(row.id(), row.version(), firstMissed, until, firstMissed, lastMissed, missed, reason));
     }
 
     private void admit(Occurrence occurrence, Origin origin) {
         IfBusy policy = job.ifBusy();
-        if (mayStart()) {
+        if (isTooLate(job, occurrence.instant(), now)) {
+            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.TOO_LATE), origin));
+        } else if (mayStart()) {
             used++;
             decisions.add(new Decision(occurrence, Verdict.START, Optional.empty(), origin));
+        } else if (policy.choice() == IfBusy.Choice.SUPERSEDE) {
+            waiting++;
+            supersedes |= used + waiting > 1;
+            decisions.add(new Decision(occurrence, Verdict.HOLD, Optional.empty(), origin));
         } else if (origin == Origin.CATCH_UP
                 || onlyLimitsAreFull()
                 || policy.choice() == IfBusy.Choice.WAIT && waiting < policy.bound()) {
@@ -220,6 +248,13 @@ public final class PlanDecider {
             String reason = policy.choice() == IfBusy.Choice.WAIT ? Reasons.TOO_MANY_WAITING : Reasons.BUSY;
             decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(reason), origin));
         }
+    }
+
+    /** Says whether a run of a job may not begin any more. */
+    public static boolean isTooLate(Job job, Instant planned, Instant now) {
+        return job.startWithin()
+                .filter(limit -> !planned.plus(limit).isAfter(now))
+                .isPresent();
     }
 
     /** Takes the shared gates if all places are free; nothing overtakes an earlier run of the job that waits. */

@@ -10,8 +10,11 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import java.util.stream.IntStream;
 
 /**
  * Reads the keys of one mapping in a document; what is wrong is noted, never thrown.
@@ -172,6 +175,63 @@ public final class Fields {
             }
             return Optional.of(texts);
         });
+    }
+
+    /** Reads a list of durations such as {@code [10s, 1m]}. */
+    public Optional<List<Duration>> durations(String key) {
+        return texts(key).map(texts -> {
+            List<Duration> durations = new ArrayList<>();
+            for (int i = 0; i < texts.size(); i++) {
+                String text = texts.get(i);
+                readAt(join(path(key), i), () -> Durations.parse(text)).ifPresent(durations::add);
+            }
+            return durations;
+        });
+    }
+
+    /**
+     * Reads a list of whole numbers and ranges of them such as {@code [2, 64-78]}.
+     *
+     * @param least that is allowed, inclusive
+     * @param most that is allowed, inclusive
+     */
+    public Optional<Set<Integer>> numbers(String key, int least, int most) {
+        return texts(key).map(texts -> {
+            Set<Integer> numbers = new TreeSet<>();
+            for (int i = 0; i < texts.size(); i++) {
+                String text = texts.get(i);
+                readAt(join(path(key), i), () -> range(text, least, most)).ifPresent(numbers::addAll);
+            }
+            return numbers;
+        });
+    }
+
+    private static List<Integer> range(String text, int least, int most) {
+        String wrong = "'" + text + "' is not a number or range within " + least + " to " + most + ", such as " + least
+                + " or " + least + "-" + (least + 9);
+        try {
+            int dash = text.indexOf('-');
+            int from = Integer.parseInt((dash < 0 ? text : text.substring(0, dash)).strip());
+            int to = dash < 0 ? from : Integer.parseInt(text.substring(dash + 1).strip());
+            if (from < least || to > most || from > to) {
+                throw new IllegalArgumentException(wrong);
+            }
+            return IntStream.rangeClosed(from, to).boxed().toList();
+        } catch (NumberFormatException e) {
+            throw new IllegalArgumentException(wrong, e);
+        }
+    }
+
+    private <T> Optional<T> readAt(String where, Supplier<T> step) {
+        try {
+            return Optional.of(step.get());
+        } catch (ScheduleSyntaxException refused) {
+            refused.problems()
+                    .forEach(problem -> problems.add(DocumentProblem.at(where, problem.sentenceWithoutField())));
+        } catch (IllegalArgumentException refused) {
+            problems.add(DocumentProblem.at(where, refused.getMessage()));
+        }
+        return Optional.empty();
     }
 
     /** Opens a mapping under a key. */

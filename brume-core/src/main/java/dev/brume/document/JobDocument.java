@@ -1,6 +1,7 @@
 package dev.brume.document;
 
 import dev.brume.GateKey;
+import dev.brume.GiveUpOn;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -10,10 +11,13 @@ import dev.brume.JobKey;
 import dev.brume.Work;
 import java.time.Duration;
 import java.time.ZoneId;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
 
 /**
  * Reads and writes jobs as documents.
@@ -26,6 +30,7 @@ public final class JobDocument {
             "when",
             "work",
             "timeLimit",
+            "startWithin",
             "ifBusy",
             "ifFailed",
             "ifMissed",
@@ -42,6 +47,12 @@ public final class JobDocument {
     private static final Map<String, IfLost> LOST = ordered("runAgain", IfLost.RUN_AGAIN, "giveUp", IfLost.GIVE_UP);
     private static final Map<String, IfMissed.Choice> MISSED = ordered(
             "latest", IfMissed.Choice.RUN_LATEST, "each", IfMissed.Choice.RUN_EACH, "none", IfMissed.Choice.SKIP);
+
+    /**
+     * The format of definitions that this version writes, and the newest that it reads; a later one knows keys or words that
+     * this one does not.
+     */
+    public static final int FORMAT = 1;
 
     private JobDocument() {}
 
@@ -65,6 +76,7 @@ public final class JobDocument {
         ScheduleDocument.readAll(fields, zone, problems).forEach(job::schedule);
         readWork(fields).ifPresent(job::work);
         fields.set("timeLimit", fields.duration("timeLimit"), job::timeLimit);
+        fields.set("startWithin", fields.duration("startWithin"), job::startWithin);
         readIfBusy(fields).ifPresent(job::ifBusy);
         readIfFailed(fields).ifPresent(job::ifFailed);
         readIfMissed(fields).ifPresent(job::ifMissed);
@@ -84,19 +96,25 @@ public final class JobDocument {
 
     private static Optional<Work> readWork(Fields job) {
         if (job.raw("work").isEmpty()) {
-            job.noteHere("has no work (add work: with program: [...] or handler: NAME)");
+            job.noteHere("has no work (add work: with program: [...], handler: NAME or http: {url: ...})");
             return Optional.empty();
         }
-        return job.mapping("work", List.of("program", "environment", "folder", "handler"))
+        return job.mapping("work", List.of("program", "environment", "folder", "handler", "http"))
                 .flatMap(work -> {
-                    if (work.has("program") == work.has("handler")) {
-                        work.noteHere("expected either program: [...] or handler: NAME");
+                    long kinds = Stream.of("program", "handler", "http")
+                            .filter(work::has)
+                            .count();
+                    if (kinds != 1) {
+                        work.noteHere("expected one of program: [...], handler: NAME and http: {url: ...}");
                         return Optional.empty();
                     }
+                    if (!work.has("program") && (work.has("environment") || work.has("folder"))) {
+                        work.noteHere("environment: and folder: belong to a program");
+                    }
+                    if (work.has("http")) {
+                        return readRequest(work);
+                    }
                     if (work.has("handler")) {
-                        if (work.has("environment") || work.has("folder")) {
-                            work.noteHere("environment: and folder: belong to a program, not to a handler");
-                        }
                         return work.text("handler")
                                 .flatMap(name -> work.read("handler", () -> new Work.Registered(name)));
                     }
@@ -105,6 +123,23 @@ public final class JobDocument {
                     return work.texts("program")
                             .flatMap(command ->
                                     work.read("program", () -> new Work.Program(command, environment, folder)));
+                });
+    }
+
+    private static Optional<Work> readRequest(Fields work) {
+        return work.mapping("http", List.of("method", "url", "headers", "body", "expect"))
+                .flatMap(http -> {
+                    Optional<String> body = http.text("body");
+                    String method = http.text("method").orElse(body.isPresent() ? "POST" : "GET");
+                    Map<String, String> headers = http.textMap("headers");
+                    Set<Integer> expected = http.numbers("expect", 100, 599).orElse(Set.of());
+                    if (!http.has("url")) {
+                        http.noteHere("has no url");
+                        return Optional.empty();
+                    }
+                    return http.text("url")
+                            .flatMap(
+                                    url -> http.readHere(() -> new Work.Request(method, url, headers, body, expected)));
                 });
     }
 
@@ -121,19 +156,39 @@ public final class JobDocument {
                                 key, () -> key.equals("wait") ? IfBusy.waiting(bound) : IfBusy.alongside(bound)));
             });
         }
-        Map<String, IfBusy> words = ordered("skip", IfBusy.skip(), "wait", IfBusy.waiting(1));
+        Map<String, IfBusy> words =
+                ordered("skip", IfBusy.skip(), "wait", IfBusy.waiting(1), "supersede", IfBusy.supersede());
         return job.has("ifBusy") ? job.word("ifBusy", words) : Optional.empty();
     }
 
     private static Optional<IfFailed> readIfFailed(Fields job) {
-        return job.mapping("ifFailed", List.of("attempts", "wait", "factor", "cap"))
+        return job.mapping("ifFailed", List.of("attempts", "wait", "factor", "cap", "waits", "jitter", "giveUpOn"))
                 .flatMap(policy -> {
-                    int attempts = policy.integer("attempts").orElse(1);
-                    Duration wait = policy.duration("wait").orElse(Duration.ofSeconds(10));
+                    List<Duration> waits = policy.durations("waits").orElse(List.of());
+                    if (!waits.isEmpty()) {
+                        Stream.of("wait", "factor", "cap")
+                                .filter(policy::has)
+                                .forEach(key -> policy.note(key, "does not go together with waits"));
+                    }
+                    int attempts = policy.integer("attempts").orElse(waits.size() + 1);
+                    Duration usual = waits.isEmpty() ? Duration.ofSeconds(10) : Duration.ZERO;
+                    Duration wait = policy.duration("wait").orElse(usual);
                     double factor = policy.number("factor").orElse(1.0);
                     Duration cap = policy.duration("cap").orElse(factor > 1 ? max(wait, Duration.ofHours(1)) : wait);
-                    return job.read("ifFailed", () -> new IfFailed(attempts, wait, factor, cap));
+                    double jitter = policy.number("jitter").orElse(0.0);
+                    GiveUpOn giveUpOn = readGiveUpOn(policy);
+                    return job.read(
+                            "ifFailed", () -> new IfFailed(attempts, wait, factor, cap, waits, jitter, giveUpOn));
                 });
+    }
+
+    private static GiveUpOn readGiveUpOn(Fields policy) {
+        return policy.mapping("giveUpOn", List.of("errors", "exitCodes", "statuses"))
+                .map(list -> new GiveUpOn(
+                        Set.copyOf(list.texts("errors").orElse(List.of())),
+                        list.numbers("exitCodes", 1, 255).orElse(Set.of()),
+                        list.numbers("statuses", 100, 599).orElse(Set.of())))
+                .orElse(GiveUpOn.NOTHING);
     }
 
     private static Duration max(Duration a, Duration b) {
@@ -141,15 +196,20 @@ public final class JobDocument {
     }
 
     private static Optional<IfMissed> readIfMissed(Fields job) {
-        return job.mapping("ifMissed", List.of("run", "atMost", "tolerance")).flatMap(policy -> {
-            IfMissed.Choice choice = policy.word("run", MISSED).orElse(IfMissed.Choice.RUN_LATEST);
-            if (policy.has("atMost") && choice != IfMissed.Choice.RUN_EACH) {
-                policy.note("atMost", "belongs to run: each");
-            }
-            int atMost = policy.integer("atMost").orElse(1);
-            Duration tolerance = policy.duration("tolerance").orElse(IfMissed.TOLERANCE);
-            return job.read("ifMissed", () -> new IfMissed(choice, atMost, tolerance));
-        });
+        return job.mapping("ifMissed", List.of("run", "atMost", "tolerance", "oldest"))
+                .flatMap(policy -> {
+                    IfMissed.Choice choice = policy.word("run", MISSED).orElse(IfMissed.Choice.RUN_LATEST);
+                    if (policy.has("atMost") && choice != IfMissed.Choice.RUN_EACH) {
+                        policy.note("atMost", "belongs to run: each");
+                    }
+                    int atMost = policy.integer("atMost").orElse(1);
+                    Duration tolerance = policy.duration("tolerance").orElse(IfMissed.TOLERANCE);
+                    Optional<Duration> oldest = policy.duration("oldest");
+                    if (policy.has("oldest") && choice == IfMissed.Choice.SKIP) {
+                        policy.note("oldest", "belongs to run: latest or run: each");
+                    }
+                    return job.read("ifMissed", () -> new IfMissed(choice, atMost, tolerance, oldest));
+                });
     }
 
     /** Writes a job as {@link #read} reads it back; what equals its default is left out. */
@@ -166,6 +226,7 @@ public final class JobDocument {
         }
         document.put("work", writeWork(job.work()));
         job.timeLimit().ifPresent(limit -> document.put("timeLimit", limit.toString()));
+        job.startWithin().ifPresent(limit -> document.put("startWithin", limit.toString()));
         if (!job.ifBusy().equals(plain.ifBusy())) {
             document.put("ifBusy", writeIfBusy(job.ifBusy()));
         }
@@ -212,7 +273,21 @@ public final class JobDocument {
             program.folder().ifPresent(folder -> document.put("folder", folder));
         } else if (work instanceof Work.Registered registered) {
             document.put("handler", registered.handler());
+        } else if (work instanceof Work.Request request) {
+            document.put("http", writeRequest(request));
         }
+        return document;
+    }
+
+    private static Map<String, Object> writeRequest(Work.Request request) {
+        Map<String, Object> document = new LinkedHashMap<>();
+        document.put("method", request.method());
+        document.put("url", request.url());
+        if (!request.headers().isEmpty()) {
+            document.put("headers", request.headers());
+        }
+        request.body().ifPresent(body -> document.put("body", body));
+        putUnlessEmpty(document, "expect", request.expected());
         return document;
     }
 
@@ -221,16 +296,38 @@ public final class JobDocument {
             case SKIP -> "skip";
             case WAIT -> Map.of("wait", policy.bound());
             case ALONGSIDE -> Map.of("alongside", policy.bound());
+            case SUPERSEDE -> "supersede";
         };
     }
 
     private static Map<String, Object> writeIfFailed(IfFailed policy) {
         Map<String, Object> document = new LinkedHashMap<>();
         document.put("attempts", policy.attempts());
-        document.put("wait", policy.firstWait().toString());
-        document.put("factor", policy.factor());
-        document.put("cap", policy.cap().toString());
+        if (policy.waits().isEmpty()) {
+            document.put("wait", policy.firstWait().toString());
+            document.put("factor", policy.factor());
+            document.put("cap", policy.cap().toString());
+        } else {
+            document.put(
+                    "waits", policy.waits().stream().map(Duration::toString).toList());
+        }
+        if (policy.jitter() > 0) {
+            document.put("jitter", policy.jitter());
+        }
+        Map<String, Object> giveUpOn = new LinkedHashMap<>();
+        putUnlessEmpty(giveUpOn, "errors", policy.giveUpOn().errors());
+        putUnlessEmpty(giveUpOn, "exitCodes", policy.giveUpOn().exitCodes());
+        putUnlessEmpty(giveUpOn, "statuses", policy.giveUpOn().statuses());
+        if (!giveUpOn.isEmpty()) {
+            document.put("giveUpOn", giveUpOn);
+        }
         return document;
+    }
+
+    private static void putUnlessEmpty(Map<String, Object> document, String key, Collection<?> values) {
+        if (!values.isEmpty()) {
+            document.put(key, List.copyOf(values));
+        }
     }
 
     private static Map<String, Object> writeIfMissed(IfMissed policy) {
@@ -240,6 +337,7 @@ public final class JobDocument {
             document.put("atMost", policy.atMost());
         }
         document.put("tolerance", policy.tolerance().toString());
+        policy.oldest().ifPresent(age -> document.put("oldest", age.toString()));
         return document;
     }
 

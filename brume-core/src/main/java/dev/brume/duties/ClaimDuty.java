@@ -1,8 +1,10 @@
 package dev.brume.duties;
 
 import dev.brume.Job;
+import dev.brume.RunState;
 import dev.brume.port.Claim;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
@@ -44,7 +46,7 @@ final class ClaimDuty {
 
     private List<LeasedRun> claim(
             Transaction tx, Instance.Session session, String lane, Optional<Instant> hint, int limit) {
-        if (!tx.holdSession(session.lease())) {
+        if (tx.holdSession(session.lease()).isEmpty()) {
             return List.of();
         }
         long nanos = instance.time().nanos();
@@ -53,10 +55,28 @@ final class ClaimDuty {
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(RunRow::versionKey).toList());
         List<LeasedRun> runs = new ArrayList<>();
+        List<RunRow> unreadable = new ArrayList<>();
         for (RunRow row : rows) {
-            runs.add(new LeasedRun(
-                    row, jobs.get(row.versionKey()), instance.settings().instance(), nanos));
+            Job job = jobs.get(row.versionKey());
+            if (job == null) {
+                unreadable.add(row);
+            } else {
+                runs.add(new LeasedRun(row, job, instance.settings().instance(), nanos));
+            }
         }
+        putBack(tx, unreadable);
         return runs;
+    }
+
+    /** Leaves runs to whoever can read what they go by. */
+    private void putBack(Transaction tx, List<RunRow> unreadable) {
+        if (unreadable.isEmpty()) {
+            return;
+        }
+        Instant again = tx.now().plus(instance.settings().poll());
+        tx.release(unreadable.stream()
+                .map(row -> new RunRelease(row.leaseKey(), RunState.PLANNED, again, row.attempts(), Optional.empty()))
+                .toList());
+        unreadable.forEach(row -> instance.tellUnreadable("run " + row.id()));
     }
 }

@@ -3,7 +3,6 @@ package dev.brume.duties;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Event;
-import dev.brume.Outcome;
 import dev.brume.decide.AfterAttempt;
 import dev.brume.port.Completion;
 import dev.brume.port.LeaseKey;
@@ -18,10 +17,9 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
-import java.util.stream.Collectors;
 
 /**
- * Reports ends: one transaction for a batch, then the consequences are drawn in another.
+ * Reports ends: one transaction for a batch. Their consequences are drawn in another, by {@link SettleDuty}.
  *
  * <p>A batch whose commit is unclear is kept and reported again. What the store then refuses is looked
  * up: if the end is on record, it was this one that got through.
@@ -31,14 +29,18 @@ public final class FinishDuty implements Duty {
     private static final Duration AFTER_TROUBLE = Duration.ofMillis(200);
 
     private final Instance instance;
-    private final SettleDuty settle;
+    private final Runnable whenEnded;
     private List<Completion> batch = List.of();
     private boolean unclear;
 
-    /** Creates the duty. */
-    public FinishDuty(Instance instance) {
+    /**
+     * Creates the duty.
+     *
+     * @param whenEnded is told when there is something to settle
+     */
+    public FinishDuty(Instance instance, Runnable whenEnded) {
         this.instance = instance;
-        this.settle = new SettleDuty(instance);
+        this.whenEnded = whenEnded;
     }
 
     @Override
@@ -57,23 +59,16 @@ public final class FinishDuty implements Duty {
             instance.tellProblem("ends could not be written yet, will try again", e);
             return AFTER_TROUBLE;
         }
+        if (!report.ended.isEmpty()) {
+            instance.ended(report.ended.stream().map(LeaseKey::run).toList());
+            whenEnded.run();
+        }
         List<Completion> reported = batch;
         batch = List.of();
         unclear = false;
         reported.forEach(completion -> instance.letGo(completion.run()));
         reported.forEach(completion -> tell(completion, report));
-        if (!report.ended.isEmpty()) {
-            settle(report.ended.stream().map(LeaseKey::run).collect(Collectors.toSet()));
-        }
         return instance.hasCompletions() ? Duration.ZERO : IDLE;
-    }
-
-    private void settle(Set<Long> ended) {
-        try {
-            settle.step(ended);
-        } catch (StoreException e) {
-            instance.tellProblem("ends could not be settled yet, the next round will", e);
-        }
     }
 
     /** Says whether ends are still to be reported. */
@@ -137,7 +132,11 @@ public final class FinishDuty implements Duty {
 
     private static AfterAttempt after(Completion completion, Attempt attempt) {
         return AfterAttempt.decide(
-                completion.run().job(), completion.run().row().attempts(), attempt);
+                completion.run().job(),
+                completion.run().row().attempts(),
+                attempt,
+                completion.failure(),
+                completion.run().id());
     }
 
     private void tell(Completion completion, Report report) {
@@ -151,9 +150,14 @@ public final class FinishDuty implements Duty {
         if (!accepted) {
             tell(completion, Event.Kind.REFUSED, "its lease is gone; the attempt that took over counts");
         } else if (after instanceof AfterAttempt.Ends end) {
-            Event.Kind kind = end.outcome() == Outcome.SUCCEEDED ? Event.Kind.SUCCEEDED : Event.Kind.FAILED;
+            Event.Kind kind = switch (end.outcome()) {
+                case SUCCEEDED -> Event.Kind.SUCCEEDED;
+                case CANCELLED -> Event.Kind.CANCELLED;
+                default -> Event.Kind.FAILED;
+            };
             String how = kind.name().equals(end.outcome().name()) ? "" : end.outcome() + " ";
-            tell(completion, kind, how + "after " + took + error);
+            String why = end.reason().map(reason -> ", " + reason).orElse("");
+            tell(completion, kind, how + "after " + took + why + error);
         } else if (after instanceof AfterAttempt.TriesAgain again) {
             Event.Kind kind =
                     completion.end() == AttemptEnd.HANDED_BACK ? Event.Kind.HANDED_BACK : Event.Kind.BACKING_OFF;

@@ -14,11 +14,11 @@ import java.util.stream.Collectors;
 /** Puts exclusion keys and limits in force; whoever waits at a limit that was raised is let go. */
 final class GateDefinitions {
     private final Instance instance;
-    private final SettleDuty settle;
+    private final Settling settling;
 
     GateDefinitions(Instance instance) {
         this.instance = instance;
-        this.settle = new SettleDuty(instance);
+        this.settling = new Settling(instance);
     }
 
     /**
@@ -45,7 +45,7 @@ final class GateDefinitions {
         }
         Map<GateKey, Integer> changed = instance.transact(tx -> writeGates(tx, limits, keys, set.source(), who));
         if (!changed.isEmpty()) {
-            settle.releaseAt(changed.keySet());
+            settling.releaseAt(changed.keySet());
             changed.forEach((gate, places) -> instance.tell(Event.Kind.DEFINED, gate + ", " + places + " places"));
         }
     }

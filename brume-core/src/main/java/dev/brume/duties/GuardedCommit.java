@@ -1,8 +1,11 @@
 package dev.brume.duties;
 
 import dev.brume.GuardedWork;
+import dev.brume.JobKey;
 import dev.brume.LeaseLostException;
 import dev.brume.OutcomeUnknownException;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobView;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.RunEnd;
@@ -28,6 +31,11 @@ public final class GuardedCommit {
     /** Creates the step. */
     public GuardedCommit(Instance instance) {
         this.instance = instance;
+    }
+
+    /** Returns how the run of a job ended that ended last. */
+    public Optional<JobAdvance.LastEnd> lastEnd(JobKey job) {
+        return instance.store().history().job(job).flatMap(JobView::lastEnd);
     }
 
     /**

@@ -52,9 +52,11 @@ public final class Instance {
     private final Set<String> handlers = ConcurrentHashMap.newKeySet();
     private final ConcurrentMap<Long, LeasedRun> held = new ConcurrentHashMap<>();
     private final Queue<Completion> completions = new ConcurrentLinkedQueue<>();
+    private final Queue<Long> ended = new ConcurrentLinkedQueue<>();
     private final ConcurrentMap<String, Long> problems = new ConcurrentHashMap<>();
     private final ClockGuard guard;
     private volatile Runnable whenAskedToDrain = () -> {};
+    private volatile Runnable whenReady = () -> {};
     private volatile WorkerPool workers;
     private volatile Session session;
     private volatile ClockReading clock;
@@ -203,6 +205,15 @@ public final class Instance {
         return draining;
     }
 
+    /** Sets what is done when something has become ready that it may claim itself. */
+    public void whenReady(Runnable action) {
+        whenReady = action;
+    }
+
+    void ready() {
+        whenReady.run();
+    }
+
     /** Sets what is done when someone else asks the instance to drain. */
     public void whenAskedToDrain(Runnable action) {
         whenAskedToDrain = action;
@@ -242,8 +253,12 @@ public final class Instance {
     }
 
     List<Completion> takeCompletions(int limit) {
-        List<Completion> batch = new ArrayList<>();
-        for (Completion next = completions.poll(); next != null; next = completions.poll()) {
+        return take(completions, limit);
+    }
+
+    private static <T> List<T> take(Queue<T> queue, int limit) {
+        List<T> batch = new ArrayList<>();
+        for (T next = queue.poll(); next != null; next = queue.poll()) {
             batch.add(next);
             if (batch.size() == limit) {
                 break;
@@ -255,6 +270,19 @@ public final class Instance {
     /** Says whether ends wait to be reported. */
     public boolean hasCompletions() {
         return !completions.isEmpty();
+    }
+
+    /** Takes runs whose end is on record and whose consequences are still to be drawn. */
+    void ended(Collection<Long> runs) {
+        ended.addAll(runs);
+    }
+
+    List<Long> takeEnded(int limit) {
+        return take(ended, limit);
+    }
+
+    boolean hasEnded() {
+        return !ended.isEmpty();
     }
 
     // Store.
@@ -314,6 +342,12 @@ public final class Instance {
         String handler = job.needs().orElse("");
         tellProblem(
                 job.key() + " needs the handler '" + handler + "', which this instance does not have; left to others");
+    }
+
+    /** Tells that something was left to newer instances, because its definition is not one this version reads. */
+    void tellUnreadable(String what) {
+        tellProblem(what + " goes by a definition that a newer version of Brume wrote and this one cannot read; left to"
+                + " instances of that version");
     }
 
     void tell(Event.Kind kind, String text) {

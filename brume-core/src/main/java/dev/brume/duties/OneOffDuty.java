@@ -64,7 +64,7 @@ final class OneOffDuty {
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.values().stream().map(JobRow::versionKey).toList());
         Gates gates = GateLocks.of(tx, jobs.values());
-        if (!tx.holdSession(session.lease())) {
+        if (tx.holdSession(session.lease()).isEmpty()) {
             return Batch.NONE;
         }
         List<OneOffRow> locked =
@@ -76,20 +76,27 @@ final class OneOffDuty {
                 gates,
                 now,
                 instance.time().nanos());
+        int made = 0;
         for (OneOffRow each : locked) {
             OneOff oneOff = each.oneOff();
             JobRow row = rows.get(oneOff.job());
             Job job = jobs.get(row.versionKey());
-            Decision decision = decide(job, row, oneOff, gates);
+            if (job == null) {
+                instance.tellUnreadable(row.key().toString());
+                continue;
+            }
+            made++;
+            Decision decision = decide(job, row, oneOff, gates, now);
             writer.addOneOff(row, job, each, decision);
             rows.put(row.id(), counted(row, decision.verdict()));
         }
         rows.values().forEach(row -> writer.advance(JobAdvance.of(row)));
         writer.write();
-        return new Batch(locked.size(), Optional.of(writer));
+        return new Batch(made, Optional.of(writer));
     }
 
-    private static JobRow counted(JobRow row, Verdict verdict) {
+    /** Returns a row with one more run or waiting run, as was decided. */
+    static JobRow counted(JobRow row, Verdict verdict) {
         return switch (verdict) {
             case START -> row.counted(row.used() + 1, row.waiting());
             case HOLD -> row.counted(row.used(), row.waiting() + 1);
@@ -97,10 +104,13 @@ final class OneOffDuty {
         };
     }
 
-    private static Decision decide(Job job, JobRow row, OneOff oneOff, Gates gates) {
+    private static Decision decide(Job job, JobRow row, OneOff oneOff, Gates gates, Instant now) {
         ZoneId zone = job.schedules().isEmpty() ? UTC : job.schedules().get(0).zone();
         Occurrence occurrence =
                 OnceSchedule.at(oneOff.dueAt(), zone).occurrence().orElseThrow();
+        if (PlanDecider.isTooLate(job, oneOff.dueAt(), now)) {
+            return new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.TOO_LATE), Origin.ONE_OFF);
+        }
         return row.dropped()
                 ? new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.JOB_DROPPED), Origin.ONE_OFF)
                 : new Decision(occurrence, PlanDecider.admitOneOff(job, row, gates), Optional.empty(), Origin.ONE_OFF);

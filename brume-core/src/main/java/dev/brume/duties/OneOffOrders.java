@@ -11,6 +11,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Function;
 
 /** Takes orders of one-offs, in a transaction of its own or in one of the caller's. */
 public final class OneOffOrders {
@@ -56,13 +57,55 @@ public final class OneOffOrders {
         return add(job, key, target.job(), target.now().plus(wait), payload, joined);
     }
 
+    /**
+     * Gives a one-off that waits another instant.
+     *
+     * @return false if none of that key waits: there never was one, or a run has been made of it
+     */
+    public boolean move(JobKey job, String key, Instant at, Optional<Connection> joined) {
+        long id = target(job).job();
+        boolean moved = transact(
+                joined,
+                tx -> logged(tx, tx.oneOffs().move(id, key, at), "ONE_OFF_MOVED", job, key + ", now due " + at));
+        if (moved && joined.isEmpty()) {
+            instance.callIfDueSoon(Optional.of(at));
+        }
+        return moved;
+    }
+
+    /**
+     * Drops a one-off that waits; its key is free again.
+     *
+     * @return false if none of that key waits
+     */
+    public boolean drop(JobKey job, String key, Optional<Connection> joined) {
+        long id = target(job).job();
+        return transact(joined, tx -> logged(tx, tx.oneOffs().remove(id, key), "ONE_OFF_DROPPED", job, key));
+    }
+
+    private <T> T transact(Optional<Connection> joined, Function<Transaction, T> steps) {
+        return joined.isPresent() ? instance.store().join(joined.get(), steps) : instance.transact(steps);
+    }
+
+    private boolean logged(Transaction tx, boolean done, String kind, JobKey job, String text) {
+        if (done) {
+            tx.addChanges(List.of(new Change(
+                    kind,
+                    instance.settings().instance(),
+                    instance.settings().host(),
+                    Optional.of(job),
+                    Optional.empty(),
+                    Optional.empty(),
+                    text)));
+        }
+        return done;
+    }
+
     private boolean add(
             JobKey job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
         String who = instance.settings().instance();
         OneOff oneOff = new OneOff(id, key, at, payload, who);
-        boolean added = joined.isPresent()
-                ? instance.store().join(joined.get(), tx -> add(tx, job, oneOff))
-                : instance.transact(tx -> add(tx, job, oneOff));
+        boolean added = transact(joined, tx -> add(tx, job, oneOff));
         if (added && joined.isEmpty()) {
             instance.callIfDueSoon(Optional.of(at));
             instance.tell(Event.Kind.DEFINED, job, "one-off '" + key + "', due " + at);
@@ -71,17 +114,6 @@ public final class OneOffOrders {
     }
 
     private boolean add(Transaction tx, JobKey job, OneOff oneOff) {
-        boolean added = tx.oneOffs().add(oneOff);
-        if (added) {
-            tx.addChanges(List.of(new Change(
-                    "ONE_OFF_PLANNED",
-                    oneOff.orderedBy(),
-                    instance.settings().host(),
-                    Optional.of(job),
-                    Optional.empty(),
-                    Optional.empty(),
-                    oneOff.key() + ", due " + oneOff.dueAt())));
-        }
-        return added;
+        return logged(tx, tx.oneOffs().add(oneOff), "ONE_OFF_PLANNED", job, oneOff.key() + ", due " + oneOff.dueAt());
     }
 }

@@ -66,18 +66,23 @@ final class PlanDuty {
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(JobRow::versionKey).toList());
         Gates gates = GateLocks.of(tx, jobs.values());
-        if (!tx.holdSession(session.lease())) {
+        Optional<Instant> clock = tx.holdSession(session.lease());
+        if (clock.isEmpty()) {
             return new Batch(0, Optional.empty());
         }
-        Instant now = instance.trusted(tx.now());
+        Instant now = instance.trusted(clock.get());
         long nanos = instance.time().nanos();
         PlanWriter writer =
                 new PlanWriter(instance, tx, new Leasing(instance, Optional.of(session)), gates, now, nanos);
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
-            writer.add(row, job, PlanDecider.decide(job, row, now, gates));
+            if (job == null) {
+                instance.tellUnreadable(row.key().toString());
+            } else {
+                writer.add(row, job, PlanDecider.decide(job, row, now, gates));
+            }
         }
         writer.write();
-        return new Batch(rows.size(), Optional.of(writer));
+        return new Batch(jobs.size(), Optional.of(writer));
     }
 }

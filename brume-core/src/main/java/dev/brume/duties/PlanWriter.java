@@ -3,7 +3,9 @@ package dev.brume.duties;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.Outcome;
+import dev.brume.Reasons;
 import dev.brume.RunState;
+import dev.brume.StopReason;
 import dev.brume.decide.Gates;
 import dev.brume.decide.Plan;
 import dev.brume.decide.Plan.Decision;
@@ -57,7 +59,23 @@ final class PlanWriter {
     private final List<JobAdvance> advances = new ArrayList<>();
     private final Map<Long, Long> oneOffRuns = new HashMap<>();
 
-    private record Item(JobRow row, Job job, Decision decision, Optional<OneOffRow> oneOff) {}
+    private final List<Long> endedHere = new ArrayList<>();
+    private final List<Long> ids = new ArrayList<>();
+
+    /** What is to be written; an order by hand has a slot of its own, so that it may be owed to the same occurrence as others. */
+    private record Item(JobRow row, Job job, Decision decision, Optional<OneOffRow> oneOff, Optional<ByHand> byHand) {}
+
+    /**
+     * An order by hand.
+     *
+     * @param payload what its run is given, empty for the job's own
+     * @param backfill whether it makes up for an occurrence, at most once each
+     */
+    record ByHand(Optional<String> payload, boolean backfill) {
+        private String slot(long run) {
+            return backfill ? "+backfill" : "+" + run;
+        }
+    }
 
     /**
      * Begins a batch.
@@ -75,8 +93,15 @@ final class PlanWriter {
         this.nanos = nanos;
     }
 
+    /** Begins a batch whose runs wait for whoever claims them. */
+    static PlanWriter leasingNothing(Instance instance, Transaction tx, Gates gates, Instant now) {
+        Leasing none = new Leasing(instance, Optional.empty());
+        return new PlanWriter(instance, tx, none, gates, now, instance.time().nanos());
+    }
+
     void add(JobRow row, Job job, Plan plan) {
-        plan.decisions().forEach(decision -> items.add(new Item(row, job, decision, Optional.empty())));
+        plan.decisions()
+                .forEach(decision -> items.add(new Item(row, job, decision, Optional.empty(), Optional.empty())));
         plan.missed().ifPresent(span -> {
             spans.add(span);
             tales.add(() -> instance.tell(Event.Kind.MISSED, job.key(), describe(span)));
@@ -88,7 +113,22 @@ final class PlanWriter {
 
     /** Adds the run of a one-off, or the line that says why there is none. */
     void addOneOff(JobRow row, Job job, OneOffRow oneOff, Decision decision) {
-        items.add(new Item(row, job, decision, Optional.of(oneOff)));
+        items.add(new Item(row, job, decision, Optional.of(oneOff), Optional.empty()));
+    }
+
+    /** Adds a run that someone ordered by hand. */
+    void addByHand(JobRow row, Job job, ByHand order, Decision decision) {
+        items.add(new Item(row, job, decision, Optional.empty(), Optional.of(order)));
+    }
+
+    /** Adds an occurrence that someone ordered to be left out. */
+    void addSkipped(JobRow row, Job job, Decision decision) {
+        items.add(new Item(row, job, decision, Optional.empty(), Optional.empty()));
+    }
+
+    /** Returns the ids of the runs and lines that were written, by priority and then by time. */
+    List<Long> ids() {
+        return ids;
     }
 
     /** Adds a change of a job that no plan of it brings. */
@@ -132,6 +172,7 @@ final class PlanWriter {
                 .thenComparing(item -> item.decision().occurrence().instant()));
         Numbers numbers = items.isEmpty() ? new Numbers(List.of(), List.of()) : tx.take(items.size());
         for (int i = 0; i < items.size(); i++) {
+            ids.add(numbers.ids().get(i));
             write(items.get(i), numbers.ids().get(i), numbers.fences().get(i));
         }
         plans.stream().map(this::advance).forEach(advances::add);
@@ -150,6 +191,7 @@ final class PlanWriter {
         if (!oneOffRuns.isEmpty()) {
             tx.oneOffs().taken(oneOffRuns);
         }
+        plans.stream().filter(planned -> planned.plan().supersedes()).forEach(this::supersede);
         if (!skipped.isEmpty()) {
             tx.addLines(skipped);
         }
@@ -158,9 +200,33 @@ final class PlanWriter {
         }
     }
 
+    /** Whoever runs is asked to stop; whoever waited is skipped; the newest alone goes on waiting. */
+    private void supersede(Planned planned) {
+        long newest = runs.stream()
+                .filter(run -> run.owed().job() == planned.row().id())
+                .mapToLong(RunRow::id)
+                .max()
+                .orElseThrow();
+        List<Long> running = new ArrayList<>();
+        for (RunRow run : tx.orders().ofJob(planned.row().id())) {
+            if (run.id() == newest) {
+                continue;
+            }
+            if (run.lease().isEmpty() && tx.orders().endWaiting(run.id(), Outcome.SKIPPED, Reasons.SUPERSEDED)) {
+                endedHere.add(run.id());
+                tales.add(() -> instance.tell(
+                        Event.Kind.SKIPPED, planned.row().key(), run.id(), Reasons.SUPERSEDED + " by run " + newest));
+            } else {
+                running.add(run.id());
+            }
+        }
+        tx.orders().askToStop(running, StopReason.SUPERSEDED);
+        tales.add(instance::ready);
+    }
+
     private void write(Item item, long id, long fence) {
         Decision decision = item.decision();
-        RunRow.Owed owed = owed(item);
+        RunRow.Owed owed = owed(item, id);
         item.oneOff.ifPresent(oneOff -> oneOffRuns.put(oneOff.id(), id));
         if (decision.verdict() == Verdict.SKIP) {
             skipped.add(line(item, owed, id));
@@ -187,7 +253,10 @@ final class PlanWriter {
                 List.of(),
                 lease.isPresent() ? 1 : 0,
                 payload(item),
-                item.job().gates());
+                item.job().gates(),
+                lease.isPresent() || item.byHand.isPresent()
+                        ? Optional.empty()
+                        : item.job().startWithin().map(owed.planned()::plus));
         runs.add(run);
         if (starts && !leasing.knows(item.job())) {
             tales.add(() -> instance.tellUnknown(item.job()));
@@ -200,12 +269,16 @@ final class PlanWriter {
         }
     }
 
-    private static RunRow.Owed owed(Item item) {
+    private static RunRow.Owed owed(Item item, long id) {
         Occurrence occurrence = item.decision().occurrence();
         return new RunRow.Owed(
                 item.row().id(),
                 occurrence.instant(),
-                item.oneOff.map(row -> RunRow.Owed.slotOf(row.oneOff().key())).orElse(""),
+                item.byHand
+                        .map(order -> order.slot(id))
+                        .or(() -> item.oneOff.map(
+                                row -> RunRow.Owed.slotOf(row.oneOff().key())))
+                        .orElse(""),
                 item.decision().origin(),
                 occurrence.nominal(),
                 occurrence.zone().getId(),
@@ -213,7 +286,10 @@ final class PlanWriter {
     }
 
     private static Optional<String> payload(Item item) {
-        return item.oneOff.flatMap(row -> row.oneOff().payload()).or(item.job()::payload);
+        return item.byHand
+                .flatMap(ByHand::payload)
+                .or(() -> item.oneOff.flatMap(row -> row.oneOff().payload()))
+                .or(item.job()::payload);
     }
 
     /** What is written late is ready from now on: others may have looked past its planned time already. */
@@ -244,6 +320,7 @@ final class PlanWriter {
     /** Starts what was leased and tells what was decided; to be called when the transaction has committed. */
     void committed() {
         tales.forEach(Runnable::run);
+        instance.ended(endedHere);
         Leasing.start(instance, leased);
     }
 }

@@ -1,5 +1,6 @@
 package dev.brume.duties;
 
+import dev.brume.BrumeException;
 import dev.brume.CalendarKey;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
@@ -15,6 +16,7 @@ import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.JobRow;
 import dev.brume.port.NewJob;
+import dev.brume.port.Pause;
 import dev.brume.port.Pins;
 import dev.brume.port.Redefinition;
 import dev.brume.port.Transaction;
@@ -31,6 +33,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 
 /**
@@ -76,7 +79,7 @@ public final class Registrar {
             results.addAll(defineBatch(batch, set, who));
         }
         results.stream()
-                .filter(result -> result.kind() != Defined.Kind.UNCHANGED)
+                .filter(Registrar::isWritten)
                 .forEach(result -> instance.tell(
                         Event.Kind.DEFINED, result.key(), result.kind() + ", version " + result.version()));
         return results;
@@ -154,7 +157,12 @@ public final class Registrar {
                 tx.definitions(rows.stream().map(JobRow::versionKey).toList());
         Writing writing = new Writing(tx, who, calendarsOf(tx, jobs.values()), jobs, /* revised= */ true);
         for (JobRow row : rows) {
-            writing.change(row, jobs.get(row.versionKey()), row.source());
+            Job job = jobs.get(row.versionKey());
+            if (job == null) {
+                instance.tellUnreadable(row.key().toString());
+            } else {
+                writing.change(row, job, row.source());
+            }
         }
         writing.write();
         return new Repinned(writing.results, writing.plans);
@@ -162,13 +170,17 @@ public final class Registrar {
 
     // Jobs.
 
+    private static boolean isWritten(Defined result) {
+        return result.kind() == Defined.Kind.NEW || result.kind() == Defined.Kind.CHANGED;
+    }
+
     private List<Defined> defineBatch(List<Job> jobs, DefinitionSet set, String who) {
         String source = set.source();
         List<Defined> seen = instance.transact(tx -> {
             Map<JobKey, JobRow> rows = tx.findJobs(keys(jobs));
             return compare(tx, resolve(jobs, calendarsOf(tx, jobs)), rows, source);
         });
-        if (seen.stream().allMatch(result -> result.kind() == Defined.Kind.UNCHANGED)) {
+        if (seen.stream().noneMatch(Registrar::isWritten)) {
             return seen;
         }
         Writing written = instance.transact(tx -> {
@@ -248,6 +260,11 @@ public final class Registrar {
                 continue;
             }
             Job before = known.get(row.versionKey());
+            if (before == null) {
+                instance.tellUnreadable(row.key().toString());
+                results.add(new Defined(job.key(), Defined.Kind.OUTDATED, row.version()));
+                continue;
+            }
             boolean same = job.equals(before)
                     && job.calendars().equals(before.calendars())
                     && row.source().equals(source);
@@ -299,13 +316,7 @@ public final class Registrar {
             this.gates = GateLocks.of(tx, olds.values());
             Instant now = instance.trusted(tx.now());
             this.decided = now.minus(1, ChronoUnit.MICROS);
-            this.plans = new PlanWriter(
-                    instance,
-                    tx,
-                    new Leasing(instance, Optional.empty()),
-                    gates,
-                    now,
-                    instance.time().nanos());
+            this.plans = PlanWriter.leasingNothing(instance, tx, gates, now);
         }
 
         void add(Job job, String source) {
@@ -368,14 +379,30 @@ public final class Registrar {
 
         void write() {
             plans.write();
+            List<Pause> pauses = tx.orders().pauses();
             if (!added.isEmpty()) {
-                tx.addJobs(added);
+                List<Long> ids = tx.addJobs(added);
+                pause(pauses, added.stream().map(NewJob::job).toList(), ids, /* paused= */ false);
             }
             if (!changed.isEmpty()) {
+                for (Changed change : changed) {
+                    pause(pauses, List.of(change.job), List.of(change.row.id()), change.row.paused());
+                }
                 redefined.addAll(changed.stream().map(this::redefinition).toList());
                 tx.redefine(redefined);
             }
             tx.addChanges(changes);
+        }
+
+        /** Puts jobs under the pauses that cover them, and takes them from under those that do not any more. */
+        private void pause(List<Pause> pauses, List<Job> jobs, List<Long> ids, boolean paused) {
+            List<Long> differing = IntStream.range(0, ids.size())
+                    .filter(i -> PauseOrders.covers(pauses, jobs.get(i)) != paused)
+                    .mapToObj(ids::get)
+                    .toList();
+            if (!differing.isEmpty()) {
+                tx.orders().setPaused(differing, !paused);
+            }
         }
 
         /** Returns when the first of what was written is due. */
@@ -436,15 +463,14 @@ public final class Registrar {
                 return false;
             }
             Job old = tx.definitions(List.of(row.versionKey())).get(row.versionKey());
+            if (old == null) {
+                throw new BrumeException(
+                        key + " goes by a definition that a newer version of Brume wrote, so what it owes"
+                                + " up to now cannot be settled here; drop it with that version");
+            }
             Gates gates = GateLocks.of(tx, List.of(old));
             Instant now = instance.trusted(tx.now());
-            PlanWriter settled = new PlanWriter(
-                    instance,
-                    tx,
-                    new Leasing(instance, Optional.empty()),
-                    gates,
-                    now,
-                    instance.time().nanos());
+            PlanWriter settled = PlanWriter.leasingNothing(instance, tx, gates, now);
             settled.add(row, old, PlanDecider.decideAll(old, row, now, gates));
             settled.write();
             tx.drop(row.id());

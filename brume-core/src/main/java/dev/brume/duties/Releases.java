@@ -83,10 +83,14 @@ final class Releases {
         }
     }
 
-    /** Gives places of a locked job back. */
-    void free(long job, int places) {
+    /**
+     * Gives places of a locked job back.
+     *
+     * @param left how many ended while they were waiting for one
+     */
+    void free(long job, int places, int left) {
         JobRow row = jobs.get(job);
-        count(row, Math.max(0, row.used() - places), row.waiting());
+        count(row, Math.max(0, row.used() - places), Math.max(0, row.waiting() - left));
     }
 
     /** Gives places of locked gates back. */
@@ -108,7 +112,7 @@ final class Releases {
         List<HeldRun> going = new ArrayList<>();
         for (HeldRun held : candidates) {
             JobRow row = jobs.get(held.job());
-            if (row.waiting() > 0 && row.used() < row.cap() && gates.open(held.gates())) {
+            if (row.waiting() > 0 && !row.paused() && row.used() < row.cap() && gates.open(held.gates())) {
                 gates.take(held.gates());
                 count(row, row.used() + 1, row.waiting() - 1);
                 going.add(held);

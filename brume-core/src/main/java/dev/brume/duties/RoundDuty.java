@@ -33,7 +33,9 @@ public final class RoundDuty implements Duty {
     private final OneOffDuty oneOffs;
     private final ClaimDuty claim;
     private final LockedJobs locked;
-    private final SettleDuty settle;
+    private final Settling settling;
+    private final StopDuty stop;
+    private final LateDuty late;
     private final TakeOverDuty takeOver;
     private final ReconcileDuty reconcile;
     private final SweepDuty sweep;
@@ -51,7 +53,9 @@ public final class RoundDuty implements Duty {
         oneOffs = new OneOffDuty(instance);
         claim = new ClaimDuty(instance);
         locked = new LockedJobs(instance);
-        settle = new SettleDuty(instance);
+        settling = new Settling(instance);
+        stop = new StopDuty(instance);
+        late = new LateDuty(instance);
         takeOver = new TakeOverDuty(instance);
         reconcile = new ReconcileDuty(instance);
         sweep = new SweepDuty(instance);
@@ -135,7 +139,16 @@ public final class RoundDuty implements Duty {
 
     /** Does what is not about time; returns how many ends were settled and runs taken over. */
     private int care(Outlook outlook) {
-        int done = outlook.unsettled() ? settle.step(Set.of()) : 0;
+        if (outlook.beyond()) {
+            instance.tellUnreadable("a job that is due");
+        }
+        int done = outlook.unsettled() ? settling.settle(Set.of()) : 0;
+        if (outlook.tooLate()) {
+            done += late.step();
+        }
+        if (outlook.stops()) {
+            done += stop.step();
+        }
         if (outlook.lapsed()) {
             done += takeOver.step();
         }
@@ -170,12 +183,14 @@ public final class RoundDuty implements Duty {
     private Duration restUntil(Outlook outlook) {
         Instant now = instance.trusted(outlook.now());
         expected = outlook.nextDue().filter(due -> due.isAfter(now));
-        boolean contended = !Leasing.openLanes(instance).isEmpty()
-                && (isPast(outlook.nextDue(), now) || isPast(outlook.nextReady(), outlook.now()));
+        boolean contended = isPast(outlook.nextOneOff(), now)
+                || !Leasing.openLanes(instance).isEmpty()
+                        && (isPast(outlook.nextDue(), now) || isPast(outlook.nextReady(), outlook.now()));
         Optional<Duration> contention = contended ? Optional.of(CONTENDED) : Optional.empty();
         Optional<Duration> ready =
                 outlook.nextReady().filter(next -> next.isAfter(outlook.now())).map(instance::until);
-        Optional<Duration> oneOff = outlook.nextOneOff().map(instance::until);
+        Optional<Duration> oneOff =
+                outlook.nextOneOff().filter(next -> next.isAfter(now)).map(instance::until);
         return Stream.of(contention, expected.map(instance::until), ready, oneOff)
                 .flatMap(Optional::stream)
                 .reduce(instance.settings().poll(), RoundDuty::min);

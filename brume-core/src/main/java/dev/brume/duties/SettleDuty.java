@@ -1,107 +1,48 @@
 package dev.brume.duties;
 
-import dev.brume.GateKey;
-import dev.brume.Job;
-import dev.brume.decide.PlanDecider;
-import dev.brume.port.AfterEnd;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobRow;
-import dev.brume.port.Settle;
-import dev.brume.port.Transaction;
-import dev.brume.schedule.Occurrence;
-import java.time.Instant;
-import java.time.temporal.ChronoUnit;
-import java.util.ArrayList;
-import java.util.Comparator;
-import java.util.LinkedHashMap;
+import dev.brume.port.StoreException;
+import java.time.Duration;
 import java.util.List;
-import java.util.Map;
-import java.util.Optional;
-import java.util.Set;
 
 /**
- * Draws the consequences of ends, once each: places come free, and held runs take them.
+ * Settles what this instance ended, beside the reporting of further ends.
  *
- * <p>A second transaction on purpose: the first locks nothing but the runs themselves. If the instance
- * dies between the two, the settle rows wait for anyone.
+ * <p>What it cannot settle it forgets: the settle rows stay, and the next round of any instance finds them.
  */
-final class SettleDuty {
+public final class SettleDuty implements Duty {
+    private static final Duration IDLE = Duration.ofSeconds(1);
+    private static final Duration AFTER_TROUBLE = Duration.ofMillis(200);
+
     private final Instance instance;
+    private final Settling settling;
+    private volatile boolean busy;
 
-    SettleDuty(Instance instance) {
+    /** Creates the duty. */
+    public SettleDuty(Instance instance) {
         this.instance = instance;
+        this.settling = new Settling(instance);
     }
 
-    /**
-     * Settles a batch; returns how many ends it was.
-     *
-     * @param runs which; empty for any
-     */
-    int step(Set<Long> runs) {
-        int limit = Math.max(runs.size(), instance.settings().batch());
-        return instance.transact(tx -> settle(tx, runs, limit));
-    }
-
-    /** Lets whoever waits at gates go where there is room, since places were added. */
-    void releaseAt(Set<GateKey> gates) {
-        instance.transact(tx -> {
-            Releases releases = Releases.lock(tx, Set.of(), gates);
-            int released = releases.letGo();
-            List<JobAdvance> advances =
-                    releases.write().values().stream().map(JobAdvance::of).toList();
-            if (released > 0) {
-                tx.advance(advances);
+    @Override
+    public Duration step() {
+        busy = true;
+        try {
+            List<Long> ended = instance.takeEnded(instance.settings().batch());
+            if (ended.isEmpty()) {
+                return IDLE;
             }
-            return released;
-        });
-    }
-
-    private int settle(Transaction tx, Set<Long> runs, int limit) {
-        List<Settle> ends = tx.takeUnsettled(runs, limit);
-        if (ends.isEmpty()) {
-            return 0;
+            settling.settle(ended);
+            return instance.hasEnded() ? Duration.ZERO : IDLE;
+        } catch (StoreException e) {
+            instance.tellProblem("ends could not be settled yet, the next round will", e);
+            return AFTER_TROUBLE;
+        } finally {
+            busy = false;
         }
-        Map<Long, List<Settle>> byJob = new LinkedHashMap<>();
-        ends.forEach(end ->
-                byJob.computeIfAbsent(end.job(), job -> new ArrayList<>()).add(end));
-        List<GateKey> freed = ends.stream().flatMap(end -> end.gates().stream()).toList();
-        Releases releases = Releases.lock(tx, byJob.keySet(), freed);
-        byJob.forEach((job, ended) -> releases.free(job, ended.size()));
-        releases.free(freed);
-        releases.letGo();
-        List<JobAdvance> advances = new ArrayList<>();
-        releases.write().values().forEach(job -> advances.add(goOn(tx, job, byJob.getOrDefault(job.id(), List.of()))));
-        tx.advance(advances);
-        return ends.size();
     }
 
-    /** Where the job's schedule goes by ends and this was the one it waited for, its next occurrence is owed. */
-    private JobAdvance goOn(Transaction tx, JobRow job, List<Settle> ended) {
-        Optional<JobAdvance.LastEnd> last = ended.stream()
-                .max(Comparator.comparing(Settle::endedAt))
-                .map(end -> new JobAdvance.LastEnd(end.run(), end.outcome(), end.endedAt()));
-        Optional<Settle> awaited = job.afterEnd()
-                .flatMap(AfterEnd::run)
-                .flatMap(run -> ended.stream().filter(end -> end.run() == run).findFirst());
-        if (awaited.isEmpty()) {
-            return advance(job, job.nextAt(), last, Optional.empty());
-        }
-        Job definition =
-                instance.definitions().get(tx, List.of(job.versionKey())).get(job.versionKey());
-        Optional<Instant> due = definition
-                .byEnds()
-                .flatMap(schedule -> schedule.afterEnd(awaited.get().endedAt()))
-                .map(Occurrence::instant)
-                .map(at -> at.isAfter(job.cursor()) ? at : job.cursor().plus(1, ChronoUnit.MICROS));
-        return advance(
-                job,
-                PlanDecider.earlier(job.nextAt(), due),
-                last,
-                Optional.of(due.map(AfterEnd::due).orElseGet(AfterEnd::over)));
-    }
-
-    private static JobAdvance advance(
-            JobRow job, Optional<Instant> nextAt, Optional<JobAdvance.LastEnd> last, Optional<AfterEnd> afterEnd) {
-        return new JobAdvance(job.id(), job.cursor(), nextAt, job.used(), job.waiting(), last, afterEnd);
+    /** Says whether nothing is left to settle of what this instance ended. */
+    public boolean idle() {
+        return !instance.hasEnded() && !busy;
     }
 }

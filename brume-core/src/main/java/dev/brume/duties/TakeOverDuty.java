@@ -3,6 +3,7 @@ package dev.brume.duties;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Event;
+import dev.brume.Failure;
 import dev.brume.Job;
 import dev.brume.decide.AfterAttempt;
 import dev.brume.port.Change;
@@ -105,8 +106,12 @@ final class TakeOverDuty {
         List<RunRelease> releases = new ArrayList<>();
         for (RunRow row : rows) {
             Job job = jobs.get(row.versionKey());
+            if (job == null) {
+                instance.tellUnreadable("run " + row.id());
+                continue;
+            }
             Attempt lost = lost(row, session, now);
-            AfterAttempt after = AfterAttempt.decide(job, row.attempts(), lost);
+            AfterAttempt after = AfterAttempt.decide(job, row.attempts(), lost, Failure.UNKNOWN, row.id());
             if (after instanceof AfterAttempt.Ends end) {
                 ends.add(new RunEnd(
                         row.leaseKey(), end.outcome(), end.reason(), lost, Optional.empty(), Optional.empty()));
@@ -132,7 +137,7 @@ final class TakeOverDuty {
         if (!releases.isEmpty()) {
             tx.release(releases);
         }
-        return rows.size();
+        return ends.size() + releases.size();
     }
 
     private static Attempt lost(RunRow row, SessionRow session, Instant now) {

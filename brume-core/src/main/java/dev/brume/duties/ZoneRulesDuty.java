@@ -117,10 +117,14 @@ final class ZoneRulesDuty {
         List<JobAdvance> advances = new ArrayList<>();
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
+            if (job == null) {
+                instance.tellUnreadable(row.key().toString());
+                continue;
+            }
             Optional<Instant> next = PlanDecider.earlier(
                     job.next(row.cursor()).map(Occurrence::instant),
                     row.afterEnd().flatMap(AfterEnd::due));
-            if (!next.equals(row.nextAt())) {
+            if (!row.paused() && !next.equals(row.nextAt())) {
                 moved.add(new Moved(row, job, next));
                 advances.add(new JobAdvance(
                         row.id(), row.cursor(), next, row.used(), row.waiting(), Optional.empty(), Optional.empty()));

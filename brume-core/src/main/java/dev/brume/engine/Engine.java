@@ -8,6 +8,7 @@ import dev.brume.duties.GuardedCommit;
 import dev.brume.duties.Instance;
 import dev.brume.duties.KeepDuty;
 import dev.brume.duties.RoundDuty;
+import dev.brume.duties.SettleDuty;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.Store;
@@ -21,8 +22,8 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * One instance at work: a thread each for keeping the session, finding work and reporting ends, and the
- * workers.
+ * One instance at work: a thread each for keeping the session, finding work, reporting ends and settling
+ * them, and the workers.
  *
  * <p>Stopping goes: take no more work; tell the runs; wait for them; cut those that remain; give back
  * what even then goes on; end the session. A run that was given back and ends after all is refused by
@@ -37,9 +38,11 @@ public final class Engine {
     private final Workers workers;
     private final KeepDuty keep;
     private final FinishDuty finish;
+    private final SettleDuty settle;
     private final DutyThread keeper;
     private final DutyThread rounds;
     private final DutyThread finisher;
+    private final DutyThread settler;
     private final WakeUpThread wakeUps;
 
     /**
@@ -52,11 +55,17 @@ public final class Engine {
         this.instance = instance;
         String name = "brume-" + instance.settings().instance();
         keep = new KeepDuty(instance, UUID::randomUUID);
-        finish = new FinishDuty(instance);
+        settle = new SettleDuty(instance);
+        settler = new DutyThread(name + "-settle", settle);
+        finish = new FinishDuty(instance, settler::wake);
         keeper = new DutyThread(name + "-keep", keep);
         RoundDuty round = new RoundDuty(instance);
         rounds = new DutyThread(name + "-round", round);
         wakeUps = new WakeUpThread(name + "-wake", store, () -> {
+            round.called();
+            rounds.wake();
+        });
+        instance.whenReady(() -> {
             round.called();
             rounds.wake();
         });
@@ -82,6 +91,7 @@ public final class Engine {
         keeper.start();
         rounds.start();
         finisher.start();
+        settler.start();
         wakeUps.start();
     }
 
@@ -105,6 +115,7 @@ public final class Engine {
             }
         }
         finisher.stop(GRACE);
+        settler.stop(GRACE);
         if (!clean) {
             instance.call();
         }
@@ -124,7 +135,7 @@ public final class Engine {
 
     private boolean waitForRuns(Duration limit) {
         long until = System.nanoTime() + limit.toNanos();
-        while (!instance.held().isEmpty() || !finish.idle()) {
+        while (!instance.held().isEmpty() || !finish.idle() || !settle.idle()) {
             if (System.nanoTime() - until >= 0) {
                 return false;
             }

@@ -4,6 +4,7 @@ import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.GuardedWork;
 import dev.brume.JobKey;
+import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Run;
 import dev.brume.StopReason;
@@ -11,6 +12,7 @@ import dev.brume.duties.GuardedCommit;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.RunEnd;
 import dev.brume.port.TimeSource;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.Optional;
@@ -53,6 +55,24 @@ final class HandlerRun implements Run {
     @Override
     public LocalDateTime plannedLocal() {
         return run.row().owed().nominal();
+    }
+
+    @Override
+    public Origin origin() {
+        return run.row().owed().origin();
+    }
+
+    @Override
+    public Optional<Previous> previous() {
+        return guarded.lastEnd(job()).map(end -> new Previous(end.run(), end.outcome(), end.at()));
+    }
+
+    @Override
+    public Optional<Duration> timeLeft() {
+        return run.job().timeLimit().map(limit -> {
+            Duration left = limit.minusNanos(time.nanos() - startedNanos);
+            return left.isNegative() ? Duration.ZERO : left;
+        });
     }
 
     @Override

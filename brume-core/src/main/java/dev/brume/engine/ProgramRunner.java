@@ -1,5 +1,6 @@
 package dev.brume.engine;
 
+import dev.brume.Failure;
 import dev.brume.Work;
 import dev.brume.port.LeasedRun;
 import java.io.File;
@@ -30,16 +31,7 @@ final class ProgramRunner {
         this.output = output;
     }
 
-    /** Thrown when the program did not end well; the message is for people. */
-    static final class ProgramFailed extends Exception {
-        private static final long serialVersionUID = 1L;
-
-        ProgramFailed(String message) {
-            super(message);
-        }
-    }
-
-    void run(Work.Program program) throws ProgramFailed, InterruptedException {
+    void run(Work.Program program) throws WorkFailed, InterruptedException {
         Process process = start(program);
         attempt.endBy(() -> end(process));
         Thread reader = new Thread(
@@ -50,15 +42,15 @@ final class ProgramRunner {
         boolean toldToEnd = attempt.wasCut();
         reader.join(LAST_OUTPUT_MILLIS);
         if (code != 0 || toldToEnd) {
-            throw new ProgramFailed(exited(code));
+            throw new WorkFailed(exited(code), Failure.exited(code));
         }
     }
 
-    private Process start(Work.Program program) throws ProgramFailed {
+    private Process start(Work.Program program) throws WorkFailed {
         ProcessBuilder builder = new ProcessBuilder(program.command());
         File folder = program.folder().map(File::new).orElse(null);
         if (folder != null && !folder.isDirectory()) {
-            throw new ProgramFailed("folder '" + folder + "' is not there (from " + here() + ")");
+            throw new WorkFailed("folder '" + folder + "' is not there (from " + here() + ")", Failure.UNKNOWN);
         }
         builder.directory(folder);
         builder.environment().putAll(program.environment());
@@ -69,7 +61,7 @@ final class ProgramRunner {
             process.getOutputStream().close();
             return process;
         } catch (IOException e) {
-            throw new ProgramFailed(notStarted(program.command().get(0), folder, e));
+            throw new WorkFailed(notStarted(program.command().get(0), folder, e), Failure.UNKNOWN);
         }
     }
 

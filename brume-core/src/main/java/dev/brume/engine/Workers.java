@@ -1,7 +1,9 @@
 package dev.brume.engine;
 
 import dev.brume.AttemptEnd;
+import dev.brume.Failure;
 import dev.brume.Handler;
+import dev.brume.Job;
 import dev.brume.StopReason;
 import dev.brume.Work;
 import dev.brume.duties.GuardedCommit;
@@ -9,6 +11,7 @@ import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.TimeSource;
 import dev.brume.port.WorkerPool;
+import java.time.Duration;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
@@ -34,8 +37,12 @@ import org.slf4j.MDC;
  */
 final class Workers implements WorkerPool {
     private static final Logger LOG = LoggerFactory.getLogger(Workers.class);
+    /** How long a handler that was told to stop may take to do so before it is interrupted. */
+    static final Duration GRACE = Duration.ofSeconds(10);
+
+    private static final Duration LONGEST_REQUEST = Duration.ofSeconds(60);
     private static final int LONGEST_ERROR = 4000;
-    private static final int LONGEST_RESULT = 64 * 1024;
+    static final int LONGEST_RESULT = 64 * 1024;
 
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final ConcurrentMap<Long, ActiveAttempt> active = new ConcurrentHashMap<>();
@@ -101,10 +108,14 @@ final class Workers implements WorkerPool {
         if (attempt == null) {
             return;
         }
-        if (why == StopReason.DRAINING) {
-            attempt.tell(why);
-        } else {
+        attempt.tell(why);
+        boolean mayFinish = why == StopReason.DRAINING
+                || (why == StopReason.CANCELLED || why == StopReason.SUPERSEDED)
+                        && run.job().work() instanceof Work.Registered;
+        if (!mayFinish) {
             attempt.cut(why);
+        } else if (why != StopReason.DRAINING) {
+            limits.schedule(() -> attempt.cut(why), GRACE.toMillis(), TimeUnit.MILLISECONDS);
         }
     }
 
@@ -122,17 +133,18 @@ final class Workers implements WorkerPool {
         ActiveAttempt attempt = new ActiveAttempt(run, Thread.currentThread());
         active.put(fence(run), attempt);
         long started = time.nanos();
-        Optional<ScheduledFuture<?>> limit = run.job()
-                .timeLimit()
+        Optional<ScheduledFuture<?>> limit = timeLimit(run.job())
                 .map(most -> limits.schedule(
                         () -> attempt.cut(StopReason.TIME_LIMIT), most.toMillis(), TimeUnit.MILLISECONDS));
         OutputBuffer output = new OutputBuffer();
         Ending ending;
         MDC.put("brumeRun", Long.toString(run.id()));
+        MDC.put("brumeJob", run.job().key().toString());
         try {
             ending = work(attempt, output, started);
         } finally {
             MDC.remove("brumeRun");
+            MDC.remove("brumeJob");
             limit.ifPresent(timer -> timer.cancel(/* mayInterruptIfRunning= */ false));
             attempt.close();
             active.remove(fence(run));
@@ -142,7 +154,21 @@ final class Workers implements WorkerPool {
             }
         }
         completions.accept(new Completion(
-                run, ending.end, ending.error, ending.result, output.output(), started, time.nanos(), ending.recorded));
+                run,
+                ending.end,
+                ending.error,
+                ending.result,
+                output.output(),
+                started,
+                time.nanos(),
+                ending.failure,
+                ending.recorded));
+    }
+
+    private static Optional<Duration> timeLimit(Job job) {
+        return job.work() instanceof Work.Request
+                ? job.timeLimit().or(() -> Optional.of(LONGEST_REQUEST))
+                : job.timeLimit();
     }
 
     /** A fence names one lease, of this instance or any other. */
@@ -150,29 +176,35 @@ final class Workers implements WorkerPool {
         return run.row().lease().orElseThrow().fence();
     }
 
-    private record Ending(AttemptEnd end, Optional<String> error, Optional<String> result, boolean recorded) {}
+    private record Ending(
+            AttemptEnd end, Optional<String> error, Optional<String> result, Failure failure, boolean recorded) {
+        static Ending well(Optional<String> result, boolean recorded) {
+            return new Ending(
+                    AttemptEnd.SUCCEEDED, Optional.empty(), result.map(Workers::resultText), Failure.UNKNOWN, recorded);
+        }
+    }
 
     private Ending work(ActiveAttempt attempt, OutputBuffer output, long started) {
         HandlerRun run = new HandlerRun(attempt, output, guarded, time, started);
-        boolean program = attempt.run().job().work() instanceof Work.Program;
         try {
-            if (program) {
-                new ProgramRunner(attempt, output)
-                        .run((Work.Program) attempt.run().job().work());
+            Work work = attempt.run().job().work();
+            if (work instanceof Work.Program program) {
+                new ProgramRunner(attempt, output).run(program);
+            } else if (work instanceof Work.Request request) {
+                new RequestRunner(attempt, output, time, run::result).run(request);
             } else {
                 handler(attempt.run()).run(run);
             }
-            return new Ending(
-                    AttemptEnd.SUCCEEDED, Optional.empty(), run.result().map(Workers::resultText), run.committed());
-        } catch (ProgramRunner.ProgramFailed e) {
-            return failed(attempt, attempt.wasCut(), e.getMessage(), run);
+            return Ending.well(run.result(), run.committed());
+        } catch (WorkFailed e) {
+            return failed(attempt, attempt.wasCut(), e.getMessage(), e.failure(), run);
         } catch (Throwable e) {
             if (e instanceof VirtualMachineError) {
                 LOG.error("run {} of {} met an error of the virtual machine", run.id(), run.job(), e);
             } else {
                 LOG.debug("run {} of {} threw", run.id(), run.job(), e);
             }
-            return failed(attempt, attempt.stopAsked().isPresent(), StackText.of(e), run);
+            return failed(attempt, attempt.stopAsked().isPresent(), StackText.of(e), Failure.thrown(e), run);
         }
     }
 
@@ -185,15 +217,15 @@ final class Workers implements WorkerPool {
         return handler;
     }
 
-    private static Ending failed(ActiveAttempt attempt, boolean stopped, String error, HandlerRun run) {
+    private static Ending failed(
+            ActiveAttempt attempt, boolean stopped, String error, Failure failure, HandlerRun run) {
         if (run.committed()) {
             LOG.warn(
                     "run {} of {} threw after it had been committed; it counts as succeeded: {}",
                     run.id(),
                     run.job(),
                     error);
-            return new Ending(
-                    AttemptEnd.SUCCEEDED, Optional.empty(), run.result().map(Workers::resultText), true);
+            return Ending.well(run.result(), /* recorded= */ true);
         }
         AttemptEnd end = AttemptEnd.FAILED;
         String why = error;
@@ -202,18 +234,22 @@ final class Workers implements WorkerPool {
             end = switch (reason) {
                 case TIME_LIMIT -> AttemptEnd.TIMED_OUT;
                 case DRAINING -> AttemptEnd.HANDED_BACK;
+                case CANCELLED -> AttemptEnd.CANCELLED;
+                case SUPERSEDED -> AttemptEnd.SUPERSEDED;
                 case LEASE_LOST -> AttemptEnd.LOST;
             };
             why = switch (reason) {
                 case TIME_LIMIT -> "stopped at its time limit: " + error;
                 case DRAINING -> "stopped because the instance was stopping";
+                case CANCELLED, SUPERSEDED -> "";
                 case LEASE_LOST -> "stopped because the instance could not renew its lease";
             };
         }
         return new Ending(
                 end,
-                Optional.of(clip(why, LONGEST_ERROR)),
+                Optional.of(clip(why, LONGEST_ERROR)).filter(text -> !text.isEmpty()),
                 run.result().map(Workers::resultText),
+                failure,
                 /* recorded= */ false);
     }
 

@@ -7,6 +7,7 @@ import dev.brume.port.CalendarView;
 import dev.brume.port.History;
 import dev.brume.port.JobView;
 import dev.brume.port.LedgerLine;
+import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunRow;
@@ -169,6 +170,39 @@ final class MemoryHistory implements History {
                     .map(this::view)
                     .or(() -> Optional.ofNullable(tables.ledger.get(id)).map(this::view));
         }
+    }
+
+    @Override
+    public List<OneOffView> oneOffs(Optional<JobKey> job, int limit) {
+        synchronized (tables) {
+            return allOneOffs()
+                    .filter(view -> view.run().isEmpty())
+                    .filter(view -> job.isEmpty() || job.get().equals(view.job()))
+                    .sorted(Comparator.comparing(OneOffView::dueAt))
+                    .limit(limit)
+                    .toList();
+        }
+    }
+
+    @Override
+    public Optional<OneOffView> oneOff(JobKey job, String key) {
+        synchronized (tables) {
+            return allOneOffs()
+                    .filter(view -> view.job().equals(job) && view.key().equals(key))
+                    .findFirst();
+        }
+    }
+
+    private Stream<OneOffView> allOneOffs() {
+        return tables.oneOffs.values().stream()
+                .filter(stored -> tables.jobs.get(stored.oneOff().job()).live())
+                .map(stored -> new OneOffView(
+                        tables.jobs.get(stored.oneOff().job()).row().key(),
+                        stored.oneOff().key(),
+                        stored.oneOff().dueAt(),
+                        stored.oneOff().payload(),
+                        stored.oneOff().orderedBy(),
+                        stored.run()));
     }
 
     @Override

@@ -31,6 +31,32 @@ final class MemoryOneOffs implements OneOffSteps {
         return !there;
     }
 
+    private Optional<Tables.StoredOneOff> waiting(long job, String key) {
+        return tables.oneOffs.values().stream()
+                .filter(stored -> stored.run().isEmpty())
+                .filter(stored ->
+                        stored.oneOff().job() == job && stored.oneOff().key().equals(key))
+                .findFirst();
+    }
+
+    @Override
+    public boolean move(long job, String key, Instant dueAt) {
+        Optional<Tables.StoredOneOff> found = waiting(job, key);
+        found.ifPresent(stored -> {
+            OneOff before = stored.oneOff();
+            OneOff moved = new OneOff(job, key, dueAt, before.payload(), before.orderedBy());
+            tables.put(tables.oneOffs, stored.id(), new Tables.StoredOneOff(stored.id(), moved, Optional.empty()));
+        });
+        return found.isPresent();
+    }
+
+    @Override
+    public boolean remove(long job, String key) {
+        Optional<Tables.StoredOneOff> found = waiting(job, key);
+        found.ifPresent(stored -> tables.remove(tables.oneOffs, stored.id()));
+        return found.isPresent();
+    }
+
     @Override
     public List<OneOffRow> due(Optional<Instant> hint, Instant until, int limit) {
         return tables.oneOffs.values().stream()

@@ -117,7 +117,10 @@ public final class MemoryStore implements Store {
                     look.wide() && !tables.settles.isEmpty(),
                     look.wide()
                             && tables.sessions.values().stream()
-                                    .anyMatch(row -> row.lapsedAt(now) || row.isFromTheFuture(now)));
+                                    .anyMatch(row -> row.lapsedAt(now) || row.isFromTheFuture(now)),
+                    look.wide() && !tables.stops.isEmpty(),
+                    look.wide() && tables.runs.values().stream().anyMatch(run -> MemoryOrders.isTooLate(run, now)),
+                    /* beyond= */ false);
         }
     }
 

@@ -18,6 +18,7 @@ import dev.brume.port.LedgerLine;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
 import dev.brume.port.OneOffSteps;
+import dev.brume.port.OrderSteps;
 import dev.brume.port.Output;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
@@ -132,7 +133,8 @@ final class MemoryTransaction implements Transaction {
                     job.ifBusy().places(),
                     0,
                     added.afterEnd(),
-                    /* dropped= */ false);
+                    /* dropped= */ false,
+                    /* paused= */ false);
             tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
             tables.put(tables.versions, row.versionKey(), job);
             ids.add(id);
@@ -258,14 +260,15 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public boolean holdSession(SessionLease lease) {
+    public Optional<Instant> holdSession(SessionLease lease) {
         SessionRow row = tables.sessions.get(lease.session());
-        return row != null
+        boolean held = row != null
                 && row.state() == SessionRow.State.OPEN
                 && row.leaseUntil().isAfter(now())
                 && !row.renewedAt().isBefore(lease.renewedAt())
                 && tables.epoch() == lease.epoch()
                 && timeline().equals(lease.timeline());
+        return held ? Optional.of(now()) : Optional.empty();
     }
 
     @Override
@@ -321,6 +324,7 @@ final class MemoryTransaction implements Transaction {
         Instant now = now();
         List<RunRow> ready = tables.runs.values().stream()
                 .filter(MemoryStore::isClaimable)
+                .filter(run -> !MemoryOrders.isTooLate(run, now))
                 .filter(run -> run.lane().equals(claim.lane()) && !run.readyAt().isAfter(now))
                 .filter(run -> run.handler().map(claim.handlers()::contains).orElse(true))
                 .sorted(Comparator.comparingInt((RunRow run) -> -run.priority())
@@ -384,6 +388,7 @@ final class MemoryTransaction implements Transaction {
                         run.owed().job(),
                         end.outcome(),
                         end.last().endedAt().orElseThrow(),
+                        /* held= */ false,
                         run.gates()));
         addOutput(run.id(), end.last(), end.output());
     }
@@ -449,7 +454,17 @@ final class MemoryTransaction implements Transaction {
         return found;
     }
 
+    @Override
+    public OrderSteps orders() {
+        return new MemoryOrders(tables, this::now, this::addLines);
+    }
+
     // Settling.
+
+    @Override
+    public void mayBeForgotten() {
+        // Memory has no disk to wait for.
+    }
 
     @Override
     public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
@@ -600,10 +615,9 @@ final class MemoryTransaction implements Transaction {
         List<Recount> wrong = new ArrayList<>();
         for (StoredJob stored : tables.jobs.values()) {
             JobRow row = stored.row();
-            int waiting = (int) count(row.id(), run -> run.state() == RunState.HELD);
-            int ended = (int) tables.settles.values().stream()
-                    .filter(settle -> settle.job() == row.id())
-                    .count();
+            int left = unsettled(row.id(), /* held= */ true);
+            int waiting = left + (int) count(row.id(), run -> run.state() == RunState.HELD);
+            int ended = unsettled(row.id(), /* held= */ false);
             int used = ended + (int) count(row.id(), run -> run.state() != RunState.HELD);
             if ((used != row.used() || waiting != row.waiting()) && wrong.size() < limit) {
                 wrong.add(new Recount(row, used, waiting));
@@ -612,11 +626,17 @@ final class MemoryTransaction implements Transaction {
         return wrong;
     }
 
+    private int unsettled(long job, boolean held) {
+        return (int) tables.settles.values().stream()
+                .filter(settle -> settle.job() == job && settle.held() == held)
+                .count();
+    }
+
     @Override
     public List<Long> jobsWithRoomAndWaiting(int limit) {
         return tables.jobs.values().stream()
                 .map(StoredJob::row)
-                .filter(row -> row.waiting() > 0 && row.used() < row.cap())
+                .filter(row -> row.waiting() > 0 && !row.paused() && row.used() < row.cap())
                 .map(JobRow::id)
                 .limit(limit)
                 .toList();

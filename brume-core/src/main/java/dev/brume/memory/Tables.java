@@ -3,6 +3,7 @@ package dev.brume.memory;
 import dev.brume.CalendarKey;
 import dev.brume.GateKey;
 import dev.brume.Job;
+import dev.brume.StopReason;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.Gate;
@@ -11,6 +12,7 @@ import dev.brume.port.JobRow;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.OneOff;
 import dev.brume.port.Output;
+import dev.brume.port.Pause;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
@@ -60,6 +62,8 @@ final class Tables {
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final Map<OutputKey, Output> outputs = new HashMap<>();
     final Map<Long, Span> spans = new TreeMap<>();
+    final Map<Long, StopReason> stops = new TreeMap<>();
+    final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
     final Map<Long, Change> changes = new TreeMap<>();
     private final Map<String, Long> numbers = new TreeMap<>();
     private final Deque<Runnable> undo = new ArrayDeque<>();
@@ -113,7 +117,7 @@ final class Tables {
     private List<Map<?, ?>> all() {
         return List.of(
                 jobs, versions, calendars, gates, oneOffs, revisions, debts, notes, runs, ledger, settles, sessions,
-                outputs, spans, changes, numbers);
+                outputs, spans, stops, pauses, changes, numbers);
     }
 
     /** Returns a copy of everything; rows never change, so they are shared. */

@@ -13,6 +13,7 @@ import java.util.Optional;
  * @param versionBefore the version before
  * @param versionAfter the version after
  * @param text the rest, in words
+ * @param because why, in the words of who ordered it; empty if nobody said
  */
 public record Change(
         String kind,
@@ -21,7 +22,20 @@ public record Change(
         Optional<JobKey> job,
         Optional<Integer> versionBefore,
         Optional<Integer> versionAfter,
-        String text) {
+        String text,
+        String because) {
+
+    /** A line that nobody gave a reason for. */
+    public Change(
+            String kind,
+            String who,
+            String origin,
+            Optional<JobKey> job,
+            Optional<Integer> versionBefore,
+            Optional<Integer> versionAfter,
+            String text) {
+        this(kind, who, origin, job, versionBefore, versionAfter, text, "");
+    }
 
     /** A line that concerns no job, or no version of one. */
     public static Change of(String kind, String who, String origin, String text) {

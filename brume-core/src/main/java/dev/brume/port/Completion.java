@@ -1,6 +1,7 @@
 package dev.brume.port;
 
 import dev.brume.AttemptEnd;
+import dev.brume.Failure;
 import java.util.Optional;
 
 /**
@@ -13,6 +14,7 @@ import java.util.Optional;
  * @param output what the work printed
  * @param startedNanos the monotonic clock at its start
  * @param endedNanos the monotonic clock at its end
+ * @param failure what else is known of why it failed
  * @param recorded whether the work itself has recorded it, together with what it wrote
  */
 public record Completion(
@@ -23,6 +25,7 @@ public record Completion(
         Optional<Output> output,
         long startedNanos,
         long endedNanos,
+        Failure failure,
         boolean recorded) {
 
     /** An end that is still to be recorded. */
@@ -34,6 +37,6 @@ public record Completion(
             Optional<Output> output,
             long startedNanos,
             long endedNanos) {
-        this(run, end, error, result, output, startedNanos, endedNanos, /* recorded= */ false);
+        this(run, end, error, result, output, startedNanos, endedNanos, Failure.UNKNOWN, /* recorded= */ false);
     }
 }

@@ -26,6 +26,17 @@ public interface History {
     /** Returns one run with its output. */
     Optional<RunView> run(long id);
 
+    /**
+     * Returns the one-offs that wait, earliest first.
+     *
+     * @param job of this job, or of all if empty
+     * @param limit how many at most
+     */
+    List<OneOffView> oneOffs(Optional<JobKey> job, int limit);
+
+    /** Returns the one-off of a key, whether it waits or a run was made of it. */
+    Optional<OneOffView> oneOff(JobKey job, String key);
+
     /** Returns spans of passed-over occurrences that overlap a filter's period, newest first. */
     List<SpanView> spans(RunFilter filter);
 

@@ -18,6 +18,7 @@ import java.util.Optional;
  * @param waiting how many runs are held
  * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
  * @param dropped whether it owes nothing any more
+ * @param paused whether it owes nothing for now
  */
 public record JobRow(
         long id,
@@ -30,11 +31,12 @@ public record JobRow(
         int cap,
         int waiting,
         Optional<AfterEnd> afterEnd,
-        boolean dropped) {
+        boolean dropped,
+        boolean paused) {
 
     /** Returns the row with other counts of places taken and runs held. */
     public JobRow counted(int taken, int held) {
-        return new JobRow(id, key, version, source, cursor, nextAt, taken, cap, held, afterEnd, dropped);
+        return new JobRow(id, key, version, source, cursor, nextAt, taken, cap, held, afterEnd, dropped, paused);
     }
 
     /** Returns the row as a change of it leaves it. */
@@ -45,12 +47,13 @@ public record JobRow(
                 version,
                 source,
                 change.cursor(),
-                change.nextAt(),
+                paused ? Optional.empty() : change.nextAt(),
                 change.used(),
                 cap,
                 change.waiting(),
                 change.afterEnd().isPresent() ? change.afterEnd() : afterEnd,
-                dropped);
+                dropped,
+                paused);
     }
 
     /** Returns the row under another definition; what is taken stays taken. */
@@ -62,18 +65,29 @@ public record JobRow(
                 change.number(),
                 change.source(),
                 change.at(),
-                change.nextAt(),
+                paused ? Optional.empty() : change.nextAt(),
                 used,
                 places,
                 waiting,
                 change.afterEnd(),
-                dropped);
+                dropped,
+                paused);
     }
 
     /** Returns the row of a job that owes nothing any more. */
     public JobRow owingNothing() {
         return new JobRow(
-                id, key, version, source, cursor, Optional.empty(), used, cap, waiting, Optional.empty(), true);
+                id, key, version, source, cursor, Optional.empty(), used, cap, waiting, Optional.empty(), true, paused);
+    }
+
+    /** Returns the row with another next occurrence. */
+    public JobRow due(Optional<Instant> next) {
+        return new JobRow(id, key, version, source, cursor, next, used, cap, waiting, afterEnd, dropped, paused);
+    }
+
+    /** Returns the row paused or no longer. */
+    public JobRow paused(boolean isPaused) {
+        return new JobRow(id, key, version, source, cursor, nextAt, used, cap, waiting, afterEnd, dropped, isPaused);
     }
 
     /** Returns the key of the definition in force. */

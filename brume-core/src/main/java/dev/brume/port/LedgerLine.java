@@ -30,4 +30,20 @@ public record LedgerLine(
         Optional<String> reason,
         List<Attempt> attempts,
         Optional<String> payload,
-        Optional<String> result) {}
+        Optional<String> result) {
+
+    /** The line of a run that ended while nobody held it. */
+    public static LedgerLine ofWaiting(RunRow run, Outcome outcome, String reason) {
+        return new LedgerLine(
+                run.id(),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                outcome,
+                Optional.of(reason),
+                run.attempts(),
+                run.payload(),
+                Optional.empty());
+    }
+}

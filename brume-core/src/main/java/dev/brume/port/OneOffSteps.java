@@ -9,13 +9,19 @@ import java.util.Optional;
 /**
  * The steps on one-offs that no run has been made of yet, within a transaction.
  *
- * <p>{@link #add} alone may be used in a transaction of the caller's: it is right at any isolation level and locks nothing
- * but the new row.
+ * <p>{@link #add}, {@link #move} and {@link #remove} may be used in a transaction of the caller's: they are right at any
+ * isolation level and lock nothing but the row itself.
  */
 public interface OneOffSteps {
 
     /** Adds one; false if its job has, or had, one of that key. */
     boolean add(OneOff oneOff);
+
+    /** Gives one that no run was made of another instant; false if there is none. */
+    boolean move(long job, String key, Instant dueAt);
+
+    /** Removes one that no run was made of, so that its key is free; false if there is none. */
+    boolean remove(long job, String key);
 
     /**
      * Reads, without locking, which are due, earliest first.

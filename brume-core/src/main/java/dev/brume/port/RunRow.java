@@ -26,6 +26,7 @@ import java.util.UUID;
  * @param attempt the number of the current or last attempt, 0 before the first
  * @param payload what it is given
  * @param gates the shared gates whose places it takes, beside its job's, unless it is held
+ * @param startBy by when it must have begun, exclusive; empty once it has, or if it may begin at any time
  */
 public record RunRow(
         long id,
@@ -40,7 +41,40 @@ public record RunRow(
         List<Attempt> attempts,
         int attempt,
         Optional<String> payload,
-        List<GateKey> gates) {
+        List<GateKey> gates,
+        Optional<Instant> startBy) {
+
+    /** A run that may begin at any time. */
+    public RunRow(
+            long id,
+            Owed owed,
+            int version,
+            RunState state,
+            String lane,
+            int priority,
+            Optional<String> handler,
+            Instant readyAt,
+            Optional<Lease> lease,
+            List<Attempt> attempts,
+            int attempt,
+            Optional<String> payload,
+            List<GateKey> gates) {
+        this(
+                id,
+                owed,
+                version,
+                state,
+                lane,
+                priority,
+                handler,
+                readyAt,
+                lease,
+                attempts,
+                attempt,
+                payload,
+                gates,
+                Optional.empty());
+    }
 
     /**
      * What a run is owed to; job, planned and slot are unique.
@@ -85,7 +119,9 @@ public record RunRow(
 
     /** Returns the run where it stands now, under another lease or none. */
     public RunRow moved(RunState to, Instant ready, Optional<Lease> holder, List<Attempt> ended, int number) {
-        return new RunRow(id, owed, version, to, lane, priority, handler, ready, holder, ended, number, payload, gates);
+        Optional<Instant> by = holder.isPresent() ? Optional.empty() : startBy;
+        return new RunRow(
+                id, owed, version, to, lane, priority, handler, ready, holder, ended, number, payload, gates, by);
     }
 
     /** Returns the key of the lease. */

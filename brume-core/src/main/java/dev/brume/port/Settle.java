@@ -12,6 +12,7 @@ import java.util.List;
  * @param job its job's id
  * @param outcome how it ended
  * @param endedAt when
+ * @param held whether it had no place yet, so that none comes free
  * @param gates whose places come free, beside its job's
  */
-public record Settle(long run, long job, Outcome outcome, Instant endedAt, List<GateKey> gates) {}
+public record Settle(long run, long job, Outcome outcome, Instant endedAt, boolean held, List<GateKey> gates) {}

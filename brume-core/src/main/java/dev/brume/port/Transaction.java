@@ -54,7 +54,10 @@ public interface Transaction {
     /** Adds lines to the change log. */
     void addChanges(List<Change> changes);
 
-    /** Reads definitions; versions never change, so what was read may be kept. */
+    /**
+     * Reads definitions; versions never change, so what was read may be kept. Those that a newer version of the software
+     * wrote and this one cannot read are left out.
+     */
     Map<VersionKey, Job> definitions(Collection<VersionKey> keys);
 
     // Calendars and zone rules.
@@ -104,10 +107,11 @@ public interface Transaction {
     void advance(List<JobAdvance> changes);
 
     /**
-     * Holds a session open until the end of the transaction; false if it has lapsed or ended, if a new epoch has begun, or
-     * if this database is an older copy of the one that the session was last renewed in.
+     * Holds a session open until the end of the transaction and returns the clock, read after that; empty if it has lapsed
+     * or ended, if a new epoch has begun, or if this database is an older copy of the one that the session was last renewed
+     * in.
      */
-    boolean holdSession(SessionLease lease);
+    Optional<Instant> holdSession(SessionLease lease);
 
     /** Takes fresh run ids and fence numbers, each higher than any taken before. */
     Numbers take(int count);
@@ -149,7 +153,16 @@ public interface Transaction {
     /** Of leases that no longer hold, returns those whose end is on record already. */
     Set<LeaseKey> recorded(Collection<LeaseKey> leases);
 
+    /** Returns the steps of orders by hand. */
+    OrderSteps orders();
+
     // Settling.
+
+    /**
+     * Says that the commit need not wait for the disk: a server that falls may forget the transaction whole, and whoever
+     * looks then finds its work as it was. What is committed later and does wait makes it last too.
+     */
+    void mayBeForgotten();
 
     /**
      * Takes and removes ends that are not settled yet, passing over those that others hold.

@@ -4,9 +4,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
+import dev.brume.Failure;
+import dev.brume.GiveUpOn;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
 import dev.brume.Job;
+import dev.brume.NotYetException;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.RunState;
@@ -15,12 +18,15 @@ import dev.brume.decide.AfterAttempt.TriesAgain;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import org.junit.jupiter.api.Test;
 
 class AfterAttemptTest {
+    private static final Optional<String> USED_UP = Optional.of(Reasons.NO_ATTEMPT_LEFT);
     private static final Job JOB = Job.named("dues")
             .program("true")
             .ifFailed(IfFailed.attempts(3, Duration.ofSeconds(10)).growing(3, Duration.ofSeconds(20)))
@@ -43,7 +49,69 @@ class AfterAttemptTest {
         for (AttemptEnd end : ends) {
             all.add(attempt(end));
         }
-        return AfterAttempt.decide(job, all.subList(0, all.size() - 1), all.get(all.size() - 1));
+        return AfterAttempt.decide(job, all.subList(0, all.size() - 1), all.get(all.size() - 1), Failure.UNKNOWN, 7);
+    }
+
+    private static AfterAttempt decide(IfFailed policy, Failure failure, long run) {
+        Job job = Job.named("dues").program("true").ifFailed(policy).build();
+        return AfterAttempt.decide(job, List.of(), attempt(AttemptEnd.FAILED), failure, run);
+    }
+
+    @Test
+    void whatAJobCallsFinalEndsTheRunWithAttemptsLeft() {
+        IfFailed policy = IfFailed.attempts(5, Duration.ofSeconds(1));
+        Ends ends = new Ends(Outcome.FAILED, Optional.of(Reasons.FINAL_FAILURE));
+        Failure thrown = Failure.thrown(new java.io.FileNotFoundException("gone"));
+
+        assertThat(decide(policy.givingUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(64), 1))
+                .isEqualTo(ends);
+        assertThat(decide(policy.givingUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(65), 1))
+                .isInstanceOf(TriesAgain.class);
+        assertThat(decide(policy.givingUpOn(GiveUpOn.statuses(404)), Failure.answered(404, Optional.empty()), 1))
+                .isEqualTo(ends);
+        assertThat(decide(policy.givingUpOn(GiveUpOn.errors(List.of(java.io.IOException.class))), thrown, 1))
+                .isEqualTo(ends);
+        assertThat(decide(policy.givingUpOn(new GiveUpOn(Set.of("IOException"), Set.of(), Set.of())), thrown, 1))
+                .isEqualTo(ends);
+        assertThat(decide(policy, thrown, 1)).isInstanceOf(TriesAgain.class);
+    }
+
+    @Test
+    void theOtherSideMayAskForALongerWaitButNotForEver() {
+        IfFailed policy = IfFailed.attempts(5, Duration.ofSeconds(10));
+        Failure soon = Failure.answered(503, Optional.of(Duration.ofSeconds(3)));
+        Failure later = Failure.thrown(new NotYetException("low water", Duration.ofMinutes(3)));
+        Failure never = Failure.answered(503, Optional.of(Duration.ofDays(400)));
+
+        assertThat(decide(policy, soon, 1)).isEqualTo(new TriesAgain(RunState.BACKING_OFF, Duration.ofSeconds(10)));
+        assertThat(decide(policy, later, 1)).isEqualTo(new TriesAgain(RunState.BACKING_OFF, Duration.ofMinutes(3)));
+        assertThat(decide(policy, never, 1))
+                .isEqualTo(new TriesAgain(RunState.BACKING_OFF, AfterAttempt.LONGEST_ASKED));
+    }
+
+    @Test
+    void jitterShortensWaitsDifferentlyForEachRunAndTheSameForOne() {
+        IfFailed policy = IfFailed.attempts(5, Duration.ofSeconds(100)).jitter(0.5);
+        Set<Duration> waits = new HashSet<>();
+        for (long run = 0; run < 1000; run++) {
+            Duration wait = policy.waitAfter(1, run);
+            assertThat(wait).isBetween(Duration.ofSeconds(50), Duration.ofSeconds(100));
+            assertThat(wait).isEqualTo(policy.waitAfter(1, run));
+            waits.add(wait);
+        }
+        assertThat(waits).hasSizeGreaterThan(900);
+        assertThat(waits.stream().mapToLong(Duration::toMillis).average().orElseThrow())
+                .isBetween(73_000.0, 77_000.0);
+    }
+
+    @Test
+    void waitsOneByOneEndWithTheLastForAllThatFollow() {
+        IfFailed policy = IfFailed.waits(List.of(Duration.ofSeconds(1), Duration.ofMinutes(1)));
+
+        assertThat(policy.attempts()).isEqualTo(3);
+        assertThat(policy.waitAfter(1)).isEqualTo(Duration.ofSeconds(1));
+        assertThat(policy.waitAfter(2)).isEqualTo(Duration.ofMinutes(1));
+        assertThat(policy.waitAfter(9)).isEqualTo(Duration.ofMinutes(1));
     }
 
     @Test
@@ -51,9 +119,8 @@ class AfterAttemptTest {
         AttemptEnd failed = AttemptEnd.FAILED;
         assertThat(decide(JOB, failed)).isEqualTo(new TriesAgain(RunState.BACKING_OFF, Duration.ofSeconds(10)));
         assertThat(decide(JOB, failed, failed)).isEqualTo(new TriesAgain(RunState.BACKING_OFF, Duration.ofSeconds(20)));
-        assertThat(decide(JOB, failed, failed, failed)).isEqualTo(new Ends(Outcome.FAILED, Optional.empty()));
-        assertThat(decide(JOB, failed, failed, AttemptEnd.TIMED_OUT))
-                .isEqualTo(new Ends(Outcome.TIMED_OUT, Optional.empty()));
+        assertThat(decide(JOB, failed, failed, failed)).isEqualTo(new Ends(Outcome.FAILED, USED_UP));
+        assertThat(decide(JOB, failed, failed, AttemptEnd.TIMED_OUT)).isEqualTo(new Ends(Outcome.TIMED_OUT, USED_UP));
         assertThat(decide(JOB, failed, AttemptEnd.SUCCEEDED)).isEqualTo(new Ends(Outcome.SUCCEEDED, Optional.empty()));
     }
 

@@ -43,6 +43,7 @@ class PlanDeciderTest {
                 job.ifBusy().places(),
                 waiting,
                 Optional.empty(),
+                false,
                 false);
     }
 
@@ -64,6 +65,7 @@ class PlanDeciderTest {
                     at.cap(),
                     plan.waiting(),
                     Optional.empty(),
+                    false,
                     false);
         }
         return plans;
@@ -225,6 +227,7 @@ class PlanDeciderTest {
                 job.ifBusy().places(),
                 0,
                 Optional.of(state),
+                false,
                 false);
     }
 
@@ -306,5 +309,63 @@ class PlanDeciderTest {
                 .isEqualTo(Duration.ofDays(3650).toSeconds() - 60 - 3 - 1);
         assertThat(plan.missed().orElseThrow().first()).isEqualTo(cursor.plusSeconds(1));
         assertThat(plan.decisions()).hasSize(4);
+    }
+
+    @Test
+    void whatIsOlderThanTheJobAllowsIsNotRunLate() {
+        Job job = Job.named("tides")
+                .cron("0 * * * *", "UTC")
+                .ifMissed(IfMissed.runEach(10).notOlderThan(Duration.ofHours(3)))
+                .ifBusy(IfBusy.alongside(20))
+                .program("true")
+                .build();
+        Instant now = T.plus(Duration.ofMinutes(30));
+        Plan plan = decide(job, row(job, T.minus(Duration.ofHours(20)), 0, 0), now);
+
+        assertThat(plan.decisions())
+                .extracting(decision -> decision.occurrence().instant())
+                .containsExactly(T.minus(Duration.ofHours(2)), T.minus(Duration.ofHours(1)), T);
+        assertThat(plan.missed().orElseThrow().count()).isEqualTo(17);
+        assertThat(plan.missed().orElseThrow().last()).isEqualTo(T.minus(Duration.ofHours(3)));
+        assertThat(plan.missed().orElseThrow().reason()).isEqualTo(Reasons.MISSED);
+    }
+
+    @Test
+    void whatWasPausedIsDecidedAsMissedAndSaysSo() {
+        Job job = Job.named("tides")
+                .cron("0 * * * *", "UTC")
+                .ifBusy(IfBusy.alongside(20))
+                .program("true")
+                .build();
+        JobRow row = row(job, T.minus(Duration.ofHours(5)), 0, 0);
+        Instant now = T.plus(Duration.ofMinutes(30));
+
+        Plan meanwhile = PlanDecider.decideAll(job, row.paused(true), now, new Gates(Map.of()));
+        assertThat(meanwhile.decisions()).isEmpty();
+        assertThat(meanwhile.missed().orElseThrow().count()).isEqualTo(5);
+        assertThat(meanwhile.missed().orElseThrow().reason()).isEqualTo(Reasons.PAUSED);
+
+        Plan afterwards = PlanDecider.decideAfterPause(job, row, now, new Gates(Map.of()));
+        assertThat(afterwards.decisions())
+                .singleElement()
+                .satisfies(decision -> assertThat(decision.origin()).isEqualTo(Origin.CATCH_UP));
+        assertThat(afterwards.missed().orElseThrow().count()).isEqualTo(4);
+        assertThat(afterwards.missed().orElseThrow().reason()).isEqualTo(Reasons.PAUSED);
+    }
+
+    @Test
+    void aNewerOccurrenceSupersedesAndWaitsUntilTheEarlierRunHasEnded() {
+        Job job = everyTenSeconds().ifBusy(IfBusy.supersede()).build();
+        Plan first = decide(job, row(job, T, 0, 0), T.plusSeconds(10));
+        Plan second = decide(job, row(job, T, 1, 0), T.plusSeconds(10));
+
+        assertThat(first.supersedes()).isFalse();
+        assertThat(first.decisions())
+                .singleElement()
+                .satisfies(decision -> assertThat(decision.verdict()).isEqualTo(Verdict.START));
+        assertThat(second.supersedes()).isTrue();
+        assertThat(second.decisions())
+                .singleElement()
+                .satisfies(decision -> assertThat(decision.verdict()).isEqualTo(Verdict.HOLD));
     }
 }

@@ -2,6 +2,7 @@ package dev.brume.document;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.brume.GiveUpOn;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -28,6 +29,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.SplittableRandom;
 import org.junit.jupiter.api.Test;
 
@@ -51,8 +53,9 @@ class JobDocumentTest {
             job.timeLimit(Duration.ofMillis(1 + random.nextInt(1_000_000)));
         }
         job.ifBusy(
-                switch (random.nextInt(3)) {
+                switch (random.nextInt(4)) {
                     case 0 -> IfBusy.skip();
+                    case 3 -> IfBusy.supersede();
                     case 1 -> IfBusy.waiting(1 + random.nextInt(50));
                     default -> IfBusy.alongside(1 + random.nextInt(50));
                 });
@@ -60,11 +63,28 @@ class JobDocumentTest {
                 switch (random.nextInt(3)) {
                     case 0 -> IfMissed.skip();
                     case 1 -> IfMissed.runLatest().within(Duration.ofSeconds(1 + random.nextInt(500)));
-                    default -> IfMissed.runEach(1 + random.nextInt(50));
+                    default ->
+                        IfMissed.runEach(1 + random.nextInt(50)).notOlderThan(Duration.ofHours(1 + random.nextInt(50)));
                 });
         if (random.nextBoolean()) {
             job.ifFailed(IfFailed.attempts(1 + random.nextInt(9), Duration.ofSeconds(random.nextInt(90)))
                     .growing(1 + random.nextInt(3), Duration.ofHours(2)));
+        } else {
+            job.ifFailed(IfFailed.waits(List.of(Duration.ofSeconds(1 + random.nextInt(9)), Duration.ofMinutes(2)))
+                    .jitter(random.nextInt(4) / 4.0)
+                    .givingUpOn(
+                            new GiveUpOn(Set.of("IOException"), Set.of(2, 3 + random.nextInt(90)), Set.of(404, 410))));
+        }
+        if (random.nextInt(3) == 0) {
+            job.work(new Work.Request(
+                    "PUT",
+                    "https://board.merrow.example/tides?at=${plannedLocal}",
+                    Map.of("Authorization", "Bearer ${env:BOARD}", "X-Quay", "4"),
+                    random.nextBoolean() ? Optional.of("{\"run\": ${run}}") : Optional.empty(),
+                    random.nextBoolean() ? Set.of(200, 409) : Set.of()));
+        }
+        if (random.nextBoolean()) {
+            job.startWithin(Duration.ofSeconds(1 + random.nextInt(900)));
         }
         job.ifLost(IfLost.values()[random.nextInt(2)])
                 .priority(random.nextInt(10))

@@ -63,7 +63,7 @@ class DefinitionsInForceTest {
     void open() {
         instance = join("quay-1", "2026a");
         round = new RoundDuty(instance);
-        finish = new FinishDuty(instance);
+        finish = new FinishDuty(instance, new SettleDuty(instance)::step);
     }
 
     private Instance join(String name, String tzdata) {

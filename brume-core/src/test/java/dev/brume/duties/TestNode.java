@@ -28,6 +28,7 @@ final class TestNode {
     final KeepDuty keep;
     final RoundDuty round;
     final FinishDuty finish;
+    final SettleDuty settle;
     final List<LeasedRun> started = new ArrayList<>();
     final WorkerPool workers = mock(WorkerPool.class);
     private final TimeSource clock;
@@ -42,7 +43,8 @@ final class TestNode {
         instance.workers(workers);
         keep = new KeepDuty(instance, UUID::randomUUID);
         round = new RoundDuty(instance);
-        finish = new FinishDuty(instance);
+        settle = new SettleDuty(instance);
+        finish = new FinishDuty(instance, settle::step);
         keep.step();
     }
 

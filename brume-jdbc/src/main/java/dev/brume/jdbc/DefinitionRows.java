@@ -2,6 +2,7 @@ package dev.brume.jdbc;
 
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.document.JobDocument;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.Change;
 import dev.brume.port.JobRow;
@@ -15,6 +16,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
 import java.util.TreeSet;
@@ -24,11 +26,13 @@ import java.util.function.Supplier;
 /** The statements on definitions, their versions, the change log and the revisions of sources. */
 final class DefinitionRows {
     private final Statements sql;
+    private final Dialect dialect;
     private final VersionReader versions;
     private final Supplier<Instant> now;
 
-    DefinitionRows(Statements sql, VersionReader versions, Supplier<Instant> now) {
+    DefinitionRows(Statements sql, Dialect dialect, VersionReader versions, Supplier<Instant> now) {
         this.sql = sql;
+        this.dialect = dialect;
         this.versions = versions;
         this.now = now;
     }
@@ -36,7 +40,7 @@ final class DefinitionRows {
     List<Long> add(List<NewJob> jobs, Function<Collection<JobKey>, Map<JobKey, JobRow>> find) {
         sql.batch(
                 "insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap, waiting,"
-                        + " end_due_at) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?)",
+                        + " end_due_at, format) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?, ?)",
                 jobs,
                 (parameters, added) -> parameters.all(
                         added.job().key().namespace(),
@@ -46,7 +50,8 @@ final class DefinitionRows {
                         added.at(),
                         added.nextAt(),
                         added.job().ifBusy().places(),
-                        added.afterEnd().flatMap(AfterEnd::due)));
+                        added.afterEnd().flatMap(AfterEnd::due),
+                        JobDocument.FORMAT));
         Map<JobKey, JobRow> rows =
                 find.apply(jobs.stream().map(added -> added.job().key()).toList());
         List<Long> ids =
@@ -98,8 +103,9 @@ final class DefinitionRows {
 
     void redefine(List<Redefinition> changes) {
         sql.batch(
-                "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = ?, cap = ?, end_due_at = ?,"
-                        + " end_run = ? where id = ?",
+                "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = case when paused = 0 then "
+                        + dialect.instantPlace() + " end, cap = ?, end_due_at = ?,"
+                        + " end_run = ?, format = ? where id = ?",
                 changes,
                 (parameters, change) -> parameters.all(
                         change.number(),
@@ -109,6 +115,7 @@ final class DefinitionRows {
                         change.job().ifBusy().places(),
                         change.afterEnd().flatMap(AfterEnd::due),
                         change.afterEnd().flatMap(AfterEnd::run),
+                        JobDocument.FORMAT,
                         change.id()));
         sql.batch(
                 "delete from brume_calendar_use where job_id = ?",
@@ -131,8 +138,8 @@ final class DefinitionRows {
         }
         Instant at = now.get();
         sql.batch(
-                "insert into brume_change (at, kind, who, origin, job, version_before, version_after, body)"
-                        + " values (?, ?, ?, ?, ?, ?, ?, ?)",
+                "insert into brume_change (at, kind, who, origin, job, version_before, version_after, body, because)"
+                        + " values (?, ?, ?, ?, ?, ?, ?, ?, ?)",
                 changes,
                 (parameters, change) -> parameters.all(
                         at,
@@ -142,7 +149,8 @@ final class DefinitionRows {
                         change.job().map(JdbcTransaction::liveKey),
                         change.versionBefore(),
                         change.versionAfter(),
-                        change.text()));
+                        change.text(),
+                        change.because()));
     }
 
     Map<VersionKey, Job> read(Collection<VersionKey> keys) {
@@ -164,10 +172,11 @@ final class DefinitionRows {
                     }
                     return key;
                 });
-        List<Job> read = versions.read(sql, stored);
+        List<Optional<Job>> read = versions.readable(sql, stored);
         Map<VersionKey, Job> found = new HashMap<>();
         for (int i = 0; i < order.size(); i++) {
-            found.put(order.get(i), read.get(i));
+            VersionKey key = order.get(i);
+            read.get(i).ifPresent(job -> found.put(key, job));
         }
         return found;
     }

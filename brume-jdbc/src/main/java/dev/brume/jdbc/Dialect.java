@@ -56,6 +56,11 @@ enum Dialect {
         return instantType;
     }
 
+    /** A place for an instant in an expression that does not tell its type. */
+    String instantPlace() {
+        return "cast(? as " + instantType + ")";
+    }
+
     /** Whether the clock must be read outside the transaction to be the time of now. */
     boolean clockStandsStill() {
         return this == H2;

@@ -4,6 +4,8 @@ import dev.brume.port.StoreException;
 import dev.brume.port.StoreException.Trouble;
 import java.io.IOException;
 import java.io.PrintWriter;
+import java.net.InetAddress;
+import java.net.UnknownHostException;
 import java.nio.file.AtomicMoveNotSupportedException;
 import java.nio.file.FileSystems;
 import java.nio.file.Files;
@@ -21,9 +23,10 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.concurrent.locks.LockSupport;
-import java.util.logging.Logger;
 import javax.sql.DataSource;
+import org.h2.engine.SysProperties;
 import org.h2.tools.Server;
+import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
@@ -40,9 +43,13 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private static final Duration PATIENCE = Duration.ofSeconds(10);
     private static final int ALREADY_OPEN = 90020;
 
+    private static final Logger LOG = LoggerFactory.getLogger(EmbeddedDatabase.class);
+    private static final String BIND_ADDRESS = "h2.bindAddress";
+    private static final String HERE = "127.0.0.1";
+
     static {
         // Read once by H2 when its classes load; its server must not be reachable from other machines.
-        System.setProperty("h2.bindAddress", "127.0.0.1");
+        System.setProperty(BIND_ADDRESS, HERE);
     }
 
     private final Path folder;
@@ -79,6 +86,23 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         } catch (IOException e) {
             throw new StoreException(
                     Trouble.NOT_WRITABLE, "cannot keep a database in folder " + absolute + ": " + reason(e), e);
+        }
+    }
+
+    /**
+     * Takes its place at once, as the owner or the owner's guest; otherwise the first connection does.
+     *
+     * <p>For those who connect through a pool that waits for less than opening a large file, or one whose
+     * owner died, may take.
+     *
+     * @throws StoreException if the database cannot be opened
+     */
+    public EmbeddedDatabase opened() {
+        try (Connection first = getConnection()) {
+            LOG.debug("{} is open: {}", description(), first);
+            return this;
+        } catch (SQLException e) {
+            throw SqlErrors.wrap(description(), e);
         }
     }
 
@@ -156,7 +180,10 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
             }
             if (System.nanoTime() - until >= 0) {
                 throw new SQLException(
-                        "the database in " + folder + " is held by another process that lets nobody else in", "08001");
+                        "the database in " + folder
+                                + " is held by another process that lets nobody else in (its log says why);"
+                                + " stop it, or use a database server",
+                        "08001");
             }
             LockSupport.parkNanos(Duration.ofMillis(50).toNanos());
         }
@@ -205,7 +232,28 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         return Optional.of(connection);
     }
 
+    /** H2 reads its property once; where the application used H2 before, with another, its server would listen everywhere. */
+    private static boolean listensHereOnly() {
+        try {
+            String address = SysProperties.BIND_ADDRESS;
+            return address != null
+                    && !address.isEmpty()
+                    && InetAddress.getByName(address).isLoopbackAddress();
+        } catch (UnknownHostException e) {
+            return false;
+        }
+    }
+
     private void serve() throws SQLException {
+        if (!listensHereOnly()) {
+            LOG.warn(
+                    "the database in {} is not shared with other processes: this process used H2 before, and its server"
+                            + " would listen on every network; start with -D{}={} to share it",
+                    folder,
+                    BIND_ADDRESS,
+                    HERE);
+            return;
+        }
         String key = randomText();
         server = Server.createTcpServer("-tcpPort", "0", "-tcpDaemon", "-key", key, path())
                 .start();
@@ -288,7 +336,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     }
 
     @Override
-    public Logger getParentLogger() throws SQLFeatureNotSupportedException {
+    public java.util.logging.Logger getParentLogger() throws SQLFeatureNotSupportedException {
         throw new SQLFeatureNotSupportedException("it does not use java.util.logging");
     }
 

@@ -5,11 +5,13 @@ import dev.brume.AttemptEnd;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Outcome;
+import dev.brume.Reasons;
 import dev.brume.port.CalendarView;
 import dev.brume.port.History;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
+import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunRow;
@@ -25,6 +27,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.TreeMap;
 import java.util.UUID;
 import java.util.stream.Stream;
@@ -183,7 +186,7 @@ final class JdbcHistory implements History {
                     row.number("fence"),
                     row.instant("started_at"),
                     row.optionalInstant("ended_at"),
-                    endOf(outcome),
+                    Optional.of(endOf(outcome, row.optionalText("reason"))),
                     row.optionalText("error")));
         }
         return new RunView(
@@ -203,13 +206,14 @@ final class JdbcHistory implements History {
     }
 
     /** The last attempt ended as the run did. */
-    private static Optional<AttemptEnd> endOf(Outcome outcome) {
+    private static AttemptEnd endOf(Outcome outcome, Optional<String> reason) {
         return switch (outcome) {
-            case SUCCEEDED -> Optional.of(AttemptEnd.SUCCEEDED);
-            case FAILED -> Optional.of(AttemptEnd.FAILED);
-            case TIMED_OUT -> Optional.of(AttemptEnd.TIMED_OUT);
-            case LOST -> Optional.of(AttemptEnd.LOST);
-            case CANCELLED, SKIPPED -> Optional.empty();
+            case SUCCEEDED -> AttemptEnd.SUCCEEDED;
+            case FAILED -> AttemptEnd.FAILED;
+            case TIMED_OUT -> AttemptEnd.TIMED_OUT;
+            case LOST -> AttemptEnd.LOST;
+            case CANCELLED, SKIPPED ->
+                reason.filter(Reasons.SUPERSEDED::equals).isPresent() ? AttemptEnd.SUPERSEDED : AttemptEnd.CANCELLED;
         };
     }
 
@@ -243,6 +247,42 @@ final class JdbcHistory implements History {
                 run.payload(),
                 run.result(),
                 outputs);
+    }
+
+    private static final String ONE_OFFS =
+            "select j.namespace, j.name, o.one_off_key, o.due_at, o.payload, o.ordered_by, o.run_id from brume_one_off o"
+                    + " join brume_job j on j.id = o.job_id where j.live_key is not null";
+
+    private static OneOffView oneOff(Row row) throws SQLException {
+        OptionalLong run = row.optionalNumber("run_id");
+        return new OneOffView(
+                Rows.jobKey(row),
+                row.text("one_off_key"),
+                row.instant("due_at"),
+                row.optionalText("payload"),
+                row.text("ordered_by"),
+                run.isPresent() ? Optional.of(run.getAsLong()) : Optional.empty());
+    }
+
+    @Override
+    public List<OneOffView> oneOffs(Optional<JobKey> job, int limit) {
+        List<Object> values = new ArrayList<>();
+        job.ifPresent(key -> values.add(JdbcTransaction.liveKey(key)));
+        values.add(limit);
+        return store.read(sql -> sql.query(
+                ONE_OFFS + " and o.run_id is null" + (job.isPresent() ? " and j.live_key = ?" : "")
+                        + " order by o.due_at, o.id limit ?",
+                JdbcHistory::oneOff,
+                values.toArray()));
+    }
+
+    @Override
+    public Optional<OneOffView> oneOff(JobKey job, String key) {
+        return store.read(sql -> sql.first(
+                ONE_OFFS + " and j.live_key = ? and o.one_off_key = ?",
+                JdbcHistory::oneOff,
+                JdbcTransaction.liveKey(job),
+                key));
     }
 
     @Override

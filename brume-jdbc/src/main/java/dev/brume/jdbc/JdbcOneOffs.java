@@ -50,6 +50,23 @@ final class JdbcOneOffs implements OneOffSteps {
                 oneOff.orderedBy());
     }
 
+    /** The row's lock decides against whoever makes a run of it. */
+    @Override
+    public boolean move(long job, String key, Instant dueAt) {
+        return sql.update(
+                        "update brume_one_off set due_at = ? where job_id = ? and one_off_key = ? and run_id is null",
+                        dueAt,
+                        job,
+                        key)
+                > 0;
+    }
+
+    @Override
+    public boolean remove(long job, String key) {
+        return sql.update("delete from brume_one_off where job_id = ? and one_off_key = ? and run_id is null", job, key)
+                > 0;
+    }
+
     @Override
     public List<OneOffRow> due(Optional<Instant> hint, Instant until, int limit) {
         List<Object> values = new ArrayList<>(List.of(until));

@@ -2,6 +2,7 @@ package dev.brume.jdbc;
 
 import dev.brume.GuardedWork;
 import dev.brume.LeaseLostException;
+import dev.brume.document.JobDocument;
 import dev.brume.port.History;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.Outlook;
@@ -212,7 +213,7 @@ public final class JdbcStore implements Store {
                 : named.computeIfAbsent(
                         sql,
                         text -> text.replaceAll(
-                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|run|ledger_closed|ledger"
+                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|run|ledger_closed|ledger"
                                         + "|output|settle|span|change|schema))\\b",
                                 schema.get() + ".$1"));
     }
@@ -350,10 +351,8 @@ public final class JdbcStore implements Store {
         Dialect known = dialect();
         List<Object> values = new ArrayList<>();
         String clock = known.clock();
-        String due =
-                "(select min(next_at) from brume_job where next_at is not null" + hint("next_at", look, values) + ")";
-        String oneOff =
-                "(select min(due_at) from brume_one_off where run_id is null" + hint("due_at", look, values) + ")";
+        String due = earliest("next_at", "brume_job", JdbcTransaction.READABLE, look, values);
+        String oneOff = earliest("due_at", "brume_one_off", " and run_id is null", look, values);
         String ready = readyQuery(look, known, values);
         String unsettled = look.wide() ? "exists (select 1 from brume_settle)" : "false";
         String lapsed = look.wide()
@@ -361,8 +360,16 @@ public final class JdbcStore implements Store {
                         + " or state in ('OPEN', 'DRAINING') and (lease_until <= " + clock + " or renewed_at > " + clock
                         + " + interval '" + SessionRow.AHEAD.toSeconds() + "' second))"
                 : "false";
+        String stops = look.wide() ? "exists (select 1 from brume_stop)" : "false";
+        String tooLate = look.wide() ? "exists (select 1 from brume_run where start_by <= " + clock + ")" : "false";
+        String beyond = look.wide()
+                ? "exists (select 1 from brume_job where next_at <= " + clock + " and format > " + JobDocument.FORMAT
+                        + ")"
+                : "false";
         String query = "select " + clock + " as clock, " + due + " as due, " + oneOff + " as one_off, " + ready
-                + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed";
+                + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed, " + stops + " as stops, "
+                + tooLate + " as too_late, "
+                + beyond + " as beyond";
         return read(sql -> sql.first(
                         query,
                         row -> new Outlook(
@@ -371,9 +378,19 @@ public final class JdbcStore implements Store {
                                 row.optionalInstant("one_off"),
                                 row.optionalInstant("ready"),
                                 row.truth("unsettled"),
-                                row.truth("lapsed")),
+                                row.truth("lapsed"),
+                                row.truth("stops"),
+                                row.truth("too_late"),
+                                row.truth("beyond")),
                         values.toArray())
                 .orElseThrow());
+    }
+
+    /** The first of an index's order: a minimum under a condition would be looked for in all rows. */
+    private static String earliest(String column, String table, String condition, Look look, List<Object> values) {
+        values.add(look.hint().orElse(Instant.EPOCH));
+        return "(select " + column + " from " + table + " where " + column + " >= ?" + condition + " order by " + column
+                + " limit 1)";
     }
 
     private static String hint(String column, Look look, List<Object> values) {

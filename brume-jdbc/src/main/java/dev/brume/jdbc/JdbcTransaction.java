@@ -3,12 +3,14 @@ package dev.brume.jdbc;
 import static dev.brume.jdbc.Statements.places;
 
 import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
 import dev.brume.CalendarKey;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.document.JobDocument;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
@@ -22,6 +24,7 @@ import dev.brume.port.LedgerLine;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
 import dev.brume.port.OneOffSteps;
+import dev.brume.port.OrderSteps;
 import dev.brume.port.Output;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
@@ -62,11 +65,14 @@ import java.util.function.Supplier;
  */
 class JdbcTransaction implements Transaction {
     private static final String INSERT_RUN =
-            "insert into brume_run (" + Rows.RUN + ", one_off_key) values " + places(22);
+            "insert into brume_run (" + Rows.RUN + ", one_off_key) values " + places(23);
     private static final String INSERT_LINE =
             "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
                     + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
                     + " ended_at, error, earlier, payload, result, one_off_key, recorded_at) values " + places(25);
+
+    /** Passes over jobs whose definitions are for newer instances. */
+    static final String READABLE = " and format <= " + JobDocument.FORMAT;
 
     protected final Statements sql;
     private final Dialect dialect;
@@ -84,7 +90,7 @@ class JdbcTransaction implements Transaction {
         this.sql = sql;
         this.dialect = dialect;
         this.outerClock = outerClock;
-        this.definitions = new DefinitionRows(sql, versions, this::now);
+        this.definitions = new DefinitionRows(sql, dialect, versions, this::now);
         this.sessions = new SessionRows(sql, dialect, this::now);
     }
 
@@ -229,7 +235,7 @@ class JdbcTransaction implements Transaction {
         hint.ifPresent(values::add);
         values.add(limit);
         List<Long> due = sql.query(
-                "select id from brume_job where next_at <= ?" + (hint.isPresent() ? " and next_at >= ?" : "")
+                "select id from brume_job where next_at <= ?" + READABLE + (hint.isPresent() ? " and next_at >= ?" : "")
                         + " order by next_at limit ?",
                 row -> row.number(1),
                 values.toArray());
@@ -275,7 +281,8 @@ class JdbcTransaction implements Transaction {
         List<JobAdvance> ends =
                 changes.stream().filter(change -> change.lastEnd().isPresent()).toList();
         sql.batch(
-                "update brume_job set cursor_at = ?, next_at = ?, used = ?, waiting = ? where id = ?",
+                "update brume_job set cursor_at = ?, next_at = case when paused = 0 then " + dialect.instantPlace()
+                        + " end, used = ?, waiting = ? where id = ?",
                 changes,
                 (parameters, change) ->
                         parameters.all(change.cursor(), change.nextAt(), change.used(), change.waiting(), change.id()));
@@ -347,8 +354,20 @@ class JdbcTransaction implements Transaction {
                     run.attempt(),
                     run.payload(),
                     GateKey.join(run.gates()),
+                    run.startBy(),
                     owed.oneOffKey());
         });
+    }
+
+    /** The attempt that ended as the run did: a run that ended while it waited had only earlier ones. */
+    private static Optional<Attempt> lastWithTheRun(LedgerLine line) {
+        boolean waited = line.outcome() == Outcome.CANCELLED || line.outcome() == Outcome.SKIPPED;
+        return line.attempts().stream()
+                .reduce((a, b) -> b)
+                .filter(last -> !waited
+                        || last.end()
+                                .filter(end -> end == AttemptEnd.CANCELLED || end == AttemptEnd.SUPERSEDED)
+                                .isPresent());
     }
 
     @Override
@@ -356,9 +375,8 @@ class JdbcTransaction implements Transaction {
         Instant recorded = now();
         sql.batch(INSERT_LINE, lines, (parameters, line) -> {
             RunRow.Owed owed = line.owed();
-            Optional<Attempt> last = line.attempts().isEmpty()
-                    ? Optional.empty()
-                    : Optional.of(line.attempts().get(line.attempts().size() - 1));
+            Optional<Attempt> last = lastWithTheRun(line);
+            int earlier = line.attempts().size() - (last.isPresent() ? 1 : 0);
             parameters.all(
                     line.run(),
                     owed.job(),
@@ -380,10 +398,7 @@ class JdbcTransaction implements Transaction {
                     last.map(Attempt::startedAt),
                     last.flatMap(Attempt::endedAt),
                     last.flatMap(Attempt::error),
-                    last.isEmpty()
-                            ? null
-                            : Json.attempts(
-                                    line.attempts().subList(0, line.attempts().size() - 1)),
+                    earlier == 0 ? null : Json.attempts(line.attempts().subList(0, earlier)),
                     line.payload(),
                     line.result(),
                     owed.oneOffKey(),
@@ -428,7 +443,8 @@ class JdbcTransaction implements Transaction {
                     run.moved(RunState.RUNNING, run.readyAt(), Optional.of(lease), run.attempts(), run.attempt() + 1));
         }
         sql.batch(
-                "update brume_run set state = 'RUNNING', session_id = ?, fence = ?, leased_at = ?, attempt = ? where id = ?",
+                "update brume_run set state = 'RUNNING', session_id = ?, fence = ?, leased_at = ?, attempt = ?, start_by = null"
+                        + " where id = ?",
                 leased,
                 (parameters, run) -> {
                     RunRow.Lease lease = run.lease().orElseThrow();
@@ -448,14 +464,15 @@ class JdbcTransaction implements Transaction {
     }
 
     private List<Long> ready(Claim claim, int priority, Instant now, int limit) {
-        List<Object> values = new ArrayList<>(List.of(claim.lane(), priority, now));
+        List<Object> values = new ArrayList<>(List.of(claim.lane(), priority, now, now));
         claim.hint().ifPresent(values::add);
         String handlers = handlerCondition(claim.handlers(), values);
         values.add(limit);
         String ready = dialect.readyColumn();
         return sql.query(
                 "select id from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane = ? and priority = ? and "
-                        + ready + " <= ?" + (claim.hint().isPresent() ? " and " + ready + " >= ?" : "") + handlers
+                        + ready + " <= ? and (start_by is null or start_by > ?)"
+                        + (claim.hint().isPresent() ? " and " + ready + " >= ?" : "") + handlers
                         + " order by " + ready + ", id limit ?",
                 row -> row.number(1),
                 values.toArray());
@@ -599,7 +616,18 @@ class JdbcTransaction implements Transaction {
         return found;
     }
 
+    @Override
+    public OrderSteps orders() {
+        return new JdbcOrders(sql, dialect, this::now, this::addLines);
+    }
+
     // Settling.
+
+    /** Nothing to say where the server has no such choice for a single transaction. */
+    @Override
+    public void mayBeForgotten() {
+        // MariaDB and H2 have it for the whole server only, and there it is not this engine's to choose.
+    }
 
     @Override
     public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
@@ -607,7 +635,7 @@ class JdbcTransaction implements Transaction {
                 ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit)
                 : runs.stream().sorted().toList();
         List<Settle> taken = sql.in(
-                "select run_id, job_id, outcome, ended_at, gates from brume_settle where run_id in ",
+                "select run_id, job_id, outcome, ended_at, gates, held from brume_settle where run_id in ",
                 ids,
                 " for update skip locked",
                 JdbcTransaction::settle);
@@ -624,6 +652,7 @@ class JdbcTransaction implements Transaction {
                 row.number("job_id"),
                 Outcome.valueOf(row.text("outcome")),
                 row.instant("ended_at"),
+                row.integer("held") != 0,
                 GateKey.split(row.optionalText("gates")));
     }
 
@@ -638,7 +667,7 @@ class JdbcTransaction implements Transaction {
     // Sessions.
 
     @Override
-    public boolean holdSession(SessionLease lease) {
+    public Optional<Instant> holdSession(SessionLease lease) {
         return sessions.hold(lease);
     }
 
@@ -727,8 +756,9 @@ class JdbcTransaction implements Transaction {
     private static final String COUNTED = "select j.id from brume_job j"
             + " left join (select job_id, count(case when state <> 'HELD' then 1 end) as used,"
             + " count(case when state = 'HELD' then 1 end) as waiting from brume_run group by job_id) r on r.job_id = j.id"
-            + " left join (select job_id, count(*) as ended from brume_settle group by job_id) s on s.job_id = j.id"
-            + " where (j.used <> coalesce(r.used, 0) + coalesce(s.ended, 0) or j.waiting <> coalesce(r.waiting, 0))";
+            + " left join (select job_id, count(case when held = 0 then 1 end) as ended,"
+            + " count(case when held <> 0 then 1 end) as gone from brume_settle group by job_id) s on s.job_id = j.id"
+            + " where (j.used <> coalesce(r.used, 0) + coalesce(s.ended, 0) or j.waiting <> coalesce(r.waiting, 0) + coalesce(s.gone, 0))";
 
     @Override
     public List<Recount> recount(int limit) {
@@ -736,9 +766,10 @@ class JdbcTransaction implements Transaction {
         List<Recount> wrong = new ArrayList<>();
         // Counted again under the lock: the first look raced with whoever was changing them.
         for (JobRow job : lockJobsById(suspects).values()) {
-            int ended = count("select count(*) from brume_settle where job_id = ?", job.id());
+            int ended = count("select count(*) from brume_settle where job_id = ? and held = 0", job.id());
             int used = ended + count("select count(*) from brume_run where job_id = ? and state <> 'HELD'", job.id());
-            int waiting = count("select count(*) from brume_run where job_id = ? and state = 'HELD'", job.id());
+            int gone = count("select count(*) from brume_settle where job_id = ? and held <> 0", job.id());
+            int waiting = gone + count("select count(*) from brume_run where job_id = ? and state = 'HELD'", job.id());
             if (used != job.used() || waiting != job.waiting()) {
                 wrong.add(new Recount(job, used, waiting));
             }
@@ -749,7 +780,7 @@ class JdbcTransaction implements Transaction {
     @Override
     public List<Long> jobsWithRoomAndWaiting(int limit) {
         return sql.query(
-                "select id from brume_job where waiting > 0 and used < cap order by id limit ?",
+                "select id from brume_job where waiting > 0 and used < cap and paused = 0 order by id limit ?",
                 row -> row.number("id"),
                 limit);
     }

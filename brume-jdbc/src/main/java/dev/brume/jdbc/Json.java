@@ -30,17 +30,14 @@ final class Json {
         return write(JobDocument.write(job));
     }
 
-    static Job definition(JobKey key, String text) {
+    /** Returns the job, empty if the definition says things that this version does not know. */
+    static Optional<Job> definition(JobKey key, String text) {
         List<DocumentProblem> problems = new ArrayList<>();
-        Optional<Job> job;
         try {
-            job = JobDocument.read(key, "", JSON.std.mapFrom(text), Optional.empty(), problems);
+            return JobDocument.read(key, "", JSON.std.mapFrom(text), Optional.empty(), problems);
         } catch (IOException e) {
             throw new UncheckedIOException("the stored definition of " + key + " is not JSON", e);
         }
-        return job.orElseThrow(() ->
-                new IllegalStateException("the stored definition of " + key + " is not one this version understands: "
-                        + problems.get(0).path() + ": " + problems.get(0).message()));
     }
 
     /** Pins, or null for none. */

@@ -29,51 +29,61 @@ import java.util.function.Function;
  * {@code is not distinct from}, which no index serves: the run's id is to lead, never the index of sessions.
  */
 final class PostgresTransaction extends JdbcTransaction {
-    private static final String LOCK_DUE = "select " + Rows.JOB + " from brume_job where next_at <= clock_timestamp()";
+    private static final String LOCK_DUE =
+            "select " + Rows.JOB + " from brume_job where next_at <= clock_timestamp()" + READABLE;
     private static final String DUE_ORDER = " order by next_at limit ? for update skip locked";
 
-    private static final String ADVANCE = "update brume_job j set cursor_at = " + at("g.cursor_at") + ", next_at = "
-            + at("g.next_at") + ", used = g.used, waiting = g.waiting,"
-            + " last_run = case when g.last_run is null then j.last_run else g.last_run end,"
-            + " last_outcome = case when g.last_run is null then j.last_outcome else g.last_outcome end,"
-            + " last_ended_at = case when g.last_run is null then j.last_ended_at else " + at("g.last_ended_at")
-            + " end"
-            + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])"
-            + " as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at) where j.id = g.id";
+    private static final String ADVANCE =
+            "update brume_job j set cursor_at = " + at("g.cursor_at") + ", next_at = case when j.paused = 0 then "
+                    + at("g.next_at") + " end, used = g.used, waiting = g.waiting,"
+                    + " last_run = case when g.last_run is null then j.last_run else g.last_run end,"
+                    + " last_outcome = case when g.last_run is null then j.last_outcome else g.last_outcome end,"
+                    + " last_ended_at = case when g.last_run is null then j.last_ended_at else " + at("g.last_ended_at")
+                    + " end"
+                    + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])"
+                    + " as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at) where j.id = g.id";
 
     private static final String ADD_RUNS = "insert into brume_run (" + Rows.RUN + ", one_off_key)"
             + " select id, job_id, " + at("planned_at")
             + ", slot, origin, nominal, zone, note, version, state, lane, priority,"
             + " handler, " + at("ready_at") + ", session_id, fence, " + at("leased_at")
-            + ", attempts, attempt, payload, gates,"
+            + ", attempts, attempt, payload, gates, " + at("start_by") + ","
             + " case when slot like '#%' then substr(slot, 2) end"
             + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],"
             + " ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::uuid[], ?::bigint[], ?::bigint[],"
-            + " ?::text[], ?::int[], ?::text[], ?::text[]) as g(" + Rows.RUN + ")";
+            + " ?::text[], ?::int[], ?::text[], ?::text[], ?::bigint[]) as g(" + Rows.RUN + ")";
 
+    /**
+     * What leaves the live table is what the ledger and the settle row are made of. Of the row's lease only
+     * expressions are compared, so that its id leads and no other index.
+     */
     private static final String END =
             "with given as materialized (select * from unnest(?::bigint[], ?::uuid[], ?::bigint[],"
                     + " ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::bigint[], ?::text[], ?::text[])"
                     + " as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result)),"
-                    + " held as materialized (select g.*, r.* from given g cross join lateral (select x.*, x.ctid as place"
-                    + " from brume_run x where x.id = g.run and x.session_id is not distinct from g.session and x.fence = g.lease_fence"
-                    + " offset 0 for update) r),"
-                    + " gone as (delete from brume_run where ctid = any (array(select place from held))),"
+                    + " gone as (delete from brume_run where id = any (?::bigint[]) and (id + 0, fence + 0,"
+                    + " coalesce(session_id, uuid '00000000-0000-0000-0000-000000000000'))"
+                    + " in (select g.run, g.lease_fence, g.session from given g) returning id, job_id, planned_at, slot, origin,"
+                    + " nominal, zone, note, version, lane, ready_at, session_id, fence, attempts, payload, one_off_key,"
+                    + " parent_run, follow_up, gates),"
+                    + " ended as materialized (select gone.*, g.outcome, g.reason, g.last_attempt, g.instance, "
+                    + at("g.started") + " as started_at, " + at("g.ended")
+                    + " as ended_at, g.error, g.result from gone join given g on g.lease_fence = gone.fence and g.run = gone.id),"
                     + " settled as (insert into brume_settle (run_id, job_id, outcome, ended_at, gates)"
-                    + " select id, job_id, outcome, " + at("ended") + ", gates from held)"
+                    + " select id, job_id, outcome, ended_at, gates from ended)"
                     + " insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,"
                     + " ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,"
                     + " payload, result, one_off_key, parent_run, follow_up, recorded_at)"
                     + " select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,"
-                    + " last_attempt, instance, session, lease_fence, " + at("started") + ", " + at("ended")
-                    + ", error, attempts,"
-                    + " payload, result, one_off_key, parent_run, follow_up, clock_timestamp() from held returning run_id, session_id, fence";
+                    + " last_attempt, instance, session_id, fence, started_at, ended_at, error, attempts,"
+                    + " payload, result, one_off_key, parent_run, follow_up, clock_timestamp() from ended"
+                    + " returning run_id, session_id, fence";
 
     private static final String TAKE_UNSETTLED = "with picked as materialized (select s.place from"
             + " unnest(?::bigint[]) as g(run) cross join lateral (select x.ctid as place from brume_settle x"
             + " where x.run_id = g.run offset 0 for update skip locked) s)"
             + " delete from brume_settle where ctid = any (array(select place from picked))"
-            + " returning run_id, job_id, outcome, ended_at, gates";
+            + " returning run_id, job_id, outcome, ended_at, gates, held";
 
     PostgresTransaction(Statements sql, VersionReader versions) {
         super(sql, Dialect.POSTGRESQL, versions, () -> {
@@ -170,7 +180,8 @@ final class PostgresTransaction extends JdbcTransaction {
                 texts(runs, run -> Json.attempts(run.attempts())),
                 ints(runs, RunRow::attempt),
                 texts(runs, RunRow::payload),
-                texts(runs, run -> GateKey.join(run.gates())));
+                texts(runs, run -> GateKey.join(run.gates())),
+                longs(runs, run -> micros(run.startBy().orElse(null))));
     }
 
     /** Finds, locks, leases and reads in one statement. */
@@ -184,14 +195,14 @@ final class PostgresTransaction extends JdbcTransaction {
                 "with ready as materialized (select r.id from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)"
                         + " cross join lateral (select x.id, x.ready_at from brume_run x"
                         + " where x.state in ('PLANNED', 'BACKING_OFF') and x.lane = ? and x.priority = p.priority"
-                        + " and x.ready_at <= clock_timestamp()"
+                        + " and x.ready_at <= clock_timestamp() and (x.start_by is null or x.start_by > clock_timestamp())"
                         + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + handlers
                         + " order by x.ready_at limit ?) r order by p.priority desc, r.ready_at, r.id limit ?),"
                         + " locked as materialized (select l.place from ready cross join lateral"
                         + " (select x.ctid as place from brume_run x where x.id = ready.id"
                         + " and x.state || '' in ('PLANNED', 'BACKING_OFF') offset 0 for update skip locked) l)"
                         + " update brume_run set state = 'RUNNING', session_id = ?, fence = ? + nextval('brume_fence_number'),"
-                        + " leased_at = clock_timestamp(), attempt = attempt + 1"
+                        + " leased_at = clock_timestamp(), attempt = attempt + 1, start_by = null"
                         + " where ctid = any (array(select place from locked)) returning " + Rows.RUN,
                 Rows::run,
                 values.toArray());
@@ -220,11 +231,17 @@ final class PostgresTransaction extends JdbcTransaction {
                 longs(all, end -> micros(end.last().startedAt())),
                 longs(all, end -> micros(end.last().endedAt().orElse(null))),
                 texts(all, end -> end.last().error()),
-                texts(all, RunEnd::result)));
+                texts(all, RunEnd::result),
+                longs(all, end -> end.lease().run())));
         all.stream()
                 .filter(end -> accepted.contains(end.lease()))
                 .forEach(end -> addOutput(end.lease().run(), end.last(), end.output()));
         return accepted;
+    }
+
+    @Override
+    public void mayBeForgotten() {
+        sql.query("select set_config('synchronous_commit', 'off', true)", row -> row.text(1));
     }
 
     @Override

@@ -21,10 +21,10 @@ import java.util.UUID;
 /** Reads the rows that several statements share. */
 final class Rows {
     static final String JOB = "id, namespace, name, version, source, cursor_at, next_at, used, cap, waiting,"
-            + " end_due_at, end_run, dropped_at";
+            + " end_due_at, end_run, dropped_at, paused";
     static final String RUN =
             "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
-                    + " handler, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates";
+                    + " handler, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates, start_by";
     static final String SESSION = "id, instance, host, pid, lanes, software, tzdata, epoch, state, opened_at,"
             + " renewed_at, lease_until, ended_at";
 
@@ -51,7 +51,8 @@ final class Rows {
                 row.integer("cap"),
                 row.integer("waiting"),
                 afterEnd(row),
-                row.optionalInstant("dropped_at").isPresent());
+                row.optionalInstant("dropped_at").isPresent(),
+                row.integer("paused") != 0);
     }
 
     private static Optional<AfterEnd> afterEnd(Row row) throws SQLException {
@@ -94,7 +95,8 @@ final class Rows {
                 Json.attempts(row.text("attempts")),
                 row.integer("attempt"),
                 row.optionalText("payload"),
-                GateKey.split(row.optionalText("gates")));
+                GateKey.split(row.optionalText("gates")),
+                row.optionalInstant("start_by"));
     }
 
     private static Optional<RunRow.Lease> lease(Row row) throws SQLException {

@@ -29,17 +29,16 @@ final class SessionRows {
     }
 
     /** The clock is read after the row is locked. */
-    boolean hold(SessionLease lease) {
+    Optional<Instant> hold(SessionLease lease) {
         record Held(Instant leaseUntil, Instant renewedAt, boolean same) {}
-        return sql.first(
+        Optional<Held> found = sql.first(
                         "select lease_until, renewed_at, " + world()
                                 + " from brume_session where id = ? and state = 'OPEN'" + dialect.sessionHold(),
                         row -> new Held(row.instant("lease_until"), row.instant("renewed_at"), isSame(row, lease)),
                         lease.session())
                 .filter(held -> held.same)
-                .filter(held -> held.leaseUntil.isAfter(now.get()))
-                .filter(held -> !held.renewedAt.isBefore(lease.renewedAt()))
-                .isPresent();
+                .filter(held -> !held.renewedAt.isBefore(lease.renewedAt()));
+        return found.flatMap(held -> Optional.of(now.get()).filter(held.leaseUntil::isAfter));
     }
 
     /** The columns that tell whether this is still the same epoch, and the same history of the server. */

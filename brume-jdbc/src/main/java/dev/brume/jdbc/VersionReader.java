@@ -5,6 +5,7 @@ import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Pins;
+import dev.brume.port.StoreException;
 import dev.brume.schedule.DayCalendar;
 import java.sql.SQLException;
 import java.util.ArrayList;
@@ -12,6 +13,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
@@ -40,10 +42,30 @@ final class VersionReader {
         known.clear();
     }
 
-    /** Returns the jobs in the order given. */
+    /**
+     * Returns the jobs in the order given.
+     *
+     * @throws StoreException if one is not to be read by this version
+     */
     List<Job> read(Statements sql, List<Stored> versions) {
+        List<Optional<Job>> jobs = readable(sql, versions);
+        for (int i = 0; i < jobs.size(); i++) {
+            if (jobs.get(i).isEmpty()) {
+                throw new StoreException(
+                        StoreException.Trouble.SCHEMA,
+                        "the definition of " + versions.get(i).key()
+                                + " was written by a newer version of Brume and cannot be"
+                                + " read by this one; use that version",
+                        /* cause= */ null);
+            }
+        }
+        return jobs.stream().flatMap(Optional::stream).toList();
+    }
+
+    /** Returns the jobs in the order given, empty where this version cannot read the definition. */
+    List<Optional<Job>> readable(Statements sql, List<Stored> versions) {
         load(sql, versions);
-        List<Job> jobs = new ArrayList<>();
+        List<Optional<Job>> jobs = new ArrayList<>();
         for (Stored version : versions) {
             Map<String, DayCalendar> calendars = new HashMap<>();
             version.pins().calendars().forEach((name, number) -> {
@@ -52,7 +74,8 @@ final class VersionReader {
                     calendars.put(name, calendar);
                 }
             });
-            jobs.add(version.pins().apply(Json.definition(version.key(), version.definition()), calendars));
+            jobs.add(Json.definition(version.key(), version.definition())
+                    .map(job -> version.pins().apply(job, calendars)));
         }
         return jobs;
     }

@@ -197,7 +197,7 @@ abstract class StoreFixture {
     }
 
     boolean holds(UUID session) {
-        return store.transact(tx -> tx.holdSession(known(session, tx)));
+        return store.transact(tx -> tx.holdSession(known(session, tx)).isPresent());
     }
 
     Optional<Renewal> renew(UUID session, Duration lease) {

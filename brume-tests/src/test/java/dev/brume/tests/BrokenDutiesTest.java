@@ -292,7 +292,7 @@ class BrokenDutiesTest {
                     Scenario smallest = Scenario.parse(replay, Faults.many());
                     assertThat(smallest.only().orElseThrow())
                             .as("faults that are needed")
-                            .hasSizeLessThan(30);
+                            .hasSizeLessThan(60);
                     assertThat(smallest.length()).isLessThanOrEqualTo(found.length());
                     assertThatThrownBy(() -> new Simulator(smallest, sabotage).run())
                             .hasMessageContaining("I8 is broken");

@@ -111,6 +111,13 @@ final class BrumeProcess implements AutoCloseable {
         }
     }
 
+    /** Waits for the next line that it prints. */
+    String nextLine() throws InterruptedException {
+        String line = fresh.poll(PATIENCE_SECONDS, TimeUnit.SECONDS);
+        assertThat(line).as("a line of %s", lines).isNotNull();
+        return line;
+    }
+
     /** Waits until it prints an event that fits; returns it. */
     Map<String, Object> await(Predicate<Map<String, Object>> condition) throws InterruptedException, IOException {
         long until = System.nanoTime() + TimeUnit.SECONDS.toNanos(PATIENCE_SECONDS);

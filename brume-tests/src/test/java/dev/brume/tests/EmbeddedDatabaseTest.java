@@ -8,14 +8,18 @@ import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.StoreException;
 import java.io.BufferedReader;
+import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.sql.Connection;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import javax.sql.DataSource;
+import org.h2.jdbcx.JdbcConnectionPool;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -24,13 +28,23 @@ class EmbeddedDatabaseTest {
     @TempDir
     private Path folder;
 
+    private static DataSource source(String... args) {
+        return args.length == 1
+                ? EmbeddedDatabase.open(Path.of(args[0]), EmbeddedDatabase.Role.HOST)
+                : JdbcConnectionPool.create(hostsOwn(args[0]), "", "");
+    }
+
+    /** As an application would write it, knowing nothing of write delays: half a second of commits is in memory alone. */
+    private static String hostsOwn(String folder) {
+        return "jdbc:h2:file:" + folder + "/application";
+    }
+
     /** Defines jobs one commit at a time and halts right after the last, without closing anything. */
     static final class Halting {
         private Halting() {}
 
         public static void main(String[] args) {
-            EmbeddedDatabase database = EmbeddedDatabase.open(Path.of(args[0]), EmbeddedDatabase.Role.HOST);
-            JdbcStore store = JdbcStore.on(database);
+            JdbcStore store = JdbcStore.on(source(args));
             store.prepare();
             for (int i = 0; i < 50; i++) {
                 Job job = Job.named("job-" + i)
@@ -46,24 +60,63 @@ class EmbeddedDatabaseTest {
         }
     }
 
-    private Process halting() throws Exception {
-        return new ProcessBuilder(
-                        ProcessHandle.current().info().command().orElse("java"),
-                        "-cp",
-                        System.getProperty("java.class.path"),
-                        Halting.class.getName(),
-                        folder.toString())
+    /** Uses H2 in its own way first, so that its server could no longer be kept from other machines. */
+    static final class UsedBefore {
+        private UsedBefore() {}
+
+        public static void main(String[] args) throws Exception {
+            JdbcConnectionPool.create("jdbc:h2:mem:earlier", "", "")
+                    .getConnection()
+                    .close();
+            try (EmbeddedDatabase database = EmbeddedDatabase.open(Path.of(args[0]), EmbeddedDatabase.Role.HOST)) {
+                JdbcStore.on(database).prepare();
+                System.out.println(Files.exists(Path.of(args[0], "endpoint")) ? "shared" : "alone");
+            }
+        }
+    }
+
+    @Test
+    void itIsRatherNotSharedThanOpenToOtherMachines() throws Exception {
+        Process process = process(UsedBefore.class);
+        try (BufferedReader reader = process.inputReader(StandardCharsets.UTF_8)) {
+            assertThat(reader.lines()).last().isEqualTo("alone");
+        }
+        assertThat(process.waitFor()).isZero();
+    }
+
+    private Process process(Class<?> program, String... more) throws IOException {
+        List<String> command = new ArrayList<>(List.of(
+                ProcessHandle.current().info().command().orElse("java"),
+                "-cp",
+                System.getProperty("java.class.path"),
+                program.getName(),
+                folder.toString()));
+        command.addAll(List.of(more));
+        return new ProcessBuilder(command)
                 .redirectError(ProcessBuilder.Redirect.INHERIT)
                 .start();
     }
 
-    @Test
-    void whatWasCommittedOutlivesAHaltRightAfterwards() throws Exception {
-        Process process = halting();
+    private void haltRightAfterCommits(String... kind) throws Exception {
+        Process process = process(Halting.class, kind);
         try (BufferedReader reader = process.inputReader(StandardCharsets.UTF_8)) {
             assertThat(reader.readLine()).isEqualTo("committed");
         }
         assertThat(process.waitFor()).isEqualTo(9);
+    }
+
+    @Test
+    void whatWasCommittedOnAHostsOwnDataSourceOutlivesAHaltToo() throws Exception {
+        haltRightAfterCommits("host");
+
+        JdbcConnectionPool pool = JdbcConnectionPool.create(hostsOwn(folder.toString()), "", "");
+        assertThat(JdbcStore.on(pool).history().jobs()).hasSize(50);
+        pool.dispose();
+    }
+
+    @Test
+    void whatWasCommittedOutlivesAHaltRightAfterwards() throws Exception {
+        haltRightAfterCommits();
 
         // The endpoint it left behind is stale; the next to come owns the database.
         assertThat(folder.resolve("endpoint")).exists();

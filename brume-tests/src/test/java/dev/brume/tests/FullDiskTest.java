@@ -38,7 +38,7 @@ class FullDiskTest {
                     work: {program: [sh, -c, 'head -c 30000 /dev/urandom | od -An -tx1 | head -c 60000']}
                 """);
         Process limited = new ProcessBuilder(
-                        "sh", "-c", "ulimit -f 3200; exec " + launcher() + " serve --definitions harbour.yaml")
+                        "sh", "-c", "ulimit -f 6400; exec " + launcher() + " serve --definitions harbour.yaml")
                 .directory(folder.toFile())
                 .redirectErrorStream(true)
                 .start();

@@ -12,6 +12,7 @@ import dev.brume.duties.KeepDuty;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.RoundDuty;
 import dev.brume.duties.Settings;
+import dev.brume.duties.SettleDuty;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.TimeSource;
@@ -100,7 +101,8 @@ class IdleTest {
         instance.workers(IDLE);
         KeepDuty keep = new KeepDuty(instance, UUID::randomUUID);
         RoundDuty round = new RoundDuty(instance);
-        FinishDuty finish = new FinishDuty(instance);
+        SettleDuty settle = new SettleDuty(instance);
+        FinishDuty finish = new FinishDuty(instance, () -> {});
         keep.step();
         new Registrar(instance)
                 .define(
@@ -118,7 +120,8 @@ class IdleTest {
         assertThat(statements).as("a round").hasSize(1);
         statements.clear();
         finish.step();
-        assertThat(statements).as("nothing to report").isEmpty();
+        settle.step();
+        assertThat(statements).as("nothing to report or settle").isEmpty();
         statements.clear();
         assertThat(keep.step()).isEqualTo(Duration.ofSeconds(5));
         assertThat(statements).as("a renewal, every third of the lease").hasSizeLessThanOrEqualTo(5);

@@ -10,8 +10,10 @@ import dev.brume.port.Span;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 
@@ -19,6 +21,7 @@ import java.util.UUID;
 final class Books {
     final Map<Debt, Long> owed;
     final Map<Long, RunRow> live;
+    final Set<Long> held;
     final Map<Long, LeaseKey> leases;
     final Map<Long, Integer> caps;
     final Map<Long, Integer> placesTaken;
@@ -40,6 +43,7 @@ final class Books {
     Books() {
         owed = new HashMap<>();
         live = new HashMap<>();
+        held = new HashSet<>();
         leases = new HashMap<>();
         caps = new HashMap<>();
         placesTaken = new HashMap<>();
@@ -56,6 +60,7 @@ final class Books {
     private Books(Books other) {
         owed = new HashMap<>(other.owed);
         live = new HashMap<>(other.live);
+        held = new HashSet<>(other.held);
         leases = new HashMap<>(other.leases);
         caps = new HashMap<>(other.caps);
         placesTaken = new HashMap<>(other.placesTaken);

@@ -14,7 +14,7 @@ package dev.brume.testkit.sim;
  * @param cutOff of seconds of an instance: it cannot reach the store for up to two leases
  * @param drain of seconds of an instance: someone asks it to drain
  * @param redefine of seconds: a job is defined anew, dropped or added
- * @param order of seconds: a one-off is ordered, perhaps twice by the same key
+ * @param order of seconds: someone orders a one-off, perhaps twice by the same key, or something else by hand
  * @param failOver of seconds: the store becomes a copy that lacks what was committed in the last seconds
  * @param clockJump of seconds: the store's clock jumps: half a minute or an hour there or back, or ten years for a minute
  * @param skew in seconds, by how much the wall clock of an instance may be wrong

@@ -86,7 +86,9 @@ public final class InvariantChecker {
             books.caps.putIfAbsent(run.owed().job(), cap);
             account(run.owed(), run.id());
             books.live.put(run.id(), run);
-            if (run.state() != RunState.HELD) {
+            if (run.state() == RunState.HELD) {
+                books.held.add(run.id());
+            } else {
                 takePlace(run);
             }
             run.lease().ifPresent(lease -> leased(run));
@@ -165,11 +167,15 @@ public final class InvariantChecker {
                 require(books.ended.put(id, end.outcome()) == null, "I1", "run " + id + " ended twice");
                 giveUpLease(end.lease());
                 RunRow run = books.live.remove(id);
-                books.placesTaken.merge(run.owed().job(), -1, Integer::sum);
-                run.gates().forEach(gate -> books.gatesTaken.merge(gate, -1, Integer::sum));
+                givePlaceBack(run);
                 endedRuns++;
             }
         }
+    }
+
+    private void givePlaceBack(RunRow run) {
+        books.placesTaken.merge(run.owed().job(), -1, Integer::sum);
+        run.gates().forEach(gate -> books.gatesTaken.merge(gate, -1, Integer::sum));
     }
 
     /** Takes note of releases that the store accepted. */
@@ -195,7 +201,19 @@ public final class InvariantChecker {
 
     /** Takes note of held runs that were let go. */
     public void letGo(Collection<Long> runs) {
+        books.held.removeAll(Set.copyOf(runs));
         runs.forEach(run -> takePlace(books.live.get(run)));
+    }
+
+    /** Takes note of a run that ended while nobody held it. */
+    public void endedWaiting(long id, Outcome outcome) {
+        require(!books.leases.containsKey(id), "I3", "run " + id + " ended as waiting although it is leased");
+        require(books.ended.put(id, outcome) == null, "I1", "run " + id + " ended twice");
+        RunRow run = books.live.remove(id);
+        if (!books.held.remove(id)) {
+            givePlaceBack(run);
+        }
+        endedRuns++;
     }
 
     // Sessions.
@@ -272,6 +290,28 @@ public final class InvariantChecker {
         books.oneOffs.add(oneOff);
     }
 
+    /** Takes note of a one-off that was given another instant. */
+    public void moved(long job, String key, Instant at) {
+        books.oneOffs.replaceAll(
+                one -> isThat(one, job, key) ? new OneOff(job, key, at, one.payload(), one.orderedBy()) : one);
+        require(!isMade(job, key), "I1", "one-off " + key + " was moved although a run was made of it");
+    }
+
+    /** Takes note of a one-off that was dropped. */
+    public void removed(long job, String key) {
+        books.oneOffs.removeIf(one -> isThat(one, job, key));
+        require(!isMade(job, key), "I1", "one-off " + key + " was dropped although a run was made of it");
+    }
+
+    private static boolean isThat(OneOff one, long job, String key) {
+        return one.job() == job && one.key().equals(key);
+    }
+
+    private boolean isMade(long job, String key) {
+        return books.owed.keySet().stream()
+                .anyMatch(debt -> debt.job() == job && debt.slot().equals(RunRow.Owed.slotOf(key)));
+    }
+
     // The whole.
 
     /** Returns the books as they stand, for when the store becomes a copy of itself. */
@@ -300,9 +340,7 @@ public final class InvariantChecker {
             }
         });
         for (OneOff oneOff : books.oneOffs) {
-            boolean made = books.owed.keySet().stream()
-                    .anyMatch(
-                            debt -> debt.job() == oneOff.job() && debt.slot().equals(RunRow.Owed.slotOf(oneOff.key())));
+            boolean made = isMade(oneOff.job(), oneOff.key());
             require(made || oneOff.dueAt().isAfter(decided), "I4", oneOff + " was due and no run was made of it");
         }
         books.ended.forEach((run, outcome) -> {

@@ -66,8 +66,9 @@ final class RandomDefinitions {
 
     private void policies(Job.Builder job) {
         job.ifBusy(
-                switch (random.nextInt(3)) {
+                switch (random.nextInt(4)) {
                     case 0 -> IfBusy.skip();
+                    case 3 -> IfBusy.supersede();
                     case 1 -> IfBusy.waiting(1 + random.nextInt(4));
                     default -> IfBusy.alongside(1 + random.nextInt(4));
                 });
@@ -77,6 +78,9 @@ final class RandomDefinitions {
                     case 1 -> IfMissed.runEach(1 + random.nextInt(5)).within(TOLERANCE);
                     default -> IfMissed.runLatest().within(TOLERANCE);
                 });
+        if (oneIn(4)) {
+            job.startWithin(Duration.ofSeconds(1 + random.nextInt(20)));
+        }
         job.ifFailed(IfFailed.attempts(1 + random.nextInt(3), Duration.ofSeconds(random.nextInt(5))));
         job.ifLost(oneIn(3) ? IfLost.GIVE_UP : IfLost.RUN_AGAIN);
     }

@@ -9,6 +9,7 @@ import dev.brume.duties.Instance;
 import dev.brume.duties.KeepDuty;
 import dev.brume.duties.RoundDuty;
 import dev.brume.duties.Settings;
+import dev.brume.duties.SettleDuty;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.StoreException;
@@ -36,6 +37,7 @@ final class SimulatedInstance implements WorkerPool {
     private final Instance instance;
     private final KeepDuty keep;
     private final FinishDuty finish;
+    private final SettleDuty settle;
     private final Runnable whenGone;
     private final Set<Long> working = new HashSet<>();
     private boolean gone;
@@ -70,7 +72,8 @@ final class SimulatedInstance implements WorkerPool {
         instance.workers(this);
         instance.whenAskedToDrain(this::drain);
         keep = new KeepDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
-        finish = new FinishDuty(instance);
+        settle = new SettleDuty(instance);
+        finish = new FinishDuty(instance, () -> act(0, settle::step));
     }
 
     Instance instance() {
@@ -85,6 +88,7 @@ final class SimulatedInstance implements WorkerPool {
         drive(keep);
         drive(new RoundDuty(instance));
         drive(finish);
+        drive(settle);
     }
 
     private void drive(Duty duty) {
@@ -142,7 +146,7 @@ final class SimulatedInstance implements WorkerPool {
             if (time.nanos() > until) {
                 instance.held().forEach(run -> finish(run, fence(run), run.leasedNanos(), AttemptEnd.HANDED_BACK));
             }
-            if (!instance.held().isEmpty() || !finish.idle()) {
+            if (!instance.held().isEmpty() || !finish.idle() || !settle.idle()) {
                 waitUntilIdle(until);
                 return;
             }
@@ -196,7 +200,12 @@ final class SimulatedInstance implements WorkerPool {
     @Override
     public void stop(LeasedRun run, StopReason why) {
         if (random.nextBoolean()) {
-            finish(run, fence(run), run.leasedNanos(), AttemptEnd.LOST);
+            AttemptEnd end = switch (why) {
+                case CANCELLED -> AttemptEnd.CANCELLED;
+                case SUPERSEDED -> AttemptEnd.SUPERSEDED;
+                default -> AttemptEnd.LOST;
+            };
+            finish(run, fence(run), run.leasedNanos(), end);
         }
     }
 }

@@ -7,14 +7,20 @@ import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.duties.ClusterOrders;
+import dev.brume.duties.HandOrders;
 import dev.brume.duties.Instance;
 import dev.brume.duties.OneOffOrders;
+import dev.brume.duties.PauseOrders;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.Settings;
 import dev.brume.memory.MemoryStore;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.JobView;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.Pause;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunView;
+import dev.brume.port.Store;
 import dev.brume.port.StoreException;
 import java.time.Duration;
 import java.time.Instant;
@@ -37,6 +43,7 @@ import java.util.stream.Collectors;
 public final class Simulator {
     private static final Instant BEGIN = Instant.parse("2026-03-28T00:00:00Z");
     private static final Duration LEASE = Duration.ofSeconds(6);
+    private static final Duration LATELY = Duration.ofMinutes(2);
     private static final long SECOND = 1_000_000_000L;
     private static final int MOST_EVENTS = 40;
 
@@ -161,8 +168,10 @@ public final class Simulator {
         return new Result(checker.endedRuns(), checker.takenOver(), deaths, failOvers, clockJumps, plan.count(), steps);
     }
 
+    /** The earliest that the instances may lately have taken it to be: what became due by a jump just now is not late. */
     private Instant earliest() {
-        return time.database().isBefore(time.truth()) ? time.database() : time.truth();
+        Instant database = time.earliestLately(LATELY);
+        return database.isBefore(time.truth()) ? database : time.truth();
     }
 
     private void begin() {
@@ -182,6 +191,9 @@ public final class Simulator {
     /** A chain must be due, or wait for a run that is live or ended just now; else it would be dead. */
     private void checkChains() {
         Instant lately = earliest().minus(LEASE.multipliedBy(6)).minusSeconds(60 + faults.skew());
+        // Nothing tells when a run ended that never began; that its end is still to be settled is all there is to know.
+        boolean unsettled = store.outlook(new Store.Look(Set.of(), Set.of(), Optional.empty(), /* wide= */ true))
+                .unsettled();
         for (JobView view : store.history().jobs()) {
             boolean chained = view.job().byEnds().isPresent();
             Optional<AfterEnd> state = view.row().afterEnd();
@@ -189,6 +201,7 @@ public final class Simulator {
             boolean awaited = state.flatMap(AfterEnd::run)
                     .flatMap(run -> store.history().run(run))
                     .filter(run -> run.outcome().isEmpty()
+                            || run.attempts().isEmpty() && unsettled
                             || run.lastAttempt()
                                     .flatMap(Attempt::endedAt)
                                     .filter(lately::isBefore)
@@ -216,11 +229,44 @@ public final class Simulator {
         }
     }
 
+    /** What a person may order about a job, or about some run of lately. */
+    private void byHand() {
+        JobKey job = JobKey.parse("job-" + random.nextInt(scenario.jobs()));
+        Pause.Scope scope = random.nextInt(8) == 0 ? Pause.Scope.EVERYTHING : Pause.Scope.of(job);
+        HandOrders orders = new HandOrders(office, "simulator", "");
+        PauseOrders pauses = new PauseOrders(office, "simulator", "");
+        int choice = random.nextInt(8);
+        List<RunView> runs = store.history().runs(RunFilter.newest(20));
+        long run = runs.isEmpty() ? 0 : runs.get(random.nextInt(runs.size())).id();
+        ask(() -> {
+            switch (choice) {
+                case 0 -> orders.startNow(job, Optional.empty());
+                case 1 -> orders.runAgain(run);
+                case 2 -> orders.skipNext(job);
+                case 3 -> pauses.pause(scope);
+                case 4, 5 -> pauses.resume(scope);
+                default -> orders.cancel(run);
+            }
+        });
+    }
+
     private void order() {
+        if (random.nextBoolean()) {
+            byHand();
+            return;
+        }
         JobKey job = JobKey.parse("job-" + random.nextInt(scenario.jobs()));
         String key = "order-" + random.nextInt(40);
         Instant at = time.truth().plusSeconds(random.nextInt(30) - 5);
-        ask(() -> new OneOffOrders(office).planAt(job, key, at, Optional.empty(), Optional.empty()));
+        OneOffOrders orders = new OneOffOrders(office);
+        int choice = random.nextInt(6);
+        ask(() -> {
+            switch (choice) {
+                case 0 -> orders.move(job, key, at.plusSeconds(20), Optional.empty());
+                case 1 -> orders.drop(job, key, Optional.empty());
+                default -> orders.planAt(job, key, at, Optional.empty(), Optional.empty());
+            }
+        });
     }
 
     /** Asks once more if nobody knows how it came out, as people do; gives up if the store is away. */

@@ -3,14 +3,18 @@ package dev.brume.testkit.sim;
 import dev.brume.port.TimeSource;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.List;
 import java.util.PriorityQueue;
+import java.util.stream.Stream;
 
 /** Time that moves only from one planned action to the next. Confined to one thread. */
 final class VirtualTime {
     private final Instant begin;
     private final PriorityQueue<Planned> queue =
             new PriorityQueue<>(Comparator.comparingLong(Planned::nanos).thenComparingLong(Planned::order));
+    private final List<Reading> readings = new ArrayList<>();
     private Duration databaseOff = Duration.ZERO;
     private long nanos;
     private long order;
@@ -59,8 +63,23 @@ final class VirtualTime {
 
     /** Makes the store's clock jump to so far off the truth. */
     void databaseOff(Duration off) {
+        readings.add(new Reading(nanos, database()));
         databaseOff = off;
+        readings.add(new Reading(nanos, database()));
     }
+
+    /** Returns the earliest that the store's clock read within a while up to now. */
+    Instant earliestLately(Duration lately) {
+        return Stream.concat(
+                        Stream.of(database()),
+                        readings.stream()
+                                .filter(reading -> nanos - reading.nanos <= lately.toNanos())
+                                .map(Reading::clock))
+                .min(Comparator.naturalOrder())
+                .orElseThrow();
+    }
+
+    private record Reading(long nanos, Instant clock) {}
 
     /**
      * Returns the clocks of one machine.

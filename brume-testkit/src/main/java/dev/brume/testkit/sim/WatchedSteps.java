@@ -1,11 +1,13 @@
 package dev.brume.testkit.sim;
 
+import dev.brume.Outcome;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.NewJob;
 import dev.brume.port.OneOff;
 import dev.brume.port.OneOffSteps;
+import dev.brume.port.OrderSteps;
 import dev.brume.port.Redefinition;
 import dev.brume.port.Renewal;
 import dev.brume.port.RunEnd;
@@ -76,6 +78,9 @@ final class WatchedSteps {
             case "oneOffs" -> {
                 return proxy(OneOffSteps.class, (OneOffSteps) result, this::noteOneOff);
             }
+            case "orders" -> {
+                return proxy(OrderSteps.class, (OrderSteps) result, this::noteOrder);
+            }
             case "addRuns" -> {
                 Collection<RunRow> runs = (Collection<RunRow>) args[0];
                 Map<Long, Integer> caps =
@@ -125,6 +130,17 @@ final class WatchedSteps {
     private Object noteOneOff(String step, Object[] args, Object result) {
         if (step.equals("add") && Boolean.TRUE.equals(result)) {
             notes.add(() -> checker.ordered((OneOff) args[0]));
+        } else if (step.equals("move") && Boolean.TRUE.equals(result)) {
+            notes.add(() -> checker.moved((Long) args[0], (String) args[1], (Instant) args[2]));
+        } else if (step.equals("remove") && Boolean.TRUE.equals(result)) {
+            notes.add(() -> checker.removed((Long) args[0], (String) args[1]));
+        }
+        return result;
+    }
+
+    private Object noteOrder(String step, Object[] args, Object result) {
+        if (step.equals("endWaiting") && Boolean.TRUE.equals(result)) {
+            notes.add(() -> checker.endedWaiting((Long) args[0], (Outcome) args[1]));
         }
         return result;
     }

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
@@ -18,6 +19,9 @@ final class ChaosProcess {
 
     private final String name;
     private final TcpProxy proxy;
+    private static final String OVER = "[it has ended]";
+
+    private final Path errors;
     private final Process process;
     private final BlockingQueue<String> said = new LinkedBlockingQueue<>();
 
@@ -38,9 +42,8 @@ final class ChaosProcess {
                 name,
                 Integer.toString(leaseSeconds),
                 record.toString()));
-        process = new ProcessBuilder(command)
-                .redirectError(record.resolveSibling(name + ".err").toFile())
-                .start();
+        errors = record.resolveSibling(name + ".err");
+        process = new ProcessBuilder(command).redirectError(errors.toFile()).start();
         Thread reader = new Thread(this::read, name + "-output");
         reader.setDaemon(true);
         reader.start();
@@ -54,6 +57,7 @@ final class ChaosProcess {
         } catch (IOException e) {
             said.add("[output ended: " + e.getMessage() + "]");
         }
+        said.add(OVER);
     }
 
     String name() {
@@ -78,9 +82,20 @@ final class ChaosProcess {
                 return;
             }
             seen.add(line);
+            if (line == null || line.equals(OVER)) {
+                break;
+            }
         }
         throw new AssertionError(name + " never said " + beginning + "; last "
-                + seen.subList(Math.max(0, seen.size() - 10), seen.size()));
+                + seen.subList(Math.max(0, seen.size() - 10), seen.size()) + "\n" + readErrors());
+    }
+
+    private String readErrors() {
+        try {
+            return Files.readString(errors);
+        } catch (IOException e) {
+            return "its errors cannot be read: " + e.getMessage();
+        }
     }
 
     void order(String order) throws IOException {

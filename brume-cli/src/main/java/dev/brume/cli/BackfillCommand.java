@@ -1,0 +1,78 @@
+package dev.brume.cli;
+
+import dev.brume.JobKey;
+import dev.brume.schedule.Occurrence;
+import java.io.PrintWriter;
+import java.time.Instant;
+import java.util.List;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Makes up for what a job's schedules owed and no run was made of. */
+@Command(
+        name = "backfill",
+        mixinStandardHelpOptions = true,
+        description =
+                "Makes up for what a job's schedules owed in a past period, by the definition in force, and no run was ever"
+                        + " made of. Shows what it would run; runs it with --yes.",
+        footerHeading = "%nExample:%n",
+        footer = "  brume backfill harbour/dues --from 2026-11-20 --until 2026-11-22 --yes")
+final class BackfillCommand implements Callable<Integer> {
+    @Parameters(paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
+    private String job;
+
+    @Option(
+            names = "--from",
+            paramLabel = "TIME",
+            required = true,
+            description = "Where the period begins, inclusive: 2026-11-20, 2026-11-20T09:00 in --zone, or with Z.")
+    private String from;
+
+    @Option(names = "--until", paramLabel = "TIME", description = "Where it ends, exclusive; now unless given.")
+    private String until;
+
+    @Mixin
+    private ZoneOption zone;
+
+    @Option(names = "--yes", description = "Order the runs.")
+    private boolean yes;
+
+    @Mixin
+    private OrderOptions options;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        JobKey key = OrderOptions.key(job);
+        PrintWriter out = spec.commandLine().getOut();
+        return options.order(desk -> {
+            Instant now = desk.brume().history().now();
+            Instant begin = zone.parse("--from", from, now);
+            Instant end = until == null ? now : zone.parse("--until", until, now);
+            if (!yes) {
+                List<Occurrence> missing = desk.orders().missing(key, begin, end);
+                missing.forEach(each -> out.println("  " + Times.withOffset(each.instant(), each.zone()) + " "
+                        + each.zone() + (each.notes().isEmpty() ? "" : "  " + NoteText.of(each))));
+                out.println(
+                        missing.isEmpty()
+                                ? "every occurrence of that period has a run"
+                                : missing.size() + " would run; order them with --yes");
+                return ExitCode.OK;
+            }
+            List<Long> runs = desk.orders().backfill(key, begin, end);
+            out.println(
+                    runs.isEmpty()
+                            ? "every occurrence of that period has a run"
+                            : "ordered " + runs.size() + (runs.size() == 1 ? " run: " : " runs: ") + runs.get(0)
+                                    + (runs.size() == 1 ? "" : " to " + runs.get(runs.size() - 1)));
+            return ExitCode.OK;
+        });
+    }
+}

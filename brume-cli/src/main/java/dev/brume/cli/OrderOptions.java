@@ -1,0 +1,48 @@
+package dev.brume.cli;
+
+import dev.brume.Brume;
+import dev.brume.JobKey;
+import dev.brume.Orders;
+import java.util.function.Function;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+/** Who gives an order, why, and to which database. */
+final class OrderOptions {
+    private static final int LONGEST_REASON = 500;
+
+    @Option(names = "--because", paramLabel = "TEXT", defaultValue = "", description = "Why, for the change log.")
+    private String because;
+
+    @Option(
+            names = "--as",
+            paramLabel = "NAME",
+            defaultValue = "${sys:user.name}",
+            description = "Who gives the order, for the change log; default: ${DEFAULT-VALUE}.")
+    private String who;
+
+    @Mixin
+    private StoreOptions store;
+
+    /** What an order is given to. */
+    record Desk(Brume brume, Orders orders) {}
+
+    /** Gives orders; what is wrong with them is the user's mistake. */
+    <T> T order(Function<Desk, T> giving) {
+        if (because.length() > LONGEST_REASON) {
+            throw new UsageException(
+                    "--because is " + because.length() + " characters (at most " + LONGEST_REASON + ")");
+        }
+        try (StoreOptions.OpenStore open = store.visit()) {
+            Brume brume = Brume.on(open.store()).instance("brume-order").build();
+            return giving.apply(new Desk(brume, brume.orders(who, because)));
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(e.getMessage());
+        }
+    }
+
+    /** Reads the name of a job. */
+    static JobKey key(String text) {
+        return RunsCommand.key(text);
+    }
+}

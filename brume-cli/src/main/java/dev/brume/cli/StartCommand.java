@@ -1,0 +1,96 @@
+package dev.brume.cli;
+
+import dev.brume.Brume;
+import dev.brume.Outcome;
+import dev.brume.port.RunView;
+import dev.brume.schedule.Durations;
+import java.io.PrintWriter;
+import java.time.Duration;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Starts a job now. */
+@Command(
+        name = "start",
+        mixinStandardHelpOptions = true,
+        description =
+                "Starts a job now, whatever its schedules say, paused or not. Where the job has no place free, the run"
+                        + " waits for one. It is carried out by an instance that serves the job's lane.",
+        footerHeading = "%nExit codes:%n",
+        footer = {
+            "  0 ordered, and with --wait it succeeded; 1 with --wait: it ended otherwise; 4 it had not ended when --wait was"
+                    + " over.",
+            "",
+            "Example:",
+            "  brume start harbour/tide-tables --payload '{\"quay\":4}' --wait 1m --because 'new gauge'"
+        })
+final class StartCommand implements Callable<Integer> {
+    private static final long LOOK_MILLIS = 200;
+
+    @Parameters(paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
+    private String job;
+
+    @Option(
+            names = "--payload",
+            paramLabel = "TEXT",
+            description = "What the run is given; the job's own unless given.")
+    private String payload;
+
+    @Option(
+            names = "--wait",
+            paramLabel = "DURATION",
+            defaultValue = "0s",
+            description = "How long to wait for the end; default: not at all.")
+    private String wait;
+
+    @Mixin
+    private OrderOptions options;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        Duration patience = Durations.parse(wait);
+        PrintWriter out = spec.commandLine().getOut();
+        return options.order(desk -> {
+            long run = payload == null
+                    ? desk.orders().start(OrderOptions.key(job))
+                    : desk.orders().start(OrderOptions.key(job), payload);
+            out.println("ordered run " + run + " of " + OrderOptions.key(job) + "; see brume show " + run);
+            out.flush();
+            return patience.isZero() ? ExitCode.OK : await(desk.brume(), run, patience);
+        });
+    }
+
+    private int await(Brume brume, long run, Duration patience) {
+        PrintWriter out = spec.commandLine().getOut();
+        long until = System.nanoTime() + patience.toNanos();
+        RunView view = brume.history().run(run).orElseThrow();
+        while (view.outcome().isEmpty() && System.nanoTime() - until < 0) {
+            try {
+                Thread.sleep(LOOK_MILLIS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                return ExitCode.NOT_YET;
+            }
+            view = brume.history().run(run).orElseThrow();
+        }
+        if (view.outcome().isEmpty()) {
+            out.println("run " + run + " has not ended yet; it is "
+                    + view.state().map(Enum::name).orElse("live"));
+            return ExitCode.NOT_YET;
+        }
+        out.println("run " + run + " " + view.outcome().get()
+                + view.reason().map(reason -> "  " + reason).orElse("")
+                + view.result()
+                        .map(result -> ": " + ShowCommand.firstLine(result))
+                        .orElse(""));
+        return view.outcome().get() == Outcome.SUCCEEDED ? ExitCode.OK : ExitCode.NOT_FOUND;
+    }
+}

@@ -1,0 +1,45 @@
+package dev.brume.cli;
+
+import dev.brume.JobKey;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Drops a one-off. */
+@Command(
+        name = "unplan",
+        mixinStandardHelpOptions = true,
+        description =
+                "Drops a one-off that waits; its key is free again. Once a run was made of it, brume cancel is the way.",
+        footerHeading = "%nExample:%n",
+        footer = "  brume unplan bridge-closure regatta-2027")
+final class UnplanCommand implements Callable<Integer> {
+    @Parameters(index = "0", paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
+    private String job;
+
+    @Parameters(index = "1", paramLabel = "KEY", description = "The key it was planned by.")
+    private String key;
+
+    @Mixin
+    private OrderOptions options;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        JobKey name = OrderOptions.key(job);
+        boolean dropped = options.order(desk -> desk.brume().unplan(name, key));
+        if (!dropped) {
+            spec.commandLine()
+                    .getErr()
+                    .println("brume: no one-off '" + key + "' of " + name + " waits; see brume planned");
+            return ExitCode.NOT_FOUND;
+        }
+        spec.commandLine().getOut().println("dropped " + key + " of " + name);
+        return ExitCode.OK;
+    }
+}

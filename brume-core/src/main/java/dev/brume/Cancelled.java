@@ -1,0 +1,13 @@
+package dev.brume;
+
+/** What became of an order to cancel a run. */
+public enum Cancelled {
+    /** It was waiting, and has ended. */
+    ENDED,
+    /** It is running; whoever holds it was asked to stop it. */
+    ASKED,
+    /** It had ended before. */
+    TOO_LATE,
+    /** There is no such run. */
+    UNKNOWN
+}

@@ -1,0 +1,50 @@
+package dev.brume;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * What is known about why an attempt failed, beside the words.
+ *
+ * @param errorTypes the exception's class and those it extends, by full name; empty for programs and requests
+ * @param exitCode of a program
+ * @param status of an HTTP answer
+ * @param pause the least wait before another attempt makes sense, if the other side has said so
+ */
+public record Failure(
+        List<String> errorTypes, Optional<Integer> exitCode, Optional<Integer> status, Optional<Duration> pause) {
+    /** Nothing is known. */
+    public static final Failure UNKNOWN = new Failure(List.of(), Optional.empty(), Optional.empty(), Optional.empty());
+
+    private static final int DEEPEST = 20;
+
+    /** Creates the facts. */
+    public Failure {
+        errorTypes = List.copyOf(errorTypes);
+    }
+
+    /** The failure of a program that exited with a code. */
+    public static Failure exited(int code) {
+        return new Failure(List.of(), Optional.of(code), Optional.empty(), Optional.empty());
+    }
+
+    /** The failure of a request that was answered with a status. */
+    public static Failure answered(int status, Optional<Duration> pause) {
+        return new Failure(List.of(), Optional.empty(), Optional.of(status), pause);
+    }
+
+    /** The failure of work that threw. */
+    public static Failure thrown(Throwable error) {
+        List<String> types = new ArrayList<>();
+        for (Class<?> type = error.getClass();
+                type != Object.class && types.size() < DEEPEST;
+                type = type.getSuperclass()) {
+            types.add(type.getName());
+        }
+        Optional<Duration> pause =
+                error instanceof NotYetException later ? Optional.of(later.until()) : Optional.empty();
+        return new Failure(types, Optional.empty(), Optional.empty(), pause);
+    }
+}

@@ -1,0 +1,115 @@
+package dev.brume;
+
+import dev.brume.duties.HandOrders;
+import dev.brume.duties.Instance;
+import dev.brume.duties.PauseOrders;
+import dev.brume.port.Pause;
+import dev.brume.schedule.Occurrence;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * The orders that a person gives. Each is on record in the change log with who gave it, from where and why, in the same
+ * transaction. Safe for use by many threads.
+ *
+ * @see Brume#orders(String, String)
+ */
+public final class Orders {
+    private final HandOrders hand;
+    private final PauseOrders pauses;
+
+    Orders(Instance instance, String who, String because) {
+        hand = new HandOrders(instance, who, because);
+        pauses = new PauseOrders(instance, who, because);
+    }
+
+    /**
+     * Starts a job now, whatever its schedules say, paused or not. It waits where the job, or a gate of it, has no place.
+     *
+     * @return the run's id, by which its state and result can be asked for
+     * @throws IllegalArgumentException if there is no such job
+     */
+    public long start(JobKey job) {
+        return hand.startNow(job, Optional.empty());
+    }
+
+    /**
+     * Starts a job now with a payload of its own.
+     *
+     * @see #start(JobKey)
+     */
+    public long start(JobKey job, String payload) {
+        return hand.startNow(job, Optional.of(payload));
+    }
+
+    /**
+     * Runs once more what an ended run was owed to: the same planned instant and payload, under the definition in force.
+     *
+     * @return the new run's id
+     * @throws IllegalArgumentException if there is no such run, it has not ended, or its job was dropped
+     */
+    public long runAgain(long run) {
+        return hand.runAgain(run);
+    }
+
+    /**
+     * Returns what {@link #backfill} would run: what the schedules owed in a period, by the definition in force, and no run
+     * was ever made of.
+     *
+     * @param from inclusive
+     * @param until exclusive, not after now
+     * @throws IllegalArgumentException if there is no such job, or the period is empty, to come, or holds more than 1000
+     */
+    public List<Occurrence> missing(JobKey job, Instant from, Instant until) {
+        return hand.missing(job, from, until);
+    }
+
+    /**
+     * Makes up for what is {@link #missing}; the runs pass the job's gates like any others.
+     *
+     * @return the runs' ids
+     */
+    public List<Long> backfill(JobKey job, Instant from, Instant until) {
+        return hand.backfill(job, from, until);
+    }
+
+    /**
+     * Leaves the job's next occurrence out.
+     *
+     * @return which; empty if none is to come
+     * @throws IllegalArgumentException if there is no such job
+     */
+    public Optional<Occurrence> skipNext(JobKey job) {
+        return hand.skipNext(job);
+    }
+
+    /**
+     * Cancels a run. One that waits ends at once. One that runs is told, {@link Run#stopAsked()}, and interrupted ten seconds
+     * later; a program and all its children get TERM at once, and KILL five seconds later.
+     */
+    public Cancelled cancel(long run) {
+        return hand.cancel(run);
+    }
+
+    /**
+     * Pauses jobs, those defined later included: they owe nothing until they are resumed, and runs that there are go on.
+     *
+     * @return whether the pause is new, and how many jobs it paused that were not
+     * @throws IllegalArgumentException if the one job meant is not there
+     */
+    public PauseChange pause(Pause.Scope scope) {
+        return pauses.pause(scope);
+    }
+
+    /**
+     * Resumes jobs, except those that another pause covers. What they did not owe meanwhile is decided as their policies for
+     * missed occurrences say.
+     *
+     * @return whether there was such a pause, and how many jobs go on
+     * @throws IllegalArgumentException if the one job meant is not there
+     */
+    public PauseChange resume(Pause.Scope scope) {
+        return pauses.resume(scope);
+    }
+}

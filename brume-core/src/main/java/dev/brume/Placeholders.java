@@ -1,0 +1,59 @@
+package dev.brume;
+
+import java.util.List;
+import java.util.function.Function;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/**
+ * Texts with places to be filled when a run begins: <code>${run}</code>, <code>${job}</code>, <code>${planned}</code>,
+ * <code>${plannedLocal}</code>, <code>${attempt}</code>, <code>${fence}</code>, <code>${payload}</code>,
+ * <code>${env:NAME}</code> for a variable of the instance's environment and <code>${file:PATH}</code> for a file's content.
+ * Stateless.
+ */
+public final class Placeholders {
+    /** The facts of a run that a place may name. */
+    public static final List<String> FACTS =
+            List.of("run", "job", "planned", "plannedLocal", "attempt", "fence", "payload");
+
+    private static final Pattern PLACE = Pattern.compile("\\$\\{([^}]*)}");
+
+    private Placeholders() {}
+
+    /**
+     * Checks a text.
+     *
+     * @param where it stands, for the message
+     * @throws IllegalArgumentException if it names a place that there is not
+     */
+    public static void check(String where, String text) {
+        Matcher places = PLACE.matcher(text);
+        while (places.find()) {
+            String name = places.group(1);
+            if (!FACTS.contains(name) && !isSecret(name)) {
+                throw new IllegalArgumentException(
+                        where + ": '" + places.group() + "' is not a place to fill (expected ${"
+                                + String.join("}, ${", FACTS) + "}, ${env:NAME} or ${file:PATH})");
+            }
+        }
+    }
+
+    /** Says whether a text begins with something that is known only when it is filled. */
+    static boolean startsFilled(String text) {
+        return text.startsWith("${env:") || text.startsWith("${file:");
+    }
+
+    /** Says whether a place is filled from outside the run: its value is not to be shown. */
+    public static boolean isSecret(String name) {
+        return name.startsWith("env:") && name.length() > 4 || name.startsWith("file:") && name.length() > 5;
+    }
+
+    /**
+     * Fills a text.
+     *
+     * @param values gives what stands for a place
+     */
+    public static String fill(String text, Function<String, String> values) {
+        return PLACE.matcher(text).replaceAll(place -> Matcher.quoteReplacement(values.apply(place.group(1))));
+    }
+}

@@ -1,0 +1,144 @@
+package dev.brume.duties;
+
+import dev.brume.GateKey;
+import dev.brume.Job;
+import dev.brume.decide.PlanDecider;
+import dev.brume.port.AfterEnd;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.Settle;
+import dev.brume.port.StoreException;
+import dev.brume.port.Transaction;
+import dev.brume.schedule.Occurrence;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * Draws the consequences of ends, once each: places come free, and held runs take them.
+ *
+ * <p>A second transaction on purpose: the first locks nothing but the runs themselves. If the instance
+ * dies between the two, the settle rows wait for anyone.
+ */
+final class Settling {
+    private final Instance instance;
+
+    Settling(Instance instance) {
+        this.instance = instance;
+    }
+
+    /**
+     * Settles a batch; returns how many ends it was.
+     *
+     * @param runs which; empty for any
+     */
+    int settle(Collection<Long> runs) {
+        int limit = Math.max(runs.size(), instance.settings().batch());
+        Settled settled = instance.transact(tx -> settle(tx, runs, limit));
+        if (settled.released > 0) {
+            instance.ready();
+        }
+        return settled.ends;
+    }
+
+    /** Lets whoever waits at gates go where there is room, since places were added. */
+    void releaseAt(Set<GateKey> gates) {
+        instance.transact(tx -> {
+            Releases releases = Releases.lock(tx, Set.of(), gates);
+            int released = releases.letGo();
+            List<JobAdvance> advances =
+                    releases.write().values().stream().map(JobAdvance::of).toList();
+            if (released > 0) {
+                tx.advance(advances);
+            }
+            return released;
+        });
+    }
+
+    /** Lets held runs of jobs go where there is room. */
+    void release(Collection<Long> jobs) {
+        instance.transact(tx -> {
+            Releases releases = Releases.lock(tx, jobs, List.of());
+            releases.letGo();
+            tx.advance(releases.write().values().stream().map(JobAdvance::of).toList());
+            return null;
+        });
+    }
+
+    private record Settled(int ends, int released) {}
+
+    private Settled settle(Transaction tx, Collection<Long> runs, int limit) {
+        tx.mayBeForgotten();
+        List<Settle> ends = tx.takeUnsettled(runs, limit);
+        if (ends.isEmpty()) {
+            return new Settled(0, 0);
+        }
+        Map<Long, List<Settle>> byJob = new LinkedHashMap<>();
+        ends.forEach(end ->
+                byJob.computeIfAbsent(end.job(), job -> new ArrayList<>()).add(end));
+        List<GateKey> freed = ends.stream()
+                .filter(end -> !end.held())
+                .flatMap(end -> end.gates().stream())
+                .toList();
+        Releases releases = Releases.lock(tx, byJob.keySet(), freed);
+        byJob.forEach((job, ended) -> {
+            int held = (int) ended.stream().filter(Settle::held).count();
+            releases.free(job, ended.size() - held, held);
+        });
+        List<Long> queued = ends.stream()
+                .filter(end -> end.held() && !end.gates().isEmpty())
+                .map(Settle::run)
+                .toList();
+        if (!queued.isEmpty()) {
+            tx.gates().unqueue(queued);
+        }
+        releases.free(freed);
+        int released = releases.letGo();
+        List<JobAdvance> advances = new ArrayList<>();
+        releases.write().values().forEach(job -> advances.add(goOn(tx, job, byJob.getOrDefault(job.id(), List.of()))));
+        tx.advance(advances);
+        return new Settled(ends.size(), released);
+    }
+
+    /** Where the job's schedule goes by ends and this was the one it waited for, its next occurrence is owed. */
+    private JobAdvance goOn(Transaction tx, JobRow job, List<Settle> ended) {
+        Optional<JobAdvance.LastEnd> last = ended.stream()
+                .max(Comparator.comparing(Settle::endedAt))
+                .map(end -> new JobAdvance.LastEnd(end.run(), end.outcome(), end.endedAt()));
+        Optional<Settle> awaited = job.afterEnd()
+                .flatMap(AfterEnd::run)
+                .flatMap(run -> ended.stream().filter(end -> end.run() == run).findFirst());
+        if (awaited.isEmpty()) {
+            return advance(job, job.nextAt(), last, Optional.empty());
+        }
+        Job definition =
+                instance.definitions().get(tx, List.of(job.versionKey())).get(job.versionKey());
+        if (definition == null) {
+            instance.tellUnreadable(job.key().toString());
+            throw new StoreException(
+                    StoreException.Trouble.OTHER, job.key() + " is left to newer instances", /* cause= */ null);
+        }
+        Optional<Instant> due = definition
+                .byEnds()
+                .flatMap(schedule -> schedule.afterEnd(awaited.get().endedAt()))
+                .map(Occurrence::instant)
+                .map(at -> at.isAfter(job.cursor()) ? at : job.cursor().plus(1, ChronoUnit.MICROS));
+        return advance(
+                job,
+                PlanDecider.earlier(job.nextAt(), due),
+                last,
+                Optional.of(due.map(AfterEnd::due).orElseGet(AfterEnd::over)));
+    }
+
+    private static JobAdvance advance(
+            JobRow job, Optional<Instant> nextAt, Optional<JobAdvance.LastEnd> last, Optional<AfterEnd> afterEnd) {
+        return new JobAdvance(job.id(), job.cursor(), nextAt, job.used(), job.waiting(), last, afterEnd);
+    }
+}

@@ -1,0 +1,78 @@
+package dev.brume.duties;
+
+import dev.brume.Event;
+import dev.brume.Outcome;
+import dev.brume.Reasons;
+import dev.brume.StopReason;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.RunRow;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * Stops runs that someone asked to have stopped: those it holds are told, once; those that nobody holds any more are ended.
+ * What others hold is theirs.
+ */
+final class StopDuty {
+    private final Instance instance;
+    private final Settling settling;
+    private final Set<Long> told = new HashSet<>();
+
+    StopDuty(Instance instance) {
+        this.instance = instance;
+        this.settling = new Settling(instance);
+    }
+
+    /** Looks at all that are to be stopped; returns how many it ended. */
+    int step() {
+        Map<Long, StopReason> asked = instance.transact(tx -> tx.orders().askedToStop());
+        Map<Long, LeasedRun> held = new HashMap<>();
+        instance.held().forEach(run -> held.put(run.id(), run));
+        told.retainAll(held.keySet());
+        Map<Long, StopReason> others = new HashMap<>(asked);
+        asked.forEach((id, why) -> {
+            LeasedRun run = held.get(id);
+            if (run != null) {
+                others.remove(id);
+                if (told.add(id)) {
+                    instance.workers().stop(run, why);
+                }
+            }
+        });
+        return others.isEmpty() ? 0 : endThose(others);
+    }
+
+    private int endThose(Map<Long, StopReason> asked) {
+        List<RunRow> ended = new ArrayList<>();
+        instance.transact(tx -> {
+            ended.clear();
+            List<Long> over = new ArrayList<>();
+            asked.forEach((id, why) -> {
+                Optional<RunRow> run = tx.orders().find(id);
+                if (run.isEmpty()) {
+                    over.add(id);
+                } else if (run.get().lease().isEmpty() && tx.orders().endWaiting(id, Outcome.CANCELLED, reason(why))) {
+                    over.add(id);
+                    ended.add(run.get());
+                }
+            });
+            tx.orders().forgetStops(over);
+            return null;
+        });
+        if (!ended.isEmpty()) {
+            settling.settle(ended.stream().map(RunRow::id).toList());
+            ended.forEach(run -> instance.tell(
+                    Event.Kind.CANCELLED, "run " + run.id() + ": " + reason(asked.get(run.id())) + " while it waited"));
+        }
+        return ended.size();
+    }
+
+    static String reason(StopReason why) {
+        return why == StopReason.SUPERSEDED ? Reasons.SUPERSEDED : Reasons.BY_HAND;
+    }
+}

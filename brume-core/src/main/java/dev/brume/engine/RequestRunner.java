@@ -1,0 +1,212 @@
+package dev.brume.engine;
+
+import dev.brume.Failure;
+import dev.brume.Placeholders;
+import dev.brume.Work;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.RunRow;
+import dev.brume.port.TimeSource;
+import java.io.IOException;
+import java.io.InputStream;
+import java.net.URI;
+import java.net.URLEncoder;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.InvalidPathException;
+import java.nio.file.Path;
+import java.time.DateTimeException;
+import java.time.Duration;
+import java.time.ZonedDateTime;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+
+/**
+ * Makes an HTTP request as the work of an attempt.
+ *
+ * <p>The run's facts are sent along as headers {@code Brume-Run}, {@code Brume-Job}, {@code Brume-Planned},
+ * {@code Brume-Attempt} and {@code Brume-Fence}. Redirects are not followed. The answer's body, up to 64 KiB, is the result;
+ * secrets that the request was filled with are masked wherever they come back. {@code Retry-After} is honoured.
+ */
+final class RequestRunner {
+    private static final Duration CONNECT = Duration.ofSeconds(10);
+    private static final String MASK = "***";
+    private static final int SHORTEST_SECRET = 4;
+    private static final int LONGEST_EXCERPT = 300;
+    private static final int LONGEST_FILE = 64 * 1024;
+
+    private final LeasedRun run;
+    private final OutputBuffer output;
+    private final TimeSource time;
+    private final Consumer<String> result;
+    private final List<String> secrets = new ArrayList<>();
+
+    /** Made when the first request is. */
+    private static final class Client {
+        static final HttpClient CLIENT = HttpClient.newBuilder()
+                .connectTimeout(CONNECT)
+                .followRedirects(HttpClient.Redirect.NEVER)
+                .build();
+    }
+
+    RequestRunner(ActiveAttempt attempt, OutputBuffer output, TimeSource time, Consumer<String> result) {
+        this.run = attempt.run();
+        this.output = output;
+        this.time = time;
+        this.result = result;
+    }
+
+    void run(Work.Request work) throws WorkFailed, InterruptedException {
+        HttpRequest request = request(work);
+        long began = time.nanos();
+        try {
+            HttpResponse<InputStream> answer = Client.CLIENT.send(request, HttpResponse.BodyHandlers.ofInputStream());
+            String body = masked(read(answer));
+            long millis = (time.nanos() - began) / 1_000_000;
+            output.println(work + " -> " + answer.statusCode() + " after " + millis + "ms");
+            result.accept(body);
+            if (!work.expects(answer.statusCode())) {
+                throw new WorkFailed(
+                        unexpected(work, answer.statusCode(), body),
+                        Failure.answered(answer.statusCode(), wait(answer)));
+            }
+        } catch (IOException e) {
+            throw new WorkFailed(work + " failed: " + reason(e), Failure.thrown(e));
+        }
+    }
+
+    private static String reason(IOException e) {
+        String name = e.getClass().getSimpleName();
+        return e.getMessage() == null ? name : name + ": " + e.getMessage();
+    }
+
+    private static String unexpected(Work.Request work, int status, String body) {
+        String expected =
+                work.expected().isEmpty() ? "200-299" : work.expected().toString();
+        String first = body.strip().lines().findFirst().orElse("");
+        String excerpt = first.length() > LONGEST_EXCERPT ? first.substring(0, LONGEST_EXCERPT) + "..." : first;
+        return work + " was answered " + status + ", expected " + expected + (excerpt.isEmpty() ? "" : ": " + excerpt);
+    }
+
+    private static String read(HttpResponse<InputStream> answer) throws IOException {
+        try (InputStream body = answer.body()) {
+            byte[] bytes = body.readNBytes(Workers.LONGEST_RESULT);
+            String more = body.read() < 0 ? "" : "[... the rest is left out]";
+            return new String(bytes, StandardCharsets.UTF_8) + more;
+        }
+    }
+
+    private HttpRequest request(Work.Request work) throws WorkFailed {
+        try {
+            Map<String, String> facts = facts();
+            HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(fill(work.url(), facts, /* url= */ true)));
+            request.method(
+                    work.method(),
+                    work.body()
+                            .map(text -> HttpRequest.BodyPublishers.ofString(fill(text, facts, /* url= */ false)))
+                            .orElseGet(HttpRequest.BodyPublishers::noBody));
+            request.setHeader("Brume-Run", facts.get("run"));
+            request.setHeader("Brume-Job", facts.get("job"));
+            request.setHeader("Brume-Planned", facts.get("planned"));
+            request.setHeader("Brume-Attempt", facts.get("attempt"));
+            request.setHeader("Brume-Fence", facts.get("fence"));
+            work.headers().forEach((name, value) -> request.setHeader(name, fill(value, facts, /* url= */ false)));
+            return request.build();
+        } catch (IllegalArgumentException e) {
+            throw new WorkFailed(
+                    work + " could not be made: " + masked(String.valueOf(e.getMessage())), Failure.UNKNOWN);
+        }
+    }
+
+    private Map<String, String> facts() {
+        RunRow row = run.row();
+        Map<String, String> facts = new LinkedHashMap<>();
+        facts.put("run", Long.toString(run.id()));
+        facts.put("job", run.job().key().toString());
+        facts.put("planned", row.owed().planned().toString());
+        facts.put("plannedLocal", row.owed().nominal().toString());
+        facts.put("attempt", Integer.toString(row.attempt()));
+        facts.put("fence", Long.toString(row.lease().orElseThrow().fence()));
+        facts.put("payload", row.payload().orElse(""));
+        return facts;
+    }
+
+    private String fill(String text, Map<String, String> facts, boolean url) {
+        return Placeholders.fill(text, place -> {
+            if (Placeholders.isSecret(place)) {
+                return secret(place);
+            }
+            String fact = facts.get(place);
+            return url ? URLEncoder.encode(fact, StandardCharsets.UTF_8).replace("+", "%20") : fact;
+        });
+    }
+
+    private String secret(String place) {
+        String name = place.substring(place.indexOf(':') + 1);
+        String value = place.startsWith("env:") ? variable(name) : content(name);
+        if (value.length() >= SHORTEST_SECRET) {
+            secrets.add(value);
+        }
+        return value;
+    }
+
+    private static String variable(String name) {
+        String value = System.getenv(name);
+        if (value == null) {
+            throw new IllegalArgumentException("the environment variable " + name + " is not set on this instance");
+        }
+        return value;
+    }
+
+    private static String content(String name) {
+        try {
+            Path file = Path.of(name);
+            if (Files.size(file) > LONGEST_FILE) {
+                throw new IllegalArgumentException("the file " + name + " is longer than " + LONGEST_FILE + " bytes");
+            }
+            return Files.readString(file).strip();
+        } catch (IOException | InvalidPathException e) {
+            throw new IllegalArgumentException("the file " + name + " cannot be read on this instance: " + e, e);
+        }
+    }
+
+    private String masked(String text) {
+        String masked = text;
+        for (String secret : secrets) {
+            masked = masked.replace(secret, MASK);
+        }
+        return masked;
+    }
+
+    /** Reads {@code Retry-After}: seconds, or a date, which counts from the answer's own (RFC 9110, 10.2.3). */
+    private Optional<Duration> wait(HttpResponse<?> answer) {
+        Optional<String> asked = answer.headers().firstValue("Retry-After").map(String::strip);
+        if (asked.isEmpty()) {
+            return Optional.empty();
+        }
+        try {
+            if (asked.get().matches("[0-9]{1,9}")) {
+                return Optional.of(Duration.ofSeconds(Long.parseLong(asked.get())));
+            }
+            Duration wait = Duration.between(
+                    answer.headers()
+                            .firstValue("Date")
+                            .map(date -> ZonedDateTime.parse(date, DateTimeFormatter.RFC_1123_DATE_TIME)
+                                    .toInstant())
+                            .orElseGet(time::wall),
+                    ZonedDateTime.parse(asked.get(), DateTimeFormatter.RFC_1123_DATE_TIME)
+                            .toInstant());
+            return wait.isNegative() ? Optional.empty() : Optional.of(wait);
+        } catch (DateTimeException e) {
+            output.println("Retry-After '" + asked.get() + "' is neither seconds nor a date; ignored");
+            return Optional.empty();
+        }
+    }
+}

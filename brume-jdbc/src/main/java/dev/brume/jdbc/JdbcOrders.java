@@ -1,0 +1,149 @@
+package dev.brume.jdbc;
+
+import dev.brume.GateKey;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.StopReason;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.OrderSteps;
+import dev.brume.port.Pause;
+import dev.brume.port.RunRow;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
+
+/** The steps of orders by hand, in SQL that every database understands. */
+final class JdbcOrders implements OrderSteps {
+    private static final String RUNS = "select " + Rows.RUN + " from brume_run where ";
+
+    private final Statements sql;
+    private final Dialect dialect;
+    private final Supplier<Instant> now;
+    private final Consumer<List<LedgerLine>> ledger;
+
+    JdbcOrders(Statements sql, Dialect dialect, Supplier<Instant> now, Consumer<List<LedgerLine>> ledger) {
+        this.sql = sql;
+        this.dialect = dialect;
+        this.now = now;
+        this.ledger = ledger;
+    }
+
+    @Override
+    public Optional<RunRow> find(long run) {
+        return sql.first(RUNS + "id = ?", Rows::run, run);
+    }
+
+    @Override
+    public List<RunRow> ofJob(long job) {
+        return sql.query(RUNS + "job_id = ? order by id", Rows::run, job);
+    }
+
+    @Override
+    public boolean endWaiting(long id, Outcome outcome, String reason) {
+        Optional<RunRow> found = sql.first(RUNS + "id = ? and session_id is null for update", Rows::run, id);
+        if (found.isEmpty()) {
+            return false;
+        }
+        RunRow run = found.get();
+        sql.update("delete from brume_run where id = ?", id);
+        ledger.accept(List.of(LedgerLine.ofWaiting(run, outcome, reason)));
+        sql.update(
+                "insert into brume_settle (run_id, job_id, outcome, ended_at, gates, held) values (?, ?, ?, ?, ?, ?)",
+                id,
+                run.owed().job(),
+                outcome,
+                now.get(),
+                GateKey.join(run.gates()),
+                run.state() == RunState.HELD ? 1 : 0);
+        return true;
+    }
+
+    @Override
+    public List<RunRow> tooLate(int limit) {
+        return sql.query(
+                RUNS + "start_by <= ? and session_id is null order by start_by limit ?", Rows::run, now.get(), limit);
+    }
+
+    @Override
+    public void askToStop(Collection<Long> runs, StopReason why) {
+        for (long run : new TreeSet<>(runs)) {
+            sql.addUnlessThere("insert into brume_stop (run_id, why) values (?, ?)" + dialect.unlessThere(), run, why);
+        }
+    }
+
+    @Override
+    public Map<Long, StopReason> askedToStop() {
+        Map<Long, StopReason> asked = new HashMap<>();
+        sql.query(
+                "select run_id, why from brume_stop",
+                row -> asked.put(row.number("run_id"), StopReason.valueOf(row.text("why"))));
+        return asked;
+    }
+
+    @Override
+    public void forgetStops(Collection<Long> runs) {
+        sql.batch(
+                "delete from brume_stop where run_id = ?",
+                new TreeSet<>(runs),
+                (parameters, run) -> parameters.add(run));
+    }
+
+    @Override
+    public Set<Instant> havingRuns(long job, Instant from, Instant until) {
+        String period = "job_id = ? and planned_at >= ? and planned_at < ?";
+        return new HashSet<>(sql.query(
+                "select planned_at from brume_run where " + period + " union select planned_at from brume_ledger where "
+                        + period + " and outcome <> 'SKIPPED'",
+                row -> row.instant("planned_at"),
+                job,
+                from,
+                until,
+                job,
+                from,
+                until));
+    }
+
+    @Override
+    public List<Pause> pauses() {
+        return sql.query(
+                "select kind, name, since_at, who, because from brume_pause order by since_at, kind, name",
+                row -> new Pause(
+                        new Pause.Scope(Pause.Kind.valueOf(row.text("kind")), row.text("name")),
+                        row.instant("since_at"),
+                        row.text("who"),
+                        row.text("because")));
+    }
+
+    @Override
+    public boolean addPause(Pause pause) {
+        return sql.addUnlessThere(
+                "insert into brume_pause (kind, name, since_at, who, because) values (?, ?, ?, ?, ?)"
+                        + dialect.unlessThere(),
+                pause.scope().kind(),
+                pause.scope().name(),
+                pause.since(),
+                pause.who(),
+                pause.because());
+    }
+
+    @Override
+    public boolean removePause(Pause.Scope scope) {
+        return sql.update("delete from brume_pause where kind = ? and name = ?", scope.kind(), scope.name()) > 0;
+    }
+
+    @Override
+    public void setPaused(Collection<Long> jobs, boolean paused) {
+        sql.batch(
+                "update brume_job set paused = ?" + (paused ? ", next_at = null" : "") + " where id = ?",
+                new TreeSet<>(jobs),
+                (parameters, job) -> parameters.all(paused ? 1 : 0, job));
+    }
+}

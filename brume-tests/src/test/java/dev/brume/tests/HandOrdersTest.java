@@ -1,0 +1,310 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.Brume;
+import dev.brume.Cancelled;
+import dev.brume.IfBusy;
+import dev.brume.IfMissed;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Orders;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.PauseChange;
+import dev.brume.Reasons;
+import dev.brume.Run;
+import dev.brume.RunState;
+import dev.brume.StopReason;
+import dev.brume.port.Pause;
+import dev.brume.port.Recount;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunView;
+import dev.brume.port.SpanView;
+import dev.brume.schedule.Occurrence;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+
+/** The orders that people give, with a working instance on every database. */
+class HandOrdersTest {
+    private static final long SECONDS = 30;
+    private static final JobKey TIDES = JobKey.parse("tides");
+
+    /** One instance whose work goes on until it is let go, or told to stop. */
+    private static final class Harbour implements AutoCloseable {
+        private final BlockingQueue<Run> started = new LinkedBlockingQueue<>();
+        private final Semaphore go = new Semaphore(0);
+        private final Db.Fresh fresh;
+        private final Brume brume;
+        private final Orders orders;
+
+        Harbour(Db db) {
+            fresh = db.fresh();
+            brume = Brume.on(fresh.store())
+                    .instance("quay-1")
+                    .poll(Duration.ofMillis(100))
+                    .build();
+            brume.handler("work", this::work);
+            orders = brume.orders("anna", "new gauge");
+        }
+
+        private void work(Run run) throws Exception {
+            started.add(run);
+            while (!go.tryAcquire(20, TimeUnit.MILLISECONDS)) {
+                if (run.stopAsked().isPresent()) {
+                    run.result("told " + run.stopAsked().get());
+                    throw new InterruptedException("stopped");
+                }
+            }
+            run.result("did " + run.payload().orElse("nothing"));
+        }
+
+        void define(Job.Builder job) {
+            brume.define(job.handler("work").build());
+        }
+
+        Run nextStarted() throws InterruptedException {
+            Run run = started.poll(SECONDS, TimeUnit.SECONDS);
+            assertThat(run).as("a run that starts").isNotNull();
+            return run;
+        }
+
+        RunView run(long id) {
+            return brume.history().run(id).orElseThrow();
+        }
+
+        RunView ended(long id) {
+            await(() -> run(id).outcome().isPresent());
+            return run(id);
+        }
+
+        void await(BooleanSupplier condition) {
+            long until = System.nanoTime() + TimeUnit.SECONDS.toNanos(SECONDS);
+            while (!condition.getAsBoolean()) {
+                assertThat(System.nanoTime() - until).as("waited in vain").isNegative();
+            }
+        }
+
+        long onRecord(String kind) throws Exception {
+            return fresh.number("select count(*) from " + fresh.table("brume_change") + " where kind = '" + kind
+                    + "' and who = 'anna' and because = 'new gauge'");
+        }
+
+        /** Whatever was ordered, places are counted right in the end. */
+        void checkCounts() throws Exception {
+            String unsettled = "select count(*) from " + fresh.table("brume_settle");
+            for (long left = fresh.number(unsettled); left > 0; left = fresh.number(unsettled)) {
+                assertThat(brume.history().sessions(false)).as("who settles").isNotEmpty();
+            }
+            await(() ->
+                    fresh.store().<List<Recount>>transact(tx -> tx.recount(10)).isEmpty());
+        }
+
+        @Override
+        public void close() {
+            go.release(1000);
+            brume.close();
+            fresh.close();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aJobStartsNowWithAPayloadOfItsOwnAndOnceMoreAsItWas(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            harbour.define(Job.named(TIDES).payload("ebb"));
+            harbour.brume.start();
+            harbour.go.release(3);
+
+            long run = harbour.orders.start(TIDES, "neap");
+            RunView first = harbour.ended(run);
+            long again = harbour.orders.runAgain(run);
+            RunView second = harbour.ended(again);
+            long plain = harbour.orders.start(TIDES);
+
+            assertThat(first.outcome()).contains(Outcome.SUCCEEDED);
+            assertThat(first.result()).contains("did neap");
+            assertThat(first.owed().origin()).isEqualTo(Origin.BY_HAND);
+            assertThat(second.result()).contains("did neap");
+            assertThat(second.owed().origin()).isEqualTo(Origin.RE_RUN);
+            assertThat(second.owed().planned()).isEqualTo(first.owed().planned());
+            assertThat(second.owed().nominal()).isEqualTo(first.owed().nominal());
+            assertThat(harbour.ended(plain).result()).contains("did ebb");
+            assertThat(harbour.onRecord("RUN_ORDERED")).isEqualTo(2);
+            assertThat(harbour.onRecord("RE_RUN_ORDERED")).isEqualTo(1);
+            assertThatThrownBy(() -> harbour.orders.start(JobKey.parse("tide"))).hasMessage("there is no job 'tide'");
+            assertThatThrownBy(() -> harbour.orders.runAgain(99)).hasMessage("there is no run 99");
+            harbour.checkCounts();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aRunIsCancelledWhereverItStands(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            harbour.define(Job.named(TIDES));
+            harbour.brume.start();
+            long running = harbour.orders.start(TIDES);
+            Run work = harbour.nextStarted();
+            long waiting = harbour.orders.start(TIDES);
+            assertThat(harbour.run(waiting).state()).contains(RunState.HELD);
+            assertThatThrownBy(() -> harbour.orders.runAgain(running)).hasMessageContaining("has not ended yet");
+
+            assertThat(harbour.orders.cancel(waiting)).isEqualTo(Cancelled.ENDED);
+            assertThat(harbour.orders.cancel(running)).isEqualTo(Cancelled.ASKED);
+
+            RunView stopped = harbour.ended(running);
+            assertThat(work.stopAsked()).contains(StopReason.CANCELLED);
+            assertThat(stopped.outcome()).contains(Outcome.CANCELLED);
+            assertThat(stopped.reason()).contains(Reasons.BY_HAND);
+            assertThat(stopped.result()).contains("told CANCELLED");
+            assertThat(harbour.ended(waiting).outcome()).contains(Outcome.CANCELLED);
+            assertThat(harbour.ended(waiting).attempts()).isEmpty();
+            assertThat(harbour.orders.cancel(running)).isEqualTo(Cancelled.TOO_LATE);
+            assertThat(harbour.orders.cancel(12_345)).isEqualTo(Cancelled.UNKNOWN);
+            assertThat(harbour.onRecord("CANCEL_ORDERED")).isEqualTo(2);
+            harbour.checkCounts();
+
+            harbour.go.release();
+            assertThat(harbour.ended(harbour.orders.start(TIDES)).outcome())
+                    .as("the places are free again")
+                    .contains(Outcome.SUCCEEDED);
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void whatIsPausedOwesNothingUntilItIsResumed(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            IfMissed none = IfMissed.skip().within(Duration.ofSeconds(1));
+            harbour.define(
+                    Job.named(TIDES).every(Duration.ofSeconds(1)).tag("nightly").ifMissed(none));
+            assertThat(harbour.orders.pause(Pause.Scope.tag("nightly"))).isEqualTo(new PauseChange(true, 1));
+            Instant paused = harbour.brume.history().now();
+            assertThat(harbour.orders.pause(Pause.Scope.tag("nightly"))).isEqualTo(new PauseChange(false, 0));
+            harbour.define(Job.named("dues").every(Duration.ofSeconds(1)).tag("nightly"));
+            assertThat(harbour.brume.history().jobs())
+                    .allMatch(view -> view.row().paused() && view.row().nextAt().isEmpty());
+            harbour.brume.planAt(TIDES, "due already", Instant.now().minusSeconds(60));
+            harbour.brume.start();
+            harbour.go.release(1000);
+
+            long byHand = harbour.orders.start(JobKey.parse("dues"));
+            assertThat(harbour.ended(byHand).outcome()).contains(Outcome.SUCCEEDED);
+            harbour.await(() -> harbour.brume.history().runs(RunFilter.newest(10)).stream()
+                    .anyMatch(run -> run.state().equals(Optional.of(RunState.HELD))));
+            Instant resumed = harbour.brume.history().now().plusSeconds(3);
+            harbour.await(() -> harbour.brume.history().now().isAfter(resumed));
+            assertThat(harbour.brume.history().runs(RunFilter.newest(10)))
+                    .as("what was planned before the pause, the run by hand, and the one-off that waits")
+                    .noneMatch(run -> run.owed().origin() == Origin.SCHEDULE
+                            && run.owed().planned().isAfter(paused))
+                    .hasSizeBetween(2, 3);
+
+            assertThat(harbour.orders.resume(Pause.Scope.tag("nightly"))).isEqualTo(new PauseChange(true, 2));
+            harbour.await(() -> harbour.brume.history().runs(RunFilter.newest(100)).stream()
+                    .anyMatch(run -> run.owed().origin() == Origin.SCHEDULE
+                            && run.job().equals(TIDES)
+                            && run.owed().planned().isAfter(paused)
+                            && run.outcome().isPresent()));
+
+            assertThat(harbour.brume.history().spans(RunFilter.newest(10)))
+                    .filteredOn(view -> view.job().equals(TIDES))
+                    .map(SpanView::span)
+                    .filteredOn(span -> span.reason().equals(Reasons.PAUSED))
+                    .singleElement()
+                    .satisfies(span -> assertThat(span.count()).isGreaterThanOrEqualTo(2));
+            harbour.await(() -> harbour.brume.history().runs(RunFilter.newest(100)).stream()
+                    .anyMatch(run -> run.owed().origin() == Origin.ONE_OFF
+                            && run.outcome().isPresent()));
+            assertThat(harbour.orders.resume(Pause.Scope.tag("nightly"))).isEqualTo(new PauseChange(false, 0));
+            assertThatThrownBy(() -> harbour.orders.pause(Pause.Scope.of(JobKey.parse("duess"))))
+                    .hasMessage("there is no job 'duess'");
+            assertThat(harbour.onRecord("PAUSED") + harbour.onRecord("RESUMED")).isEqualTo(2);
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void theNextOccurrenceAloneIsLeftOut(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            harbour.define(Job.named(TIDES).cron("0 * * * *", "Atlantic/Azores"));
+            Instant next =
+                    harbour.brume.history().now().truncatedTo(ChronoUnit.HOURS).plus(1, ChronoUnit.HOURS);
+
+            Optional<Occurrence> skipped = harbour.orders.skipNext(TIDES);
+
+            assertThat(skipped.map(Occurrence::instant)).contains(next);
+            assertThat(harbour.brume.history().runs(RunFilter.newest(10)))
+                    .singleElement()
+                    .satisfies(run -> {
+                        assertThat(run.outcome()).contains(Outcome.SKIPPED);
+                        assertThat(run.reason()).contains(Reasons.BY_HAND);
+                        assertThat(run.owed().planned()).isEqualTo(next);
+                    });
+            assertThat(harbour.brume.history().job(TIDES).orElseThrow().row().nextAt())
+                    .contains(next.plus(1, ChronoUnit.HOURS));
+            assertThat(harbour.orders.skipNext(TIDES).map(Occurrence::instant))
+                    .contains(next.plus(1, ChronoUnit.HOURS));
+            assertThat(harbour.onRecord("NEXT_SKIPPED")).isEqualTo(2);
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void whatNoRunWasMadeOfIsMadeUpForOnce(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            harbour.define(Job.named(TIDES).cron("0 * * * *", "UTC").ifBusy(IfBusy.alongside(2)));
+            harbour.brume.start();
+            harbour.go.release(1000);
+            Instant until = harbour.brume.history().now().truncatedTo(ChronoUnit.HOURS);
+            Instant from = until.minus(6, ChronoUnit.HOURS);
+
+            assertThat(harbour.orders.missing(TIDES, from, until))
+                    .extracting(Occurrence::instant)
+                    .hasSize(6)
+                    .startsWith(from)
+                    .doesNotContain(until);
+            List<Long> runs = harbour.orders.backfill(TIDES, from, until);
+
+            assertThat(runs).hasSize(6);
+            runs.forEach(run -> assertThat(harbour.ended(run).outcome()).contains(Outcome.SUCCEEDED));
+            assertThat(harbour.run(runs.get(0)).owed().origin()).isEqualTo(Origin.BACKFILL);
+            assertThat(harbour.orders.missing(TIDES, from, until)).isEmpty();
+            assertThat(harbour.orders.backfill(TIDES, from, until)).isEmpty();
+            assertThatThrownBy(() -> harbour.orders.missing(TIDES, from, until.plus(2, ChronoUnit.HOURS)))
+                    .hasMessageContaining("still to come");
+            assertThatThrownBy(() -> harbour.orders.missing(TIDES, until.minus(300, ChronoUnit.DAYS), until))
+                    .hasMessageContaining("more than 1000");
+            harbour.checkCounts();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aNewerOccurrenceTakesThePlaceOfTheOneThatRuns(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            harbour.define(Job.named(TIDES).every(Duration.ofSeconds(1)).ifBusy(IfBusy.supersede()));
+            harbour.brume.start();
+            Run first = harbour.nextStarted();
+            Run second = harbour.nextStarted();
+
+            assertThat(first.stopAsked()).contains(StopReason.SUPERSEDED);
+            RunView ended = harbour.ended(first.id());
+            assertThat(ended.outcome()).contains(Outcome.CANCELLED);
+            assertThat(ended.reason()).contains(Reasons.SUPERSEDED);
+            assertThat(second.planned()).isAfter(first.planned());
+        }
+    }
+}

@@ -1,0 +1,162 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.Brume;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Outcome;
+import dev.brume.Run;
+import dev.brume.port.OneOffView;
+import java.sql.Connection;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+
+/** One-offs are moved and dropped by their keys, also in transactions of the application's, until a run is made of them. */
+class PlannedTest {
+    private static final JobKey BRIDGE = JobKey.parse("bridge-closure");
+    private static final List<Integer> ISOLATIONS = List.of(
+            Connection.TRANSACTION_READ_COMMITTED,
+            Connection.TRANSACTION_REPEATABLE_READ,
+            Connection.TRANSACTION_SERIALIZABLE);
+
+    private final BlockingQueue<Run> runs = new LinkedBlockingQueue<>();
+
+    private Brume harbour(Db.Fresh fresh) {
+        Brume brume = Brume.on(fresh.store())
+                .instance("quay-1")
+                .poll(Duration.ofMillis(100))
+                .build();
+        brume.handler("close", run -> {
+            run.result(run.payload().orElse("") + " " + run.origin() + " "
+                    + run.previous()
+                            .map(Run.Previous::outcome)
+                            .map(Outcome::name)
+                            .orElse("first") + " "
+                    + run.timeLeft().orElseThrow().compareTo(Duration.ofMinutes(1)));
+            runs.add(run);
+        });
+        brume.define(Job.named(BRIDGE)
+                .handler("close")
+                .timeLimit(Duration.ofMinutes(1))
+                .build());
+        return brume;
+    }
+
+    private static Instant in(Brume brume, Duration wait) {
+        return brume.history().now().plus(wait).truncatedTo(ChronoUnit.MICROS);
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aOneOffIsMovedAndDroppedUntilARunIsMadeOfIt(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = harbour(fresh)) {
+            Instant later = in(brume, Duration.ofHours(2));
+            Instant muchLater = in(brume, Duration.ofHours(3));
+            assertThat(brume.planAt(BRIDGE, "south", later, Optional.of("south")))
+                    .isTrue();
+            assertThat(brume.planAt(BRIDGE, "north", later.plusSeconds(1))).isTrue();
+            assertThat(brume.planAt(BRIDGE, "north", later)).isFalse();
+
+            assertThat(brume.moveTo(BRIDGE, "north", muchLater)).isTrue();
+            assertThat(brume.moveTo(BRIDGE, "west", muchLater)).isFalse();
+            assertThat(brume.history().oneOffs(Optional.of(BRIDGE), 10))
+                    .containsExactly(
+                            new OneOffView(BRIDGE, "south", later, Optional.of("south"), "quay-1", Optional.empty()),
+                            new OneOffView(BRIDGE, "north", muchLater, Optional.empty(), "quay-1", Optional.empty()));
+            assertThat(brume.unplan(BRIDGE, "north")).isTrue();
+            assertThat(brume.unplan(BRIDGE, "north")).isFalse();
+            assertThat(brume.planAt(BRIDGE, "north", muchLater))
+                    .as("its key is free again")
+                    .isTrue();
+            assertThat(brume.history().oneOffs(Optional.empty(), 1)).hasSize(1);
+
+            brume.start();
+            assertThat(brume.moveTo(BRIDGE, "south", brume.history().now())).isTrue();
+            Run run = runs.poll(30, TimeUnit.SECONDS);
+            assertThat(run).as("a run that starts").isNotNull();
+
+            assertThat(brume.history().oneOff(BRIDGE, "south").orElseThrow().run())
+                    .contains(run.id());
+            assertThat(brume.moveTo(BRIDGE, "south", muchLater)).isFalse();
+            assertThat(brume.unplan(BRIDGE, "south")).isFalse();
+            assertThat(brume.planAt(BRIDGE, "south", muchLater)).isFalse();
+            String changes = "select count(*) from " + fresh.table("brume_change") + " where kind = ";
+            assertThat(fresh.number(changes + "'ONE_OFF_PLANNED'")).isEqualTo(3);
+            assertThat(fresh.number(changes + "'ONE_OFF_MOVED'")).isEqualTo(2);
+            assertThat(fresh.number(changes + "'ONE_OFF_DROPPED'")).isEqualTo(1);
+            assertThatThrownBy(() -> brume.moveTo(JobKey.parse("bridge"), "south", later))
+                    .hasMessage("there is no job 'bridge'");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void inACallersTransactionItIsMovedAndDroppedOnlyIfThatCommits(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = harbour(fresh)) {
+            Instant later = in(brume, Duration.ofHours(2));
+            Instant other = in(brume, Duration.ofHours(5));
+            for (int isolation : ISOLATIONS) {
+                brume.planAt(BRIDGE, "moved-" + isolation, later);
+                brume.planAt(BRIDGE, "dropped-" + isolation, later);
+                try (Connection connection = fresh.connection()) {
+                    connection.setTransactionIsolation(isolation);
+                    connection.setAutoCommit(false);
+                    assertThat(brume.moveTo(connection, BRIDGE, "moved-" + isolation, other))
+                            .isTrue();
+                    assertThat(brume.unplan(connection, BRIDGE, "dropped-" + isolation))
+                            .isTrue();
+                    connection.rollback();
+                    assertThat(brume.history()
+                                    .oneOff(BRIDGE, "moved-" + isolation)
+                                    .map(OneOffView::dueAt))
+                            .contains(later);
+                    assertThat(brume.moveTo(connection, BRIDGE, "moved-" + isolation, other))
+                            .isTrue();
+                    assertThat(brume.unplan(connection, BRIDGE, "dropped-" + isolation))
+                            .isTrue();
+                    connection.commit();
+                    connection.setAutoCommit(true);
+                }
+                assertThat(brume.history().oneOff(BRIDGE, "moved-" + isolation).map(OneOffView::dueAt))
+                        .contains(other);
+                assertThat(brume.history().oneOff(BRIDGE, "dropped-" + isolation))
+                        .isEmpty();
+            }
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aHandlerKnowsWhatItsRunIsOwedToWhatWasBeforeItAndItsTime(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = harbour(fresh)) {
+            brume.start();
+            brume.planAt(BRIDGE, "south", brume.history().now(), Optional.of("south"));
+            Run first = runs.poll(30, TimeUnit.SECONDS);
+            assertThat(first).isNotNull();
+            while (brume.history().job(BRIDGE).orElseThrow().lastEnd().isEmpty()) {
+                assertThat(brume.history().run(first.id())).isPresent();
+            }
+            long second = brume.orders("anna", "").start(BRIDGE, "north");
+            assertThat(runs.poll(30, TimeUnit.SECONDS)).isNotNull();
+            while (brume.history().run(second).orElseThrow().outcome().isEmpty()) {
+                assertThat(brume.history().run(second)).isPresent();
+            }
+
+            assertThat(brume.history().run(first.id()).orElseThrow().result()).contains("south ONE_OFF first -1");
+            assertThat(brume.history().run(second).orElseThrow().result()).contains("north BY_HAND SUCCEEDED -1");
+        }
+    }
+}

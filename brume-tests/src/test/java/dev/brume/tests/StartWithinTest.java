@@ -1,0 +1,106 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.Brume;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.Reasons;
+import dev.brume.RunState;
+import dev.brume.port.Recount;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunView;
+import java.time.Duration;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Predicate;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+
+/** A run that cannot begin in time is skipped, whatever kept it. */
+class StartWithinTest {
+    private static final JobKey NIGHT = JobKey.parse("night-watch");
+    private static final JobKey TIDES = JobKey.parse("tides");
+
+    private final CountDownLatch go = new CountDownLatch(1);
+    private final BlockingQueue<Long> started = new LinkedBlockingQueue<>();
+
+    private static RunView first(Brume brume, Predicate<RunView> condition) {
+        long until = System.nanoTime() + TimeUnit.SECONDS.toNanos(30);
+        while (true) {
+            List<RunView> runs = brume.history().runs(RunFilter.newest(100));
+            Optional<RunView> found = runs.stream().filter(condition).findFirst();
+            if (found.isPresent()) {
+                return found.get();
+            }
+            assertThat(System.nanoTime() - until).as("waited in vain: %s", runs).isNegative();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void whetherNobodyServesItsLaneOrItsPlaceStaysTaken(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store())
+                        .instance("quay-1")
+                        .poll(Duration.ofMillis(100))
+                        .build()) {
+            brume.handler("work", run -> {
+                started.add(run.id());
+                go.await();
+            });
+            brume.define(Job.named(NIGHT)
+                    .handler("work")
+                    .lane("night")
+                    .startWithin(Duration.ofSeconds(1))
+                    .build());
+            brume.define(Job.named(TIDES)
+                    .handler("work")
+                    .startWithin(Duration.ofSeconds(2))
+                    .build());
+            brume.start();
+
+            brume.planAt(NIGHT, "unserved", brume.history().now());
+            RunView unserved =
+                    first(brume, run -> run.job().equals(NIGHT) && run.outcome().isPresent());
+            assertThat(unserved.outcome()).contains(Outcome.SKIPPED);
+            assertThat(unserved.reason()).contains(Reasons.TOO_LATE);
+            assertThat(unserved.attempts()).isEmpty();
+
+            brume.planAt(NIGHT, "over already", brume.history().now().minusSeconds(60));
+            RunView over = first(
+                    brume,
+                    run -> run.owed().oneOffKey().equals(Optional.of("over already"))
+                            && run.outcome().isPresent());
+            assertThat(over.reason()).contains(Reasons.TOO_LATE);
+
+            brume.planAt(TIDES, "first", brume.history().now());
+            assertThat(started.poll(30, TimeUnit.SECONDS)).isNotNull();
+            brume.planAt(TIDES, "second", brume.history().now());
+            RunView second = first(
+                    brume,
+                    run -> run.owed().oneOffKey().equals(Optional.of("second"))
+                            && run.outcome().isPresent());
+            assertThat(second.reason()).contains(Reasons.TOO_LATE);
+            assertThat(first(brume, run -> run.owed().oneOffKey().equals(Optional.of("first")))
+                            .state())
+                    .as("one that has begun may take its time")
+                    .contains(RunState.RUNNING);
+
+            long byHand = brume.orders("anna", "").start(TIDES);
+            go.countDown();
+            RunView ended =
+                    first(brume, run -> run.id() == byHand && run.outcome().isPresent());
+            assertThat(ended.owed().origin()).isEqualTo(Origin.BY_HAND);
+            assertThat(ended.outcome()).contains(Outcome.SUCCEEDED);
+            List<Recount> wrong = fresh.store().transact(tx -> tx.recount(10));
+            assertThat(wrong).isEmpty();
+        }
+    }
+}
