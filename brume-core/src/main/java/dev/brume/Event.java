@@ -29,6 +29,10 @@ public record Event(Kind kind, Instant at, String instance, Optional<JobKey> job
         DEFINED,
         /** A run was leased and its attempt begins. */
         STARTED,
+        /** A run was made of what was owed. */
+        PLANNED,
+        /** A run said how far it is. */
+        PROGRESS,
         /** A run ended well. */
         SUCCEEDED,
         /** A run ended badly. */

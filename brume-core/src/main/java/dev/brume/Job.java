@@ -43,6 +43,8 @@ public final class Job {
     public static final int LONGEST_PAYLOAD = 64 * 1024;
 
     private static final int MOST_GATES = 9;
+    private static final int MOST_FOLLOW_UPS = 16;
+    private static final int MOST_LABELS = 8;
     private static final int LONGEST_PAYLOAD_TYPE = 60;
 
     private final JobKey key;
@@ -63,6 +65,9 @@ public final class Job {
     private final boolean enabled;
     private final Optional<Duration> spread;
     private final List<GateKey> gates;
+    private final List<FollowUp> followUps;
+    private final List<String> requires;
+    private final boolean onEachInstance;
     private final Timeline timeline;
 
     private Job(Builder builder) {
@@ -84,6 +89,11 @@ public final class Job {
         enabled = builder.enabled;
         spread = Optional.ofNullable(builder.spread);
         gates = List.copyOf(builder.gates);
+        followUps = builder.followUps.stream()
+                .sorted(Comparator.comparing(FollowUp::on).thenComparing(FollowUp::job))
+                .toList();
+        requires = List.copyOf(builder.requires);
+        onEachInstance = builder.onEachInstance;
         timeline = Spread.of(Union.of(schedules), offset());
     }
 
@@ -207,6 +217,21 @@ public final class Job {
         return gates.stream().filter(gate -> gate.kind() == kind).toList();
     }
 
+    /** Returns what is run after its runs. */
+    public List<FollowUp> followUps() {
+        return followUps;
+    }
+
+    /** Returns the labels that an instance must carry to run it, sorted. */
+    public List<String> requires() {
+        return requires;
+    }
+
+    /** Says whether each occurrence is owed once by every instance that serves the lane when it is planned. */
+    public boolean onEachInstance() {
+        return onEachInstance;
+    }
+
     /** Returns by how much later than its rules say this job is owed: {@link Spread#offset} of its key. */
     public Duration offset() {
         return spread.map(width -> Spread.offset(key.namespace() + "/" + key.name(), width))
@@ -270,24 +295,9 @@ public final class Job {
 
     /** Returns the same job with other schedules. */
     public Job withSchedules(List<? extends Schedule> others) {
-        Builder copy = new Builder(key);
+        Builder copy = new Builder(this);
+        copy.schedules.clear();
         copy.schedules.addAll(others);
-        copy.tags.addAll(tags);
-        copy.description = description;
-        copy.work = work;
-        copy.timeLimit = timeLimit.orElse(null);
-        copy.startWithin = startWithin.orElse(null);
-        copy.ifBusy = ifBusy;
-        copy.ifFailed = ifFailed;
-        copy.ifMissed = ifMissed;
-        copy.ifLost = ifLost;
-        copy.lane = lane;
-        copy.priority = priority;
-        copy.payload = payload.orElse(null);
-        copy.payloadType = payloadType.orElse(null);
-        copy.enabled = enabled;
-        copy.spread = spread.orElse(null);
-        copy.gates.addAll(gates);
         return new Job(copy);
     }
 
@@ -319,7 +329,7 @@ public final class Job {
                 priority,
                 tags,
                 payload,
-                List.of(enabled, spread, gates, payloadType, startWithin));
+                List.of(enabled, spread, gates, payloadType, startWithin, followUps, requires, onEachInstance));
     }
 
     @Override
@@ -358,8 +368,36 @@ public final class Job {
         private boolean enabled = true;
         private Duration spread;
 
+        private final List<FollowUp> followUps = new ArrayList<>();
+        private final TreeSet<String> requires = new TreeSet<>();
+        private boolean onEachInstance;
+
         private Builder(JobKey key) {
             this.key = key;
+        }
+
+        private Builder(Job job) {
+            this(job.key);
+            schedules.addAll(job.schedules);
+            tags.addAll(job.tags);
+            gates.addAll(job.gates);
+            followUps.addAll(job.followUps);
+            requires.addAll(job.requires);
+            description = job.description;
+            work = job.work;
+            timeLimit = job.timeLimit.orElse(null);
+            startWithin = job.startWithin.orElse(null);
+            ifBusy = job.ifBusy;
+            ifFailed = job.ifFailed;
+            ifMissed = job.ifMissed;
+            ifLost = job.ifLost;
+            lane = job.lane;
+            priority = job.priority;
+            payload = job.payload.orElse(null);
+            payloadType = job.payloadType.orElse(null);
+            enabled = job.enabled;
+            spread = job.spread.orElse(null);
+            onEachInstance = job.onEachInstance;
         }
 
         /** Returns the job's name. */
@@ -552,6 +590,52 @@ public final class Job {
             return this;
         }
 
+        /**
+         * Adds a job that is run when a run of this one has ended. Its run is given what this one returned: {@link Run#parent}.
+         *
+         * @param on which ends it follows
+         * @param job {@code name}, in this job's namespace, or {@code namespace/name}; defined, or being defined along with
+         *     this one
+         */
+        public Builder followUp(FollowUp.On on, String job) {
+            JobKey target = job.contains("/") ? JobKey.parse(job) : new JobKey(key.namespace(), job);
+            if (target.equals(key)) {
+                throw new IllegalArgumentException("followUps: a job cannot follow itself; it would never end");
+            }
+            if (followUps.stream().anyMatch(other -> other.job().equals(target))) {
+                throw new IllegalArgumentException("followUps: names " + target + " twice");
+            }
+            if (followUps.size() == MOST_FOLLOW_UPS) {
+                throw new IllegalArgumentException("followUps: more than " + MOST_FOLLOW_UPS + " of one job");
+            }
+            followUps.add(new FollowUp(on, target));
+            return this;
+        }
+
+        /** Lets only instances run it that carry a label; of several labels, all. */
+        public Builder requires(String label) {
+            if (!JobKey.isName(label)) {
+                throw new IllegalArgumentException(
+                        "requires: '" + label + "' is not a name (expected " + JobKey.RULE + ")");
+            }
+            requires.add(label);
+            if (requires.size() > MOST_LABELS) {
+                throw new IllegalArgumentException("requires: more than " + MOST_LABELS + " labels of one job");
+            }
+            return this;
+        }
+
+        /**
+         * Makes each occurrence be owed once by every instance that is live and serves the lane when it is planned, such as
+         * to empty a cache. {@code ifBusy} counts each instance's runs by themselves. The run of an instance that dies or
+         * leaves is LOST and never moves. What is ordered, by hand or as a one-off or follow-up, is a single run of any
+         * instance.
+         */
+        public Builder onEachInstance() {
+            onEachInstance = true;
+            return this;
+        }
+
         /** Sets whether the schedules owe anything. */
         public Builder enabled(boolean on) {
             enabled = on;
@@ -570,10 +654,25 @@ public final class Job {
                 throw new IllegalStateException("job '" + key + "' has no work (set a program or a handler)");
             }
             checkSpread();
+            checkOnEachInstance();
             if (schedules.stream().filter(Schedule::goesByEnds).count() > 1) {
                 throw new IllegalArgumentException("when: only one schedule of a job may be afterFinish");
             }
             return new Job(this);
+        }
+
+        private void checkOnEachInstance() {
+            if (onEachInstance && !gates.isEmpty()) {
+                throw new IllegalArgumentException(
+                        "onEachInstance: does not go together with exclusive and limits, which hold across instances");
+            }
+            if (onEachInstance && ifBusy.choice() != IfBusy.Choice.SKIP && ifBusy.choice() != IfBusy.Choice.ALONGSIDE) {
+                throw new IllegalArgumentException("onEachInstance: goes together with ifBusy skip and alongside only");
+            }
+            if (onEachInstance && schedules.stream().anyMatch(Schedule::goesByEnds)) {
+                throw new IllegalArgumentException(
+                        "onEachInstance: does not go together with afterFinish, which waits for a single run");
+            }
         }
 
         private void checkSpread() {

@@ -13,5 +13,7 @@ public enum Origin {
     /** An order to run once more what an earlier run was owed to. */
     RE_RUN,
     /** An order to make up for what the schedule owed in a period. */
-    BACKFILL
+    BACKFILL,
+    /** The end of another job's run, which this one follows. */
+    FOLLOW_UP
 }

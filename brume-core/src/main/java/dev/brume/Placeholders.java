@@ -7,14 +7,27 @@ import java.util.regex.Pattern;
 
 /**
  * Texts with places to be filled when a run begins: <code>${run}</code>, <code>${job}</code>, <code>${planned}</code>,
- * <code>${plannedLocal}</code>, <code>${attempt}</code>, <code>${fence}</code>, <code>${payload}</code>,
+ * <code>${plannedLocal}</code>, <code>${attempt}</code>, <code>${fence}</code>, <code>${payload}</code>, those of {@link #PARENT},
  * <code>${env:NAME}</code> for a variable of the instance's environment and <code>${file:PATH}</code> for a file's content.
  * Stateless.
  */
 public final class Placeholders {
     /** The facts of a run that a place may name. */
-    public static final List<String> FACTS =
-            List.of("run", "job", "planned", "plannedLocal", "attempt", "fence", "payload");
+    public static final List<String> FACTS = List.of(
+            "run",
+            "job",
+            "planned",
+            "plannedLocal",
+            "attempt",
+            "fence",
+            "payload",
+            "parent",
+            "parentJob",
+            "parentOutcome",
+            "parentResult");
+
+    /** Those that tell of the run which this one follows; empty texts if there is none. */
+    public static final List<String> PARENT = List.of("parent", "parentJob", "parentOutcome", "parentResult");
 
     private static final Pattern PLACE = Pattern.compile("\\$\\{([^}]*)}");
 

@@ -38,5 +38,14 @@ public final class Reasons {
     /** It could not begin within the time that its job allows. */
     public static final String TOO_LATE = "TOO_LATE";
 
+    /** No live instance served its lane when it was due on each. */
+    public static final String NO_INSTANCE = "NO_INSTANCE";
+
+    /** It was owed by one instance, which stopped before it had ended. */
+    public static final String INSTANCE_LEFT = "INSTANCE_LEFT";
+
+    /** A check that the application has set turned it down before it started. */
+    public static final String TURNED_DOWN = "TURNED_DOWN";
+
     private Reasons() {}
 }

@@ -28,6 +28,19 @@ public interface Run {
      */
     Optional<Previous> previous();
 
+    /** Returns the run that this one follows, with what it returned; empty unless it is a follow-up. Asks the database. */
+    Optional<Parent> parent();
+
+    /**
+     * A run that this one follows.
+     *
+     * @param run its id
+     * @param job its job
+     * @param outcome how it ended
+     * @param result what it returned
+     */
+    record Parent(long run, JobKey job, Outcome outcome, Optional<String> result) {}
+
     /** Returns how long this attempt may still take, zero if its time is over; empty if the job has no time limit. */
     Optional<Duration> timeLeft();
 
@@ -54,6 +67,18 @@ public interface Run {
 
     /** Adds a line to the run's captured output. */
     void print(String line);
+
+    /**
+     * Says how far the work is; shown while the run goes on, within about a second. The last call counts.
+     *
+     * @param percent 0 to 100
+     * @param message what it is at, in a few words; longer than {@value #LONGEST_MESSAGE} characters is cut off
+     * @throws IllegalArgumentException if the percentage is outside its range
+     */
+    void progress(int percent, String message);
+
+    /** The longest message of a progress, in characters. */
+    int LONGEST_MESSAGE = 200;
 
     /** Sets the text kept as the run's result; the last call counts. */
     void result(String text);

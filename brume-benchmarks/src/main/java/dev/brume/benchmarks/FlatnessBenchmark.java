@@ -8,7 +8,9 @@ import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.Ability;
 import dev.brume.port.Claim;
+import dev.brume.port.Needs;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
 import dev.brume.port.RunEnd;
@@ -20,7 +22,6 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
 
 /**
@@ -195,7 +196,8 @@ public final class FlatnessBenchmark {
                 tx.addRuns(runs);
                 return runs;
             });
-            List<RunRow> claimed = store.transact(tx -> tx.claim(new Claim(session, 0, "main", Set.of(), hint, BATCH)));
+            List<RunRow> claimed = store.transact(
+                    tx -> tx.claim(new Claim(session, 0, "main", Ability.NONE, hint, BATCH, /* oldestFirst= */ false)));
             store.transact(tx -> tx.end(claimed.stream().map(this::end).toList()));
             store.transact(
                     tx -> tx.takeUnsettled(claimed.stream().map(RunRow::id).toList(), BATCH));
@@ -219,7 +221,7 @@ public final class FlatnessBenchmark {
                     RunState.PLANNED,
                     "main",
                     5,
-                    Optional.empty(),
+                    Needs.NOTHING,
                     ready,
                     Optional.empty(),
                     List.of(),

@@ -233,7 +233,7 @@ public final class PlanDecider {
         if (isTooLate(job, occurrence.instant(), now)) {
             decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.TOO_LATE), origin));
         } else if (mayStart()) {
-            used++;
+            used += job.onEachInstance() ? 0 : 1;
             decisions.add(new Decision(occurrence, Verdict.START, Optional.empty(), origin));
         } else if (policy.choice() == IfBusy.Choice.SUPERSEDE) {
             waiting++;
@@ -257,8 +257,14 @@ public final class PlanDecider {
                 .isPresent();
     }
 
-    /** Takes the shared gates if all places are free; nothing overtakes an earlier run of the job that waits. */
+    /**
+     * Takes the shared gates if all places are free; nothing overtakes an earlier run of the job that waits. What is owed by
+     * each instance is decided for each by itself, when they are known.
+     */
     private boolean mayStart() {
+        if (job.onEachInstance()) {
+            return true;
+        }
         boolean free = used < job.ifBusy().places() && waiting == 0 && gates.open(job.gates());
         if (free) {
             gates.take(job.gates());

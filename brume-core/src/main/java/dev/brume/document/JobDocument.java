@@ -1,5 +1,6 @@
 package dev.brume.document;
 
+import dev.brume.FollowUp;
 import dev.brume.GateKey;
 import dev.brume.GiveUpOn;
 import dev.brume.IfBusy;
@@ -43,7 +44,12 @@ public final class JobDocument {
             "enabled",
             "spread",
             "exclusive",
-            "limits");
+            "limits",
+            "followUps",
+            "requires",
+            "onEachInstance");
+    private static final Map<String, FollowUp.On> FOLLOWED =
+            ordered("success", FollowUp.On.SUCCESS, "failure", FollowUp.On.FAILURE, "end", FollowUp.On.END);
     private static final Map<String, IfLost> LOST = ordered("runAgain", IfLost.RUN_AGAIN, "giveUp", IfLost.GIVE_UP);
     private static final Map<String, IfMissed.Choice> MISSED = ordered(
             "latest", IfMissed.Choice.RUN_LATEST, "each", IfMissed.Choice.RUN_EACH, "none", IfMissed.Choice.SKIP);
@@ -85,6 +91,10 @@ public final class JobDocument {
         fields.set("priority", fields.integer("priority"), job::priority);
         fields.set("payloadType", fields.text("payloadType"), job::payloadType);
         fields.set("exclusive", fields.text("exclusive"), job::exclusive);
+        readFollowUps(fields, job);
+        fields.texts("requires")
+                .ifPresent(labels -> labels.forEach(name -> fields.read("requires", () -> job.requires(name))));
+        fields.flag("onEachInstance").filter(each -> each).ifPresent(each -> job.onEachInstance());
         fields.texts("limits")
                 .ifPresent(limits -> limits.forEach(name -> fields.read("limits", () -> job.limit(name))));
         fields.texts("tags").ifPresent(tags -> tags.forEach(tag -> fields.read("tags", () -> job.tag(tag))));
@@ -141,6 +151,13 @@ public final class JobDocument {
                             .flatMap(
                                     url -> http.readHere(() -> new Work.Request(method, url, headers, body, expected)));
                 });
+    }
+
+    private static void readFollowUps(Fields job, Job.Builder builder) {
+        job.mapping("followUps", List.copyOf(FOLLOWED.keySet()))
+                .ifPresent(kinds -> FOLLOWED.forEach((word, on) -> kinds.texts(word)
+                        .ifPresent(targets ->
+                                targets.forEach(target -> kinds.read(word, () -> builder.followUp(on, target))))));
     }
 
     private static Optional<IfBusy> readIfBusy(Fields job) {
@@ -257,10 +274,30 @@ public final class JobDocument {
         if (!limits.isEmpty()) {
             document.put("limits", limits);
         }
+        writeFollowUps(job, document);
+        putUnlessEmpty(document, "requires", job.requires());
+        if (job.onEachInstance()) {
+            document.put("onEachInstance", true);
+        }
         if (!job.enabled()) {
             document.put("enabled", false);
         }
         return document;
+    }
+
+    private static void writeFollowUps(Job job, Map<String, Object> document) {
+        Map<String, Object> kinds = new LinkedHashMap<>();
+        FOLLOWED.forEach((word, on) -> putUnlessEmpty(
+                kinds,
+                word,
+                job.followUps().stream()
+                        .filter(followUp -> followUp.on() == on)
+                        .map(FollowUp::job)
+                        .map(target -> target.namespace() + "/" + target.name())
+                        .toList()));
+        if (!kinds.isEmpty()) {
+            document.put("followUps", kinds);
+        }
     }
 
     private static Map<String, Object> writeWork(Work work) {

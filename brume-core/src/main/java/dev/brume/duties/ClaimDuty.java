@@ -10,14 +10,20 @@ import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 
-/** Takes waiting runs for free workers. */
+/**
+ * Takes waiting runs for free workers: by priority, and of each eight workers of a lane one for the run that has waited
+ * longest, whatever its priority. So a low priority waits longer, but never for ever.
+ */
 final class ClaimDuty {
+    private static final int ONE_OF = 8;
+
     private final Instance instance;
+    private final Map<String, Integer> taken = new HashMap<>();
 
     ClaimDuty(Instance instance) {
         this.instance = instance;
@@ -39,6 +45,7 @@ final class ClaimDuty {
             int limit = Math.min(leasing.room(lane), instance.settings().batch());
             List<LeasedRun> runs = instance.transact(tx -> claim(tx, session.get(), lane, hint, limit));
             Leasing.start(instance, runs);
+            taken.merge(lane, runs.size(), (before, more) -> (before + more) % ONE_OF);
             claimed += runs.size();
         }
         return claimed;
@@ -51,7 +58,7 @@ final class ClaimDuty {
         }
         long nanos = instance.time().nanos();
         List<RunRow> rows =
-                tx.claim(new Claim(session.id(), session.epoch(), lane, Set.copyOf(instance.handlers()), hint, limit));
+                claim(tx, new Claim(session.id(), session.epoch(), lane, instance.ability(), hint, limit, false));
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(RunRow::versionKey).toList());
         List<LeasedRun> runs = new ArrayList<>();
@@ -66,6 +73,16 @@ final class ClaimDuty {
         }
         putBack(tx, unreadable);
         return runs;
+    }
+
+    private List<RunRow> claim(Transaction tx, Claim claim) {
+        int longest = (taken.getOrDefault(claim.lane(), 0) + claim.limit()) / ONE_OF;
+        int first = claim.limit() - longest;
+        List<RunRow> rows = new ArrayList<>(first > 0 ? tx.claim(claim.first(first)) : List.of());
+        if (longest > 0 && rows.size() == first) {
+            rows.addAll(tx.claim(claim.longestWaiting(longest)));
+        }
+        return rows;
     }
 
     /** Leaves runs to whoever can read what they go by. */

@@ -1,11 +1,8 @@
 package dev.brume.duties;
 
 import dev.brume.GuardedWork;
-import dev.brume.JobKey;
 import dev.brume.LeaseLostException;
 import dev.brume.OutcomeUnknownException;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobView;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.RunEnd;
@@ -23,19 +20,14 @@ import java.util.function.Supplier;
  * run, never both. The work is never repeated. If the connection dies at the commit, the run's row says how it came out:
  * still there, it was not committed; gone, the ledger tells whose end it was.
  */
-public final class GuardedCommit {
+final class GuardedCommit {
     private static final Duration LEAST = Duration.ofMillis(100);
 
     private final Instance instance;
 
     /** Creates the step. */
-    public GuardedCommit(Instance instance) {
+    GuardedCommit(Instance instance) {
         this.instance = instance;
-    }
-
-    /** Returns how the run of a job ended that ended last. */
-    public Optional<JobAdvance.LastEnd> lastEnd(JobKey job) {
-        return instance.store().history().job(job).flatMap(JobView::lastEnd);
     }
 
     /**
@@ -47,7 +39,7 @@ public final class GuardedCommit {
      * @throws StoreException if the store failed; nothing was written
      * @throws Exception whatever the work throws; nothing was written
      */
-    public void commit(LeasedRun run, GuardedWork work, Supplier<RunEnd> end) throws Exception {
+    void commit(LeasedRun run, GuardedWork work, Supplier<RunEnd> end) throws Exception {
         LeaseKey lease = run.row().leaseKey();
         Duration left = remaining(lease);
         try {

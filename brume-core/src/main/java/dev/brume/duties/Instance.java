@@ -4,8 +4,10 @@ import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Watcher;
+import dev.brume.port.Ability;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.ProgressNote;
 import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
@@ -19,7 +21,9 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Queue;
@@ -54,6 +58,7 @@ public final class Instance {
     private final Queue<Completion> completions = new ConcurrentLinkedQueue<>();
     private final Queue<Long> ended = new ConcurrentLinkedQueue<>();
     private final ConcurrentMap<String, Long> problems = new ConcurrentHashMap<>();
+    private final ConcurrentMap<Long, Map.Entry<LeasedRun, ProgressNote>> notes = new ConcurrentHashMap<>();
     private final ClockGuard guard;
     private volatile Runnable whenAskedToDrain = () -> {};
     private volatile Runnable whenReady = () -> {};
@@ -119,6 +124,11 @@ public final class Instance {
     /** Returns the names of the handlers it can call; add to it to register one. */
     public Set<String> handlers() {
         return handlers;
+    }
+
+    /** Returns what it has that runs may need. */
+    Ability ability() {
+        return new Ability(Set.copyOf(handlers), settings.labels(), sessionId());
     }
 
     // Time.
@@ -283,6 +293,24 @@ public final class Instance {
 
     boolean hasEnded() {
         return !ended.isEmpty();
+    }
+
+    /** Keeps what a run says of its progress until it is written. */
+    void note(LeasedRun run, ProgressNote note) {
+        notes.put(run.id(), Map.entry(run, note));
+    }
+
+    /** Takes what runs that it still holds said of their progress. */
+    Map<LeasedRun, ProgressNote> takeNotes() {
+        Map<LeasedRun, ProgressNote> taken = new HashMap<>();
+        for (long run : List.copyOf(notes.keySet())) {
+            Map.Entry<LeasedRun, ProgressNote> entry = notes.remove(run);
+            if (entry != null
+                    && holds(run, entry.getKey().row().lease().orElseThrow().fence())) {
+                taken.put(entry.getKey(), entry.getValue());
+            }
+        }
+        return taken;
     }
 
     // Store.

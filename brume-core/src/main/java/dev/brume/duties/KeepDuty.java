@@ -1,6 +1,8 @@
 package dev.brume.duties;
 
 import dev.brume.Event;
+import dev.brume.Outcome;
+import dev.brume.Reasons;
 import dev.brume.StopReason;
 import dev.brume.port.Change;
 import dev.brume.port.Renewal;
@@ -140,6 +142,7 @@ public final class KeepDuty implements Duty {
                 settings.host(),
                 settings.pid(),
                 lanes,
+                settings.labels().stream().sorted().toList(),
                 SOFTWARE,
                 settings.tzdata(),
                 epoch,
@@ -238,6 +241,7 @@ public final class KeepDuty implements Duty {
         UUID id = session.get().id();
         instance.transact(tx -> {
             if (tx.lockSession(id).isPresent()) {
+                endWhatOnlyItOwes(tx, id);
                 tx.markSession(id, SessionRow.State.ENDED);
                 tx.addChanges(List.of(change("LEFT", "session " + id)));
             }
@@ -245,6 +249,14 @@ public final class KeepDuty implements Duty {
         });
         instance.session(null);
         instance.tell(Event.Kind.LEFT, "stopped");
+    }
+
+    /**
+     * Ends the waiting runs that a locked session owes and nobody else may take; who settles them finds them by their settle
+     * rows. No more can come: whoever plans holds the session open.
+     */
+    static void endWhatOnlyItOwes(Transaction tx, UUID session) {
+        tx.waitingOnlyFor(session).forEach(run -> tx.orders().endWaiting(run, Outcome.LOST, Reasons.INSTANCE_LEFT));
     }
 
     private Change change(String kind, String text) {

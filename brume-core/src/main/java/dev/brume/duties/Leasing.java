@@ -3,11 +3,13 @@ package dev.brume.duties;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.Needs;
 import dev.brume.port.RunRow;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.UUID;
 import java.util.stream.Collectors;
 
 /** How many runs an instance may lease to itself in one transaction: what its free workers can start. */
@@ -41,6 +43,11 @@ final class Leasing {
         return session;
     }
 
+    /** Takes a free worker for a run that one session owes, if it is this one's. */
+    Optional<Instance.Session> take(Job job, UUID only) {
+        return session.filter(own -> own.id().equals(only)).isPresent() ? take(job) : Optional.empty();
+    }
+
     /** Returns the lanes of an instance that have a free worker. */
     static Set<String> openLanes(Instance instance) {
         return instance.settings().lanes().keySet().stream()
@@ -59,7 +66,7 @@ final class Leasing {
 
     /** Says whether this instance can do a job's work at all. */
     boolean knows(Job job) {
-        return job.needs().map(instance.handlers()::contains).orElse(true);
+        return instance.ability().meets(Needs.of(job));
     }
 
     /** Puts committed leases into memory and hands them to the workers. */

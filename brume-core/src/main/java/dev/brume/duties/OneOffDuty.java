@@ -105,14 +105,15 @@ final class OneOffDuty {
     }
 
     private static Decision decide(Job job, JobRow row, OneOff oneOff, Gates gates, Instant now) {
+        Origin origin = oneOff.parent().isPresent() ? Origin.FOLLOW_UP : Origin.ONE_OFF;
         ZoneId zone = job.schedules().isEmpty() ? UTC : job.schedules().get(0).zone();
         Occurrence occurrence =
                 OnceSchedule.at(oneOff.dueAt(), zone).occurrence().orElseThrow();
         if (PlanDecider.isTooLate(job, oneOff.dueAt(), now)) {
-            return new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.TOO_LATE), Origin.ONE_OFF);
+            return new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.TOO_LATE), origin);
         }
         return row.dropped()
-                ? new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.JOB_DROPPED), Origin.ONE_OFF)
-                : new Decision(occurrence, PlanDecider.admitOneOff(job, row, gates), Optional.empty(), Origin.ONE_OFF);
+                ? new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.JOB_DROPPED), origin)
+                : new Decision(occurrence, PlanDecider.admitOneOff(job, row, gates), Optional.empty(), origin);
     }
 }

@@ -104,7 +104,7 @@ public final class OneOffOrders {
     private boolean add(
             JobKey job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
         String who = instance.settings().instance();
-        OneOff oneOff = new OneOff(id, key, at, payload, who);
+        OneOff oneOff = new OneOff(id, OneOff.chosen(key), at, payload, who, Optional.empty());
         boolean added = transact(joined, tx -> add(tx, job, oneOff));
         if (added && joined.isEmpty()) {
             instance.callIfDueSoon(Optional.of(at));

@@ -66,6 +66,9 @@ final class PlanDuty {
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(JobRow::versionKey).toList());
         Gates gates = GateLocks.of(tx, jobs.values());
+        if (jobs.values().stream().anyMatch(Job::onEachInstance)) {
+            tx.holdOpenSessions();
+        }
         Optional<Instant> clock = tx.holdSession(session.lease());
         if (clock.isEmpty()) {
             return new Batch(0, Optional.empty());

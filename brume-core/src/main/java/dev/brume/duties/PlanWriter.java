@@ -16,9 +16,12 @@ import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.LedgerLine;
+import dev.brume.port.Needs;
 import dev.brume.port.Numbers;
+import dev.brume.port.OneOff;
 import dev.brume.port.OneOffRow;
 import dev.brume.port.RunRow;
+import dev.brume.port.SessionRow;
 import dev.brume.port.Span;
 import dev.brume.port.Transaction;
 import dev.brume.schedule.Note;
@@ -31,7 +34,9 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * Writes plans: runs, skipped lines, spans and cursors, in one transaction.
@@ -59,11 +64,31 @@ final class PlanWriter {
     private final List<JobAdvance> advances = new ArrayList<>();
     private final Map<Long, Long> oneOffRuns = new HashMap<>();
 
+    private final Map<Long, Integer> onEach = new HashMap<>();
     private final List<Long> endedHere = new ArrayList<>();
     private final List<Long> ids = new ArrayList<>();
 
     /** What is to be written; an order by hand has a slot of its own, so that it may be owed to the same occurrence as others. */
-    private record Item(JobRow row, Job job, Decision decision, Optional<OneOffRow> oneOff, Optional<ByHand> byHand) {}
+    private record Item(
+            JobRow row,
+            Job job,
+            Decision decision,
+            Optional<OneOffRow> oneOff,
+            Optional<ByHand> byHand,
+            Optional<SessionRow> only) {
+        static Item scheduled(JobRow row, Job job, Decision decision) {
+            return new Item(row, job, decision, Optional.empty(), Optional.empty(), Optional.empty());
+        }
+
+        Item decided(SessionRow session, Verdict verdict, Optional<String> reason) {
+            Decision own = new Decision(decision.occurrence(), verdict, reason, decision.origin());
+            return new Item(row, job, own, Optional.empty(), Optional.empty(), Optional.ofNullable(session));
+        }
+
+        boolean isForEach() {
+            return job.onEachInstance() && decision.verdict() == Verdict.START && oneOff.isEmpty() && byHand.isEmpty();
+        }
+    }
 
     /**
      * An order by hand.
@@ -100,8 +125,7 @@ final class PlanWriter {
     }
 
     void add(JobRow row, Job job, Plan plan) {
-        plan.decisions()
-                .forEach(decision -> items.add(new Item(row, job, decision, Optional.empty(), Optional.empty())));
+        plan.decisions().forEach(decision -> items.add(Item.scheduled(row, job, decision)));
         plan.missed().ifPresent(span -> {
             spans.add(span);
             tales.add(() -> instance.tell(Event.Kind.MISSED, job.key(), describe(span)));
@@ -113,17 +137,17 @@ final class PlanWriter {
 
     /** Adds the run of a one-off, or the line that says why there is none. */
     void addOneOff(JobRow row, Job job, OneOffRow oneOff, Decision decision) {
-        items.add(new Item(row, job, decision, Optional.of(oneOff), Optional.empty()));
+        items.add(new Item(row, job, decision, Optional.of(oneOff), Optional.empty(), Optional.empty()));
     }
 
     /** Adds a run that someone ordered by hand. */
     void addByHand(JobRow row, Job job, ByHand order, Decision decision) {
-        items.add(new Item(row, job, decision, Optional.empty(), Optional.of(order)));
+        items.add(new Item(row, job, decision, Optional.empty(), Optional.of(order), Optional.empty()));
     }
 
     /** Adds an occurrence that someone ordered to be left out. */
     void addSkipped(JobRow row, Job job, Decision decision) {
-        items.add(new Item(row, job, decision, Optional.empty(), Optional.empty()));
+        items.add(Item.scheduled(row, job, decision));
     }
 
     /** Returns the ids of the runs and lines that were written, by priority and then by time. */
@@ -150,7 +174,7 @@ final class PlanWriter {
                 planned.row().id(),
                 plan.cursor(),
                 plan.nextAt(),
-                plan.used(),
+                plan.used() + onEach.getOrDefault(planned.row().id(), 0),
                 plan.waiting(),
                 Optional.empty(),
                 afterEnd);
@@ -161,6 +185,51 @@ final class PlanWriter {
         return Optional.ofNullable(afterEnds.get(job));
     }
 
+    /** Decides what is owed by each instance: which of them there are, and which are busy with it. */
+    private final class OnEach {
+        private final Map<String, SessionRow> newest = new TreeMap<>();
+        private final Map<Long, Map<String, Integer>> running = new HashMap<>();
+
+        OnEach(List<SessionRow> open) {
+            open.forEach(session -> newest.merge(
+                    session.instance(), session, (a, b) -> a.openedAt().isAfter(b.openedAt()) ? a : b));
+        }
+
+        List<Item> spread(List<Item> given) {
+            return given.stream()
+                    .flatMap(item -> item.isForEach() ? each(item).stream() : Stream.of(item))
+                    .toList();
+        }
+
+        private List<Item> each(Item item) {
+            List<Item> all = newest.values().stream()
+                    .filter(session -> session.laneNames().contains(item.job().lane())
+                            && session.labels().containsAll(item.job().requires()))
+                    .map(session -> decide(item, session))
+                    .toList();
+            return all.isEmpty() ? List.of(item.decided(null, Verdict.SKIP, Optional.of(Reasons.NO_INSTANCE))) : all;
+        }
+
+        private Item decide(Item item, SessionRow session) {
+            Map<String, Integer> busy = running.computeIfAbsent(item.row().id(), this::running);
+            int now = busy.getOrDefault(session.instance(), 0);
+            if (now >= item.job().ifBusy().places()) {
+                return item.decided(session, Verdict.SKIP, Optional.of(Reasons.BUSY));
+            }
+            busy.put(session.instance(), now + 1);
+            onEach.merge(item.row().id(), 1, Integer::sum);
+            return item.decided(session, Verdict.START, Optional.empty());
+        }
+
+        private Map<String, Integer> running(long job) {
+            Map<String, Integer> busy = new HashMap<>();
+            tx.orders().ofJob(job).stream()
+                    .filter(run -> run.needs().session().isPresent())
+                    .forEach(run -> busy.merge(run.owed().slot(), 1, Integer::sum));
+            return busy;
+        }
+    }
+
     private static String describe(Span span) {
         return span.count() == 1
                 ? "1 occurrence missed, planned " + span.first()
@@ -168,6 +237,11 @@ final class PlanWriter {
     }
 
     void write() {
+        if (items.stream().anyMatch(Item::isForEach)) {
+            List<Item> all = new OnEach(tx.holdOpenSessions()).spread(items);
+            items.clear();
+            items.addAll(all);
+        }
         items.sort(Comparator.comparingInt((Item item) -> -item.job().priority())
                 .thenComparing(item -> item.decision().occurrence().instant()));
         Numbers numbers = items.isEmpty() ? new Numbers(List.of(), List.of()) : tx.take(items.size());
@@ -237,7 +311,7 @@ final class PlanWriter {
         }
         boolean starts = decision.verdict() == Verdict.START;
         Optional<RunRow.Lease> lease = starts
-                ? leasing.take(item.job()).map(own -> new RunRow.Lease(own.id(), Fence.of(own.epoch(), fence), now))
+                ? lease(item).map(own -> new RunRow.Lease(own.id(), Fence.of(own.epoch(), fence), now))
                 : Optional.empty();
         RunState waiting = starts ? RunState.PLANNED : RunState.HELD;
         RunRow run = new RunRow(
@@ -247,7 +321,7 @@ final class PlanWriter {
                 lease.isPresent() ? RunState.RUNNING : waiting,
                 item.job().lane(),
                 item.job().priority(),
-                item.job().needs(),
+                needs(item),
                 readyAt(owed.planned()),
                 lease,
                 List.of(),
@@ -258,7 +332,7 @@ final class PlanWriter {
                         ? Optional.empty()
                         : item.job().startWithin().map(owed.planned()::plus));
         runs.add(run);
-        if (starts && !leasing.knows(item.job())) {
+        if (starts && item.only().isEmpty() && !leasing.knows(item.job())) {
             tales.add(() -> instance.tellUnknown(item.job()));
         }
         if (lease.isPresent()) {
@@ -269,6 +343,17 @@ final class PlanWriter {
         }
     }
 
+    private Optional<Instance.Session> lease(Item item) {
+        return item.only().isPresent()
+                ? leasing.take(item.job(), item.only().get().id())
+                : leasing.take(item.job());
+    }
+
+    private static Needs needs(Item item) {
+        Needs any = Needs.of(item.job());
+        return item.only().map(session -> any.of(session.id())).orElse(any);
+    }
+
     private static RunRow.Owed owed(Item item, long id) {
         Occurrence occurrence = item.decision().occurrence();
         return new RunRow.Owed(
@@ -276,13 +361,19 @@ final class PlanWriter {
                 occurrence.instant(),
                 item.byHand
                         .map(order -> order.slot(id))
-                        .or(() -> item.oneOff.map(
-                                row -> RunRow.Owed.slotOf(row.oneOff().key())))
+                        .or(() -> item.oneOff.map(PlanWriter::slot))
+                        .or(() -> item.only.map(SessionRow::instance))
                         .orElse(""),
                 item.decision().origin(),
                 occurrence.nominal(),
                 occurrence.zone().getId(),
-                notes(occurrence));
+                notes(occurrence),
+                item.oneOff.flatMap(row -> row.oneOff().parent()));
+    }
+
+    private static String slot(OneOffRow row) {
+        OneOff oneOff = row.oneOff();
+        return oneOff.parent().isPresent() ? oneOff.key() : RunRow.Owed.slotOf(oneOff.key());
     }
 
     private static Optional<String> payload(Item item) {

@@ -62,13 +62,20 @@ public final class Registrar {
      *
      * @param who orders it
      * @return what became of the jobs, in their order
-     * @throws IllegalArgumentException if a job names a limit that is not defined
+     * @throws IllegalArgumentException if a job names a limit that is not defined, or is followed by one that is not or that
+     *     leads back to it
      */
     public List<Defined> define(DefinitionSet set, String who) {
         if (!revisions.admit(set, who)) {
             return set.jobs().stream()
                     .map(job -> new Defined(job.key(), Defined.Kind.OUTDATED, 0))
                     .toList();
+        }
+        if (set.jobs().stream().anyMatch(job -> !job.followUps().isEmpty())) {
+            instance.transact(tx -> {
+                FollowUpRules.check(tx, set);
+                return null;
+            });
         }
         gates.define(set, who);
         defineCalendars(set.calendars(), set.source(), who);
@@ -185,6 +192,7 @@ public final class Registrar {
         }
         Writing written = instance.transact(tx -> {
             tx.lockDefinitions();
+            FollowUpRules.check(tx, set);
             Map<JobKey, JobRow> rows = tx.lockJobs(keys(jobs));
             Map<CalendarKey, CalendarRow> calendars = calendarsOf(tx, jobs);
             List<Defined> results = compare(tx, resolve(jobs, calendars), rows, source);

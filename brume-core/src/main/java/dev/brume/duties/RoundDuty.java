@@ -42,6 +42,10 @@ public final class RoundDuty implements Duty {
     private Optional<Instant> expected = Optional.empty();
     private Optional<Instant> lowWater = Optional.empty();
     private volatile boolean called;
+
+    /** Whether a lane was full, so that runs may wait in it which come before those that fall due. */
+    private boolean mayWait;
+
     private long nextWide;
     private long nextReconcile;
     private long nextSweep;
@@ -90,7 +94,7 @@ public final class RoundDuty implements Duty {
 
     private Duration round() {
         Optional<Instant> due = expected.filter(instant -> !instant.isAfter(instance.now()));
-        if (due.isPresent()) {
+        if (due.isPresent() && !mayWait) {
             expected = Optional.empty();
             if (plan.step(due) == instance.settings().batch()) {
                 return Duration.ZERO;
@@ -118,6 +122,8 @@ public final class RoundDuty implements Duty {
         if (done == 0 && wide) {
             locked.check(outlook);
         }
+        mayWait =
+                Leasing.openLanes(instance).size() < instance.settings().lanes().size();
         return done > 0 ? Duration.ZERO : restUntil(outlook);
     }
 
@@ -125,10 +131,7 @@ public final class RoundDuty implements Duty {
         long before = instance.time().nanos();
         Outlook outlook = instance.store()
                 .outlook(new Store.Look(
-                        Leasing.openLanes(instance),
-                        Set.copyOf(instance.handlers()),
-                        wide ? Optional.empty() : lowWater,
-                        wide));
+                        Leasing.openLanes(instance), instance.ability(), wide ? Optional.empty() : lowWater, wide));
         instance.readClock(outlook.now(), before);
         lowWater = Stream.of(Optional.of(outlook.now()), outlook.nextDue(), outlook.nextReady(), outlook.nextOneOff())
                 .flatMap(Optional::stream)

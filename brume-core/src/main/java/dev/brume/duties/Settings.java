@@ -3,6 +3,7 @@ package dev.brume.duties;
 import java.time.Duration;
 import java.time.zone.ZoneRulesProvider;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 
 /**
@@ -12,6 +13,7 @@ import java.util.TreeMap;
  * @param host where it runs
  * @param pid its process
  * @param lanes it serves, with the number of workers of each
+ * @param labels it carries
  * @param lease how long its session lives without being renewed, at least 2 s
  * @param poll how often it looks for what it was not told of
  * @param batch how many rows one transaction handles
@@ -22,6 +24,7 @@ public record Settings(
         String host,
         long pid,
         Map<String, Integer> lanes,
+        Set<String> labels,
         Duration lease,
         Duration poll,
         int batch,
@@ -42,6 +45,7 @@ public record Settings(
      */
     public Settings {
         lanes = Map.copyOf(new TreeMap<>(lanes));
+        labels = Set.copyOf(labels);
         if (lease.compareTo(Duration.ofSeconds(2)) < 0) {
             throw new IllegalArgumentException("lease: " + lease.toMillis() + "ms is below 2s");
         }
@@ -53,7 +57,7 @@ public record Settings(
         }
     }
 
-    /** Creates settings with the zone rules of this Java runtime. */
+    /** Creates settings of an instance without labels, with the zone rules of this Java runtime. */
     public Settings(
             String instance,
             String host,
@@ -67,6 +71,7 @@ public record Settings(
                 host,
                 pid,
                 lanes,
+                Set.of(),
                 lease,
                 poll,
                 batch,

@@ -29,9 +29,11 @@ import java.util.Set;
  */
 final class Settling {
     private final Instance instance;
+    private final FollowUps followUps;
 
     Settling(Instance instance) {
         this.instance = instance;
+        this.followUps = new FollowUps(instance);
     }
 
     /**
@@ -42,6 +44,7 @@ final class Settling {
     int settle(Collection<Long> runs) {
         int limit = Math.max(runs.size(), instance.settings().batch());
         Settled settled = instance.transact(tx -> settle(tx, runs, limit));
+        settled.tales.forEach(Runnable::run);
         if (settled.released > 0) {
             instance.ready();
         }
@@ -72,13 +75,14 @@ final class Settling {
         });
     }
 
-    private record Settled(int ends, int released) {}
+    /** What became ready is made known only when all is committed. */
+    private record Settled(int ends, int released, List<Runnable> tales) {}
 
     private Settled settle(Transaction tx, Collection<Long> runs, int limit) {
         tx.mayBeForgotten();
         List<Settle> ends = tx.takeUnsettled(runs, limit);
         if (ends.isEmpty()) {
-            return new Settled(0, 0);
+            return new Settled(0, 0, List.of());
         }
         Map<Long, List<Settle>> byJob = new LinkedHashMap<>();
         ends.forEach(end ->
@@ -104,7 +108,9 @@ final class Settling {
         List<JobAdvance> advances = new ArrayList<>();
         releases.write().values().forEach(job -> advances.add(goOn(tx, job, byJob.getOrDefault(job.id(), List.of()))));
         tx.advance(advances);
-        return new Settled(ends.size(), released);
+        List<Runnable> tales = new ArrayList<>();
+        int following = followUps.order(tx, ends, tales);
+        return new Settled(ends.size(), released + following, tales);
     }
 
     /** Where the job's schedule goes by ends and this was the one it waited for, its next occurrence is owed. */

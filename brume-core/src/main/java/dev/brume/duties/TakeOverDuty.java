@@ -5,6 +5,8 @@ import dev.brume.AttemptEnd;
 import dev.brume.Event;
 import dev.brume.Failure;
 import dev.brume.Job;
+import dev.brume.Outcome;
+import dev.brume.Reasons;
 import dev.brume.decide.AfterAttempt;
 import dev.brume.port.Change;
 import dev.brume.port.RunEnd;
@@ -89,6 +91,7 @@ final class TakeOverDuty {
     /** A run that someone still holds locked is left; the session stays lapsed until it owns nothing. */
     private static Void endIfEmpty(Transaction tx, UUID session) {
         if (tx.lockSession(session).isPresent() && tx.leasedTo(session).isEmpty()) {
+            KeepDuty.endWhatOnlyItOwes(tx, session);
             tx.markSession(session, SessionRow.State.ENDED);
         }
         return null;
@@ -111,7 +114,9 @@ final class TakeOverDuty {
                 continue;
             }
             Attempt lost = lost(row, session, now);
-            AfterAttempt after = AfterAttempt.decide(job, row.attempts(), lost, Failure.UNKNOWN, row.id());
+            AfterAttempt after = row.needs().session().isPresent()
+                    ? new AfterAttempt.Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED))
+                    : AfterAttempt.decide(job, row.attempts(), lost, Failure.UNKNOWN, row.id());
             if (after instanceof AfterAttempt.Ends end) {
                 ends.add(new RunEnd(
                         row.leaseKey(), end.outcome(), end.reason(), lost, Optional.empty(), Optional.empty()));

@@ -4,10 +4,11 @@ import dev.brume.AttemptEnd;
 import dev.brume.Handler;
 import dev.brume.StopReason;
 import dev.brume.duties.FinishDuty;
-import dev.brume.duties.GuardedCommit;
 import dev.brume.duties.Instance;
 import dev.brume.duties.KeepDuty;
+import dev.brume.duties.ProgressDuty;
 import dev.brume.duties.RoundDuty;
+import dev.brume.duties.RunContext;
 import dev.brume.duties.SettleDuty;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
@@ -43,6 +44,7 @@ public final class Engine {
     private final DutyThread rounds;
     private final DutyThread finisher;
     private final DutyThread settler;
+    private final DutyThread progress;
     private final WakeUpThread wakeUps;
 
     /**
@@ -69,12 +71,13 @@ public final class Engine {
             round.called();
             rounds.wake();
         });
+        progress = new DutyThread(name + "-progress", new ProgressDuty(instance));
         finisher = new DutyThread(name + "-finish", finish);
         workers = new Workers(
                 instance.settings().instance(),
                 instance.settings().lanes(),
                 handlers,
-                new GuardedCommit(instance),
+                new RunContext(instance),
                 instance.time(),
                 this::completed,
                 rounds::wake);
@@ -92,6 +95,7 @@ public final class Engine {
         rounds.start();
         finisher.start();
         settler.start();
+        progress.start();
         wakeUps.start();
     }
 
@@ -116,6 +120,7 @@ public final class Engine {
         }
         finisher.stop(GRACE);
         settler.stop(GRACE);
+        progress.stop(GRACE);
         if (!clean) {
             instance.call();
         }

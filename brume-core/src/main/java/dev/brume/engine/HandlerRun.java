@@ -8,7 +8,7 @@ import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Run;
 import dev.brume.StopReason;
-import dev.brume.duties.GuardedCommit;
+import dev.brume.duties.RunContext;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.RunEnd;
 import dev.brume.port.TimeSource;
@@ -22,17 +22,17 @@ final class HandlerRun implements Run {
     private final LeasedRun run;
     private final ActiveAttempt attempt;
     private final OutputBuffer output;
-    private final GuardedCommit guarded;
+    private final RunContext context;
     private final TimeSource time;
     private final long startedNanos;
     private volatile String result;
     private volatile boolean committed;
 
-    HandlerRun(ActiveAttempt attempt, OutputBuffer output, GuardedCommit guarded, TimeSource time, long startedNanos) {
+    HandlerRun(ActiveAttempt attempt, OutputBuffer output, RunContext context, TimeSource time, long startedNanos) {
         this.run = attempt.run();
         this.attempt = attempt;
         this.output = output;
-        this.guarded = guarded;
+        this.context = context;
         this.time = time;
         this.startedNanos = startedNanos;
     }
@@ -64,7 +64,22 @@ final class HandlerRun implements Run {
 
     @Override
     public Optional<Previous> previous() {
-        return guarded.lastEnd(job()).map(end -> new Previous(end.run(), end.outcome(), end.at()));
+        return context.lastEnd(job()).map(end -> new Previous(end.run(), end.outcome(), end.at()));
+    }
+
+    @Override
+    public Optional<Parent> parent() {
+        return context.parent(run)
+                .map(view -> new Parent(view.id(), view.job(), view.outcome().orElseThrow(), view.result()));
+    }
+
+    @Override
+    public void progress(int percent, String message) {
+        if (percent < 0 || percent > 100) {
+            throw new IllegalArgumentException("progress: " + percent + " is outside 0 to 100");
+        }
+        String clean = message.replace('\0', '\uFFFD').replace('\n', ' ');
+        context.progress(run, percent, clean.length() > LONGEST_MESSAGE ? clean.substring(0, LONGEST_MESSAGE) : clean);
     }
 
     @Override
@@ -105,7 +120,7 @@ final class HandlerRun implements Run {
         if (committed) {
             throw new IllegalStateException("run " + id() + " has been committed already");
         }
-        guarded.commit(run, work, this::succeeded);
+        context.commit(run, work, this::succeeded);
         committed = true;
     }
 

@@ -6,6 +6,7 @@ import dev.brume.port.LeasedRun;
 import java.io.File;
 import java.io.IOException;
 import java.io.InputStream;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
@@ -16,7 +17,8 @@ import java.util.stream.Stream;
  *
  * <p>Standard output and error go to one buffer in the order they come. The run's facts are handed over
  * as variables: {@code BRUME_RUN}, {@code BRUME_JOB}, {@code BRUME_PLANNED}, {@code BRUME_ATTEMPT},
- * {@code BRUME_FENCE} and {@code BRUME_PAYLOAD}. To end it, its whole process tree gets TERM, itself first, and KILL
+ * {@code BRUME_FENCE} and {@code BRUME_PAYLOAD}; of the run that it follows, {@code BRUME_PARENT}, {@code BRUME_PARENT_JOB},
+ * {@code BRUME_PARENT_OUTCOME} and {@code BRUME_PARENT_RESULT}, else empty. To end it, its whole process tree gets TERM, itself first, and KILL
  * five seconds later; it has not ended well then, whatever its exit code says.
  */
 final class ProgramRunner {
@@ -25,10 +27,12 @@ final class ProgramRunner {
 
     private final ActiveAttempt attempt;
     private final OutputBuffer output;
+    private final Map<String, String> parent;
 
-    ProgramRunner(ActiveAttempt attempt, OutputBuffer output) {
+    ProgramRunner(ActiveAttempt attempt, OutputBuffer output, Map<String, String> parent) {
         this.attempt = attempt;
         this.output = output;
+        this.parent = parent;
     }
 
     void run(Work.Program program) throws WorkFailed, InterruptedException {
@@ -65,14 +69,19 @@ final class ProgramRunner {
         }
     }
 
-    private static Map<String, String> facts(LeasedRun run) {
-        return Map.of(
-                "BRUME_RUN", Long.toString(run.id()),
-                "BRUME_JOB", run.job().key().toString(),
-                "BRUME_PLANNED", run.row().owed().planned().toString(),
-                "BRUME_ATTEMPT", Integer.toString(run.row().attempt()),
-                "BRUME_FENCE", Long.toString(run.row().lease().orElseThrow().fence()),
-                "BRUME_PAYLOAD", run.row().payload().orElse(""));
+    private Map<String, String> facts(LeasedRun run) {
+        Map<String, String> facts = new HashMap<>();
+        facts.put("BRUME_RUN", Long.toString(run.id()));
+        facts.put("BRUME_JOB", run.job().key().toString());
+        facts.put("BRUME_PLANNED", run.row().owed().planned().toString());
+        facts.put("BRUME_ATTEMPT", Integer.toString(run.row().attempt()));
+        facts.put("BRUME_FENCE", Long.toString(run.row().lease().orElseThrow().fence()));
+        facts.put("BRUME_PAYLOAD", run.row().payload().orElse(""));
+        facts.put("BRUME_PARENT", parent.get("parent"));
+        facts.put("BRUME_PARENT_JOB", parent.get("parentJob"));
+        facts.put("BRUME_PARENT_OUTCOME", parent.get("parentOutcome"));
+        facts.put("BRUME_PARENT_RESULT", parent.get("parentResult"));
+        return facts;
     }
 
     private static String notStarted(String program, File folder, IOException e) {

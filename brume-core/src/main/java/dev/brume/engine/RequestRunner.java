@@ -46,6 +46,7 @@ final class RequestRunner {
     private final OutputBuffer output;
     private final TimeSource time;
     private final Consumer<String> result;
+    private final Map<String, String> parent;
     private final List<String> secrets = new ArrayList<>();
 
     /** Made when the first request is. */
@@ -56,11 +57,17 @@ final class RequestRunner {
                 .build();
     }
 
-    RequestRunner(ActiveAttempt attempt, OutputBuffer output, TimeSource time, Consumer<String> result) {
+    RequestRunner(
+            ActiveAttempt attempt,
+            OutputBuffer output,
+            TimeSource time,
+            Consumer<String> result,
+            Map<String, String> parent) {
         this.run = attempt.run();
         this.output = output;
         this.time = time;
         this.result = result;
+        this.parent = parent;
     }
 
     void run(Work.Request work) throws WorkFailed, InterruptedException {
@@ -135,6 +142,7 @@ final class RequestRunner {
         facts.put("attempt", Integer.toString(row.attempt()));
         facts.put("fence", Long.toString(row.lease().orElseThrow().fence()));
         facts.put("payload", row.payload().orElse(""));
+        facts.putAll(parent);
         return facts;
     }
 

@@ -4,14 +4,16 @@ import dev.brume.AttemptEnd;
 import dev.brume.Failure;
 import dev.brume.Handler;
 import dev.brume.Job;
+import dev.brume.Placeholders;
 import dev.brume.StopReason;
 import dev.brume.Work;
-import dev.brume.duties.GuardedCommit;
+import dev.brume.duties.RunContext;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.TimeSource;
 import dev.brume.port.WorkerPool;
 import java.time.Duration;
+import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
@@ -47,7 +49,7 @@ final class Workers implements WorkerPool {
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final ConcurrentMap<Long, ActiveAttempt> active = new ConcurrentHashMap<>();
     private final Map<String, Handler> handlers;
-    private final GuardedCommit guarded;
+    private final RunContext context;
     private final TimeSource time;
     private final Consumer<Completion> completions;
     private final Runnable whenRoom;
@@ -75,12 +77,12 @@ final class Workers implements WorkerPool {
             String instance,
             Map<String, Integer> sizes,
             Map<String, Handler> handlers,
-            GuardedCommit guarded,
+            RunContext context,
             TimeSource time,
             Consumer<Completion> completions,
             Runnable whenRoom) {
         this.handlers = handlers;
-        this.guarded = guarded;
+        this.context = context;
         this.time = time;
         this.completions = completions;
         this.whenRoom = whenRoom;
@@ -185,13 +187,13 @@ final class Workers implements WorkerPool {
     }
 
     private Ending work(ActiveAttempt attempt, OutputBuffer output, long started) {
-        HandlerRun run = new HandlerRun(attempt, output, guarded, time, started);
+        HandlerRun run = new HandlerRun(attempt, output, context, time, started);
         try {
             Work work = attempt.run().job().work();
             if (work instanceof Work.Program program) {
-                new ProgramRunner(attempt, output).run(program);
+                new ProgramRunner(attempt, output, parentFacts(run)).run(program);
             } else if (work instanceof Work.Request request) {
-                new RequestRunner(attempt, output, time, run::result).run(request);
+                new RequestRunner(attempt, output, time, run::result, parentFacts(run)).run(request);
             } else {
                 handler(attempt.run()).run(run);
             }
@@ -206,6 +208,19 @@ final class Workers implements WorkerPool {
             }
             return failed(attempt, attempt.stopAsked().isPresent(), StackText.of(e), Failure.thrown(e), run);
         }
+    }
+
+    /** What the run it follows came to, by the names of the places that requests are filled at. */
+    private static Map<String, String> parentFacts(HandlerRun run) {
+        Map<String, String> facts = new HashMap<>();
+        Placeholders.PARENT.forEach(name -> facts.put(name, ""));
+        run.parent().ifPresent(parent -> {
+            facts.put("parent", Long.toString(parent.run()));
+            facts.put("parentJob", parent.job().toString());
+            facts.put("parentOutcome", parent.outcome().name());
+            facts.put("parentResult", parent.result().orElse(""));
+        });
+        return facts;
     }
 
     private Handler handler(LeasedRun run) {

@@ -44,7 +44,7 @@ final class MemoryOneOffs implements OneOffSteps {
         Optional<Tables.StoredOneOff> found = waiting(job, key);
         found.ifPresent(stored -> {
             OneOff before = stored.oneOff();
-            OneOff moved = new OneOff(job, key, dueAt, before.payload(), before.orderedBy());
+            OneOff moved = new OneOff(job, key, dueAt, before.payload(), before.orderedBy(), before.parent());
             tables.put(tables.oneOffs, stored.id(), new Tables.StoredOneOff(stored.id(), moved, Optional.empty()));
         });
         return found.isPresent();
@@ -81,9 +81,13 @@ final class MemoryOneOffs implements OneOffSteps {
 
     @Override
     public void taken(Map<Long, Long> runs) {
-        runs.forEach((id, run) -> tables.put(
-                tables.oneOffs,
-                id,
-                new Tables.StoredOneOff(id, tables.oneOffs.get(id).oneOff(), Optional.of(run))));
+        runs.forEach((id, run) -> {
+            OneOff oneOff = tables.oneOffs.get(id).oneOff();
+            if (oneOff.parent().isPresent()) {
+                tables.remove(tables.oneOffs, id);
+            } else {
+                tables.put(tables.oneOffs, id, new Tables.StoredOneOff(id, oneOff, Optional.of(run)));
+            }
+        });
     }
 }

@@ -56,7 +56,14 @@ final class MemoryOrders implements OrderSteps {
         tables.put(
                 tables.settles,
                 id,
-                new Settle(id, run.owed().job(), outcome, now.get(), run.state() == RunState.HELD, run.gates()));
+                new Settle(
+                        id,
+                        run.owed().job(),
+                        run.version(),
+                        outcome,
+                        now.get(),
+                        run.state() == RunState.HELD,
+                        run.gates()));
         return true;
     }
 

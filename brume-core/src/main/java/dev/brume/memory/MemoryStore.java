@@ -102,7 +102,7 @@ public final class MemoryStore implements Store {
             Optional<Instant> nextReady = tables.runs.values().stream()
                     .filter(MemoryStore::isClaimable)
                     .filter(run -> look.lanes().contains(run.lane()))
-                    .filter(run -> run.handler().map(look.handlers()::contains).orElse(true))
+                    .filter(run -> look.ability().meets(run.needs()))
                     .map(RunRow::readyAt)
                     .min(Instant::compareTo);
             Optional<Instant> nextOneOff = tables.oneOffs.values().stream()

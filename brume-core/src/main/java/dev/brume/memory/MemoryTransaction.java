@@ -2,6 +2,7 @@ package dev.brume.memory;
 
 import dev.brume.Attempt;
 import dev.brume.CalendarKey;
+import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.RunState;
@@ -20,6 +21,7 @@ import dev.brume.port.Numbers;
 import dev.brume.port.OneOffSteps;
 import dev.brume.port.OrderSteps;
 import dev.brume.port.Output;
+import dev.brume.port.ProgressNote;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
 import dev.brume.port.Renewal;
@@ -272,6 +274,29 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
+    public List<SessionRow> holdOpenSessions() {
+        Instant now = now();
+        return tables.sessions.values().stream()
+                .filter(row ->
+                        row.state() == SessionRow.State.OPEN && row.leaseUntil().isAfter(now))
+                .toList();
+    }
+
+    @Override
+    public Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs) {
+        Map<JobKey, List<JobKey>> edges = new HashMap<>();
+        findJobs(jobs).forEach((key, row) -> {
+            List<JobKey> targets = tables.versions.get(row.versionKey()).followUps().stream()
+                    .map(FollowUp::job)
+                    .toList();
+            if (!targets.isEmpty()) {
+                edges.put(key, targets);
+            }
+        });
+        return edges;
+    }
+
+    @Override
     public Numbers take(int count) {
         List<Long> ids = new ArrayList<>();
         List<Long> fences = new ArrayList<>();
@@ -326,8 +351,8 @@ final class MemoryTransaction implements Transaction {
                 .filter(MemoryStore::isClaimable)
                 .filter(run -> !MemoryOrders.isTooLate(run, now))
                 .filter(run -> run.lane().equals(claim.lane()) && !run.readyAt().isAfter(now))
-                .filter(run -> run.handler().map(claim.handlers()::contains).orElse(true))
-                .sorted(Comparator.comparingInt((RunRow run) -> -run.priority())
+                .filter(run -> claim.ability().meets(run.needs()))
+                .sorted(Comparator.comparingInt((RunRow run) -> claim.oldestFirst() ? 0 : -run.priority())
                         .thenComparing(RunRow::readyAt)
                         .thenComparing(RunRow::id))
                 .limit(claim.limit())
@@ -369,6 +394,7 @@ final class MemoryTransaction implements Transaction {
         List<Attempt> attempts = new ArrayList<>(run.attempts());
         attempts.add(end.last());
         tables.remove(tables.runs, run.id());
+        tables.remove(tables.progress, run.id());
         addLines(List.of(new LedgerLine(
                 run.id(),
                 run.owed(),
@@ -386,6 +412,7 @@ final class MemoryTransaction implements Transaction {
                 new Settle(
                         run.id(),
                         run.owed().job(),
+                        run.version(),
                         end.outcome(),
                         end.last().endedAt().orElseThrow(),
                         /* held= */ false,
@@ -404,6 +431,7 @@ final class MemoryTransaction implements Transaction {
             Optional<RunRow> held = leased(release.lease());
             if (held.isPresent()) {
                 RunRow run = held.get();
+                tables.remove(tables.progress, run.id());
                 tables.put(
                         tables.runs,
                         run.id(),
@@ -426,6 +454,13 @@ final class MemoryTransaction implements Transaction {
     @Override
     public boolean holdLease(LeaseKey lease) {
         return leased(lease).isPresent();
+    }
+
+    @Override
+    public void progress(List<ProgressNote> notes) {
+        notes.stream()
+                .filter(note -> leased(note.lease()).isPresent())
+                .forEach(note -> tables.put(tables.progress, note.lease().run(), note.progress()));
     }
 
     @Override
@@ -556,6 +591,7 @@ final class MemoryTransaction implements Transaction {
                 row.host(),
                 row.pid(),
                 row.lanes(),
+                row.labels(),
                 row.software(),
                 row.tzdata(),
                 row.epoch(),
@@ -597,6 +633,15 @@ final class MemoryTransaction implements Transaction {
         return tables.runs.values().stream()
                 .filter(isLeasedTo(session))
                 .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public List<Long> waitingOnlyFor(UUID session) {
+        return tables.runs.values().stream()
+                .filter(run -> run.lease().isEmpty())
+                .filter(run -> run.needs().session().filter(session::equals).isPresent())
+                .map(RunRow::id)
                 .toList();
     }
 

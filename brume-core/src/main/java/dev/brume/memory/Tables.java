@@ -13,6 +13,7 @@ import dev.brume.port.LedgerLine;
 import dev.brume.port.OneOff;
 import dev.brume.port.Output;
 import dev.brume.port.Pause;
+import dev.brume.port.Progress;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
@@ -62,6 +63,7 @@ final class Tables {
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final Map<OutputKey, Output> outputs = new HashMap<>();
     final Map<Long, Span> spans = new TreeMap<>();
+    final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
     final Map<Long, Change> changes = new TreeMap<>();
@@ -117,7 +119,7 @@ final class Tables {
     private List<Map<?, ?>> all() {
         return List.of(
                 jobs, versions, calendars, gates, oneOffs, revisions, debts, notes, runs, ledger, settles, sessions,
-                outputs, spans, stops, pauses, changes, numbers);
+                outputs, spans, progress, stops, pauses, changes, numbers);
     }
 
     /** Returns a copy of everything; rows never change, so they are shared. */

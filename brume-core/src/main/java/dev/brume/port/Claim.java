@@ -1,7 +1,6 @@
 package dev.brume.port;
 
 import java.time.Instant;
-import java.util.Collection;
 import java.util.Optional;
 import java.util.UUID;
 
@@ -11,9 +10,27 @@ import java.util.UUID;
  * @param session to lease them to
  * @param epoch to put into their fences
  * @param lane whose runs
- * @param handlers that the instance knows; runs that need another are left
+ * @param ability of the instance; runs that need more are left
  * @param hint nothing ready earlier is expected; empty to look from the beginning
  * @param limit how many at most
+ * @param oldestFirst whether those that have waited longest come first, whatever their priority
  */
 public record Claim(
-        UUID session, long epoch, String lane, Collection<String> handlers, Optional<Instant> hint, int limit) {}
+        UUID session,
+        long epoch,
+        String lane,
+        Ability ability,
+        Optional<Instant> hint,
+        int limit,
+        boolean oldestFirst) {
+
+    /** Returns the same claim of the first so many. */
+    public Claim first(int count) {
+        return new Claim(session, epoch, lane, ability, hint, count, /* oldestFirst= */ false);
+    }
+
+    /** Returns the same claim of so many that have waited longest. */
+    public Claim longestWaiting(int count) {
+        return new Claim(session, epoch, lane, ability, hint, count, /* oldestFirst= */ true);
+    }
+}

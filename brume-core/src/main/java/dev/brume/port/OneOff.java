@@ -11,10 +11,32 @@ import java.util.Optional;
  * @param dueAt when
  * @param payload what the run is given instead of the job's own
  * @param orderedBy who ordered it
+ * @param parent the run that it follows, if the end of that ordered it
  */
-public record OneOff(long job, String key, Instant dueAt, Optional<String> payload, String orderedBy) {
+public record OneOff(
+        long job, String key, Instant dueAt, Optional<String> payload, String orderedBy, Optional<Long> parent) {
     /** The longest key, in characters. */
     public static final int LONGEST_KEY = 150;
+
+    private static final String FOLLOWING = "^";
+
+    /** The order that follows the end of a run; its key is none that a caller may choose. */
+    public static OneOff following(long job, long parent, Instant dueAt) {
+        return new OneOff(job, FOLLOWING + parent, dueAt, Optional.empty(), "run " + parent, Optional.of(parent));
+    }
+
+    /**
+     * Checks a key that a caller chose.
+     *
+     * @throws IllegalArgumentException if it is kept for follow-ups
+     */
+    public static String chosen(String key) {
+        if (key.startsWith(FOLLOWING)) {
+            throw new IllegalArgumentException(
+                    "one-off key '" + key + "' begins with '" + FOLLOWING + "', which is kept for follow-ups");
+        }
+        return key;
+    }
 
     /**
      * Creates a one-off.

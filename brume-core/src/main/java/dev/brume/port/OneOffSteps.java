@@ -34,6 +34,6 @@ public interface OneOffSteps {
     /** Locks those that nobody has made a run of, passing over what others hold. */
     List<OneOffRow> lock(Collection<Long> ids);
 
-    /** Notes the runs that were made of locked ones, by id; their keys stay taken. */
+    /** Notes the runs that were made of locked ones, by id; their keys stay taken, but those of follow-ups are forgotten. */
     void taken(Map<Long, Long> runs);
 }

@@ -19,7 +19,7 @@ import java.util.UUID;
  * @param state where it stands
  * @param lane whose workers may run it
  * @param priority 0 to 9, 9 first
- * @param handler that an instance needs, empty if none
+ * @param needs what an instance must have to be given it
  * @param readyAt from when it may be claimed, which is also the claim order
  * @param lease who holds it
  * @param attempts the attempts that ended, oldest first
@@ -35,7 +35,7 @@ public record RunRow(
         RunState state,
         String lane,
         int priority,
-        Optional<String> handler,
+        Needs needs,
         Instant readyAt,
         Optional<Lease> lease,
         List<Attempt> attempts,
@@ -52,7 +52,7 @@ public record RunRow(
             RunState state,
             String lane,
             int priority,
-            Optional<String> handler,
+            Needs needs,
             Instant readyAt,
             Optional<Lease> lease,
             List<Attempt> attempts,
@@ -66,7 +66,7 @@ public record RunRow(
                 state,
                 lane,
                 priority,
-                handler,
+                needs,
                 readyAt,
                 lease,
                 attempts,
@@ -86,6 +86,7 @@ public record RunRow(
      * @param nominal the local time the schedule named
      * @param zone the schedule's zone
      * @param note what a policy did to the occurrence
+     * @param parent the run that it follows, if it is a follow-up
      */
     public record Owed(
             long job,
@@ -94,8 +95,21 @@ public record RunRow(
             Origin origin,
             LocalDateTime nominal,
             String zone,
-            Optional<String> note) {
+            Optional<String> note,
+            Optional<Long> parent) {
         private static final String ONE_OFF = "#";
+
+        /** What is owed to no other run. */
+        public Owed(
+                long job,
+                Instant planned,
+                String slot,
+                Origin origin,
+                LocalDateTime nominal,
+                String zone,
+                Optional<String> note) {
+            this(job, planned, slot, origin, nominal, zone, note, Optional.empty());
+        }
 
         /** Returns the slot of a one-off. */
         public static String slotOf(String oneOffKey) {
@@ -121,7 +135,7 @@ public record RunRow(
     public RunRow moved(RunState to, Instant ready, Optional<Lease> holder, List<Attempt> ended, int number) {
         Optional<Instant> by = holder.isPresent() ? Optional.empty() : startBy;
         return new RunRow(
-                id, owed, version, to, lane, priority, handler, ready, holder, ended, number, payload, gates, by);
+                id, owed, version, to, lane, priority, needs, ready, holder, ended, number, payload, gates, by);
     }
 
     /** Returns the key of the lease. */

@@ -19,6 +19,7 @@ import java.util.Optional;
  * @param lane whose workers
  * @param readyAt from when it could be claimed
  * @param state where it stands, empty once it has ended
+ * @param progress how far it says that it is, if it runs and says so
  * @param outcome how it ended, empty while it is live
  * @param reason why
  * @param attempts all of them, oldest first, a running one included
@@ -34,12 +35,20 @@ public record RunView(
         String lane,
         Instant readyAt,
         Optional<RunState> state,
+        Optional<Progress> progress,
         Optional<Outcome> outcome,
         Optional<String> reason,
         List<Attempt> attempts,
         Optional<String> payload,
         Optional<String> result,
         Map<Integer, Output> outputs) {
+
+    /** Returns the same with what its attempts printed. */
+    public RunView with(Map<Integer, Output> printed) {
+        return new RunView(
+                id, job, owed, version, lane, readyAt, state, progress, outcome, reason, attempts, payload, result,
+                printed);
+    }
 
     /** Returns the last attempt, running or ended. */
     public Optional<Attempt> lastAttempt() {

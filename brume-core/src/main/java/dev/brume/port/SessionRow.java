@@ -14,6 +14,7 @@ import java.util.UUID;
  * @param host where it runs
  * @param pid its process
  * @param lanes it serves, with their workers, as {@code main=8}
+ * @param labels it carries, sorted
  * @param software the version it runs
  * @param tzdata the version of its zone rules
  * @param epoch in which it was opened
@@ -29,6 +30,7 @@ public record SessionRow(
         String host,
         long pid,
         List<String> lanes,
+        List<String> labels,
         String software,
         String tzdata,
         long epoch,
@@ -48,6 +50,13 @@ public record SessionRow(
         LAPSED,
         /** It is over and owns nothing. */
         ENDED
+    }
+
+    /** Returns the names of the lanes it serves. */
+    public List<String> laneNames() {
+        return lanes.stream()
+                .map(lane -> lane.substring(0, lane.lastIndexOf('=')))
+                .toList();
     }
 
     /** How far ahead of the clock a session's renewal may seem before that clock must have been put back. */

@@ -84,9 +84,9 @@ public interface Store extends AutoCloseable {
      * What to look for.
      *
      * @param lanes whose waiting runs count
-     * @param handlers that the instance knows; runs that need another do not count
+     * @param ability of the instance; runs that need more do not count
      * @param hint nothing before it is expected to be due or ready; empty for a look from the beginning
      * @param wide whether to look for unsettled ends and lapsed sessions too
      */
-    record Look(Collection<String> lanes, Collection<String> handlers, Optional<Instant> hint, boolean wide) {}
+    record Look(Collection<String> lanes, Ability ability, Optional<Instant> hint, boolean wide) {}
 }

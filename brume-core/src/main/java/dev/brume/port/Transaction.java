@@ -42,6 +42,9 @@ public interface Transaction {
     /** Locks the live jobs of these names. */
     Map<JobKey, JobRow> lockJobs(Collection<JobKey> keys);
 
+    /** Reads which jobs follow the runs of live jobs, as their definitions in force say; jobs that none follows are left out. */
+    Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs);
+
     /** Adds jobs with version 1; returns their ids in the order given. */
     List<Long> addJobs(List<NewJob> jobs);
 
@@ -113,6 +116,9 @@ public interface Transaction {
      */
     Optional<Instant> holdSession(SessionLease lease);
 
+    /** Holds the sessions that take work and have not lapsed open until the end of the transaction, by id. */
+    List<SessionRow> holdOpenSessions();
+
     /** Takes fresh run ids and fence numbers, each higher than any taken before. */
     Numbers take(int count);
 
@@ -146,6 +152,9 @@ public interface Transaction {
 
     /** Locks a run if it is still leased as stated, waiting for whoever has it locked. */
     boolean holdLease(LeaseKey lease);
+
+    /** Writes how far leased runs are; those whose lease is gone are passed over. */
+    void progress(List<ProgressNote> notes);
 
     /** Says whether the ledger has the end of a run under this very lease. */
     boolean ended(LeaseKey lease);
@@ -214,6 +223,9 @@ public interface Transaction {
 
     /** Locks runs leased to a session, passing over those that others hold. */
     List<RunRow> lockRunsOf(UUID session, int limit);
+
+    /** Reads the ids of waiting runs that a session owes and nobody else may take. */
+    List<Long> waitingOnlyFor(UUID session);
 
     /** Reads the fences of all runs leased to a session, by run. */
     Map<Long, Long> leasedTo(UUID session);

@@ -40,6 +40,7 @@ import java.util.Deque;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.function.Consumer;
 import org.junit.jupiter.api.BeforeEach;
@@ -68,7 +69,15 @@ class DefinitionsInForceTest {
 
     private Instance join(String name, String tzdata) {
         Settings settings = new Settings(
-                name, "host", 1, Map.of("main", 4), Duration.ofSeconds(15), Duration.ofSeconds(1), 50, tzdata);
+                name,
+                "host",
+                1,
+                Map.of("main", 4),
+                Set.of(),
+                Duration.ofSeconds(15),
+                Duration.ofSeconds(1),
+                50,
+                tzdata);
         Instance joined = new Instance(settings, store, clock, events::add);
         WorkerPool workers = mock(WorkerPool.class);
         when(workers.free("main")).thenAnswer(call -> 4);

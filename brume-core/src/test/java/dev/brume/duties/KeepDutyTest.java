@@ -18,6 +18,7 @@ import dev.brume.memory.MemoryStore;
 import dev.brume.port.History;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.Needs;
 import dev.brume.port.Outlook;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRow;
@@ -125,7 +126,7 @@ class KeepDutyTest {
                 RunState.RUNNING,
                 "main",
                 5,
-                Optional.empty(),
+                Needs.NOTHING,
                 BEGIN,
                 Optional.of(lease),
                 List.of(),

@@ -3,8 +3,10 @@ package dev.brume.definitions;
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.CalendarKey;
 import dev.brume.DefinitionSet;
+import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.decide.FollowUpCycle;
 import dev.brume.document.CalendarDocument;
 import dev.brume.document.DocumentProblem;
 import dev.brume.document.Fields;
@@ -70,7 +72,23 @@ final class DefinitionReader {
         if (file.raw("limits").isPresent()) {
             named("limits", "numbers", this::readLimit);
         }
+        checkFollowUps();
         return new DefinitionFile(source, revision(), List.copyOf(jobs), calendars, limits, lines);
+    }
+
+    /** A ring within the file; one that goes through jobs from elsewhere is found when it is put in force. */
+    private void checkFollowUps() {
+        Map<JobKey, List<JobKey>> edges = new LinkedHashMap<>();
+        jobs.forEach(job ->
+                edges.put(job.key(), job.followUps().stream().map(FollowUp::job).toList()));
+        FollowUpCycle.find(edges.keySet(), edges).ifPresent(ring -> {
+            JobKey first = JobKey.parse(ring.substring(0, ring.indexOf(' ')));
+            problems.add(new DocumentProblem(
+                    Fields.join(Fields.join(file.path("jobs"), first.name()), "followUps"),
+                    /* atKey= */ true,
+                    0,
+                    ring + " would never end"));
+        });
     }
 
     private OptionalLong revision() {

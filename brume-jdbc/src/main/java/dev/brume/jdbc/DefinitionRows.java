@@ -1,5 +1,6 @@
 package dev.brume.jdbc;
 
+import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.document.JobDocument;
@@ -86,6 +87,7 @@ final class DefinitionRows {
                         version.pins().tzdata(),
                         version.source(),
                         version.at()));
+        addFollowUps(added);
         List<Use> uses = new ArrayList<>();
         added.forEach(version -> version.pins()
                 .calendars()
@@ -97,6 +99,35 @@ final class DefinitionRows {
                     uses,
                     (parameters, use) -> parameters.all(use.job(), use.namespace(), use.name(), use.number()));
         }
+    }
+
+    private void addFollowUps(List<Redefinition> added) {
+        List<Edge> edges = new ArrayList<>();
+        added.forEach(version ->
+                version.job().followUps().forEach(followUp -> edges.add(new Edge(version.id(), followUp))));
+        if (!edges.isEmpty()) {
+            sql.batch(
+                    "insert into brume_follow_up (job_id, target, follows) values (?, ?, ?)",
+                    edges,
+                    (parameters, edge) -> parameters.all(
+                            edge.job(),
+                            JdbcTransaction.liveKey(edge.followUp().job()),
+                            edge.followUp().on()));
+        }
+    }
+
+    private record Edge(long job, FollowUp followUp) {}
+
+    Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs) {
+        Map<JobKey, List<JobKey>> edges = new HashMap<>();
+        sql.in(
+                "select j.namespace, j.name, f.target from brume_follow_up f join brume_job j on j.id = f.job_id"
+                        + " where j.live_key in ",
+                jobs.stream().map(JdbcTransaction::liveKey).toList(),
+                "",
+                row -> edges.computeIfAbsent(Rows.jobKey(row), key -> new ArrayList<>())
+                        .add(JobKey.parse(row.text("target"))));
+        return edges;
     }
 
     private record Use(long job, String namespace, String name, int number) {}
@@ -121,11 +152,16 @@ final class DefinitionRows {
                 "delete from brume_calendar_use where job_id = ?",
                 changes,
                 (parameters, change) -> parameters.all(change.id()));
+        sql.batch(
+                "delete from brume_follow_up where job_id = ?",
+                changes,
+                (parameters, change) -> parameters.all(change.id()));
         addVersions(changes);
     }
 
     void drop(long job) {
         sql.update("delete from brume_calendar_use where job_id = ?", job);
+        sql.update("delete from brume_follow_up where job_id = ?", job);
         sql.update(
                 "update brume_job set live_key = null, next_at = null, end_due_at = null, end_run = null, dropped_at = ? where id = ?",
                 now.get(),

@@ -13,6 +13,7 @@ import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
+import dev.brume.port.Progress;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
@@ -38,7 +39,7 @@ final class JdbcHistory implements History {
             + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from brume_job j"
             + " join brume_version v on v.job_id = j.id and v.number = j.version where j.live_key is not null";
     private static final String LIVE = "select j.namespace, j.name, " + Rows.of("r", Rows.RUN)
-            + ", s.instance from brume_run r join brume_job j on j.id = r.job_id"
+            + ", r.progress, r.message, s.instance from brume_run r join brume_job j on j.id = r.job_id"
             + " left join brume_session s on s.id = r.session_id where 1 = 1";
     private static final String ENDED =
             "select j.namespace, j.name, l.* from brume_ledger l join brume_job j on j.id = l.job_id where 1 = 1";
@@ -166,12 +167,20 @@ final class JdbcHistory implements History {
                 run.lane(),
                 run.readyAt(),
                 Optional.of(run.state()),
+                progress(row),
                 Optional.empty(),
                 Optional.empty(),
                 attempts,
                 run.payload(),
                 Optional.empty(),
                 Map.of());
+    }
+
+    private static Optional<Progress> progress(Row row) throws SQLException {
+        OptionalLong percent = row.optionalNumber("progress");
+        return percent.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new Progress((int) percent.getAsLong(), row.text("message")));
     }
 
     private static RunView endedRun(Row row) throws SQLException {
@@ -196,6 +205,7 @@ final class JdbcHistory implements History {
                 row.integer("version"),
                 row.text("lane"),
                 row.instant("ready_at"),
+                Optional.empty(),
                 Optional.empty(),
                 Optional.of(outcome),
                 row.optionalText("reason"),
@@ -228,25 +238,8 @@ final class JdbcHistory implements History {
                     "select attempt, body, bytes, omitted from brume_output where run_id = ?",
                     row -> outputs.put(row.integer(1), new Output(row.text(2), row.number(3), row.number(4))),
                     id);
-            return found.map(run -> with(run, outputs));
+            return found.map(run -> run.with(outputs));
         });
-    }
-
-    private static RunView with(RunView run, Map<Integer, Output> outputs) {
-        return new RunView(
-                run.id(),
-                run.job(),
-                run.owed(),
-                run.version(),
-                run.lane(),
-                run.readyAt(),
-                run.state(),
-                run.outcome(),
-                run.reason(),
-                run.attempts(),
-                run.payload(),
-                run.result(),
-                outputs);
     }
 
     private static final String ONE_OFFS =
@@ -270,8 +263,8 @@ final class JdbcHistory implements History {
         job.ifPresent(key -> values.add(JdbcTransaction.liveKey(key)));
         values.add(limit);
         return store.read(sql -> sql.query(
-                ONE_OFFS + " and o.run_id is null" + (job.isPresent() ? " and j.live_key = ?" : "")
-                        + " order by o.due_at, o.id limit ?",
+                ONE_OFFS + " and o.run_id is null and o.parent_run is null"
+                        + (job.isPresent() ? " and j.live_key = ?" : "") + " order by o.due_at, o.id limit ?",
                 JdbcHistory::oneOff,
                 values.toArray()));
     }

@@ -16,7 +16,7 @@ import java.util.TreeSet;
 /** The steps on one-offs in SQL. */
 final class JdbcOneOffs implements OneOffSteps {
     private static final String SELECT =
-            "select id, job_id, one_off_key, due_at, payload, ordered_by from brume_one_off where run_id is null";
+            "select id, job_id, one_off_key, due_at, payload, ordered_by, parent_run from brume_one_off where run_id is null";
 
     private final Statements sql;
     private final Dialect dialect;
@@ -34,20 +34,23 @@ final class JdbcOneOffs implements OneOffSteps {
                         row.text("one_off_key"),
                         row.instant("due_at"),
                         row.optionalText("payload"),
-                        row.text("ordered_by")));
+                        row.text("ordered_by"),
+                        Rows.parent(row)));
     }
 
     /** The unique key alone decides, which it does at any isolation level. */
     @Override
     public boolean add(OneOff oneOff) {
         return sql.addUnlessThere(
-                "insert into brume_one_off (job_id, one_off_key, due_at, payload, ordered_by) values (?, ?, ?, ?, ?)"
+                "insert into brume_one_off (job_id, one_off_key, due_at, payload, ordered_by, parent_run)"
+                        + " values (?, ?, ?, ?, ?, ?)"
                         + dialect.unlessThere(),
                 oneOff.job(),
                 oneOff.key(),
                 oneOff.dueAt(),
                 oneOff.payload(),
-                oneOff.orderedBy());
+                oneOff.orderedBy(),
+                oneOff.parent());
     }
 
     /** The row's lock decides against whoever makes a run of it. */
@@ -86,6 +89,10 @@ final class JdbcOneOffs implements OneOffSteps {
 
     @Override
     public void taken(Map<Long, Long> runs) {
+        sql.batch(
+                "delete from brume_one_off where id = ? and parent_run is not null",
+                new TreeMap<>(runs).keySet(),
+                (parameters, id) -> parameters.add(id));
         sql.batch(
                 "update brume_one_off set run_id = ? where id = ?",
                 new TreeMap<>(runs).entrySet(),

@@ -56,9 +56,11 @@ final class JdbcOrders implements OrderSteps {
         sql.update("delete from brume_run where id = ?", id);
         ledger.accept(List.of(LedgerLine.ofWaiting(run, outcome, reason)));
         sql.update(
-                "insert into brume_settle (run_id, job_id, outcome, ended_at, gates, held) values (?, ?, ?, ?, ?, ?)",
+                "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates, held)"
+                        + " values (?, ?, ?, ?, ?, ?, ?)",
                 id,
                 run.owed().job(),
+                run.version(),
                 outcome,
                 now.get(),
                 GateKey.join(run.gates()),

@@ -213,7 +213,7 @@ public final class JdbcStore implements Store {
                 : named.computeIfAbsent(
                         sql,
                         text -> text.replaceAll(
-                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|run|ledger_closed|ledger"
+                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger"
                                         + "|output|settle|span|change|schema))\\b",
                                 schema.get() + ".$1"));
     }
@@ -405,8 +405,7 @@ public final class JdbcStore implements Store {
         }
         if (known == Dialect.POSTGRESQL) {
             values.add(String.join(",", lanes));
-            String condition =
-                    hint("x.ready_at", look, values) + JdbcTransaction.handlerCondition(look.handlers(), values);
+            String condition = hint("x.ready_at", look, values) + JdbcTransaction.needsMet(look.ability(), values);
             return "(select min(r.ready_at) from generate_series(0, 9) as p(priority)"
                     + " cross join unnest(string_to_array(?, ',')) as l(lane)"
                     + " cross join lateral (select x.ready_at from brume_run x where x.state in ('PLANNED', 'BACKING_OFF')"
@@ -418,8 +417,7 @@ public final class JdbcStore implements Store {
         for (String lane : lanes) {
             for (int priority = 0; priority <= 9; priority++) {
                 values.add(lane);
-                String condition =
-                        hint(column, look, values) + JdbcTransaction.handlerCondition(look.handlers(), values);
+                String condition = hint(column, look, values) + JdbcTransaction.needsMet(look.ability(), values);
                 each.add("(select " + column + " as at from brume_run where state in ('PLANNED', 'BACKING_OFF')"
                         + " and lane = ? and priority = " + priority + condition + " order by " + column + " limit 1)");
             }

@@ -11,6 +11,7 @@ import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.document.JobDocument;
+import dev.brume.port.Ability;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
@@ -26,6 +27,7 @@ import dev.brume.port.Numbers;
 import dev.brume.port.OneOffSteps;
 import dev.brume.port.OrderSteps;
 import dev.brume.port.Output;
+import dev.brume.port.ProgressNote;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
 import dev.brume.port.Renewal;
@@ -65,11 +67,12 @@ import java.util.function.Supplier;
  */
 class JdbcTransaction implements Transaction {
     private static final String INSERT_RUN =
-            "insert into brume_run (" + Rows.RUN + ", one_off_key) values " + places(23);
+            "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up) values " + places(27);
     private static final String INSERT_LINE =
             "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
                     + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
-                    + " ended_at, error, earlier, payload, result, one_off_key, recorded_at) values " + places(25);
+                    + " ended_at, error, earlier, payload, result, one_off_key, parent_run, follow_up, recorded_at) values "
+                    + places(27);
 
     /** Passes over jobs whose definitions are for newer instances. */
     static final String READABLE = " and format <= " + JobDocument.FORMAT;
@@ -345,7 +348,9 @@ class JdbcTransaction implements Transaction {
                     run.state(),
                     run.lane(),
                     run.priority(),
-                    run.handler(),
+                    run.needs().handler(),
+                    Rows.joinLabels(run.needs().labels()),
+                    run.needs().session(),
                     run.readyAt(),
                     run.lease().map(RunRow.Lease::session),
                     run.lease().map(RunRow.Lease::fence),
@@ -355,8 +360,15 @@ class JdbcTransaction implements Transaction {
                     run.payload(),
                     GateKey.join(run.gates()),
                     run.startBy(),
-                    owed.oneOffKey());
+                    owed.parent(),
+                    owed.oneOffKey(),
+                    followUp(owed));
         });
+    }
+
+    /** Tells apart what follows one run: each job at most once. */
+    private static Optional<String> followUp(RunRow.Owed owed) {
+        return owed.parent().map(parent -> Long.toString(owed.job()));
     }
 
     /** The attempt that ended as the run did: a run that ended while it waited had only earlier ones. */
@@ -402,6 +414,8 @@ class JdbcTransaction implements Transaction {
                     line.payload(),
                     line.result(),
                     owed.oneOffKey(),
+                    owed.parent(),
+                    followUp(owed),
                     recorded);
         });
     }
@@ -456,34 +470,56 @@ class JdbcTransaction implements Transaction {
 
     /** Reads the ids of runs that may be claimed, in claim order, locking nothing. */
     private List<Long> ready(Claim claim, Instant now) {
-        List<Long> ready = new ArrayList<>();
-        for (int priority = 9; priority >= 0 && ready.size() < claim.limit(); priority--) {
-            ready.addAll(ready(claim, priority, now, claim.limit() - ready.size()));
+        List<Ready> ready = new ArrayList<>();
+        for (int priority = 9; priority >= 0 && (claim.oldestFirst() || ready.size() < claim.limit()); priority--) {
+            int wanted = claim.oldestFirst() ? claim.limit() : claim.limit() - ready.size();
+            ready.addAll(ready(claim, priority, now, wanted));
         }
-        return ready;
+        if (claim.oldestFirst()) {
+            ready.sort(Comparator.comparing(Ready::since).thenComparing(Ready::run));
+        }
+        return ready.stream().map(Ready::run).limit(claim.limit()).toList();
     }
 
-    private List<Long> ready(Claim claim, int priority, Instant now, int limit) {
+    private record Ready(long run, Instant since) {}
+
+    private List<Ready> ready(Claim claim, int priority, Instant now, int limit) {
         List<Object> values = new ArrayList<>(List.of(claim.lane(), priority, now, now));
         claim.hint().ifPresent(values::add);
-        String handlers = handlerCondition(claim.handlers(), values);
+        String met = needsMet(claim.ability(), values);
         values.add(limit);
         String ready = dialect.readyColumn();
         return sql.query(
-                "select id from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane = ? and priority = ? and "
+                "select id, ready_at from brume_run where state in ('PLANNED', 'BACKING_OFF') and lane = ? and priority = ? and "
                         + ready + " <= ? and (start_by is null or start_by > ?)"
-                        + (claim.hint().isPresent() ? " and " + ready + " >= ?" : "") + handlers
+                        + (claim.hint().isPresent() ? " and " + ready + " >= ?" : "") + met
                         + " order by " + ready + ", id limit ?",
-                row -> row.number(1),
+                row -> new Ready(row.number("id"), row.instant("ready_at")),
                 values.toArray());
     }
 
-    /** The condition that an instance knows the handler, if one is needed; adds its values. */
-    static String handlerCondition(Collection<String> handlers, List<Object> values) {
-        values.addAll(handlers);
-        return handlers.isEmpty()
+    /**
+     * The condition that an instance has what a run needs; adds its values. Of the labels that a run needs, those that the
+     * instance carries are struck out, and nothing may be left.
+     */
+    static String needsMet(Ability ability, List<Object> values) {
+        String handler = ability.handlers().isEmpty()
                 ? " and handler is null"
-                : " and (handler is null or handler in " + places(handlers.size()) + ")";
+                : " and (handler is null or handler in "
+                        + places(ability.handlers().size()) + ")";
+        values.addAll(ability.handlers());
+        List<String> labels = ability.labels().stream().sorted().toList();
+        String left = "labels";
+        for (String label : labels) {
+            left = "replace(" + left + ", ?, '')";
+            values.add("/" + label + "/");
+        }
+        String labelled = labels.isEmpty() ? " and labels is null" : " and (labels is null or " + left + " = '')";
+        ability.session().ifPresent(values::add);
+        String only = ability.session().isEmpty()
+                ? " and only_session is null"
+                : " and (only_session is null or only_session = ?)";
+        return handler + labelled + only;
     }
 
     @Override
@@ -499,11 +535,12 @@ class JdbcTransaction implements Transaction {
                 (parameters, end) -> parameters.add(end.lease().run()));
         addLines(accepted.stream().map(end -> line(held.get(end.lease()), end)).toList());
         sql.batch(
-                "insert into brume_settle (run_id, job_id, outcome, ended_at, gates) values (?, ?, ?, ?, ?)",
+                "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates) values (?, ?, ?, ?, ?, ?)",
                 accepted,
                 (parameters, end) -> parameters.all(
                         end.lease().run(),
                         held.get(end.lease()).owed().job(),
+                        held.get(end.lease()).version(),
                         end.outcome(),
                         end.last().endedAt(),
                         GateKey.join(held.get(end.lease()).gates())));
@@ -564,7 +601,7 @@ class JdbcTransaction implements Transaction {
                 .toList();
         sql.batch(
                 "update brume_run set state = ?, ready_at = ?, attempts = ?, session_id = null, fence = null,"
-                        + " leased_at = null where id = ?",
+                        + " leased_at = null, progress = null, message = null where id = ?",
                 accepted,
                 (parameters, release) -> parameters.all(
                         release.state(),
@@ -584,6 +621,19 @@ class JdbcTransaction implements Transaction {
     @Override
     public boolean holdLease(LeaseKey lease) {
         return lockLeased(List.of(lease)).containsKey(lease);
+    }
+
+    @Override
+    public void progress(List<ProgressNote> notes) {
+        sql.batch(
+                "update brume_run set progress = ?, message = ? where id = ? and session_id = ? and fence = ?",
+                notes,
+                (parameters, note) -> parameters.all(
+                        note.percent(),
+                        note.message(),
+                        note.lease().run(),
+                        note.lease().session(),
+                        note.lease().fence()));
     }
 
     @Override
@@ -635,7 +685,7 @@ class JdbcTransaction implements Transaction {
                 ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit)
                 : runs.stream().sorted().toList();
         List<Settle> taken = sql.in(
-                "select run_id, job_id, outcome, ended_at, gates, held from brume_settle where run_id in ",
+                "select run_id, job_id, version, outcome, ended_at, gates, held from brume_settle where run_id in ",
                 ids,
                 " for update skip locked",
                 JdbcTransaction::settle);
@@ -650,6 +700,7 @@ class JdbcTransaction implements Transaction {
         return new Settle(
                 row.number("run_id"),
                 row.number("job_id"),
+                row.integer("version"),
                 Outcome.valueOf(row.text("outcome")),
                 row.instant("ended_at"),
                 row.integer("held") != 0,
@@ -669,6 +720,16 @@ class JdbcTransaction implements Transaction {
     @Override
     public Optional<Instant> holdSession(SessionLease lease) {
         return sessions.hold(lease);
+    }
+
+    @Override
+    public List<SessionRow> holdOpenSessions() {
+        return sessions.holdOpen();
+    }
+
+    @Override
+    public Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs) {
+        return definitions.followUps(jobs);
     }
 
     @Override
@@ -739,6 +800,14 @@ class JdbcTransaction implements Transaction {
                 Rows::run,
                 session,
                 limit);
+    }
+
+    @Override
+    public List<Long> waitingOnlyFor(UUID session) {
+        return sql.query(
+                "select id from brume_run where only_session = ? and session_id is null order by id",
+                row -> row.number("id"),
+                session);
     }
 
     @Override

@@ -43,15 +43,15 @@ final class PostgresTransaction extends JdbcTransaction {
                     + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])"
                     + " as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at) where j.id = g.id";
 
-    private static final String ADD_RUNS = "insert into brume_run (" + Rows.RUN + ", one_off_key)"
+    private static final String ADD_RUNS = "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up)"
             + " select id, job_id, " + at("planned_at")
             + ", slot, origin, nominal, zone, note, version, state, lane, priority,"
-            + " handler, " + at("ready_at") + ", session_id, fence, " + at("leased_at")
-            + ", attempts, attempt, payload, gates, " + at("start_by") + ","
-            + " case when slot like '#%' then substr(slot, 2) end"
+            + " handler, labels, only_session, " + at("ready_at") + ", session_id, fence, " + at("leased_at")
+            + ", attempts, attempt, payload, gates, " + at("start_by") + ", parent_run,"
+            + " case when slot like '#%' then substr(slot, 2) end, case when parent_run is not null then job_id::text end"
             + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],"
-            + " ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::uuid[], ?::bigint[], ?::bigint[],"
-            + " ?::text[], ?::int[], ?::text[], ?::text[], ?::bigint[]) as g(" + Rows.RUN + ")";
+            + " ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::uuid[], ?::bigint[], ?::uuid[], ?::bigint[], ?::bigint[],"
+            + " ?::text[], ?::int[], ?::text[], ?::text[], ?::bigint[], ?::bigint[]) as g(" + Rows.RUN + ")";
 
     /**
      * What leaves the live table is what the ledger and the settle row are made of. Of the row's lease only
@@ -69,8 +69,8 @@ final class PostgresTransaction extends JdbcTransaction {
                     + " ended as materialized (select gone.*, g.outcome, g.reason, g.last_attempt, g.instance, "
                     + at("g.started") + " as started_at, " + at("g.ended")
                     + " as ended_at, g.error, g.result from gone join given g on g.lease_fence = gone.fence and g.run = gone.id),"
-                    + " settled as (insert into brume_settle (run_id, job_id, outcome, ended_at, gates)"
-                    + " select id, job_id, outcome, ended_at, gates from ended)"
+                    + " settled as (insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates)"
+                    + " select id, job_id, version, outcome, ended_at, gates from ended)"
                     + " insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,"
                     + " ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,"
                     + " payload, result, one_off_key, parent_run, follow_up, recorded_at)"
@@ -83,7 +83,7 @@ final class PostgresTransaction extends JdbcTransaction {
             + " unnest(?::bigint[]) as g(run) cross join lateral (select x.ctid as place from brume_settle x"
             + " where x.run_id = g.run offset 0 for update skip locked) s)"
             + " delete from brume_settle where ctid = any (array(select place from picked))"
-            + " returning run_id, job_id, outcome, ended_at, gates, held";
+            + " returning run_id, job_id, version, outcome, ended_at, gates, held";
 
     PostgresTransaction(Statements sql, VersionReader versions) {
         super(sql, Dialect.POSTGRESQL, versions, () -> {
@@ -172,7 +172,9 @@ final class PostgresTransaction extends JdbcTransaction {
                 texts(runs, RunRow::state),
                 texts(runs, RunRow::lane),
                 ints(runs, RunRow::priority),
-                texts(runs, RunRow::handler),
+                texts(runs, run -> run.needs().handler()),
+                texts(runs, run -> Rows.joinLabels(run.needs().labels())),
+                uuids(runs, run -> run.needs().session().orElse(null)),
                 longs(runs, run -> micros(run.readyAt())),
                 uuids(runs, run -> run.lease().map(RunRow.Lease::session).orElse(null)),
                 longs(runs, run -> run.lease().map(RunRow.Lease::fence).orElse(null)),
@@ -181,7 +183,8 @@ final class PostgresTransaction extends JdbcTransaction {
                 ints(runs, RunRow::attempt),
                 texts(runs, RunRow::payload),
                 texts(runs, run -> GateKey.join(run.gates())),
-                longs(runs, run -> micros(run.startBy().orElse(null))));
+                longs(runs, run -> micros(run.startBy().orElse(null))),
+                longs(runs, run -> run.owed().parent().orElse(null)));
     }
 
     /** Finds, locks, leases and reads in one statement. */
@@ -189,15 +192,16 @@ final class PostgresTransaction extends JdbcTransaction {
     public List<RunRow> claim(Claim claim) {
         List<Object> values = new ArrayList<>(List.of(claim.lane()));
         claim.hint().ifPresent(values::add);
-        String handlers = handlerCondition(claim.handlers(), values);
+        String met = needsMet(claim.ability(), values);
         values.addAll(List.of(claim.limit(), claim.limit(), claim.session(), Fence.of(claim.epoch(), 0)));
         List<RunRow> leased = sql.query(
                 "with ready as materialized (select r.id from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)"
                         + " cross join lateral (select x.id, x.ready_at from brume_run x"
                         + " where x.state in ('PLANNED', 'BACKING_OFF') and x.lane = ? and x.priority = p.priority"
                         + " and x.ready_at <= clock_timestamp() and (x.start_by is null or x.start_by > clock_timestamp())"
-                        + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + handlers
-                        + " order by x.ready_at limit ?) r order by p.priority desc, r.ready_at, r.id limit ?),"
+                        + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + met
+                        + " order by x.ready_at limit ?) r order by "
+                        + (claim.oldestFirst() ? "" : "p.priority desc, ") + "r.ready_at, r.id limit ?),"
                         + " locked as materialized (select l.place from ready cross join lateral"
                         + " (select x.ctid as place from brume_run x where x.id = ready.id"
                         + " and x.state || '' in ('PLANNED', 'BACKING_OFF') offset 0 for update skip locked) l)"
@@ -207,7 +211,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 Rows::run,
                 values.toArray());
         return leased.stream()
-                .sorted(Comparator.comparingInt((RunRow run) -> -run.priority())
+                .sorted(Comparator.comparingInt((RunRow run) -> claim.oldestFirst() ? 0 : -run.priority())
                         .thenComparing(RunRow::readyAt)
                         .thenComparing(RunRow::id))
                 .toList();

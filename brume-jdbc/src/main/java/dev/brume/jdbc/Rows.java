@@ -8,6 +8,7 @@ import dev.brume.RunState;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
+import dev.brume.port.Needs;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
 import java.sql.SQLException;
@@ -24,8 +25,9 @@ final class Rows {
             + " end_due_at, end_run, dropped_at, paused";
     static final String RUN =
             "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
-                    + " handler, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates, start_by";
-    static final String SESSION = "id, instance, host, pid, lanes, software, tzdata, epoch, state, opened_at,"
+                    + " handler, labels, only_session, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates,"
+                    + " start_by, parent_run";
+    static final String SESSION = "id, instance, host, pid, lanes, labels, software, tzdata, epoch, state, opened_at,"
             + " renewed_at, lease_until, ended_at";
 
     private Rows() {}
@@ -78,7 +80,24 @@ final class Rows {
                 Origin.valueOf(row.text("origin")),
                 LocalDateTime.parse(row.text("nominal")),
                 row.text("zone"),
-                row.optionalText("note"));
+                row.optionalText("note"),
+                parent(row));
+    }
+
+    static Optional<Long> parent(Row row) throws SQLException {
+        OptionalLong parent = row.optionalNumber("parent_run");
+        return parent.isPresent() ? Optional.of(parent.getAsLong()) : Optional.empty();
+    }
+
+    /** Labels stand between strokes, so that each can be struck out by itself. */
+    static Optional<String> joinLabels(List<String> labels) {
+        return labels.isEmpty() ? Optional.empty() : Optional.of("/" + String.join("//", labels) + "/");
+    }
+
+    private static List<String> labels(Optional<String> joined) {
+        return joined.filter(text -> !text.isEmpty())
+                .map(text -> List.of(text.substring(1, text.length() - 1).split("//")))
+                .orElse(List.of());
     }
 
     static RunRow run(Row row) throws SQLException {
@@ -89,7 +108,10 @@ final class Rows {
                 RunState.valueOf(row.text("state")),
                 row.text("lane"),
                 row.integer("priority"),
-                row.optionalText("handler"),
+                new Needs(
+                        row.optionalText("handler"),
+                        labels(row.optionalText("labels")),
+                        row.optionalUuid("only_session")),
                 row.instant("ready_at"),
                 lease(row),
                 Json.attempts(row.text("attempts")),
@@ -113,6 +135,7 @@ final class Rows {
                 row.text("host"),
                 row.number("pid"),
                 List.of(row.text("lanes").split(",")),
+                labels(row.optionalText("labels")),
                 row.text("software"),
                 row.text("tzdata"),
                 row.number("epoch"),

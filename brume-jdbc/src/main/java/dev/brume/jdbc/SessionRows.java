@@ -78,12 +78,13 @@ final class SessionRows {
 
     void add(SessionRow session) {
         sql.update(
-                "insert into brume_session (" + Rows.SESSION + ") values " + places(13),
+                "insert into brume_session (" + Rows.SESSION + ") values " + places(14),
                 session.id(),
                 session.instance(),
                 session.host(),
                 session.pid(),
                 String.join(",", session.lanes()),
+                Rows.joinLabels(session.labels()),
                 session.software(),
                 session.tzdata(),
                 session.epoch(),
@@ -114,6 +115,14 @@ final class SessionRows {
                 at.plus(lease).truncatedTo(ChronoUnit.MICROS),
                 known.session());
         return Optional.of(new Renewal(at, locked.orElseThrow().row.state()));
+    }
+
+    /** Locked by id, so that several who do this at once wait for each other in one order. */
+    List<SessionRow> holdOpen() {
+        List<SessionRow> held =
+                sql.query(SELECT + " where state = 'OPEN' order by id" + dialect.sessionHold(), Rows::session);
+        Instant at = now.get();
+        return held.stream().filter(row -> row.leaseUntil().isAfter(at)).toList();
     }
 
     Optional<SessionRow> lock(UUID session) {

@@ -6,10 +6,12 @@ import dev.brume.AttemptEnd;
 import dev.brume.GateKey;
 import dev.brume.IfBusy;
 import dev.brume.RunState;
+import dev.brume.port.Ability;
 import dev.brume.port.Gate;
 import dev.brume.port.HeldRun;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
+import dev.brume.port.Needs;
 import dev.brume.port.OneOff;
 import dev.brume.port.OneOffRow;
 import dev.brume.port.RunRow;
@@ -45,7 +47,7 @@ abstract class GateContract extends SessionContract {
                 run.state(),
                 run.lane(),
                 run.priority(),
-                run.handler(),
+                run.needs(),
                 run.readyAt(),
                 run.lease(),
                 run.attempts(),
@@ -111,7 +113,7 @@ abstract class GateContract extends SessionContract {
                 RunState.HELD,
                 "main",
                 view.owed().planned().isBefore(past(15)) ? 1 : 8,
-                Optional.empty(),
+                Needs.NOTHING,
                 view.readyAt(),
                 Optional.empty(),
                 List.of(),
@@ -154,7 +156,8 @@ abstract class GateContract extends SessionContract {
     }
 
     private boolean order(long job, String key, Instant at) {
-        return store.transact(tx -> tx.oneOffs().add(new OneOff(job, key, at, Optional.of("{}"), "tester")));
+        return store.transact(
+                tx -> tx.oneOffs().add(new OneOff(job, key, at, Optional.of("{}"), "tester", Optional.empty())));
     }
 
     @Test
@@ -168,10 +171,10 @@ abstract class GateContract extends SessionContract {
         List<OneOffRow> due = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
         assertThat(due)
                 .extracting(OneOffRow::oneOff)
-                .containsExactly(new OneOff(id, "closure", at, Optional.of("{}"), "tester"));
+                .containsExactly(new OneOff(id, "closure", at, Optional.of("{}"), "tester", Optional.empty()));
         List<OneOffRow> beyondHint = store.transact(tx -> tx.oneOffs().due(Optional.of(at.plusMillis(1)), now(), 10));
         assertThat(beyondHint).isEmpty();
-        Store.Look look = new Store.Look(Set.of("main"), Set.of(), Optional.empty(), true);
+        Store.Look look = new Store.Look(Set.of("main"), Ability.NONE, Optional.empty(), true);
         assertThat(store.outlook(look).nextOneOff()).contains(at);
 
         long row = due.get(0).id();

@@ -7,12 +7,17 @@ import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.Ability;
 import dev.brume.port.HeldRun;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
+import dev.brume.port.Needs;
 import dev.brume.port.Numbers;
+import dev.brume.port.Progress;
+import dev.brume.port.ProgressNote;
 import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
 import dev.brume.port.SessionRow;
@@ -113,26 +118,111 @@ abstract class RunContract extends DefinitionContract {
         assertThat(leasedTo(session.id())).containsOnlyKeys(urgent.id(), early.id(), late.id());
     }
 
-    @Test
-    void aRunIsLeftToThoseWhoKnowItsHandler() {
+    private RunRow needing(Needs needs) {
         long id = define(job("tide-tables").build(), past(10));
-        SessionRow session = liveSession("quay-1");
         RunRow plain = run(id, past(10), RunState.PLANNED, Optional.empty(), 5);
-        RunRow needing = add(new RunRow(
+        return add(new RunRow(
                 plain.id(),
                 plain.owed(),
                 1,
                 RunState.PLANNED,
                 "main",
                 5,
-                Optional.of("tides"),
+                needs,
                 plain.readyAt(),
                 Optional.empty(),
                 List.of(),
                 0,
                 Optional.empty(),
                 List.of()));
-        Store.Look look = new Store.Look(Set.of("main"), Set.of("other"), Optional.empty(), true);
+    }
+
+    @Test
+    void aRunIsLeftToThoseWhoCarryAllItsLabels() {
+        SessionRow session = liveSession("quay-1");
+        RunRow needing = needing(new Needs(Optional.empty(), List.of("crane", "north"), Optional.empty()));
+        for (Set<String> labels : List.of(Set.<String>of(), Set.of("crane"), Set.of("north", "rthcra"))) {
+            Ability ability = new Ability(Set.of(), labels, Optional.of(session.id()));
+            assertThat(claim(session, 10, ability, /* oldestFirst= */ false)).isEmpty();
+            assertThat(store.outlook(new Store.Look(Set.of("main"), ability, Optional.empty(), true))
+                            .nextReady())
+                    .isEmpty();
+        }
+
+        Ability enough = new Ability(Set.of(), Set.of("crane", "north", "quay"), Optional.of(session.id()));
+
+        assertThat(store.outlook(new Store.Look(Set.of("main"), enough, Optional.empty(), true))
+                        .nextReady())
+                .isPresent();
+        List<RunRow> claimed = claim(session, 10, enough, /* oldestFirst= */ false);
+        assertThat(claimed).extracting(RunRow::id).containsExactly(needing.id());
+        assertThat(claimed.get(0).needs()).isEqualTo(needing.needs());
+    }
+
+    @Test
+    void whatOneSessionOwesNobodyElseIsGiven() {
+        SessionRow owing = liveSession("quay-1");
+        SessionRow other = liveSession("quay-2");
+        RunRow run = needing(Needs.NOTHING.of(owing.id()));
+
+        assertThat(waitingOnlyFor(owing)).containsExactly(run.id());
+        assertThat(waitingOnlyFor(other)).isEmpty();
+        assertThat(claim(other, 10, new Ability(Set.of(), Set.of(), Optional.of(other.id())), false))
+                .isEmpty();
+        assertThat(claim(owing, 10, new Ability(Set.of(), Set.of(), Optional.of(owing.id())), false))
+                .hasSize(1);
+        assertThat(waitingOnlyFor(owing)).isEmpty();
+    }
+
+    private List<Long> waitingOnlyFor(SessionRow session) {
+        return store.transact(tx -> tx.waitingOnlyFor(session.id()));
+    }
+
+    @Test
+    void thoseWhoHaveWaitedLongestMayBeAskedForWhateverTheirPriority() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow old = add(run(id, past(90), RunState.PLANNED, Optional.empty(), 0));
+        RunRow older = add(run(id, past(80), RunState.PLANNED, Optional.empty(), 4));
+        RunRow urgent = add(run(id, past(10), RunState.PLANNED, Optional.empty(), 9));
+
+        assertThat(claim(session, 2, Ability.NONE, /* oldestFirst= */ true))
+                .extracting(RunRow::id)
+                .containsExactly(old.id(), older.id());
+        assertThat(claim(session, 2, Ability.NONE, /* oldestFirst= */ true))
+                .extracting(RunRow::id)
+                .containsExactly(urgent.id());
+    }
+
+    @Test
+    void progressIsShownWhileItsLeaseHolds() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow run = leased(id, past(10), session);
+        LeaseKey lease = run.leaseKey();
+        LeaseKey older = new LeaseKey(run.id(), lease.session(), lease.fence() - 1);
+
+        progress(new ProgressNote(lease, 40, "half the buoys"));
+        progress(new ProgressNote(older, 90, "from before"));
+
+        assertThat(store.history().run(run.id()).orElseThrow().progress()).contains(new Progress(40, "half the buoys"));
+        store.transact(tx -> tx.release(List.of(new RunRelease(
+                lease, RunState.PLANNED, now(), List.of(ended(run, AttemptEnd.FAILED, "x")), Optional.empty()))));
+        assertThat(store.history().run(run.id()).orElseThrow().progress()).isEmpty();
+    }
+
+    private void progress(ProgressNote note) {
+        store.transact(tx -> {
+            tx.progress(List.of(note));
+            return null;
+        });
+    }
+
+    @Test
+    void aRunIsLeftToThoseWhoKnowItsHandler() {
+        SessionRow session = liveSession("quay-1");
+        RunRow needing = needing(new Needs(Optional.of("tides"), List.of(), Optional.empty()));
+        Store.Look look = new Store.Look(Set.of("main"), Ability.ofHandlers(Set.of("other")), Optional.empty(), true);
 
         assertThat(claim(session, 10, Set.of())).isEmpty();
         assertThat(claim(session, 10, Set.of("other"))).isEmpty();
@@ -144,7 +234,7 @@ abstract class RunContract extends DefinitionContract {
 
     @Test
     void theOutlookTellsWhatIsDueWhatIsReadyAndWhatIsLeftOver() {
-        Store.Look look = new Store.Look(Set.of("main"), Set.of(), Optional.empty(), true);
+        Store.Look look = new Store.Look(Set.of("main"), Ability.NONE, Optional.empty(), true);
         assertThat(store.outlook(look).nextDue()).isEmpty();
         assertThat(store.outlook(look).unsettled()).isFalse();
         assertThat(store.outlook(look).lapsed()).isFalse();
@@ -160,7 +250,7 @@ abstract class RunContract extends DefinitionContract {
         assertThat(store.outlook(look).nextReady()).contains(waiting.readyAt());
         assertThat(store.outlook(look).unsettled()).isTrue();
         assertThat(store.outlook(look).lapsed()).isTrue();
-        assertThat(store.outlook(new Store.Look(Set.of("night"), Set.of(), Optional.empty(), false))
+        assertThat(store.outlook(new Store.Look(Set.of("night"), Ability.NONE, Optional.empty(), false))
                         .nextReady())
                 .isEmpty();
     }

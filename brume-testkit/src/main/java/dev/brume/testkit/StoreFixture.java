@@ -6,9 +6,11 @@ import dev.brume.Job;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.Ability;
 import dev.brume.port.Claim;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
+import dev.brume.port.Needs;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
 import dev.brume.port.Output;
@@ -82,6 +84,7 @@ abstract class StoreFixture {
                 "host",
                 7,
                 List.of("main=4", "night=1"),
+                List.of("crane", "north"),
                 "1.0",
                 "2026a",
                 0,
@@ -112,7 +115,7 @@ abstract class StoreFixture {
                 state,
                 "main",
                 priority,
-                Optional.empty(),
+                Needs.NOTHING,
                 planned,
                 lease,
                 List.of(),
@@ -135,7 +138,12 @@ abstract class StoreFixture {
     }
 
     List<RunRow> claim(SessionRow session, int limit, Set<String> handlers) {
-        return store.transact(tx -> tx.claim(new Claim(session.id(), 0, "main", handlers, Optional.empty(), limit)));
+        return claim(session, limit, Ability.ofHandlers(handlers), /* oldestFirst= */ false);
+    }
+
+    List<RunRow> claim(SessionRow session, int limit, Ability ability, boolean oldestFirst) {
+        Claim claim = new Claim(session.id(), 0, "main", ability, Optional.empty(), limit, oldestFirst);
+        return store.transact(tx -> tx.claim(claim));
     }
 
     Attempt ended(RunRow run, AttemptEnd end, String error) {

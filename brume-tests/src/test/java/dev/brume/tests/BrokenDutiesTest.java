@@ -163,6 +163,7 @@ class BrokenDutiesTest {
                 row.host(),
                 row.pid(),
                 row.lanes(),
+                row.labels(),
                 row.software(),
                 row.tzdata(),
                 row.epoch(),

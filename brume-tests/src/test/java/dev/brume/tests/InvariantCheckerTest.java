@@ -10,6 +10,7 @@ import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LedgerLine;
+import dev.brume.port.Needs;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
@@ -42,7 +43,7 @@ class InvariantCheckerTest {
                 state,
                 "main",
                 5,
-                Optional.empty(),
+                Needs.NOTHING,
                 planned,
                 lease,
                 List.of(),

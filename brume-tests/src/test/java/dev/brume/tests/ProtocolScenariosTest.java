@@ -13,9 +13,11 @@ import dev.brume.JobKey;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.Ability;
 import dev.brume.port.Claim;
 import dev.brume.port.Gate;
 import dev.brume.port.JobRow;
+import dev.brume.port.Needs;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
 import dev.brume.port.RunFilter;
@@ -34,7 +36,6 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CompletableFuture;
@@ -86,7 +87,7 @@ class ProtocolScenariosTest {
                 state,
                 "main",
                 5,
-                Optional.empty(),
+                Needs.NOTHING,
                 planned,
                 Optional.empty(),
                 List.of(),
@@ -217,7 +218,7 @@ class ProtocolScenariosTest {
                         RunState.HELD,
                         "main",
                         5,
-                        Optional.empty(),
+                        Needs.NOTHING,
                         begin,
                         Optional.empty(),
                         List.of(),
@@ -232,8 +233,8 @@ class ProtocolScenariosTest {
                 return null;
             });
 
-            List<RunRow> claimed = store.transact(
-                    tx -> tx.claim(new Claim(UUID.randomUUID(), 0, "main", Set.of(), Optional.empty(), 100)));
+            List<RunRow> claimed = store.transact(tx -> tx.claim(new Claim(
+                    UUID.randomUUID(), 0, "main", Ability.NONE, Optional.empty(), 100, /* oldestFirst= */ false)));
             assertThat(claimed).extracting(RunRow::id).containsExactly(ready.id());
         }
     }

@@ -292,8 +292,8 @@ public final class InvariantChecker {
 
     /** Takes note of a one-off that was given another instant. */
     public void moved(long job, String key, Instant at) {
-        books.oneOffs.replaceAll(
-                one -> isThat(one, job, key) ? new OneOff(job, key, at, one.payload(), one.orderedBy()) : one);
+        books.oneOffs.replaceAll(one ->
+                isThat(one, job, key) ? new OneOff(job, key, at, one.payload(), one.orderedBy(), one.parent()) : one);
         require(!isMade(job, key), "I1", "one-off " + key + " was moved although a run was made of it");
     }
 

@@ -14,6 +14,7 @@ import dev.brume.duties.PauseOrders;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.Settings;
 import dev.brume.memory.MemoryStore;
+import dev.brume.port.Ability;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.JobView;
 import dev.brume.port.LeasedRun;
@@ -192,7 +193,7 @@ public final class Simulator {
     private void checkChains() {
         Instant lately = earliest().minus(LEASE.multipliedBy(6)).minusSeconds(60 + faults.skew());
         // Nothing tells when a run ended that never began; that its end is still to be settled is all there is to know.
-        boolean unsettled = store.outlook(new Store.Look(Set.of(), Set.of(), Optional.empty(), /* wide= */ true))
+        boolean unsettled = store.outlook(new Store.Look(Set.of(), Ability.NONE, Optional.empty(), /* wide= */ true))
                 .unsettled();
         for (JobView view : store.history().jobs()) {
             boolean chained = view.job().byEnds().isPresent();

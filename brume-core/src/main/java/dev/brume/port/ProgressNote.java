@@ -1,0 +1,16 @@
+package dev.brume.port;
+
+/**
+ * How far a leased run is.
+ *
+ * @param lease that must still hold
+ * @param percent 0 to 100
+ * @param message what it is at
+ */
+public record ProgressNote(LeaseKey lease, int percent, String message) {
+
+    /** Returns it without the lease, for people. */
+    public Progress progress() {
+        return new Progress(percent, message);
+    }
+}
