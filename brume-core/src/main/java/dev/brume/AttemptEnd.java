@@ -14,6 +14,8 @@ public enum AttemptEnd {
     CANCELLED,
     /** It ended early because a newer run of the job took its place. */
     SUPERSEDED,
+    /** A check turned it down before the work began. */
+    TURNED_DOWN,
     /** The instance died, or lost its lease. */
     LOST
 }

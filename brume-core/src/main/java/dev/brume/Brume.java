@@ -2,10 +2,14 @@ package dev.brume;
 
 import dev.brume.duties.ClusterOrders;
 import dev.brume.duties.Instance;
+import dev.brume.duties.NamedLeases;
 import dev.brume.duties.OneOffOrders;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.Settings;
 import dev.brume.engine.Engine;
+import dev.brume.engine.LeaseKeeper;
+import dev.brume.engine.Listeners;
+import dev.brume.engine.StartChecks;
 import dev.brume.port.History;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
@@ -22,8 +26,11 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
+import java.util.stream.Stream;
 
 /**
  * One instance of the engine on a store that any number of instances share.
@@ -43,13 +50,20 @@ public final class Brume implements AutoCloseable {
     private final boolean stopsWithTheProcess;
     private final CountDownLatch over = new CountDownLatch(1);
     private final Map<String, Handler> handlers = new ConcurrentHashMap<>();
+    private final Listeners listeners;
+    private final StartChecks checks = new StartChecks();
+    private final LeaseKeeper leases;
     private Engine engine;
     private boolean stopped;
     private boolean stoppedClean = true;
 
     private Brume(Builder builder) {
         store = builder.store;
-        instance = new Instance(builder.settings(), store, TimeSource.system(), builder.watcher);
+        listeners = new Listeners(builder.watcher, this::tagsOf);
+        instance = new Instance(builder.settings(), store, TimeSource.system(), listeners);
+        listeners.reportTo(instance::report);
+        checks.reportTo(instance::report);
+        leases = new LeaseKeeper(new NamedLeases(instance));
         registrar = new Registrar(instance);
         orders = new OneOffOrders(instance);
         drainLimit = builder.drainLimit;
@@ -76,6 +90,91 @@ public final class Brume implements AutoCloseable {
         handler(name, handler);
         payloadTypes.forEach(type -> instance.handlers().add(Job.needs(name, type)));
     }
+
+    /**
+     * Registers a handler that is given its payload as a value. Jobs that state the payload's type are run by instances whose
+     * handler reads that type; jobs that state none are taken to hold it too.
+     */
+    public <T> void handler(String name, PayloadType<T> type, TypedHandler<T> handler) {
+        handler(name, List.of(type.name()), run -> {
+            T payload;
+            try {
+                payload = type.read().apply(run.payload().orElse(""));
+            } catch (RuntimeException e) {
+                throw new UnreadablePayloadException(
+                        "run " + run.id() + ": its payload cannot be read as " + type.name() + ": " + e.getMessage(),
+                        e);
+            }
+            handler.run(run, payload);
+        });
+    }
+
+    // Listeners.
+
+    /**
+     * Adds a listener to what this instance does and notices; it hears of everything from now on.
+     *
+     * @param name for threads and reports
+     */
+    public void listen(String name, EventFilter filter, Listener listener) {
+        listeners.add(
+                Objects.requireNonNull(name, "name"),
+                Objects.requireNonNull(filter, "filter"),
+                Objects.requireNonNull(listener, "listener"));
+    }
+
+    /**
+     * Adds a check that is asked before this instance starts an attempt of certain jobs.
+     *
+     * @param name for reports, and for the words that a run is turned down with
+     * @param jobs whose runs; its kinds mean nothing here
+     */
+    public void beforeStart(String name, EventFilter jobs, StartCheck check) {
+        checks.add(
+                Objects.requireNonNull(name, "name"),
+                Objects.requireNonNull(jobs, "jobs"),
+                Objects.requireNonNull(check, "check"));
+    }
+
+    /** Returns how listeners and checks fare, in the order they were added. */
+    public List<ListenerStatus> listeners() {
+        return Stream.concat(listeners.status().stream(), checks.status().stream())
+                .toList();
+    }
+
+    private Set<String> tagsOf(JobKey job) {
+        return store.history()
+                .job(job)
+                .map(view -> Set.copyOf(view.job().tags()))
+                .orElse(Set.of());
+    }
+
+    // Leases by name.
+
+    /**
+     * Takes a lease by name, without any job or engine: at most one instance has it at a time. It is renewed until it is
+     * closed, so that code with its own timer may hold it for as long as it likes.
+     *
+     * @param name 1 to 200 characters
+     * @param most how long it lasts if this process dies, 1 s to 1 d
+     * @param coolDown how long the name cannot be taken again once it was given back, from 0 s; so that a timer that goes off
+     *     on every instance runs once even where clocks differ
+     * @return empty if another has it, or its cool-down is not over
+     */
+    public Optional<NamedLease> takeLease(String name, Duration most, Duration coolDown) {
+        return leases.take(name, most, coolDown);
+    }
+
+    /**
+     * Takes a lease by name that may be taken again as soon as it was given back.
+     *
+     * @see #takeLease(String, Duration, Duration)
+     */
+    public Optional<NamedLease> takeLease(String name, Duration most) {
+        return takeLease(name, most, Duration.ZERO);
+    }
+
+    // Definitions.
 
     /**
      * Defines a job whose work is Java code, and registers that code under the job's own name.
@@ -253,7 +352,7 @@ public final class Brume implements AutoCloseable {
         if (engine != null) {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
-        engine = new Engine(instance, store, handlers);
+        engine = new Engine(instance, store, handlers, checks);
         instance.whenAskedToDrain(() -> new Thread(this::close, "brume-drain").start());
         if (stopsWithTheProcess) {
             Runtime.getRuntime().addShutdownHook(new Thread(this::close, "brume-stop"));
@@ -283,14 +382,23 @@ public final class Brume implements AutoCloseable {
             stoppedClean = engine.stop(limit);
             return stoppedClean;
         } finally {
+            closeHelpers();
             over.countDown();
         }
     }
 
+    private void closeHelpers() {
+        leases.close();
+        checks.close();
+        listeners.close();
+    }
+
+    /** Stops, letting runs go on for the drain limit; gives leases by name back. */
     @Override
     public void close() {
         try {
             stop(drainLimit);
+            closeHelpers();
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
@@ -299,6 +407,7 @@ public final class Brume implements AutoCloseable {
     /** Sets up an instance. Confined to one thread. */
     public static final class Builder {
         private static final int WORKERS = 16;
+        private static final int MOST_LABELS = 16;
 
         private final Store store;
         private final Map<String, Integer> lanes = new LinkedHashMap<>();
@@ -307,6 +416,7 @@ public final class Brume implements AutoCloseable {
         private Duration poll = Settings.POLL;
         private int batch = Settings.BATCH;
         private Watcher watcher = event -> {};
+        private final Set<String> labels = new TreeSet<>();
         private Duration drainLimit = DRAIN_LIMIT;
         private boolean stopsWithTheProcess;
 
@@ -335,6 +445,19 @@ public final class Brume implements AutoCloseable {
                 throw new IllegalArgumentException("lane " + lane + ": " + workers + " workers is outside 1 to 10000");
             }
             lanes.put(lane, workers);
+            return this;
+        }
+
+        /** Lets it carry a label, which jobs may require. */
+        public Builder label(String label) {
+            if (!JobKey.isName(label)) {
+                throw new IllegalArgumentException(
+                        "label '" + label + "' is not a name (expected " + JobKey.RULE + ")");
+            }
+            if (labels.size() == MOST_LABELS && !labels.contains(label)) {
+                throw new IllegalArgumentException("label: more than " + MOST_LABELS + " labels of one instance");
+            }
+            labels.add(label);
             return this;
         }
 
@@ -393,7 +516,7 @@ public final class Brume implements AutoCloseable {
             String host = hostName();
             long pid = ProcessHandle.current().pid();
             String own = name == null ? host.replaceAll("[^A-Za-z0-9._-]", "-") + "-" + pid : name;
-            return new Settings(own, host, pid, lanes, lease, poll, batch);
+            return new Settings(own, host, pid, lanes, labels, lease, poll, batch, Settings.ownTzdata());
         }
 
         private static String hostName() {

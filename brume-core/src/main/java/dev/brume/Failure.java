@@ -35,6 +35,11 @@ public record Failure(
         return new Failure(List.of(), Optional.empty(), Optional.of(status), pause);
     }
 
+    /** Says whether no further attempt can go better, whatever the job's policy. */
+    public boolean isFinal() {
+        return errorTypes.contains(UnreadablePayloadException.class.getName());
+    }
+
     /** The failure of work that threw. */
     public static Failure thrown(Throwable error) {
         List<String> types = new ArrayList<>();

@@ -304,13 +304,14 @@ public final class Job {
     /** Returns the schedules in one English sentence. */
     public String scheduleInWords() {
         if (schedules.isEmpty()) {
-            return "Only by hand";
+            return "When ordered";
         }
         String all = schedules.stream().map(Schedule::words).collect(Collectors.joining("; "));
         String spreadOut = spread.isEmpty()
                 ? all
                 : all + "; " + Durations.format(offset()) + " later by its spread of " + Durations.format(spread.get());
-        return enabled ? spreadOut : spreadOut + " (disabled)";
+        String where = onEachInstance ? spreadOut + ", on each instance" : spreadOut;
+        return enabled ? where : where + " (disabled)";
     }
 
     /** The definition as comparable parts; the builder's twin. */

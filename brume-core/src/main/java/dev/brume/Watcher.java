@@ -7,6 +7,14 @@ package dev.brume;
 @FunctionalInterface
 public interface Watcher {
 
+    /**
+     * Says whether it wants to be told of a kind. {@link Event.Kind#PLANNED} comes with every run, so it is told only to those
+     * that ask for it.
+     */
+    default boolean wants(Event.Kind kind) {
+        return kind != Event.Kind.PLANNED;
+    }
+
     /** Takes note of an event. */
     void saw(Event event);
 }

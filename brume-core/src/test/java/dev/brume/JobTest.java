@@ -103,7 +103,7 @@ class JobTest {
                 .isEqualTo("2026-11-23T12:00:00Z");
         assertThat(job.scheduleInWords())
                 .contains("At 12:00 every day, UTC; Once, on Monday 23 November 2026 at 11:00");
-        assertThat(tides().build().scheduleInWords()).isEqualTo("Only by hand");
+        assertThat(tides().build().scheduleInWords()).isEqualTo("When ordered");
         assertThat(tides().every(Duration.ofHours(1)).enabled(false).build().scheduleInWords())
                 .endsWith("(disabled)");
     }

@@ -26,6 +26,7 @@ import picocli.CommandLine.IVersionProvider;
             RunsCommand.class,
             ShowCommand.class,
             InstancesCommand.class,
+            LeasesCommand.class,
             CalendarsCommand.class,
             PreviewCommand.class,
             ExplainCommand.class,

@@ -66,12 +66,17 @@ final class InstancesCommand implements Callable<Integer> {
                     row.lapsedAt(found.now) ? "LAPSED" : row.state().name(),
                     lease(row, found.now),
                     view.runs(),
-                    String.join(" ", row.lanes()),
+                    lanes(row),
                     row.host(),
                     row.pid(),
                     Times.relative(row.openedAt(), found.now));
         }
         table.lines().forEach(out::println);
+    }
+
+    private static String lanes(SessionRow row) {
+        String lanes = String.join(" ", row.lanes());
+        return row.labels().isEmpty() ? lanes : lanes + " (" + String.join(", ", row.labels()) + ")";
     }
 
     private static String lease(SessionRow row, Instant now) {

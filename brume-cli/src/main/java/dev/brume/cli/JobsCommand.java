@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.FollowUp;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobView;
 import dev.brume.schedule.Schedule;
@@ -9,6 +10,7 @@ import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.List;
 import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -64,7 +66,7 @@ final class JobsCommand implements Callable<Integer> {
         for (JobView view : found.jobs) {
             table.row(
                     view.row().key(),
-                    view.job().scheduleInWords(),
+                    words(view, found.jobs),
                     view.lastEnd().map(end -> last(end, found.now)).orElse("never"),
                     next(view, found.now));
         }
@@ -76,6 +78,28 @@ final class JobsCommand implements Callable<Integer> {
         out.println(look.palette()
                 .faint(found.jobs.size() + (found.jobs.size() == 1 ? " job, " : " jobs, ")
                         + "next runs in each job's own zone; " + instances));
+    }
+
+    /** A job without a schedule may follow others; that is what brings it about. */
+    private static String words(JobView view, List<JobView> jobs) {
+        String after = jobs.stream()
+                .flatMap(other -> other.job().followUps().stream()
+                        .filter(followUp -> followUp.job().equals(view.row().key()))
+                        .map(followUp -> "after " + other.row().key() + ends(followUp.on())))
+                .collect(Collectors.joining(", "));
+        if (after.isEmpty()) {
+            return view.job().scheduleInWords();
+        }
+        String words = view.job().schedules().isEmpty() ? "" : view.job().scheduleInWords() + "; ";
+        return words.isEmpty() ? "A" + after.substring(1) : words + after;
+    }
+
+    private static String ends(FollowUp.On on) {
+        return switch (on) {
+            case SUCCESS -> " succeeded";
+            case FAILURE -> " failed";
+            case END -> " ended";
+        };
     }
 
     private static String last(JobAdvance.LastEnd end, Instant now) {

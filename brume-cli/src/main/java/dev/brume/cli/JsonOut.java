@@ -6,6 +6,7 @@ import dev.brume.document.CalendarDocument;
 import dev.brume.document.JobDocument;
 import dev.brume.port.CalendarView;
 import dev.brume.port.JobView;
+import dev.brume.port.LeaseRow;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
 import dev.brume.port.RunView;
@@ -222,6 +223,8 @@ final class JsonOut {
                 "state", run.state(),
                 "outcome", run.outcome(),
                 "reason", run.reason(),
+                "follows", run.owed().parent(),
+                "progress", run.progress().map(now -> object("percent", now.percent(), "message", now.message())),
                 "version", run.version(),
                 "lane", run.lane(),
                 "readyAt", run.readyAt(),
@@ -280,6 +283,18 @@ final class JsonOut {
                 "version", view.span().version());
     }
 
+    static Map<String, Object> lease(LeaseRow lease, Instant now) {
+        return object(
+                "lease", lease.name(),
+                "state", lease.state(now),
+                "holder", lease.holder(),
+                "fence", lease.fence(),
+                "takenAt", lease.takenAt(),
+                "renewedAt", lease.renewedAt(),
+                "until", lease.until(),
+                "freeAt", lease.freeAt());
+    }
+
     static Map<String, Object> session(SessionView view) {
         return object(
                 "instance", view.row().instance(),
@@ -288,6 +303,7 @@ final class JsonOut {
                 "host", view.row().host(),
                 "pid", view.row().pid(),
                 "lanes", view.row().lanes(),
+                "labels", view.row().labels(),
                 "runs", view.runs(),
                 "software", view.row().software(),
                 "tzdata", view.row().tzdata(),

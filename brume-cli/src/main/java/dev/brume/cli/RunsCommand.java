@@ -4,6 +4,7 @@ import dev.brume.Attempt;
 import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.Progress;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
 import dev.brume.port.SpanView;
@@ -199,7 +200,8 @@ final class RunsCommand implements Callable<Integer> {
                         .flatMap(Attempt::error)
                         .map(ShowCommand::firstLine)
                         .orElse("");
-        return Stream.of(reason, attempts, error)
+        String progress = run.progress().map(Progress::toString).orElse("");
+        return Stream.of(progress, reason, attempts, error)
                 .filter(part -> !part.isEmpty())
                 .collect(java.util.stream.Collectors.joining(", "));
     }

@@ -40,7 +40,7 @@ import picocli.CommandLine.Spec;
             "  brume serve --definitions harbour.yaml --database \"jdbc:postgresql://db/harbour?user=brume\""
         })
 final class ServeCommand implements Callable<Integer> {
-    private static final int CONNECTIONS = 6;
+    private static final int CONNECTIONS = 8;
 
     @Option(
             names = "--definitions",
@@ -66,6 +66,12 @@ final class ServeCommand implements Callable<Integer> {
             paramLabel = "NAME=N",
             description = "Serves a lane with so many workers, and no others than those given so.")
     private Map<String, Integer> lanes = new LinkedHashMap<>();
+
+    @Option(
+            names = "--label",
+            paramLabel = "NAME",
+            description = "A label that this instance carries, which jobs may require; may be given several times.")
+    private List<String> labels = List.of();
 
     @Option(
             names = "--lease",
@@ -126,6 +132,7 @@ final class ServeCommand implements Callable<Integer> {
                 builder.workers(workers);
             }
             lanes.forEach(builder::lane);
+            labels.forEach(builder::label);
             return builder.build();
         } catch (IllegalArgumentException e) {
             throw new UsageException(e.getMessage());
@@ -199,6 +206,11 @@ final class ServeCommand implements Callable<Integer> {
                     .ifPresent(handler -> lines.add("warning: " + view.row().key()
                             + " needs the handler '" + handler + "', which this command does not have;"
                             + " an application that registers it must run beside"));
+            if (!labels.containsAll(view.job().requires())) {
+                lines.add("warning: " + view.row().key() + " requires the labels "
+                        + String.join(", ", view.job().requires())
+                        + ", which this instance does not all carry (let it: --label NAME)");
+            }
             if (!served.contains(view.job().lane())) {
                 lines.add("warning: " + view.row().key() + " is in lane "
                         + view.job().lane() + ", which this instance does not serve (serve it: --lane "

@@ -83,6 +83,8 @@ final class ShowCommand implements Callable<Integer> {
                         note.replace(",", ", ") + ", the rule named "
                                 + run.owed().nominal()));
         fact(out, "origin", run.owed().origin() + ", definition version " + run.version() + ", lane " + run.lane());
+        run.owed().parent().ifPresent(parent -> fact(out, "follows", "run " + parent + " (brume show " + parent + ")"));
+        run.progress().ifPresent(progress -> fact(out, "progress", progress.toString()));
         if (run.outcome().isEmpty() && run.attempts().isEmpty()) {
             fact(out, "ready", Times.relative(run.readyAt(), now));
         }

@@ -51,6 +51,7 @@ public sealed interface AfterAttempt {
             case HANDED_BACK -> new TriesAgain(RunState.PLANNED, Duration.ZERO);
             case CANCELLED -> new Ends(Outcome.CANCELLED, Optional.of(Reasons.BY_HAND));
             case SUPERSEDED -> new Ends(Outcome.CANCELLED, Optional.of(Reasons.SUPERSEDED));
+            case TURNED_DOWN -> new Ends(Outcome.SKIPPED, Optional.of(Reasons.TURNED_DOWN));
             case LOST -> afterLoss(job, earlier);
             case FAILED -> afterFailure(job, earlier, Outcome.FAILED, failure, run);
             case TIMED_OUT -> afterFailure(job, earlier, Outcome.TIMED_OUT, failure, run);
@@ -77,7 +78,7 @@ public sealed interface AfterAttempt {
         if (failures >= policy.attempts()) {
             return new Ends(outcome, policy.attempts() == 1 ? Optional.empty() : Optional.of(Reasons.NO_ATTEMPT_LEFT));
         }
-        if (policy.giveUpOn().matches(failure)) {
+        if (failure.isFinal() || policy.giveUpOn().matches(failure)) {
             return new Ends(outcome, Optional.of(Reasons.FINAL_FAILURE));
         }
         Duration wait = policy.waitAfter(failures, run);

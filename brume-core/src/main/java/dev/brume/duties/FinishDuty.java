@@ -153,6 +153,7 @@ public final class FinishDuty implements Duty {
             Event.Kind kind = switch (end.outcome()) {
                 case SUCCEEDED -> Event.Kind.SUCCEEDED;
                 case CANCELLED -> Event.Kind.CANCELLED;
+                case SKIPPED -> Event.Kind.SKIPPED;
                 default -> Event.Kind.FAILED;
             };
             String how = kind.name().equals(end.outcome().name()) ? "" : end.outcome() + " ";

@@ -352,6 +352,11 @@ public final class Instance {
         tellProblem(what, () -> what + ": " + why.getMessage());
     }
 
+    /** Tells of what the application's own listeners and checks do wrong. */
+    public void report(String what, Throwable why) {
+        tellProblem(what, () -> what + ": " + why);
+    }
+
     void tellProblem(String what) {
         tellProblem(what, () -> what);
     }
@@ -391,6 +396,9 @@ public final class Instance {
     }
 
     private void tell(Event event) {
+        if (!watcher.wants(event.kind())) {
+            return;
+        }
         try {
             watcher.saw(event);
         } catch (RuntimeException e) {

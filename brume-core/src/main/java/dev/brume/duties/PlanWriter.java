@@ -1,6 +1,7 @@
 package dev.brume.duties;
 
 import dev.brume.Event;
+import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
@@ -328,10 +329,10 @@ final class PlanWriter {
                 lease.isPresent() ? 1 : 0,
                 payload(item),
                 item.job().gates(),
-                lease.isPresent() || item.byHand.isPresent()
-                        ? Optional.empty()
-                        : item.job().startWithin().map(owed.planned()::plus));
+                lease.isPresent() ? Optional.empty() : startBy(item, owed.planned()));
         runs.add(run);
+        tales.add(() ->
+                instance.tell(Event.Kind.PLANNED, item.job().key(), id, owed.origin() + ", planned " + owed.planned()));
         if (starts && item.only().isEmpty() && !leasing.knows(item.job())) {
             tales.add(() -> instance.tellUnknown(item.job()));
         }
@@ -341,6 +342,23 @@ final class PlanWriter {
             tales.add(() -> instance.tell(
                     Event.Kind.HELD, item.job().key(), id, "waits for an earlier run, planned " + owed.planned()));
         }
+    }
+
+    /** A job that wants none of what it missed does not want those either that no worker was free for in time. */
+    private static Optional<Instant> startBy(Item item, Instant planned) {
+        if (item.byHand().isPresent()) {
+            return Optional.empty();
+        }
+        IfMissed policy = item.job().ifMissed();
+        boolean noneLate = item.oneOff().isEmpty()
+                && item.decision().verdict() == Verdict.START
+                && policy.choice() == IfMissed.Choice.SKIP;
+        Optional<Duration> limit = item.job().startWithin();
+        Optional<Duration> tolerated = noneLate ? Optional.of(policy.tolerance()) : Optional.empty();
+        return Stream.of(limit, tolerated)
+                .flatMap(Optional::stream)
+                .min(Duration::compareTo)
+                .map(planned::plus);
     }
 
     private Optional<Instance.Session> lease(Item item) {

@@ -66,16 +66,12 @@ public record Settings(
             Duration lease,
             Duration poll,
             int batch) {
-        this(
-                instance,
-                host,
-                pid,
-                lanes,
-                Set.of(),
-                lease,
-                poll,
-                batch,
-                ZoneRulesProvider.getVersions("UTC").lastKey());
+        this(instance, host, pid, lanes, Set.of(), lease, poll, batch, ownTzdata());
+    }
+
+    /** Returns the version of this Java runtime's zone rules. */
+    public static String ownTzdata() {
+        return ZoneRulesProvider.getVersions("UTC").lastKey();
     }
 
     /** How often the session is renewed. */

@@ -45,6 +45,7 @@ final class SweepDuty {
                     repair.released + " runs waited although there was room; they have been let go");
         }
         instance.transact(tx -> tx.forgetSessions(tx.now().minus(SESSIONS_KEPT)));
+        instance.transact(tx -> tx.leases().forget(tx.now().minus(SESSIONS_KEPT)));
     }
 
     private static List<Recount> repairJobs(Transaction tx) {

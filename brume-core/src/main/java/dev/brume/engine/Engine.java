@@ -52,8 +52,9 @@ public final class Engine {
      *
      * @param store in which others may call
      * @param handlers by name; may change while it runs
+     * @param checks that are asked before attempts start; may change while it runs
      */
-    public Engine(Instance instance, Store store, Map<String, Handler> handlers) {
+    public Engine(Instance instance, Store store, Map<String, Handler> handlers, StartChecks checks) {
         this.instance = instance;
         String name = "brume-" + instance.settings().instance();
         keep = new KeepDuty(instance, UUID::randomUUID);
@@ -78,6 +79,7 @@ public final class Engine {
                 instance.settings().lanes(),
                 handlers,
                 new RunContext(instance),
+                checks,
                 instance.time(),
                 this::completed,
                 rounds::wake);

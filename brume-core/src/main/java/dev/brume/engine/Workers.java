@@ -50,6 +50,7 @@ final class Workers implements WorkerPool {
     private final ConcurrentMap<Long, ActiveAttempt> active = new ConcurrentHashMap<>();
     private final Map<String, Handler> handlers;
     private final RunContext context;
+    private final StartChecks checks;
     private final TimeSource time;
     private final Consumer<Completion> completions;
     private final Runnable whenRoom;
@@ -78,11 +79,13 @@ final class Workers implements WorkerPool {
             Map<String, Integer> sizes,
             Map<String, Handler> handlers,
             RunContext context,
+            StartChecks checks,
             TimeSource time,
             Consumer<Completion> completions,
             Runnable whenRoom) {
         this.handlers = handlers;
         this.context = context;
+        this.checks = checks;
         this.time = time;
         this.completions = completions;
         this.whenRoom = whenRoom;
@@ -180,6 +183,15 @@ final class Workers implements WorkerPool {
 
     private record Ending(
             AttemptEnd end, Optional<String> error, Optional<String> result, Failure failure, boolean recorded) {
+        static Ending turnedDown(String why) {
+            return new Ending(
+                    AttemptEnd.TURNED_DOWN,
+                    Optional.of(clip(why, LONGEST_ERROR)),
+                    Optional.empty(),
+                    Failure.UNKNOWN,
+                    /* recorded= */ false);
+        }
+
         static Ending well(Optional<String> result, boolean recorded) {
             return new Ending(
                     AttemptEnd.SUCCEEDED, Optional.empty(), result.map(Workers::resultText), Failure.UNKNOWN, recorded);
@@ -189,6 +201,10 @@ final class Workers implements WorkerPool {
     private Ending work(ActiveAttempt attempt, OutputBuffer output, long started) {
         HandlerRun run = new HandlerRun(attempt, output, context, time, started);
         try {
+            Optional<String> no = checks.ask(run, attempt.run().job());
+            if (no.isPresent()) {
+                return Ending.turnedDown(no.get());
+            }
             Work work = attempt.run().job().work();
             if (work instanceof Work.Program program) {
                 new ProgramRunner(attempt, output, parentFacts(run)).run(program);

@@ -6,6 +6,7 @@ import dev.brume.port.CalendarRow;
 import dev.brume.port.CalendarView;
 import dev.brume.port.History;
 import dev.brume.port.JobView;
+import dev.brume.port.LeaseRow;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
@@ -221,6 +222,13 @@ final class MemoryHistory implements History {
                             .reversed())
                     .limit(filter.limit())
                     .toList();
+        }
+    }
+
+    @Override
+    public List<LeaseRow> leases() {
+        synchronized (tables) {
+            return List.copyOf(tables.leases.values());
         }
     }
 

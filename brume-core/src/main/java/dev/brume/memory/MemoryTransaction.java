@@ -15,6 +15,7 @@ import dev.brume.port.GateSteps;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
+import dev.brume.port.LeaseSteps;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
@@ -651,6 +652,11 @@ final class MemoryTransaction implements Transaction {
         lockRunsOf(session, Integer.MAX_VALUE)
                 .forEach(run -> leased.put(run.id(), run.lease().orElseThrow().fence()));
         return leased;
+    }
+
+    @Override
+    public LeaseSteps leases() {
+        return new MemoryLeases(tables);
     }
 
     // Sweeping.

@@ -9,6 +9,7 @@ import dev.brume.port.Change;
 import dev.brume.port.Gate;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
+import dev.brume.port.LeaseRow;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.OneOff;
 import dev.brume.port.Output;
@@ -63,6 +64,7 @@ final class Tables {
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final Map<OutputKey, Output> outputs = new HashMap<>();
     final Map<Long, Span> spans = new TreeMap<>();
+    final Map<String, LeaseRow> leases = new TreeMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
@@ -119,7 +121,7 @@ final class Tables {
     private List<Map<?, ?>> all() {
         return List.of(
                 jobs, versions, calendars, gates, oneOffs, revisions, debts, notes, runs, ledger, settles, sessions,
-                outputs, spans, progress, stops, pauses, changes, numbers);
+                outputs, spans, progress, leases, stops, pauses, changes, numbers);
     }
 
     /** Returns a copy of everything; rows never change, so they are shared. */

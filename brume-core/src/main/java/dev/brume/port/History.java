@@ -40,6 +40,9 @@ public interface History {
     /** Returns spans of passed-over occurrences that overlap a filter's period, newest first. */
     List<SpanView> spans(RunFilter filter);
 
+    /** Returns the leases by name, those that are held and those that are free again but not forgotten yet, by name. */
+    List<LeaseRow> leases();
+
     /** Returns sessions, newest first; those that ended only if asked for. */
     List<SessionView> sessions(boolean ended);
 }

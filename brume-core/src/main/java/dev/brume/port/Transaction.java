@@ -230,6 +230,9 @@ public interface Transaction {
     /** Reads the fences of all runs leased to a session, by run. */
     Map<Long, Long> leasedTo(UUID session);
 
+    /** Returns the steps on leases by name. */
+    LeaseSteps leases();
+
     // Sweeping.
 
     /** Locks jobs whose counted places differ from their live runs, and returns the true counts. */

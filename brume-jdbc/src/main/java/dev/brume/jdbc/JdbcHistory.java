@@ -11,6 +11,7 @@ import dev.brume.port.History;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
+import dev.brume.port.LeaseRow;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
 import dev.brume.port.Progress;
@@ -223,7 +224,11 @@ final class JdbcHistory implements History {
             case TIMED_OUT -> AttemptEnd.TIMED_OUT;
             case LOST -> AttemptEnd.LOST;
             case CANCELLED, SKIPPED ->
-                reason.filter(Reasons.SUPERSEDED::equals).isPresent() ? AttemptEnd.SUPERSEDED : AttemptEnd.CANCELLED;
+                switch (reason.orElse("")) {
+                    case Reasons.SUPERSEDED -> AttemptEnd.SUPERSEDED;
+                    case Reasons.TURNED_DOWN -> AttemptEnd.TURNED_DOWN;
+                    default -> AttemptEnd.CANCELLED;
+                };
         };
     }
 
@@ -305,6 +310,12 @@ final class JdbcHistory implements History {
                 row.number("occurrences"),
                 row.text("reason"));
         return new SpanView(Rows.jobKey(row), span);
+    }
+
+    @Override
+    public List<LeaseRow> leases() {
+        return store.read(
+                sql -> sql.query("select " + JdbcLeases.COLUMNS + " from brume_lease order by name", JdbcLeases::row));
     }
 
     @Override

@@ -21,6 +21,7 @@ import dev.brume.port.GateSteps;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
+import dev.brume.port.LeaseSteps;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
@@ -73,6 +74,9 @@ class JdbcTransaction implements Transaction {
                     + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
                     + " ended_at, error, earlier, payload, result, one_off_key, parent_run, follow_up, recorded_at) values "
                     + places(27);
+
+    private static final Set<AttemptEnd> ENDS_OF_UNWANTED =
+            Set.of(AttemptEnd.CANCELLED, AttemptEnd.SUPERSEDED, AttemptEnd.TURNED_DOWN);
 
     /** Passes over jobs whose definitions are for newer instances. */
     static final String READABLE = " and format <= " + JobDocument.FORMAT;
@@ -376,10 +380,8 @@ class JdbcTransaction implements Transaction {
         boolean waited = line.outcome() == Outcome.CANCELLED || line.outcome() == Outcome.SKIPPED;
         return line.attempts().stream()
                 .reduce((a, b) -> b)
-                .filter(last -> !waited
-                        || last.end()
-                                .filter(end -> end == AttemptEnd.CANCELLED || end == AttemptEnd.SUPERSEDED)
-                                .isPresent());
+                .filter(last ->
+                        !waited || last.end().filter(ENDS_OF_UNWANTED::contains).isPresent());
     }
 
     @Override
@@ -818,6 +820,11 @@ class JdbcTransaction implements Transaction {
                 row -> leased.put(row.number(1), row.number(2)),
                 session);
         return leased;
+    }
+
+    @Override
+    public LeaseSteps leases() {
+        return new JdbcLeases(sql, dialect);
     }
 
     // Sweeping.

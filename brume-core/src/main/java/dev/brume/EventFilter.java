@@ -1,0 +1,61 @@
+package dev.brume;
+
+import java.util.EnumSet;
+import java.util.HashSet;
+import java.util.Set;
+
+/**
+ * Which events a listener wants: of some kinds, of some jobs, of jobs that carry some tags. What is not narrowed down is
+ * wanted whole; of several jobs and tags, one must fit.
+ *
+ * <p>Immutable and safe for use by many threads.
+ *
+ * @param kinds wanted; empty for all
+ * @param jobs wanted; empty for all, unless tags are named
+ * @param tags of jobs that are wanted; empty for all, unless jobs are named
+ */
+public record EventFilter(Set<Event.Kind> kinds, Set<JobKey> jobs, Set<String> tags) {
+    /** Every event. */
+    public static final EventFilter ALL = new EventFilter(Set.of(), Set.of(), Set.of());
+
+    /** Creates a filter. */
+    public EventFilter {
+        kinds = Set.copyOf(kinds);
+        jobs = Set.copyOf(jobs);
+        tags = Set.copyOf(tags);
+    }
+
+    /** Wants events of some kinds. */
+    public static EventFilter of(Event.Kind first, Event.Kind... more) {
+        return new EventFilter(EnumSet.of(first, more), Set.of(), Set.of());
+    }
+
+    /** Narrows it down to a job, beside those named before. */
+    public EventFilter job(String name) {
+        Set<JobKey> all = new HashSet<>(jobs);
+        all.add(JobKey.parse(name));
+        return new EventFilter(kinds, all, tags);
+    }
+
+    /** Narrows it down to jobs that carry a tag, beside those named before. */
+    public EventFilter tag(String tag) {
+        Set<String> all = new HashSet<>(tags);
+        all.add(tag);
+        return new EventFilter(kinds, jobs, all);
+    }
+
+    /** Says whether a kind is wanted at all. */
+    public boolean wants(Event.Kind kind) {
+        return kinds.isEmpty() || kinds.contains(kind);
+    }
+
+    /** Says whether every job's events are wanted, and those about no job. */
+    public boolean wantsAllJobs() {
+        return jobs.isEmpty() && tags.isEmpty();
+    }
+
+    /** Says whether a job's events are wanted. */
+    public boolean wants(JobKey job, Set<String> itsTags) {
+        return wantsAllJobs() || jobs.contains(job) || tags.stream().anyMatch(itsTags::contains);
+    }
+}

@@ -1,0 +1,15 @@
+package dev.brume;
+
+/**
+ * Is told of events on a thread of its own, in their order. It may take its time: what comes meanwhile waits for it, up to
+ * {@value #MOST_WAITING} events; what comes beyond that is passed over, counted and reported. What it throws is counted and
+ * reported too, and changes nothing.
+ */
+@FunctionalInterface
+public interface Listener {
+    /** How many events wait for one listener at most. */
+    int MOST_WAITING = 1024;
+
+    /** Takes note of an event. */
+    void heard(Event event) throws Exception;
+}
