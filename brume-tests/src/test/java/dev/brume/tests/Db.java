@@ -18,10 +18,12 @@ enum Db {
     final class Fresh implements AutoCloseable {
         private final HikariDataSource pool;
         private final String schema;
+        private final String place;
         private final JdbcStore store;
 
         private Fresh(UnaryOperator<DataSource> around) {
             String name = Databases.freshName();
+            place = name;
             pool = switch (Db.this) {
                 case H2 -> Databases.h2();
                 case POSTGRESQL -> Databases.postgres();
@@ -39,6 +41,11 @@ enum Db {
 
         Connection connection() throws SQLException {
             return pool.getConnection();
+        }
+
+        /** The schema or database that is this one's own. */
+        String place() {
+            return place;
         }
 
         String table(String name) {
