@@ -10,6 +10,7 @@ import dev.brume.engine.Engine;
 import dev.brume.engine.LeaseKeeper;
 import dev.brume.engine.Listeners;
 import dev.brume.engine.StartChecks;
+import dev.brume.engine.SteppedEngine;
 import dev.brume.port.History;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
@@ -60,7 +61,7 @@ public final class Brume implements AutoCloseable {
     private Brume(Builder builder) {
         store = builder.store;
         listeners = new Listeners(builder.watcher, this::tagsOf);
-        instance = new Instance(builder.settings(), store, TimeSource.system(), listeners);
+        instance = new Instance(builder.settings(), store, builder.time, listeners);
         listeners.reportTo(instance::report);
         checks.reportTo(instance::report);
         leases = new LeaseKeeper(new NamedLeases(instance));
@@ -349,7 +350,7 @@ public final class Brume implements AutoCloseable {
      * @throws IllegalStateException if it was started before
      */
     public synchronized void start() {
-        if (engine != null) {
+        if (engine != null || stopped) {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
         engine = new Engine(instance, store, handlers, checks);
@@ -358,6 +359,19 @@ public final class Brume implements AutoCloseable {
             Runtime.getRuntime().addShutdownHook(new Thread(this::close, "brume-stop"));
         }
         engine.start();
+    }
+
+    /**
+     * Puts the instance into the caller's hands instead of starting it: it does something only when it is told to. For tests.
+     *
+     * @throws IllegalStateException if it was started before
+     */
+    public synchronized SteppedEngine stepped() {
+        if (engine != null || stopped) {
+            throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
+        }
+        stopped = true;
+        return new SteppedEngine(instance, handlers, checks);
     }
 
     /**
@@ -419,6 +433,7 @@ public final class Brume implements AutoCloseable {
         private final Set<String> labels = new TreeSet<>();
         private Duration drainLimit = DRAIN_LIMIT;
         private boolean stopsWithTheProcess;
+        private TimeSource time = TimeSource.system();
 
         private Builder(Store store) {
             this.store = store;
@@ -485,6 +500,12 @@ public final class Brume implements AutoCloseable {
          */
         public Builder stopWithTheProcess() {
             stopsWithTheProcess = true;
+            return this;
+        }
+
+        /** Sets the clocks it goes by, for tests; the machine's unless given. */
+        public Builder time(TimeSource clocks) {
+            time = Objects.requireNonNull(clocks, "clocks");
             return this;
         }
 

@@ -77,10 +77,7 @@ public final class Engine {
         workers = new Workers(
                 instance.settings().instance(),
                 instance.settings().lanes(),
-                handlers,
-                new RunContext(instance),
-                checks,
-                instance.time(),
+                new AttemptRunner(handlers, new RunContext(instance), checks, instance.time()),
                 this::completed,
                 rounds::wake);
         instance.workers(workers);

@@ -133,7 +133,7 @@ final class HandlerRun implements Run {
                 Outcome.SUCCEEDED,
                 Optional.empty(),
                 begun.ended(run.at(time.nanos()), AttemptEnd.SUCCEEDED, Optional.empty()),
-                result().map(Workers::resultText),
+                result().map(AttemptRunner::resultText),
                 output.output());
     }
 

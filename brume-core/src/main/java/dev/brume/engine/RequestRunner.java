@@ -104,7 +104,7 @@ final class RequestRunner {
 
     private static String read(HttpResponse<InputStream> answer) throws IOException {
         try (InputStream body = answer.body()) {
-            byte[] bytes = body.readNBytes(Workers.LONGEST_RESULT);
+            byte[] bytes = body.readNBytes(AttemptRunner.LONGEST_RESULT);
             String more = body.read() < 0 ? "" : "[... the rest is left out]";
             return new String(bytes, StandardCharsets.UTF_8) + more;
         }

@@ -1,0 +1,201 @@
+package dev.brume.engine;
+
+import dev.brume.AttemptEnd;
+import dev.brume.Failure;
+import dev.brume.Handler;
+import dev.brume.Job;
+import dev.brume.Placeholders;
+import dev.brume.StopReason;
+import dev.brume.Work;
+import dev.brume.duties.RunContext;
+import dev.brume.port.Completion;
+import dev.brume.port.LeasedRun;
+import dev.brume.port.TimeSource;
+import java.time.Duration;
+import java.util.HashMap;
+import java.util.Map;
+import java.util.Optional;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.slf4j.MDC;
+
+/** Carries out attempts on the caller's thread. Every attempt comes to one end, whatever the work throws. */
+final class AttemptRunner {
+    private static final Logger LOG = LoggerFactory.getLogger(AttemptRunner.class);
+    private static final Duration LONGEST_REQUEST = Duration.ofSeconds(60);
+    private static final int LONGEST_ERROR = 4000;
+    static final int LONGEST_RESULT = 64 * 1024;
+
+    private final Map<String, Handler> handlers;
+    private final RunContext context;
+    private final StartChecks checks;
+    private final TimeSource time;
+    private Optional<Handler> instead = Optional.empty();
+
+    AttemptRunner(Map<String, Handler> handlers, RunContext context, StartChecks checks, TimeSource time) {
+        this.handlers = handlers;
+        this.context = context;
+        this.checks = checks;
+        this.time = time;
+    }
+
+    /** Has all work done by a handler instead; before the first attempt. */
+    void doneBy(Handler handler) {
+        instead = Optional.of(handler);
+    }
+
+    /** Carries an attempt out; returns how it ended. */
+    Completion carryOut(ActiveAttempt attempt) {
+        LeasedRun run = attempt.run();
+        OutputBuffer output = new OutputBuffer();
+        long started = time.nanos();
+        Ending ending;
+        MDC.put("brumeRun", Long.toString(run.id()));
+        MDC.put("brumeJob", run.job().key().toString());
+        try {
+            ending = work(attempt, output, started);
+        } finally {
+            MDC.remove("brumeRun");
+            MDC.remove("brumeJob");
+        }
+        return new Completion(
+                run,
+                ending.end,
+                ending.error,
+                ending.result,
+                output.output(),
+                started,
+                time.nanos(),
+                ending.failure,
+                ending.recorded);
+    }
+
+    /** Returns how long an attempt of a job may take. */
+    static Optional<Duration> timeLimit(Job job) {
+        return job.work() instanceof Work.Request
+                ? job.timeLimit().or(() -> Optional.of(LONGEST_REQUEST))
+                : job.timeLimit();
+    }
+
+    private record Ending(
+            AttemptEnd end, Optional<String> error, Optional<String> result, Failure failure, boolean recorded) {
+        static Ending turnedDown(String why) {
+            return new Ending(
+                    AttemptEnd.TURNED_DOWN,
+                    Optional.of(clip(why, LONGEST_ERROR)),
+                    Optional.empty(),
+                    Failure.UNKNOWN,
+                    /* recorded= */ false);
+        }
+
+        static Ending well(Optional<String> result, boolean recorded) {
+            return new Ending(
+                    AttemptEnd.SUCCEEDED,
+                    Optional.empty(),
+                    result.map(AttemptRunner::resultText),
+                    Failure.UNKNOWN,
+                    recorded);
+        }
+    }
+
+    private Ending work(ActiveAttempt attempt, OutputBuffer output, long started) {
+        HandlerRun run = new HandlerRun(attempt, output, context, time, started);
+        try {
+            Optional<String> no = checks.ask(run, attempt.run().job());
+            if (no.isPresent()) {
+                return Ending.turnedDown(no.get());
+            }
+            Work work = attempt.run().job().work();
+            if (instead.isPresent()) {
+                instead.get().run(run);
+                return Ending.well(run.result(), run.committed());
+            }
+            if (work instanceof Work.Program program) {
+                new ProgramRunner(attempt, output, parentFacts(run)).run(program);
+            } else if (work instanceof Work.Request request) {
+                new RequestRunner(attempt, output, time, run::result, parentFacts(run)).run(request);
+            } else {
+                handler(attempt.run()).run(run);
+            }
+            return Ending.well(run.result(), run.committed());
+        } catch (WorkFailed e) {
+            return failed(attempt, attempt.wasCut(), e.getMessage(), e.failure(), run);
+        } catch (Throwable e) {
+            if (e instanceof VirtualMachineError) {
+                LOG.error("run {} of {} met an error of the virtual machine", run.id(), run.job(), e);
+            } else {
+                LOG.debug("run {} of {} threw", run.id(), run.job(), e);
+            }
+            return failed(attempt, attempt.stopAsked().isPresent(), StackText.of(e), Failure.thrown(e), run);
+        }
+    }
+
+    /** What the run it follows came to, by the names of the places that requests are filled at. */
+    private static Map<String, String> parentFacts(HandlerRun run) {
+        Map<String, String> facts = new HashMap<>();
+        Placeholders.PARENT.forEach(name -> facts.put(name, ""));
+        run.parent().ifPresent(parent -> {
+            facts.put("parent", Long.toString(parent.run()));
+            facts.put("parentJob", parent.job().toString());
+            facts.put("parentOutcome", parent.outcome().name());
+            facts.put("parentResult", parent.result().orElse(""));
+        });
+        return facts;
+    }
+
+    private Handler handler(LeasedRun run) {
+        String name = run.job().work().neededHandler().orElseThrow();
+        Handler handler = handlers.get(name);
+        if (handler == null) {
+            throw new IllegalStateException("this instance no longer has a handler '" + name + "'");
+        }
+        return handler;
+    }
+
+    private static Ending failed(
+            ActiveAttempt attempt, boolean stopped, String error, Failure failure, HandlerRun run) {
+        if (run.committed()) {
+            LOG.warn(
+                    "run {} of {} threw after it had been committed; it counts as succeeded: {}",
+                    run.id(),
+                    run.job(),
+                    error);
+            return Ending.well(run.result(), /* recorded= */ true);
+        }
+        AttemptEnd end = AttemptEnd.FAILED;
+        String why = error;
+        if (stopped) {
+            StopReason reason = attempt.stopAsked().orElseThrow();
+            end = switch (reason) {
+                case TIME_LIMIT -> AttemptEnd.TIMED_OUT;
+                case DRAINING -> AttemptEnd.HANDED_BACK;
+                case CANCELLED -> AttemptEnd.CANCELLED;
+                case SUPERSEDED -> AttemptEnd.SUPERSEDED;
+                case LEASE_LOST -> AttemptEnd.LOST;
+            };
+            why = switch (reason) {
+                case TIME_LIMIT -> "stopped at its time limit: " + error;
+                case DRAINING -> "stopped because the instance was stopping";
+                case CANCELLED, SUPERSEDED -> "";
+                case LEASE_LOST -> "stopped because the instance could not renew its lease";
+            };
+        }
+        return new Ending(
+                end,
+                Optional.of(clip(why, LONGEST_ERROR)).filter(text -> !text.isEmpty()),
+                run.result().map(AttemptRunner::resultText),
+                failure,
+                /* recorded= */ false);
+    }
+
+    static String resultText(String text) {
+        return clip(text, LONGEST_RESULT);
+    }
+
+    private static String clip(String text, int longest) {
+        String clean = text.replace('\0', '\uFFFD');
+        return clean.length() <= longest
+                ? clean
+                : clean.substring(0, longest) + "[... " + (clean.length() - longest) + " characters left out]";
+    }
+}

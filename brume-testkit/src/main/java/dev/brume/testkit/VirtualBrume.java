@@ -1,0 +1,278 @@
+package dev.brume.testkit;
+
+import dev.brume.Brume;
+import dev.brume.Handler;
+import dev.brume.JobKey;
+import dev.brume.Orders;
+import dev.brume.Run;
+import dev.brume.engine.SteppedEngine;
+import dev.brume.memory.MemoryStore;
+import dev.brume.port.OneOffView;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunView;
+import dev.brume.port.SpanView;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import javax.sql.DataSource;
+
+/**
+ * Brume for tests: a store in memory, a clock that moves only when it is told to, and one instance that works on the test's
+ * own thread. No threads, no waiting, no database; what it decides is decided by the engine itself.
+ *
+ * <pre>{@code
+ * try (VirtualBrume harbour = VirtualBrume.at("2026-03-29T00:00:00Z")) {
+ *     Jobs.defineAll(harbour.brume());
+ *     harbour.advance(Duration.ofHours(6));
+ *     harbour.ledger("tide-tables").succeeded(6);
+ * }
+ * }</pre>
+ *
+ * <p>Work takes no time unless it calls {@link #elapse}. Confined to one thread.
+ */
+public final class VirtualBrume implements AutoCloseable {
+    /** So long that nothing is renewed in a test of days, and short enough for the machine's arithmetic. */
+    private static final Duration LEASE = Duration.ofDays(3650);
+
+    private static final Duration POLL = Duration.ofMinutes(1);
+    private static final int ALL = Integer.MAX_VALUE;
+
+    private final VirtualClock clock;
+    private final Brume brume;
+    private final SteppedEngine engine;
+    private final Optional<Handler> doneBy;
+    private final Set<Long> reported = new HashSet<>();
+    private boolean closed;
+
+    private VirtualBrume(Builder builder) {
+        clock = new VirtualClock(builder.begin);
+        TestStore store = new TestStore(new MemoryStore(clock), builder.collects, builder.connections);
+        Brume.Builder instance =
+                Brume.on(store).instance("test").lease(LEASE).poll(POLL).time(clock);
+        builder.lanes.forEach(instance::lane);
+        builder.labels.forEach(instance::label);
+        brume = instance.build();
+        engine = brume.stepped();
+        doneBy = builder.doneBy;
+        doneBy.ifPresent(engine::doneBy);
+        step();
+    }
+
+    /** Begins at an instant such as {@code 2026-03-29T00:00:00Z}, with everything else as usual. */
+    public static VirtualBrume at(String begin) {
+        return beginning(Instant.parse(begin)).build();
+    }
+
+    /** Begins to set one up that begins at an instant. */
+    public static Builder beginning(Instant begin) {
+        return new Builder(begin);
+    }
+
+    /** Returns the Brume that the code under test is given: it defines, plans, orders and looks as in production. */
+    public Brume brume() {
+        return brume;
+    }
+
+    /** Returns what the clock reads. */
+    public Instant now() {
+        return clock.wall();
+    }
+
+    // Time.
+
+    /**
+     * Lets time pass, doing whatever falls due on the way, each thing at its time.
+     *
+     * @return the runs that have ended since this was last asked, in the order of their planned times, skipped ones too
+     */
+    public List<RunView> advance(Duration by) {
+        return advanceTo(clock.wall().plus(by));
+    }
+
+    /**
+     * Lets time pass up to an instant, inclusive.
+     *
+     * @throws IllegalArgumentException if it is past
+     * @see #advance
+     */
+    public List<RunView> advanceTo(Instant until) {
+        if (until.isBefore(clock.wall())) {
+            throw new IllegalArgumentException("time does not go back from " + clock.wall() + " to " + until);
+        }
+        while (true) {
+            Duration rest = step();
+            Duration left = Duration.between(clock.wall(), until);
+            if (left.isZero() || left.isNegative()) {
+                return ended();
+            }
+            clock.move(rest.compareTo(left) < 0 ? rest : left);
+        }
+    }
+
+    /** Does what is due at this moment. */
+    public List<RunView> settle() {
+        return advance(Duration.ZERO);
+    }
+
+    /** Lets time pass while work is carried out: to be called by the work, which takes that long then. */
+    public void elapse(Duration by) {
+        clock.move(by);
+    }
+
+    /** What does all work must be known by every name that jobs call their work by. */
+    private Duration step() {
+        doneBy.ifPresent(handler -> brume.history()
+                .jobs()
+                .forEach(view -> view.job()
+                        .work()
+                        .neededHandler()
+                        .ifPresent(name -> brume.handler(
+                                name, view.job().payloadType().stream().toList(), handler))));
+        return engine.step();
+    }
+
+    // Runs.
+
+    /**
+     * Runs a job here and now, as an order by hand does, with its own payload.
+     *
+     * @param job {@code name} or {@code namespace/name}
+     * @return the run, which has ended unless it waits for another attempt or a place
+     */
+    public RunView run(String job) {
+        return run(job, Optional.empty());
+    }
+
+    /**
+     * Runs a job here and now with a payload.
+     *
+     * @see #run(String)
+     */
+    public RunView run(String job, String payload) {
+        return run(job, Optional.of(payload));
+    }
+
+    private RunView run(String job, Optional<String> payload) {
+        Orders orders = brume.orders("test", "");
+        JobKey key = JobKey.parse(job);
+        long run = payload.isPresent() ? orders.start(key, payload.get()) : orders.start(key);
+        step();
+        return look(run);
+    }
+
+    /** Returns a run as it stands. */
+    public RunView look(long run) {
+        return brume.history().run(run).orElseThrow(() -> new IllegalArgumentException("there is no run " + run));
+    }
+
+    /** Returns a run as it stands, with the progress that its work has noted; to be called by the work. */
+    public RunView look(Run run) {
+        engine.writeProgress();
+        return look(run.id());
+    }
+
+    /** Returns the one-offs that wait, earliest first. */
+    public List<OneOffView> planned() {
+        return brume.history().oneOffs(Optional.empty(), ALL);
+    }
+
+    /** Returns everything on record, to be asserted on. */
+    public LedgerAssert ledger() {
+        return new LedgerAssert("all jobs", runs(Optional.empty()), spans(Optional.empty()));
+    }
+
+    /** Returns what is on record of a job, to be asserted on. */
+    public LedgerAssert ledger(String job) {
+        JobKey key = JobKey.parse(job);
+        return new LedgerAssert(job, runs(Optional.of(key)), spans(Optional.of(key)));
+    }
+
+    private static RunFilter filter(Optional<JobKey> job) {
+        return new RunFilter(job, Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty(), ALL);
+    }
+
+    private List<RunView> runs(Optional<JobKey> job) {
+        List<RunView> runs = new ArrayList<>(brume.history().runs(filter(job)));
+        runs.sort(Comparator.comparing((RunView run) -> run.owed().planned()).thenComparing(RunView::id));
+        return runs;
+    }
+
+    private List<SpanView> spans(Optional<JobKey> job) {
+        return brume.history().spans(filter(job));
+    }
+
+    private List<RunView> ended() {
+        return runs(Optional.empty()).stream()
+                .filter(run -> run.outcome().isPresent() && reported.add(run.id()))
+                .toList();
+    }
+
+    @Override
+    public void close() {
+        if (!closed) {
+            closed = true;
+            engine.close();
+            brume.close();
+        }
+    }
+
+    /** Sets one up. Confined to one thread. */
+    public static final class Builder {
+        private final Instant begin;
+        private final Map<String, Integer> lanes = new LinkedHashMap<>();
+        private final List<String> labels = new ArrayList<>();
+        private boolean collects;
+        private Optional<DataSource> connections = Optional.empty();
+        private Optional<Handler> doneBy = Optional.empty();
+
+        private Builder(Instant begin) {
+            this.begin = Objects.requireNonNull(begin, "begin");
+        }
+
+        /** Serves a lane with so many workers; the main lane with 16 if none is named. */
+        public Builder lane(String lane, int workers) {
+            lanes.put(lane, workers);
+            return this;
+        }
+
+        /** Lets the instance carry a label. */
+        public Builder label(String label) {
+            labels.add(label);
+            return this;
+        }
+
+        /** Leaves one-offs waiting instead of running them, so that a test can look at what was planned. */
+        public Builder collectOneOffs() {
+            collects = true;
+            return this;
+        }
+
+        /**
+         * Gives guarded transactions connections of the application's own database, such as one in memory. The end of the run
+         * is then kept here and not there: that both are one commit is for a test on a real database to show.
+         */
+        public Builder connections(DataSource source) {
+            connections = Optional.of(source);
+            return this;
+        }
+
+        /** Has all work done by one handler, whatever the jobs say: no program is started, no request is sent. */
+        public Builder workDoneBy(Handler handler) {
+            doneBy = Optional.of(handler);
+            return this;
+        }
+
+        /** Creates it. */
+        public VirtualBrume build() {
+            return new VirtualBrume(this);
+        }
+    }
+}

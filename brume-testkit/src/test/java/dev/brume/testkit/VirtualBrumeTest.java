@@ -1,0 +1,173 @@
+package dev.brume.testkit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.brume.AttemptEnd;
+import dev.brume.FollowUp;
+import dev.brume.IfFailed;
+import dev.brume.IfMissed;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Outcome;
+import dev.brume.Reasons;
+import dev.brume.RunState;
+import dev.brume.port.OneOffView;
+import dev.brume.port.Progress;
+import dev.brume.port.RunView;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.ExtendWith;
+
+/** Brume in virtual time, as the tests of an application use it. */
+@ExtendWith(VirtualBrumeExtension.class)
+class VirtualBrumeTest {
+    private static final Instant BEGIN = Instant.parse("2026-03-28T12:00:00Z");
+
+    @Test
+    @BeginningAt("2026-03-28T12:00:00Z")
+    void whatFallsDueOnTheWayIsDoneAtItsTime(VirtualBrume harbour) {
+        List<Instant> seen = new ArrayList<>();
+        harbour.brume().define(Job.named("tide-tables").cron("30 2 * * *", "Europe/Lisbon"), run -> {
+            seen.add(harbour.now());
+            run.result(run.plannedLocal().toString());
+        });
+
+        assertThat(harbour.advance(Duration.ofHours(12))).isEmpty();
+        List<RunView> ended = harbour.advance(Duration.ofDays(2));
+
+        assertThat(ended)
+                .extracting(run -> run.owed().planned())
+                .isEqualTo(seen)
+                .hasSize(2);
+        harbour.ledger("tide-tables")
+                .succeeded(2)
+                .planned(Instant.parse("2026-03-29T01:30:00Z"), Instant.parse("2026-03-30T01:30:00Z"))
+                .lastResult("2026-03-30T02:30");
+        assertThat(harbour.settle()).as("told once").isEmpty();
+        assertThat(harbour.now()).isEqualTo(BEGIN.plus(Duration.ofHours(60)));
+    }
+
+    @Test
+    void aJobRunsHereAndNowWithWhatItIsGivenAndWhatFollowsIt(VirtualBrume harbour) {
+        harbour.brume()
+                .define(
+                        Job.named("dues"),
+                        run -> run.result(
+                                "for " + run.parent().orElseThrow().result().get()));
+        harbour.brume().define(Job.named("manifests").followUp(FollowUp.On.SUCCESS, "dues"), run -> {
+            run.progress(50, "at the gate");
+            assertThat(harbour.look(run).progress()).contains(new Progress(50, "at the gate"));
+            run.result(run.payload().orElse("none"));
+        });
+
+        RunView run = harbour.run("manifests", "17 cars");
+
+        assertThat(run.outcome()).contains(Outcome.SUCCEEDED);
+        assertThat(run.result()).contains("17 cars");
+        harbour.ledger("dues").succeeded(1).lastResult("for 17 cars");
+    }
+
+    @Test
+    void failuresWaitAndTimeLimitsHoldInVirtualTime(VirtualBrume harbour) {
+        harbour.brume().define(Job.named("telemetry").ifFailed(IfFailed.attempts(3, Duration.ofMinutes(10))), run -> {
+            if (run.attempt() < 3) {
+                throw new IllegalStateException("buoy silent");
+            }
+        });
+        harbour.brume()
+                .define(
+                        Job.named("survey").timeLimit(Duration.ofMinutes(1)),
+                        run -> harbour.elapse(Duration.ofMinutes(2)));
+
+        RunView first = harbour.run("telemetry");
+        assertThat(first.state()).contains(RunState.BACKING_OFF);
+        assertThat(first.lastAttempt().orElseThrow().error().orElse("")).contains("buoy silent");
+        harbour.advance(Duration.ofMinutes(19));
+        assertThat(harbour.look(first.id()).attempts()).hasSize(2);
+        harbour.advance(Duration.ofMinutes(1));
+        assertThat(harbour.look(first.id()).outcome()).contains(Outcome.SUCCEEDED);
+
+        RunView survey = harbour.run("survey");
+        assertThat(survey.outcome()).contains(Outcome.TIMED_OUT);
+        assertThat(survey.lastAttempt().orElseThrow().end()).contains(AttemptEnd.TIMED_OUT);
+        assertThat(Duration.between(
+                        survey.lastAttempt().orElseThrow().startedAt(),
+                        survey.lastAttempt().orElseThrow().endedAt().orElseThrow()))
+                .isEqualTo(Duration.ofMinutes(2));
+    }
+
+    @Test
+    @BeginningAt(value = "2026-03-28T12:00:00Z", collectOneOffs = true)
+    void oneOffsAreCollected(VirtualBrume harbour) {
+        JobKey notice = JobKey.parse("notice");
+        harbour.brume().define(Job.named(notice), run -> {});
+        harbour.brume().planAt(notice, "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"));
+
+        harbour.advance(Duration.ofDays(1));
+
+        assertThat(harbour.planned())
+                .containsExactly(new OneOffView(
+                        notice, "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"), "test", Optional.empty()));
+        harbour.ledger().planned();
+    }
+
+    @Test
+    void oneOffsRunAtTheirTimeAndWorkIsDoneByWhoeverIsAsked() {
+        List<String> done = new ArrayList<>();
+        try (VirtualBrume harbour = VirtualBrume.beginning(BEGIN)
+                .lane("night", 1)
+                .workDoneBy(run -> done.add(run.job() + " " + run.payload().orElse("")))
+                .build()) {
+            harbour.brume()
+                    .define(Job.named("lamps")
+                            .lane("night")
+                            .program("no-such-program")
+                            .build());
+            harbour.brume()
+                    .define(Job.named("notice")
+                            .lane("night")
+                            .handler("not-registered")
+                            .payloadType("n-1")
+                            .build());
+            harbour.brume().planAt(JobKey.parse("notice"), "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"));
+
+            harbour.run("lamps");
+            harbour.advance(Duration.ofMinutes(1));
+        }
+        assertThat(done).containsExactly("lamps ", "notice gale");
+    }
+
+    /** Time that passes at once is no outage; one is had by an instance that does nothing meanwhile. */
+    @Test
+    void whatIsMissedIsOneSpan(VirtualBrume harbour) {
+        harbour.brume()
+                .define(Job.named("telemetry").every(Duration.ofMinutes(1)).ifMissed(IfMissed.runLatest()), run -> {});
+        harbour.advance(Duration.ofMinutes(5));
+        harbour.elapse(Duration.ofHours(1));
+
+        harbour.settle();
+
+        harbour.ledger("telemetry").succeeded(7).passedOver(58);
+    }
+
+    @Test
+    void whatIsNotAsAssertedIsShownAsItIs(VirtualBrume harbour) {
+        harbour.brume().define(Job.named("lamps").every(Duration.ofHours(1)), run -> {
+            throw new IllegalStateException("no oil");
+        });
+        harbour.advance(Duration.ofHours(1));
+
+        assertThatThrownBy(() -> harbour.ledger("lamps").succeeded(2))
+                .isInstanceOf(AssertionError.class)
+                .hasMessageContaining("ledger of lamps: expected 2 SUCCEEDED, found 0")
+                .hasMessageContaining("FAILED: java.lang.IllegalStateException: no oil");
+        harbour.ledger("lamps").failed(2).skipped(Reasons.BUSY, 0).live(0).passedOver(0);
+        assertThatThrownBy(() -> harbour.advanceTo(harbour.now().minusSeconds(1)))
+                .hasMessageContaining("time does not go back");
+    }
+}
