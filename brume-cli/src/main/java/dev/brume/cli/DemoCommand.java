@@ -1,6 +1,8 @@
 package dev.brume.cli;
 
+import dev.brume.Brume;
 import dev.brume.Outcome;
+import dev.brume.definitions.DefinitionFile;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.RunFilter;
@@ -81,8 +83,10 @@ final class DemoCommand implements Callable<Integer> {
                     .build();
             Connection owning = database.getConnection();
             store.prepare();
-            try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone())) {
-                show.play(Duration.ofSeconds(seconds));
+            try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone());
+                    Brume office = Brume.on(store).instance("office").build()) {
+                office.define(DefinitionFile.read(world.definitions()).definitions());
+                show.play(office, Duration.ofSeconds(seconds));
             }
             sumUp(store, out, palette);
             owning.close();
@@ -92,7 +96,8 @@ final class DemoCommand implements Callable<Integer> {
     private void introduce(PrintWriter out, Palette palette) {
         out.println(palette.bold("The harbour office of the Merrow Isles"));
         out.println("Three instances, quay-1 to quay-3, share the jobs of " + folder.resolve("harbour.yaml") + ".");
-        out.println("Each occurrence runs once; watch for the skipped overlap, the retry, and the takeover.");
+        out.println(
+                "Each occurrence runs once; watch for what was missed, the skipped overlap, the retry, and the takeover.");
         out.println();
     }
 

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.JobKey;
 import java.io.BufferedReader;
@@ -21,6 +22,7 @@ import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.locks.LockSupport;
 
 /**
  * Starts the demo's instances as processes, shows what they say, and kills one of them.
@@ -31,6 +33,7 @@ import java.util.concurrent.TimeUnit;
 final class DemoShow implements AutoCloseable {
     private static final String VICTIM = "lamp-inspection";
     private static final Duration BEFORE_KILL = Duration.ofMillis(2500);
+    private static final Duration CLOSED = Duration.ofSeconds(7);
     private static final Duration AT_LEAST = Duration.ofSeconds(25);
 
     private final DemoWorld world;
@@ -49,7 +52,8 @@ final class DemoShow implements AutoCloseable {
     private enum Scene {
         SKIPPED_OVERLAP,
         RETRY,
-        TAKEOVER
+        TAKEOVER,
+        MISSED
     }
 
     DemoShow(DemoWorld world, PrintWriter out, Palette palette, ZoneId zone) {
@@ -59,7 +63,19 @@ final class DemoShow implements AutoCloseable {
         this.printer = new EventPrinter(out, /* json= */ false, palette, zone);
     }
 
-    void play(Duration atMost) throws IOException, InterruptedException {
+    /**
+     * Plays.
+     *
+     * @param office that has defined the jobs, so that they are owed before anyone is there to plan them
+     */
+    void play(Brume office, Duration atMost) throws IOException, InterruptedException {
+        Instant opening = office.history().now().plus(CLOSED);
+        say(
+                "the office opens late",
+                "for " + CLOSED.toSeconds() + "s nobody plans what is owed; what becomes of it, ifMissed says");
+        while (office.history().now().isBefore(opening)) {
+            LockSupport.parkNanos(Duration.ofMillis(100).toNanos());
+        }
         for (int i = 1; i <= 3; i++) {
             start("quay-" + i);
         }
@@ -156,6 +172,7 @@ final class DemoShow implements AutoCloseable {
                     killAt = System.nanoTime() + BEFORE_KILL.toNanos();
                 }
             }
+            case MISSED -> seen.add(Scene.MISSED);
             case SKIPPED -> seen.add(Scene.SKIPPED_OVERLAP);
             case BACKING_OFF -> retried.add(run);
             case SUCCEEDED -> {

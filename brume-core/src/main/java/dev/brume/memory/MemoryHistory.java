@@ -199,6 +199,7 @@ final class MemoryHistory implements History {
     private Stream<OneOffView> allOneOffs() {
         return tables.oneOffs.values().stream()
                 .filter(stored -> tables.jobs.get(stored.oneOff().job()).live())
+                .filter(stored -> stored.oneOff().parent().isEmpty())
                 .map(stored -> new OneOffView(
                         tables.jobs.get(stored.oneOff().job()).row().key(),
                         stored.oneOff().key(),

@@ -7,24 +7,41 @@ import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 
-/** The examples do what they say. */
+/** The examples that end by themselves, run as a reader would. */
 class ExamplesTest {
-    @Test
-    void aFileWithJavaWorkRunsInMemory() throws Exception {
-        Path file = Path.of(FromFile.class.getResource("/bell.yaml").toURI());
+    @TempDir
+    private Path folder;
+
+    private interface Program {
+        void main(String[] args) throws Exception;
+    }
+
+    private String run(Program program) throws Exception {
         PrintStream before = System.out;
         ByteArrayOutputStream printed = new ByteArrayOutputStream();
         System.setOut(new PrintStream(printed, true, StandardCharsets.UTF_8));
         try {
-            FromFile.main(new String[] {file.toString(), "3s"});
+            program.main(new String[] {folder.resolve("data").toString()});
         } finally {
             System.setOut(before);
         }
+        return printed.toString(StandardCharsets.UTF_8);
+    }
 
-        assertThat(printed.toString(StandardCharsets.UTF_8))
-                .contains("JOINED")
-                .contains("SUCCEEDED")
-                .contains("LEFT");
+    @Test
+    void aRunOrderedInATransactionGoesTheWayOfTheTransaction() throws Exception {
+        assertThat(run(BridgeClosure::main)).isEqualToNormalizingNewlines("waiting: 1\nbridge open again: south\n");
+    }
+
+    @Test
+    void whatAFailedAttemptWroteIsNotThere() throws Exception {
+        assertThat(run(HarbourDues::main)).isEqualToNormalizingNewlines("booked: 1\n");
+    }
+
+    @Test
+    void aRequestIsMadeAgainUntilItIsAnswered() throws Exception {
+        assertThat(run(NoticeBoard::main)).isEqualToNormalizingNewlines("SUCCEEDED after 2 attempts: pinned up\n");
     }
 }

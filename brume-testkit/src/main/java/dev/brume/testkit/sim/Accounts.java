@@ -1,6 +1,7 @@
 package dev.brume.testkit.sim;
 
 import dev.brume.Job;
+import dev.brume.JobKey;
 import dev.brume.port.Span;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
@@ -45,7 +46,8 @@ final class Accounts {
         Optional<Occurrence> next = definition.next(after);
         while (next.isPresent() && !next.get().instant().isAfter(until)) {
             Instant instant = next.get().instant();
-            boolean line = books.owed.containsKey(new Books.Debt(job, instant, ""));
+            boolean line = books.owed.containsKey(new Books.Debt(job, instant, ""))
+                    || definition.onEachInstance() && isOwedByAny(job, instant);
             List<Span> around = books.spans.stream()
                     .filter(span -> span.job() == job)
                     .filter(span -> !instant.isBefore(span.from()) && instant.isBefore(span.until()))
@@ -57,6 +59,12 @@ final class Accounts {
             around.forEach(span -> counts.merge(span, 1L, Long::sum));
             next = definition.next(instant);
         }
+    }
+
+    /** What each instance owes has the instance's name for a slot; orders have slots that are no names. */
+    private boolean isOwedByAny(long job, Instant planned) {
+        return books.owed.keySet().stream()
+                .anyMatch(debt -> debt.job() == job && debt.planned().equals(planned) && JobKey.isName(debt.slot()));
     }
 
     private static void require(boolean holds, String what) {

@@ -24,7 +24,9 @@ final class Books {
     final Set<Long> held;
     final Map<Long, LeaseKey> leases;
     final Map<Long, Integer> caps;
-    final Map<Long, Integer> placesTaken;
+    final Map<Place, Integer> placesTaken;
+    final Set<Long> onEach;
+    final Map<Long, Finished> finished;
     final Map<GateKey, Integer> gatesTaken;
     final Map<Long, Outcome> ended;
     final List<Span> spans;
@@ -37,6 +39,12 @@ final class Books {
     /** What no two runs may be owed to. */
     record Debt(long job, Instant planned, String slot) {}
 
+    /** Whose overlap is bounded: a job's runs, or those that one instance owes of it. */
+    record Place(long job, String instance) {}
+
+    /** A run that ended while someone held it. */
+    record Finished(RunRow run, Outcome outcome, Instant endedAt) {}
+
     /** A definition and from when it holds, exclusive. */
     record Version(Job job, Instant after) {}
 
@@ -47,6 +55,8 @@ final class Books {
         leases = new HashMap<>();
         caps = new HashMap<>();
         placesTaken = new HashMap<>();
+        onEach = new HashSet<>();
+        finished = new TreeMap<>();
         gatesTaken = new HashMap<>();
         ended = new HashMap<>();
         spans = new ArrayList<>();
@@ -64,6 +74,8 @@ final class Books {
         leases = new HashMap<>(other.leases);
         caps = new HashMap<>(other.caps);
         placesTaken = new HashMap<>(other.placesTaken);
+        onEach = new HashSet<>(other.onEach);
+        finished = new TreeMap<>(other.finished);
         gatesTaken = new HashMap<>(other.gatesTaken);
         ended = new HashMap<>(other.ended);
         spans = new ArrayList<>(other.spans);

@@ -1,8 +1,10 @@
 package dev.brume.testkit.sim;
 
 import dev.brume.AttemptEnd;
+import dev.brume.FollowUp;
 import dev.brume.GateKey;
 import dev.brume.Job;
+import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.port.History;
@@ -128,12 +130,13 @@ public final class InvariantChecker {
     }
 
     private void takePlace(RunRow run) {
-        long job = run.owed().job();
-        int taken = books.placesTaken.merge(job, 1, Integer::sum);
+        Books.Place place = place(run);
+        int taken = books.placesTaken.merge(place, 1, Integer::sum);
+        boolean ordered = books.onEach.contains(place.job()) && place.instance().isEmpty();
         require(
-                taken <= books.caps.get(job),
+                ordered || taken <= books.caps.get(place.job()),
                 "I5",
-                taken + " unfinished runs of job " + job + ", allowed are " + books.caps.get(job));
+                taken + " unfinished runs of " + place + ", allowed are " + books.caps.get(place.job()));
         for (GateKey gate : run.gates()) {
             int inside = books.gatesTaken.merge(gate, 1, Integer::sum);
             require(
@@ -141,6 +144,11 @@ public final class InvariantChecker {
                     "I5",
                     inside + " unfinished runs within " + gate + ", allowed are " + gateCaps.get(gate));
         }
+    }
+
+    private static Books.Place place(RunRow run) {
+        boolean bound = run.needs().session().isPresent();
+        return new Books.Place(run.owed().job(), bound ? run.owed().slot() : "");
     }
 
     /** Takes note of how many places a shared gate has. */
@@ -168,13 +176,17 @@ public final class InvariantChecker {
                 giveUpLease(end.lease());
                 RunRow run = books.live.remove(id);
                 givePlaceBack(run);
+                books.finished.put(
+                        id,
+                        new Books.Finished(
+                                run, end.outcome(), end.last().endedAt().orElseThrow()));
                 endedRuns++;
             }
         }
     }
 
     private void givePlaceBack(RunRow run) {
-        books.placesTaken.merge(run.owed().job(), -1, Integer::sum);
+        books.placesTaken.merge(place(run), -1, Integer::sum);
         run.gates().forEach(gate -> books.gatesTaken.merge(gate, -1, Integer::sum));
     }
 
@@ -269,6 +281,11 @@ public final class InvariantChecker {
     /** Takes note of a version of a definition, in force strictly after an instant. */
     public void defined(long job, int number, Job definition, Instant after) {
         books.caps.put(job, definition.ifBusy().places());
+        if (definition.onEachInstance()) {
+            books.onEach.add(job);
+        } else {
+            books.onEach.remove(job);
+        }
         books.versions.computeIfAbsent(job, first -> new TreeMap<>()).put(number, new Books.Version(definition, after));
     }
 
@@ -294,22 +311,28 @@ public final class InvariantChecker {
     public void moved(long job, String key, Instant at) {
         books.oneOffs.replaceAll(one ->
                 isThat(one, job, key) ? new OneOff(job, key, at, one.payload(), one.orderedBy(), one.parent()) : one);
-        require(!isMade(job, key), "I1", "one-off " + key + " was moved although a run was made of it");
+        require(
+                !isMade(job, RunRow.Owed.slotOf(key)),
+                "I1",
+                "one-off " + key + " was moved although a run was made of it");
     }
 
     /** Takes note of a one-off that was dropped. */
     public void removed(long job, String key) {
         books.oneOffs.removeIf(one -> isThat(one, job, key));
-        require(!isMade(job, key), "I1", "one-off " + key + " was dropped although a run was made of it");
+        require(
+                !isMade(job, RunRow.Owed.slotOf(key)),
+                "I1",
+                "one-off " + key + " was dropped although a run was made of it");
     }
 
     private static boolean isThat(OneOff one, long job, String key) {
         return one.job() == job && one.key().equals(key);
     }
 
-    private boolean isMade(long job, String key) {
+    private boolean isMade(long job, String slot) {
         return books.owed.keySet().stream()
-                .anyMatch(debt -> debt.job() == job && debt.slot().equals(RunRow.Owed.slotOf(key)));
+                .anyMatch(debt -> debt.job() == job && debt.slot().equals(slot));
     }
 
     // The whole.
@@ -340,9 +363,13 @@ public final class InvariantChecker {
             }
         });
         for (OneOff oneOff : books.oneOffs) {
-            boolean made = isMade(oneOff.job(), oneOff.key());
+            boolean follows = oneOff.parent().isPresent();
+            boolean made = isMade(oneOff.job(), follows ? oneOff.key() : RunRow.Owed.slotOf(oneOff.key()));
             require(made || oneOff.dueAt().isAfter(decided), "I4", oneOff + " was due and no run was made of it");
         }
+        books.finished.values().stream()
+                .filter(finished -> finished.endedAt().isBefore(decided))
+                .forEach(this::checkFollowed);
         books.ended.forEach((run, outcome) -> {
             Optional<Outcome> onRecord = history.run(run).flatMap(RunView::outcome);
             require(
@@ -350,6 +377,30 @@ public final class InvariantChecker {
                     "I6",
                     "the line of run " + run + " said " + outcome + " and now says " + onRecord);
         });
+    }
+
+    /** What follows an end is ordered once, unless its job was dropped at some time: then nobody can tell here. */
+    private void checkFollowed(Books.Finished finished) {
+        RunRow run = finished.run();
+        Job job = books.versions.get(run.owed().job()).get(run.version()).job();
+        Set<JobKey> dropped = books.dropped.keySet().stream().map(this::keyOf).collect(Collectors.toSet());
+        List<JobKey> ordered = books.oneOffs.stream()
+                .filter(one -> one.parent().equals(Optional.of(run.id())))
+                .map(one -> keyOf(one.job()))
+                .toList();
+        for (FollowUp followUp : job.followUps()) {
+            long expected = followUp.follows(finished.outcome()) ? 1 : 0;
+            long found = ordered.stream().filter(followUp.job()::equals).count();
+            require(
+                    found == expected || dropped.contains(followUp.job()),
+                    "I4",
+                    "run " + run.id() + ", which ended " + finished.outcome() + ", is followed by " + found
+                            + " runs of " + followUp.job() + " instead of " + expected);
+        }
+    }
+
+    private JobKey keyOf(long job) {
+        return books.versions.get(job).firstEntry().getValue().job().key();
     }
 
     /** Checks that no cursor is beyond an instant. */

@@ -1,5 +1,6 @@
 package dev.brume.testkit.sim;
 
+import dev.brume.FollowUp;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -20,6 +21,9 @@ final class RandomDefinitions {
     /** The handlers that jobs may need; older instances know the first alone. */
     static final List<String> HANDLERS = List.of("old", "new");
 
+    /** The label that jobs may require; some instances carry it. */
+    static final String LABEL = "crane";
+
     private static final Duration TOLERANCE = Duration.ofSeconds(5);
 
     private final SplittableRandom random;
@@ -32,8 +36,24 @@ final class RandomDefinitions {
         return random.nextInt(count) == 0;
     }
 
-    Job job(String name) {
-        Job.Builder job = Job.named(name).priority(random.nextInt(10));
+    /**
+     * Makes a job up.
+     *
+     * @param number its own; those that follow it have higher ones, so that none ever leads back
+     * @param most how many there may be
+     */
+    Job job(int number, int most) {
+        Job.Builder job = Job.named(name(number)).priority(random.nextInt(10));
+        if (oneIn(4) && number + 1 < most) {
+            FollowUp.On[] ends = FollowUp.On.values();
+            job.followUp(ends[random.nextInt(ends.length)], name(number + 1 + random.nextInt(most - number - 1)));
+        }
+        if (oneIn(6)) {
+            job.requires(LABEL);
+        }
+        if (oneIn(6)) {
+            return onEach(job).build();
+        }
         if (oneIn(3)) {
             job.handler(HANDLERS.get(random.nextInt(HANDLERS.size())));
         } else {
@@ -50,7 +70,26 @@ final class RandomDefinitions {
         return job.build();
     }
 
+    static String name(int number) {
+        return "job-" + number;
+    }
+
+    private Job.Builder onEach(Job.Builder job) {
+        policies(job);
+        everyNowAndThen(job);
+        return job.program("simulated")
+                .onEachInstance()
+                .ifBusy(random.nextBoolean() ? IfBusy.skip() : IfBusy.alongside(1 + random.nextInt(3)));
+    }
+
     private void schedules(Job.Builder job) {
+        everyNowAndThen(job);
+        if (oneIn(4)) {
+            job.afterFinish(Duration.ofSeconds(2 + random.nextInt(20)));
+        }
+    }
+
+    private void everyNowAndThen(Job.Builder job) {
         if (random.nextBoolean()) {
             job.every(Duration.ofSeconds(1 + random.nextInt(30)));
         } else {
@@ -58,9 +97,6 @@ final class RandomDefinitions {
         }
         if (oneIn(4)) {
             job.schedule(EverySchedule.of(Duration.ofSeconds(7)).with(Terms.NONE.atMost(1 + random.nextInt(200))));
-        }
-        if (oneIn(4)) {
-            job.afterFinish(Duration.ofSeconds(2 + random.nextInt(20)));
         }
     }
 

@@ -48,10 +48,11 @@ final class SimulatedInstance implements WorkerPool {
      * What makes an instance what it is.
      *
      * @param handlers that it knows
+     * @param labels that it carries
      * @param lease of its session
      * @param told hears what it says
      */
-    record Kind(String name, Collection<String> handlers, Duration lease, Consumer<Event> told) {}
+    record Kind(String name, Collection<String> handlers, Set<String> labels, Duration lease, Consumer<Event> told) {}
 
     SimulatedInstance(
             Kind kind,
@@ -66,7 +67,15 @@ final class SimulatedInstance implements WorkerPool {
         this.random = random;
         this.whenGone = whenGone;
         Settings settings = new Settings(
-                kind.name(), "simulated", 1, Map.of("main", WORKERS), kind.lease(), Duration.ofSeconds(1), 50);
+                kind.name(),
+                "simulated",
+                1,
+                Map.of("main", WORKERS),
+                kind.labels(),
+                kind.lease(),
+                Duration.ofSeconds(1),
+                50,
+                Settings.ownTzdata());
         instance = new Instance(settings, store, clocks, kind.told()::accept);
         instance.handlers().addAll(kind.handlers());
         instance.workers(this);
@@ -177,7 +186,14 @@ final class SimulatedInstance implements WorkerPool {
                 .neededHandler()
                 .map(instance.handlers()::contains)
                 .orElse(true);
-        if (!known) {
+        boolean bound = run.row()
+                .needs()
+                .session()
+                .map(only -> only.equals(run.row().lease().orElseThrow().session()))
+                .orElse(true);
+        if (!known
+                || !bound
+                || !instance.settings().labels().containsAll(run.job().requires())) {
             throw new AssertionError(instance.settings().instance() + " was given work it does not know: " + run);
         }
         long fence = fence(run);

@@ -180,8 +180,9 @@ public final class Simulator {
         checker.gate(new GateKey(GateKey.Kind.KEY, "berth-0"), 1);
         checker.gate(new GateKey(GateKey.Kind.KEY, "berth-1"), 1);
         int wanted = 3 + random.nextInt(8);
-        for (int i = 0; i < Math.min(wanted, scenario.jobs()); i++) {
-            define(definitions.job("job-" + i));
+        // Those that follow others have higher numbers, and must be there first.
+        for (int i = Math.min(wanted, scenario.jobs()) - 1; i >= 0; i--) {
+            define(definitions.job(i, scenario.jobs()));
         }
         for (int i = 0; i < scenario.instances(); i++) {
             launch(i);
@@ -222,11 +223,12 @@ public final class Simulator {
     }
 
     private void redefine() {
-        String name = "job-" + random.nextInt(scenario.jobs());
+        int number = random.nextInt(scenario.jobs());
         if (random.nextInt(5) == 0) {
-            ask(() -> new Registrar(office).drop(JobKey.parse(name), "simulator"));
+            JobKey job = JobKey.parse(RandomDefinitions.name(number));
+            ask(() -> new Registrar(office).drop(job, "simulator"));
         } else {
-            define(definitions.job(name));
+            define(definitions.job(number, scenario.jobs()));
         }
     }
 
@@ -295,6 +297,7 @@ public final class Simulator {
         SimulatedInstance.Kind kind = new SimulatedInstance.Kind(
                 "instance-" + number,
                 newest ? RandomDefinitions.HANDLERS : RandomDefinitions.HANDLERS.subList(0, 1),
+                number == 0 || random.nextBoolean() ? Set.of(RandomDefinitions.LABEL) : Set.of(),
                 LEASE,
                 this::note);
         SimulatedInstance instance = new SimulatedInstance(

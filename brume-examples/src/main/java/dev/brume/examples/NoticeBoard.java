@@ -1,0 +1,73 @@
+package dev.brume.examples;
+
+import com.sun.net.httpserver.HttpServer;
+import dev.brume.Brume;
+import dev.brume.GiveUpOn;
+import dev.brume.IfFailed;
+import dev.brume.Job;
+import dev.brume.Work;
+import dev.brume.memory.MemoryStore;
+import dev.brume.port.RunView;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/** Work that is a request: tried again while the board is away, given up at once if it says that there is no such page. */
+public final class NoticeBoard {
+    private NoticeBoard() {}
+
+    /** Posts one notice to a board of its own, which is away at first. */
+    public static void main(String[] args) throws IOException {
+        HttpServer board = board();
+        String url = "http://127.0.0.1:" + board.getAddress().getPort() + "/notices?run=${run}";
+        try (Brume brume = Brume.on(new MemoryStore()).instance("office").build()) {
+            Job job = Job.named("tide-notice")
+                    .work(new Work.Request(
+                            "POST",
+                            url,
+                            Map.of(),
+                            Optional.of("{\"at\": \"${plannedLocal}\", \"tide\": ${payload}}"),
+                            Set.of()))
+                    .ifFailed(new IfFailed(
+                            5,
+                            Duration.ofMillis(200),
+                            2,
+                            Duration.ofSeconds(5),
+                            List.of(),
+                            0,
+                            new GiveUpOn(Set.of(), Set.of(), Set.of(404))))
+                    .build();
+            brume.define(job);
+            brume.start();
+            long run = brume.orders("office", "").start(job.key(), "3.1");
+            RunView ended = brume.history().run(run).orElseThrow();
+            while (ended.outcome().isEmpty()) {
+                Thread.onSpinWait();
+                ended = brume.history().run(run).orElseThrow();
+            }
+            System.out.println(ended.outcome().get() + " after "
+                    + ended.attempts().size() + " attempts: " + ended.result().orElse(""));
+        } finally {
+            board.stop(0);
+        }
+    }
+
+    private static HttpServer board() throws IOException {
+        HttpServer server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+        server.createContext("/notices", exchange -> {
+            boolean first = "1".equals(exchange.getRequestHeaders().getFirst("Brume-Attempt"));
+            byte[] answer = (first ? "come back later" : "pinned up").getBytes(StandardCharsets.UTF_8);
+            exchange.sendResponseHeaders(first ? 503 : 200, answer.length);
+            exchange.getResponseBody().write(answer);
+            exchange.close();
+        });
+        server.start();
+        return server;
+    }
+}

@@ -1,0 +1,101 @@
+package dev.brume.testkit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.FollowUp;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Outcome;
+import dev.brume.port.LeaseRow;
+import dev.brume.port.OneOff;
+import dev.brume.port.OneOffRow;
+import dev.brume.port.SessionRow;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+
+/** What a store does with leases by name, follow-ups, and sessions that are held together. */
+abstract class LeaseContract extends GateContract {
+    @Test
+    void aLeaseByNameIsAddedOnceWrittenLookedAtAndForgotten() {
+        Instant now = now().truncatedTo(ChronoUnit.MICROS);
+        LeaseRow lease = new LeaseRow("dues", "quay-1", 7, now, now, now.plusSeconds(60), now.plusSeconds(60));
+        LeaseRow released = lease.released(now, now.plusSeconds(5));
+
+        assertThat(store.<Boolean>transact(tx -> tx.leases().add(lease))).isTrue();
+        assertThat(store.<Boolean>transact(tx -> tx.leases().add(released))).isFalse();
+        assertThat(locked("dues")).contains(lease);
+        assertThat(locked("Dues")).isEmpty();
+        store.transact(tx -> {
+            tx.leases().write(released);
+            return null;
+        });
+        assertThat(store.history().leases()).containsExactly(released);
+        assertThat(released.state(now.plusSeconds(4))).isEqualTo(LeaseRow.State.COOLING);
+        assertThat(released.state(now.plusSeconds(5))).isEqualTo(LeaseRow.State.FREE);
+        int early = store.transact(tx -> tx.leases().forget(now));
+        int late = store.transact(tx -> tx.leases().forget(now.plusSeconds(6)));
+        assertThat(early).isZero();
+        assertThat(late).isEqualTo(1);
+        assertThat(store.history().leases()).isEmpty();
+    }
+
+    private Optional<LeaseRow> locked(String name) {
+        return store.transact(tx -> tx.leases().lock(name));
+    }
+
+    @Test
+    void sessionsThatTakeWorkAreHeldTogether() {
+        SessionRow live = liveSession("quay-1");
+        session("quay-2", past(1));
+        SessionRow draining = liveSession("quay-3");
+        store.transact(tx -> {
+            tx.markSession(draining.id(), SessionRow.State.DRAINING);
+            return null;
+        });
+
+        List<SessionRow> held = store.transact(tx -> tx.holdOpenSessions());
+
+        assertThat(held).extracting(SessionRow::id).containsExactly(live.id());
+        assertThat(held.get(0).labels()).containsExactly("crane", "north");
+        assertThat(held.get(0).laneNames()).containsExactly("main", "night");
+    }
+
+    @Test
+    void itIsKnownWhichJobsFollowAndWhatFollowsARunIsOrderedOnceAndForgottenWhenItIsMade() {
+        JobKey dues = JobKey.parse("dues");
+        Job following = Job.named("manifests")
+                .program("true")
+                .followUp(FollowUp.On.END, "night/lamps")
+                .followUp(FollowUp.On.SUCCESS, "dues")
+                .build();
+        define(following, past(1));
+        long id = define(Job.named(dues).program("true").build(), past(1));
+        Map<JobKey, List<JobKey>> edges = store.transact(tx -> tx.followUps(List.of(following.key(), dues)));
+        assertThat(edges).containsOnlyKeys(following.key());
+        assertThat(edges.get(following.key())).containsExactlyInAnyOrder(dues, JobKey.parse("night/lamps"));
+
+        Instant due = past(1);
+        OneOff order = OneOff.following(id, 17, due);
+        assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isTrue();
+        assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isFalse();
+        List<OneOffRow> rows = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
+        assertThat(rows).extracting(OneOffRow::oneOff).containsExactly(order);
+        assertThat(store.history().oneOffs(Optional.empty(), 10))
+                .as("nothing that a person planned")
+                .isEmpty();
+        store.transact(tx -> {
+            tx.oneOffs().taken(Map.of(rows.get(0).id(), 18L));
+            return null;
+        });
+        assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order)))
+                .as("its row is gone")
+                .isTrue();
+        assertThat(FollowUp.On.values())
+                .allSatisfy(on -> assertThat(new FollowUp(on, dues).follows(Outcome.SKIPPED))
+                        .isFalse());
+    }
+}
