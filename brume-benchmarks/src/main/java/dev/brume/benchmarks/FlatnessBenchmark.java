@@ -26,7 +26,7 @@ import java.util.UUID;
 
 /**
  * What should cost nothing, on PostgreSQL: claiming and ending runs beside ten million ledger lines, and beside a
- * transaction that someone holds open; and the whole engine with a million jobs that are not due. Each is a ratio to the
+ * transaction that someone holds open; and the whole engine with a million jobs, and a million one-offs, that are not due. Each is a ratio to the
  * same on an empty database in the same run, taken in turns.
  */
 public final class FlatnessBenchmark {
@@ -40,7 +40,7 @@ public final class FlatnessBenchmark {
 
     /** Runs the benchmark and prints its figures. */
     public static void main(String[] args) throws Exception {
-        List<String> wanted = args.length == 0 ? List.of("ledger", "held", "jobs") : List.of(args);
+        List<String> wanted = args.length == 0 ? List.of("ledger", "held", "oneOffs", "jobs") : List.of(args);
         try (Server server = new Server();
                 HikariDataSource pool = server.pool(16)) {
             if (wanted.contains("held")) {
@@ -48,6 +48,9 @@ public final class FlatnessBenchmark {
             }
             if (wanted.contains("ledger")) {
                 ledger(server, pool);
+            }
+            if (wanted.contains("oneOffs")) {
+                oneOffs(server, pool);
             }
             if (wanted.contains("jobs")) {
                 jobs(server, pool);
@@ -103,6 +106,56 @@ public final class FlatnessBenchmark {
             someone.rollback();
             someone.setAutoCommit(true);
         }
+    }
+
+    /** Those that wait are a year away; those that are due are ordered five hundred at a time by a second connection. */
+    private static void oneOffs(Server server, HikariDataSource pool) throws Exception {
+        EngineRun none = new EngineRun(server.freshStore(pool, "none"), 1, 500, 500);
+        EngineRun million = new EngineRun(server.freshStore(pool, "million"), 1, 500, 500);
+        none.define(5_000, 0);
+        million.define(5_000, 0);
+        String order = ".brume_one_off (job_id, one_off_key, due_at, ordered_by) select 1, ";
+        long before = heap();
+        execute(
+                pool,
+                "insert into million" + order
+                        + "'far-' || i, now() + interval '1 year' + i * interval '1 second', 'bench'"
+                        + " from generate_series(1, " + FAR + ") as g(i)");
+        vacuum(pool, "none");
+        vacuum(pool, "million");
+        execute(pool, "vacuum analyze million.brume_one_off");
+        none.measure(10, 1, () -> lines(pool, "none"));
+        List<Double> ratios = new ArrayList<>();
+        for (int i = 0; i < ROUNDS; i++) {
+            double without = withOrders(pool, "none", none, i);
+            double with = withOrders(pool, "million", million, i);
+            ratios.add(without / with);
+            System.out.printf(
+                    "one-offs due beside recurring runs: %,.0f runs/s; with %,d more that wait: %,.0f runs/s, %.2f times as long%n",
+                    without, FAR, with, without / with);
+        }
+        System.out.printf(
+                "median: %.2f times as long; heap before %,d MB, after %,d MB%n",
+                Figures.median(ratios), before >> 20, heap() >> 20);
+        execute(pool, "drop schema million cascade");
+    }
+
+    private static double withOrders(HikariDataSource pool, String schema, EngineRun engine, int round)
+            throws Exception {
+        for (int i = 0; i < 20; i++) {
+            execute(
+                    pool,
+                    "insert into " + schema
+                            + ".brume_one_off (job_id, one_off_key, due_at, ordered_by) select 1 + i % 5000, 'r" + round
+                            + "-" + i
+                            + "-' || i, now() + interval '1 second', 'bench' from generate_series(1, 500) as g(i)");
+        }
+        return engine.measure(2, 5, () -> lines(pool, schema));
+    }
+
+    private static long heap() {
+        System.gc();
+        return Runtime.getRuntime().totalMemory() - Runtime.getRuntime().freeMemory();
     }
 
     private static void jobs(Server server, HikariDataSource pool) throws Exception {

@@ -383,6 +383,11 @@ public final class Instance {
                 + " instances of that version");
     }
 
+    /** Says whether anyone wants to be told of a kind. */
+    boolean wants(Event.Kind kind) {
+        return watcher.wants(kind);
+    }
+
     void tell(Event.Kind kind, String text) {
         tell(new Event(kind, now(), settings.instance(), Optional.empty(), OptionalLong.empty(), text));
     }
@@ -396,7 +401,7 @@ public final class Instance {
     }
 
     private void tell(Event event) {
-        if (!watcher.wants(event.kind())) {
+        if (!wants(event.kind())) {
             return;
         }
         try {

@@ -2,6 +2,7 @@ package dev.brume.duties;
 
 import dev.brume.Event;
 import dev.brume.Job;
+import dev.brume.port.Ability;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.Needs;
 import dev.brume.port.RunRow;
@@ -16,6 +17,7 @@ import java.util.stream.Collectors;
 final class Leasing {
     private final Instance instance;
     private final Optional<Instance.Session> session;
+    private final Ability ability;
     private final Map<String, Integer> room = new HashMap<>();
 
     /**
@@ -26,6 +28,7 @@ final class Leasing {
     Leasing(Instance instance, Optional<Instance.Session> session) {
         this.instance = instance;
         this.session = session;
+        this.ability = instance.ability();
         if (session.isPresent()) {
             for (String lane : instance.settings().lanes().keySet()) {
                 room.put(lane, instance.workers().free(lane));
@@ -66,7 +69,7 @@ final class Leasing {
 
     /** Says whether this instance can do a job's work at all. */
     boolean knows(Job job) {
-        return instance.ability().meets(Needs.of(job));
+        return ability.meets(Needs.of(job));
     }
 
     /** Puts committed leases into memory and hands them to the workers. */

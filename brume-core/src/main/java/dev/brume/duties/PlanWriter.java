@@ -331,8 +331,10 @@ final class PlanWriter {
                 item.job().gates(),
                 lease.isPresent() ? Optional.empty() : startBy(item, owed.planned()));
         runs.add(run);
-        tales.add(() ->
-                instance.tell(Event.Kind.PLANNED, item.job().key(), id, owed.origin() + ", planned " + owed.planned()));
+        if (instance.wants(Event.Kind.PLANNED)) {
+            tales.add(() -> instance.tell(
+                    Event.Kind.PLANNED, item.job().key(), id, owed.origin() + ", planned " + owed.planned()));
+        }
         if (starts && item.only().isEmpty() && !leasing.knows(item.job())) {
             tales.add(() -> instance.tellUnknown(item.job()));
         }
