@@ -111,7 +111,9 @@ final class JobsCommand implements Callable<Integer> {
             return "paused";
         }
         if (view.row().nextAt().isEmpty()) {
-            return view.job().enabled() ? "none to come" : "disabled";
+            return view.job().schedules().isEmpty()
+                    ? "no schedule"
+                    : view.job().enabled() ? "none to come" : "disabled";
         }
         Instant next = view.row().nextAt().get();
         ZoneId zone = view.job()
