@@ -25,6 +25,7 @@ import picocli.CommandLine.IVersionProvider;
             JobsCommand.class,
             RunsCommand.class,
             ShowCommand.class,
+            TallyCommand.class,
             InstancesCommand.class,
             LeasesCommand.class,
             CalendarsCommand.class,
@@ -50,7 +51,7 @@ import picocli.CommandLine.IVersionProvider;
         footerHeading = "%nExit codes:%n",
         footer = {
             "  0  done",
-            "  1  what was asked about is not there",
+            "  1  what was asked about is not there, or a check found something",
             "  2  the command line, an expression or a definition file is wrong; nothing was changed",
             "  3  the database cannot be reached or written",
             "  4  what was waited for has not come about yet",

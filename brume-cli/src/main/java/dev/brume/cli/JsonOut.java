@@ -283,6 +283,13 @@ final class JsonOut {
                 "version", view.span().version());
     }
 
+    /** Counts by name, in the order given. */
+    static Map<String, Object> counts(Map<?, Long> counts) {
+        Map<String, Object> map = new LinkedHashMap<>();
+        counts.forEach((name, count) -> map.put(name.toString(), count));
+        return map;
+    }
+
     static Map<String, Object> lease(LeaseRow lease, Instant now) {
         return object(
                 "lease", lease.name(),

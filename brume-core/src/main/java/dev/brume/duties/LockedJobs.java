@@ -11,14 +11,18 @@ import java.util.Map;
 import java.util.Optional;
 
 /**
- * Names the jobs that are due for longer than a lease because someone keeps their rows locked. The engine's own
+ * Names the jobs that are due for longer than a lease and whose rows were locked at each look for as long. The engine's own
  * transactions never last so long: it is a session of another program, or of a person.
  */
 final class LockedJobs {
     private static final int MOST_NAMED = 5;
+    private static final Duration AGAIN = Duration.ofMinutes(1);
 
     private final Instance instance;
-    private final Map<JobKey, Long> told = new HashMap<>();
+    private Map<JobKey, Seen> seen = Map.of();
+
+    /** When a job's row was first found locked, and when that was told, by the monotonic clock. */
+    private record Seen(long since, Optional<Long> told) {}
 
     LockedJobs(Instance instance) {
         this.instance = instance;
@@ -26,19 +30,18 @@ final class LockedJobs {
 
     /** Looks for them, if anything is due for so long; each is named once a minute. */
     void check(Outlook outlook) {
-        Instant longAgo =
-                instance.trusted(outlook.now()).minus(instance.settings().lease());
+        Duration lease = instance.settings().lease();
+        Instant longAgo = instance.trusted(outlook.now()).minus(lease);
         boolean stuck = outlook.nextDue().filter(due -> due.isBefore(longAgo)).isPresent();
-        if (!stuck) {
-            told.clear();
-            return;
-        }
-        List<JobKey> names = instance.transact(tx -> tx.lockedDueJobs(longAgo, MOST_NAMED));
+        List<JobKey> names = stuck ? instance.transact(tx -> tx.lockedDueJobs(longAgo, MOST_NAMED)) : List.of();
         long now = instance.time().nanos();
+        Map<JobKey, Seen> found = new HashMap<>();
         for (JobKey name : names) {
-            Optional<Long> before = Optional.ofNullable(told.get(name));
-            if (before.isEmpty() || now - before.get() > Duration.ofMinutes(1).toNanos()) {
-                told.put(name, now);
+            Seen before = seen.getOrDefault(name, new Seen(now, Optional.empty()));
+            boolean tell = now - before.since() >= lease.toNanos()
+                    && before.told().filter(at -> now - at < AGAIN.toNanos()).isEmpty();
+            found.put(name, tell ? new Seen(before.since(), Optional.of(now)) : before);
+            if (tell) {
                 instance.tell(
                         Event.Kind.PROBLEM,
                         name,
@@ -46,5 +49,6 @@ final class LockedJobs {
                                 + " nothing of it is planned until that ends");
             }
         }
+        seen = found;
     }
 }

@@ -2,9 +2,12 @@ package dev.brume.memory;
 
 import dev.brume.Attempt;
 import dev.brume.JobKey;
+import dev.brume.Outcome;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.CalendarView;
 import dev.brume.port.History;
+import dev.brume.port.JobAccount;
+import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
 import dev.brume.port.LeaseRow;
 import dev.brume.port.LedgerLine;
@@ -15,7 +18,10 @@ import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
 import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
+import dev.brume.port.Span;
 import dev.brume.port.SpanView;
+import dev.brume.port.VersionKey;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -23,6 +29,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 
@@ -224,6 +231,65 @@ final class MemoryHistory implements History {
                     .limit(filter.limit())
                     .toList();
         }
+    }
+
+    @Override
+    public Instant accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
+        List<JobAccount> accounts = new ArrayList<>();
+        Instant now;
+        synchronized (tables) {
+            now = clock.get();
+            tables.jobs.values().stream()
+                    .filter(stored -> job.isEmpty() || stored.row().key().equals(job.get()))
+                    .forEach(stored -> accounts.add(account(stored, from, until)));
+        }
+        accounts.forEach(receiver);
+        return now;
+    }
+
+    private JobAccount account(Tables.StoredJob stored, Instant from, Instant until) {
+        JobRow row = stored.row();
+        List<JobAccount.Line> lines = new ArrayList<>();
+        tables.runs.values().stream()
+                .filter(run -> isWithin(run.owed(), row.id(), from, until))
+                .forEach(run -> lines.add(JobAccount.Line.live(run)));
+        tables.ledger.values().stream()
+                .filter(line -> isWithin(line.owed(), row.id(), from, until))
+                .forEach(line -> lines.add(accountLine(line)));
+        lines.sort(Comparator.comparing(JobAccount.Line::planned));
+        List<JobAccount.Version> versions = new ArrayList<>();
+        for (int number = 1; number <= row.version(); number++) {
+            VersionKey key = new VersionKey(row.id(), number);
+            versions.add(new JobAccount.Version(number, tables.versions.get(key), tables.versionsFrom.get(key)));
+        }
+        List<Span> spans = tables.spans.values().stream()
+                .filter(span -> span.job() == row.id()
+                        && span.until().isAfter(from)
+                        && span.from().isBefore(until))
+                .toList();
+        return new JobAccount(row.id(), row.key(), !stored.live(), versions, row.cursor(), lines, spans);
+    }
+
+    private static boolean isWithin(RunRow.Owed owed, long job, Instant from, Instant until) {
+        return owed.job() == job
+                && !owed.planned().isBefore(from)
+                && owed.planned().isBefore(until);
+    }
+
+    private static JobAccount.Line accountLine(LedgerLine line) {
+        Optional<Attempt> last = line.attempts().stream().reduce((a, b) -> b);
+        return new JobAccount.Line(
+                line.run(),
+                line.owed().planned(),
+                line.owed().slot(),
+                line.owed().origin(),
+                Optional.of(line.outcome()),
+                Optional.empty(),
+                line.reason(),
+                line.attempts().stream().findFirst().map(Attempt::startedAt),
+                last.flatMap(attempt -> attempt.endedAt().map(end -> Duration.between(attempt.startedAt(), end))),
+                line.outcome() == Outcome.LOST || JobAccount.Line.wasTakenOver(line.attempts()),
+                last.map(Attempt::instance));
     }
 
     @Override

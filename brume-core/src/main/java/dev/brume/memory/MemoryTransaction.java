@@ -140,6 +140,7 @@ final class MemoryTransaction implements Transaction {
                     /* paused= */ false);
             tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
             tables.put(tables.versions, row.versionKey(), job);
+            tables.put(tables.versionsFrom, row.versionKey(), added.at());
             ids.add(id);
         }
         return ids;
@@ -152,6 +153,7 @@ final class MemoryTransaction implements Transaction {
             JobRow row = before.row().redefined(change);
             tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at(), before.lastEnd()));
             tables.put(tables.versions, row.versionKey(), change.job());
+            tables.put(tables.versionsFrom, row.versionKey(), change.at());
         }
     }
 

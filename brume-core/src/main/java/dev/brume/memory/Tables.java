@@ -52,6 +52,7 @@ final class Tables {
 
     final Map<Long, StoredJob> jobs = new TreeMap<>();
     final Map<VersionKey, Job> versions = new HashMap<>();
+    final Map<VersionKey, Instant> versionsFrom = new HashMap<>();
     final Map<CalendarKey, StoredCalendar> calendars = new TreeMap<>(Comparator.comparing(CalendarKey::toString));
     final Map<GateKey, Gate> gates = new TreeMap<>();
     final Map<Long, StoredOneOff> oneOffs = new TreeMap<>();
@@ -120,8 +121,27 @@ final class Tables {
 
     private List<Map<?, ?>> all() {
         return List.of(
-                jobs, versions, calendars, gates, oneOffs, revisions, debts, notes, runs, ledger, settles, sessions,
-                outputs, spans, progress, leases, stops, pauses, changes, numbers);
+                jobs,
+                versions,
+                versionsFrom,
+                calendars,
+                gates,
+                oneOffs,
+                revisions,
+                debts,
+                notes,
+                runs,
+                ledger,
+                settles,
+                sessions,
+                outputs,
+                spans,
+                progress,
+                leases,
+                stops,
+                pauses,
+                changes,
+                numbers);
     }
 
     /** Returns a copy of everything; rows never change, so they are shared. */

@@ -4,6 +4,7 @@ import dev.brume.JobKey;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Consumer;
 
 /** Reads what people ask for. Safe for use by many threads; methods may throw {@link StoreException}. */
 public interface History {
@@ -39,6 +40,17 @@ public interface History {
 
     /** Returns spans of passed-over occurrences that overlap a filter's period, newest first. */
     List<SpanView> spans(RunFilter filter);
+
+    /**
+     * Reads what is on record of jobs in a period, one after the other, dropped ones too, from one snapshot.
+     *
+     * @param job of this name alone, or of all if empty
+     * @param from inclusive
+     * @param until exclusive
+     * @param receiver is given each; what it throws ends the reading
+     * @return the database's clock when the snapshot was taken
+     */
+    Instant accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver);
 
     /** Returns the leases by name, those that are held and those that are free again but not forgotten yet, by name. */
     List<LeaseRow> leases();

@@ -8,6 +8,7 @@ import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.port.CalendarView;
 import dev.brume.port.History;
+import dev.brume.port.JobAccount;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
@@ -32,6 +33,7 @@ import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.Consumer;
 import java.util.stream.Stream;
 
 /** The reading side in SQL; live runs and ledger lines are read apart and merged. */
@@ -300,7 +302,11 @@ final class JdbcHistory implements History {
     }
 
     private static SpanView span(Row row) throws SQLException {
-        Span span = new Span(
+        return new SpanView(Rows.jobKey(row), plainSpan(row));
+    }
+
+    static Span plainSpan(Row row) throws SQLException {
+        return new Span(
                 row.number("job_id"),
                 row.integer("version"),
                 row.instant("from_at"),
@@ -309,7 +315,15 @@ final class JdbcHistory implements History {
                 row.instant("last_at"),
                 row.number("occurrences"),
                 row.text("reason"));
-        return new SpanView(Rows.jobKey(row), span);
+    }
+
+    @Override
+    public Instant accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
+        return store.snapshot(sql -> {
+            Instant now = store.clock();
+            new JdbcAccounts(sql, store.versions(), from, until, receiver).read(job);
+            return now;
+        });
     }
 
     @Override

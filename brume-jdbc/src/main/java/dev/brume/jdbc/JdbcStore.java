@@ -241,6 +241,23 @@ public final class JdbcStore implements Store {
         return withConnection(connection -> query.apply(new Statements(connection, dialect(), this::name)));
     }
 
+    /** Reads from one snapshot, in a transaction that writes nothing; the connection goes back as it was. */
+    <T> T snapshot(Function<Statements, T> query) {
+        return withConnection(connection -> {
+            boolean automatic = connection.getAutoCommit();
+            int isolation = connection.getTransactionIsolation();
+            connection.setTransactionIsolation(Connection.TRANSACTION_REPEATABLE_READ);
+            connection.setAutoCommit(false);
+            try {
+                return query.apply(new Statements(connection, dialect(), this::name));
+            } finally {
+                connection.rollback();
+                connection.setAutoCommit(automatic);
+                connection.setTransactionIsolation(isolation);
+            }
+        });
+    }
+
     Instant clock() {
         return read(sql -> clock(sql, dialect()));
     }

@@ -20,6 +20,8 @@ import java.util.function.UnaryOperator;
  * thread.
  */
 final class Statements {
+    private static final int FETCHED_AT_ONCE = 2000;
+
     /** How many values an IN list takes at once. */
     private static final int CHUNK = 500;
 
@@ -147,6 +149,28 @@ final class Statements {
         } catch (SQLException e) {
             throw new UncheckedSql(e);
         }
+    }
+
+    /** Reads rows one after the other, however many there are; the transaction is to be a read-only one. */
+    void each(String sql, Step step, Object... values) {
+        try (PreparedStatement statement = connection.prepareStatement(
+                naming.apply(sql), ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY)) {
+            statement.setFetchSize(FETCHED_AT_ONCE);
+            new Parameters(statement, dialect).all(values);
+            try (ResultSet rows = statement.executeQuery()) {
+                Row row = new Row(rows, dialect);
+                while (rows.next()) {
+                    step.take(row);
+                }
+            }
+        } catch (SQLException e) {
+            throw new UncheckedSql(e);
+        }
+    }
+
+    /** Takes a row. */
+    interface Step {
+        void take(Row row) throws SQLException;
     }
 
     /** Runs one statement for every item; returns the row counts. */

@@ -3,7 +3,6 @@ package dev.brume.testkit;
 import dev.brume.BrumeException;
 import dev.brume.GuardedWork;
 import dev.brume.LeaseLostException;
-import dev.brume.port.History;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.Outlook;
 import dev.brume.port.RunEnd;
@@ -13,43 +12,38 @@ import java.sql.Connection;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.Callable;
 import java.util.function.Function;
 import java.util.function.Supplier;
-import javax.sql.DataSource;
 
 /**
  * A store in memory that can be asked to leave one-offs alone, and that lends guarded transactions connections of the
  * application's database.
  */
-final class TestStore implements Store {
-    private final Store store;
+final class TestStore extends WrappedStore {
     private final boolean collects;
-    private final Optional<DataSource> connections;
+    private final Optional<Callable<Connection>> connections;
 
-    TestStore(Store store, boolean collects, Optional<DataSource> connections) {
-        this.store = store;
+    TestStore(Store store, boolean collects, Optional<Callable<Connection>> connections) {
+        super(store);
         this.collects = collects;
         this.connections = connections;
-    }
-
-    @Override
-    public <T> T transact(Function<Transaction, T> steps) {
-        return store.transact(steps);
     }
 
     /** What the caller rolls back is not undone here: there is no transaction that both could be in. */
     @Override
     public <T> T join(Connection connection, Function<Transaction, T> steps) {
-        return store.transact(steps);
+        return transact(steps);
     }
 
     @Override
     public void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) throws Exception {
-        DataSource source = connections.orElseThrow(() -> new BrumeException(
-                "run.commit(...) needs a connection to hand over; give the test one: connections(dataSource)"));
-        try (Connection connection = source.getConnection()) {
+        Callable<Connection> source = connections.orElseThrow(
+                () -> new BrumeException(
+                        "run.commit(...) needs a connection to hand over; give the test some: connections(dataSource::getConnection)"));
+        try (Connection connection = source.call()) {
             connection.setAutoCommit(false);
-            if (!store.transact(tx -> tx.holdLease(lease))) {
+            if (!transact(tx -> tx.holdLease(lease))) {
                 throw new LeaseLostException("run " + lease.run() + " is no longer leased to this instance");
             }
             try {
@@ -59,13 +53,13 @@ final class TestStore implements Store {
                 connection.rollback();
                 throw e;
             }
-            store.transact(tx -> tx.end(List.of(end.get())));
+            transact(tx -> tx.end(List.of(end.get())));
         }
     }
 
     @Override
     public Outlook outlook(Look look) {
-        Outlook seen = store.outlook(look);
+        Outlook seen = super.outlook(look);
         return collects
                 ? new Outlook(
                         seen.now(),
@@ -78,25 +72,5 @@ final class TestStore implements Store {
                         seen.tooLate(),
                         seen.beyond())
                 : seen;
-    }
-
-    @Override
-    public History history() {
-        return store.history();
-    }
-
-    @Override
-    public void prepare() {
-        store.prepare();
-    }
-
-    @Override
-    public String description() {
-        return store.description();
-    }
-
-    @Override
-    public void close() {
-        store.close();
     }
 }

@@ -11,6 +11,7 @@ import dev.brume.port.OneOffView;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
 import dev.brume.port.SpanView;
+import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -22,7 +23,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import javax.sql.DataSource;
+import java.util.concurrent.Callable;
 
 /**
  * Brume for tests: a store in memory, a clock that moves only when it is told to, and one instance that works on the test's
@@ -230,7 +231,7 @@ public final class VirtualBrume implements AutoCloseable {
         private final Map<String, Integer> lanes = new LinkedHashMap<>();
         private final List<String> labels = new ArrayList<>();
         private boolean collects;
-        private Optional<DataSource> connections = Optional.empty();
+        private Optional<Callable<Connection>> connections = Optional.empty();
         private Optional<Handler> doneBy = Optional.empty();
 
         private Builder(Instant begin) {
@@ -259,7 +260,7 @@ public final class VirtualBrume implements AutoCloseable {
          * Gives guarded transactions connections of the application's own database, such as one in memory. The end of the run
          * is then kept here and not there: that both are one commit is for a test on a real database to show.
          */
-        public Builder connections(DataSource source) {
+        public Builder connections(Callable<Connection> source) {
             connections = Optional.of(source);
             return this;
         }

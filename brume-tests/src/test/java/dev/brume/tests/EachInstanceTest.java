@@ -68,7 +68,7 @@ class EachInstanceTest {
             }
             one.define(Job.named("board-cache")
                     .handler("note")
-                    .every(Duration.ofSeconds(2))
+                    .every(Duration.ofSeconds(1))
                     .onEachInstance()
                     .build());
             Map<String, Integer> counts = new HashMap<>();

@@ -1,26 +1,20 @@
 package dev.brume.testkit.sim;
 
-import dev.brume.GuardedWork;
-import dev.brume.port.History;
-import dev.brume.port.LeaseKey;
 import dev.brume.port.Outlook;
-import dev.brume.port.RunEnd;
 import dev.brume.port.Store;
 import dev.brume.port.StoreException;
 import dev.brume.port.StoreException.Trouble;
 import dev.brume.port.Transaction;
-import java.sql.Connection;
+import dev.brume.testkit.WrappedStore;
 import java.time.Duration;
 import java.util.SplittableRandom;
 import java.util.function.Function;
-import java.util.function.Supplier;
 
 /**
  * One instance's way to the store: it loses calls and answers, takes its time, lets the instance die around them, and shows
  * the checker what really commits. Confined to one thread.
  */
-final class FaultyStore implements Store {
-    private final Store store;
+final class FaultyStore extends WrappedStore {
     private final World world;
     private final Faults faults;
     private final SplittableRandom random;
@@ -30,7 +24,7 @@ final class FaultyStore implements Store {
     record World(VirtualTime time, InvariantChecker checker, FaultPlan plan, Sabotage sabotage, Duration lease) {}
 
     FaultyStore(Store store, World world, Faults faults, SplittableRandom random) {
-        this.store = store;
+        super(store);
         this.world = world;
         this.faults = faults;
         this.random = random;
@@ -89,7 +83,7 @@ final class FaultyStore implements Store {
         WatchedSteps[] watched = new WatchedSteps[1];
         T result;
         try {
-            result = store.transact(tx -> {
+            result = super.transact(tx -> {
                 watched[0] = new WatchedSteps(world.sabotage().ofTheStore(tx), world.checker());
                 T value = steps.apply(world.sabotage().ofTheDuties(watched[0].watched()));
                 if (commitLost || victim) {
@@ -111,34 +105,9 @@ final class FaultyStore implements Store {
     }
 
     @Override
-    public <T> T join(Connection connection, Function<Transaction, T> steps) {
-        return store.join(connection, steps);
-    }
-
-    @Override
-    public void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) throws Exception {
-        store.guarded(lease, limit, work, end);
-    }
-
-    @Override
     public Outlook outlook(Look look) {
         approach();
-        return store.outlook(look);
-    }
-
-    @Override
-    public History history() {
-        return store.history();
-    }
-
-    @Override
-    public void prepare() {
-        store.prepare();
-    }
-
-    @Override
-    public String description() {
-        return store.description();
+        return super.outlook(look);
     }
 
     @Override

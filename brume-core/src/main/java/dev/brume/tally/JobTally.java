@@ -1,0 +1,168 @@
+package dev.brume.tally;
+
+import dev.brume.JobKey;
+import dev.brume.Outcome;
+import dev.brume.Reasons;
+import dev.brume.port.JobAccount;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.EnumMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+
+/**
+ * What one life of a job owed in a period, held against what became of it. Confined to one thread while it is counted, and
+ * only read afterwards.
+ */
+public final class JobTally {
+    /** How many findings of each verdict are kept by themselves; all are counted. */
+    public static final int MOST_LISTED = 1000;
+
+    private static final Set<String> MISSED = Set.of(Reasons.MISSED, Reasons.TOO_LATE, Reasons.NO_INSTANCE);
+
+    private final JobKey job;
+    private final long id;
+    private final boolean dropped;
+    private final Map<Verdict, Long> counts = new EnumMap<>(Verdict.class);
+    private final Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
+    private final Map<String, Long> reasons = new TreeMap<>();
+    private final Map<Verdict, List<Finding>> listed = new EnumMap<>(Verdict.class);
+    private final List<JobAccount.Line> unruled = new ArrayList<>();
+    private final List<String> wrongSpans = new ArrayList<>();
+    private Duration latest = Duration.ZERO;
+    private long takenOver;
+    private long ordered;
+    private long byEnds;
+    private long missed;
+
+    JobTally(JobAccount account) {
+        this.job = account.key();
+        this.id = account.id();
+        this.dropped = account.dropped();
+    }
+
+    void add(Finding finding) {
+        counts.merge(finding.verdict(), 1L, Long::sum);
+        finding.reason().ifPresent(reason -> reasons.merge(reason, 1L, Long::sum));
+        if (finding.reason().filter(MISSED::contains).isPresent()) {
+            missed++;
+        }
+        finding.late().filter(late -> late.compareTo(latest) > 0).ifPresent(late -> latest = late);
+        finding.line().ifPresent(this::addLine);
+        List<Finding> list = listed.computeIfAbsent(finding.verdict(), verdict -> new ArrayList<>());
+        if (list.size() < MOST_LISTED) {
+            list.add(finding);
+        }
+    }
+
+    private void addLine(JobAccount.Line line) {
+        line.outcome().ifPresent(outcome -> outcomes.merge(outcome, 1L, Long::sum));
+        takenOver += line.takenOver() ? 1 : 0;
+    }
+
+    void addOrdered() {
+        ordered++;
+    }
+
+    void addByEnds(JobAccount.Line line) {
+        byEnds++;
+        addLine(line);
+    }
+
+    void addUnruled(JobAccount.Line line) {
+        if (unruled.size() < MOST_LISTED) {
+            unruled.add(line);
+        }
+    }
+
+    void addWrongSpan(String what) {
+        wrongSpans.add(what);
+    }
+
+    /** Returns the job's name. */
+    public JobKey job() {
+        return job;
+    }
+
+    /** Returns the job's id: of two lives of one name, each has its own. */
+    public long id() {
+        return id;
+    }
+
+    /** Says whether it was dropped since. */
+    public boolean dropped() {
+        return dropped;
+    }
+
+    /** Returns how many occurrences came to a verdict. */
+    public long count(Verdict verdict) {
+        return counts.getOrDefault(verdict, 0L);
+    }
+
+    /** Returns how many occurrences the rules owed in the period, up to now. */
+    public long expected() {
+        return counts.values().stream().mapToLong(Long::longValue).sum();
+    }
+
+    /** Returns how many of those are on record. */
+    public long accounted() {
+        return expected() - count(Verdict.NOT_YET) - count(Verdict.UNEXPLAINED);
+    }
+
+    /** Returns how many were missed: passed over or skipped because nobody could run them in time. */
+    public long missed() {
+        return missed;
+    }
+
+    /** Returns how the runs ended that began, and those that were skipped. */
+    public Map<Outcome, Long> outcomes() {
+        return outcomes;
+    }
+
+    /** Returns why occurrences did not run, with how many each. */
+    public Map<String, Long> reasons() {
+        return reasons;
+    }
+
+    /** Returns the findings of a verdict, oldest first, at most {@value #MOST_LISTED}. */
+    public List<Finding> listed(Verdict verdict) {
+        return listed.getOrDefault(verdict, List.of());
+    }
+
+    /** Returns by how much the latest of them was late. */
+    public Duration latest() {
+        return latest;
+    }
+
+    /** Returns over how many of them an instance died. */
+    public long takenOver() {
+        return takenOver;
+    }
+
+    /** Returns how many runs in the period were ordered instead: by hand, as one-offs, follow-ups, backfills, re-runs. */
+    public long ordered() {
+        return ordered;
+    }
+
+    /** Returns how many were owed to the ends of runs before them: computed from the ledger, as no rule can be. */
+    public long byEnds() {
+        return byEnds;
+    }
+
+    /** Returns lines that a schedule is said to owe and that no version's rule does, such as after zone rules changed. */
+    public List<JobAccount.Line> unruled() {
+        return unruled;
+    }
+
+    /** Returns spans whose count is not what the rules owed in them, in words. */
+    public List<String> wrongSpans() {
+        return wrongSpans;
+    }
+
+    /** Says whether everything owed is on record and nothing was missed. */
+    public boolean isClean() {
+        return missed == 0 && count(Verdict.UNEXPLAINED) == 0 && wrongSpans.isEmpty();
+    }
+}

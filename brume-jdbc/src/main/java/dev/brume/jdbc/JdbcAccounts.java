@@ -1,0 +1,193 @@
+package dev.brume.jdbc;
+
+import dev.brume.Attempt;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.port.JobAccount;
+import dev.brume.port.JobRow;
+import dev.brume.port.Span;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.function.Consumer;
+
+/**
+ * Reads what is on record of jobs in a period, one job after the other, from one snapshot: a run that moves from the live
+ * table to the ledger meanwhile is seen once.
+ */
+final class JdbcAccounts {
+    private static final int PAGE = 10_000;
+
+    private final Statements sql;
+    private final VersionReader versions;
+    private final Instant from;
+    private final Instant until;
+    private final Consumer<JobAccount> receiver;
+
+    JdbcAccounts(Statements sql, VersionReader versions, Instant from, Instant until, Consumer<JobAccount> receiver) {
+        this.sql = sql;
+        this.versions = versions;
+        this.from = from;
+        this.until = until;
+        this.receiver = receiver;
+    }
+
+    void read(Optional<JobKey> job) {
+        long last = 0;
+        List<JobRow> page = page(job, last);
+        while (!page.isEmpty()) {
+            last = page.get(page.size() - 1).id();
+            readPage(page);
+            page = page.size() == PAGE ? page(job, last) : List.of();
+        }
+    }
+
+    private List<JobRow> page(Optional<JobKey> job, long after) {
+        List<Object> values = new ArrayList<>(List.of(after, from));
+        job.ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
+        values.add(PAGE);
+        return sql.query(
+                "select " + Rows.JOB + " from brume_job where id > ? and (dropped_at is null or dropped_at >= ?)"
+                        + (job.isPresent() ? " and namespace = ? and name = ?" : "") + " order by id limit ?",
+                Rows::job,
+                values.toArray());
+    }
+
+    private void readPage(List<JobRow> page) {
+        long first = page.get(0).id();
+        long last = page.get(page.size() - 1).id();
+        Map<Long, List<JobAccount.Version>> definitions = versions(page, first, last);
+        Map<Long, List<Span>> spans = spans(first, last);
+        Map<Long, List<JobAccount.Line>> live = live(first, last);
+        Map<Long, JobRow> waiting = new TreeMap<>();
+        page.forEach(row -> waiting.put(row.id(), row));
+        List<JobAccount.Line> lines = new ArrayList<>();
+        long[] current = {-1};
+        Consumer<Long> finish = id -> {
+            JobRow row = waiting.remove(id);
+            if (row != null) {
+                List<JobAccount.Line> all = new ArrayList<>(live.getOrDefault(id, List.of()));
+                all.addAll(lines);
+                all.sort(Comparator.comparing(JobAccount.Line::planned));
+                receiver.accept(new JobAccount(
+                        id,
+                        row.key(),
+                        row.dropped(),
+                        definitions.getOrDefault(id, List.of()),
+                        row.cursor(),
+                        all,
+                        spans.getOrDefault(id, List.of())));
+            }
+            lines.clear();
+        };
+        sql.each(
+                "select job_id, run_id, planned_at, slot, origin, outcome, reason, instance, started_at, ended_at, earlier"
+                        + " from brume_ledger where planned_at >= ? and planned_at < ? and job_id between ? and ?"
+                        + " order by job_id, planned_at",
+                row -> {
+                    long job = row.number("job_id");
+                    if (job != current[0]) {
+                        finish.accept(current[0]);
+                        current[0] = job;
+                    }
+                    lines.add(line(row));
+                },
+                from,
+                until,
+                first,
+                last);
+        finish.accept(current[0]);
+        List.copyOf(waiting.keySet()).forEach(finish);
+    }
+
+    private static JobAccount.Line line(Row row) throws SQLException {
+        List<Attempt> earlier = Json.attempts(row.text("earlier"));
+        Optional<Instant> lastStart = row.optionalInstant("started_at");
+        Outcome outcome = Outcome.valueOf(row.text("outcome"));
+        Optional<Instant> ended = row.optionalInstant("ended_at");
+        return new JobAccount.Line(
+                row.number("run_id"),
+                row.instant("planned_at"),
+                row.text("slot"),
+                Origin.valueOf(row.text("origin")),
+                Optional.of(outcome),
+                Optional.empty(),
+                row.optionalText("reason"),
+                earlier.stream().findFirst().map(Attempt::startedAt).or(() -> lastStart),
+                lastStart.flatMap(start -> ended.map(end -> Duration.between(start, end))),
+                outcome == Outcome.LOST || JobAccount.Line.wasTakenOver(earlier),
+                row.optionalText("instance"));
+    }
+
+    private Map<Long, List<JobAccount.Line>> live(long first, long last) {
+        Map<Long, List<JobAccount.Line>> live = new HashMap<>();
+        sql.query(
+                        "select " + Rows.RUN
+                                + " from brume_run where planned_at >= ? and planned_at < ? and job_id between ? and ?",
+                        Rows::run,
+                        from,
+                        until,
+                        first,
+                        last)
+                .forEach(run -> live.computeIfAbsent(run.owed().job(), job -> new ArrayList<>())
+                        .add(JobAccount.Line.live(run)));
+        return live;
+    }
+
+    private Map<Long, List<Span>> spans(long first, long last) {
+        Map<Long, List<Span>> spans = new HashMap<>();
+        sql.query(
+                        "select * from brume_span where until_at > ? and from_at < ? and job_id between ? and ? order by from_at",
+                        JdbcHistory::plainSpan,
+                        from,
+                        until,
+                        first,
+                        last)
+                .forEach(span -> spans.computeIfAbsent(span.job(), job -> new ArrayList<>())
+                        .add(span));
+        return spans;
+    }
+
+    /** Those that were in force at some time of the period: the last before it, and all since. */
+    private Map<Long, List<JobAccount.Version>> versions(List<JobRow> page, long first, long last) {
+        record Read(long job, int number, Instant after, VersionReader.Stored stored) {}
+        Map<Long, JobKey> keys = new HashMap<>();
+        page.forEach(row -> keys.put(row.id(), row.key()));
+        List<Read> read = sql
+                .query(
+                        "select v.job_id, v.number, v.defined_at, j.namespace, j.name, "
+                                + Rows.of("v", VersionReader.COLUMNS)
+                                + " from brume_version v join brume_job j on j.id = v.job_id where v.job_id between ? and ?"
+                                + " and (v.defined_at >= ? or v.number = (select max(x.number) from brume_version x"
+                                + " where x.job_id = v.job_id and x.defined_at < ?)) order by v.job_id, v.number",
+                        row -> new Read(
+                                row.number("job_id"),
+                                row.integer("number"),
+                                row.instant("defined_at"),
+                                VersionReader.Stored.of(row)),
+                        first,
+                        last,
+                        from,
+                        from)
+                .stream()
+                .filter(version -> keys.containsKey(version.job))
+                .toList();
+        List<Job> jobs = versions.read(sql, read.stream().map(Read::stored).toList());
+        Map<Long, List<JobAccount.Version>> found = new HashMap<>();
+        for (int i = 0; i < read.size(); i++) {
+            Read version = read.get(i);
+            found.computeIfAbsent(version.job, job -> new ArrayList<>())
+                    .add(new JobAccount.Version(version.number, jobs.get(i), version.after));
+        }
+        return found;
+    }
+}

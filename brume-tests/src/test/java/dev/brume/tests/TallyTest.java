@@ -1,0 +1,173 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.Brume;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.jdbc.EmbeddedDatabase;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.JobAccount;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobRow;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.RunRow;
+import dev.brume.port.Store;
+import dev.brume.port.Transaction;
+import dev.brume.schedule.Occurrence;
+import dev.brume.tally.Finding;
+import dev.brume.tally.JobTally;
+import dev.brume.tally.Tally;
+import dev.brume.tally.Verdict;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+
+/** What was owed against what a database has, and the command that says so. */
+class TallyTest {
+    private static final JobKey TIDES = JobKey.parse("tides");
+
+    @TempDir
+    private Path folder;
+
+    /** Occurrences as the schedule owes them since the job was defined, each with a line in the ledger; the cursor moved on. */
+    private static List<Instant> history(Store store, Brume brume, int count) {
+        brume.define(
+                Job.named(TIDES).every(Duration.ofSeconds(1)).program("true").build());
+        JobAccount account = accounts(store, Instant.EPOCH, Instant.parse("9999-01-01T00:00:00Z"))
+                .get(0);
+        List<Instant> owed = new ArrayList<>();
+        Optional<Occurrence> next = account.versions().get(0).job().next(account.cursor());
+        while (owed.size() < count) {
+            owed.add(next.orElseThrow().instant());
+            next = account.versions().get(0).job().next(owed.get(owed.size() - 1));
+        }
+        store.transact(tx -> {
+            tx.addLines(owed.stream()
+                    .map(planned -> line(tx, account.id(), planned))
+                    .toList());
+            JobRow row = tx.lockJobsById(List.of(account.id())).get(account.id());
+            tx.advance(List.of(new JobAdvance(
+                    row.id(),
+                    owed.get(count - 1),
+                    Optional.of(owed.get(count - 1).plusSeconds(1)),
+                    0,
+                    0,
+                    Optional.empty(),
+                    Optional.empty())));
+            return null;
+        });
+        return owed;
+    }
+
+    private static LedgerLine line(Transaction tx, long job, Instant planned) {
+        RunRow.Owed owed = new RunRow.Owed(
+                job, planned, "", Origin.SCHEDULE, LocalDateTime.of(2026, 5, 4, 6, 0), "UTC", Optional.empty());
+        return new LedgerLine(
+                tx.take(1).ids().get(0),
+                owed,
+                1,
+                "main",
+                planned,
+                Outcome.CANCELLED,
+                Optional.of("BY_HAND"),
+                List.of(),
+                Optional.empty(),
+                Optional.empty());
+    }
+
+    private static List<JobAccount> accounts(Store store, Instant from, Instant until) {
+        List<JobAccount> accounts = new ArrayList<>();
+        store.history().accounts(Optional.empty(), from, until, accounts::add);
+        return accounts;
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aLineThatSomeoneRemovedIsFoundMissing(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            List<Instant> owed = history(fresh.store(), brume, 40);
+            brume.define(Job.named("quiet").program("true").build());
+            Instant until = owed.get(39).plusMillis(1);
+            JobAccount before = accounts(fresh.store(), owed.get(0), until).stream()
+                    .filter(account -> account.key().equals(TIDES))
+                    .findFirst()
+                    .orElseThrow();
+            assertThat(Tally.of(before, owed.get(0), until).isClean()).isTrue();
+            assertThat(Tally.of(before, owed.get(0), until).count(Verdict.SKIPPED))
+                    .isEqualTo(40);
+
+            fresh.sql("delete from " + fresh.table("brume_ledger") + " where run_id in ("
+                    + before.lines().get(7).run() + ", "
+                    + before.lines().get(23).run() + ")");
+            List<JobAccount> after = accounts(fresh.store(), owed.get(0), until);
+
+            assertThat(after).extracting(JobAccount::key).containsExactlyInAnyOrder(TIDES, JobKey.parse("quiet"));
+            JobTally tally = after.stream()
+                    .filter(account -> account.key().equals(TIDES))
+                    .map(account -> Tally.of(account, owed.get(0), until))
+                    .findFirst()
+                    .orElseThrow();
+            assertThat(tally.expected()).isEqualTo(40);
+            assertThat(tally.accounted()).isEqualTo(38);
+            assertThat(tally.listed(Verdict.UNEXPLAINED))
+                    .extracting(Finding::planned)
+                    .containsExactly(owed.get(7), owed.get(23));
+        }
+    }
+
+    @Test
+    void theCommandSaysSoAndExitsWithOne() throws Exception {
+        List<Instant> owed;
+        try (EmbeddedDatabase database =
+                        EmbeddedDatabase.open(folder.resolve("brume-data"), EmbeddedDatabase.Role.HOST);
+                Brume brume =
+                        Brume.on(JdbcStore.on(database)).instance("office").build()) {
+            owed = history(JdbcStore.on(database), brume, 3);
+            while (brume.history().now().isBefore(owed.get(2).plusMillis(1))) {
+                Thread.onSpinWait();
+            }
+        }
+        String from = owed.get(0).toString();
+        String until = owed.get(2).plusMillis(1).toString();
+
+        BrumeProcess.Result clean = BrumeProcess.run(folder, "tally", "--from", from, "--until", until);
+        assertThat(clean.out()).contains("3 owed, 3 on record, 0 not planned yet, 0 missed, 0 unexplained.");
+        assertThat(clean.exitCode()).isZero();
+
+        try (EmbeddedDatabase database =
+                        EmbeddedDatabase.open(folder.resolve("brume-data"), EmbeddedDatabase.Role.HOST);
+                var connection = database.getConnection();
+                var statement = connection.createStatement()) {
+            statement.execute("delete from brume_ledger where planned_at = '" + owed.get(1) + "'");
+        }
+        BrumeProcess.Result found = BrumeProcess.run(folder, "tally", "--from", from, "--until", until);
+        assertThat(found.exitCode()).isEqualTo(1);
+        assertThat(found.out())
+                .contains("UNEXPLAINED  ")
+                .contains("owed by version 1, and nothing is on record")
+                .contains("3 owed, 2 on record, 0 not planned yet, 0 missed, 1 unexplained.");
+        Map<String, Object> json = BrumeProcess.run(
+                        folder, "tally", "--from", from, "--until", until, "--format", "json")
+                .json();
+        assertThat(json)
+                .containsEntry("expected", 3)
+                .containsEntry("accounted", 2)
+                .containsEntry("unexplained", 1);
+        BrumeProcess.Result unknown = BrumeProcess.run(folder, "tally", "--job", "nobody");
+        assertThat(unknown.exitCode()).isEqualTo(1);
+        assertThat(unknown.err()).contains("there is no job 'nobody'");
+    }
+}
