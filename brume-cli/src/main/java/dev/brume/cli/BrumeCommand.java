@@ -26,6 +26,7 @@ import picocli.CommandLine.IVersionProvider;
             RunsCommand.class,
             ShowCommand.class,
             TallyCommand.class,
+            ChangesCommand.class,
             InstancesCommand.class,
             LeasesCommand.class,
             CalendarsCommand.class,

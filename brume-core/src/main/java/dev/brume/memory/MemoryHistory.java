@@ -1,10 +1,13 @@
 package dev.brume.memory;
 
 import dev.brume.Attempt;
+import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.CalendarView;
+import dev.brume.port.ChangeFilter;
+import dev.brume.port.ChangeView;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
 import dev.brume.port.JobRow;
@@ -290,6 +293,37 @@ final class MemoryHistory implements History {
                 last.flatMap(attempt -> attempt.endedAt().map(end -> Duration.between(attempt.startedAt(), end))),
                 line.outcome() == Outcome.LOST || JobAccount.Line.wasTakenOver(line.attempts()),
                 last.map(Attempt::instance));
+    }
+
+    @Override
+    public List<ChangeView> changes(ChangeFilter filter) {
+        synchronized (tables) {
+            return tables.changes.values().stream()
+                    .filter(view -> fits(filter.job(), view.change().job()))
+                    .filter(view ->
+                            fits(filter.kind(), Optional.of(view.change().kind())))
+                    .filter(view -> fits(filter.who(), Optional.of(view.change().who())))
+                    .filter(view -> filter.from().filter(view.at()::isBefore).isEmpty())
+                    .filter(view -> filter.until()
+                            .filter(until -> !view.at().isBefore(until))
+                            .isEmpty())
+                    .filter(view -> filter.before()
+                            .filter(before -> view.id() >= before)
+                            .isEmpty())
+                    .sorted(Comparator.comparing(ChangeView::id).reversed())
+                    .limit(filter.limit())
+                    .toList();
+        }
+    }
+
+    private static <T> boolean fits(Optional<T> wanted, Optional<T> found) {
+        return wanted.isEmpty() || wanted.equals(found);
+    }
+
+    @Override
+    public Optional<Job> version(JobKey job, int number) {
+        return job(job).map(
+                        view -> tables.versions.get(new VersionKey(view.row().id(), number)));
     }
 
     @Override

@@ -9,6 +9,7 @@ import dev.brume.RunState;
 import dev.brume.memory.Tables.StoredJob;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
+import dev.brume.port.ChangeView;
 import dev.brume.port.Claim;
 import dev.brume.port.Fence;
 import dev.brume.port.GateSteps;
@@ -166,7 +167,10 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public void addChanges(List<Change> changes) {
-        changes.forEach(change -> tables.put(tables.changes, tables.next("change"), change));
+        changes.forEach(change -> {
+            long id = tables.next("change");
+            tables.put(tables.changes, id, new ChangeView(id, now(), change));
+        });
     }
 
     @Override

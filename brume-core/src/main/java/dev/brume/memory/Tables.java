@@ -5,7 +5,7 @@ import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.StopReason;
 import dev.brume.port.CalendarRow;
-import dev.brume.port.Change;
+import dev.brume.port.ChangeView;
 import dev.brume.port.Gate;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
@@ -69,7 +69,7 @@ final class Tables {
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
-    final Map<Long, Change> changes = new TreeMap<>();
+    final Map<Long, ChangeView> changes = new TreeMap<>();
     private final Map<String, Long> numbers = new TreeMap<>();
     private final Deque<Runnable> undo = new ArrayDeque<>();
     private int histories = 1;

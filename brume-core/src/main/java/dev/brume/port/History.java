@@ -1,5 +1,6 @@
 package dev.brume.port;
 
+import dev.brume.Job;
 import dev.brume.JobKey;
 import java.time.Instant;
 import java.util.List;
@@ -51,6 +52,12 @@ public interface History {
      * @return the database's clock when the snapshot was taken
      */
     Instant accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver);
+
+    /** Returns lines of the change log, newest first. */
+    List<ChangeView> changes(ChangeFilter filter);
+
+    /** Returns a version of the live job of a name; empty if there is none. */
+    Optional<Job> version(JobKey job, int number);
 
     /** Returns the leases by name, those that are held and those that are free again but not forgotten yet, by name. */
     List<LeaseRow> leases();

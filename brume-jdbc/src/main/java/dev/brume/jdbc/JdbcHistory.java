@@ -7,6 +7,9 @@ import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.port.CalendarView;
+import dev.brume.port.Change;
+import dev.brume.port.ChangeFilter;
+import dev.brume.port.ChangeView;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
 import dev.brume.port.JobAdvance;
@@ -323,6 +326,55 @@ final class JdbcHistory implements History {
             Instant now = store.clock();
             new JdbcAccounts(sql, store.versions(), from, until, receiver).read(job);
             return now;
+        });
+    }
+
+    @Override
+    public List<ChangeView> changes(ChangeFilter filter) {
+        List<Object> values = new ArrayList<>();
+        StringBuilder query = new StringBuilder("select * from brume_change where 1 = 1");
+        filter.job().ifPresent(key -> query.append(" and job = ?").append(add(values, JdbcTransaction.liveKey(key))));
+        filter.kind().ifPresent(kind -> query.append(" and kind = ?").append(add(values, kind)));
+        filter.who().ifPresent(who -> query.append(" and who = ?").append(add(values, who)));
+        filter.from().ifPresent(from -> query.append(" and at >= ?").append(add(values, from)));
+        filter.until().ifPresent(until -> query.append(" and at < ?").append(add(values, until)));
+        filter.before().ifPresent(before -> query.append(" and id < ?").append(add(values, before)));
+        query.append(" order by id desc limit ?").append(add(values, filter.limit()));
+        return store.read(sql -> sql.query(query.toString(), JdbcHistory::change, values.toArray()));
+    }
+
+    private static ChangeView change(Row row) throws SQLException {
+        return new ChangeView(
+                row.number("id"),
+                row.instant("at"),
+                new Change(
+                        row.text("kind"),
+                        row.text("who"),
+                        row.text("origin"),
+                        row.optionalText("job").map(JobKey::parse),
+                        version(row, "version_before"),
+                        version(row, "version_after"),
+                        row.text("body"),
+                        row.text("because")));
+    }
+
+    private static Optional<Integer> version(Row row, String column) throws SQLException {
+        OptionalLong number = row.optionalNumber(column);
+        return number.isPresent() ? Optional.of((int) number.getAsLong()) : Optional.empty();
+    }
+
+    @Override
+    public Optional<Job> version(JobKey job, int number) {
+        return store.read(sql -> {
+            List<VersionReader.Stored> stored = sql.query(
+                    "select j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
+                            + " from brume_version v join brume_job j on j.id = v.job_id where j.live_key = ? and v.number = ?",
+                    VersionReader.Stored::of,
+                    JdbcTransaction.liveKey(job),
+                    number);
+            return store.versions().readable(sql, stored).stream()
+                    .flatMap(Optional::stream)
+                    .findFirst();
         });
     }
 

@@ -1,0 +1,178 @@
+package dev.brume.cli;
+
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.document.JobDocument;
+import dev.brume.port.Change;
+import dev.brume.port.ChangeFilter;
+import dev.brume.port.ChangeView;
+import dev.brume.port.History;
+import java.io.PrintWriter;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeSet;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** Lists the change log. */
+@Command(
+        name = "changes",
+        mixinStandardHelpOptions = true,
+        description =
+                "Lists who changed or ordered what, when, from where and why, newest first; of changed definitions, what"
+                        + " is different.",
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  brume changes --job harbour-dues",
+            "  brume changes --kind PAUSED --from 24h",
+            "  brume changes --before 1200 --format json"
+        })
+final class ChangesCommand implements Callable<Integer> {
+    @Option(names = "--job", paramLabel = "JOB", description = "Only those about this job: NAME or NAMESPACE/NAME.")
+    private String job;
+
+    @Option(
+            names = "--kind",
+            paramLabel = "KIND",
+            description = "Only those of a kind, such as DEFINED or RUN_ORDERED.")
+    private String kind;
+
+    @Option(names = "--who", paramLabel = "NAME", description = "Only those of this user or instance.")
+    private String who;
+
+    @Option(names = "--from", paramLabel = "TIME", description = "Only those at or after: a time, or how long ago.")
+    private String from;
+
+    @Option(names = "--until", paramLabel = "TIME", description = "Only those before.")
+    private String until;
+
+    @Option(
+            names = "--before",
+            paramLabel = "LINE",
+            description = "Goes on below this line, as the end of a list says.")
+    private Long before;
+
+    @Mixin
+    private CountOption count;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    /** A line, with what is different if it changed a definition. */
+    private record Shown(ChangeView view, List<String> difference) {}
+
+    @Override
+    public Integer call() {
+        int most = count.count();
+        List<Shown> shown = options.look(history -> {
+            Instant now = history.now();
+            ZoneId zone = look.viewerZone();
+            ChangeFilter filter = new ChangeFilter(
+                    Optional.ofNullable(job).map(OrderOptions::key),
+                    Optional.ofNullable(kind),
+                    Optional.ofNullable(who),
+                    Optional.ofNullable(from).map(text -> Times.parse("--from", text, zone, now)),
+                    Optional.ofNullable(until).map(text -> Times.parse("--until", text, zone, now)),
+                    Optional.ofNullable(before),
+                    most + 1);
+            return history.changes(filter).stream()
+                    .map(view -> new Shown(view, difference(history, view.change())))
+                    .toList();
+        });
+        boolean more = shown.size() > most;
+        List<Shown> page = more ? shown.subList(0, most) : shown;
+        PrintWriter out = spec.commandLine().getOut();
+        if (look.json()) {
+            out.println(JsonOut.pretty(page.stream().map(ChangesCommand::json).toList()));
+        } else if (page.isEmpty()) {
+            out.println("No changes match.");
+        } else {
+            page.forEach(line -> print(line, out));
+            out.println();
+            String rest =
+                    "; for more: --before " + page.get(page.size() - 1).view.id();
+            out.println(look.palette().faint("at in " + Times.name(look.viewerZone()) + (more ? rest : "")));
+        }
+        return ExitCode.OK;
+    }
+
+    /** Versions of a job that was dropped since are not looked for: its name may be another job's now. */
+    private static List<String> difference(History history, Change change) {
+        if (change.versionBefore().isEmpty()
+                || change.versionAfter().isEmpty()
+                || change.job().isEmpty()) {
+            return List.of();
+        }
+        JobKey key = change.job().get();
+        Optional<Job> old = history.version(key, change.versionBefore().get());
+        Optional<Job> next = history.version(key, change.versionAfter().get());
+        return old.isPresent() && next.isPresent() ? difference(old.get(), next.get()) : List.of();
+    }
+
+    /** What is different, key by key: {@code - before} and {@code + after}. */
+    static List<String> difference(Job before, Job after) {
+        Map<String, Object> old = JobDocument.write(before);
+        Map<String, Object> now = JobDocument.write(after);
+        TreeSet<String> keys = new TreeSet<>(old.keySet());
+        keys.addAll(now.keySet());
+        List<String> lines = new ArrayList<>();
+        for (String key : keys) {
+            if (!String.valueOf(old.get(key)).equals(String.valueOf(now.get(key)))) {
+                if (old.containsKey(key)) {
+                    lines.add("- " + key + ": " + JsonOut.line(old.get(key)));
+                }
+                if (now.containsKey(key)) {
+                    lines.add("+ " + key + ": " + JsonOut.line(now.get(key)));
+                }
+            }
+        }
+        return lines;
+    }
+
+    private void print(Shown shown, PrintWriter out) {
+        Palette palette = look.palette();
+        ChangeView view = shown.view;
+        Change change = view.change();
+        String versions = change.versionBefore()
+                        .map(number -> "version " + number + " -> ")
+                        .orElse("version ")
+                + change.versionAfter().map(String::valueOf).orElse("");
+        String about = change.job().map(key -> "  " + key).orElse("")
+                + (change.versionAfter().isPresent() ? "  " + versions : "");
+        out.println(palette.faint(String.format("%6d", view.id())) + "  "
+                + Times.withOffset(view.at(), look.viewerZone()) + "  " + palette.bold(change.kind()) + about);
+        out.println("        " + change.text() + palette.faint("  by " + change.who() + " from " + change.origin())
+                + (change.because().isEmpty() ? "" : "  because: " + change.because()));
+        shown.difference.forEach(line -> out.println("          " + line));
+    }
+
+    private static Object json(Shown shown) {
+        Change change = shown.view.change();
+        return JsonOut.object(
+                "id", shown.view.id(),
+                "at", shown.view.at(),
+                "kind", change.kind(),
+                "job", change.job(),
+                "who", change.who(),
+                "from", change.origin(),
+                "because", change.because(),
+                "versionBefore", change.versionBefore(),
+                "versionAfter", change.versionAfter(),
+                "text", change.text(),
+                "difference", shown.difference);
+    }
+}
