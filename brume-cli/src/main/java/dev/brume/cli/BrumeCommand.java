@@ -25,6 +25,7 @@ import picocli.CommandLine.IVersionProvider;
             JobsCommand.class,
             RunsCommand.class,
             ShowCommand.class,
+            WhyCommand.class,
             TallyCommand.class,
             ChangesCommand.class,
             InstancesCommand.class,

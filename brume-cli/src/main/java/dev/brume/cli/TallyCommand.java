@@ -134,6 +134,7 @@ final class TallyCommand implements Callable<Integer> {
         out.println(look.palette()
                 .faint("owed from " + Times.withOffset(counted.from, zone) + " until "
                         + Times.withOffset(counted.until, zone) + ", each by the version in force at the time"));
+        out.println();
         counted.jobs.forEach(tally -> details(tally, zone, out));
         out.println();
         out.println(look.palette().bold(sentence(counted)));
@@ -190,27 +191,32 @@ final class TallyCommand implements Callable<Integer> {
                 .forEach(line -> lines.add(palette.word("NOT OWED") + "  "
                         + Times.withOffset(line.planned(), zone) + " is on record (run " + line.run()
                         + "), and no version's rules owe it"));
-        if (tally.takenOver() > 0) {
-            lines.add("an instance died over " + tally.takenOver() + " of them");
-        }
-        if (!tally.reasons().isEmpty()) {
-            lines.add("did not run: " + reasons(tally));
-        }
-        if (tally.byEnds() > 0) {
-            lines.add(tally.byEnds() + " owed to the ends of runs before them, as the ledger has these");
-        }
-        if (tally.ordered() > 0) {
-            lines.add(tally.ordered() + " ordered besides");
-        }
-        if (lines.isEmpty()) {
+        List<String> counts = counts(tally);
+        if (lines.isEmpty() && counts.isEmpty()) {
             return;
         }
-        out.println();
-        out.println(palette.bold(name(tally)));
+        out.println(palette.bold(name(tally)) + (counts.isEmpty() ? "" : ": " + String.join("; ", counts)));
         lines.stream().limit(MOST_SHOWN).forEach(line -> out.println("  " + line));
         if (lines.size() > MOST_SHOWN) {
             out.println("  and " + (lines.size() - MOST_SHOWN) + " more (--format json lists them)");
         }
+    }
+
+    private List<String> counts(JobTally tally) {
+        List<String> counts = new ArrayList<>();
+        if (!tally.reasons().isEmpty()) {
+            counts.add("did not run: " + reasons(tally));
+        }
+        if (tally.takenOver() > 0) {
+            counts.add(tally.takenOver() + " whose instance died or left");
+        }
+        if (tally.byEnds() > 0) {
+            counts.add(tally.byEnds() + " owed to the ends of runs before them, as the ledger has these");
+        }
+        if (tally.ordered() > 0) {
+            counts.add(tally.ordered() + " ordered besides");
+        }
+        return counts;
     }
 
     private String reasons(JobTally tally) {

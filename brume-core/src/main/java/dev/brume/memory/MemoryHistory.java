@@ -8,6 +8,7 @@ import dev.brume.port.CalendarRow;
 import dev.brume.port.CalendarView;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
+import dev.brume.port.Gate;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
 import dev.brume.port.JobRow;
@@ -16,6 +17,7 @@ import dev.brume.port.LeaseRow;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
+import dev.brume.port.Pause;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
@@ -324,6 +326,20 @@ final class MemoryHistory implements History {
     public Optional<Job> version(JobKey job, int number) {
         return job(job).map(
                         view -> tables.versions.get(new VersionKey(view.row().id(), number)));
+    }
+
+    @Override
+    public List<Pause> pauses() {
+        synchronized (tables) {
+            return List.copyOf(tables.pauses.values());
+        }
+    }
+
+    @Override
+    public List<Gate> gates() {
+        synchronized (tables) {
+            return List.copyOf(tables.gates.values());
+        }
     }
 
     @Override

@@ -59,6 +59,12 @@ public interface History {
     /** Returns a version of the live job of a name; empty if there is none. */
     Optional<Job> version(JobKey job, int number);
 
+    /** Returns the pauses in force, oldest first. */
+    List<Pause> pauses();
+
+    /** Returns the gates that jobs share, by kind and name. */
+    List<Gate> gates();
+
     /** Returns the leases by name, those that are held and those that are free again but not forgotten yet, by name. */
     List<LeaseRow> leases();
 

@@ -10,6 +10,7 @@ import dev.brume.port.CalendarView;
 import dev.brume.port.Change;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
+import dev.brume.port.Gate;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
 import dev.brume.port.JobAdvance;
@@ -18,6 +19,7 @@ import dev.brume.port.JobView;
 import dev.brume.port.LeaseRow;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
+import dev.brume.port.Pause;
 import dev.brume.port.Progress;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunRow;
@@ -376,6 +378,16 @@ final class JdbcHistory implements History {
                     .flatMap(Optional::stream)
                     .findFirst();
         });
+    }
+
+    @Override
+    public List<Pause> pauses() {
+        return store.read(JdbcOrders::pauses);
+    }
+
+    @Override
+    public List<Gate> gates() {
+        return store.read(sql -> new JdbcGates(sql).all());
     }
 
     @Override

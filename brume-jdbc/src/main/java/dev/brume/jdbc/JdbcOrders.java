@@ -115,6 +115,10 @@ final class JdbcOrders implements OrderSteps {
 
     @Override
     public List<Pause> pauses() {
+        return pauses(sql);
+    }
+
+    static List<Pause> pauses(Statements sql) {
         return sql.query(
                 "select kind, name, since_at, who, because from brume_pause order by since_at, kind, name",
                 row -> new Pause(

@@ -1,0 +1,112 @@
+package dev.brume.cli;
+
+import dev.brume.JobKey;
+import dev.brume.port.History;
+import dev.brume.port.JobView;
+import dev.brume.schedule.Nearest;
+import dev.brume.why.Answer;
+import dev.brume.why.Question;
+import java.io.PrintWriter;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Says why a job runs or does not. */
+@Command(
+        name = "why",
+        mixinStandardHelpOptions = true,
+        description =
+                "Says in one sentence why a job runs, waits or does nothing now, or what became of an occurrence and why; then"
+                        + " the facts that it rests on.",
+        footerHeading = "%nExamples:%n",
+        footer = {"  brume why harbour-dues", "  brume why harbour-dues --at 2026-11-23T04:15"})
+final class WhyCommand implements Callable<Integer> {
+    @Parameters(paramLabel = "JOB", description = "The job: NAME or NAMESPACE/NAME.")
+    private String job;
+
+    @Option(
+            names = "--at",
+            paramLabel = "TIME",
+            description =
+                    "What became of the occurrence at that time, or less than a minute before: an instant, a local time of"
+                            + " yours, or how long ago.")
+    private String at;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    /** The answer, or the names of jobs that there are. */
+    private record Found(Optional<Answer> answer, List<String> names) {}
+
+    @Override
+    public Integer call() {
+        JobKey key = OrderOptions.key(job);
+        Found found = options.look(history -> history.job(key)
+                .map(view -> new Found(Optional.of(answer(history, view)), List.of()))
+                .orElseGet(() -> new Found(
+                        Optional.empty(),
+                        history.jobs().stream()
+                                .map(view -> view.row().key().toString())
+                                .toList())));
+        if (found.answer.isEmpty()) {
+            String near = Nearest.to(key.toString(), found.names)
+                    .map(name -> "; did you mean " + name + "?")
+                    .orElse("; see brume jobs");
+            spec.commandLine().getErr().println("brume: there is no job '" + job + "'" + near);
+            return ExitCode.NOT_FOUND;
+        }
+        PrintWriter out = spec.commandLine().getOut();
+        Answer answer = found.answer.get();
+        if (look.json()) {
+            out.println(JsonOut.pretty(JsonOut.object(
+                    "job", key,
+                    "answer", answer.sentence(),
+                    "facts",
+                            answer.facts().stream()
+                                    .map(fact -> JsonOut.object("name", fact.name(), "text", fact.text()))
+                                    .toList())));
+            return ExitCode.OK;
+        }
+        Wrap.lines(answer.sentence(), look.width(), 0).forEach(out::println);
+        out.println();
+        for (Answer.Fact fact : answer.facts()) {
+            List<String> lines = Wrap.lines(fact.text(), Math.max(40, look.width() - 15), 0);
+            for (int i = 0; i < lines.size(); i++) {
+                out.println("  " + look.palette().faint(String.format("%-11s", i == 0 ? fact.name() : "")) + "  "
+                        + lines.get(i));
+            }
+        }
+        return ExitCode.OK;
+    }
+
+    private Answer answer(History history, JobView view) {
+        Instant now = history.now();
+        ZoneId zone = view.job().schedules().isEmpty()
+                ? look.viewerZone()
+                : view.job().schedules().get(0).zone();
+        Question question = new Question(history, view, now, instant -> Times.near(instant, now, zone));
+        if (at == null) {
+            return question.aboutNow();
+        }
+        Instant then = Times.parse("--at", at, look.viewerZone(), now);
+        if (then.isAfter(now)) {
+            throw new UsageException(
+                    "--at " + then + " is still to come; brume preview --job " + job + " shows what will be owed");
+        }
+        return question.about(then);
+    }
+}

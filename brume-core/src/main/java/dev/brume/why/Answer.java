@@ -1,0 +1,20 @@
+package dev.brume.why;
+
+import java.util.List;
+
+/**
+ * Why something is as it is.
+ *
+ * @param sentence the answer, in one sentence
+ * @param facts what it rests on, in order
+ */
+public record Answer(String sentence, List<Fact> facts) {
+
+    /**
+     * A fact.
+     *
+     * @param name a word or two
+     * @param text the fact, in words
+     */
+    public record Fact(String name, String text) {}
+}

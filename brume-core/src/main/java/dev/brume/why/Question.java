@@ -1,0 +1,73 @@
+package dev.brume.why;
+
+import dev.brume.FollowUp;
+import dev.brume.JobKey;
+import dev.brume.port.History;
+import dev.brume.port.JobAccount;
+import dev.brume.port.JobView;
+import dev.brume.port.RunFilter;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Function;
+
+/**
+ * Reads what is on record around a job, and asks.
+ *
+ * @param history to read
+ * @param view the job
+ * @param now the database's clock
+ * @param times writes an instant for the reader
+ */
+public record Question(History history, JobView view, Instant now, Function<Instant, String> times) {
+    private static final int RUNS = 200;
+    private static final Duration BEFORE = Duration.ofDays(1);
+
+    /** Asks why the job runs, waits or does nothing now. */
+    public Answer aboutNow() {
+        return WhyNow.of(situation(RunFilter.newest(RUNS).of(key())));
+    }
+
+    /** Asks what became of the occurrence at an instant, or less than a minute before. */
+    public Answer about(Instant then) {
+        RunFilter around = new RunFilter(
+                Optional.of(key()),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(then.minus(BEFORE)),
+                Optional.of(then.plusSeconds(1)),
+                RUNS);
+        List<JobAccount> accounts = new ArrayList<>();
+        history.accounts(
+                Optional.of(key()), then.minus(Duration.ofMinutes(2)), then.plus(1, ChronoUnit.MICROS), account -> {
+                    if (account.id() == view.row().id()) {
+                        accounts.add(account);
+                    }
+                });
+        return WhyThen.of(situation(around), accounts.get(0), then);
+    }
+
+    private JobKey key() {
+        return view.row().key();
+    }
+
+    private Situation situation(RunFilter runs) {
+        List<String> followed = history.jobs().stream()
+                .filter(other ->
+                        other.job().followUps().stream().map(FollowUp::job).anyMatch(key()::equals))
+                .map(other -> other.row().key().toString())
+                .toList();
+        return new Situation(
+                now,
+                view,
+                history.sessions(/* ended= */ true),
+                history.runs(runs),
+                history.pauses(),
+                history.gates(),
+                followed,
+                times);
+    }
+}

@@ -1,0 +1,123 @@
+package dev.brume.why;
+
+import dev.brume.GateKey;
+import dev.brume.Job;
+import dev.brume.port.Gate;
+import dev.brume.port.JobView;
+import dev.brume.port.Pause;
+import dev.brume.port.RunView;
+import dev.brume.port.SessionRow;
+import dev.brume.port.SessionView;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+
+/**
+ * What is on record around a job.
+ *
+ * @param now the database's clock
+ * @param view the job
+ * @param sessions those that live, and those that ended lately
+ * @param runs of the job, live ones and the last that ended, newest planned first
+ * @param pauses in force
+ * @param gates that the job shares
+ * @param followed the jobs whose runs it follows, by name
+ * @param times writes an instant for the reader
+ */
+public record Situation(
+        Instant now,
+        JobView view,
+        List<SessionView> sessions,
+        List<RunView> runs,
+        List<Pause> pauses,
+        List<Gate> gates,
+        List<String> followed,
+        Function<Instant, String> times) {
+
+    Job job() {
+        return view.job();
+    }
+
+    List<RunView> live() {
+        return runs.stream().filter(run -> run.state().isPresent()).toList();
+    }
+
+    List<RunView> ended() {
+        return runs.stream().filter(run -> run.outcome().isPresent()).toList();
+    }
+
+    /** Returns the sessions that lived at an instant and serve the job's lane. */
+    List<SessionRow> servingAt(Instant at) {
+        return aliveAt(at).stream()
+                .filter(session -> session.laneNames().contains(job().lane()))
+                .toList();
+    }
+
+    /** Returns the sessions that lived at an instant, as far as they are remembered. */
+    List<SessionRow> aliveAt(Instant at) {
+        return sessions.stream()
+                .map(SessionView::row)
+                .filter(session -> !session.openedAt().isAfter(at)
+                        && session.endedAt().orElse(session.leaseUntil()).isAfter(at))
+                .toList();
+    }
+
+    Optional<Pause> pause() {
+        return pauses.stream()
+                .filter(pause -> pause.scope().covers(job().key(), job().tags()))
+                .findFirst();
+    }
+
+    String time(Instant instant) {
+        return times.apply(instant);
+    }
+
+    /** A duration as people read it. */
+    static String about(Duration duration) {
+        long millis = duration.abs().toMillis();
+        if (millis < 1000) {
+            return millis + " ms";
+        }
+        long seconds = (millis + 500) / 1000;
+        if (seconds < 120) {
+            return seconds + " s";
+        }
+        long minutes = seconds / 60;
+        if (minutes < 120) {
+            return minutes + " min";
+        }
+        long hours = minutes / 60;
+        return hours < 48 ? hours + " h " + minutes % 60 + " min" : hours / 24 + " d " + hours % 24 + " h";
+    }
+
+    static String names(List<SessionRow> sessions) {
+        return sessions.isEmpty()
+                ? "none"
+                : sessions.stream()
+                        .map(session -> session.instance() + " (" + String.join(", ", session.lanes())
+                                + (session.labels().isEmpty() ? "" : "; " + String.join(", ", session.labels())) + ")")
+                        .collect(Collectors.joining(", "));
+    }
+
+    /** A constant as words. */
+    static String word(Enum<?> constant) {
+        return constant.name().toLowerCase(Locale.ROOT).replace('_', ' ');
+    }
+
+    /** The gates of the job that have no place left, in words. */
+    String fullGates() {
+        Map<String, String> words = gates.stream()
+                .filter(gate -> job().gates().contains(gate.key()) && gate.used() >= gate.cap())
+                .collect(Collectors.toMap(
+                        gate -> gate.key().name(),
+                        gate -> (gate.key().kind() == GateKey.Kind.LIMIT ? "the limit " : "the key ")
+                                + gate.key().name() + " (" + gate.used() + " of " + gate.cap() + " places taken)",
+                        (a, b) -> a));
+        return String.join(" and ", words.values());
+    }
+}

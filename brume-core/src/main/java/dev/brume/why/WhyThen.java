@@ -1,0 +1,241 @@
+package dev.brume.why;
+
+import dev.brume.Attempt;
+import dev.brume.Job;
+import dev.brume.Outcome;
+import dev.brume.Reasons;
+import dev.brume.port.JobAccount;
+import dev.brume.port.RunView;
+import dev.brume.port.Span;
+import dev.brume.schedule.Note;
+import dev.brume.schedule.Occurrence;
+import dev.brume.tally.Finding;
+import dev.brume.tally.JobTally;
+import dev.brume.tally.Tally;
+import dev.brume.tally.Verdict;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/** Says what became of one occurrence, and why. Stateless. */
+public final class WhyThen {
+    private final Situation situation;
+    private final JobAccount account;
+    private final JobAccount.Version version;
+    private final Occurrence occurrence;
+    private final Finding finding;
+
+    private WhyThen(
+            Situation situation,
+            JobAccount account,
+            JobAccount.Version version,
+            Occurrence occurrence,
+            Finding finding) {
+        this.situation = situation;
+        this.account = account;
+        this.version = version;
+        this.occurrence = occurrence;
+        this.finding = finding;
+    }
+
+    /**
+     * Answers about the occurrence at an instant, or the nearest before it within a minute.
+     *
+     * @param account of the job, around that instant
+     */
+    public static Answer of(Situation situation, JobAccount account, Instant at) {
+        Optional<JobAccount.Version> version = account.versions().stream()
+                .filter(each -> each.after().isBefore(at))
+                .reduce((a, b) -> b);
+        if (version.isEmpty()) {
+            return new Answer("The job was not defined yet at " + situation.time(at) + ".", List.of());
+        }
+        Job job = version.get().job();
+        Optional<Occurrence> found = job.enabled()
+                ? job.timeline()
+                        .previous(at.plusNanos(1))
+                        .filter(occurrence -> !occurrence.instant().isBefore(at.minus(Duration.ofMinutes(1))))
+                : Optional.empty();
+        if (found.isEmpty()) {
+            return notOwed(situation, version.get(), at);
+        }
+        Instant planned = found.get().instant();
+        JobTally tally = Tally.of(account, planned, planned.plus(1, ChronoUnit.MICROS));
+        Optional<Finding> finding = List.of(Verdict.values()).stream()
+                .flatMap(verdict -> tally.listed(verdict).stream())
+                .findFirst();
+        if (finding.isEmpty()) {
+            return notOwed(situation, version.get(), at);
+        }
+        WhyThen why = new WhyThen(situation, account, version.get(), found.get(), finding.get());
+        return new Answer(why.sentence(), why.facts());
+    }
+
+    private static Answer notOwed(Situation situation, JobAccount.Version version, Instant at) {
+        Job job = version.job();
+        String before = job.timeline()
+                .previous(at)
+                .map(each -> situation.time(each.instant()))
+                .orElse("never");
+        String after = job.next(at).map(each -> situation.time(each.instant())).orElse("never");
+        String why = job.enabled() ? "" : ", as version " + version.number() + " was disabled";
+        return new Answer(
+                "Nothing was owed at " + situation.time(at) + why + ": before it at " + before + ", after it at "
+                        + after + ".",
+                List.of(
+                        new Answer.Fact(
+                                "version", version.number() + ", in force since " + situation.time(version.after())),
+                        new Answer.Fact("schedule", job.scheduleInWords())));
+    }
+
+    private String sentence() {
+        String which = "The occurrence of " + situation.time(occurrence.instant()) + " ";
+        return which
+                + switch (finding.verdict()) {
+                    case ON_TIME -> "ran on time: " + began() + ".";
+                    case LATE -> "ran late: " + began() + ", because " + whyLate() + ".";
+                    case SKIPPED -> skipped() + ".";
+                    case PASSED_OVER -> passedOver() + ".";
+                    case WAITING ->
+                        "waits: run " + line().run() + " is "
+                                + line().state().map(Enum::name).orElse("live")
+                                + " (brume why without --at says for what).";
+                    case NOT_YET ->
+                        "is due and not planned yet: "
+                                + (situation.aliveAt(situation.now()).isEmpty()
+                                        ? "no instance is alive."
+                                        : "an instance will soon; brume why without --at says what is in the way.");
+                    case UNEXPLAINED ->
+                        "is not on record, although everything up to " + situation.time(account.cursor())
+                                + " was decided: someone removed its line, or this is a defect.";
+                };
+    }
+
+    private JobAccount.Line line() {
+        return finding.line().orElseThrow();
+    }
+
+    private String began() {
+        String end = line().outcome()
+                .map(outcome -> " and ended " + outcome
+                        + line().took()
+                                .map(took -> " after " + Situation.about(took))
+                                .orElse(""))
+                .orElse(", and goes on");
+        return "run " + line().run() + " began "
+                + Situation.about(finding.late().orElseThrow()) + " after its time"
+                + line().instance().map(instance -> " on " + instance).orElse("") + end;
+    }
+
+    private String whyLate() {
+        Instant planned = occurrence.instant();
+        if (situation.servingAt(planned).isEmpty()) {
+            return "no instance that serves the lane " + version.job().lane() + " was alive at its time"
+                    + situation.sessions().stream()
+                            .map(session -> session.row().openedAt())
+                            .filter(opened -> opened.isAfter(planned))
+                            .min(Instant::compareTo)
+                            .map(opened -> "; the next joined at " + situation.time(opened))
+                            .orElse("");
+        }
+        return busyWith()
+                .map(run -> "run " + run.id() + " had its place until it ended")
+                .orElseGet(() -> "it waited for a worker or a place, or its instance was slow: "
+                        + Situation.names(situation.servingAt(planned)) + " were alive");
+    }
+
+    private String skipped() {
+        String reason = finding.reason().orElse("");
+        String policy = switch (reason) {
+            case Reasons.BUSY ->
+                "was skipped: "
+                        + busyWith()
+                                .map(run -> "run " + run.id() + " (planned "
+                                        + situation.time(run.owed().planned()) + ") was unfinished")
+                                .orElse("earlier runs were unfinished")
+                        + ", and ifBusy is "
+                        + Situation.word(version.job().ifBusy().choice());
+            case Reasons.TOO_MANY_WAITING ->
+                "was skipped: as many waited as ifBusy allows, "
+                        + version.job().ifBusy().bound();
+            case Reasons.TOO_LATE -> "was skipped: it could not begin within the time that its job allows";
+            case Reasons.NO_INSTANCE ->
+                "was owed by each instance, and none that serves the lane "
+                        + version.job().lane() + " was alive";
+            case Reasons.BY_HAND ->
+                "was " + (line().outcome().filter(Outcome.CANCELLED::equals).isPresent() ? "cancelled" : "left out")
+                        + " by an order (brume changes says whose)";
+            case Reasons.TURNED_DOWN -> "was turned down by a check before it started";
+            default -> "did not run: " + line().outcome().map(Enum::name).orElse("") + " " + reason;
+        };
+        return policy + " (run " + line().run() + ")";
+    }
+
+    private String passedOver() {
+        Span span = account.spans().stream()
+                .filter(each -> !occurrence.instant().isBefore(each.from())
+                        && occurrence.instant().isBefore(each.until()))
+                .findFirst()
+                .orElseThrow();
+        String others = span.count() == 1
+                ? ""
+                : " with " + (span.count() - 1) + " others, from " + situation.time(span.first()) + " to "
+                        + situation.time(span.last());
+        boolean nobody = situation.aliveAt(occurrence.instant()).isEmpty();
+        String why = span.reason().equals(Reasons.PAUSED)
+                ? "the job was paused"
+                : nobody
+                        ? "no instance was alive at its time"
+                        : "nobody planned it in time, though "
+                                + Situation.names(situation.aliveAt(occurrence.instant()))
+                                + " were alive by their leases: the database was away, a host slept, or a clock jumped";
+        return "was passed over" + others + ": " + why + ", and ifMissed is "
+                + Situation.word(version.job().ifMissed().choice());
+    }
+
+    /** The run that was unfinished when it was due. */
+    private Optional<RunView> busyWith() {
+        Instant planned = occurrence.instant();
+        return situation.runs().stream()
+                .filter(run -> run.owed().planned().isBefore(planned))
+                .filter(run -> run.attempts().isEmpty()
+                        ? run.outcome().isEmpty()
+                        : run.lastAttempt()
+                                .flatMap(Attempt::endedAt)
+                                .filter(end -> !end.isAfter(planned))
+                                .isEmpty())
+                .findFirst();
+    }
+
+    private List<Answer.Fact> facts() {
+        List<Answer.Fact> facts = new ArrayList<>();
+        facts.add(new Answer.Fact("version", version.number() + ", in force since " + situation.time(version.after())));
+        String notes = occurrence.notes().isEmpty()
+                ? ""
+                : ", " + occurrence.notes().stream().map(Note::name).collect(Collectors.joining(", "));
+        facts.add(new Answer.Fact(
+                "occurrence",
+                occurrence.nominal() + " " + occurrence.zone() + notes + ", verdict " + finding.verdict()));
+        facts.add(new Answer.Fact("policies", WhyNow.policies(version.job())));
+        facts.add(new Answer.Fact("alive then", Situation.names(situation.aliveAt(occurrence.instant()))));
+        finding.line()
+                .ifPresent(line -> situation.runs().stream()
+                        .filter(run -> run.id() == line.run())
+                        .flatMap(run -> run.attempts().stream())
+                        .forEach(attempt ->
+                                facts.add(new Answer.Fact("attempt " + attempt.number(), attempt(attempt)))));
+        return facts;
+    }
+
+    private String attempt(Attempt attempt) {
+        return "on " + attempt.instance() + " under fence " + attempt.fence() + " from "
+                + situation.time(attempt.startedAt())
+                + attempt.endedAt().map(end -> " to " + situation.time(end)).orElse("")
+                + attempt.end().map(end -> ", " + end).orElse(", running")
+                + attempt.error().map(error -> ": " + WhyNow.firstLine(error)).orElse("");
+    }
+}

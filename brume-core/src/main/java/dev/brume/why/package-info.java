@@ -1,0 +1,2 @@
+/** Says why a job runs or does not, from what is on record: pure computation on what a store has read. */
+package dev.brume.why;

@@ -1,0 +1,96 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.Brume;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.jdbc.EmbeddedDatabase;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.Pause;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The commands that say who changed what, why a job does not run, and who has which lease. */
+class AskingCommandsTest {
+    @TempDir
+    private Path folder;
+
+    @BeforeEach
+    void prepare() {
+        try (EmbeddedDatabase database =
+                        EmbeddedDatabase.open(folder.resolve("brume-data"), EmbeddedDatabase.Role.HOST);
+                Brume office =
+                        Brume.on(JdbcStore.on(database)).instance("office").build()) {
+            office.define(
+                    Job.named("tides").cron("0 4 * * *", "UTC").program("true").build());
+            office.define(Job.named("tides")
+                    .cron("0 5 * * *", "UTC")
+                    .priority(7)
+                    .program("true")
+                    .build());
+            office.define(Job.named("lamps").program("true").build());
+            office.orders("anna", "new lamp").pause(Pause.Scope.of(JobKey.parse("lamps")));
+            office.takeLease("dues-export", Duration.ofMinutes(1), Duration.ofHours(26))
+                    .orElseThrow()
+                    .close();
+        }
+    }
+
+    @Test
+    void changesShowWhoAndWhyAndWhatIsDifferentPageByPage() throws Exception {
+        BrumeProcess.Result first = BrumeProcess.run(folder, "changes", "--count", "2");
+        assertThat(first.out())
+                .contains("PAUSED")
+                .contains("by anna from ")
+                .contains("because: new lamp")
+                .contains("DEFINED  lamps  version 1")
+                .doesNotContain("CHANGED");
+        String before = first.out().replaceAll("(?s).*--before (\\d+).*", "$1");
+        BrumeProcess.Result second = BrumeProcess.run(folder, "changes", "--before", before, "--job", "tides");
+        assertThat(second.out())
+                .contains("CHANGED  tides  version 1 -> 2")
+                .contains("+ priority: 7")
+                .contains("- when: [{\"cron\":\"0 4 * * *\"")
+                .contains("+ when: [{\"cron\":\"0 5 * * *\"")
+                .doesNotContain("lamps");
+        List<Map<String, Object>> json = BrumeProcess.run(folder, "changes", "--kind", "PAUSED", "--format", "json")
+                .jsonList();
+        assertThat(json).hasSize(1);
+        assertThat(json.get(0)).containsEntry("who", "anna").containsEntry("because", "new lamp");
+    }
+
+    @Test
+    void whySaysItInOneSentenceAndHelpsWithNames() throws Exception {
+        assertThat(BrumeProcess.run(folder, "why", "lamps").out())
+                .startsWith("It is paused: anna paused job lamps at ")
+                .contains("because: new lamp.")
+                .contains("version      1, in force since ");
+        assertThat(BrumeProcess.run(folder, "why", "tides", "--at", "2026-01-01T05:00:00Z")
+                        .out())
+                .startsWith("The job was not defined yet at ");
+        BrumeProcess.Result unknown = BrumeProcess.run(folder, "why", "tide");
+        assertThat(unknown.exitCode()).isEqualTo(1);
+        assertThat(unknown.err()).contains("there is no job 'tide'; did you mean tides?");
+        BrumeProcess.Result future = BrumeProcess.run(folder, "why", "tides", "--at", "2099-01-01T05:00:00Z");
+        assertThat(future.exitCode()).isEqualTo(2);
+        assertThat(future.err()).contains("is still to come; brume preview --job tides");
+    }
+
+    @Test
+    void leasesShowWhoHasThemAndFromWhenTheyCanBeTakenAgain() throws Exception {
+        assertThat(BrumeProcess.run(folder, "leases").out())
+                .containsPattern("dues-export +COOLING +office")
+                .contains("in 1 d 2 h");
+        assertThat(BrumeProcess.run(folder, "leases", "--format", "json")
+                        .jsonList()
+                        .get(0))
+                .containsEntry("state", "COOLING")
+                .containsEntry("holder", "office");
+    }
+}
