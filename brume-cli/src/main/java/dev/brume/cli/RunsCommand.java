@@ -2,8 +2,10 @@ package dev.brume.cli;
 
 import dev.brume.Attempt;
 import dev.brume.JobKey;
+import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.port.History;
 import dev.brume.port.Progress;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
@@ -34,7 +36,7 @@ import picocli.CommandLine.Spec;
         footer = {
             "  brume runs --data brume-demo",
             "  brume runs --job harbour/ferry-manifests --outcome skipped",
-            "  brume runs --from 2h --format json"
+            "  brume runs --tag telemetry --error refused --from 2h --format json"
         })
 final class RunsCommand implements Callable<Integer> {
     @Option(names = "--job", paramLabel = "JOB", description = "Only this job's, as NAME or NAMESPACE/NAME.")
@@ -56,6 +58,27 @@ final class RunsCommand implements Callable<Integer> {
     @Option(names = "--until", paramLabel = "TIME", description = "Only those planned before.")
     private String until;
 
+    @Option(names = "--tag", paramLabel = "TAG", description = "Only those of jobs that carry the tag.")
+    private String tag;
+
+    @Option(names = "--reason", paramLabel = "REASON", description = "Only those with this reason, such as BUSY.")
+    private String reason;
+
+    @Option(names = "--on", paramLabel = "INSTANCE", description = "Only those that this instance had last.")
+    private String instance;
+
+    @Option(
+            names = "--origin",
+            paramLabel = "ORIGIN",
+            description = "Only those owed to this: schedule, catch_up, one_off, by_hand, re_run, backfill, follow_up.")
+    private String origin;
+
+    @Option(names = "--error", paramLabel = "TEXT", description = "Only those whose last error holds this text.")
+    private String error;
+
+    @Option(names = "--below", paramLabel = "RUN", description = "Goes on below this run, as the end of a list says.")
+    private Long below;
+
     @Mixin
     private CountOption count;
 
@@ -75,8 +98,10 @@ final class RunsCommand implements Callable<Integer> {
         Optional<JobKey> key = Optional.ofNullable(job).map(RunsCommand::key);
         Found found = options.look(history -> {
             Instant now = history.now();
-            RunFilter filter = filter(key, now);
-            boolean spans = filter.outcome().isEmpty() && filter.state().isEmpty();
+            RunFilter filter = filter(key, now).narrowed(narrow(history));
+            boolean spans = filter.outcome().isEmpty()
+                    && filter.state().isEmpty()
+                    && filter.narrow().equals(RunFilter.Narrow.NOT);
             return new Found(
                     history.runs(filter),
                     spans ? history.spans(filter) : List.of(),
@@ -115,6 +140,34 @@ final class RunsCommand implements Callable<Integer> {
                 Optional.ofNullable(from).map(text -> Times.parse("--from", text, zone, now)),
                 Optional.ofNullable(until).map(text -> Times.parse("--until", text, zone, now)),
                 count.count());
+    }
+
+    private RunFilter.Narrow narrow(History history) {
+        Optional<RunFilter.Below> from = Optional.ofNullable(below)
+                .map(id -> history.run(id)
+                        .map(run -> new RunFilter.Below(run.owed().planned(), id))
+                        .orElseThrow(() -> new UsageException("--below " + id + ": there is no such run")));
+        return new RunFilter.Narrow(
+                Optional.ofNullable(tag),
+                Optional.ofNullable(reason).map(text -> text.toUpperCase(Locale.ROOT)),
+                Optional.ofNullable(instance),
+                Optional.ofNullable(origin).map(RunsCommand::origin),
+                Optional.ofNullable(error),
+                from);
+    }
+
+    private static Origin origin(String text) {
+        List<String> known = Arrays.stream(Origin.values())
+                .map(each -> each.name().toLowerCase(Locale.ROOT))
+                .toList();
+        String wanted = text.toLowerCase(Locale.ROOT).replace('-', '_');
+        if (!known.contains(wanted)) {
+            throw new UsageException("--origin '" + text + "' is not one of " + String.join(", ", known)
+                    + Nearest.to(wanted, known)
+                            .map(near -> "; did you mean " + near + "?")
+                            .orElse(""));
+        }
+        return Origin.valueOf(wanted.toUpperCase(Locale.ROOT));
     }
 
     private static <E extends Enum<E>> Optional<E> word(String text, E[] values) {
@@ -168,8 +221,11 @@ final class RunsCommand implements Callable<Integer> {
         }
         table.lines().forEach(out::println);
         out.println();
+        String more = found.runs.size() == count.count()
+                ? "; for more: --below " + found.runs.get(found.runs.size() - 1).id()
+                : "";
         out.println(look.palette()
-                .faint("planned in " + Times.name(zone) + ", late against the plan, took the last attempt"));
+                .faint("planned in " + Times.name(zone) + ", late against the plan, took the last attempt" + more));
         for (SpanView span : found.spans) {
             out.println(look.palette().word(span.span().reason()) + "  " + span.job() + ": "
                     + span.span().count()

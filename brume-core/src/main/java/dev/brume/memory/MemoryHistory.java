@@ -31,6 +31,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -107,12 +108,40 @@ final class MemoryHistory implements History {
                             || !run.owed().planned().isBefore(filter.from().get()))
                     .filter(run -> filter.until().isEmpty()
                             || run.owed().planned().isBefore(filter.until().get()))
+                    .filter(run -> fits(filter.narrow(), run))
                     .sorted(Comparator.comparing((RunView run) -> run.owed().planned())
                             .thenComparing(RunView::id)
                             .reversed())
                     .limit(filter.limit())
                     .toList();
         }
+    }
+
+    private boolean fits(RunFilter.Narrow narrow, RunView run) {
+        Optional<Attempt> last = run.lastAttempt();
+        Optional<String> error = last.flatMap(Attempt::error).map(text -> text.toLowerCase(Locale.ROOT));
+        boolean ended = run.outcome().isPresent() || !narrow.isOfTheEnded();
+        boolean carries = narrow.tag()
+                .map(tag -> tables.versions
+                        .get(tables.jobs.get(run.owed().job()).row().versionKey())
+                        .tags()
+                        .contains(tag))
+                .orElse(true);
+        boolean below = narrow.below()
+                .map(mark -> run.owed().planned().isBefore(mark.planned())
+                        || run.owed().planned().equals(mark.planned()) && run.id() < mark.run())
+                .orElse(true);
+        boolean failed = narrow.error()
+                .map(text -> error.filter(found -> found.contains(text.toLowerCase(Locale.ROOT)))
+                        .isPresent())
+                .orElse(true);
+        return ended
+                && carries
+                && below
+                && failed
+                && fits(narrow.reason(), run.reason())
+                && fits(narrow.instance(), last.map(Attempt::instance))
+                && fits(narrow.origin(), Optional.of(run.owed().origin()));
     }
 
     private JobKey keyOf(long job) {

@@ -33,6 +33,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
@@ -106,7 +107,8 @@ final class JdbcHistory implements History {
 
     @Override
     public List<RunView> runs(RunFilter filter) {
-        List<RunView> live = filter.outcome().isPresent() ? List.of() : live(filter);
+        boolean noneLive = filter.outcome().isPresent() || filter.narrow().isOfTheEnded();
+        List<RunView> live = noneLive ? List.of() : live(filter);
         List<RunView> ended = filter.state().isPresent() ? List.of() : ended(filter);
         return Stream.concat(live.stream(), ended.stream())
                 .sorted(NEWEST_FIRST)
@@ -119,6 +121,7 @@ final class JdbcHistory implements History {
         StringBuilder query = new StringBuilder(LIVE);
         filter.state().ifPresent(state -> query.append(" and r.state = ?").append(add(values, state)));
         period(query, "r", filter, values);
+        narrow(query, "r", "r.id", "s.instance", filter.narrow(), values);
         query.append(" order by r.planned_at desc, r.id desc limit ?").append(add(values, filter.limit()));
         return store.read(sql -> sql.query(query.toString(), JdbcHistory::liveRun, values.toArray()));
     }
@@ -128,6 +131,14 @@ final class JdbcHistory implements History {
         StringBuilder query = new StringBuilder(ENDED);
         filter.outcome().ifPresent(outcome -> query.append(" and l.outcome = ?").append(add(values, outcome)));
         period(query, "l", filter, values);
+        filter.narrow()
+                .reason()
+                .ifPresent(reason -> query.append(" and l.reason = ?").append(add(values, reason)));
+        filter.narrow()
+                .error()
+                .ifPresent(text ->
+                        query.append(" and lower(l.error) like ? escape '!'").append(add(values, within(text))));
+        narrow(query, "l", "l.run_id", "l.instance", filter.narrow(), values);
         query.append(" order by l.planned_at desc, l.run_id desc limit ?").append(add(values, filter.limit()));
         return store.read(sql -> sql.query(query.toString(), JdbcHistory::endedRun, values.toArray()));
     }
@@ -148,6 +159,68 @@ final class JdbcHistory implements History {
                         .append(table)
                         .append(".planned_at < ?")
                         .append(add(values, until)));
+    }
+
+    private static String within(String text) {
+        String plain = text.toLowerCase(Locale.ROOT)
+                .replace("!", "!!")
+                .replace("%", "!%")
+                .replace("_", "!_");
+        return "%" + plain + "%";
+    }
+
+    private void narrow(
+            StringBuilder query,
+            String table,
+            String id,
+            String instance,
+            RunFilter.Narrow narrow,
+            List<Object> values) {
+        narrow.instance()
+                .ifPresent(name ->
+                        query.append(" and ").append(instance).append(" = ?").append(add(values, name)));
+        narrow.origin()
+                .ifPresent(origin -> query.append(" and ")
+                        .append(table)
+                        .append(".origin = ?")
+                        .append(add(values, origin)));
+        narrow.below().ifPresent(below -> {
+            String planned = table + ".planned_at";
+            query.append(" and ")
+                    .append(planned)
+                    .append(" <= ? and (")
+                    .append(planned)
+                    .append(" < ? or ");
+            query.append(id).append(" < ?)");
+            values.addAll(List.of(below.planned(), below.planned(), below.run()));
+        });
+        narrow.tag().ifPresent(tag -> {
+            List<Long> jobs = carrying(tag);
+            query.append(jobs.isEmpty() ? " and 1 = 0" : " and j.id in " + Statements.places(jobs.size()));
+            values.addAll(jobs);
+        });
+    }
+
+    /** The jobs that carry a tag in their definition in force; dropped ones by their last. */
+    private List<Long> carrying(String tag) {
+        record Read(long job, VersionReader.Stored stored) {}
+        return store.read(sql -> {
+            List<Read> likely = sql.query(
+                    "select j.id, j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
+                            + " from brume_job j join brume_version v on v.job_id = j.id and v.number = j.version"
+                            + " where v.definition like ?",
+                    row -> new Read(row.number("id"), VersionReader.Stored.of(row)),
+                    "%\"" + tag + "\"%");
+            List<Optional<Job>> jobs = store.versions()
+                    .readable(sql, likely.stream().map(Read::stored).toList());
+            List<Long> carrying = new ArrayList<>();
+            for (int i = 0; i < jobs.size(); i++) {
+                if (jobs.get(i).filter(job -> job.tags().contains(tag)).isPresent()) {
+                    carrying.add(likely.get(i).job);
+                }
+            }
+            return carrying;
+        });
     }
 
     /** Adds a value where its place is written; yields nothing to append. */

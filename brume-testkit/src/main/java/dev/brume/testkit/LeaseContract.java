@@ -2,13 +2,19 @@ package dev.brume.testkit;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.brume.AttemptEnd;
 import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.Origin;
 import dev.brume.Outcome;
+import dev.brume.RunState;
 import dev.brume.port.LeaseRow;
 import dev.brume.port.OneOff;
 import dev.brume.port.OneOffRow;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunRow;
+import dev.brume.port.RunView;
 import dev.brume.port.SessionRow;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -45,6 +51,50 @@ abstract class LeaseContract extends GateContract {
 
     private Optional<LeaseRow> locked(String name) {
         return store.transact(tx -> tx.leases().lock(name));
+    }
+
+    @Test
+    void runsAreFoundByTagReasonInstanceOriginErrorAndPageByPage() {
+        long night = define(Job.named("lamps").tag("night").program("true").build(), past(1));
+        long day = define(Job.named("dues").program("true").build(), past(1));
+        SessionRow session = liveSession("quay-1");
+        RunRow failed = leased(night, past(50), session);
+        end(failed.leaseKey(), ended(failed, AttemptEnd.FAILED, "No Oil (50%)"));
+        RunRow waiting = add(run(night, past(40), RunState.PLANNED, Optional.empty(), 5));
+        RunRow other = leased(day, past(30), session);
+
+        assertThat(found(narrow(Optional.of("night"), Optional.empty(), Optional.empty(), Optional.empty())))
+                .containsExactly(waiting.id(), failed.id());
+        assertThat(found(narrow(Optional.of("ight"), Optional.empty(), Optional.empty(), Optional.empty())))
+                .isEmpty();
+        assertThat(found(narrow(Optional.empty(), Optional.of("quay-1"), Optional.empty(), Optional.empty())))
+                .containsExactly(other.id(), failed.id());
+        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.of("oil (50%"), Optional.empty())))
+                .containsExactly(failed.id());
+        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.of("o_l"), Optional.empty())))
+                .isEmpty();
+        RunFilter.Below below = new RunFilter.Below(other.owed().planned(), other.id());
+        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.empty(), Optional.of(below))))
+                .containsExactly(waiting.id(), failed.id());
+        RunFilter.Narrow byHand = new RunFilter.Narrow(
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(Origin.BY_HAND),
+                Optional.empty(),
+                Optional.empty());
+        assertThat(found(byHand)).isEmpty();
+    }
+
+    private static RunFilter.Narrow narrow(
+            Optional<String> tag, Optional<String> instance, Optional<String> error, Optional<RunFilter.Below> below) {
+        return new RunFilter.Narrow(tag, Optional.empty(), instance, Optional.empty(), error, below);
+    }
+
+    private List<Long> found(RunFilter.Narrow narrow) {
+        return store.history().runs(RunFilter.newest(10).narrowed(narrow)).stream()
+                .map(RunView::id)
+                .toList();
     }
 
     @Test
