@@ -27,6 +27,7 @@ import picocli.CommandLine.IVersionProvider;
             ShowCommand.class,
             WhyCommand.class,
             TallyCommand.class,
+            StatsCommand.class,
             ChangesCommand.class,
             InstancesCommand.class,
             LeasesCommand.class,

@@ -131,9 +131,12 @@ final class TallyCommand implements Callable<Integer> {
         table.row(row("in all", counted.jobs));
         table.lines().forEach(out::println);
         out.println();
-        out.println(look.palette()
-                .faint("owed from " + Times.withOffset(counted.from, zone) + " until "
-                        + Times.withOffset(counted.until, zone) + ", each by the version in force at the time"));
+        Wrap.lines(
+                        "owed from " + Times.withOffset(counted.from, zone) + " until "
+                                + Times.withOffset(counted.until, zone) + ", each by the version in force at the time",
+                        look.width(),
+                        0)
+                .forEach(line -> out.println(look.palette().faint(line)));
         out.println();
         counted.jobs.forEach(tally -> details(tally, zone, out));
         out.println();

@@ -166,6 +166,9 @@ class TallyTest {
                 .containsEntry("expected", 3)
                 .containsEntry("accounted", 2)
                 .containsEntry("unexplained", 1);
+        BrumeProcess.Result stats = BrumeProcess.run(folder, "stats", "--from", from, "--until", until);
+        assertThat(stats.exitCode()).isZero();
+        assertThat(stats.out()).contains("SILENCE").containsPattern("tides +2 +0");
         BrumeProcess.Result unknown = BrumeProcess.run(folder, "tally", "--job", "nobody");
         assertThat(unknown.exitCode()).isEqualTo(1);
         assertThat(unknown.err()).contains("there is no job 'nobody'");

@@ -1,0 +1,184 @@
+package dev.brume.cli;
+
+import dev.brume.JobKey;
+import dev.brume.Outcome;
+import dev.brume.port.JobAccount;
+import dev.brume.tally.JobFigures;
+import java.io.PrintWriter;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** Shows figures of jobs over a period. */
+@Command(
+        name = "stats",
+        mixinStandardHelpOptions = true,
+        description =
+                "Shows each job's figures over a period: how runs ended, how long they took and how late they began, the"
+                        + " longest stretch without a success, and what changed against the period before.",
+        footerHeading = "%nColumns:%n",
+        footer = {
+            "  ENDED    runs that ended; SKIPPED never began and are not among them",
+            "  GOOD     which share of those that succeeded or failed succeeded; then, against the period before",
+            "  TOOK     the median, and what 90 and 99 percent of last attempts did not exceed",
+            "  LATE     the same of how long after their planned times runs began",
+            "  SILENCE  the longest stretch without the start of a run that succeeded",
+            "",
+            "Example:",
+            "  brume stats --from 7d --format json"
+        })
+final class StatsCommand implements Callable<Integer> {
+    @Option(names = "--job", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
+    private String job;
+
+    @Option(
+            names = "--from",
+            paramLabel = "TIME",
+            defaultValue = "24h",
+            description = "From when, inclusive: a time, or how long ago; default: ${DEFAULT-VALUE}.")
+    private String from;
+
+    @Option(
+            names = {"--until", "--to"},
+            paramLabel = "TIME",
+            defaultValue = "now",
+            description = "Until when, exclusive; default: ${DEFAULT-VALUE}.")
+    private String until;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    private record Line(JobAccount account, JobFigures figures, JobFigures before) {
+        /** By how much the share of good ones rose or fell, in points of a hundred. */
+        Optional<Double> trend() {
+            return figures.successShare()
+                    .flatMap(share -> before.successShare().map(earlier -> (share - earlier) * 100));
+        }
+    }
+
+    private record Found(Instant from, Instant until, List<Line> lines) {}
+
+    @Override
+    public Integer call() {
+        Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
+        Found found = options.look(history -> {
+            Instant now = history.now();
+            Instant begin = Times.parse("--from", from, look.viewerZone(), now);
+            Instant end = Times.parse("--until", until, look.viewerZone(), now);
+            if (!begin.isBefore(end)) {
+                throw new UsageException("the period from " + begin + " until " + end + " is empty");
+            }
+            Instant earlier = begin.minus(Duration.between(begin, end));
+            List<Line> lines = new ArrayList<>();
+            history.accounts(
+                    key,
+                    earlier,
+                    end,
+                    account -> lines.add(new Line(
+                            account, JobFigures.of(account, begin, end), JobFigures.of(account, earlier, begin))));
+            lines.sort(
+                    Comparator.comparing((Line line) -> line.account.key()).thenComparing(line -> line.account.id()));
+            return new Found(begin, end, lines);
+        });
+        PrintWriter out = spec.commandLine().getOut();
+        if (found.lines.isEmpty() && key.isPresent()) {
+            spec.commandLine().getErr().println("brume: there is no job '" + job + "'; see brume jobs");
+            return ExitCode.NOT_FOUND;
+        }
+        if (look.json()) {
+            out.println(JsonOut.pretty(JsonOut.object(
+                    "from", found.from,
+                    "until", found.until,
+                    "jobs", found.lines.stream().map(StatsCommand::json).toList())));
+        } else {
+            print(found, out);
+        }
+        return ExitCode.OK;
+    }
+
+    private void print(Found found, PrintWriter out) {
+        boolean wide = look.width() >= 110;
+        String ranks = wide ? " 50/90/99 %" : " 50/99 %";
+        Table table = new Table(look.palette())
+                .column("JOB", wide ? look.width() - 90 : 17)
+                .numbers("ENDED")
+                .numbers("SKIPPED")
+                .numbers("GOOD")
+                .numbers("")
+                .column("TOOK" + ranks, wide ? 24 : 9)
+                .column("LATE" + ranks, wide ? 24 : 9)
+                .numbers("SILENCE");
+        found.lines.stream()
+                .filter(line -> !line.figures.outcomes().isEmpty() || line.figures.live() > 0)
+                .forEach(line -> table.row(
+                        line.account.key(),
+                        line.figures.ended(),
+                        line.figures.outcomes().getOrDefault(Outcome.SKIPPED, 0L),
+                        line.figures.successShare().map(StatsCommand::percent).orElse(""),
+                        line.trend().map(StatsCommand::points).orElse(""),
+                        line.figures.took().map(ranked -> text(ranked, wide)).orElse(""),
+                        line.figures.late().map(ranked -> text(ranked, wide)).orElse(""),
+                        line.figures.silence().map(Times::about).orElse("")));
+        table.lines().forEach(out::println);
+        out.println();
+        Wrap.lines(
+                        "runs planned from " + Times.withOffset(found.from, look.viewerZone()) + " until "
+                                + Times.withOffset(found.until, look.viewerZone()) + "; +/- points against the "
+                                + Times.about(Duration.between(found.from, found.until)) + " before",
+                        look.width(),
+                        0)
+                .forEach(line -> out.println(look.palette().faint(line)));
+    }
+
+    private static String percent(double share) {
+        return String.format(Locale.ROOT, "%.1f %%", Math.floor(share * 1000) / 10);
+    }
+
+    private static String points(double points) {
+        return String.format(Locale.ROOT, "%+.1f", points);
+    }
+
+    private static String text(JobFigures.Percentiles percentiles, boolean wide) {
+        String last = Times.took(percentiles.p99());
+        return wide
+                ? Times.took(percentiles.p50()) + " / " + Times.took(percentiles.p90()) + " / " + last
+                : Times.took(percentiles.p50()) + "\n" + last;
+    }
+
+    private static Object json(Line line) {
+        return JsonOut.object(
+                "job", line.account.key(),
+                "id", line.account.id(),
+                "outcomes", JsonOut.counts(line.figures.outcomes()),
+                "live", line.figures.live(),
+                "successShare", line.figures.successShare(),
+                "successShareBefore", line.before.successShare(),
+                "tookMillis", line.figures.took().map(StatsCommand::json),
+                "tookMillisBefore", line.before.took().map(StatsCommand::json),
+                "lateMillis", line.figures.late().map(StatsCommand::json),
+                "silenceSeconds", line.figures.silence().map(Duration::toSeconds));
+    }
+
+    private static Object json(JobFigures.Percentiles percentiles) {
+        return JsonOut.object(
+                "p50", percentiles.p50().toMillis(),
+                "p90", percentiles.p90().toMillis(),
+                "p99", percentiles.p99().toMillis());
+    }
+}
