@@ -47,5 +47,8 @@ public final class Reasons {
     /** A check that the application has set turned it down before it started. */
     public static final String TURNED_DOWN = "TURNED_DOWN";
 
+    /** It waited for a place before it could begin: a note beside a run, however that ended. */
+    public static final String WAITED = "WAITED";
+
     private Reasons() {}
 }

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
+import dev.brume.Reasons;
 import dev.brume.port.Output;
 import dev.brume.port.RunView;
 import java.io.PrintWriter;
@@ -80,8 +81,10 @@ final class ShowCommand implements Callable<Integer> {
                 .ifPresent(note -> fact(
                         out,
                         "note",
-                        note.replace(",", ", ") + ", the rule named "
-                                + run.owed().nominal()));
+                        note.equals(Reasons.WAITED)
+                                ? "WAITED for a place"
+                                : note.replace(",", ", ") + ", the rule named "
+                                        + run.owed().nominal()));
         fact(out, "origin", run.owed().origin() + ", definition version " + run.version() + ", lane " + run.lane());
         run.owed().parent().ifPresent(parent -> fact(out, "follows", "run " + parent + " (brume show " + parent + ")"));
         run.progress().ifPresent(progress -> fact(out, "progress", progress.toString()));

@@ -387,7 +387,7 @@ final class PlanWriter {
                 item.decision().origin(),
                 occurrence.nominal(),
                 occurrence.zone().getId(),
-                notes(occurrence),
+                notes(item.decision()),
                 item.oneOff.flatMap(row -> row.oneOff().parent()));
     }
 
@@ -408,10 +408,12 @@ final class PlanWriter {
         return planned.isBefore(now.minus(PROMPT)) ? now : planned;
     }
 
-    private static Optional<String> notes(Occurrence occurrence) {
-        return occurrence.notes().isEmpty()
-                ? Optional.empty()
-                : Optional.of(occurrence.notes().stream().map(Note::name).collect(Collectors.joining(",")));
+    /** What policies did to the occurrence; that it had to wait for a place is known now, and stays on record. */
+    private static Optional<String> notes(Decision decision) {
+        Stream<String> schedules = decision.occurrence().notes().stream().map(Note::name);
+        Stream<String> held = Stream.of(Reasons.WAITED).filter(note -> decision.verdict() == Verdict.HOLD);
+        String all = Stream.concat(schedules, held).collect(Collectors.joining(","));
+        return all.isEmpty() ? Optional.empty() : Optional.of(all);
     }
 
     private static LedgerLine line(Item item, RunRow.Owed owed, long id) {

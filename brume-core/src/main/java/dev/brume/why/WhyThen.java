@@ -142,10 +142,23 @@ public final class WhyThen {
                             .map(opened -> "; the next joined at " + situation.time(opened))
                             .orElse("");
         }
-        return busyWith()
+        String holder = busyWith()
                 .map(run -> "run " + run.id() + " had its place until it ended")
-                .orElseGet(() -> "it waited for a worker or a place, or its instance was slow: "
-                        + Situation.names(situation.servingAt(planned)) + " were alive");
+                .orElse("");
+        if (waitedForAPlace()) {
+            return holder.isEmpty() ? "it waited for a place of its own, or of a key or limit that it shares" : holder;
+        }
+        return holder.isEmpty()
+                ? "it waited for a worker, or its instance was slow: " + Situation.names(situation.servingAt(planned))
+                        + " were alive"
+                : holder;
+    }
+
+    private boolean waitedForAPlace() {
+        return situation.runs().stream()
+                .filter(run -> run.id() == line().run())
+                .flatMap(run -> run.owed().note().stream())
+                .anyMatch(note -> note.contains(Reasons.WAITED));
     }
 
     private String skipped() {

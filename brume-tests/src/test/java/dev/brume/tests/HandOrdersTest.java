@@ -159,6 +159,7 @@ class HandOrdersTest {
             Run work = harbour.nextStarted();
             long waiting = harbour.orders.start(TIDES);
             assertThat(harbour.run(waiting).state()).contains(RunState.HELD);
+            assertThat(harbour.run(waiting).owed().note()).contains(Reasons.WAITED);
             assertThatThrownBy(() -> harbour.orders.runAgain(running)).hasMessageContaining("has not ended yet");
 
             assertThat(harbour.orders.cancel(waiting)).isEqualTo(Cancelled.ENDED);
