@@ -41,19 +41,8 @@ final class StatsCommand implements Callable<Integer> {
     @Option(names = "--job", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
     private String job;
 
-    @Option(
-            names = "--from",
-            paramLabel = "TIME",
-            defaultValue = "24h",
-            description = "From when, inclusive: a time, or how long ago; default: ${DEFAULT-VALUE}.")
-    private String from;
-
-    @Option(
-            names = {"--until", "--to"},
-            paramLabel = "TIME",
-            defaultValue = "now",
-            description = "Until when, exclusive; default: ${DEFAULT-VALUE}.")
-    private String until;
+    @Mixin
+    private PeriodOptions period;
 
     @Mixin
     private StoreOptions options;
@@ -78,12 +67,9 @@ final class StatsCommand implements Callable<Integer> {
     public Integer call() {
         Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
         Found found = options.look(history -> {
-            Instant now = history.now();
-            Instant begin = Times.parse("--from", from, look.viewerZone(), now);
-            Instant end = Times.parse("--until", until, look.viewerZone(), now);
-            if (!begin.isBefore(end)) {
-                throw new UsageException("the period from " + begin + " until " + end + " is empty");
-            }
+            PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
+            Instant begin = asked.from();
+            Instant end = asked.until();
             Instant earlier = begin.minus(Duration.between(begin, end));
             List<Line> lines = new ArrayList<>();
             history.accounts(

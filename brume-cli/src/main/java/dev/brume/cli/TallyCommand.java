@@ -48,20 +48,8 @@ final class TallyCommand implements Callable<Integer> {
     @Option(names = "--job", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
     private String job;
 
-    @Option(
-            names = "--from",
-            paramLabel = "TIME",
-            defaultValue = "24h",
-            description = "From when, inclusive: a time, or how long ago; default: ${DEFAULT-VALUE}.")
-    private String from;
-
-    @Option(
-            names = {"--until", "--to"},
-            paramLabel = "TIME",
-            defaultValue = "now",
-            description =
-                    "Until when, exclusive; default: ${DEFAULT-VALUE}. What is still to come is owed to nobody yet.")
-    private String until;
+    @Mixin
+    private PeriodOptions period;
 
     @Mixin
     private StoreOptions options;
@@ -87,13 +75,9 @@ final class TallyCommand implements Callable<Integer> {
     public Integer call() {
         Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
         Counted counted = options.look(history -> {
-            Instant now = history.now();
-            Instant begin = Times.parse("--from", from, look.viewerZone(), now);
-            Instant asked = Times.parse("--until", until, look.viewerZone(), now);
-            Instant end = asked.isAfter(now) ? now : asked;
-            if (!begin.isBefore(end)) {
-                throw new UsageException("the period from " + begin + " until " + end + " is empty");
-            }
+            PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
+            Instant begin = asked.from();
+            Instant end = asked.until();
             List<JobTally> jobs = new ArrayList<>();
             history.accounts(key, begin, end, account -> jobs.add(Tally.of(account, begin, end)));
             jobs.sort(Comparator.comparing(JobTally::job).thenComparing(JobTally::id));

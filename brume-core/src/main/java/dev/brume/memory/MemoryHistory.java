@@ -268,17 +268,14 @@ final class MemoryHistory implements History {
     }
 
     @Override
-    public Instant accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
+    public void accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
         List<JobAccount> accounts = new ArrayList<>();
-        Instant now;
         synchronized (tables) {
-            now = clock.get();
             tables.jobs.values().stream()
                     .filter(stored -> job.isEmpty() || stored.row().key().equals(job.get()))
                     .forEach(stored -> accounts.add(account(stored, from, until)));
         }
         accounts.forEach(receiver);
-        return now;
     }
 
     private JobAccount account(Tables.StoredJob stored, Instant from, Instant until) {

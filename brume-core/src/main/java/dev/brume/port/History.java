@@ -49,9 +49,8 @@ public interface History {
      * @param from inclusive
      * @param until exclusive
      * @param receiver is given each; what it throws ends the reading
-     * @return the database's clock when the snapshot was taken
      */
-    Instant accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver);
+    void accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver);
 
     /** Returns lines of the change log, newest first. */
     List<ChangeView> changes(ChangeFilter filter);

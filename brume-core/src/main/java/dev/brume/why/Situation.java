@@ -12,7 +12,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -111,13 +110,10 @@ public record Situation(
 
     /** The gates of the job that have no place left, in words. */
     String fullGates() {
-        Map<String, String> words = gates.stream()
+        return gates.stream()
                 .filter(gate -> job().gates().contains(gate.key()) && gate.used() >= gate.cap())
-                .collect(Collectors.toMap(
-                        gate -> gate.key().name(),
-                        gate -> (gate.key().kind() == GateKey.Kind.LIMIT ? "the limit " : "the key ")
-                                + gate.key().name() + " (" + gate.used() + " of " + gate.cap() + " places taken)",
-                        (a, b) -> a));
-        return String.join(" and ", words.values());
+                .map(gate -> (gate.key().kind() == GateKey.Kind.LIMIT ? "the limit " : "the key ")
+                        + gate.key().name() + " (" + gate.used() + " of " + gate.cap() + " places taken)")
+                .collect(Collectors.joining(" and "));
     }
 }

@@ -396,11 +396,10 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public Instant accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
-        return store.snapshot(sql -> {
-            Instant now = store.clock();
+    public void accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
+        store.snapshot(sql -> {
             new JdbcAccounts(sql, store.versions(), from, until, receiver).read(job);
-            return now;
+            return null;
         });
     }
 
