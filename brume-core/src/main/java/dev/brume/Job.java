@@ -25,6 +25,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeSet;
 import java.util.function.UnaryOperator;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -45,7 +46,10 @@ public final class Job {
     private static final int MOST_GATES = 9;
     private static final int MOST_FOLLOW_UPS = 16;
     private static final int MOST_LABELS = 8;
+    private static final int MOST_MASKED = 32;
     private static final int LONGEST_PAYLOAD_TYPE = 60;
+
+    private static final Pattern NAME_TO_MASK = Pattern.compile("[\\p{L}0-9_.-]{2,100}");
 
     private final JobKey key;
     private final String description;
@@ -68,6 +72,8 @@ public final class Job {
     private final List<FollowUp> followUps;
     private final List<String> requires;
     private final boolean onEachInstance;
+    private final List<String> mask;
+    private final Keep keep;
     private final Timeline timeline;
 
     private Job(Builder builder) {
@@ -94,6 +100,8 @@ public final class Job {
                 .toList();
         requires = List.copyOf(builder.requires);
         onEachInstance = builder.onEachInstance;
+        mask = List.copyOf(builder.mask);
+        keep = builder.keep;
         timeline = Spread.of(Union.of(schedules), offset());
     }
 
@@ -232,6 +240,16 @@ public final class Job {
         return onEachInstance;
     }
 
+    /** Returns the names whose values are kept out of the record, sorted. */
+    public List<String> mask() {
+        return mask;
+    }
+
+    /** Returns how long the record of its runs is kept, unless the whole ledger's bounds say less. */
+    public Keep keep() {
+        return keep;
+    }
+
     /** Returns by how much later than its rules say this job is owed: {@link Spread#offset} of its key. */
     public Duration offset() {
         return spread.map(width -> Spread.offset(key.namespace() + "/" + key.name(), width))
@@ -329,8 +347,9 @@ public final class Job {
                 lane,
                 priority,
                 tags,
-                payload,
-                List.of(enabled, spread, gates, payloadType, startWithin, followUps, requires, onEachInstance));
+                List.of(payload, enabled, spread, gates, payloadType, startWithin, followUps, requires, onEachInstance),
+                mask,
+                keep);
     }
 
     @Override
@@ -371,7 +390,9 @@ public final class Job {
 
         private final List<FollowUp> followUps = new ArrayList<>();
         private final TreeSet<String> requires = new TreeSet<>();
+        private final TreeSet<String> mask = new TreeSet<>();
         private boolean onEachInstance;
+        private Keep keep = Keep.ALL;
 
         private Builder(JobKey key) {
             this.key = key;
@@ -384,6 +405,8 @@ public final class Job {
             gates.addAll(job.gates);
             followUps.addAll(job.followUps);
             requires.addAll(job.requires);
+            mask.addAll(job.mask);
+            keep = job.keep;
             description = job.description;
             work = job.work;
             timeLimit = job.timeLimit.orElse(null);
@@ -634,6 +657,29 @@ public final class Job {
          */
         public Builder onEachInstance() {
             onEachInstance = true;
+            return this;
+        }
+
+        /**
+         * Keeps the value behind a name out of the record: in payloads, results, errors, messages and output. See {@link Mask}.
+         *
+         * @param name of a field, a parameter or an environment variable of the instances
+         */
+        public Builder mask(String name) {
+            if (!NAME_TO_MASK.matcher(name).matches()) {
+                throw new IllegalArgumentException("mask: '" + name
+                        + "' is not a name (expected letters, digits, '_', '-' and '.', 2 to 100 characters)");
+            }
+            mask.add(name);
+            if (mask.size() > MOST_MASKED) {
+                throw new IllegalArgumentException("mask: more than " + MOST_MASKED + " names of one job");
+            }
+            return this;
+        }
+
+        /** Sets how long the record of its runs is kept; everything unless it is set. */
+        public Builder keep(Keep bounds) {
+            keep = Objects.requireNonNull(bounds, "bounds");
             return this;
         }
 

@@ -3,6 +3,7 @@ package dev.brume;
 import dev.brume.duties.HandOrders;
 import dev.brume.duties.Instance;
 import dev.brume.duties.PauseOrders;
+import dev.brume.duties.RetentionDuty;
 import dev.brume.port.Pause;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
@@ -18,10 +19,12 @@ import java.util.Optional;
 public final class Orders {
     private final HandOrders hand;
     private final PauseOrders pauses;
+    private final RetentionDuty retention;
 
     Orders(Instance instance, String who, String because) {
         hand = new HandOrders(instance, who, because);
         pauses = new PauseOrders(instance, who, because);
+        retention = new RetentionDuty(instance, who, because);
     }
 
     /**
@@ -90,6 +93,24 @@ public final class Orders {
      */
     public Cancelled cancel(long run) {
         return hand.cancel(run);
+    }
+
+    /**
+     * Bounds what the ledger as a whole keeps; jobs may state tighter bounds of their own.
+     *
+     * @return the bounds before
+     */
+    public Keep keep(Keep bounds) {
+        return retention.bound(bounds);
+    }
+
+    /**
+     * Removes what is beyond the ledger's bounds now, rather than when an instance next does.
+     *
+     * @return how many lines
+     */
+    public long removeBeyondBounds() {
+        return retention.step();
     }
 
     /**

@@ -48,6 +48,7 @@ import picocli.CommandLine.IVersionProvider;
             PlannedCommand.class,
             DrainCommand.class,
             DropCommand.class,
+            KeepCommand.class,
             RestoredCommand.class,
             SchemaCommand.class
         },
@@ -126,11 +127,13 @@ final class BrumeCommand implements Runnable {
     static final class Version implements IVersionProvider {
         @Override
         public String[] getVersion() {
+            return new String[] {text()};
+        }
+
+        static String text() {
             String version = Optional.ofNullable(BrumeCommand.class.getPackage().getImplementationVersion())
                     .orElse("development");
-            return new String[] {
-                "brume " + version + ", Java " + Runtime.version().feature()
-            };
+            return "brume " + version + ", Java " + Runtime.version().feature();
         }
     }
 }

@@ -268,6 +268,7 @@ final class JsonOut {
                     "outputOmitted", output.map(Output::omitted)));
         }
         map.put("attempts", attempts);
+        map.put("orderedBy", plain(run.owed().orderedBy()));
         map.put("payload", plain(run.payload()));
         map.put("result", plain(run.result()));
         return map;

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.Brume;
 import dev.brume.JobKey;
 import dev.brume.Orders;
+import dev.brume.port.History;
 import java.util.function.Function;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -39,6 +40,11 @@ final class OrderOptions {
         } catch (IllegalArgumentException e) {
             throw new UsageException(e.getMessage());
         }
+    }
+
+    /** Looks at what orders are given to. */
+    <T> T look(Function<History, T> looking) {
+        return store.look(looking);
     }
 
     /** Reads the name of a job. */

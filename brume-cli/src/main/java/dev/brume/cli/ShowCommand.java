@@ -86,6 +86,7 @@ final class ShowCommand implements Callable<Integer> {
                                 : note.replace(",", ", ") + ", the rule named "
                                         + run.owed().nominal()));
         fact(out, "origin", run.owed().origin() + ", definition version " + run.version() + ", lane " + run.lane());
+        run.owed().orderedBy().ifPresent(who -> fact(out, "ordered by", who));
         run.owed().parent().ifPresent(parent -> fact(out, "follows", "run " + parent + " (brume show " + parent + ")"));
         run.progress().ifPresent(progress -> fact(out, "progress", progress.toString()));
         if (run.outcome().isEmpty() && run.attempts().isEmpty()) {
@@ -122,7 +123,7 @@ final class ShowCommand implements Callable<Integer> {
     }
 
     private void fact(PrintWriter out, String name, String value) {
-        out.println("  " + look.palette().faint(String.format("%-9s", name)) + "  " + value);
+        out.println("  " + look.palette().faint(String.format("%-10s", name)) + "  " + value);
     }
 
     static String firstLine(String text) {

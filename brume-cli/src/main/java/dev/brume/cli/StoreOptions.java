@@ -160,8 +160,11 @@ final class StoreOptions {
                 : database + (database.contains("?") ? "&" : "?") + "connectTimeout=5000";
     }
 
-    /** The URL without what may be secret. */
-    private String description() {
+    /** The URL without what may be secret, or the folder. */
+    String description() {
+        if (database == null) {
+            return "the embedded database in " + data.toAbsolutePath().normalize();
+        }
         return database.replaceAll("[?;].*", "").replaceAll("//[^/@]*@", "//");
     }
 }

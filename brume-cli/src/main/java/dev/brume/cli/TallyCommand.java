@@ -1,11 +1,15 @@
 package dev.brume.cli;
 
 import dev.brume.JobKey;
+import dev.brume.duties.Settings;
 import dev.brume.tally.Finding;
 import dev.brume.tally.JobTally;
 import dev.brume.tally.Tally;
 import dev.brume.tally.Verdict;
+import java.io.IOException;
 import java.io.PrintWriter;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
@@ -34,6 +38,7 @@ import picocli.CommandLine.Spec;
             "  SKIPPED   on record, did not run: busy, cancelled, turned down, too late",
             "  PASSED    passed over together: missed in an outage, or while paused",
             "  OPEN      waits for its time, a place or a worker, or is not planned yet",
+            "  GONE      before what the ledger still keeps (brume keep); shown if there are any",
             "  UNEXPL.   nothing is on record, although it should be",
             "",
             "Exits with 1 if anything was missed or is unexplained, with 0 if all is in order.",
@@ -48,6 +53,13 @@ final class TallyCommand implements Callable<Integer> {
     @Option(names = "--job", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
     private String job;
 
+    @Option(
+            names = "--report",
+            paramLabel = "FILE",
+            description =
+                    "Also write a page to be printed, for an auditor, with all that is needed to compute it again.")
+    private Path report;
+
     @Mixin
     private PeriodOptions period;
 
@@ -61,7 +73,7 @@ final class TallyCommand implements Callable<Integer> {
     private CommandSpec spec;
 
     /** What was counted. */
-    private record Counted(Instant from, Instant until, List<JobTally> jobs) {
+    private record Counted(Instant from, Instant until, Instant at, List<JobTally> jobs) {
         long sum(ToLongFunction<JobTally> figure) {
             return jobs.stream().mapToLong(figure).sum();
         }
@@ -81,12 +93,15 @@ final class TallyCommand implements Callable<Integer> {
             List<JobTally> jobs = new ArrayList<>();
             history.accounts(key, begin, end, account -> jobs.add(Tally.of(account, begin, end)));
             jobs.sort(Comparator.comparing(JobTally::job).thenComparing(JobTally::id));
-            return new Counted(begin, end, jobs);
+            return new Counted(begin, end, history.now(), jobs);
         });
         PrintWriter out = spec.commandLine().getOut();
         if (counted.jobs.isEmpty() && key.isPresent()) {
             spec.commandLine().getErr().println("brume: there is no job '" + job + "'; see brume jobs");
             return ExitCode.NOT_FOUND;
+        }
+        if (report != null) {
+            write(counted);
         }
         if (look.json()) {
             out.println(JsonOut.pretty(json(counted)));
@@ -94,6 +109,27 @@ final class TallyCommand implements Callable<Integer> {
             print(counted, out);
         }
         return counted.isClean() ? ExitCode.OK : ExitCode.NOT_FOUND;
+    }
+
+    private void write(Counted counted) {
+        TallyReport page = TallyReport.of(
+                counted.from,
+                counted.until,
+                sentence(counted),
+                List.of(
+                        new TallyReport.Fact(
+                                "written",
+                                counted.at + " by the database's clock, by " + System.getProperty("user.name")
+                                        + ", with " + BrumeCommand.Version.text()),
+                        new TallyReport.Fact("database", options.description()),
+                        new TallyReport.Fact("zone rules", "time zone database " + Settings.ownTzdata())),
+                counted.jobs.stream().filter(TallyCommand::isWorthALine).toList());
+        try {
+            Files.writeString(report, page.page());
+        } catch (IOException e) {
+            throw new UsageException("cannot write the report to " + report + ": " + e.getMessage());
+        }
+        spec.commandLine().getErr().println("the report is in " + report);
     }
 
     // For people.
@@ -107,12 +143,16 @@ final class TallyCommand implements Callable<Integer> {
                 .numbers("LATE")
                 .numbers("SKIPPED")
                 .numbers("PASSED")
-                .numbers("OPEN")
-                .numbers("UNEXPL.");
+                .numbers("OPEN");
+        boolean gone = counted.sum(tally -> tally.count(Verdict.BEYOND_RETENTION)) > 0;
+        if (gone) {
+            table.numbers("GONE");
+        }
+        table.numbers("UNEXPL.");
         counted.jobs.stream()
                 .filter(TallyCommand::isWorthALine)
-                .forEach(tally -> table.row(row(name(tally), List.of(tally))));
-        table.row(row("in all", counted.jobs));
+                .forEach(tally -> table.row(row(name(tally), List.of(tally), gone)));
+        table.row(row("in all", counted.jobs, gone));
         table.lines().forEach(out::println);
         out.println();
         Wrap.lines(
@@ -135,17 +175,20 @@ final class TallyCommand implements Callable<Integer> {
         return tally.job() + (tally.dropped() ? " (dropped)" : "");
     }
 
-    private static Object[] row(String name, List<JobTally> tallies) {
-        return new Object[] {
-            name,
-            sum(tallies, JobTally::expected),
-            sum(tallies, tally -> tally.count(Verdict.ON_TIME)),
-            sum(tallies, tally -> tally.count(Verdict.LATE)),
-            sum(tallies, tally -> tally.count(Verdict.SKIPPED)),
-            sum(tallies, tally -> tally.count(Verdict.PASSED_OVER)),
-            sum(tallies, tally -> tally.count(Verdict.WAITING) + tally.count(Verdict.NOT_YET)),
-            sum(tallies, tally -> tally.count(Verdict.UNEXPLAINED))
-        };
+    private static Object[] row(String name, List<JobTally> tallies, boolean gone) {
+        List<Object> figures = new ArrayList<>(List.of(
+                name,
+                sum(tallies, JobTally::expected),
+                sum(tallies, tally -> tally.count(Verdict.ON_TIME)),
+                sum(tallies, tally -> tally.count(Verdict.LATE)),
+                sum(tallies, tally -> tally.count(Verdict.SKIPPED)),
+                sum(tallies, tally -> tally.count(Verdict.PASSED_OVER)),
+                sum(tallies, tally -> tally.count(Verdict.WAITING) + tally.count(Verdict.NOT_YET))));
+        if (gone) {
+            figures.add(sum(tallies, tally -> tally.count(Verdict.BEYOND_RETENTION)));
+        }
+        figures.add(sum(tallies, tally -> tally.count(Verdict.UNEXPLAINED)));
+        return figures.toArray();
     }
 
     private static long sum(List<JobTally> tallies, ToLongFunction<JobTally> figure) {
@@ -155,10 +198,11 @@ final class TallyCommand implements Callable<Integer> {
     private static String sentence(Counted counted) {
         long unexplained = counted.sum(tally -> tally.count(Verdict.UNEXPLAINED));
         long missed = counted.sum(JobTally::missed);
+        long gone = counted.sum(tally -> tally.count(Verdict.BEYOND_RETENTION));
         long wrong = counted.sum(tally -> tally.wrongSpans().size());
         return counted.sum(JobTally::expected) + " owed, " + counted.sum(JobTally::accounted) + " on record, "
-                + (counted.sum(JobTally::expected) - counted.sum(JobTally::accounted) - unexplained)
-                + " not planned yet, " + missed
+                + counted.sum(tally -> tally.count(Verdict.NOT_YET)) + " not planned yet, "
+                + (gone > 0 ? gone + " beyond retention, " : "") + missed
                 + " missed, " + unexplained + " unexplained" + (wrong > 0 ? ", " + wrong + " spans are wrong" : "")
                 + ".";
     }
@@ -227,6 +271,7 @@ final class TallyCommand implements Callable<Integer> {
                 "expected", counted.sum(JobTally::expected),
                 "accounted", counted.sum(JobTally::accounted),
                 "missed", counted.sum(JobTally::missed),
+                "beyondRetention", counted.sum(tally -> tally.count(Verdict.BEYOND_RETENTION)),
                 "unexplained", counted.sum(tally -> tally.count(Verdict.UNEXPLAINED)),
                 "jobs", counted.jobs.stream().map(TallyCommand::json).toList());
     }
@@ -245,6 +290,7 @@ final class TallyCommand implements Callable<Integer> {
                 "passedOver", tally.count(Verdict.PASSED_OVER),
                 "waiting", tally.count(Verdict.WAITING),
                 "notYet", tally.count(Verdict.NOT_YET),
+                "beyondRetention", tally.count(Verdict.BEYOND_RETENTION),
                 "unexplained", tally.count(Verdict.UNEXPLAINED),
                 "latestMillis", tally.latest().toMillis(),
                 "takenOver", tally.takenOver(),

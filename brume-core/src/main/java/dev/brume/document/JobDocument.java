@@ -9,6 +9,8 @@ import dev.brume.IfLost;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.Keep;
+import dev.brume.Mask;
 import dev.brume.Work;
 import java.time.Duration;
 import java.time.ZoneId;
@@ -47,18 +49,17 @@ public final class JobDocument {
             "limits",
             "followUps",
             "requires",
-            "onEachInstance");
+            "onEachInstance",
+            "mask",
+            "keep");
     private static final Map<String, FollowUp.On> FOLLOWED =
             ordered("success", FollowUp.On.SUCCESS, "failure", FollowUp.On.FAILURE, "end", FollowUp.On.END);
     private static final Map<String, IfLost> LOST = ordered("runAgain", IfLost.RUN_AGAIN, "giveUp", IfLost.GIVE_UP);
     private static final Map<String, IfMissed.Choice> MISSED = ordered(
             "latest", IfMissed.Choice.RUN_LATEST, "each", IfMissed.Choice.RUN_EACH, "none", IfMissed.Choice.SKIP);
 
-    /**
-     * The format of definitions that this version writes, and the newest that it reads; a later one knows keys or words that
-     * this one does not.
-     */
-    public static final int FORMAT = 1;
+    /** The newest format of definitions that this version reads; a later one knows keys or words that this one does not. */
+    public static final int FORMAT = 2;
 
     private JobDocument() {}
 
@@ -98,10 +99,37 @@ public final class JobDocument {
         fields.texts("limits")
                 .ifPresent(limits -> limits.forEach(name -> fields.read("limits", () -> job.limit(name))));
         fields.texts("tags").ifPresent(tags -> tags.forEach(tag -> fields.read("tags", () -> job.tag(tag))));
+        fields.texts("mask").ifPresent(names -> names.forEach(name -> fields.read("mask", () -> job.mask(name))));
+        readKeep(fields).ifPresent(job::keep);
         fields.set("payload", fields.text("payload"), job::payload);
         fields.set("enabled", fields.flag("enabled"), job::enabled);
         fields.set("spread", fields.duration("spread"), job::spread);
         return problems.size() > before ? Optional.empty() : fields.readHere(job::build);
+    }
+
+    /** Returns the keys that a job's document may have. */
+    public static List<String> keys() {
+        return KEYS;
+    }
+
+    /** Returns the oldest format whose readers know every key and word of a job's document. */
+    public static int format(Job job) {
+        return job.mask().isEmpty() && job.keep().isAll() ? 1 : FORMAT;
+    }
+
+    private static Optional<Keep> readKeep(Fields fields) {
+        if (fields.raw("keep").filter(String.class::isInstance).isPresent()) {
+            return fields.duration("keep").flatMap(age -> fields.read("keep", () -> Keep.upTo(age)));
+        }
+        return fields.mapping("keep", List.of("for", "runs")).flatMap(keep -> {
+            Optional<Duration> age = keep.duration("for");
+            Optional<Long> runs = keep.integer("runs").map(Integer::longValue);
+            if (age.isEmpty() && runs.isEmpty()) {
+                keep.noteHere("expected a duration, or for: and runs:, or one of them");
+                return Optional.empty();
+            }
+            return fields.read("keep", () -> new Keep(age, runs));
+        });
     }
 
     private static Optional<Work> readWork(Fields job) {
@@ -279,9 +307,20 @@ public final class JobDocument {
         if (job.onEachInstance()) {
             document.put("onEachInstance", true);
         }
+        putUnlessEmpty(document, "mask", job.mask());
+        if (!job.keep().isAll()) {
+            document.put("keep", writeKeep(job.keep()));
+        }
         if (!job.enabled()) {
             document.put("enabled", false);
         }
+        return document;
+    }
+
+    /** Writes a job for people to see: as {@link #write} does, without what its mask hides in its payload. */
+    public static Map<String, Object> shown(Job job) {
+        Map<String, Object> document = write(job);
+        document.computeIfPresent("payload", (key, payload) -> Mask.of(job).apply((String) payload));
         return document;
     }
 
@@ -325,6 +364,13 @@ public final class JobDocument {
         }
         request.body().ifPresent(body -> document.put("body", body));
         putUnlessEmpty(document, "expect", request.expected());
+        return document;
+    }
+
+    private static Map<String, Object> writeKeep(Keep keep) {
+        Map<String, Object> document = new LinkedHashMap<>();
+        keep.age().ifPresent(age -> document.put("for", age.toString()));
+        keep.runs().ifPresent(runs -> document.put("runs", runs));
         return document;
     }
 

@@ -4,6 +4,7 @@ import dev.brume.BrumeException;
 import dev.brume.Cancelled;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.Mask;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
@@ -115,7 +116,7 @@ public final class HandOrders {
         writer.addByHand(
                 locked.row,
                 locked.job,
-                new PlanWriter.ByHand(payload, /* backfill= */ false),
+                new PlanWriter.ByHand(orderer.who(), payload, /* backfill= */ false),
                 new Decision(at, verdict, Optional.empty(), origin));
         writer.advance(JobAdvance.of(OneOffDuty.counted(locked.row, verdict)));
         writer.write();
@@ -145,11 +146,28 @@ public final class HandOrders {
                         "the job of run " + run + " was dropped; the '" + earlier.job() + "' of today is another");
             }
             Occurrence same = new Occurrence(owed.planned(), owed.nominal(), Zones.parse(owed.zone()), Set.of());
-            Written<Long> again = order(tx, locked, same, Origin.RE_RUN, earlier.payload());
+            Written<Long> again = order(tx, locked, same, Origin.RE_RUN, payloadOf(earlier, locked.job));
             tx.addChanges(List.of(change(
                     "RE_RUN_ORDERED", earlier.job(), "run " + again.result + ", again what run " + run + " was")));
             return again;
         }));
+    }
+
+    /** What is masked on record cannot be given again, unless it was the job's own. */
+    private static Optional<String> payloadOf(RunView earlier, Job job) {
+        Mask mask = Mask.of(job);
+        if (mask.isEmpty() || earlier.payload().isEmpty()) {
+            return earlier.payload();
+        }
+        if (job.payload().map(mask::apply).equals(earlier.payload())) {
+            return Optional.empty();
+        }
+        if (earlier.payload().get().contains(Mask.STANDS_FOR)) {
+            throw new IllegalArgumentException("the record of run " + earlier.id()
+                    + " has its payload without what is secret in it, so it cannot be given again; start a run with a payload"
+                    + " of its own instead");
+        }
+        return earlier.payload();
     }
 
     /**
@@ -170,6 +188,11 @@ public final class HandOrders {
         if (until.isAfter(locked.row.cursor().plus(1, ChronoUnit.MICROS)) && until.isAfter(locked.now)) {
             throw new IllegalArgumentException("the period ends at " + until + ", which is still to come (now is "
                     + locked.now + "); the schedule itself will see to it");
+        }
+        Instant kept = tx.retention().keptFrom(locked.row.id());
+        if (from.isBefore(kept)) {
+            throw new IllegalArgumentException("the period begins at " + from + ", and before " + kept
+                    + " the ledger no longer knows what ran; begin at " + kept);
         }
         Set<Instant> have = tx.orders().havingRuns(locked.row.id(), from, until);
         Timeline owed = locked.job.timeline();
@@ -204,7 +227,7 @@ public final class HandOrders {
                 writer.addByHand(
                         row,
                         locked.job,
-                        new PlanWriter.ByHand(Optional.empty(), /* backfill= */ true),
+                        new PlanWriter.ByHand(orderer.who(), Optional.empty(), /* backfill= */ true),
                         new Decision(each, verdict, Optional.empty(), Origin.BACKFILL));
                 row = OneOffDuty.counted(row, verdict);
             }

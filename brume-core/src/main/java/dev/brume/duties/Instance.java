@@ -137,18 +137,20 @@ public final class Instance {
      * Takes a reading of the database's clock, and tells if it jumped.
      *
      * @param before the monotonic clock before the database was asked
+     * @return by how much it jumped, if it did
      */
-    void readClock(Instant database, long before) {
+    Optional<Duration> readClock(Instant database, long before) {
         long after = time.nanos();
         clock = new ClockReading(database, before + (after - before) / 2);
-        guard.note(database, time.wall(), before, after)
-                .ifPresent(jump -> tell(
-                        Event.Kind.PROBLEM,
-                        "the database's clock jumped by " + (jump.isNegative() ? "-" : "+")
-                                + Durations.format(jump.abs()) + " against this machine's, to " + database
-                                + " (or this machine was suspended); until it has gone steadily for a while, nothing is"
-                                + " planned beyond this machine's wall clock, and no instance is taken for dead before it"
-                                + " was seen silent for a whole lease"));
+        Optional<Duration> jumped = guard.note(database, time.wall(), before, after);
+        jumped.ifPresent(jump -> tell(
+                Event.Kind.PROBLEM,
+                "the database's clock jumped by " + (jump.isNegative() ? "-" : "+")
+                        + Durations.format(jump.abs()) + " against this machine's, to " + database
+                        + " (or this machine was suspended); until it has gone steadily for a while, nothing is"
+                        + " planned beyond this machine's wall clock, and no instance is taken for dead before it"
+                        + " was seen silent for a whole lease"));
+        return jumped;
     }
 
     /** Returns the database's clock as far as it is known and to be believed. */

@@ -32,9 +32,13 @@ public final class KeepDuty implements Duty {
                     KeepDuty.class.getPackage().getImplementationVersion())
             .orElse("dev");
 
+    /** By how much a clock's being ahead must change to be noted anew. */
+    private static final Duration WORTH_WRITING = Duration.ofSeconds(1);
+
     private final Instance instance;
     private final Supplier<UUID> ids;
     private final ZoneRulesDuty zoneRules;
+    private Described described = new Described(List.of(), Duration.ZERO);
     private long knownEpoch = -1;
     private boolean told;
 
@@ -80,6 +84,7 @@ public final class KeepDuty implements Duty {
         knownEpoch = row.epoch();
         tellSkew(row.openedAt());
         instance.readClock(row.openedAt(), asked);
+        described = new Described(row.handlers().orElseThrow(), row.ahead());
         instance.tell(
                 Event.Kind.JOINED,
                 "lanes " + String.join(", ", row.lanes()) + ", lease "
@@ -150,10 +155,27 @@ public final class KeepDuty implements Duty {
                 now,
                 now,
                 now.plus(settings.lease()),
-                Optional.empty());
+                Optional.empty(),
+                Optional.of(handlers()),
+                ahead(now));
         tx.addSession(row);
         tx.addChanges(List.of(change("JOINED", "session " + id)));
         return new Opened(row, timeline);
+    }
+
+    private List<String> handlers() {
+        return instance.handlers().stream().sorted().toList();
+    }
+
+    private Duration ahead(Instant database) {
+        return Duration.between(database, instance.time().wall()).truncatedTo(ChronoUnit.MILLIS);
+    }
+
+    /** What others can read of this instance, as it was written last. */
+    private record Described(List<String> handlers, Duration ahead) {
+        boolean isNoLonger(List<String> names, Duration now) {
+            return !handlers.equals(names) || ahead.minus(now).abs().compareTo(WORTH_WRITING) > 0;
+        }
     }
 
     private void renew() {
@@ -165,12 +187,30 @@ public final class KeepDuty implements Duty {
             Instant at = renewed.get().at();
             instance.session(
                     session.renewed(at, asked + instance.settings().lease().toNanos()));
-            instance.readClock(at, asked);
+            Optional<Duration> jump = instance.readClock(at, asked);
+            describe(session.id(), ahead(at), jump);
             if (renewed.get().state() == SessionRow.State.DRAINING) {
                 instance.askedToDrain();
             }
         } else {
             replaceLost(session);
+        }
+    }
+
+    /** Most renewals have nothing to add. */
+    private void describe(UUID session, Duration ahead, Optional<Duration> jump) {
+        Described now = new Described(handlers(), ahead);
+        boolean told = described.isNoLonger(now.handlers, now.ahead);
+        if (told || jump.isPresent()) {
+            instance.transact(tx -> {
+                tx.describe(session, now.handlers, now.ahead);
+                jump.ifPresent(by -> tx.addChanges(List.of(change(
+                        "CLOCK_JUMPED",
+                        "the database's clock by " + (by.isNegative() ? "-" : "+") + Durations.format(by.abs())
+                                + " against this machine's"))));
+                return null;
+            });
+            described = now;
         }
     }
 

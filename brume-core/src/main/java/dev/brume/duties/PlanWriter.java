@@ -3,6 +3,7 @@ package dev.brume.duties;
 import dev.brume.Event;
 import dev.brume.IfMissed;
 import dev.brume.Job;
+import dev.brume.Mask;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.RunState;
@@ -94,10 +95,11 @@ final class PlanWriter {
     /**
      * An order by hand.
      *
+     * @param who gave it
      * @param payload what its run is given, empty for the job's own
      * @param backfill whether it makes up for an occurrence, at most once each
      */
-    record ByHand(Optional<String> payload, boolean backfill) {
+    record ByHand(String who, Optional<String> payload, boolean backfill) {
         private String slot(long run) {
             return backfill ? "+backfill" : "+" + run;
         }
@@ -329,7 +331,8 @@ final class PlanWriter {
                 lease.isPresent() ? 1 : 0,
                 payload(item),
                 item.job().gates(),
-                lease.isPresent() ? Optional.empty() : startBy(item, owed.planned()));
+                lease.isPresent() ? Optional.empty() : startBy(item, owed.planned()),
+                payload(item).filter(text -> !item.job().mask().isEmpty()).map(text -> shown(item, text)));
         runs.add(run);
         if (instance.wants(Event.Kind.PLANNED)) {
             tales.add(() -> instance.tell(
@@ -388,7 +391,18 @@ final class PlanWriter {
                 occurrence.nominal(),
                 occurrence.zone().getId(),
                 notes(item.decision()),
-                item.oneOff.flatMap(row -> row.oneOff().parent()));
+                item.oneOff.flatMap(row -> row.oneOff().parent()),
+                item.byHand.map(ByHand::who).or(() -> item.oneOff.flatMap(PlanWriter::orderedBy)));
+    }
+
+    /** What follows a run was ordered by nobody. */
+    private static Optional<String> orderedBy(OneOffRow row) {
+        return Optional.of(row.oneOff().orderedBy())
+                .filter(who -> row.oneOff().parent().isEmpty());
+    }
+
+    private static String shown(Item item, String payload) {
+        return Mask.of(item.job()).apply(payload);
     }
 
     private static String slot(OneOffRow row) {
@@ -426,7 +440,7 @@ final class PlanWriter {
                 Outcome.SKIPPED,
                 item.decision().reason(),
                 List.of(),
-                payload(item),
+                payload(item).map(text -> shown(item, text)),
                 Optional.empty());
     }
 

@@ -6,6 +6,7 @@ import dev.brume.port.Gate;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.Recount;
+import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import java.time.Duration;
 import java.util.LinkedHashMap;
@@ -44,8 +45,24 @@ final class SweepDuty {
                     Event.Kind.PROBLEM,
                     repair.released + " runs waited although there was room; they have been let go");
         }
+        removeOld();
         instance.transact(tx -> tx.forgetSessions(tx.now().minus(SESSIONS_KEPT)));
         instance.transact(tx -> tx.leases().forget(tx.now().minus(SESSIONS_KEPT)));
+    }
+
+    /** The database may well allow it to another user only. */
+    private void removeOld() {
+        try {
+            new RetentionDuty(instance, instance.settings().instance(), "").stepIfTime();
+        } catch (StoreException e) {
+            if (e.trouble() != StoreException.Trouble.NOT_WRITABLE) {
+                throw e;
+            }
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    "what is beyond the ledger's bounds could not be removed by this instance's database user (let one who"
+                            + " may run 'brume keep --apply'): " + e.getMessage());
+        }
     }
 
     private static List<Recount> repairJobs(Transaction tx) {

@@ -1,7 +1,11 @@
 package dev.brume.engine;
 
+import dev.brume.Job;
+import dev.brume.Mask;
 import dev.brume.StopReason;
+import dev.brume.Work;
 import dev.brume.port.LeasedRun;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicReference;
 
@@ -13,6 +17,7 @@ import java.util.concurrent.atomic.AtomicReference;
  */
 final class ActiveAttempt {
     private final LeasedRun run;
+    private final Mask mask;
     private final AtomicReference<StopReason> asked = new AtomicReference<>();
     private final Thread worker;
     private Runnable ending;
@@ -21,8 +26,19 @@ final class ActiveAttempt {
 
     ActiveAttempt(LeasedRun run, Thread worker) {
         this.run = run;
+        this.mask = maskOf(run.job());
         this.worker = worker;
         this.ending = worker::interrupt;
+    }
+
+    /** Returns what keeps the job's secrets off the record; variables are this process's, and those set for its program. */
+    Mask mask() {
+        return mask;
+    }
+
+    private static Mask maskOf(Job job) {
+        Map<String, String> own = job.work() instanceof Work.Program program ? program.environment() : Map.of();
+        return Mask.of(job.mask(), name -> Optional.ofNullable(own.getOrDefault(name, System.getenv(name))));
     }
 
     LeasedRun run() {

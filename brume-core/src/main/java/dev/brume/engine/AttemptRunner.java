@@ -4,6 +4,7 @@ import dev.brume.AttemptEnd;
 import dev.brume.Failure;
 import dev.brume.Handler;
 import dev.brume.Job;
+import dev.brume.Mask;
 import dev.brume.Placeholders;
 import dev.brume.StopReason;
 import dev.brume.Work;
@@ -58,12 +59,13 @@ final class AttemptRunner {
             MDC.remove("brumeRun");
             MDC.remove("brumeJob");
         }
+        Mask mask = attempt.mask();
         return new Completion(
                 run,
                 ending.end,
-                ending.error,
-                ending.result,
-                output.output(),
+                ending.error.map(mask::apply),
+                ending.result.map(mask::apply),
+                output.output(mask),
                 started,
                 time.nanos(),
                 ending.failure,

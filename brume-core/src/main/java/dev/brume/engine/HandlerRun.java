@@ -79,7 +79,8 @@ final class HandlerRun implements Run {
             throw new IllegalArgumentException("progress: " + percent + " is outside 0 to 100");
         }
         String clean = message.replace('\0', '\uFFFD').replace('\n', ' ');
-        context.progress(run, percent, clean.length() > LONGEST_MESSAGE ? clean.substring(0, LONGEST_MESSAGE) : clean);
+        String shown = attempt.mask().apply(clean);
+        context.progress(run, percent, shown.length() > LONGEST_MESSAGE ? shown.substring(0, LONGEST_MESSAGE) : shown);
     }
 
     @Override
@@ -133,8 +134,8 @@ final class HandlerRun implements Run {
                 Outcome.SUCCEEDED,
                 Optional.empty(),
                 begun.ended(run.at(time.nanos()), AttemptEnd.SUCCEEDED, Optional.empty()),
-                result().map(AttemptRunner::resultText),
-                output.output());
+                result().map(AttemptRunner::resultText).map(attempt.mask()::apply),
+                output.output(attempt.mask()));
     }
 
     /** Says whether the work has ended the run by itself. */

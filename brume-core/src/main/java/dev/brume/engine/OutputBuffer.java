@@ -1,5 +1,6 @@
 package dev.brume.engine;
 
+import dev.brume.Mask;
 import dev.brume.port.Output;
 import java.io.ByteArrayOutputStream;
 import java.nio.charset.StandardCharsets;
@@ -40,8 +41,8 @@ final class OutputBuffer {
         write(bytes, 0, bytes.length);
     }
 
-    /** Returns what was kept, or nothing if nothing was printed. */
-    synchronized Optional<Output> output() {
+    /** Returns what was kept, without what is secret in it, or nothing if nothing was printed. */
+    synchronized Optional<Output> output(Mask mask) {
         if (total == 0) {
             return Optional.empty();
         }
@@ -52,10 +53,32 @@ final class OutputBuffer {
         for (int i = 0; i < kept; i++) {
             last[i] = tail[(int) ((beyondHead - kept + i) % TAIL)];
         }
-        String text = omitted == 0
-                ? decode(join(head.toByteArray(), last))
-                : decode(head.toByteArray()) + "\n[... " + omitted + " bytes left out ...]\n" + decode(last);
-        return Optional.of(new Output(text, total, omitted));
+        if (omitted == 0) {
+            return Optional.of(new Output(mask.apply(decode(join(head.toByteArray(), last))), total, 0));
+        }
+        byte[] first = mask.isEmpty() ? head.toByteArray() : wholeLinesOfHead();
+        byte[] end = mask.isEmpty() ? last : wholeLinesOfTail(last);
+        long left = total - first.length - end.length;
+        String text = mask.apply(decode(first)) + "\n[... " + left + " bytes left out ...]\n" + mask.apply(decode(end));
+        return Optional.of(new Output(text, total, left));
+    }
+
+    /** A secret that is cut through would not be known again. */
+    private byte[] wholeLinesOfHead() {
+        byte[] bytes = head.toByteArray();
+        int end = bytes.length;
+        while (end > 0 && bytes[end - 1] != '\n') {
+            end--;
+        }
+        return Arrays.copyOf(bytes, end);
+    }
+
+    private static byte[] wholeLinesOfTail(byte[] bytes) {
+        int start = 0;
+        while (start < bytes.length && bytes[start] != '\n') {
+            start++;
+        }
+        return Arrays.copyOfRange(bytes, Math.min(start + 1, bytes.length), bytes.length);
     }
 
     private static byte[] join(byte[] a, byte[] b) {

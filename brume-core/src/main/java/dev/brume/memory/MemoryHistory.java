@@ -18,6 +18,7 @@ import dev.brume.port.LedgerLine;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
 import dev.brume.port.Pause;
+import dev.brume.port.Retention;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
@@ -174,7 +175,7 @@ final class MemoryHistory implements History {
                 Optional.empty(),
                 Optional.empty(),
                 attempts,
-                run.payload(),
+                run.payloadOnRecord(),
                 Optional.empty(),
                 outputsOf(run.id()));
     }
@@ -298,7 +299,15 @@ final class MemoryHistory implements History {
                         && span.until().isAfter(from)
                         && span.from().isBefore(until))
                 .toList();
-        return new JobAccount(row.id(), row.key(), !stored.live(), versions, row.cursor(), lines, spans);
+        return new JobAccount(
+                row.id(),
+                row.key(),
+                !stored.live(),
+                versions,
+                new MemoryRetention(tables, this::now).keptFrom(row.id()),
+                row.cursor(),
+                lines,
+                spans);
     }
 
     private static boolean isWithin(RunRow.Owed owed, long job, Instant from, Instant until) {
@@ -358,6 +367,14 @@ final class MemoryHistory implements History {
     public List<Pause> pauses() {
         synchronized (tables) {
             return List.copyOf(tables.pauses.values());
+        }
+    }
+
+    @Override
+    public Retention retention() {
+        synchronized (tables) {
+            MemoryRetention steps = new MemoryRetention(tables, this::now);
+            return new Retention(steps.total(), steps.keptFrom(), steps.jobs(0, Integer.MAX_VALUE));
         }
     }
 

@@ -27,6 +27,7 @@ import dev.brume.port.ProgressNote;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
 import dev.brume.port.Renewal;
+import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
@@ -411,7 +412,7 @@ final class MemoryTransaction implements Transaction {
                 end.outcome(),
                 end.reason(),
                 List.copyOf(attempts),
-                run.payload(),
+                run.payloadOnRecord(),
                 end.result())));
         tables.put(
                 tables.settles,
@@ -563,7 +564,10 @@ final class MemoryTransaction implements Transaction {
                 || !timeline().equals(known.timeline())) {
             return Optional.empty();
         }
-        tables.put(tables.sessions, session, with(row, row.state(), now, now.plus(lease), row.endedAt()));
+        tables.put(
+                tables.sessions,
+                session,
+                with(row, row.state(), now, now.plus(lease), row.endedAt(), row.handlers(), row.ahead()));
         return Optional.of(new Renewal(now, row.state()));
     }
 
@@ -590,8 +594,26 @@ final class MemoryTransaction implements Transaction {
                 .toList();
     }
 
+    @Override
+    public void describe(UUID session, Collection<String> handlers, Duration ahead) {
+        SessionRow row = tables.sessions.get(session);
+        if (row != null) {
+            Optional<List<String>> names = Optional.of(List.copyOf(handlers));
+            tables.put(
+                    tables.sessions,
+                    session,
+                    with(row, row.state(), row.renewedAt(), row.leaseUntil(), row.endedAt(), names, ahead));
+        }
+    }
+
     private static SessionRow with(
-            SessionRow row, SessionRow.State state, Instant renewedAt, Instant leaseUntil, Optional<Instant> endedAt) {
+            SessionRow row,
+            SessionRow.State state,
+            Instant renewedAt,
+            Instant leaseUntil,
+            Optional<Instant> endedAt,
+            Optional<List<String>> handlers,
+            Duration ahead) {
         return new SessionRow(
                 row.id(),
                 row.instance(),
@@ -606,7 +628,9 @@ final class MemoryTransaction implements Transaction {
                 row.openedAt(),
                 renewedAt,
                 leaseUntil,
-                endedAt);
+                endedAt,
+                handlers,
+                ahead);
     }
 
     @Override
@@ -627,7 +651,10 @@ final class MemoryTransaction implements Transaction {
         SessionRow row = tables.sessions.get(session);
         boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
         Optional<Instant> endedAt = over ? row.endedAt().or(() -> Optional.of(now())) : Optional.empty();
-        tables.put(tables.sessions, session, with(row, state, row.renewedAt(), row.leaseUntil(), endedAt));
+        tables.put(
+                tables.sessions,
+                session,
+                with(row, state, row.renewedAt(), row.leaseUntil(), endedAt, row.handlers(), row.ahead()));
     }
 
     private static Predicate<RunRow> isLeasedTo(UUID session) {
@@ -666,6 +693,11 @@ final class MemoryTransaction implements Transaction {
     }
 
     // Sweeping.
+
+    @Override
+    public RetentionSteps retention() {
+        return new MemoryRetention(tables, clock);
+    }
 
     @Override
     public List<Recount> recount(int limit) {

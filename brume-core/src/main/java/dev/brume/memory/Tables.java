@@ -3,6 +3,7 @@ package dev.brume.memory;
 import dev.brume.CalendarKey;
 import dev.brume.GateKey;
 import dev.brume.Job;
+import dev.brume.Keep;
 import dev.brume.StopReason;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.ChangeView;
@@ -70,6 +71,8 @@ final class Tables {
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
     final Map<Long, ChangeView> changes = new TreeMap<>();
+    final Map<String, Keep> bounds = new HashMap<>();
+    final Map<Long, Instant> keptFrom = new HashMap<>();
     private final Map<String, Long> numbers = new TreeMap<>();
     private final Deque<Runnable> undo = new ArrayDeque<>();
     private int histories = 1;
@@ -141,6 +144,8 @@ final class Tables {
                 stops,
                 pauses,
                 changes,
+                bounds,
+                keptFrom,
                 numbers);
     }
 

@@ -61,6 +61,9 @@ public interface History {
     /** Returns the pauses in force, oldest first. */
     List<Pause> pauses();
 
+    /** Returns what the ledger keeps. */
+    Retention retention();
+
     /** Returns the gates that jobs share, by kind and name. */
     List<Gate> gates();
 

@@ -19,6 +19,7 @@ import java.util.Optional;
  * @param key its name
  * @param dropped whether it was dropped
  * @param versions of its definition, oldest first
+ * @param keptFrom before it, lines may have been removed by retention
  * @param cursor up to where everything it owed is decided, inclusive
  * @param lines live runs and ledger lines planned within the period, by planned time
  * @param spans that overlap the period
@@ -28,6 +29,7 @@ public record JobAccount(
         JobKey key,
         boolean dropped,
         List<Version> versions,
+        Instant keptFrom,
         Instant cursor,
         List<Line> lines,
         List<Span> spans) {

@@ -17,7 +17,7 @@ import java.util.Optional;
  * @param outcome how it ended
  * @param reason why, where the outcome alone does not say
  * @param attempts all of them, oldest first
- * @param payload what it was given
+ * @param payload what it was given, without secrets
  * @param result what it returned
  */
 public record LedgerLine(
@@ -43,7 +43,7 @@ public record LedgerLine(
                 outcome,
                 Optional.of(reason),
                 run.attempts(),
-                run.payload(),
+                run.payloadOnRecord(),
                 Optional.empty());
     }
 }

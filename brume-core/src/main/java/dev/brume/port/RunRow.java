@@ -27,6 +27,7 @@ import java.util.UUID;
  * @param payload what it is given
  * @param gates the shared gates whose places it takes, beside its job's, unless it is held
  * @param startBy by when it must have begun, exclusive; empty once it has, or if it may begin at any time
+ * @param shownPayload what the record says in place of the payload, if that holds secrets
  */
 public record RunRow(
         long id,
@@ -42,9 +43,10 @@ public record RunRow(
         int attempt,
         Optional<String> payload,
         List<GateKey> gates,
-        Optional<Instant> startBy) {
+        Optional<Instant> startBy,
+        Optional<String> shownPayload) {
 
-    /** A run that may begin at any time. */
+    /** A run that may begin at any time, with a payload that anyone may see. */
     public RunRow(
             long id,
             Owed owed,
@@ -73,6 +75,7 @@ public record RunRow(
                 attempt,
                 payload,
                 gates,
+                Optional.empty(),
                 Optional.empty());
     }
 
@@ -87,6 +90,7 @@ public record RunRow(
      * @param zone the schedule's zone
      * @param note what a policy did to the occurrence
      * @param parent the run that it follows, if it is a follow-up
+     * @param orderedBy who ordered it, if a person or a program did
      */
     public record Owed(
             long job,
@@ -96,7 +100,8 @@ public record RunRow(
             LocalDateTime nominal,
             String zone,
             Optional<String> note,
-            Optional<Long> parent) {
+            Optional<Long> parent,
+            Optional<String> orderedBy) {
         private static final String ONE_OFF = "#";
 
         /** What is owed to no other run. */
@@ -108,7 +113,7 @@ public record RunRow(
                 LocalDateTime nominal,
                 String zone,
                 Optional<String> note) {
-            this(job, planned, slot, origin, nominal, zone, note, Optional.empty());
+            this(job, planned, slot, origin, nominal, zone, note, Optional.empty(), Optional.empty());
         }
 
         /** Returns the slot of a one-off. */
@@ -118,6 +123,11 @@ public record RunRow(
 
         /** Returns the key of the one-off it is owed to, if it is one. */
         public Optional<String> oneOffKey() {
+            return oneOffKeyOf(slot);
+        }
+
+        /** Returns the key of the one-off that a slot is of, if it is of one. */
+        public static Optional<String> oneOffKeyOf(String slot) {
             return slot.startsWith(ONE_OFF) ? Optional.of(slot.substring(ONE_OFF.length())) : Optional.empty();
         }
     }
@@ -131,11 +141,30 @@ public record RunRow(
      */
     public record Lease(UUID session, long fence, Instant since) {}
 
+    /** Returns what the record says that it was given. */
+    public Optional<String> payloadOnRecord() {
+        return shownPayload.or(() -> payload);
+    }
+
     /** Returns the run where it stands now, under another lease or none. */
     public RunRow moved(RunState to, Instant ready, Optional<Lease> holder, List<Attempt> ended, int number) {
         Optional<Instant> by = holder.isPresent() ? Optional.empty() : startBy;
         return new RunRow(
-                id, owed, version, to, lane, priority, needs, ready, holder, ended, number, payload, gates, by);
+                id,
+                owed,
+                version,
+                to,
+                lane,
+                priority,
+                needs,
+                ready,
+                holder,
+                ended,
+                number,
+                payload,
+                gates,
+                by,
+                shownPayload);
     }
 
     /** Returns the key of the lease. */

@@ -23,6 +23,8 @@ import java.util.UUID;
  * @param renewedAt when it was renewed last
  * @param leaseUntil when its lease ends unless renewed
  * @param endedAt when it ended
+ * @param handlers the names of its handlers, sorted; empty if an older version opened it, which does not say
+ * @param ahead by how much its wall clock was ahead of the database's when that was last noted; negative if behind
  */
 public record SessionRow(
         UUID id,
@@ -38,7 +40,44 @@ public record SessionRow(
         Instant openedAt,
         Instant renewedAt,
         Instant leaseUntil,
-        Optional<Instant> endedAt) {
+        Optional<Instant> endedAt,
+        Optional<List<String>> handlers,
+        Duration ahead) {
+
+    /** A session that has not said what it can do. */
+    public SessionRow(
+            UUID id,
+            String instance,
+            String host,
+            long pid,
+            List<String> lanes,
+            List<String> labels,
+            String software,
+            String tzdata,
+            long epoch,
+            State state,
+            Instant openedAt,
+            Instant renewedAt,
+            Instant leaseUntil,
+            Optional<Instant> endedAt) {
+        this(
+                id,
+                instance,
+                host,
+                pid,
+                lanes,
+                labels,
+                software,
+                tzdata,
+                epoch,
+                state,
+                openedAt,
+                renewedAt,
+                leaseUntil,
+                endedAt,
+                Optional.empty(),
+                Duration.ZERO);
+    }
 
     /** Where a session stands. */
     public enum State {

@@ -209,6 +209,9 @@ public interface Transaction {
     /** Notes a history. */
     void noteTimeline(String timeline);
 
+    /** Writes what an instance says of itself: the handlers it has, sorted, and by how much its wall clock is ahead. */
+    void describe(UUID session, Collection<String> handlers, Duration ahead);
+
     /** Locks the open sessions of an instance, by its name. */
     List<SessionRow> lockSessionsOf(String instance);
 
@@ -234,6 +237,9 @@ public interface Transaction {
     LeaseSteps leases();
 
     // Sweeping.
+
+    /** Returns the steps of retention. */
+    RetentionSteps retention();
 
     /** Locks jobs whose counted places differ from their live runs, and returns the true counts. */
     List<Recount> recount(int limit);

@@ -5,6 +5,7 @@ import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.port.JobAccount;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.EnumMap;
 import java.util.List;
@@ -25,6 +26,9 @@ public final class JobTally {
     private final JobKey job;
     private final long id;
     private final boolean dropped;
+    private final List<JobAccount.Version> versions;
+    private final Instant cursor;
+    private final Instant keptFrom;
     private final Map<Verdict, Long> counts = new EnumMap<>(Verdict.class);
     private final Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
     private final Map<String, Long> reasons = new TreeMap<>();
@@ -41,6 +45,9 @@ public final class JobTally {
         this.job = account.key();
         this.id = account.id();
         this.dropped = account.dropped();
+        this.versions = account.versions();
+        this.cursor = account.cursor();
+        this.keptFrom = account.keptFrom();
     }
 
     void add(Finding finding) {
@@ -96,6 +103,21 @@ public final class JobTally {
         return dropped;
     }
 
+    /** Returns the versions of its definition that were in force in the period, oldest first. */
+    public List<JobAccount.Version> versions() {
+        return versions;
+    }
+
+    /** Returns up to where everything it owed is decided, inclusive. */
+    public Instant cursor() {
+        return cursor;
+    }
+
+    /** Returns before which time retention may have removed what was on record. */
+    public Instant keptFrom() {
+        return keptFrom;
+    }
+
     /** Returns how many occurrences came to a verdict. */
     public long count(Verdict verdict) {
         return counts.getOrDefault(verdict, 0L);
@@ -108,7 +130,7 @@ public final class JobTally {
 
     /** Returns how many of those are on record. */
     public long accounted() {
-        return expected() - count(Verdict.NOT_YET) - count(Verdict.UNEXPLAINED);
+        return expected() - count(Verdict.NOT_YET) - count(Verdict.BEYOND_RETENTION) - count(Verdict.UNEXPLAINED);
     }
 
     /** Returns how many were missed: passed over or skipped because nobody could run them in time. */

@@ -101,8 +101,15 @@ public final class Tally {
                     Optional.empty(),
                     Optional.of(span.get().reason()));
         }
-        Verdict verdict = planned.isAfter(account.cursor()) ? Verdict.NOT_YET : Verdict.UNEXPLAINED;
-        return new Finding(planned, version.number(), verdict, Optional.empty(), Optional.empty(), Optional.empty());
+        return new Finding(
+                planned, version.number(), unfound(planned), Optional.empty(), Optional.empty(), Optional.empty());
+    }
+
+    private Verdict unfound(Instant planned) {
+        if (planned.isAfter(account.cursor())) {
+            return Verdict.NOT_YET;
+        }
+        return planned.isBefore(account.keptFrom()) ? Verdict.BEYOND_RETENTION : Verdict.UNEXPLAINED;
     }
 
     /** Of what each instance owes, the one that began last, or not at all, speaks for the occurrence. */
@@ -150,6 +157,7 @@ public final class Tally {
     private void checkSpans() {
         account.spans().stream()
                 .filter(span -> !span.first().isBefore(from) && span.last().isBefore(until))
+                .filter(span -> !span.first().isBefore(account.keptFrom()))
                 .filter(span -> span.count() != found.getOrDefault(span, 0L))
                 .forEach(span -> tally.addWrongSpan("the span from " + span.first() + " to " + span.last() + " says "
                         + span.count() + ", and the rules owe " + found.getOrDefault(span, 0L) + " in it"));

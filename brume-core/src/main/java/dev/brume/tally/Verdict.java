@@ -12,6 +12,8 @@ public enum Verdict {
     PASSED_OVER,
     /** A run waits for its time, a place or a worker. */
     WAITING,
+    /** Retention may have removed what was on record of it. */
+    BEYOND_RETENTION,
     /** It is due, and the cursor has not come so far yet. */
     NOT_YET,
     /** Nothing is on record, though the cursor has passed it. */

@@ -109,6 +109,8 @@ public final class WhyThen {
                                 + (situation.aliveAt(situation.now()).isEmpty()
                                         ? "no instance is alive."
                                         : "an instance will soon; brume why without --at says what is in the way.");
+                    case BEYOND_RETENTION ->
+                        "lies before what the ledger still keeps of this job; what became of it is no longer on record.";
                     case UNEXPLAINED ->
                         "is not on record, although everything up to " + situation.time(account.cursor())
                                 + " was decided: someone removed its line, or this is a defect.";

@@ -2,15 +2,19 @@ package dev.brume.engine;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.brume.Mask;
 import dev.brume.port.Output;
 import java.nio.charset.StandardCharsets;
+import java.util.List;
 import java.util.SplittableRandom;
 import org.junit.jupiter.api.Test;
 
 class OutputBufferTest {
+    private static final Mask NONE = Mask.of(List.of());
+
     @Test
     void nothingPrintedIsNoOutput() {
-        assertThat(new OutputBuffer().output()).isEmpty();
+        assertThat(new OutputBuffer().output(NONE)).isEmpty();
     }
 
     @Test
@@ -28,7 +32,9 @@ class OutputBufferTest {
                 buffer.write(all, at, length);
                 at += length;
             }
-            check(new String(all, StandardCharsets.US_ASCII), buffer.output().orElseThrow());
+            check(
+                    new String(all, StandardCharsets.US_ASCII),
+                    buffer.output(NONE).orElseThrow());
         }
     }
 

@@ -39,7 +39,10 @@ class JobFiguresTest {
     private static JobFigures figures(Instant born, List<JobAccount.Line> lines) {
         Job job = Job.named("tides").program("true").build();
         JobAccount.Version version = new JobAccount.Version(1, job, born);
-        return JobFigures.of(new JobAccount(7, job.key(), false, List.of(version), END, lines, List.of()), BEGIN, END);
+        return JobFigures.of(
+                new JobAccount(7, job.key(), false, List.of(version), Instant.EPOCH, END, lines, List.of()),
+                BEGIN,
+                END);
     }
 
     @Test

@@ -13,7 +13,9 @@ import dev.brume.IfFailed;
 import dev.brume.IfLost;
 import dev.brume.IfMissed;
 import dev.brume.Job;
+import dev.brume.Keep;
 import dev.brume.Work;
+import dev.brume.document.JobDocument;
 import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.Fold;
 import dev.brume.schedule.Gap;
@@ -121,6 +123,46 @@ class DefinitionFileTest {
 
         assertThat(parse(json).jobs()).isEqualTo(parse(yaml).jobs());
     }
+
+    @Test
+    void theSchemaAndTheReaderKnowTheSameKeys() {
+        String known = assertThatThrownBy(() -> parse("zone: UTC\njobs: {x: {work: {handler: y}, zzz: 1}}"))
+                .actual()
+                .getMessage();
+        for (String key : JobDocument.keys()) {
+            assertThat(DefinitionFile.schema()).as(key).contains('"' + key + "\": {");
+        }
+        assertThat(known).contains("zzz");
+    }
+
+    @Test
+    void whoOrderedWhatIsKeptAndWhatIsSecretAreSaid() {
+        DefinitionFile file = parse(MORE);
+
+        Job first = file.jobs().get(0);
+        assertThat(first.keep()).isEqualTo(new Keep(Optional.of(Duration.ofDays(90)), Optional.of(1000L)));
+        assertThat(first.mask()).containsExactly("BOARD_TOKEN", "pin");
+        assertThat(file.jobs().get(1).keep()).isEqualTo(Keep.upTo(Duration.ofHours(12)));
+        assertThat(validate(MORE)).isEmpty();
+        for (String wrong :
+                List.of("keep: 5m", "keep: {for: 90d, rnus: 5}", "keep: {}", "keep: {runs: 0}", "mask: [x]")) {
+            String text = "zone: UTC\njobs: {x: {work: {handler: y}, " + wrong + "}}";
+            assertThatThrownBy(() -> parse(text)).as(wrong).isInstanceOf(DefinitionsException.class);
+        }
+    }
+
+    private static final String MORE = """
+            zone: UTC
+            jobs:
+              dues:
+                work: {handler: settle}
+                mask: [pin, BOARD_TOKEN]
+                keep: {for: 90d, runs: 1000}
+                requires: [crane]
+                followUps: {success: [lamps], end: [main/tides]}
+              lamps: {work: {handler: light}, keep: 12h, onEachInstance: true}
+              tides: {work: {handler: light}}
+            """;
 
     @Test
     void thePublishedSchemaAgreesOnWhatIsRightAndWhatIsWrong() {

@@ -10,6 +10,7 @@ import dev.brume.port.JobRow;
 import dev.brume.port.NewJob;
 import dev.brume.port.Redefinition;
 import dev.brume.port.VersionKey;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -41,7 +42,7 @@ final class DefinitionRows {
     List<Long> add(List<NewJob> jobs, Function<Collection<JobKey>, Map<JobKey, JobRow>> find) {
         sql.batch(
                 "insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap, waiting,"
-                        + " end_due_at, format) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?, ?)",
+                        + " end_due_at, format, keep_seconds, keep_runs) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?, ?, ?, ?)",
                 jobs,
                 (parameters, added) -> parameters.all(
                         added.job().key().namespace(),
@@ -52,7 +53,9 @@ final class DefinitionRows {
                         added.nextAt(),
                         added.job().ifBusy().places(),
                         added.afterEnd().flatMap(AfterEnd::due),
-                        JobDocument.FORMAT));
+                        JobDocument.format(added.job()),
+                        added.job().keep().age().map(Duration::toSeconds),
+                        added.job().keep().runs()));
         Map<JobKey, JobRow> rows =
                 find.apply(jobs.stream().map(added -> added.job().key()).toList());
         List<Long> ids =
@@ -136,7 +139,7 @@ final class DefinitionRows {
         sql.batch(
                 "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = case when paused = 0 then "
                         + dialect.instantPlace() + " end, cap = ?, end_due_at = ?,"
-                        + " end_run = ?, format = ? where id = ?",
+                        + " end_run = ?, format = ?, keep_seconds = ?, keep_runs = ? where id = ?",
                 changes,
                 (parameters, change) -> parameters.all(
                         change.number(),
@@ -146,7 +149,9 @@ final class DefinitionRows {
                         change.job().ifBusy().places(),
                         change.afterEnd().flatMap(AfterEnd::due),
                         change.afterEnd().flatMap(AfterEnd::run),
-                        JobDocument.FORMAT,
+                        JobDocument.format(change.job()),
+                        change.job().keep().age().map(Duration::toSeconds),
+                        change.job().keep().runs(),
                         change.id()));
         sql.batch(
                 "delete from brume_calendar_use where job_id = ?",

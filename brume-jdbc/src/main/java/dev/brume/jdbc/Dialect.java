@@ -37,6 +37,14 @@ enum Dialect {
     }
 
     /** The names by which a user may ask for one. */
+    static Dialect named(String database) {
+        return Arrays.stream(values())
+                .filter(dialect -> dialect.folder.equals(database))
+                .findFirst()
+                .orElseThrow(() ->
+                        new IllegalArgumentException("'" + database + "' is not one of " + String.join(", ", names())));
+    }
+
     static List<String> names() {
         return Arrays.stream(values()).map(Dialect::folder).toList();
     }
@@ -129,6 +137,17 @@ enum Dialect {
      */
     String timeline() {
         return this == POSTGRESQL ? "substr(pg_walfile_name(pg_current_wal_insert_lsn()), 1, 8)" : "''";
+    }
+
+    /** Tells the ledger's own guard that what is deleted now is deleted by retention, or no longer. */
+    void sayRetention(Statements sql, boolean begins) {
+        if (this == POSTGRESQL) {
+            sql.query(
+                    "select set_config('brume.retention', '" + (begins ? "on" : "off") + "', true)",
+                    row -> row.text(1));
+        } else {
+            sql.execute("set @brume_retention = " + (begins ? 1 : 0));
+        }
     }
 
     /** Locks a session against being closed, but if possible not against being renewed. */

@@ -66,6 +66,7 @@ final class JdbcAccounts {
         long first = page.get(0).id();
         long last = page.get(page.size() - 1).id();
         Map<Long, List<JobAccount.Version>> definitions = versions(page, first, last);
+        Map<Long, Instant> keptFrom = keptFrom(first, last);
         Map<Long, List<Span>> spans = spans(first, last);
         Map<Long, List<JobAccount.Line>> live = live(first, last);
         Map<Long, JobRow> waiting = new TreeMap<>();
@@ -83,6 +84,7 @@ final class JdbcAccounts {
                         row.key(),
                         row.dropped(),
                         definitions.getOrDefault(id, List.of()),
+                        keptFrom.get(id),
                         row.cursor(),
                         all,
                         spans.getOrDefault(id, List.of())));
@@ -107,6 +109,17 @@ final class JdbcAccounts {
                 last);
         finish.accept(current[0]);
         List.copyOf(waiting.keySet()).forEach(finish);
+    }
+
+    private Map<Long, Instant> keptFrom(long first, long last) {
+        Map<Long, Instant> kept = new HashMap<>();
+        sql.query(
+                "select j.id, case when j.kept_from > c.kept_from then j.kept_from else c.kept_from end as kept"
+                        + " from brume_job j join brume_cluster c on c.id = 1 where j.id between ? and ?",
+                row -> kept.put(row.number("id"), row.instant("kept")),
+                first,
+                last);
+        return kept;
     }
 
     private static JobAccount.Line line(Row row) throws SQLException {

@@ -21,6 +21,7 @@ import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
 import dev.brume.port.Pause;
 import dev.brume.port.Progress;
+import dev.brume.port.Retention;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
@@ -252,7 +253,7 @@ final class JdbcHistory implements History {
                 Optional.empty(),
                 Optional.empty(),
                 attempts,
-                run.payload(),
+                run.payloadOnRecord(),
                 Optional.empty(),
                 Map.of());
     }
@@ -455,6 +456,14 @@ final class JdbcHistory implements History {
     @Override
     public List<Pause> pauses() {
         return store.read(JdbcOrders::pauses);
+    }
+
+    @Override
+    public Retention retention() {
+        return store.read(sql -> {
+            JdbcRetention steps = new JdbcRetention(sql, store.dialect(), this::now);
+            return new Retention(steps.total(), steps.keptFrom(), steps.jobs(0, Integer.MAX_VALUE));
+        });
     }
 
     @Override

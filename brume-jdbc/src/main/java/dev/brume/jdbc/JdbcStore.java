@@ -83,17 +83,25 @@ public final class JdbcStore implements Store {
      * @throws IllegalArgumentException if there is no script for that database
      */
     public static String schemaScript(String database) {
-        for (Dialect each : Dialect.values()) {
-            if (each.folder().equals(database)) {
-                StringBuilder script = new StringBuilder(SchemaMigrator.historyTable(each)).append(";\n");
-                for (int version = 1; version <= SchemaMigrator.NEWEST; version++) {
-                    script.append(SchemaMigrator.script(each, version));
-                    script.append(SchemaMigrator.note(each, version)).append('\n');
-                }
-                return script.toString();
-            }
+        Dialect dialect = Dialect.named(database);
+        StringBuilder script = new StringBuilder(SchemaMigrator.historyTable(dialect)).append(";\n");
+        for (int version = 1; version <= SchemaMigrator.NEWEST; version++) {
+            script.append(SchemaMigrator.script(dialect, version));
+            script.append(SchemaMigrator.note(dialect, version)).append('\n');
         }
-        throw new IllegalArgumentException("'" + database + "' is not one of " + String.join(", ", Dialect.names()));
+        return script.toString();
+    }
+
+    /**
+     * Returns the SQL that gives two roles their rights on the tables, for an administrator to run after them: one that works
+     * and may only add to the ledger, and one that alone may remove lines from it.
+     *
+     * @param database {@code postgresql} or {@code mariadb}
+     * @throws IllegalArgumentException if there is no such script, or a role has no plain name
+     */
+    public static String rolesScript(String database, String application, String retention) {
+        return RolesScript.of(
+                Dialect.named(database), RolesScript.checked(application), RolesScript.checked(retention));
     }
 
     @Override
@@ -213,7 +221,7 @@ public final class JdbcStore implements Store {
                 : named.computeIfAbsent(
                         sql,
                         text -> text.replaceAll(
-                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger"
+                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger_kept|ledger"
                                         + "|output|settle|span|change|schema))\\b",
                                 schema.get() + ".$1"));
     }

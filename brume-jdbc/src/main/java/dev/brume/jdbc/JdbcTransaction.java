@@ -32,6 +32,7 @@ import dev.brume.port.ProgressNote;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
 import dev.brume.port.Renewal;
+import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
@@ -68,12 +69,12 @@ import java.util.function.Supplier;
  */
 class JdbcTransaction implements Transaction {
     private static final String INSERT_RUN =
-            "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up) values " + places(27);
+            "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up) values " + places(29);
     private static final String INSERT_LINE =
             "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
                     + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
-                    + " ended_at, error, earlier, payload, result, one_off_key, parent_run, follow_up, recorded_at) values "
-                    + places(27);
+                    + " ended_at, error, earlier, payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at) values "
+                    + places(28);
 
     private static final Set<AttemptEnd> ENDS_OF_UNWANTED =
             Set.of(AttemptEnd.CANCELLED, AttemptEnd.SUPERSEDED, AttemptEnd.TURNED_DOWN);
@@ -365,6 +366,8 @@ class JdbcTransaction implements Transaction {
                     GateKey.join(run.gates()),
                     run.startBy(),
                     owed.parent(),
+                    run.shownPayload(),
+                    owed.orderedBy(),
                     owed.oneOffKey(),
                     followUp(owed));
         });
@@ -418,6 +421,7 @@ class JdbcTransaction implements Transaction {
                     owed.oneOffKey(),
                     owed.parent(),
                     followUp(owed),
+                    owed.orderedBy(),
                     recorded);
         });
     }
@@ -579,7 +583,7 @@ class JdbcTransaction implements Transaction {
                 end.outcome(),
                 end.reason(),
                 attempts,
-                run.payload(),
+                run.payloadOnRecord(),
                 end.result());
     }
 
@@ -770,6 +774,11 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
+    public void describe(UUID session, Collection<String> handlers, Duration ahead) {
+        sessions.describe(session, handlers, ahead);
+    }
+
+    @Override
     public Optional<SessionRow> lockSession(UUID session) {
         return sessions.lock(session);
     }
@@ -825,6 +834,11 @@ class JdbcTransaction implements Transaction {
     @Override
     public LeaseSteps leases() {
         return new JdbcLeases(sql, dialect);
+    }
+
+    @Override
+    public RetentionSteps retention() {
+        return new JdbcRetention(sql, dialect, this::now);
     }
 
     // Sweeping.

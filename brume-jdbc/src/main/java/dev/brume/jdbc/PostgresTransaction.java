@@ -47,11 +47,12 @@ final class PostgresTransaction extends JdbcTransaction {
             + " select id, job_id, " + at("planned_at")
             + ", slot, origin, nominal, zone, note, version, state, lane, priority,"
             + " handler, labels, only_session, " + at("ready_at") + ", session_id, fence, " + at("leased_at")
-            + ", attempts, attempt, payload, gates, " + at("start_by") + ", parent_run,"
+            + ", attempts, attempt, payload, gates, " + at("start_by") + ", parent_run, shown_payload, ordered_by,"
             + " case when slot like '#%' then substr(slot, 2) end, case when parent_run is not null then job_id::text end"
             + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],"
             + " ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::uuid[], ?::bigint[], ?::uuid[], ?::bigint[], ?::bigint[],"
-            + " ?::text[], ?::int[], ?::text[], ?::text[], ?::bigint[], ?::bigint[]) as g(" + Rows.RUN + ")";
+            + " ?::text[], ?::int[], ?::text[], ?::text[], ?::bigint[], ?::bigint[], ?::text[], ?::text[]) as g("
+            + Rows.RUN + ")";
 
     /**
      * What leaves the live table is what the ledger and the settle row are made of. Of the row's lease only
@@ -64,8 +65,8 @@ final class PostgresTransaction extends JdbcTransaction {
                     + " gone as (delete from brume_run where id = any (?::bigint[]) and (id + 0, fence + 0,"
                     + " coalesce(session_id, uuid '00000000-0000-0000-0000-000000000000'))"
                     + " in (select g.run, g.lease_fence, g.session from given g) returning id, job_id, planned_at, slot, origin,"
-                    + " nominal, zone, note, version, lane, ready_at, session_id, fence, attempts, payload, one_off_key,"
-                    + " parent_run, follow_up, gates),"
+                    + " nominal, zone, note, version, lane, ready_at, session_id, fence, attempts,"
+                    + " coalesce(shown_payload, payload) as payload, one_off_key, parent_run, follow_up, gates, ordered_by),"
                     + " ended as materialized (select gone.*, g.outcome, g.reason, g.last_attempt, g.instance, "
                     + at("g.started") + " as started_at, " + at("g.ended")
                     + " as ended_at, g.error, g.result from gone join given g on g.lease_fence = gone.fence and g.run = gone.id),"
@@ -73,10 +74,10 @@ final class PostgresTransaction extends JdbcTransaction {
                     + " select id, job_id, version, outcome, ended_at, gates from ended)"
                     + " insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,"
                     + " ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,"
-                    + " payload, result, one_off_key, parent_run, follow_up, recorded_at)"
+                    + " payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at)"
                     + " select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,"
                     + " last_attempt, instance, session_id, fence, started_at, ended_at, error, attempts,"
-                    + " payload, result, one_off_key, parent_run, follow_up, clock_timestamp() from ended"
+                    + " payload, result, one_off_key, parent_run, follow_up, ordered_by, clock_timestamp() from ended"
                     + " returning run_id, session_id, fence";
 
     private static final String TAKE_UNSETTLED = "with picked as materialized (select s.place from"
@@ -184,7 +185,9 @@ final class PostgresTransaction extends JdbcTransaction {
                 texts(runs, RunRow::payload),
                 texts(runs, run -> GateKey.join(run.gates())),
                 longs(runs, run -> micros(run.startBy().orElse(null))),
-                longs(runs, run -> run.owed().parent().orElse(null)));
+                longs(runs, run -> run.owed().parent().orElse(null)),
+                texts(runs, RunRow::shownPayload),
+                texts(runs, run -> run.owed().orderedBy()));
     }
 
     /** Finds, locks, leases and reads in one statement. */

@@ -12,6 +12,7 @@ import dev.brume.port.Needs;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
 import java.sql.SQLException;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.List;
@@ -26,9 +27,9 @@ final class Rows {
     static final String RUN =
             "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
                     + " handler, labels, only_session, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates,"
-                    + " start_by, parent_run";
+                    + " start_by, parent_run, shown_payload, ordered_by";
     static final String SESSION = "id, instance, host, pid, lanes, labels, software, tzdata, epoch, state, opened_at,"
-            + " renewed_at, lease_until, ended_at";
+            + " renewed_at, lease_until, ended_at, handlers, ahead_millis";
 
     private Rows() {}
 
@@ -81,7 +82,8 @@ final class Rows {
                 LocalDateTime.parse(row.text("nominal")),
                 row.text("zone"),
                 row.optionalText("note"),
-                parent(row));
+                parent(row),
+                row.optionalText("ordered_by"));
     }
 
     static Optional<Long> parent(Row row) throws SQLException {
@@ -118,7 +120,8 @@ final class Rows {
                 row.integer("attempt"),
                 row.optionalText("payload"),
                 GateKey.split(row.optionalText("gates")),
-                row.optionalInstant("start_by"));
+                row.optionalInstant("start_by"),
+                row.optionalText("shown_payload"));
     }
 
     private static Optional<RunRow.Lease> lease(Row row) throws SQLException {
@@ -143,6 +146,8 @@ final class Rows {
                 row.instant("opened_at"),
                 row.instant("renewed_at"),
                 row.instant("lease_until"),
-                row.optionalInstant("ended_at"));
+                row.optionalInstant("ended_at"),
+                row.optionalText("handlers").filter(text -> !text.isEmpty()).map(text -> List.of(text.split("\n"))),
+                Duration.ofMillis(row.number("ahead_millis")));
     }
 }

@@ -33,7 +33,7 @@ import org.slf4j.LoggerFactory;
  */
 final class SchemaMigrator {
     /** The newest schema this software knows. */
-    static final int NEWEST = 4;
+    static final int NEWEST = 5;
 
     private static final Logger LOG = LoggerFactory.getLogger(SchemaMigrator.class);
     private static final Duration PATIENCE = Duration.ofSeconds(60);
@@ -234,7 +234,7 @@ final class SchemaMigrator {
         if (dialect.takesScripts()) {
             statements.execute(script);
         } else {
-            Stream.of(script.replaceAll("(?m)^--.*$", "").split(";\\s*\n"))
+            Stream.of(withoutDelimiters(script).replaceAll("(?m)^--.*$", "").split(";\\s*\n"))
                     .filter(statement -> !statement.isBlank())
                     .forEach(statement -> execute(statements, statement));
         }
@@ -242,6 +242,11 @@ final class SchemaMigrator {
                 "insert into brume_schema (version, checksum, applied_at) values (?, ?, " + dialect.clock() + ")",
                 version,
                 checksum(script));
+    }
+
+    /** What holds semicolons of its own is set apart for the client of the database, which this is not. */
+    private static String withoutDelimiters(String script) {
+        return script.replaceAll("(?m)^delimiter .*$", "").replace(" //\n", ";\n");
     }
 
     /** A trigger needs a right that an application may well not have; the tables work without it. */

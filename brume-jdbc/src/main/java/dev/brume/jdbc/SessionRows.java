@@ -9,6 +9,7 @@ import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -78,7 +79,7 @@ final class SessionRows {
 
     void add(SessionRow session) {
         sql.update(
-                "insert into brume_session (" + Rows.SESSION + ") values " + places(14),
+                "insert into brume_session (" + Rows.SESSION + ") values " + places(16),
                 session.id(),
                 session.instance(),
                 session.host(),
@@ -92,7 +93,9 @@ final class SessionRows {
                 session.openedAt(),
                 session.renewedAt(),
                 session.leaseUntil(),
-                session.endedAt());
+                session.endedAt(),
+                session.handlers().map(names -> String.join("\n", names)),
+                session.ahead().toMillis());
     }
 
     Optional<Renewal> renew(SessionLease known, Duration lease) {
@@ -115,6 +118,14 @@ final class SessionRows {
                 at.plus(lease).truncatedTo(ChronoUnit.MICROS),
                 known.session());
         return Optional.of(new Renewal(at, locked.orElseThrow().row.state()));
+    }
+
+    void describe(UUID session, Collection<String> handlers, Duration ahead) {
+        sql.update(
+                "update brume_session set handlers = ?, ahead_millis = ? where id = ?",
+                String.join("\n", handlers),
+                ahead.toMillis(),
+                session);
     }
 
     /** Locked by id, so that several who do this at once wait for each other in one order. */

@@ -20,7 +20,7 @@ import org.junit.jupiter.api.Test;
  * <p>It works on the store's own clock, so nothing here waits: what is to be late or lapsed is written
  * in the past.
  */
-public abstract class StoreContract extends LeaseContract {
+public abstract class StoreContract extends RetentionContract {
 
     /** Creates the contract. */
     protected StoreContract() {}

@@ -39,7 +39,7 @@ import org.junit.jupiter.api.BeforeEach;
 /** What the parts of the store contract share. */
 abstract class StoreFixture {
 
-    private static final LocalDateTime NOMINAL = LocalDateTime.parse("2026-03-29T00:30");
+    static final LocalDateTime NOMINAL = LocalDateTime.parse("2026-03-29T00:30");
 
     /** The store under test. */
     protected Store store;

@@ -9,6 +9,7 @@ import java.io.File;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
+import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
@@ -53,6 +54,12 @@ final class Databases {
     }
 
     private static final class MariaDb {
+        private static final String USERS = """
+                create user if not exists 'tester'@'%' identified by 'tester';
+                grant all on *.* to 'tester'@'%' with grant option;
+                delete from mysql.global_priv where user = '';
+                flush privileges;
+                """;
         private static final String URL = start();
 
         private static String start() {
@@ -65,13 +72,21 @@ final class Databases {
                 File folder = Files.createTempDirectory("brume-mariadb").toFile();
                 DBConfigurationBuilder config = DBConfigurationBuilder.newBuilder();
                 config.setPort(0);
+                config.setSecurityDisabled(false);
                 config.setBaseDir(new File(folder, "base"));
                 config.setDataDir(new File(folder, "data"));
                 config.setDeletingTemporaryBaseAndDataDirsOnShutdown(true);
-                List.of("--user=root", "--skip-ssl", "--character-set-server=utf8mb4", "--max-connections=300")
+                // Root may come by the socket alone; whoever has no name would come before everyone else.
+                Path users = Files.writeString(folder.toPath().resolve("users.sql"), USERS);
+                List.of(
+                                "--init-file=" + users,
+                                "--user=root",
+                                "--skip-ssl",
+                                "--character-set-server=utf8mb4",
+                                "--max-connections=300")
                         .forEach(config::addArg);
                 DB.newEmbeddedDB(config.build()).start();
-                return "jdbc:mariadb://127.0.0.1:" + config.getPort() + "/?user=root&sslMode=disable";
+                return "jdbc:mariadb://127.0.0.1:" + config.getPort() + "/?user=tester&password=tester&sslMode=disable";
             } catch (IOException e) {
                 throw new IllegalStateException("the embedded MariaDB did not start", e);
             }
@@ -94,6 +109,26 @@ final class Databases {
         PGSimpleDataSource source = new PGSimpleDataSource();
         source.setURL(postgresUrl());
         return pool(source);
+    }
+
+    /** Connects to the PostgreSQL server as a user whose password is its name. */
+    static DataSource postgresAs(String user) {
+        PGSimpleDataSource source = new PGSimpleDataSource();
+        source.setURL(postgresUrl());
+        source.setUser(user);
+        source.setPassword(user);
+        return source;
+    }
+
+    /** Connects to a database of the MariaDB server as a user whose password is its name. */
+    static DataSource mariadbAs(String user, String database) {
+        try {
+            String url = MariaDb.URL.replaceFirst("(jdbc:mariadb://[^/]*/)[^?]*", "$1" + database);
+            return new MariaDbDataSource(
+                    url.replaceAll("user=[^&]*&password=[^&]*", "user=" + user + "&password=" + user));
+        } catch (SQLException e) {
+            throw new IllegalStateException(e);
+        }
     }
 
     /** Returns the URL of the MariaDB server, in a database of that name made for the asker. */
@@ -127,7 +162,7 @@ final class Databases {
         return pool(source);
     }
 
-    private static HikariDataSource pool(DataSource source) {
+    static HikariDataSource pool(DataSource source) {
         HikariConfig config = new HikariConfig();
         config.setDataSource(source);
         config.setMaximumPoolSize(12);

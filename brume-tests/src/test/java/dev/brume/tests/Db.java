@@ -59,6 +59,42 @@ enum Db {
             }
         }
 
+        /** Takes away what keeps everyone but retention from deleting ledger lines, as an administrator can. */
+        void withoutGuard() throws SQLException {
+            String on = Db.this == POSTGRESQL ? " on " + table("brume_ledger") : "";
+            sql("drop trigger brume_ledger_no_delete" + on);
+        }
+
+        /** Adds a database user without any right on tables. */
+        void addUser(String name) throws SQLException {
+            if (Db.this == POSTGRESQL) {
+                sql("create role " + name + " login password '" + name + "'");
+                sql("grant usage on schema " + schema + " to " + name);
+            } else {
+                sql("create user " + name + " identified by '" + name + "'");
+            }
+        }
+
+        /** Has names of tables mean those of this place. */
+        void useOwnPlace(Statement statement) throws SQLException {
+            if (Db.this == POSTGRESQL) {
+                statement.execute("set search_path to " + schema);
+            }
+        }
+
+        /** Opens a pool for a user; it is the caller's to close. */
+        HikariDataSource poolOf(String user) {
+            return Databases.pool(
+                    Db.this == POSTGRESQL ? Databases.postgresAs(user) : Databases.mariadbAs(user, place));
+        }
+
+        /** Returns a store on other connections to this place, which creates nothing. */
+        JdbcStore storeOn(DataSource source) {
+            JdbcStore.Builder builder =
+                    JdbcStore.builder(source).description(Db.this.name()).withoutSchemaChanges();
+            return schema.isEmpty() ? builder.build() : builder.schema(schema).build();
+        }
+
         long number(String query) throws SQLException {
             try (Connection connection = connection();
                     Statement statement = connection.createStatement();

@@ -132,23 +132,4 @@ class MariaDbTroubleTest {
                         StoreException.class, e -> assertThat(e.trouble()).isEqualTo(Trouble.NOT_WRITABLE))
                 .hasMessageContaining("cannot write to the archive");
     }
-
-    @Test
-    void theDatabaseItselfRefusesToChangeALedgerLine() {
-        assertThatThrownBy(() -> {
-                    sql(
-                            "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, version, lane,"
-                                    + " ready_at, outcome, attempt, recorded_at) values (1, 1, utc_timestamp(6), '', 'SCHEDULE', '',"
-                                    + " 'UTC', 1, 'main', utc_timestamp(6), 'SUCCEEDED', 1, utc_timestamp(6))");
-                    sql("update brume_ledger set outcome = 'FAILED'");
-                })
-                .hasMessageContaining("insert-only");
-    }
-
-    private void sql(String text) throws SQLException {
-        try (Connection connection = pool.getConnection();
-                Statement statement = connection.createStatement()) {
-            statement.execute(text);
-        }
-    }
 }

@@ -1,6 +1,7 @@
 package dev.brume.tests;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Brume;
 import dev.brume.Job;
@@ -21,6 +22,7 @@ import dev.brume.tally.Finding;
 import dev.brume.tally.JobTally;
 import dev.brume.tally.Tally;
 import dev.brume.tally.Verdict;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
@@ -109,9 +111,15 @@ class TallyTest {
             assertThat(Tally.of(before, owed.get(0), until).count(Verdict.SKIPPED))
                     .isEqualTo(40);
 
-            fresh.sql("delete from " + fresh.table("brume_ledger") + " where run_id in ("
+            String ledger = fresh.table("brume_ledger");
+            String deletion = "delete from " + ledger + " where run_id in ("
                     + before.lines().get(7).run() + ", "
-                    + before.lines().get(23).run() + ")");
+                    + before.lines().get(23).run() + ")";
+            assertThatThrownBy(() -> fresh.sql("update " + ledger + " set outcome = 'SUCCEEDED'"))
+                    .hasMessageContaining("insert-only");
+            assertThatThrownBy(() -> fresh.sql(deletion)).hasMessageContaining("insert-only");
+            fresh.withoutGuard();
+            fresh.sql(deletion);
             List<JobAccount> after = accounts(fresh.store(), owed.get(0), until);
 
             assertThat(after).extracting(JobAccount::key).containsExactlyInAnyOrder(TIDES, JobKey.parse("quiet"));
@@ -151,9 +159,18 @@ class TallyTest {
                         EmbeddedDatabase.open(folder.resolve("brume-data"), EmbeddedDatabase.Role.HOST);
                 var connection = database.getConnection();
                 var statement = connection.createStatement()) {
+            statement.execute("drop trigger brume_ledger_no_delete");
             statement.execute("delete from brume_ledger where planned_at = '" + owed.get(1) + "'");
         }
-        BrumeProcess.Result found = BrumeProcess.run(folder, "tally", "--from", from, "--until", until);
+        BrumeProcess.Result found =
+                BrumeProcess.run(folder, "tally", "--from", from, "--until", until, "--report", "tally.html");
+        assertThat(Files.readString(folder.resolve("tally.html")))
+                .contains("<title>Tally from " + from)
+                .contains("3 owed, 2 on record")
+                .contains("Unexplained: 1")
+                .contains("<td class=\"t\">" + owed.get(1) + "</td>")
+                .contains("from brume_ledger where job_id = :id")
+                .contains("Version 1, in force after ");
         assertThat(found.exitCode()).isEqualTo(1);
         assertThat(found.out())
                 .contains("UNEXPLAINED  ")

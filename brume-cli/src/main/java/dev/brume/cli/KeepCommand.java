@@ -1,0 +1,112 @@
+package dev.brume.cli;
+
+import dev.brume.Keep;
+import dev.brume.port.Kept;
+import dev.brume.port.Retention;
+import dev.brume.schedule.Durations;
+import java.io.PrintWriter;
+import java.time.Instant;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** Shows and sets how long the ledger is kept. */
+@Command(
+        name = "keep",
+        mixinStandardHelpOptions = true,
+        description =
+                "Shows how long the ledger is kept, or sets bounds for the whole of it. Unless bounds are set, everything is"
+                        + " kept. A job may state tighter ones of its own (keep: in its definition). What is beyond a bound"
+                        + " is removed every few hours, oldest first, and the change log says so; a bound may be exceeded by"
+                        + " a tenth before that.",
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  brume keep",
+            "  brume keep --for 400d --because 'audit period'",
+            "  brume keep --for 400d --runs 10000000",
+            "  brume keep --everything",
+            "  brume keep --apply"
+        })
+final class KeepCommand implements Callable<Integer> {
+    @Option(names = "--for", paramLabel = "DURATION", description = "Keep ledger lines at least so long, at least 1h.")
+    private String age;
+
+    @Option(names = "--runs", paramLabel = "N", description = "Keep at least so many of the newest ledger lines.")
+    private Long runs;
+
+    @Option(names = "--everything", description = "Keep everything again; what was removed stays removed.")
+    private boolean everything;
+
+    @Option(
+            names = "--apply",
+            description = "Remove what is beyond the bounds now, rather than when an instance next does.")
+    private boolean apply;
+
+    @Mixin
+    private OrderOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        boolean bounded = age != null || runs != null;
+        if (bounded && everything) {
+            throw new UsageException("--everything does not go together with --for and --runs");
+        }
+        PrintWriter out = spec.commandLine().getOut();
+        if (bounded || everything) {
+            Keep keep = everything ? Keep.ALL : bounds();
+            Keep before = options.order(desk -> desk.orders().keep(keep));
+            spec.commandLine().getErr().println("the ledger keeps " + keep + "; before: " + before);
+        }
+        if (apply) {
+            long removed = options.order(desk -> desk.orders().removeBeyondBounds());
+            spec.commandLine().getErr().println(removed + (removed == 1 ? " line was removed" : " lines were removed"));
+        }
+        Retention retention = options.look(history -> history.retention());
+        if (look.json()) {
+            out.println(JsonOut.pretty(JsonOut.object(
+                    "total", json(retention.total(), retention.from()),
+                    "jobs",
+                            retention.jobs().stream()
+                                    .map(job -> JsonOut.object("job", job.key(), "keeps", json(job.keep(), job.from())))
+                                    .toList())));
+            return ExitCode.OK;
+        }
+        Table table = new Table(look.palette())
+                .column("WHAT", Math.max(20, look.width() - 60))
+                .column("KEEPS", 30)
+                .column("KEPT FROM", 26);
+        table.row("the ledger", retention.total(), from(retention.from()));
+        for (Kept job : retention.jobs()) {
+            table.row(job.key(), job.keep(), from(job.from()));
+        }
+        table.lines().forEach(out::println);
+        return ExitCode.OK;
+    }
+
+    private Keep bounds() {
+        try {
+            return new Keep(Optional.ofNullable(age).map(Durations::parse), Optional.ofNullable(runs));
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(e.getMessage());
+        }
+    }
+
+    private String from(Instant from) {
+        return from.equals(Instant.EPOCH) ? "-" : Times.local(from, look.viewerZone());
+    }
+
+    private static Object json(Keep keep, Instant from) {
+        return JsonOut.object(
+                "for", keep.age(), "runs", keep.runs(), "keptFrom", from.equals(Instant.EPOCH) ? null : from);
+    }
+}

@@ -1,0 +1,155 @@
+package dev.brume.memory;
+
+import dev.brume.Job;
+import dev.brume.Keep;
+import dev.brume.port.JobRow;
+import dev.brume.port.Kept;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.RetentionSteps;
+import dev.brume.port.RunRow;
+import dev.brume.port.Span;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+
+/** The steps of retention on maps. */
+final class MemoryRetention implements RetentionSteps {
+    private static final String TOTAL = "total";
+    private static final String LOOKED_THROUGH = "kept";
+    private static final long ALL = 0;
+
+    private static final Comparator<Place> NEWEST_FIRST = Comparator.comparing(Place::planned)
+            .thenComparing(Place::job)
+            .thenComparing(Place::slot)
+            .reversed();
+
+    private final Tables tables;
+    private final Supplier<Instant> clock;
+
+    MemoryRetention(Tables tables, Supplier<Instant> clock) {
+        this.tables = tables;
+        this.clock = clock;
+    }
+
+    @Override
+    public Keep total() {
+        return tables.bounds.getOrDefault(TOTAL, Keep.ALL);
+    }
+
+    @Override
+    public void total(Keep keep) {
+        tables.put(tables.bounds, TOTAL, keep);
+    }
+
+    @Override
+    public Instant keptFrom() {
+        return tables.keptFrom.getOrDefault(ALL, Instant.EPOCH);
+    }
+
+    @Override
+    public Instant keptFrom(long job) {
+        Instant own = tables.keptFrom.getOrDefault(job, Instant.EPOCH);
+        return own.isAfter(keptFrom()) ? own : keptFrom();
+    }
+
+    @Override
+    public List<Kept> jobs(long after, int limit) {
+        return tables.jobs.values().stream()
+                .map(Tables.StoredJob::row)
+                .filter(row -> row.id() > after)
+                .filter(row -> !keep(row).isAll())
+                .limit(limit)
+                .map(row ->
+                        new Kept(row.id(), row.key(), keep(row), tables.keptFrom.getOrDefault(row.id(), Instant.EPOCH)))
+                .toList();
+    }
+
+    private Keep keep(JobRow row) {
+        Job job = tables.versions.get(row.versionKey());
+        return job.keep();
+    }
+
+    @Override
+    public boolean begin(Instant unlessSince) {
+        String last = tables.notes.get(LOOKED_THROUGH);
+        if (last != null && Instant.parse(last).isAfter(unlessSince)) {
+            return false;
+        }
+        tables.put(tables.notes, LOOKED_THROUGH, clock.get().toString());
+        return true;
+    }
+
+    private Stream<LedgerLine> lines(Optional<Long> job) {
+        return tables.ledger.values().stream()
+                .filter(line -> job.isEmpty() || line.owed().job() == job.get())
+                .sorted(Comparator.comparing(line -> line.owed().planned()));
+    }
+
+    @Override
+    public Removed remove(Optional<Long> job, Instant before, int limit) {
+        List<LedgerLine> old = lines(job)
+                .filter(line -> line.owed().planned().isBefore(before))
+                .limit(limit)
+                .toList();
+        old.forEach(this::remove);
+        if (old.isEmpty()) {
+            return new Removed(0, Optional.empty(), Optional.empty());
+        }
+        Instant last = old.get(old.size() - 1).owed().planned();
+        note(job, last.plus(1, ChronoUnit.MICROS));
+        return new Removed(old.size(), Optional.of(old.get(0).owed().planned()), Optional.of(last));
+    }
+
+    private void remove(LedgerLine line) {
+        RunRow.Owed owed = line.owed();
+        tables.remove(tables.ledger, line.run());
+        tables.remove(tables.debts, new Tables.Debt(owed.job(), owed.planned(), owed.slot()));
+        tables.outputs.keySet().stream()
+                .filter(key -> key.run() == line.run())
+                .toList()
+                .forEach(key -> tables.remove(tables.outputs, key));
+        tables.oneOffs.values().stream()
+                .filter(oneOff -> oneOff.run().filter(run -> run == line.run()).isPresent())
+                .map(Tables.StoredOneOff::id)
+                .toList()
+                .forEach(id -> tables.remove(tables.oneOffs, id));
+    }
+
+    private void note(Optional<Long> job, Instant from) {
+        long whose = job.orElse(ALL);
+        if (tables.keptFrom.getOrDefault(whose, Instant.EPOCH).isBefore(from)) {
+            tables.put(tables.keptFrom, whose, from);
+        }
+    }
+
+    @Override
+    public int close(Optional<Long> job, Instant before) {
+        note(job, before);
+        List<Long> old = tables.spans.entrySet().stream()
+                .filter(entry -> isOld(entry.getValue(), job, before))
+                .map(Map.Entry::getKey)
+                .toList();
+        old.forEach(id -> tables.remove(tables.spans, id));
+        return old.size();
+    }
+
+    private static boolean isOld(Span span, Optional<Long> job, Instant before) {
+        return (job.isEmpty() || span.job() == job.get()) && !span.until().isAfter(before);
+    }
+
+    @Override
+    public List<Place> newest(Optional<Place> after, int limit) {
+        return tables.ledger.values().stream()
+                .map(LedgerLine::owed)
+                .map(owed -> new Place(owed.planned(), owed.job(), owed.slot()))
+                .filter(place -> after.isEmpty() || NEWEST_FIRST.compare(place, after.get()) > 0)
+                .sorted(NEWEST_FIRST)
+                .limit(limit)
+                .toList();
+    }
+}

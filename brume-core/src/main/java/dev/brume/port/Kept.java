@@ -1,0 +1,15 @@
+package dev.brume.port;
+
+import dev.brume.JobKey;
+import dev.brume.Keep;
+import java.time.Instant;
+
+/**
+ * What the ledger keeps of a job.
+ *
+ * @param job its id
+ * @param key its name
+ * @param keep its bounds
+ * @param from before it, lines may have been removed
+ */
+public record Kept(long job, JobKey key, Keep keep, Instant from) {}

@@ -1,0 +1,65 @@
+package dev.brume.port;
+
+import dev.brume.Keep;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/** The steps of retention, within one transaction: nobody else removes lines from the ledger. Confined to one thread. */
+public interface RetentionSteps {
+
+    /** Reads the bounds of the ledger as a whole, which no job's own exceed. */
+    Keep total();
+
+    /** Sets the bounds of the ledger as a whole. */
+    void total(Keep keep);
+
+    /** Reads before which instant lines of any job may have been removed. */
+    Instant keptFrom();
+
+    /** Reads before which instant lines of a job may have been removed, by its own bounds or those of the whole. */
+    Instant keptFrom(long job);
+
+    /** Reads the jobs that have bounds of their own, dropped ones too, by id, beginning after one. */
+    List<Kept> jobs(long after, int limit);
+
+    /** Notes that the ledger is looked through now; false if someone has done so since an instant. */
+    boolean begin(Instant unlessSince);
+
+    /**
+     * Removes the oldest ledger lines, with their output and what else belongs to them, and notes how far.
+     *
+     * @param job of this job, or of all if empty
+     * @param before only what was planned before it
+     * @param limit how many at most
+     */
+    Removed remove(Optional<Long> job, Instant before, int limit);
+
+    /** Removes the spans that end before an instant, and notes that nothing before it is left to remove; returns how many. */
+    int close(Optional<Long> job, Instant before);
+
+    /**
+     * Reads the ledger from its newest line back, a page at a time.
+     *
+     * @param after the last of the page before; empty for the first
+     */
+    List<Place> newest(Optional<Place> after, int limit);
+
+    /**
+     * What was removed.
+     *
+     * @param lines how many
+     * @param first the earliest planned instant, empty if there were none
+     * @param last the latest
+     */
+    record Removed(int lines, Optional<Instant> first, Optional<Instant> last) {}
+
+    /**
+     * A line's place in the ledger.
+     *
+     * @param planned the occurrence
+     * @param job the job's id
+     * @param slot tells apart runs of one occurrence
+     */
+    record Place(Instant planned, long job, String slot) {}
+}

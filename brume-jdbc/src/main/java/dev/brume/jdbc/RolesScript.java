@@ -1,0 +1,84 @@
+package dev.brume.jdbc;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/**
+ * The rights of two database roles: one that works and adds to the ledger, and one that alone may remove from it.
+ *
+ * <p>Stateless.
+ */
+final class RolesScript {
+    private static final Pattern TABLE = Pattern.compile("create table (?:if not exists )?(brume_\\w+)");
+    private static final Pattern ROLE = Pattern.compile("[A-Za-z_][A-Za-z0-9_]{0,62}");
+
+    /** What whoever works only reads and adds to. */
+    private static final Set<String> ADDED_TO =
+            Set.of("brume_ledger", "brume_output", "brume_span", "brume_change", "brume_version", "brume_calendar");
+
+    private static final List<String> REMOVED_FROM =
+            List.of("brume_ledger", "brume_output", "brume_span", "brume_one_off");
+
+    private static final List<String> SEQUENCES = List.of("brume_run_number", "brume_fence_number");
+
+    private RolesScript() {}
+
+    static String of(Dialect dialect, String application, String retention) {
+        if (dialect == Dialect.H2) {
+            throw new IllegalArgumentException(
+                    "roles are for postgresql and mariadb: whoever opens an embedded database owns it");
+        }
+        List<String> lines = new ArrayList<>();
+        lines.add("-- The rights of two roles, which are there already: " + application + " works, " + retention
+                + " alone removes ledger lines.");
+        if (dialect == Dialect.MARIADB) {
+            lines.add("-- Numbers come by the server's own sequence tables, which cannot be named one by one.");
+            lines.add(grant("select", "*", application));
+        }
+        for (String table : tables(dialect)) {
+            String rights = ADDED_TO.contains(table) ? "select, insert" : "select, insert, update, delete";
+            lines.add(grant(rights, table, application));
+            lines.add(grant("select", table, retention));
+        }
+        lines.add(grant("select", "brume_schema", application));
+        lines.add(grant("select", "brume_schema", retention));
+        for (String sequence : SEQUENCES) {
+            lines.add(
+                    dialect == Dialect.POSTGRESQL
+                            ? "grant usage on sequence " + sequence + " to " + application + ";"
+                            : grant("select, insert", sequence, application));
+        }
+        REMOVED_FROM.forEach(table -> lines.add(grant("delete", table, retention)));
+        lines.add(grant("update", "brume_job", retention));
+        lines.add(grant("update", "brume_cluster", retention));
+        lines.add(grant("insert", "brume_change", retention));
+        return String.join("\n", lines) + "\n";
+    }
+
+    static String checked(String role) {
+        if (!ROLE.matcher(role).matches()) {
+            throw new IllegalArgumentException(
+                    "'" + role + "' is not the name of a role (expected letters, digits and '_', at most 63)");
+        }
+        return role;
+    }
+
+    private static String grant(String rights, String table, String role) {
+        return "grant " + rights + " on " + table + " to " + role + ";";
+    }
+
+    private static Set<String> tables(Dialect dialect) {
+        Set<String> tables = new TreeSet<>();
+        for (int version = 1; version <= SchemaMigrator.NEWEST; version++) {
+            Matcher table = TABLE.matcher(SchemaMigrator.script(dialect, version));
+            while (table.find()) {
+                tables.add(table.group(1));
+            }
+        }
+        return tables;
+    }
+}

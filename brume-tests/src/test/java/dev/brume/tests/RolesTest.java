@@ -1,0 +1,86 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import com.zaxxer.hikari.HikariDataSource;
+import dev.brume.Brume;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Keep;
+import dev.brume.Outcome;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.StoreException;
+import java.sql.Connection;
+import java.sql.Statement;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Optional;
+import java.util.concurrent.CountDownLatch;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+
+/** The roles of the printed script: one that works, one that alone removes from the ledger. */
+class RolesTest {
+    private static final JobKey LAMPS = JobKey.parse("lamps");
+
+    @ParameterizedTest
+    @EnumSource(names = {"POSTGRESQL", "MARIADB"})
+    void oneRoleWorksAndTheOtherAloneRemoves(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh()) {
+            String worker = fresh.place() + "_w";
+            String archivist = fresh.place() + "_a";
+            fresh.addUser(worker);
+            fresh.addUser(archivist);
+            String script = JdbcStore.rolesScript(db.name().toLowerCase(java.util.Locale.ROOT), worker, archivist);
+            try (Connection connection = fresh.connection();
+                    Statement statement = connection.createStatement()) {
+                fresh.useOwnPlace(statement);
+                for (String line : script.split("\n")) {
+                    if (line.startsWith("grant")) {
+                        statement.execute(line);
+                    }
+                }
+            }
+            try (HikariDataSource working = fresh.poolOf(worker);
+                    HikariDataSource removing = fresh.poolOf(archivist)) {
+                workAs(fresh.storeOn(working));
+                try (Brume office =
+                        Brume.on(fresh.storeOn(working)).instance("office").build()) {
+                    office.orders("ines", "").keep(Keep.newest(1));
+                    assertThatThrownBy(() -> office.orders("ines", "").removeBeyondBounds())
+                            .isInstanceOfSatisfying(
+                                    StoreException.class,
+                                    e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.NOT_WRITABLE));
+                }
+                try (Brume archive =
+                        Brume.on(fresh.storeOn(removing)).instance("archive").build()) {
+                    assertThat(archive.orders("ines", "").removeBeyondBounds()).isEqualTo(2);
+                    assertThatThrownBy(() -> archive.define(
+                                    Job.named("x").program("true").build()))
+                            .isInstanceOf(StoreException.class);
+                }
+            }
+        }
+    }
+
+    /** Everything an instance does in a short life: define, plan, run, order, lease, sweep what is not its to sweep, leave. */
+    private static void workAs(JdbcStore store) throws InterruptedException {
+        CountDownLatch ran = new CountDownLatch(3);
+        try (Brume quay = Brume.on(store).instance("quay").build()) {
+            quay.define(Job.named(LAMPS).exclusive("oil"), run -> {
+                run.progress(50, "half");
+                ran.countDown();
+            });
+            quay.planAt(LAMPS, "storm", Instant.EPOCH, Optional.of("gale"));
+            quay.start();
+            quay.orders("ines", "").start(LAMPS);
+            long again = quay.orders("ines", "").start(LAMPS);
+            assertThat(ran.await(30, java.util.concurrent.TimeUnit.SECONDS)).isTrue();
+            quay.takeLease("dues", Duration.ofSeconds(5)).orElseThrow().close();
+            quay.define(Job.named(LAMPS).exclusive("oil").tag("night"), run -> {});
+            assertThat(quay.stop(Brume.DRAIN_LIMIT)).isTrue();
+            assertThat(quay.history().run(again).orElseThrow().outcome()).contains(Outcome.SUCCEEDED);
+        }
+    }
+}
