@@ -43,6 +43,7 @@ public final class Job {
     /** The longest payload, in characters. */
     public static final int LONGEST_PAYLOAD = 64 * 1024;
 
+    private static final Duration LONGEST_REQUEST = Duration.ofMinutes(1);
     private static final int MOST_GATES = 9;
     private static final int MOST_FOLLOW_UPS = 16;
     private static final int MOST_LABELS = 8;
@@ -205,6 +206,11 @@ public final class Job {
         return handler + "(" + payloadType + ")";
     }
 
+    /** Returns how long one attempt may take: its time limit, and if it has none, a minute for a request and for ever for other work. */
+    public Optional<Duration> longestAttempt() {
+        return work instanceof Work.Request ? timeLimit.or(() -> Optional.of(LONGEST_REQUEST)) : timeLimit;
+    }
+
     /** Says whether its schedules owe anything. */
     public boolean enabled() {
         return enabled;
@@ -309,6 +315,11 @@ public final class Job {
     public Job countedFrom(Counting from) {
         return withSchedules(
                 schedules.stream().map(schedule -> schedule.countedFrom(from)).toList());
+    }
+
+    /** Begins a copy with changes; what is not set anew stays as it is. */
+    public Builder copy() {
+        return new Builder(this);
     }
 
     /** Returns the same job with other schedules. */

@@ -26,6 +26,7 @@ import picocli.CommandLine.IVersionProvider;
             RunsCommand.class,
             ShowCommand.class,
             WhyCommand.class,
+            DoctorCommand.class,
             TallyCommand.class,
             StatsCommand.class,
             ChangesCommand.class,

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.Job;
+import dev.brume.JobKey;
 import dev.brume.decide.PileUps;
 import dev.brume.decide.Warnings;
 import dev.brume.definitions.DefinitionFile;
@@ -13,6 +14,7 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -49,10 +51,11 @@ final class CheckCommand implements Callable<Integer> {
         List<Job> jobs = read.jobs().stream()
                 .map(job -> job.countedFrom(Counting.from(now)))
                 .toList();
+        Set<JobKey> followers = Warnings.followers(jobs);
         List<Finding> findings = new ArrayList<>();
         for (Job job : jobs) {
             int line = read.lines().get(job.key());
-            Warnings.of(job, now)
+            Warnings.of(job, now, followers)
                     .forEach(text -> findings.add(new Finding(line, job.key().toString(), text)));
         }
         for (PileUps.PileUp pileUp : PileUps.of(jobs, now)) {

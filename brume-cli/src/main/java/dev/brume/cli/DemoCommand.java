@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.Outcome;
 import dev.brume.definitions.DefinitionFile;
@@ -10,9 +11,9 @@ import dev.brume.port.RunView;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Path;
-import java.sql.Connection;
 import java.sql.SQLException;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -20,6 +21,7 @@ import java.util.TreeMap;
 import java.util.concurrent.Callable;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
+import javax.sql.DataSource;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -34,6 +36,8 @@ import picocli.CommandLine.Spec;
                 + " on one embedded database, one of them killed in the middle of a run. What they did stays in a"
                 + " folder to be looked at.")
 final class DemoCommand implements Callable<Integer> {
+    private static final int CONNECTIONS = 2;
+
     @Option(
             names = "--data",
             paramLabel = "FOLDER",
@@ -65,6 +69,7 @@ final class DemoCommand implements Callable<Integer> {
         try (StandIn board = StandIn.open(0, List.of(503, 200), Optional.of(Duration.ofSeconds(2)), line -> {})) {
             DemoWorld world = DemoWorld.create(folder, board.port());
             introduce(out, palette);
+            out.flush();
             play(world, out, palette);
             sumUpBoard(board.port(), out);
         }
@@ -77,20 +82,34 @@ final class DemoCommand implements Callable<Integer> {
 
     private void play(DemoWorld world, PrintWriter out, Palette palette)
             throws SQLException, InterruptedException, IOException {
-        try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST)) {
-            JdbcStore store = JdbcStore.builder(database)
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST);
+                HikariDataSource pool = StoreOptions.pool(database.opened(), CONNECTIONS, JdbcStore.LIMIT)) {
+            JdbcStore store = JdbcStore.builder(pool)
                     .description(database.description())
                     .build();
-            Connection owning = database.getConnection();
             store.prepare();
+            liveThroughThePast(world, pool, store.history().now(), out, palette);
             try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone());
                     Brume office = Brume.on(store).instance("office").build()) {
-                office.define(DefinitionFile.read(world.definitions()).definitions());
+                office.define(DefinitionFile.read(world.minute()).definitions());
                 show.play(office, Duration.ofSeconds(seconds));
             }
             sumUp(store, out, palette);
-            owning.close();
         }
+    }
+
+    private static void liveThroughThePast(
+            DemoWorld world, DataSource database, Instant now, PrintWriter out, Palette palette) {
+        out.println(palette.bold("-- the past -- ")
+                + "a week of the office, and its nights since clocks last changed, lived by the engine in virtual time");
+        out.flush();
+        DemoHistory.write(
+                DefinitionFile.read(world.definitions()),
+                now,
+                time -> JdbcStore.builder(database)
+                        .withoutSchemaChanges()
+                        .clock(time)
+                        .build());
     }
 
     private void introduce(PrintWriter out, Palette palette) {

@@ -112,7 +112,7 @@ final class DemoShow implements AutoCloseable {
                 "--data",
                 world.folder().toString(),
                 "--definitions",
-                world.definitions().toString(),
+                world.minute().toString(),
                 "--lease",
                 "4s",
                 "--workers",

@@ -19,6 +19,7 @@ record DemoWorld(Path folder) {
     private static final String MARK = ".brume-demo";
     private static final List<String> FILES = List.of(
             "harbour.yaml",
+            "minute.yaml",
             "feasts.ics",
             "work/archive-sync.sh",
             "work/buoy-telemetry.sh",
@@ -45,8 +46,8 @@ record DemoWorld(Path folder) {
                 copy(file, folder.resolve(file));
             }
             DemoWorld world = new DemoWorld(folder);
-            String text = Files.readString(world.definitions());
-            Files.writeString(world.definitions(), text.replace(BOARD, "http://127.0.0.1:" + board));
+            String text = Files.readString(world.minute());
+            Files.writeString(world.minute(), text.replace(BOARD, "http://127.0.0.1:" + board));
             return world;
         } catch (IOException e) {
             throw new UsageException("cannot use folder " + folder + " for the demo: " + e.getMessage()
@@ -77,7 +78,13 @@ record DemoWorld(Path folder) {
         }
     }
 
+    /** The definitions of the office. */
     Path definitions() {
         return folder.resolve("harbour.yaml");
+    }
+
+    /** The definitions of what can be watched within a minute. */
+    Path minute() {
+        return folder.resolve("minute.yaml");
     }
 }

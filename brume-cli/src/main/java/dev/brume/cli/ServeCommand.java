@@ -197,8 +197,10 @@ final class ServeCommand implements Callable<Integer> {
                             + view.row().key() + ")"));
         }
         Set<String> served = lanes.isEmpty() ? Set.of(Job.MAIN_LANE) : lanes.keySet();
+        Set<JobKey> followers =
+                Warnings.followers(stored.stream().map(JobView::job).toList());
         for (JobView view : stored) {
-            Warnings.of(view.job(), now)
+            Warnings.of(view.job(), now, followers)
                     .forEach(warning -> lines.add("warning: " + view.row().key() + ": " + warning));
             view.job()
                     .work()

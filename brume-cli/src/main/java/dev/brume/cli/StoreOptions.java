@@ -94,6 +94,15 @@ final class StoreOptions {
         if (connections == 1) {
             return new OpenStore(store.apply(source), closing);
         }
+        HikariDataSource pool = pool(source, connections, limit);
+        return new OpenStore(store.apply(pool), () -> {
+            pool.close();
+            closing.run();
+        });
+    }
+
+    /** Keeps connections open for the next to use them. */
+    static HikariDataSource pool(DataSource source, int connections, Duration limit) {
         HikariConfig config = new HikariConfig();
         config.setDataSource(source);
         config.setPoolName("brume");
@@ -102,11 +111,7 @@ final class StoreOptions {
         config.setConnectionTimeout(Math.max(250, limit.toMillis()));
         config.setInitializationFailTimeout(-1);
         config.setExceptionOverrideClassName(BrokenConnections.class.getName());
-        HikariDataSource pool = new HikariDataSource(config);
-        return new OpenStore(store.apply(pool), () -> {
-            pool.close();
-            closing.run();
-        });
+        return new HikariDataSource(config);
     }
 
     private Function<DataSource, JdbcStore> builder(String description, Duration limit, boolean toLook) {

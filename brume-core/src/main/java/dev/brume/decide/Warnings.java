@@ -1,6 +1,8 @@
 package dev.brume.decide;
 
+import dev.brume.FollowUp;
 import dev.brume.Job;
+import dev.brume.JobKey;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
@@ -20,9 +22,12 @@ import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.time.zone.ZoneOffsetTransition;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 
 /** Finds what is allowed in a definition and will surprise people all the same. */
 public final class Warnings {
@@ -35,24 +40,61 @@ public final class Warnings {
 
     private final Job job;
     private final Instant now;
+    private final boolean follows;
     private final List<String> found = new ArrayList<>();
 
-    private Warnings(Job job, Instant now) {
+    private Warnings(Job job, Instant now, boolean follows) {
         this.job = job;
         this.now = now;
+        this.follows = follows;
     }
 
-    /** Returns the warnings about a job, as sentences. */
+    /** Returns the warnings about a job that follows no other, as sentences. */
     public static List<String> of(Job job, Instant now) {
-        return job.enabled() ? new Warnings(job, now).all() : List.of();
+        return of(job, now, Set.of());
+    }
+
+    /**
+     * Returns the warnings about a job, as sentences.
+     *
+     * @param followers the jobs that follow others
+     */
+    public static List<String> of(Job job, Instant now, Set<JobKey> followers) {
+        return job.enabled() ? new Warnings(job, now, followers.contains(job.key())).all() : List.of();
+    }
+
+    /**
+     * Returns the warnings about whether a job ever runs, and no others.
+     *
+     * @param followers the jobs that follow others
+     */
+    public static List<String> whetherItRuns(Job job, Instant now, Set<JobKey> followers) {
+        if (!job.enabled()) {
+            return List.of();
+        }
+        Warnings warnings = new Warnings(job, now, followers.contains(job.key()));
+        warnings.whetherItRuns();
+        return warnings.found;
+    }
+
+    /** Returns the jobs that follow the runs of others. */
+    public static Set<JobKey> followers(Collection<Job> jobs) {
+        return jobs.stream()
+                .flatMap(job -> job.followUps().stream())
+                .map(FollowUp::job)
+                .collect(Collectors.toSet());
+    }
+
+    private void whetherItRuns() {
+        if (job.schedules().isEmpty() && !follows) {
+            found.add("has no schedule, so it never runs by itself");
+        }
+        job.schedules().forEach(this::whetherItFires);
     }
 
     private List<String> all() {
-        if (job.schedules().isEmpty()) {
-            found.add("has no schedule, so it never runs by itself");
-        }
+        whetherItRuns();
         for (Schedule schedule : job.schedules()) {
-            whetherItFires(schedule);
             if (schedule.rule() instanceof CronSchedule cron && cron.eitherDayDecides()) {
                 found.add("'" + schedule + "' restricts day-of-month and day-of-week, and a day that matches either is"
                         + " enough; say days: both (or days: either, to be plain about it)");

@@ -22,6 +22,7 @@ import java.util.stream.Stream;
  */
 public final class RoundDuty implements Duty {
     private static final Duration SWEEP = Duration.ofMinutes(10);
+    private static final int POLLS_A_SWEEP = 60;
     private static final Duration AFTER_TROUBLE = Duration.ofMillis(500);
     private static final Duration SLACK = Duration.ofSeconds(1);
     private static final Duration FULL_LOOK = Duration.ofSeconds(2);
@@ -66,7 +67,7 @@ public final class RoundDuty implements Duty {
         long now = instance.time().nanos();
         nextWide = now;
         nextReconcile = now + instance.settings().lease().toNanos();
-        nextSweep = now + SWEEP.toNanos();
+        nextSweep = now + untilSweep();
     }
 
     /** Makes the next look one from the beginning: someone called. Safe for use by any thread. */
@@ -161,10 +162,17 @@ public final class RoundDuty implements Duty {
             reconcile.step();
         }
         if (isTime(nextSweep)) {
-            nextSweep = instance.time().nanos() + SWEEP.toNanos();
+            nextSweep = instance.time().nanos() + untilSweep();
             sweep.step();
         }
         return done;
+    }
+
+    /** An instance that seldom looks for work seldom sweeps. */
+    private long untilSweep() {
+        return Math.max(
+                SWEEP.toNanos(),
+                instance.settings().poll().multipliedBy(POLLS_A_SWEEP).toNanos());
     }
 
     private boolean isTime(long nanos) {

@@ -3,7 +3,6 @@ package dev.brume.engine;
 import dev.brume.AttemptEnd;
 import dev.brume.Failure;
 import dev.brume.Handler;
-import dev.brume.Job;
 import dev.brume.Mask;
 import dev.brume.Placeholders;
 import dev.brume.StopReason;
@@ -12,7 +11,6 @@ import dev.brume.duties.RunContext;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.TimeSource;
-import java.time.Duration;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
@@ -23,7 +21,6 @@ import org.slf4j.MDC;
 /** Carries out attempts on the caller's thread. Every attempt comes to one end, whatever the work throws. */
 final class AttemptRunner {
     private static final Logger LOG = LoggerFactory.getLogger(AttemptRunner.class);
-    private static final Duration LONGEST_REQUEST = Duration.ofSeconds(60);
     private static final int LONGEST_ERROR = 4000;
     static final int LONGEST_RESULT = 64 * 1024;
 
@@ -70,13 +67,6 @@ final class AttemptRunner {
                 time.nanos(),
                 ending.failure,
                 ending.recorded);
-    }
-
-    /** Returns how long an attempt of a job may take. */
-    static Optional<Duration> timeLimit(Job job) {
-        return job.work() instanceof Work.Request
-                ? job.timeLimit().or(() -> Optional.of(LONGEST_REQUEST))
-                : job.timeLimit();
     }
 
     private record Ending(

@@ -100,7 +100,7 @@ public final class SteppedEngine implements AutoCloseable {
     private static boolean overdue(Completion completion) {
         long took = completion.endedNanos() - completion.startedNanos();
         return !completion.recorded()
-                && AttemptRunner.timeLimit(completion.run().job())
+                && completion.run().job().longestAttempt()
                         .filter(limit -> took > limit.toNanos())
                         .isPresent();
     }

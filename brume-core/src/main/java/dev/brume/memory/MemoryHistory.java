@@ -9,6 +9,7 @@ import dev.brume.port.CalendarView;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
 import dev.brume.port.Gate;
+import dev.brume.port.Health;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
 import dev.brume.port.JobRow;
@@ -35,6 +36,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalInt;
 import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
@@ -60,11 +62,7 @@ final class MemoryHistory implements History {
         synchronized (tables) {
             return tables.jobs.values().stream()
                     .filter(Tables.StoredJob::live)
-                    .map(stored -> new JobView(
-                            stored.row(),
-                            tables.versions.get(stored.row().versionKey()),
-                            stored.definedAt(),
-                            stored.lastEnd()))
+                    .map(this::view)
                     .sorted(Comparator.comparing(view -> view.row().key()))
                     .toList();
         }
@@ -72,7 +70,14 @@ final class MemoryHistory implements History {
 
     @Override
     public Optional<JobView> job(JobKey key) {
-        return jobs().stream().filter(view -> view.row().key().equals(key)).findFirst();
+        synchronized (tables) {
+            return tables.jobs.live(key).map(this::view);
+        }
+    }
+
+    private JobView view(Tables.StoredJob stored) {
+        return new JobView(
+                stored.row(), tables.versions.get(stored.row().versionKey()), stored.definedAt(), stored.lastEnd());
     }
 
     @Override
@@ -389,6 +394,21 @@ final class MemoryHistory implements History {
     public List<LeaseRow> leases() {
         synchronized (tables) {
             return List.copyOf(tables.leases.values());
+        }
+    }
+
+    @Override
+    public Health health(Instant dueBefore) {
+        synchronized (tables) {
+            return new Health(
+                    "memory",
+                    OptionalInt.empty(),
+                    0,
+                    tables.notes.getOrDefault("tzdata", ""),
+                    List.of(),
+                    List.of(),
+                    List.of(),
+                    List.of());
         }
     }
 

@@ -70,10 +70,7 @@ final class MemoryOrders implements OrderSteps {
     @Override
     public List<RunRow> tooLate(int limit) {
         Instant clock = now.get();
-        return tables.runs.values().stream()
-                .filter(run -> isTooLate(run, clock))
-                .limit(limit)
-                .toList();
+        return tables.runs.tooLate(clock).limit(limit).toList();
     }
 
     static boolean isTooLate(RunRow run, Instant clock) {

@@ -1,12 +1,13 @@
 package dev.brume.memory;
 
 import dev.brume.GuardedWork;
-import dev.brume.RunState;
 import dev.brume.port.History;
 import dev.brume.port.LeaseKey;
+import dev.brume.port.LedgerLine;
 import dev.brume.port.Outlook;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRow;
+import dev.brume.port.Span;
 import dev.brume.port.Store;
 import dev.brume.port.Transaction;
 import java.sql.Connection;
@@ -17,6 +18,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Supplier;
 
@@ -28,7 +30,7 @@ import java.util.function.Supplier;
  */
 public final class MemoryStore implements Store {
     private final InstantSource clock;
-    private final Tables tables = new Tables();
+    private final Tables tables;
 
     /** Creates a store that goes by the machine's clock. */
     public MemoryStore() {
@@ -37,7 +39,34 @@ public final class MemoryStore implements Store {
 
     /** Creates a store that goes by a given clock, which stands for the database's. */
     public MemoryStore(InstantSource clock) {
+        this(clock, Integer.MAX_VALUE, line -> {}, span -> {});
+    }
+
+    /**
+     * Creates a store that keeps only so much of its ledger, and tells of all that is added.
+     *
+     * @param most how many lines are kept, at least 1; the oldest go first
+     * @param lines is told of each line once it is committed
+     * @param spans is told of each span once it is committed
+     */
+    public MemoryStore(InstantSource clock, int most, Consumer<LedgerLine> lines, Consumer<Span> spans) {
+        if (most < 1) {
+            throw new IllegalArgumentException("most: " + most + " is below 1");
+        }
         this.clock = clock;
+        this.tables = new Tables(
+                new Tables.Ear() {
+                    @Override
+                    public void line(LedgerLine line) {
+                        lines.accept(line);
+                    }
+
+                    @Override
+                    public void span(Span span) {
+                        spans.accept(span);
+                    }
+                },
+                most);
     }
 
     Instant now() {
@@ -96,13 +125,12 @@ public final class MemoryStore implements Store {
     public Outlook outlook(Look look) {
         synchronized (tables) {
             Instant now = now();
-            Optional<Instant> nextDue = tables.jobs.values().stream()
-                    .flatMap(job -> job.row().nextAt().stream())
-                    .min(Instant::compareTo);
-            Optional<Instant> nextReady = tables.runs.values().stream()
-                    .filter(MemoryStore::isClaimable)
-                    .filter(run -> look.lanes().contains(run.lane()))
-                    .filter(run -> look.ability().meets(run.needs()))
+            Optional<Instant> nextDue = tables.jobs.nextDue();
+            Optional<Instant> nextReady = look.lanes().stream()
+                    .flatMap(lane -> tables.runs
+                            .oldestFirst(lane)
+                            .filter(run -> look.ability().meets(run.needs()))
+                            .limit(1))
                     .map(RunRow::readyAt)
                     .min(Instant::compareTo);
             Optional<Instant> nextOneOff = tables.oneOffs.values().stream()
@@ -119,13 +147,9 @@ public final class MemoryStore implements Store {
                             && tables.sessions.values().stream()
                                     .anyMatch(row -> row.lapsedAt(now) || row.isFromTheFuture(now)),
                     look.wide() && !tables.stops.isEmpty(),
-                    look.wide() && tables.runs.values().stream().anyMatch(run -> MemoryOrders.isTooLate(run, now)),
+                    look.wide() && tables.runs.tooLate(now).findAny().isPresent(),
                     /* beyond= */ false);
         }
-    }
-
-    static boolean isClaimable(RunRow run) {
-        return run.state() == RunState.PLANNED || run.state() == RunState.BACKING_OFF;
     }
 
     @Override

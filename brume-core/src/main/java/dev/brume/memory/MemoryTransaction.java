@@ -43,7 +43,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -56,6 +55,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 
 /** The steps on maps. Locks are not needed: transactions run one after the other. */
 final class MemoryTransaction implements Transaction {
@@ -103,13 +103,8 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public Map<JobKey, JobRow> findJobs(Collection<JobKey> keys) {
-        Set<JobKey> wanted = Set.copyOf(keys);
         Map<JobKey, JobRow> found = new HashMap<>();
-        tables.jobs.values().stream()
-                .filter(StoredJob::live)
-                .map(StoredJob::row)
-                .filter(row -> wanted.contains(row.key()))
-                .forEach(row -> found.put(row.key(), row));
+        keys.forEach(key -> tables.jobs.live(key).ifPresent(job -> found.put(key, job.row())));
         return found;
     }
 
@@ -237,11 +232,9 @@ final class MemoryTransaction implements Transaction {
     @Override
     public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit) {
         Instant now = trusted.filter(limited -> limited.isBefore(now())).orElseGet(this::now);
-        return tables.jobs.values().stream()
+        return tables.jobs
+                .dueBetween(hint.orElse(Instant.MIN), now)
                 .map(StoredJob::row)
-                .filter(row -> row.nextAt().filter(next -> !next.isAfter(now)).isPresent())
-                .filter(row -> hint.isEmpty() || !row.nextAt().orElseThrow().isBefore(hint.get()))
-                .sorted(Comparator.comparing(row -> row.nextAt().orElseThrow()))
                 .limit(limit)
                 .toList();
     }
@@ -341,13 +334,13 @@ final class MemoryTransaction implements Transaction {
     public void addLines(List<LedgerLine> lines) {
         lines.forEach(line -> {
             owe(line.owed(), line.run());
-            tables.put(tables.ledger, line.run(), line);
+            tables.record(line);
         });
     }
 
     @Override
     public void addSpans(List<Span> spans) {
-        spans.forEach(span -> tables.put(tables.spans, tables.next("span"), span));
+        spans.forEach(tables::record);
     }
 
     // Running.
@@ -355,14 +348,11 @@ final class MemoryTransaction implements Transaction {
     @Override
     public List<RunRow> claim(Claim claim) {
         Instant now = now();
-        List<RunRow> ready = tables.runs.values().stream()
-                .filter(MemoryStore::isClaimable)
+        Stream<RunRow> waiting =
+                claim.oldestFirst() ? tables.runs.oldestFirst(claim.lane()) : tables.runs.byPriority(claim.lane());
+        List<RunRow> ready = waiting.filter(run -> !run.readyAt().isAfter(now))
                 .filter(run -> !MemoryOrders.isTooLate(run, now))
-                .filter(run -> run.lane().equals(claim.lane()) && !run.readyAt().isAfter(now))
                 .filter(run -> claim.ability().meets(run.needs()))
-                .sorted(Comparator.comparingInt((RunRow run) -> claim.oldestFirst() ? 0 : -run.priority())
-                        .thenComparing(RunRow::readyAt)
-                        .thenComparing(RunRow::id))
                 .limit(claim.limit())
                 .toList();
         List<RunRow> leased = new ArrayList<>();
@@ -701,24 +691,21 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public List<Recount> recount(int limit) {
-        List<Recount> wrong = new ArrayList<>();
-        for (StoredJob stored : tables.jobs.values()) {
-            JobRow row = stored.row();
-            int left = unsettled(row.id(), /* held= */ true);
-            int waiting = left + (int) count(row.id(), run -> run.state() == RunState.HELD);
-            int ended = unsettled(row.id(), /* held= */ false);
-            int used = ended + (int) count(row.id(), run -> run.state() != RunState.HELD);
-            if ((used != row.used() || waiting != row.waiting()) && wrong.size() < limit) {
-                wrong.add(new Recount(row, used, waiting));
-            }
-        }
-        return wrong;
-    }
-
-    private int unsettled(long job, boolean held) {
-        return (int) tables.settles.values().stream()
-                .filter(settle -> settle.job() == job && settle.held() == held)
-                .count();
+        Map<Long, Integer> used = new HashMap<>();
+        Map<Long, Integer> waiting = new HashMap<>();
+        tables.settles
+                .values()
+                .forEach(settle -> (settle.held() ? waiting : used).merge(settle.job(), 1, Integer::sum));
+        tables.runs.values().forEach(run -> (run.state() == RunState.HELD ? waiting : used)
+                .merge(run.owed().job(), 1, Integer::sum));
+        return tables.jobs.values().stream()
+                .map(StoredJob::row)
+                .map(row ->
+                        new Recount(row, used.getOrDefault(row.id(), 0), waiting.getOrDefault(row.id(), 0)))
+                .filter(count -> count.used() != count.row().used()
+                        || count.waiting() != count.row().waiting())
+                .limit(limit)
+                .toList();
     }
 
     @Override
@@ -729,13 +716,6 @@ final class MemoryTransaction implements Transaction {
                 .map(JobRow::id)
                 .limit(limit)
                 .toList();
-    }
-
-    private long count(long job, Predicate<RunRow> condition) {
-        return tables.runs.values().stream()
-                .filter(run -> run.owed().job() == job)
-                .filter(condition)
-                .count();
     }
 
     @Override

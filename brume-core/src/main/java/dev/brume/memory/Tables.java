@@ -51,7 +51,7 @@ final class Tables {
     /** Names an output. */
     record OutputKey(long run, int attempt) {}
 
-    final Map<Long, StoredJob> jobs = new TreeMap<>();
+    final JobTable jobs = new JobTable();
     final Map<VersionKey, Job> versions = new HashMap<>();
     final Map<VersionKey, Instant> versionsFrom = new HashMap<>();
     final Map<CalendarKey, StoredCalendar> calendars = new TreeMap<>(Comparator.comparing(CalendarKey::toString));
@@ -60,8 +60,8 @@ final class Tables {
     final Map<String, Long> revisions = new HashMap<>();
     final Map<Debt, Long> debts = new HashMap<>();
     final Map<String, String> notes = new HashMap<>();
-    final Map<Long, RunRow> runs = new TreeMap<>();
-    final Map<Long, LedgerLine> ledger = new TreeMap<>();
+    final RunTable runs = new RunTable();
+    final TreeMap<Long, LedgerLine> ledger = new TreeMap<>();
     final Map<Long, Settle> settles = new TreeMap<>();
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final Map<OutputKey, Output> outputs = new HashMap<>();
@@ -75,23 +75,68 @@ final class Tables {
     final Map<Long, Instant> keptFrom = new HashMap<>();
     private final Map<String, Long> numbers = new TreeMap<>();
     private final Deque<Runnable> undo = new ArrayDeque<>();
+    private final List<Object> recorded = new ArrayList<>();
+    private final Ear ear;
+    private final int most;
     private int histories = 1;
 
-    Tables() {
+    /** Hears of what was put on record, once it is committed. */
+    interface Ear {
+        void line(LedgerLine line);
+
+        void span(Span span);
+    }
+
+    /**
+     * Begins without rows.
+     *
+     * @param most how many ledger lines are kept; the oldest go first
+     */
+    Tables(Ear ear, int most) {
+        this.ear = ear;
+        this.most = most;
         notes.put("timeline", timeline());
     }
 
     void begin() {
         undo.clear();
+        recorded.clear();
     }
 
     void commit() {
         undo.clear();
+        for (Object each : recorded) {
+            if (each instanceof LedgerLine line) {
+                ear.line(line);
+            } else {
+                ear.span((Span) each);
+            }
+        }
+        recorded.clear();
     }
 
     void rollback() {
         undo.forEach(Runnable::run);
         undo.clear();
+        recorded.clear();
+    }
+
+    /** Adds a line to the ledger; the oldest go, with all that was kept beside them, if there are too many. */
+    void record(LedgerLine line) {
+        put(ledger, line.run(), line);
+        recorded.add(line);
+        if (ledger.size() > most) {
+            LedgerLine oldest = ledger.firstEntry().getValue();
+            remove(ledger, oldest.run());
+            remove(debts, new Debt(oldest.owed().job(), oldest.owed().planned(), oldest.owed().slot()));
+            oldest.attempts().forEach(attempt -> remove(outputs, new OutputKey(oldest.run(), attempt.number())));
+        }
+    }
+
+    /** Adds a span. */
+    void record(Span span) {
+        put(spans, next("span"), span);
+        recorded.add(span);
     }
 
     <K, V> void put(Map<K, V> table, K key, V value) {

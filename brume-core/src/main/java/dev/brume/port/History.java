@@ -70,6 +70,13 @@ public interface History {
     /** Returns the leases by name, those that are held and those that are free again but not forgotten yet, by name. */
     List<LeaseRow> leases();
 
+    /**
+     * Returns how the database itself fares.
+     *
+     * @param dueBefore jobs due before it whose rows are locked by others are named
+     */
+    Health health(Instant dueBefore);
+
     /** Returns sessions, newest first; those that ended only if asked for. */
     List<SessionView> sessions(boolean ended);
 }

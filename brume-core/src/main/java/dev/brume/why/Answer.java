@@ -1,6 +1,7 @@
 package dev.brume.why;
 
 import java.util.List;
+import java.util.stream.Stream;
 
 /**
  * Why something is as it is.
@@ -9,6 +10,12 @@ import java.util.List;
  * @param facts what it rests on, in order
  */
 public record Answer(String sentence, List<Fact> facts) {
+
+    /** Returns the same with one more fact. */
+    Answer with(Fact fact) {
+        return new Answer(
+                sentence, Stream.concat(facts.stream(), Stream.of(fact)).toList());
+    }
 
     /**
      * A fact.

@@ -28,7 +28,15 @@ public record Question(History history, JobView view, Instant now, Function<Inst
 
     /** Asks why the job runs, waits or does nothing now. */
     public Answer aboutNow() {
-        return WhyNow.of(situation(RunFilter.newest(RUNS).of(key())));
+        Answer answer = WhyNow.of(situation(RunFilter.newest(RUNS).of(key())));
+        return TugOfWar.isOn(history, view, now)
+                ? answer.with(new Answer.Fact(
+                        "tug-of-war",
+                        "version " + view.row().version() + " is what version "
+                                + (view.row().version() - 2)
+                                + " was: two instances or files disagree about its definition (brume changes --job "
+                                + key() + "); state a rising revision: in the file"))
+                : answer;
     }
 
     /** Asks what became of the occurrence at an instant, or less than a minute before. */

@@ -119,38 +119,18 @@ public final class WhyNow {
     /** Why nobody has taken a run that is ready. */
     private String want(RunView run) {
         String nobody = nobody("");
-        if (!nobody.isEmpty()) {
-            return nobody;
-        }
-        List<SessionRow> serving = able(situation.now());
-        String since = Situation.about(Duration.between(run.readyAt(), situation.now()));
-        return job.needs().isPresent()
-                ? "it needs the handler '" + job.needs().get() + "', and of " + Situation.names(serving)
-                        + " none has taken it for " + since + "; those that know it are full, or none does"
-                : "all of " + Situation.names(serving) + " are full, for " + since;
+        return nobody.isEmpty()
+                ? "all of " + Situation.names(WhoCould.able(job, situation.aliveAt(situation.now()))) + " are full, for "
+                        + Situation.about(Duration.between(run.readyAt(), situation.now()))
+                : nobody;
     }
 
     /** Why there is nobody who could run it, if there is nobody. */
     private String nobody(String before) {
-        Instant now = situation.now();
-        if (situation.aliveAt(now).isEmpty()) {
-            return before + "no instance is alive";
-        }
-        if (situation.servingAt(now).isEmpty()) {
-            return before + "no live instance serves the lane " + job.lane() + " (alive: "
-                    + Situation.names(situation.aliveAt(now)) + ")";
-        }
-        return able(now).isEmpty()
-                ? before + "no live instance of the lane " + job.lane() + " carries the labels "
-                        + String.join(", ", job.requires()) + " (alive: " + Situation.names(situation.servingAt(now))
-                        + ")"
-                : "";
-    }
-
-    private List<SessionRow> able(Instant at) {
-        return situation.servingAt(at).stream()
-                .filter(session -> session.labels().containsAll(job.requires()))
-                .toList();
+        List<SessionRow> alive = situation.aliveAt(situation.now());
+        return alive.isEmpty()
+                ? before + "no instance is alive"
+                : WhoCould.run(job, alive).map(text -> before + text).orElse("");
     }
 
     private String paused() {

@@ -82,7 +82,9 @@ public final class WhyThen {
                 .map(each -> situation.time(each.instant()))
                 .orElse("never");
         String after = job.next(at).map(each -> situation.time(each.instant())).orElse("never");
-        String why = job.enabled() ? "" : ", as version " + version.number() + " was disabled";
+        String why = job.enabled()
+                ? LeftOut.of(job, at).map(text -> ", since " + text).orElse("")
+                : ", as version " + version.number() + " was disabled";
         return new Answer(
                 "Nothing was owed at " + situation.time(at) + why + ": before it at " + before + ", after it at "
                         + after + ".",

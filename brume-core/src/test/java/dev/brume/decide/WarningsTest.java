@@ -2,6 +2,7 @@ package dev.brume.decide;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DailyWindow;
@@ -53,6 +54,14 @@ class WarningsTest {
     void aJobWithoutAScheduleIsSaidToRunByHandOnlyAndADisabledOneIsLeftAlone() {
         assertThat(Warnings.of(job().build(), NOW)).containsExactly("has no schedule, so it never runs by itself");
         assertThat(Warnings.of(job().enabled(false).build(), NOW)).isEmpty();
+    }
+
+    @Test
+    void aJobThatFollowsAnotherNeedsNoSchedule() {
+        Job follower = Job.named("receipt").handler("print").build();
+        Job leader = job().followUp(FollowUp.On.SUCCESS, "receipt").build();
+
+        assertThat(Warnings.of(follower, NOW, Warnings.followers(List.of(leader, follower)))).isEmpty();
     }
 
     private static List<String> of(Schedule schedule) {

@@ -52,6 +52,9 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         System.setProperty(BIND_ADDRESS, HERE);
     }
 
+    /** More than the engine has, so that none is read twice on a connection. */
+    private static final int STATEMENTS = 128;
+
     private final Path folder;
     private final Role role;
     private final String secret;
@@ -269,7 +272,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     }
 
     private String ownUrl() {
-        return "jdbc:h2:file:" + path() + ";WRITE_DELAY=0;DB_CLOSE_DELAY=-1;DB_CLOSE_ON_EXIT=FALSE;TRACE_LEVEL_FILE=0";
+        return "jdbc:h2:file:" + path()
+                + ";WRITE_DELAY=0;DB_CLOSE_DELAY=-1;DB_CLOSE_ON_EXIT=FALSE;TRACE_LEVEL_FILE=0;QUERY_CACHE_SIZE=" + STATEMENTS;
     }
 
     private Properties login() {

@@ -11,6 +11,7 @@ import dev.brume.port.Change;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
 import dev.brume.port.Gate;
+import dev.brume.port.Health;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
 import dev.brume.port.JobAdvance;
@@ -45,6 +46,7 @@ import java.util.stream.Stream;
 
 /** The reading side in SQL; live runs and ledger lines are read apart and merged. */
 final class JdbcHistory implements History {
+    private static final int MOST_LOCKED = 20;
     private static final String JOBS = "select " + Rows.of("j", Rows.JOB)
             + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from brume_job j"
             + " join brume_version v on v.job_id = j.id and v.number = j.version where j.live_key is not null";
@@ -475,6 +477,13 @@ final class JdbcHistory implements History {
     public List<LeaseRow> leases() {
         return store.read(
                 sql -> sql.query("select " + JdbcLeases.COLUMNS + " from brume_lease order by name", JdbcLeases::row));
+    }
+
+    @Override
+    public Health health(Instant dueBefore) {
+        List<JobKey> locked = store.transact(tx -> tx.lockedDueJobs(dueBefore, MOST_LOCKED));
+        String product = store.withConnection(JdbcHealth::product);
+        return store.read(sql -> new JdbcHealth(sql, store.dialect(), store.schema()).look(product, locked));
     }
 
     @Override

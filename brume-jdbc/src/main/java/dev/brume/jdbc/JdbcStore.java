@@ -16,6 +16,8 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
@@ -51,6 +53,7 @@ public final class JdbcStore implements Store {
     private final boolean managed;
     private final boolean calls;
     private final Duration limit;
+    private final Optional<InstantSource> virtual;
     private final ConcurrentMap<String, String> named = new ConcurrentHashMap<>();
     private final VersionReader versions = new VersionReader();
     private final History history = new JdbcHistory(this);
@@ -64,6 +67,7 @@ public final class JdbcStore implements Store {
         managed = builder.managed;
         calls = builder.calls;
         limit = builder.limit;
+        virtual = builder.virtual;
     }
 
     /** Returns a store on a data source, with its tables in the default schema of its connections. */
@@ -108,6 +112,9 @@ public final class JdbcStore implements Store {
     public void prepare() {
         withConnection(connection -> {
             Dialect found = Dialect.of(connection);
+            if (virtual.isPresent() && !found.clockStandsStill()) {
+                throw new SQLException("a clock other than the database's own can be given for H2 only");
+            }
             SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
             if (managed) {
                 migrator.migrate(connection, dataSource::getConnection);
@@ -226,6 +233,11 @@ public final class JdbcStore implements Store {
                                 schema.get() + ".$1"));
     }
 
+    /** The schema that the tables are in, unless it is the connections' own. */
+    Optional<String> schema() {
+        return schema;
+    }
+
     /** A step on a connection. */
     interface Step<T> {
         T on(Connection connection) throws SQLException;
@@ -267,8 +279,10 @@ public final class JdbcStore implements Store {
     }
 
     Instant clock() {
-        return read(sql -> clock(sql, dialect()));
+        return virtual.map(clock -> clock.instant().truncatedTo(ChronoUnit.MICROS))
+                .orElseGet(() -> read(sql -> clock(sql, dialect())));
     }
+
 
     static Instant clock(Statements sql, Dialect dialect) {
         return sql.first("select " + dialect.clock() + " as clock", row -> row.instant("clock"))
@@ -375,7 +389,7 @@ public final class JdbcStore implements Store {
     public Outlook outlook(Look look) {
         Dialect known = dialect();
         List<Object> values = new ArrayList<>();
-        String clock = known.clock();
+        String clock = virtual.isPresent() ? "c.clock" : known.clock();
         String due = earliest("next_at", "brume_job", JdbcTransaction.READABLE, look, values);
         String oneOff = earliest("due_at", "brume_one_off", " and run_id is null", look, values);
         String ready = readyQuery(look, known, values);
@@ -394,7 +408,10 @@ public final class JdbcStore implements Store {
         String query = "select " + clock + " as clock, " + due + " as due, " + oneOff + " as one_off, " + ready
                 + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed, " + stops + " as stops, "
                 + tooLate + " as too_late, "
-                + beyond + " as beyond";
+                + beyond + " as beyond" + (virtual.isPresent() ? " from (select " + known.instantPlace() + " as clock) c" : "");
+        if (virtual.isPresent()) {
+            values.add(clock());
+        }
         return read(sql -> sql.first(
                         query,
                         row -> new Outlook(
@@ -458,6 +475,7 @@ public final class JdbcStore implements Store {
         private boolean managed = true;
         private boolean calls = true;
         private Duration limit = LIMIT;
+        private Optional<InstantSource> virtual = Optional.empty();
 
         private Builder(DataSource dataSource) {
             this.dataSource = Objects.requireNonNull(dataSource, "dataSource");
@@ -504,6 +522,15 @@ public final class JdbcStore implements Store {
                 throw new IllegalArgumentException("limit: " + most.toMillis() + "ms is below 100ms");
             }
             limit = most;
+            return this;
+        }
+
+        /**
+         * Goes by a clock that is not the database's, to write a history in virtual time; on H2 only. Whoever shares the
+         * database then must go by the same.
+         */
+        public Builder clock(InstantSource clock) {
+            virtual = Optional.of(clock);
             return this;
         }
 

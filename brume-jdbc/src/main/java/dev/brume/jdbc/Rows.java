@@ -147,7 +147,7 @@ final class Rows {
                 row.instant("renewed_at"),
                 row.instant("lease_until"),
                 row.optionalInstant("ended_at"),
-                row.optionalText("handlers").filter(text -> !text.isEmpty()).map(text -> List.of(text.split("\n"))),
+                row.optionalText("handlers").map(text -> text.isEmpty() ? List.of() : List.of(text.split("\n"))),
                 Duration.ofMillis(row.number("ahead_millis")));
     }
 }

@@ -30,6 +30,9 @@ class ArchitectureTest {
                     "dev.brume.duties..",
                     "dev.brume.engine..",
                     "dev.brume.memory..",
+                    "dev.brume.tally..",
+                    "dev.brume.why..",
+                    "dev.brume.rehearsal..",
                     "dev.brume.document..")
             .layer("jdbc")
             .definedBy("dev.brume.jdbc..")
@@ -115,6 +118,9 @@ class ArchitectureTest {
                     "dev.brume.decide..",
                     "dev.brume.duties..",
                     "dev.brume.engine..",
+                    "dev.brume.tally..",
+                    "dev.brume.why..",
+                    "dev.brume.rehearsal..",
                     "dev.brume.document..",
                     "dev.brume.jdbc..",
                     "dev.brume.definitions..")
@@ -129,7 +135,7 @@ class ArchitectureTest {
 
     @ArchTest
     static final ArchRule packagesOfCoreFormNoCircle = slices().matching(
-                    "dev.brume.(duties|engine|memory|decide|document|port)..")
+                    "dev.brume.(duties|engine|memory|decide|document|port|tally|why|rehearsal)..")
             .should()
             .beFreeOfCycles();
 }

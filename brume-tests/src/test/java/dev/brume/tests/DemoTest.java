@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.tests.BrumeProcess.Result;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
@@ -35,7 +36,7 @@ class DemoTest {
         assertThat(runs)
                 .anySatisfy(run -> assertThat(run).containsEntry("reason", "BUSY"))
                 .anySatisfy(run -> assertThat(run)
-                        .containsEntry("job", "lamp-inspection")
+                        .containsEntry("job", "minute/lamp-inspection")
                         .containsEntry("attempts", 2)
                         .containsEntry("outcome", "SUCCEEDED"));
         assertThat(BrumeProcess.run(folder, "instances", "--all", "--data", "brume-demo")
@@ -43,5 +44,30 @@ class DemoTest {
                 .contains("quay-1")
                 .contains("quay-2")
                 .contains("quay-3");
+        theWeekBeforeIsOnRecord();
+    }
+
+    /** The engine has lived through it, so it is accounted for like any other. */
+    private void theWeekBeforeIsOnRecord() throws Exception {
+        Result tally = BrumeProcess.run(folder, "tally", "--data", "brume-demo", "--from", "7d", "--format", "json");
+        Map<String, Object> all = tally.json();
+        assertThat(tally.exitCode()).as("something was missed").isEqualTo(1);
+        assertThat((Integer) all.get("accounted")).isGreaterThan(1000);
+        assertThat(all).containsEntry("unexplained", 0);
+        assertThat(outputOf("runs", "--on", "quay-1", "--count", "5000", "--from", "220d")
+                        + outputOf("runs", "--on", "quay-2", "--count", "5000", "--from", "220d"))
+                .as("the last clock change, whichever it was")
+                .containsAnyOf("SECOND_OF_FOLD", "AFTER_GAP");
+        assertThat(outputOf("changes", "--kind", "LAPSED")).contains("quay-");
+        assertThat(outputOf("changes", "--kind", "PAUSED")).contains("divers clean the buoys");
+        assertThat(outputOf("runs", "--job", "lamp-inspection", "--from", "7d"))
+                .contains("\"attempts\" : 2");
+        assertThat(outputOf("stats", "--from", "7d", "--job", "harbour-dues")).contains("FAILED");
+    }
+
+    private String outputOf(String... command) throws Exception {
+        List<String> words = new ArrayList<>(List.of(command));
+        words.addAll(List.of("--data", "brume-demo", "--format", "json"));
+        return BrumeProcess.run(folder, words.toArray(String[]::new)).out();
     }
 }

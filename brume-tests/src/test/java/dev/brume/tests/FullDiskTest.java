@@ -3,16 +3,21 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.tests.BrumeProcess.Result;
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 
 /** An embedded database whose file may not grow any more, as on a full disk: a limit set for the process. */
 class FullDiskTest {
+    /** Two mebibytes, in blocks of 512 bytes. */
+    private static final long ROOM = 4096;
+
     @TempDir
     private Path folder;
 
@@ -25,7 +30,22 @@ class FullDiskTest {
                 .collect(Collectors.toList());
     }
 
+    /** Lets a database begin without a limit; returns its file. */
+    private Path prepared() throws Exception {
+        try (BrumeProcess first = BrumeProcess.start(folder, "serve", "--format", "json")) {
+            first.await(event -> "JOINED".equals(event.get("kind")));
+            first.terminate();
+            first.result();
+        }
+        return folder.resolve("brume-data/brume.mv.db");
+    }
+
+    private static long blocks(Path file) throws IOException {
+        return Files.size(file) / 512;
+    }
+
     @Test
+    @Timeout(value = 3, unit = TimeUnit.MINUTES, threadMode = Timeout.ThreadMode.SEPARATE_THREAD)
     void whatWasCommittedIsThereAndTheNextInstanceGoesOn() throws Exception {
         Files.writeString(folder.resolve("harbour.yaml"), """
                 zone: UTC
@@ -37,8 +57,9 @@ class FullDiskTest {
                     when: {every: 1s}
                     work: {program: [sh, -c, 'head -c 30000 /dev/urandom | od -An -tx1 | head -c 60000']}
                 """);
+        long limit = blocks(prepared()) + ROOM;
         Process limited = new ProcessBuilder(
-                        "sh", "-c", "ulimit -f 6400; exec " + launcher() + " serve --definitions harbour.yaml")
+                        "sh", "-c", "ulimit -f " + limit + "; exec " + launcher() + " serve --definitions harbour.yaml")
                 .directory(folder.toFile())
                 .redirectErrorStream(true)
                 .start();

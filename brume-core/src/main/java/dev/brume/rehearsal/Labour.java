@@ -1,0 +1,11 @@
+package dev.brume.rehearsal;
+
+import dev.brume.port.LeasedRun;
+
+/** Says what attempts come to in virtual time. */
+@FunctionalInterface
+public interface Labour {
+
+    /** Returns what an attempt that begins now comes to. */
+    Effort of(LeasedRun run);
+}

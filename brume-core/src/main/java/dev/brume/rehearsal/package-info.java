@@ -1,0 +1,2 @@
+/** The engine's own duties in virtual time: any number of instances on one thread, whose work takes as long as it is said to. */
+package dev.brume.rehearsal;

@@ -1,0 +1,154 @@
+package dev.brume.why;
+
+import dev.brume.Job;
+import dev.brume.port.Health;
+import dev.brume.port.JobView;
+import dev.brume.port.SessionRow;
+import dev.brume.port.SessionView;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+
+/** The part of a checkup that is about instances: who lives, whose clock is off, who could run what. */
+final class InstancesCheck {
+    private static final Duration SKEW = Duration.ofSeconds(5);
+    private static final Duration PATIENCE = Duration.ofSeconds(15);
+
+    private final List<SessionView> sessions;
+    private final List<JobView> jobs;
+    private final Health health;
+    private final Checkup checkup;
+    private final Instant now;
+    private final Findings found;
+
+    InstancesCheck(
+            List<SessionView> sessions,
+            List<JobView> jobs,
+            Health health,
+            Checkup checkup,
+            Instant now,
+            Findings found) {
+        this.sessions = sessions;
+        this.jobs = jobs;
+        this.health = health;
+        this.checkup = checkup;
+        this.now = now;
+        this.found = found;
+    }
+
+    void look() {
+        List<SessionRow> alive = sessions.stream()
+                .map(SessionView::row)
+                .filter(session -> !session.lapsedAt(now))
+                .toList();
+        lapsed();
+        clocks(alive);
+        zoneRules(alive);
+        if (alive.isEmpty()) {
+            boolean owed = jobs.stream()
+                    .anyMatch(view -> view.job().enabled() && !view.job().schedules().isEmpty());
+            if (owed) {
+                found.problem(
+                        "instances",
+                        "",
+                        "no instance is alive, so nothing runs",
+                        "start one: brume serve, or the application that embeds Brume");
+            }
+        } else {
+            unserved(alive);
+        }
+    }
+
+    private void lapsed() {
+        for (SessionView session : sessions) {
+            SessionRow row = session.row();
+            if (row.isFromTheFuture(now)) {
+                found.problem(
+                        "clock",
+                        row.instance(),
+                        "was renewed at " + checkup.times().apply(row.renewedAt())
+                                + ", which the database's clock has not reached: it was put back",
+                        "look at the time service of the database server");
+            } else if (row.lapsedAt(now) && !row.leaseUntil().plus(PATIENCE).isAfter(now)) {
+                found.problem(
+                        "expired session",
+                        row.instance(),
+                        "its lease ended at " + checkup.times().apply(row.leaseUntil()) + ", it holds " + session.runs()
+                                + (session.runs() == 1 ? " run" : " runs") + ", and nobody has taken them over",
+                        "start an instance; a living one takes over within a second");
+            }
+        }
+    }
+
+    private void clocks(List<SessionRow> alive) {
+        Duration own = Duration.between(now, checkup.wall());
+        if (own.abs().compareTo(SKEW) > 0) {
+            found.warning("clock", "this machine", skew(own), "look at its time service; the database's clock decides");
+        }
+        alive.stream()
+                .filter(session -> session.ahead().abs().compareTo(SKEW) > 0)
+                .forEach(session -> found.warning(
+                        "clock",
+                        session.instance(),
+                        skew(session.ahead()),
+                        "look at the time service of " + session.host()
+                                + "; nothing runs twice or is lost by it, but its logs tell other times"));
+    }
+
+    private static String skew(Duration ahead) {
+        return "its wall clock is " + Situation.about(ahead) + (ahead.isNegative() ? " behind" : " ahead of")
+                + " the database's";
+    }
+
+    private void zoneRules(List<SessionRow> alive) {
+        Map<String, List<String>> versions = new TreeMap<>(alive.stream()
+                .collect(Collectors.groupingBy(
+                        SessionRow::tzdata, Collectors.mapping(SessionRow::instance, Collectors.toList()))));
+        if (versions.size() > 1) {
+            found.warning(
+                    "zone rules",
+                    "",
+                    "instances go by different ones: "
+                            + versions.entrySet().stream()
+                                    .map(entry -> entry.getKey() + " (" + String.join(", ", entry.getValue()) + ")")
+                                    .collect(Collectors.joining(", ")),
+                    "update the Java, or its zone rules, of those with the older");
+        }
+        if (!health.tzdata().isEmpty() && checkup.tzdata().compareTo(health.tzdata()) < 0) {
+            found.note(
+                    "zone rules",
+                    "this command",
+                    "goes by " + checkup.tzdata() + ", and the database's occurrences by " + health.tzdata(),
+                    "previews from here may differ; update this Java, or its zone rules");
+        }
+    }
+
+    /** Jobs that nobody who lives could run. */
+    private void unserved(List<SessionRow> alive) {
+        List<JobView> enabled = jobs.stream()
+                .filter(view -> view.job().enabled() && !view.row().paused())
+                .toList();
+        found.each(
+                enabled.stream()
+                        .filter(view -> WhoCould.run(view.job(), alive).isPresent())
+                        .toList(),
+                "nobody to run it",
+                view -> found.problem(
+                        "nobody to run it",
+                        view.row().key().toString(),
+                        WhoCould.run(view.job(), alive).orElseThrow(),
+                        advice(view.job(), alive)));
+    }
+
+    private static String advice(Job job, List<SessionRow> alive) {
+        return switch (WhoCould.lacking(job, alive)) {
+            case LANE -> "serve it: brume serve --lane " + job.lane() + "=N, or change the job's lane";
+            case LABELS -> "let an instance carry them: brume serve --label NAME";
+            case HANDLER -> "start the application that registers it, or correct the job's work";
+            case NOTHING -> "";
+        };
+    }
+}
