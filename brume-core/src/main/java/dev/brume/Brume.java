@@ -1,6 +1,7 @@
 package dev.brume;
 
 import dev.brume.duties.ClusterOrders;
+import dev.brume.duties.Edit;
 import dev.brume.duties.Instance;
 import dev.brume.duties.NamedLeases;
 import dev.brume.duties.OneOffOrders;
@@ -316,7 +317,7 @@ public final class Brume implements AutoCloseable {
      */
     public List<SessionRow> drain(String instanceName) {
         return new ClusterOrders(instance)
-                .drain(instanceName, instance.settings().instance());
+                .drain(instanceName, Edit.by(instance.settings().instance()));
     }
 
     /**
@@ -326,7 +327,7 @@ public final class Brume implements AutoCloseable {
      * @return the new epoch
      */
     public long databaseWasRestored() {
-        return new ClusterOrders(instance).restored(instance.settings().instance());
+        return new ClusterOrders(instance).restored(Edit.by(instance.settings().instance()));
     }
 
     /**

@@ -1,10 +1,15 @@
 package dev.brume;
 
+import dev.brume.duties.ClusterOrders;
+import dev.brume.duties.Edit;
 import dev.brume.duties.HandOrders;
 import dev.brume.duties.Instance;
+import dev.brume.duties.OneOffOrders;
 import dev.brume.duties.PauseOrders;
+import dev.brume.duties.Registrar;
 import dev.brume.duties.RetentionDuty;
 import dev.brume.port.Pause;
+import dev.brume.port.SessionRow;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.util.List;
@@ -20,11 +25,69 @@ public final class Orders {
     private final HandOrders hand;
     private final PauseOrders pauses;
     private final RetentionDuty retention;
+    private final Registrar registrar;
+    private final ClusterOrders cluster;
+    private final OneOffOrders oneOffs;
+    private final Edit edit;
 
     Orders(Instance instance, String who, String because) {
+        registrar = new Registrar(instance);
+        cluster = new ClusterOrders(instance);
+        edit = new Edit(who, because, Optional.empty());
+        oneOffs = new OneOffOrders(instance, edit);
         hand = new HandOrders(instance, who, because);
         pauses = new PauseOrders(instance, who, because);
         retention = new RetentionDuty(instance, who, because);
+    }
+
+    /**
+     * Puts definitions in force, as {@link Brume#define(DefinitionSet)} does, if they are to take the place of what was seen.
+     *
+     * @param seen the versions that were in force when it was decided
+     * @throws EditConflictException if other versions are in force now; nothing is changed then
+     */
+    public List<Defined> define(DefinitionSet set, Edit.Seen seen) {
+        return registrar.define(set, new Edit(edit.who(), edit.because(), Optional.of(seen)));
+    }
+
+    /**
+     * Drops a job: it owes nothing from now on, its name becomes free, its history stays.
+     *
+     * @return whether there was such a job
+     * @see Brume#drop
+     */
+    public boolean drop(JobKey job) {
+        return registrar.drop(job, edit);
+    }
+
+    /**
+     * Drops a job, if it is what was seen.
+     *
+     * @throws EditConflictException if another version is in force now
+     * @see #drop(JobKey)
+     */
+    public boolean drop(JobKey job, Edit.Seen seen) {
+        return registrar.drop(job, new Edit(edit.who(), edit.because(), Optional.of(seen)));
+    }
+
+    /**
+     * Asks the instances of a name to drain.
+     *
+     * @return their sessions; empty if no instance of that name takes work
+     * @see Brume#drain
+     */
+    public List<SessionRow> drain(String instance) {
+        return cluster.drain(instance, edit);
+    }
+
+    /**
+     * Says that the database was restored from a copy.
+     *
+     * @return the new epoch
+     * @see Brume#databaseWasRestored
+     */
+    public long databaseWasRestored() {
+        return cluster.restored(edit);
     }
 
     /**
@@ -44,6 +107,37 @@ public final class Orders {
      */
     public long start(JobKey job, String payload) {
         return hand.startNow(job, Optional.of(payload));
+    }
+
+    /**
+     * Plans a single run by a key.
+     *
+     * @param payload what the run is given; the job's own if empty
+     * @return false if the job has, or had, a one-off of that key
+     * @see Brume#planAt(JobKey, String, Instant, Optional)
+     */
+    public boolean planAt(JobKey job, String key, Instant at, Optional<String> payload) {
+        return oneOffs.planAt(job, key, at, payload, Optional.empty());
+    }
+
+    /**
+     * Moves a one-off that waits.
+     *
+     * @return false if none of that key waits
+     * @see Brume#moveTo(JobKey, String, Instant)
+     */
+    public boolean moveTo(JobKey job, String key, Instant at) {
+        return oneOffs.move(job, key, at, Optional.empty());
+    }
+
+    /**
+     * Drops a one-off that waits.
+     *
+     * @return false if none of that key waits
+     * @see Brume#unplan(JobKey, String)
+     */
+    public boolean unplan(JobKey job, String key) {
+        return oneOffs.drop(job, key, Optional.empty());
     }
 
     /**

@@ -36,6 +36,8 @@ import picocli.CommandLine.IVersionProvider;
             PreviewCommand.class,
             ExplainCommand.class,
             CheckCommand.class,
+            DiffCommand.class,
+            SyncCommand.class,
             StartCommand.class,
             AgainCommand.class,
             BackfillCommand.class,
@@ -76,6 +78,7 @@ final class BrumeCommand implements Runnable {
         CommandLine line = new CommandLine(new BrumeCommand());
         line.setOut(new PrintWriter(out, true, StandardCharsets.UTF_8));
         line.setErr(new PrintWriter(err, true, StandardCharsets.UTF_8));
+        line.setExecutionStrategy(new Watching());
         line.setExecutionExceptionHandler((e, command, result) -> report(e, command));
         line.setCaseInsensitiveEnumValuesAllowed(true);
         line.setUsageHelpAutoWidth(true);
@@ -88,7 +91,7 @@ final class BrumeCommand implements Runnable {
         throw new CommandLine.ParameterException(spec[0].commandLine(), "Missing command; see brume --help");
     }
 
-    private static int report(Exception e, CommandLine command) {
+    static int report(Exception e, CommandLine command) {
         PrintWriter err = command.getErr();
         if (e instanceof DefinitionsException wrong) {
             wrong.problems().forEach(err::println);

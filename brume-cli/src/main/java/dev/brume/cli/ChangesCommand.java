@@ -2,7 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.Job;
 import dev.brume.JobKey;
-import dev.brume.document.JobDocument;
+import dev.brume.diff.DefinitionDiff;
 import dev.brume.port.Change;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
@@ -10,11 +10,9 @@ import dev.brume.port.History;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.TreeSet;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -69,6 +67,9 @@ final class ChangesCommand implements Callable<Integer> {
     @Mixin
     private LookOptions look;
 
+    @Mixin
+    private WatchOptions watch;
+
     @Spec
     private CommandSpec spec;
 
@@ -120,27 +121,7 @@ final class ChangesCommand implements Callable<Integer> {
         JobKey key = change.job().get();
         Optional<Job> old = history.version(key, change.versionBefore().get());
         Optional<Job> next = history.version(key, change.versionAfter().get());
-        return old.isPresent() && next.isPresent() ? difference(old.get(), next.get()) : List.of();
-    }
-
-    /** What is different, key by key: {@code - before} and {@code + after}. */
-    static List<String> difference(Job before, Job after) {
-        Map<String, Object> old = JobDocument.write(before);
-        Map<String, Object> now = JobDocument.write(after);
-        TreeSet<String> keys = new TreeSet<>(old.keySet());
-        keys.addAll(now.keySet());
-        List<String> lines = new ArrayList<>();
-        for (String key : keys) {
-            if (!String.valueOf(old.get(key)).equals(String.valueOf(now.get(key)))) {
-                if (old.containsKey(key)) {
-                    lines.add("- " + key + ": " + JsonOut.line(old.get(key)));
-                }
-                if (now.containsKey(key)) {
-                    lines.add("+ " + key + ": " + JsonOut.line(now.get(key)));
-                }
-            }
-        }
-        return lines;
+        return old.isPresent() && next.isPresent() ? DefinitionDiff.lines(old.get(), next.get()) : List.of();
     }
 
     private void print(Shown shown, PrintWriter out) {

@@ -47,6 +47,9 @@ final class DoctorCommand implements Callable<Integer> {
     @Mixin
     private LookOptions look;
 
+    @Mixin
+    private WatchOptions watch;
+
     @Spec
     private CommandSpec spec;
 

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.Callable;
+import java.util.concurrent.locks.LockSupport;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -33,7 +34,7 @@ import picocli.CommandLine.Spec;
             "  brume drain quay-1 --wait 2m"
         })
 final class DrainCommand implements Callable<Integer> {
-    private static final long LOOK_MILLIS = 250;
+    private static final long LOOK_NANOS = 250_000_000;
 
     @Parameters(paramLabel = "INSTANCE", description = "Its name, as brume instances shows it.")
     private String name;
@@ -46,18 +47,18 @@ final class DrainCommand implements Callable<Integer> {
     private String wait;
 
     @Mixin
-    private StoreOptions options;
+    private OrderOptions options;
 
     @Spec
     private CommandSpec spec;
 
     @Override
-    public Integer call() throws InterruptedException {
+    public Integer call() {
         Duration patience = Durations.parse(wait);
         PrintWriter out = spec.commandLine().getOut();
-        try (StoreOptions.OpenStore open = options.visit()) {
-            Brume brume = Brume.on(open.store()).instance("brume-drain").build();
-            Set<UUID> draining = brume.drain(name).stream().map(SessionRow::id).collect(Collectors.toSet());
+        return options.order(desk -> {
+            Set<UUID> draining =
+                    desk.orders().drain(name).stream().map(SessionRow::id).collect(Collectors.toSet());
             if (draining.isEmpty()) {
                 spec.commandLine()
                         .getErr()
@@ -66,15 +67,15 @@ final class DrainCommand implements Callable<Integer> {
             }
             out.println("draining " + name + ": it takes no more work, and leaves when its runs have ended");
             out.flush();
-            return await(brume, draining, patience);
-        }
+            return await(desk.brume(), draining, patience);
+        });
     }
 
-    private int await(Brume brume, Set<UUID> draining, Duration patience) throws InterruptedException {
+    private int await(Brume brume, Set<UUID> draining, Duration patience) {
         long until = System.nanoTime() + patience.toNanos();
         List<SessionView> left = left(brume, draining);
         while (!left.isEmpty() && System.nanoTime() - until < 0) {
-            Thread.sleep(LOOK_MILLIS);
+            LockSupport.parkNanos(LOOK_NANOS);
             left = left(brume, draining);
         }
         if (left.isEmpty()) {

@@ -1,6 +1,5 @@
 package dev.brume.cli;
 
-import dev.brume.Brume;
 import dev.brume.JobKey;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -15,26 +14,23 @@ import picocli.CommandLine.Spec;
         mixinStandardHelpOptions = true,
         description = "Drops a job: it owes nothing from now on. Its history stays; runs that are live end as usual.",
         footerHeading = "%nExample:%n",
-        footer = "  brume drop harbour/reef-survey")
+        footer = "  brume drop harbour/reef-survey --because \"the reef is mapped\"")
 final class DropCommand implements Callable<Integer> {
     @Parameters(paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
     private String job;
 
     @Mixin
-    private StoreOptions options;
+    private OrderOptions options;
 
     @Spec
     private CommandSpec spec;
 
     @Override
     public Integer call() {
-        JobKey key = RunsCommand.key(job);
-        try (StoreOptions.OpenStore open = options.visit()) {
-            Brume brume = Brume.on(open.store()).instance("brume-drop").build();
-            if (!brume.drop(key)) {
-                spec.commandLine().getErr().println("brume: there is no job '" + job + "'; see brume jobs");
-                return ExitCode.NOT_FOUND;
-            }
+        JobKey key = OrderOptions.key(job);
+        if (!options.order(desk -> desk.orders().drop(key))) {
+            spec.commandLine().getErr().println("brume: there is no job '" + job + "'; see brume jobs");
+            return ExitCode.NOT_FOUND;
         }
         spec.commandLine().getOut().println("dropped " + key);
         return ExitCode.OK;

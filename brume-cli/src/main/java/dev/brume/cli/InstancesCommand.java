@@ -29,6 +29,9 @@ final class InstancesCommand implements Callable<Integer> {
     @Mixin
     private LookOptions look;
 
+    @Mixin
+    private WatchOptions watch;
+
     @Spec
     private CommandSpec spec;
 

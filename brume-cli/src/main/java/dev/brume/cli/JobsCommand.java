@@ -30,6 +30,9 @@ final class JobsCommand implements Callable<Integer> {
     @Mixin
     private LookOptions look;
 
+    @Mixin
+    private WatchOptions watch;
+
     @Spec
     private CommandSpec spec;
 

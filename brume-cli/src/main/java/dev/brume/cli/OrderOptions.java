@@ -25,6 +25,11 @@ final class OrderOptions {
     @Mixin
     private StoreOptions store;
 
+    /** Returns who gives the order. */
+    String who() {
+        return who;
+    }
+
     /** What an order is given to. */
     record Desk(Brume brume, Orders orders) {}
 

@@ -43,6 +43,17 @@ final class Palette {
         return colour == null ? text : text.replaceFirst(first, colour + first + RESET);
     }
 
+    /** Colours the sign of what is added, changed or gone. */
+    String sign(String sign) {
+        String colour = switch (sign) {
+            case "+" -> "\u001b[32m";
+            case "-" -> "\u001b[31m";
+            case "~" -> "\u001b[33m";
+            default -> "";
+        };
+        return on && !colour.isEmpty() ? colour + sign + RESET : sign;
+    }
+
     String bold(String text) {
         return on ? "\u001b[1m" + text + RESET : text;
     }

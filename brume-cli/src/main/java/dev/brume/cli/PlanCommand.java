@@ -63,8 +63,8 @@ final class PlanCommand implements Callable<Integer> {
         return options.order(desk -> {
             Instant when = zone.parse("--at", at, desk.brume().history().now());
             boolean done = move
-                    ? desk.brume().moveTo(name, key, when)
-                    : desk.brume().planAt(name, key, when, Optional.ofNullable(payload));
+                    ? desk.orders().moveTo(name, key, when)
+                    : desk.orders().planAt(name, key, when, Optional.ofNullable(payload));
             if (!done) {
                 spec.commandLine()
                         .getErr()

@@ -1,6 +1,5 @@
 package dev.brume.cli;
 
-import dev.brume.Brume;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -19,20 +18,17 @@ import picocli.CommandLine.Spec;
         footer = "  brume restored --database \"jdbc:mariadb://db/harbour?user=brume\"")
 final class RestoredCommand implements Callable<Integer> {
     @Mixin
-    private StoreOptions options;
+    private OrderOptions options;
 
     @Spec
     private CommandSpec spec;
 
     @Override
     public Integer call() {
-        try (StoreOptions.OpenStore open = options.visit()) {
-            long epoch =
-                    Brume.on(open.store()).instance("brume-restored").build().databaseWasRestored();
-            spec.commandLine()
-                    .getOut()
-                    .println("epoch " + epoch + ": fences from now on are higher than any given out before");
-        }
+        long epoch = options.order(desk -> desk.orders().databaseWasRestored());
+        spec.commandLine()
+                .getOut()
+                .println("epoch " + epoch + ": fences from now on are higher than any given out before");
         return ExitCode.OK;
     }
 }

@@ -32,7 +32,7 @@ final class UnplanCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         JobKey name = OrderOptions.key(job);
-        boolean dropped = options.order(desk -> desk.brume().unplan(name, key));
+        boolean dropped = options.order(desk -> desk.orders().unplan(name, key));
         if (!dropped) {
             spec.commandLine()
                     .getErr()

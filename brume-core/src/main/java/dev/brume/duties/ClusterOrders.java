@@ -13,8 +13,8 @@ public final class ClusterOrders {
         this.instance = instance;
     }
 
-    private Change change(String kind, String who, String text) {
-        return Change.of(kind, who, instance.settings().host(), text);
+    private Change change(String kind, Edit edit, String text) {
+        return Change.of(kind, edit.who(), instance.settings().host(), text, edit.because());
     }
 
     /**
@@ -23,12 +23,12 @@ public final class ClusterOrders {
      *
      * @return their sessions, as they were; empty if none takes work
      */
-    public List<SessionRow> drain(String name, String who) {
+    public List<SessionRow> drain(String name, Edit edit) {
         return instance.transact(tx -> {
             List<SessionRow> open = tx.lockSessionsOf(name);
             open.forEach(session -> tx.markSession(session.id(), SessionRow.State.DRAINING));
             tx.addChanges(open.stream()
-                    .map(session -> change("DRAIN_ORDERED", who, "session " + session.id() + " of " + name))
+                    .map(session -> change("DRAIN_ORDERED", edit, "session " + session.id() + " of " + name))
                     .toList());
             return open;
         });
@@ -40,10 +40,10 @@ public final class ClusterOrders {
      *
      * @return the new epoch
      */
-    public long restored(String who) {
+    public long restored(Edit edit) {
         return instance.transact(tx -> {
             long epoch = tx.raiseEpoch(tx.epoch());
-            tx.addChanges(List.of(change("EPOCH_RAISED", who, "to " + epoch + ": by order, after a restore")));
+            tx.addChanges(List.of(change("EPOCH_RAISED", edit, "to " + epoch + ": by order, after a restore")));
             return epoch;
         });
     }

@@ -26,7 +26,7 @@ final class GateDefinitions {
      *
      * @throws IllegalArgumentException if a job names a limit that is not defined
      */
-    void define(DefinitionSet set, String who) {
+    void define(DefinitionSet set, Edit edit) {
         Map<GateKey, Integer> limits = new TreeMap<>();
         set.limits().forEach((name, places) -> limits.put(new GateKey(GateKey.Kind.LIMIT, name), places));
         Map<GateKey, Integer> keys = new TreeMap<>();
@@ -43,7 +43,7 @@ final class GateDefinitions {
         if (unchanged) {
             return;
         }
-        Map<GateKey, Integer> changed = instance.transact(tx -> writeGates(tx, limits, keys, set.source(), who));
+        Map<GateKey, Integer> changed = instance.transact(tx -> writeGates(tx, limits, keys, set.source(), edit));
         if (!changed.isEmpty()) {
             settling.releaseAt(changed.keySet());
             changed.forEach((gate, places) -> instance.tell(Event.Kind.DEFINED, gate + ", " + places + " places"));
@@ -66,7 +66,7 @@ final class GateDefinitions {
     }
 
     private Map<GateKey, Integer> writeGates(
-            Transaction tx, Map<GateKey, Integer> limits, Map<GateKey, Integer> keys, String source, String who) {
+            Transaction tx, Map<GateKey, Integer> limits, Map<GateKey, Integer> keys, String source, Edit edit) {
         tx.lockDefinitions();
         Map<GateKey, Integer> before = caps(tx);
         Map<GateKey, Integer> added = new TreeMap<>(keys);
@@ -87,10 +87,11 @@ final class GateDefinitions {
         tx.addChanges(changed.entrySet().stream()
                 .map(gate -> Change.of(
                         "LIMIT_DEFINED",
-                        who,
+                        edit.who(),
                         instance.settings().host(),
                         gate.getKey().name() + " " + before.getOrDefault(gate.getKey(), 0) + " -> " + gate.getValue()
-                                + " from " + source))
+                                + " from " + source,
+                        edit.because()))
                 .toList());
         return changed;
     }

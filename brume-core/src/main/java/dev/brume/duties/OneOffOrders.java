@@ -16,10 +16,17 @@ import java.util.function.Function;
 /** Takes orders of one-offs, in a transaction of its own or in one of the caller's. */
 public final class OneOffOrders {
     private final Instance instance;
+    private final Edit edit;
 
-    /** Creates the step. */
+    /** Creates the step, with the instance itself as who orders. */
     public OneOffOrders(Instance instance) {
+        this(instance, Edit.by(instance.settings().instance()));
+    }
+
+    /** Creates the step for someone who gives orders. */
+    public OneOffOrders(Instance instance, Edit edit) {
         this.instance = instance;
+        this.edit = edit;
     }
 
     private record Target(long job, Instant now) {}
@@ -91,20 +98,20 @@ public final class OneOffOrders {
         if (done) {
             tx.addChanges(List.of(new Change(
                     kind,
-                    instance.settings().instance(),
+                    edit.who(),
                     instance.settings().host(),
                     Optional.of(job),
                     Optional.empty(),
                     Optional.empty(),
-                    text)));
+                    text,
+                    edit.because())));
         }
         return done;
     }
 
     private boolean add(
             JobKey job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
-        String who = instance.settings().instance();
-        OneOff oneOff = new OneOff(id, OneOff.chosen(key), at, payload, who, Optional.empty());
+        OneOff oneOff = new OneOff(id, OneOff.chosen(key), at, payload, edit.who(), Optional.empty());
         boolean added = transact(joined, tx -> add(tx, job, oneOff));
         if (added && joined.isEmpty()) {
             instance.callIfDueSoon(Optional.of(at));

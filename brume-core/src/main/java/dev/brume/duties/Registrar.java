@@ -66,7 +66,27 @@ public final class Registrar {
      *     leads back to it
      */
     public List<Defined> define(DefinitionSet set, String who) {
-        if (!revisions.admit(set, who)) {
+        return define(set, Edit.by(who));
+    }
+
+    /**
+     * Puts definitions in force.
+     *
+     * @throws dev.brume.EditConflictException if something is not as the edit says that it was; nothing is changed then, unless
+     *     the change came between two of its transactions
+     * @see #define(DefinitionSet, String)
+     */
+    public List<Defined> define(DefinitionSet set, Edit edit) {
+        if (edit.seen().isPresent()) {
+            instance.transact(tx -> {
+                tx.lockDefinitions();
+                edit.check(tx, keys(set.jobs()));
+                edit.checkCalendars(
+                        tx.calendars(set.calendars().keySet()), set.calendars().keySet());
+                return null;
+            });
+        }
+        if (!revisions.admit(set, edit.who())) {
             return set.jobs().stream()
                     .map(job -> new Defined(job.key(), Defined.Kind.OUTDATED, 0))
                     .toList();
@@ -77,13 +97,13 @@ public final class Registrar {
                 return null;
             });
         }
-        gates.define(set, who);
-        defineCalendars(set.calendars(), set.source(), who);
+        gates.define(set, edit);
+        defineCalendars(set.calendars(), set.source(), edit);
         List<Defined> results = new ArrayList<>();
         for (int from = 0; from < set.jobs().size(); from += BATCH) {
             List<Job> batch =
                     set.jobs().subList(from, Math.min(from + BATCH, set.jobs().size()));
-            results.addAll(defineBatch(batch, set, who));
+            results.addAll(defineBatch(batch, set, edit));
         }
         results.stream()
                 .filter(Registrar::isWritten)
@@ -94,18 +114,18 @@ public final class Registrar {
 
     // Calendars.
 
-    private void defineCalendars(Map<CalendarKey, DayCalendar> calendars, String source, String who) {
+    private void defineCalendars(Map<CalendarKey, DayCalendar> calendars, String source, Edit edit) {
         if (calendars.isEmpty()) {
             return;
         }
         Map<CalendarKey, CalendarRow> known = instance.transact(tx -> tx.calendars(calendars.keySet()));
         boolean changed = calendars.entrySet().stream().anyMatch(given -> isNew(given, known));
         if (changed) {
-            instance.transact(tx -> addCalendars(tx, calendars, source, who))
+            instance.transact(tx -> addCalendars(tx, calendars, source, edit))
                     .forEach(row ->
                             instance.tell(Event.Kind.DEFINED, "calendar " + row.key() + ", version " + row.number()));
         }
-        calendars.keySet().forEach(key -> repin(key, who));
+        calendars.keySet().forEach(key -> repin(key, edit));
     }
 
     private static boolean isNew(Map.Entry<CalendarKey, DayCalendar> given, Map<CalendarKey, CalendarRow> known) {
@@ -114,7 +134,7 @@ public final class Registrar {
     }
 
     private List<CalendarRow> addCalendars(
-            Transaction tx, Map<CalendarKey, DayCalendar> calendars, String source, String who) {
+            Transaction tx, Map<CalendarKey, DayCalendar> calendars, String source, Edit edit) {
         tx.lockDefinitions();
         Map<CalendarKey, CalendarRow> known = tx.calendars(calendars.keySet());
         List<CalendarRow> added = new ArrayList<>();
@@ -126,12 +146,13 @@ public final class Registrar {
             added.add(new CalendarRow(given.getKey(), number, given.getValue(), source));
             changes.add(new Change(
                     "CALENDAR_DEFINED",
-                    who,
+                    edit.who(),
                     instance.settings().host(),
                     Optional.empty(),
                     before,
                     Optional.of(number),
-                    given.getKey() + " from " + source));
+                    given.getKey() + " from " + source,
+                    edit.because()));
         });
         if (!added.isEmpty()) {
             tx.addCalendars(added);
@@ -141,10 +162,10 @@ public final class Registrar {
     }
 
     /** Gives the jobs that go by an older version of a calendar a new version of their own, some at a time. */
-    private void repin(CalendarKey calendar, String who) {
+    private void repin(CalendarKey calendar, Edit edit) {
         int done = BATCH;
         while (done == BATCH) {
-            Repinned repinned = instance.transact(tx -> repin(tx, calendar, who));
+            Repinned repinned = instance.transact(tx -> repin(tx, calendar, edit));
             repinned.plans.committed();
             repinned.results.forEach(result -> instance.tell(
                     Event.Kind.DEFINED,
@@ -156,13 +177,13 @@ public final class Registrar {
 
     private record Repinned(List<Defined> results, PlanWriter plans) {}
 
-    private Repinned repin(Transaction tx, CalendarKey calendar, String who) {
+    private Repinned repin(Transaction tx, CalendarKey calendar, Edit edit) {
         tx.lockDefinitions();
         CalendarRow newest = tx.calendars(List.of(calendar)).get(calendar);
         List<JobRow> rows = tx.lockJobsUsing(calendar, newest.number(), BATCH);
         Map<VersionKey, Job> jobs =
                 tx.definitions(rows.stream().map(JobRow::versionKey).toList());
-        Writing writing = new Writing(tx, who, calendarsOf(tx, jobs.values()), jobs, /* revised= */ true);
+        DefinitionWriter writing = new DefinitionWriter(instance, tx, edit, CalendarsInForce.of(tx, jobs.values()), jobs, /* revised= */ true);
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
@@ -181,25 +202,26 @@ public final class Registrar {
         return result.kind() == Defined.Kind.NEW || result.kind() == Defined.Kind.CHANGED;
     }
 
-    private List<Defined> defineBatch(List<Job> jobs, DefinitionSet set, String who) {
+    private List<Defined> defineBatch(List<Job> jobs, DefinitionSet set, Edit edit) {
         String source = set.source();
         List<Defined> seen = instance.transact(tx -> {
             Map<JobKey, JobRow> rows = tx.findJobs(keys(jobs));
-            return compare(tx, resolve(jobs, calendarsOf(tx, jobs)), rows, source);
+            return compare(tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), rows, source);
         });
         if (seen.stream().noneMatch(Registrar::isWritten)) {
             return seen;
         }
-        Writing written = instance.transact(tx -> {
+        DefinitionWriter written = instance.transact(tx -> {
             tx.lockDefinitions();
+            edit.check(tx, keys(jobs));
             FollowUpRules.check(tx, set);
             Map<JobKey, JobRow> rows = tx.lockJobs(keys(jobs));
-            Map<CalendarKey, CalendarRow> calendars = calendarsOf(tx, jobs);
-            List<Defined> results = compare(tx, resolve(jobs, calendars), rows, source);
+            Map<CalendarKey, CalendarRow> calendars = CalendarsInForce.of(tx, jobs);
+            List<Defined> results = compare(tx, CalendarsInForce.resolve(jobs, calendars), rows, source);
             Map<VersionKey, Job> olds = tx.definitions(
                     rows.values().stream().map(JobRow::versionKey).toList());
-            Writing writing =
-                    new Writing(tx, who, calendars, olds, set.revision().isPresent());
+            DefinitionWriter writing =
+                    new DefinitionWriter(instance, tx, edit, calendars, olds, set.revision().isPresent());
             for (int i = 0; i < jobs.size(); i++) {
                 if (results.get(i).kind() == Defined.Kind.NEW) {
                     writing.add(jobs.get(i), source);
@@ -231,32 +253,6 @@ public final class Registrar {
         return jobs.stream().map(Job::key).toList();
     }
 
-    /** The jobs with the newest versions of their calendars. */
-    private static List<Job> resolve(List<Job> jobs, Map<CalendarKey, CalendarRow> rows) {
-        return jobs.stream().map(job -> job.withCalendars(daysOf(job, rows))).toList();
-    }
-
-    private static Map<CalendarKey, CalendarRow> calendarsOf(Transaction tx, Collection<Job> jobs) {
-        Set<CalendarKey> keys = new LinkedHashSet<>();
-        jobs.forEach(job -> job.calendars().forEach(calendar -> keys.add(keyOf(job, calendar))));
-        return keys.isEmpty() ? Map.of() : tx.calendars(keys);
-    }
-
-    private static CalendarKey keyOf(Job job, DayCalendar calendar) {
-        return new CalendarKey(job.key().namespace(), calendar.name());
-    }
-
-    private static Map<String, DayCalendar> daysOf(Job job, Map<CalendarKey, CalendarRow> rows) {
-        Map<String, DayCalendar> days = new LinkedHashMap<>();
-        job.calendars().forEach(calendar -> {
-            CalendarRow row = rows.get(keyOf(job, calendar));
-            if (row != null) {
-                days.put(calendar.name(), row.days());
-            }
-        });
-        return days;
-    }
-
     private List<Defined> compare(Transaction tx, List<Job> jobs, Map<JobKey, JobRow> rows, String source) {
         Map<VersionKey, Job> known =
                 tx.definitions(rows.values().stream().map(JobRow::versionKey).toList());
@@ -284,188 +280,26 @@ public final class Registrar {
         return results;
     }
 
-    /** New and changed jobs of one transaction. */
-    private final class Writing {
-        private final Transaction tx;
-        private final String who;
-        private final Map<CalendarKey, CalendarRow> calendars;
-        private final Instant decided;
-        private final Map<VersionKey, Job> olds;
-        private final boolean revised;
-        private final Gates gates;
-        private final PlanWriter plans;
-        private final List<JobKey> tugged = new ArrayList<>();
-        private final List<NewJob> added = new ArrayList<>();
-        private final List<Changed> changed = new ArrayList<>();
-        private final List<Redefinition> redefined = new ArrayList<>();
-        private final List<Change> changes = new ArrayList<>();
-        private final List<Defined> results = new ArrayList<>();
-        private final Map<JobKey, List<String>> missing = new LinkedHashMap<>();
-
-        private record Changed(JobRow row, Job job, Pins pins, String source, Instant decided) {}
-
-        /**
-         * Begins.
-         *
-         * @param olds the definitions in force of all jobs that may change, which are locked
-         * @param revised whether the order of edits is certain
-         */
-        Writing(
-                Transaction tx,
-                String who,
-                Map<CalendarKey, CalendarRow> calendars,
-                Map<VersionKey, Job> olds,
-                boolean revised) {
-            this.tx = tx;
-            this.who = who;
-            this.calendars = calendars;
-            this.olds = olds;
-            this.revised = revised;
-            this.gates = GateLocks.of(tx, olds.values());
-            Instant now = instance.trusted(tx.now());
-            this.decided = now.minus(1, ChronoUnit.MICROS);
-            this.plans = PlanWriter.leasingNothing(instance, tx, gates, now);
-        }
-
-        void add(Job job, String source) {
-            Pins pins = pins(job, Optional.empty(), decided);
-            Job pinned = pinned(job, pins);
-            Optional<Instant> first = firstByEnds(pinned, decided);
-            Optional<Instant> nextAt = PlanDecider.earlier(pinned.next(decided).map(Occurrence::instant), first);
-            added.add(new NewJob(pinned, pins, source, decided, nextAt, first.map(AfterEnd::due)));
-            changes.add(change("DEFINED", job.key(), Optional.empty(), Optional.of(1), source));
-            results.add(new Defined(job.key(), Defined.Kind.NEW, 1));
-        }
-
-        void change(JobRow row, Job job, String source) {
-            Job old = olds.get(row.versionKey());
-            Plan last = PlanDecider.decideAll(old, row, decided, gates);
-            plans.add(row, old, last);
-            if (!revised && goesBackAndForth(row, old, job)) {
-                tugged.add(row.key());
-            }
-            changed.add(new Changed(row, job, pins(job, Optional.of(old), last.cursor()), source, last.cursor()));
-            changes.add(
-                    change("CHANGED", job.key(), Optional.of(row.version()), Optional.of(row.version() + 1), source));
-            results.add(new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
-        }
-
-        /** There and back may be someone's second thoughts; there, back and there again are two who disagree. */
-        private boolean goesBackAndForth(JobRow row, Job old, Job job) {
-            if (row.version() < 3) {
-                return false;
-            }
-            VersionKey last = new VersionKey(row.id(), row.version() - 1);
-            VersionKey lastButOne = new VersionKey(row.id(), row.version() - 2);
-            Map<VersionKey, Job> earlier = tx.definitions(List.of(last, lastButOne));
-            return job.equals(earlier.get(last)) && old.equals(earlier.get(lastButOne));
-        }
-
-        private Pins pins(Job job, Optional<Job> before, Instant settled) {
-            Map<String, Integer> numbers = new LinkedHashMap<>();
-            for (DayCalendar calendar : job.calendars()) {
-                CalendarRow row = calendars.get(keyOf(job, calendar));
-                numbers.put(calendar.name(), row == null ? 0 : row.number());
-                if (row == null) {
-                    missing.computeIfAbsent(job.key(), key -> new ArrayList<>()).add(calendar.name());
-                }
-            }
-            Job resolved = job.withCalendars(daysOf(job, calendars));
-            Instant from = settled.plus(1, ChronoUnit.MICROS);
-            return Pinning.of(
-                    resolved, numbers, before, from, instance.settings().tzdata());
-        }
-
-        private Job pinned(Job job, Pins pins) {
-            return pins.apply(job, daysOf(job, calendars));
-        }
-
-        private Optional<Instant> firstByEnds(Job job, Instant settled) {
-            Instant from = settled.plus(1, ChronoUnit.MICROS);
-            return job.byEnds().flatMap(schedule -> schedule.firstByEnds(from)).map(Occurrence::instant);
-        }
-
-        void write() {
-            plans.write();
-            List<Pause> pauses = tx.orders().pauses();
-            if (!added.isEmpty()) {
-                List<Long> ids = tx.addJobs(added);
-                pause(pauses, added.stream().map(NewJob::job).toList(), ids, /* paused= */ false);
-            }
-            if (!changed.isEmpty()) {
-                for (Changed change : changed) {
-                    pause(pauses, List.of(change.job), List.of(change.row.id()), change.row.paused());
-                }
-                redefined.addAll(changed.stream().map(this::redefinition).toList());
-                tx.redefine(redefined);
-            }
-            tx.addChanges(changes);
-        }
-
-        /** Puts jobs under the pauses that cover them, and takes them from under those that do not any more. */
-        private void pause(List<Pause> pauses, List<Job> jobs, List<Long> ids, boolean paused) {
-            List<Long> differing = IntStream.range(0, ids.size())
-                    .filter(i -> PauseOrders.covers(pauses, jobs.get(i)) != paused)
-                    .mapToObj(ids::get)
-                    .toList();
-            if (!differing.isEmpty()) {
-                tx.orders().setPaused(differing, !paused);
-            }
-        }
-
-        /** Returns when the first of what was written is due. */
-        Optional<Instant> earliest() {
-            return Stream.concat(
-                            added.stream().map(NewJob::nextAt),
-                            redefined.stream().map(Redefinition::nextAt))
-                    .flatMap(Optional::stream)
-                    .min(Instant::compareTo);
-        }
-
-        /** What the old version has decided is decided, even where the clock was put back since. */
-        private Redefinition redefinition(Changed change) {
-            Job pinned = pinned(change.job, change.pins);
-            Optional<AfterEnd> afterEnd = afterEnd(change.row, pinned, change.decided);
-            Optional<Instant> nextAt = PlanDecider.earlier(
-                    pinned.next(change.decided).map(Occurrence::instant), afterEnd.flatMap(AfterEnd::due));
-            return new Redefinition(
-                    change.row.id(),
-                    change.row.version() + 1,
-                    pinned,
-                    change.pins,
-                    change.source,
-                    change.decided,
-                    nextAt,
-                    afterEnd);
-        }
-
-        /** A schedule that goes by ends goes on where the one before it stood. */
-        private Optional<AfterEnd> afterEnd(JobRow row, Job job, Instant settled) {
-            if (job.byEnds().isEmpty()) {
-                return Optional.empty();
-            }
-            Optional<AfterEnd> before = plans.afterEnd(row.id()).or(row::afterEnd);
-            boolean goesOn = before.filter(
-                            state -> state.due().isPresent() || state.run().isPresent())
-                    .isPresent();
-            return goesOn ? before : firstByEnds(job, settled).map(AfterEnd::due);
-        }
-
-        private Change change(
-                String kind, JobKey key, Optional<Integer> before, Optional<Integer> after, String source) {
-            return new Change(kind, who, instance.settings().host(), Optional.of(key), before, after, source);
-        }
-    }
-
     /**
      * Drops a job: it owes nothing from now on, its name becomes free, its history stays.
      *
      * @return whether there was such a job
      */
     public boolean drop(JobKey key, String who) {
+        return drop(key, Edit.by(who));
+    }
+
+    /**
+     * Drops a job, if it is as the edit says that it was.
+     *
+     * @throws dev.brume.EditConflictException if it is not
+     * @see #drop(JobKey, String)
+     */
+    public boolean drop(JobKey key, Edit edit) {
         PlanWriter[] written = new PlanWriter[1];
         boolean dropped = instance.transact(tx -> {
             tx.lockDefinitions();
+            edit.check(tx, List.of(key));
             JobRow row = tx.lockJobs(List.of(key)).get(key);
             if (row == null) {
                 return false;
@@ -484,12 +318,13 @@ public final class Registrar {
             tx.drop(row.id());
             tx.addChanges(List.of(new Change(
                     "DROPPED",
-                    who,
+                    edit.who(),
                     instance.settings().host(),
                     Optional.of(key),
                     Optional.of(row.version()),
                     Optional.empty(),
-                    row.source())));
+                    row.source(),
+                    edit.because())));
             written[0] = settled;
             return true;
         });

@@ -37,6 +37,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.util.OptionalLong;
 import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
@@ -394,6 +395,14 @@ final class MemoryHistory implements History {
     public List<LeaseRow> leases() {
         synchronized (tables) {
             return List.copyOf(tables.leases.values());
+        }
+    }
+
+    @Override
+    public OptionalLong revision(String source) {
+        synchronized (tables) {
+            Long number = tables.revisions.get(source);
+            return number == null ? OptionalLong.empty() : OptionalLong.of(number);
         }
     }
 

@@ -39,6 +39,11 @@ public record Change(
 
     /** A line that concerns no job, or no version of one. */
     public static Change of(String kind, String who, String origin, String text) {
-        return new Change(kind, who, origin, Optional.empty(), Optional.empty(), Optional.empty(), text);
+        return of(kind, who, origin, text, "");
+    }
+
+    /** A line that concerns no job, or no version of one, and the reason that was given for it. */
+    public static Change of(String kind, String who, String origin, String text, String because) {
+        return new Change(kind, who, origin, Optional.empty(), Optional.empty(), Optional.empty(), text, because);
     }
 }

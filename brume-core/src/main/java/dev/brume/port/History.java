@@ -5,6 +5,7 @@ import dev.brume.JobKey;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.Consumer;
 
 /** Reads what people ask for. Safe for use by many threads; methods may throw {@link StoreException}. */
@@ -57,6 +58,9 @@ public interface History {
 
     /** Returns a version of the live job of a name; empty if there is none. */
     Optional<Job> version(JobKey job, int number);
+
+    /** Returns the highest revision of a source of definitions that was ever applied; empty if none was stated. */
+    OptionalLong revision(String source);
 
     /** Returns the pauses in force, oldest first. */
     List<Pause> pauses();

@@ -179,8 +179,8 @@ class OrdersTest {
         define(set(bridge()));
         List<String> asked = new ArrayList<>();
         quay.instance.whenAskedToDrain(() -> asked.add("asked"));
-        assertThat(new ClusterOrders(quay.instance).drain("quay-9", "tester")).isEmpty();
-        assertThat(new ClusterOrders(quay.instance).drain("quay-1", "tester")).hasSize(1);
+        assertThat(new ClusterOrders(quay.instance).drain("quay-9", Edit.by("tester"))).isEmpty();
+        assertThat(new ClusterOrders(quay.instance).drain("quay-1", Edit.by("tester"))).hasSize(1);
         order("closure-17", in(0), null);
 
         quay.round.step();
@@ -239,7 +239,7 @@ class OrdersTest {
     void theEpochRisesByOrderAndOpenSessionsMakeWayForNewOnes() {
         define(set(bridge()));
         order("closure-17", in(0), null);
-        assertThat(new ClusterOrders(quay.instance).restored("tester")).isEqualTo(1);
+        assertThat(new ClusterOrders(quay.instance).restored(Edit.by("tester"))).isEqualTo(1);
 
         quay.round.step();
         assertThat(quay.started)

@@ -223,6 +223,10 @@ final class DefinitionRows {
     }
 
     OptionalLong revision(String source) {
+        return revision(sql, source);
+    }
+
+    static OptionalLong revision(Statements sql, String source) {
         return sql
                 .query("select revision from brume_source where name = ?", row -> row.number("revision"), source)
                 .stream()

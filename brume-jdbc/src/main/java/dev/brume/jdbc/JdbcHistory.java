@@ -480,6 +480,11 @@ final class JdbcHistory implements History {
     }
 
     @Override
+    public OptionalLong revision(String source) {
+        return store.read(sql -> DefinitionRows.revision(sql, source));
+    }
+
+    @Override
     public Health health(Instant dueBefore) {
         List<JobKey> locked = store.transact(tx -> tx.lockedDueJobs(dueBefore, MOST_LOCKED));
         String product = store.withConnection(JdbcHealth::product);

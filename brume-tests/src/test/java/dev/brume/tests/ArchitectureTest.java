@@ -33,6 +33,7 @@ class ArchitectureTest {
                     "dev.brume.tally..",
                     "dev.brume.why..",
                     "dev.brume.rehearsal..",
+                    "dev.brume.diff..",
                     "dev.brume.document..")
             .layer("jdbc")
             .definedBy("dev.brume.jdbc..")
@@ -121,6 +122,7 @@ class ArchitectureTest {
                     "dev.brume.tally..",
                     "dev.brume.why..",
                     "dev.brume.rehearsal..",
+                    "dev.brume.diff..",
                     "dev.brume.document..",
                     "dev.brume.jdbc..",
                     "dev.brume.definitions..")
@@ -135,7 +137,7 @@ class ArchitectureTest {
 
     @ArchTest
     static final ArchRule packagesOfCoreFormNoCircle = slices().matching(
-                    "dev.brume.(duties|engine|memory|decide|document|port|tally|why|rehearsal)..")
+                    "dev.brume.(duties|engine|memory|decide|document|port|tally|why|rehearsal|diff)..")
             .should()
             .beFreeOfCycles();
 }

@@ -7,6 +7,7 @@ import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.duties.ClusterOrders;
+import dev.brume.duties.Edit;
 import dev.brume.duties.HandOrders;
 import dev.brume.duties.Instance;
 import dev.brume.duties.OneOffOrders;
@@ -331,7 +332,7 @@ public final class Simulator {
             }
             if (happens(faults.drain())) {
                 ask(() -> new ClusterOrders(office)
-                        .drain(each.instance().settings().instance(), "simulator"));
+                        .drain(each.instance().settings().instance(), Edit.by("simulator")));
             }
             each.instance().sessionId().ifPresent(session -> check(each.instance(), session));
         }

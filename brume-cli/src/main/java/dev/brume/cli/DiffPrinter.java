@@ -1,0 +1,194 @@
+package dev.brume.cli;
+
+import dev.brume.DefinitionSet;
+import dev.brume.diff.DefinitionDiff;
+import dev.brume.diff.JobDiff;
+import dev.brume.diff.Shift;
+import dev.brume.schedule.Occurrence;
+import java.io.PrintWriter;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+
+/** Shows what a file would change. */
+final class DiffPrinter {
+    private static final int MOST_INSTANTS = 4;
+    private static final String INDENT = "    ";
+
+    private final LookOptions look;
+    private final PrintWriter out;
+
+    DiffPrinter(LookOptions look, PrintWriter out) {
+        this.look = look;
+        this.out = out;
+    }
+
+    void print(DefinitionSet set, DefinitionDiff diff) {
+        Palette palette = look.palette();
+        for (DefinitionDiff.CalendarDiff calendar : diff.calendars()) {
+            line(
+                    calendar.version() == 0 ? "+" : "~",
+                    "calendar " + calendar.key(),
+                    calendar.version() == 0
+                            ? "new"
+                            : "version " + calendar.version() + " -> " + (calendar.version() + 1) + "; "
+                                    + count(calendar.jobs(), "job") + " go by it");
+        }
+        for (DefinitionDiff.LimitDiff limit : diff.limits()) {
+            line(
+                    limit.before() == 0 ? "+" : "~",
+                    "limit " + limit.name(),
+                    limit.before() == 0
+                            ? "new, " + count(limit.after(), "place")
+                            : limit.before() + " -> " + count(limit.after(), "place"));
+        }
+        for (JobDiff job : diff.jobs()) {
+            print(job);
+        }
+        if (!diff.isNone()) {
+            out.println();
+        }
+        out.println(palette.faint(sum(set, diff)));
+    }
+
+    private void line(String sign, String what, String text) {
+        out.println(look.palette().sign(sign) + " " + look.palette().bold(what) + "  " + text);
+    }
+
+    private void print(JobDiff job) {
+        switch (job.kind()) {
+            case NEW -> {
+                line("+", job.key().toString(), "new");
+                indented(job.job().scheduleInWords());
+            }
+            case CHANGED -> {
+                line(
+                        "~",
+                        job.key().toString(),
+                        "version " + job.version() + " -> " + (job.version() + 1)
+                                + job.movesFrom()
+                                        .map(from -> "; defined by " + from + " so far")
+                                        .orElse(""));
+                job.lines().forEach(text -> {
+                    List<String> lines = Wrap.lines(text, look.width() - INDENT.length(), 4);
+                    lines.forEach(each -> out.println(INDENT + look.palette().sign(each.substring(0, 1)) + each.substring(1)));
+                });
+            }
+            case GONE -> line("-", job.key().toString(), "no longer in the file (version " + job.version() + ")");
+            case UNCHANGED -> {
+                // Counted in the sum.
+            }
+        }
+        job.shift().ifPresent(this::print);
+    }
+
+    private void indented(String text) {
+        Wrap.lines(text, look.width() - INDENT.length(), 0).forEach(each -> out.println(INDENT + each));
+    }
+
+    private void print(Shift shift) {
+        String over = "in the next " + Times.about(Duration.between(shift.from(), shift.until())) + ": ";
+        if (shift.isNone()) {
+            indented(over + count(shift.after(), "occurrence") + ", none of them moves");
+            return;
+        }
+        indented(over + (shift.before() == 0 ? "" : shift.before() + " -> ") + count(shift.after(), "occurrence"));
+        moved("-", "no longer", shift.gone());
+        moved("+", "in addition", shift.added());
+    }
+
+    private void moved(String sign, String words, List<Occurrence> occurrences) {
+        if (occurrences.isEmpty()) {
+            return;
+        }
+        out.println(INDENT + look.palette().sign(sign) + " " + words + ":");
+        occurrences.stream().limit(MOST_INSTANTS).forEach(each -> out.println(INDENT + INDENT + time(each)));
+        if (occurrences.size() > MOST_INSTANTS) {
+            out.println(INDENT + INDENT + "and " + (occurrences.size() - MOST_INSTANTS) + " more");
+        }
+    }
+
+    private String time(Occurrence occurrence) {
+        ZoneId viewer = look.viewerZone();
+        ZoneId zone = occurrence.zone();
+        return Times.local(occurrence.instant(), zone) + " " + Times.name(zone)
+                + (zone.getRules().equals(viewer.getRules())
+                        ? ""
+                        : "  (" + Times.dayAndTime(occurrence.instant(), viewer) + " " + Times.name(viewer)
+                                + ")");
+    }
+
+    private static String sum(DefinitionSet set, DefinitionDiff diff) {
+        String revision = set.revision().isPresent()
+                ? "; revision " + set.revision().getAsLong()
+                        + (diff.revision().isPresent() ? ", in force: " + diff.revision().getAsLong() : "")
+                : "";
+        return Stream.of(
+                                part(diff, JobDiff.Kind.NEW, "new"),
+                                part(diff, JobDiff.Kind.CHANGED, "changed"),
+                                part(diff, JobDiff.Kind.GONE, "gone"),
+                                part(diff, JobDiff.Kind.UNCHANGED, "unchanged"))
+                        .filter(text -> !text.isEmpty())
+                        .collect(Collectors.joining(", ", set.source() + ": ", ""))
+                + revision;
+    }
+
+    private static String part(DefinitionDiff diff, JobDiff.Kind kind, String word) {
+        int jobs = diff.of(kind).size();
+        return jobs == 0 ? "" : count(jobs, "job") + " " + word;
+    }
+
+    static String count(long amount, String noun) {
+        return amount + " " + noun + (amount == 1 ? "" : "s");
+    }
+
+    // For programs.
+
+    static Map<String, Object> json(DefinitionSet set, DefinitionDiff diff) {
+        return JsonOut.object(
+                "source", set.source(),
+                "revision", set.revision().isPresent() ? set.revision().getAsLong() : null,
+                "revisionInForce", diff.revision().isPresent() ? diff.revision().getAsLong() : null,
+                "outdated", diff.isOutdated(set),
+                "calendars",
+                        diff.calendars().stream()
+                                .map(each -> JsonOut.object(
+                                        "calendar", each.key(), "version", each.version(), "jobs", each.jobs()))
+                                .toList(),
+                "limits",
+                        diff.limits().stream()
+                                .map(each -> JsonOut.object(
+                                        "limit", each.name(), "before", each.before(), "after", each.after()))
+                                .toList(),
+                "jobs", diff.jobs().stream().map(DiffPrinter::json).toList());
+    }
+
+    private static Map<String, Object> json(JobDiff job) {
+        return JsonOut.object(
+                "job", job.key(),
+                "kind", job.kind().name(),
+                "version", job.version(),
+                "movesFrom", job.movesFrom(),
+                "difference", job.lines(),
+                "shift", job.shift().map(DiffPrinter::json));
+    }
+
+    private static Map<String, Object> json(Shift shift) {
+        return JsonOut.object(
+                "from", shift.from(),
+                "until", shift.until(),
+                "before", shift.before(),
+                "after", shift.after(),
+                "gone", shift.gone().stream().map(DiffPrinter::instant).toList(),
+                "added", shift.added().stream().map(DiffPrinter::instant).toList());
+    }
+
+    private static String instant(Occurrence occurrence) {
+        Instant at = occurrence.instant();
+        return at.toString();
+    }
+}

@@ -1,0 +1,163 @@
+package dev.brume.cli;
+
+import dev.brume.Defined;
+import dev.brume.DefinitionSet;
+import dev.brume.EditConflictException;
+import dev.brume.definitions.DefinitionFile;
+import dev.brume.diff.DefinitionDiff;
+import dev.brume.diff.JobDiff;
+import dev.brume.port.ChangeFilter;
+import dev.brume.port.ChangeView;
+import dev.brume.schedule.Durations;
+import java.io.Console;
+import java.io.PrintWriter;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Puts a definition file in force. */
+@Command(
+        name = "sync",
+        mixinStandardHelpOptions = true,
+        description =
+                "Puts a definition file in force, after showing what that changes: new and changed jobs, calendars and limits, and"
+                        + " how coming occurrences move. Jobs that the file had defined and no longer has are dropped; their history"
+                        + " stays. Asks before it changes anything.",
+        footerHeading = "%nExit codes:%n",
+        footer = {
+            "  0  done, or nothing to change",
+            "  1  nothing was changed: someone else changed something meanwhile, a newer revision is in force,"
+                    + " or the answer was no",
+            "  2  the file is wrong, or there is nobody to ask and no --yes",
+            "",
+            "Examples:",
+            "  brume sync harbour.yaml --because \"more attempts for the dues\"",
+            "  brume sync harbour.yaml --yes --keep-gone"
+        })
+final class SyncCommand implements Callable<Integer> {
+    @Parameters(paramLabel = "FILE", description = "YAML or JSON.")
+    private Path file;
+
+    @Option(
+            names = "--ahead",
+            paramLabel = "DURATION",
+            defaultValue = "7d",
+            description = "How far to compare coming occurrences; default: ${DEFAULT-VALUE}.")
+    private String ahead;
+
+    @Option(names = "--yes", description = "Do not ask.")
+    private boolean yes;
+
+    @Option(names = "--keep-gone", description = "Leave jobs that are no longer in the file as they are.")
+    private boolean keepGone;
+
+    @Mixin
+    private OrderOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        DefinitionSet set = DefinitionFile.read(file).definitions();
+        Duration window = Durations.parse(ahead);
+        return options.order(desk -> sync(desk, set, window));
+    }
+
+    private int sync(OrderOptions.Desk desk, DefinitionSet set, Duration window) {
+        DefinitionDiff diff =
+                DefinitionDiff.of(set, desk.brume().history(), desk.brume().history().now(), window);
+        PrintWriter out = spec.commandLine().getOut();
+        if (!look.json()) {
+            new DiffPrinter(look, out).print(set, diff);
+        }
+        if (diff.isOutdated(set)) {
+            DiffCommand.warnIfOutdated(spec, set, diff);
+            return ExitCode.NOT_FOUND;
+        }
+        if (diff.isNone()) {
+            report(out, set, diff, "nothing to change", List.of());
+            return ExitCode.OK;
+        }
+        if (!yes && !agreed(out)) {
+            spec.commandLine().getErr().println("brume: nothing was changed");
+            return ExitCode.NOT_FOUND;
+        }
+        long last = lastChange(desk);
+        try {
+            apply(desk, set, diff);
+        } catch (EditConflictException e) {
+            spec.commandLine().getErr().println("brume: " + e.getMessage());
+            return ExitCode.NOT_FOUND;
+        }
+        List<Long> lines = linesAfter(desk, last);
+        report(out, set, diff, "done", lines);
+        return ExitCode.OK;
+    }
+
+    private boolean agreed(PrintWriter out) {
+        Console console = System.console();
+        if (console == null) {
+            throw new UsageException("there is nobody to ask here; say --yes to put it in force, or look with brume diff");
+        }
+        out.flush();
+        String answer = console.readLine("Put this in force? [y/N] ");
+        return answer != null && answer.strip().toLowerCase(Locale.ROOT).matches("y|yes");
+    }
+
+    private void apply(OrderOptions.Desk desk, DefinitionSet set, DefinitionDiff diff) {
+        List<Defined> defined = desk.orders().define(set, diff.seen());
+        boolean outdated = defined.stream().anyMatch(each -> each.kind() == Defined.Kind.OUTDATED);
+        if (outdated) {
+            throw new EditConflictException(
+                    "a newer revision of " + set.source() + ", or a newer version of Brume, has come in between");
+        }
+        if (!keepGone) {
+            diff.of(JobDiff.Kind.GONE).forEach(job -> desk.orders().drop(job.key(), diff.seen()));
+        }
+    }
+
+    private static long lastChange(OrderOptions.Desk desk) {
+        return desk.brume().history().changes(ChangeFilter.newest(1)).stream()
+                .mapToLong(ChangeView::id)
+                .max()
+                .orElse(0);
+    }
+
+    /** Its own lines of the change log; others may have written some in between. */
+    private List<Long> linesAfter(OrderOptions.Desk desk, long last) {
+        return desk.brume().history().changes(ChangeFilter.newest(100_000)).stream()
+                .filter(view -> view.id() > last && view.change().who().equals(options.who()))
+                .map(ChangeView::id)
+                .sorted()
+                .toList();
+    }
+
+    private void report(PrintWriter out, DefinitionSet set, DefinitionDiff diff, String what, List<Long> lines) {
+        if (look.json()) {
+            Map<String, Object> map = DiffPrinter.json(set, diff);
+            map.put("result", what);
+            map.put("changeLines", lines);
+            out.println(JsonOut.pretty(map));
+            return;
+        }
+        out.println(
+                lines.isEmpty()
+                        ? what
+                        : what + "; on record as " + DiffPrinter.count(lines.size(), "line") + " of the change log, "
+                                + lines.get(0) + (lines.size() == 1 ? "" : " to " + lines.get(lines.size() - 1))
+                                + " (brume changes)");
+    }
+}

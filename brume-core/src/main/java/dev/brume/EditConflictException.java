@@ -1,0 +1,11 @@
+package dev.brume;
+
+/** Thrown when definitions are not what they were when someone decided to change them; nothing was changed. */
+public final class EditConflictException extends BrumeException {
+    private static final long serialVersionUID = 1L;
+
+    /** Creates one. */
+    public EditConflictException(String message) {
+        super(message);
+    }
+}

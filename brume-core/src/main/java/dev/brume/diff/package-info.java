@@ -1,0 +1,2 @@
+/** What a set of definitions would change on what is in force. Computation only: it is given what there is, and a time. */
+package dev.brume.diff;

@@ -1,0 +1,78 @@
+package dev.brume.duties;
+
+import dev.brume.BrumeException;
+import dev.brume.CalendarKey;
+import dev.brume.EditConflictException;
+import dev.brume.JobKey;
+import dev.brume.port.CalendarRow;
+import dev.brume.port.JobRow;
+import dev.brume.port.Transaction;
+import java.util.Collection;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * Who changes definitions, and on what grounds.
+ *
+ * @param who orders it
+ * @param because why, empty if nobody said
+ * @param seen what they saw when they decided; empty if they want it whatever there is
+ */
+public record Edit(String who, String because, Optional<Seen> seen) {
+
+    /**
+     * The versions that were in force when someone looked; what was not there is not in them.
+     *
+     * @param jobs by name
+     * @param calendars by name
+     */
+    public record Seen(Map<JobKey, Integer> jobs, Map<CalendarKey, Integer> calendars) {
+        /** Makes both unmodifiable. */
+        public Seen {
+            jobs = Map.copyOf(jobs);
+            calendars = Map.copyOf(calendars);
+        }
+    }
+
+    /** An edit that someone wants whatever there is. */
+    public static Edit by(String who) {
+        return new Edit(who, "", Optional.empty());
+    }
+
+    /**
+     * Makes sure that jobs are as they were seen; definers must be locked out.
+     *
+     * @throws EditConflictException if one is not
+     */
+    void check(Transaction tx, Collection<JobKey> keys) {
+        if (seen.isEmpty()) {
+            return;
+        }
+        Map<JobKey, JobRow> rows = tx.findJobs(keys);
+        for (JobKey key : keys) {
+            int now = rows.containsKey(key) ? rows.get(key).version() : 0;
+            compare("job " + key, seen.get().jobs().getOrDefault(key, 0), now);
+        }
+    }
+
+    /** Makes sure that calendars are as they were seen. */
+    void checkCalendars(Map<CalendarKey, CalendarRow> rows, Collection<CalendarKey> keys) {
+        if (seen.isPresent()) {
+            for (CalendarKey key : keys) {
+                int now = rows.containsKey(key) ? rows.get(key).number() : 0;
+                compare("calendar " + key, seen.get().calendars().getOrDefault(key, 0), now);
+            }
+        }
+    }
+
+    private static void compare(String what, int then, int now) throws BrumeException {
+        if (then != now) {
+            throw new EditConflictException(what + " was " + text(then) + " when you looked, and is " + text(now)
+                    + " now: someone else changed it meanwhile (brume changes says who); look again");
+        }
+    }
+
+    private static String text(int version) {
+        return version == 0 ? "not there" : "of version " + version;
+    }
+}
