@@ -7,54 +7,19 @@ import dev.brume.schedule.ScheduleSyntaxException;
 import java.io.PrintStream;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
-import java.util.Optional;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.function.Supplier;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
-import picocli.CommandLine.IVersionProvider;
 
 /** The command and what all its subcommands share: streams, errors, exit codes. */
 @Command(
         name = "brume",
         mixinStandardHelpOptions = true,
-        versionProvider = BrumeCommand.Version.class,
+        versionProvider = Version.class,
         synopsisSubcommandLabel = "COMMAND",
         description = "Timed jobs that run once across many instances, and can prove it.",
-        subcommands = {
-            DemoCommand.class,
-            ServeCommand.class,
-            JobsCommand.class,
-            RunsCommand.class,
-            ShowCommand.class,
-            WhyCommand.class,
-            DoctorCommand.class,
-            TallyCommand.class,
-            StatsCommand.class,
-            ChangesCommand.class,
-            InstancesCommand.class,
-            LeasesCommand.class,
-            CalendarsCommand.class,
-            PreviewCommand.class,
-            ExplainCommand.class,
-            CheckCommand.class,
-            DiffCommand.class,
-            SyncCommand.class,
-            StartCommand.class,
-            AgainCommand.class,
-            BackfillCommand.class,
-            SkipCommand.class,
-            CancelCommand.class,
-            PauseCommand.class,
-            ResumeCommand.class,
-            AnswerCommand.class,
-            PlanCommand.class,
-            UnplanCommand.class,
-            PlannedCommand.class,
-            DrainCommand.class,
-            DropCommand.class,
-            KeepCommand.class,
-            RestoredCommand.class,
-            SchemaCommand.class
-        },
         footerHeading = "%nExit codes:%n",
         footer = {
             "  0  done",
@@ -66,6 +31,47 @@ import picocli.CommandLine.IVersionProvider;
             "Start with:  brume demo"
         })
 final class BrumeCommand implements Runnable {
+    /** In the order in which help lists them. */
+    private static final Map<String, Supplier<Object>> COMMANDS = new LinkedHashMap<>();
+
+    static {
+        COMMANDS.put("demo", DemoCommand::new);
+        COMMANDS.put("serve", ServeCommand::new);
+        COMMANDS.put("jobs", JobsCommand::new);
+        COMMANDS.put("runs", RunsCommand::new);
+        COMMANDS.put("show", ShowCommand::new);
+        COMMANDS.put("why", WhyCommand::new);
+        COMMANDS.put("doctor", DoctorCommand::new);
+        COMMANDS.put("tally", TallyCommand::new);
+        COMMANDS.put("stats", StatsCommand::new);
+        COMMANDS.put("changes", ChangesCommand::new);
+        COMMANDS.put("instances", InstancesCommand::new);
+        COMMANDS.put("leases", LeasesCommand::new);
+        COMMANDS.put("calendars", CalendarsCommand::new);
+        COMMANDS.put("preview", PreviewCommand::new);
+        COMMANDS.put("explain", ExplainCommand::new);
+        COMMANDS.put("check", CheckCommand::new);
+        COMMANDS.put("rehearse", RehearseCommand::new);
+        COMMANDS.put("diff", DiffCommand::new);
+        COMMANDS.put("sync", SyncCommand::new);
+        COMMANDS.put("start", StartCommand::new);
+        COMMANDS.put("again", AgainCommand::new);
+        COMMANDS.put("backfill", BackfillCommand::new);
+        COMMANDS.put("skip", SkipCommand::new);
+        COMMANDS.put("cancel", CancelCommand::new);
+        COMMANDS.put("pause", PauseCommand::new);
+        COMMANDS.put("resume", ResumeCommand::new);
+        COMMANDS.put("answer", AnswerCommand::new);
+        COMMANDS.put("plan", PlanCommand::new);
+        COMMANDS.put("unplan", UnplanCommand::new);
+        COMMANDS.put("planned", PlannedCommand::new);
+        COMMANDS.put("drain", DrainCommand::new);
+        COMMANDS.put("drop", DropCommand::new);
+        COMMANDS.put("keep", KeepCommand::new);
+        COMMANDS.put("restored", RestoredCommand::new);
+        COMMANDS.put("schema", SchemaCommand::new);
+    }
+
     private final CommandLine.Model.CommandSpec[] spec = new CommandLine.Model.CommandSpec[1];
 
     @CommandLine.Spec
@@ -76,6 +82,7 @@ final class BrumeCommand implements Runnable {
     /** Runs the command; the process is left alone. */
     static int run(String[] args, PrintStream out, PrintStream err) {
         CommandLine line = new CommandLine(new BrumeCommand());
+        addCommands(line, args);
         line.setOut(new PrintWriter(out, true, StandardCharsets.UTF_8));
         line.setErr(new PrintWriter(err, true, StandardCharsets.UTF_8));
         line.setExecutionStrategy(new Watching());
@@ -84,6 +91,16 @@ final class BrumeCommand implements Runnable {
         line.setUsageHelpAutoWidth(true);
         line.setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.OFF));
         return line.execute(args);
+    }
+
+    /** The one that is called is enough; all of them take a good part of what a short command takes. */
+    private static void addCommands(CommandLine line, String[] args) {
+        Supplier<Object> called = args.length == 0 ? null : COMMANDS.get(args[0]);
+        if (called != null) {
+            line.addSubcommand(called.get());
+        } else {
+            COMMANDS.values().forEach(command -> line.addSubcommand(command.get()));
+        }
     }
 
     @Override
@@ -124,20 +141,6 @@ final class BrumeCommand implements Runnable {
             err.println("  " + " ".repeat(problem.index())
                     + "^".repeat(Math.max(1, problem.text().length())));
             err.println(problem);
-        }
-    }
-
-    /** Says which version this is. */
-    static final class Version implements IVersionProvider {
-        @Override
-        public String[] getVersion() {
-            return new String[] {text()};
-        }
-
-        static String text() {
-            String version = Optional.ofNullable(BrumeCommand.class.getPackage().getImplementationVersion())
-                    .orElse("development");
-            return "brume " + version + ", Java " + Runtime.version().feature();
         }
     }
 }

@@ -15,6 +15,15 @@ public final class Main {
         PrintStream err = new PrintStream(new FileOutputStream(FileDescriptor.err), true, StandardCharsets.UTF_8);
         System.setOut(out);
         System.setErr(err);
-        System.exit(BrumeCommand.run(args, out, err));
+        System.exit(run(args, out, err));
+    }
+
+    /** What version this is takes no command line to be set up. */
+    private static int run(String[] args, PrintStream out, PrintStream err) {
+        if (args.length == 1 && (args[0].equals("--version") || args[0].equals("-V"))) {
+            out.println(Version.text());
+            return ExitCode.OK;
+        }
+        return BrumeCommand.run(args, out, err);
     }
 }

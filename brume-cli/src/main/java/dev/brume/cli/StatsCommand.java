@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.JobKey;
 import dev.brume.Outcome;
+import dev.brume.port.Ends;
 import dev.brume.port.JobAccount;
 import dev.brume.tally.JobFigures;
 import java.io.PrintWriter;
@@ -11,6 +12,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -56,11 +58,11 @@ final class StatsCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    private record Line(JobAccount account, JobFigures figures, JobFigures before) {
+    private record Line(JobAccount account, JobFigures figures, Ends before) {
         /** By how much the share of good ones rose or fell, in points of a hundred. */
         Optional<Double> trend() {
             return figures.successShare()
-                    .flatMap(share -> before.successShare().map(earlier -> (share - earlier) * 100));
+                    .flatMap(share -> JobFigures.successShare(before.outcomes()).map(earlier -> (share - earlier) * 100));
         }
     }
 
@@ -75,12 +77,15 @@ final class StatsCommand implements Callable<Integer> {
             Instant end = asked.until();
             Instant earlier = begin.minus(Duration.between(begin, end));
             List<Line> lines = new ArrayList<>();
+            Map<Long, Ends> before = history.ends(key, earlier, begin);
             history.accounts(
                     key,
-                    earlier,
+                    begin,
                     end,
                     account -> lines.add(new Line(
-                            account, JobFigures.of(account, begin, end), JobFigures.of(account, earlier, begin))));
+                            account,
+                            JobFigures.of(account, begin, end),
+                            before.getOrDefault(account.id(), Ends.NONE))));
             lines.sort(
                     Comparator.comparing((Line line) -> line.account.key()).thenComparing(line -> line.account.id()));
             return new Found(begin, end, lines);
@@ -157,9 +162,10 @@ final class StatsCommand implements Callable<Integer> {
                 "outcomes", JsonOut.counts(line.figures.outcomes()),
                 "live", line.figures.live(),
                 "successShare", line.figures.successShare(),
-                "successShareBefore", line.before.successShare(),
+                "successShareBefore", JobFigures.successShare(line.before.outcomes()),
                 "tookMillis", line.figures.took().map(StatsCommand::json),
-                "tookMillisBefore", line.before.took().map(StatsCommand::json),
+                "tookMillisMean", line.figures.meanTook().map(Duration::toMillis),
+                "tookMillisMeanBefore", line.before.took().map(Duration::toMillis),
                 "lateMillis", line.figures.late().map(StatsCommand::json),
                 "silenceSeconds", line.figures.silence().map(Duration::toSeconds));
     }

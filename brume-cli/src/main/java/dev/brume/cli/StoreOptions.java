@@ -48,9 +48,14 @@ final class StoreOptions {
         }
     }
 
+    /** Says whether a database was named, or one is in the folder. */
+    boolean isThere() {
+        return database != null || EmbeddedDatabase.isIn(data);
+    }
+
     /** Opens the store to look at it; nothing is created. */
     <T> T look(Function<History, T> looking) {
-        if (database == null && !EmbeddedDatabase.isIn(data)) {
+        if (!isThere()) {
             throw new UsageException(
                     "there is no database in folder " + data.toAbsolutePath().normalize()
                             + " (give --data FOLDER or --database JDBC-URL; 'brume demo' makes one to look at)");

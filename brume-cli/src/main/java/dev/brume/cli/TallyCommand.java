@@ -123,7 +123,7 @@ final class TallyCommand implements Callable<Integer> {
                         new TallyReport.Fact(
                                 "written",
                                 counted.at + " by the database's clock, by " + System.getProperty("user.name")
-                                        + ", with " + BrumeCommand.Version.text()),
+                                        + ", with " + Version.text()),
                         new TallyReport.Fact("database", options.description()),
                         new TallyReport.Fact("zone rules", "time zone database " + Settings.ownTzdata())),
                 counted.jobs.stream().filter(TallyCommand::isWorthALine).toList());

@@ -63,17 +63,12 @@ public final class Warnings {
         return job.enabled() ? new Warnings(job, now, followers.contains(job.key())).all() : List.of();
     }
 
-    /**
-     * Returns the warnings about whether a job ever runs, and no others.
-     *
-     * @param followers the jobs that follow others
-     */
-    public static List<String> whetherItRuns(Job job, Instant now, Set<JobKey> followers) {
-        if (!job.enabled()) {
-            return List.of();
+    /** Returns the warnings about whether the schedules of a job ever fire, and no others. */
+    public static List<String> whetherItFires(Job job, Instant now) {
+        Warnings warnings = new Warnings(job, now, /* follows= */ false);
+        if (job.enabled()) {
+            job.schedules().forEach(warnings::whetherItFires);
         }
-        Warnings warnings = new Warnings(job, now, followers.contains(job.key()));
-        warnings.whetherItRuns();
         return warnings.found;
     }
 
@@ -85,16 +80,12 @@ public final class Warnings {
                 .collect(Collectors.toSet());
     }
 
-    private void whetherItRuns() {
+    private List<String> all() {
         if (job.schedules().isEmpty() && !follows) {
             found.add("has no schedule, so it never runs by itself");
         }
-        job.schedules().forEach(this::whetherItFires);
-    }
-
-    private List<String> all() {
-        whetherItRuns();
         for (Schedule schedule : job.schedules()) {
+            whetherItFires(schedule);
             if (schedule.rule() instanceof CronSchedule cron && cron.eitherDayDecides()) {
                 found.add("'" + schedule + "' restricts day-of-month and day-of-week, and a day that matches either is"
                         + " enough; say days: both (or days: either, to be plain about it)");

@@ -259,6 +259,13 @@ public final class KeepDuty implements Duty {
         instance.held().forEach(run -> instance.workers().stop(run, StopReason.LEASE_LOST));
     }
 
+    /** Lets everyone see what the instance can do by now, rather than at its next renewal. */
+    public void describe() {
+        instance.session()
+                .filter(session -> !described.handlers.equals(handlers()))
+                .ifPresent(session -> describe(session.id(), described.ahead, Optional.empty()));
+    }
+
     /** Lets everyone see that the instance takes no more work. */
     public void drain() {
         instance.sessionId()

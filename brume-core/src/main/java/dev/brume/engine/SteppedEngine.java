@@ -65,6 +65,7 @@ public final class SteppedEngine implements AutoCloseable {
             if (instance.time().nanos() - keepAt >= 0) {
                 keepAt = instance.time().nanos() + keep.step().toNanos();
             }
+            keep.describe();
             Duration rest = round.step();
             boolean worked = work();
             drain(finish);

@@ -8,6 +8,7 @@ import dev.brume.port.CalendarRow;
 import dev.brume.port.CalendarView;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
+import dev.brume.port.Ends;
 import dev.brume.port.Gate;
 import dev.brume.port.Health;
 import dev.brume.port.History;
@@ -32,6 +33,8 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.EnumMap;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -396,6 +399,37 @@ final class MemoryHistory implements History {
         synchronized (tables) {
             return List.copyOf(tables.leases.values());
         }
+    }
+
+    @Override
+    public Map<Long, Ends> ends(Optional<JobKey> job, Instant from, Instant until) {
+        synchronized (tables) {
+            Map<Long, List<LedgerLine>> lines = new HashMap<>();
+            tables.ledger.values().stream()
+                    .filter(line -> !line.owed().planned().isBefore(from)
+                            && line.owed().planned().isBefore(until))
+                    .filter(line -> job.isEmpty()
+                            || tables.jobs.get(line.owed().job()).row().key().equals(job.get()))
+                    .forEach(line -> lines.computeIfAbsent(line.owed().job(), id -> new ArrayList<>())
+                            .add(line));
+            Map<Long, Ends> ends = new HashMap<>();
+            lines.forEach((id, own) -> ends.put(id, sum(own)));
+            return ends;
+        }
+    }
+
+    private static Ends sum(List<LedgerLine> lines) {
+        Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
+        lines.forEach(line -> outcomes.merge(line.outcome(), 1L, Long::sum));
+        List<Duration> took = lines.stream()
+                .filter(line -> !line.attempts().isEmpty())
+                .map(line -> line.attempts().get(line.attempts().size() - 1))
+                .flatMap(attempt -> attempt.endedAt().stream().map(end -> Duration.between(attempt.startedAt(), end)))
+                .toList();
+        Optional<Duration> mean = took.isEmpty()
+                ? Optional.empty()
+                : Optional.of(took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
+        return new Ends(outcomes, mean);
     }
 
     @Override

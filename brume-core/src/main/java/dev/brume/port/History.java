@@ -4,6 +4,7 @@ import dev.brume.Job;
 import dev.brume.JobKey;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.function.Consumer;
@@ -52,6 +53,15 @@ public interface History {
      * @param receiver is given each; what it throws ends the reading
      */
     void accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver);
+
+    /**
+     * Sums up how runs ended that were planned in a period, by job id; much faster than {@link #accounts}.
+     *
+     * @param job of this name alone, or of all if empty
+     * @param from inclusive
+     * @param until exclusive
+     */
+    Map<Long, Ends> ends(Optional<JobKey> job, Instant from, Instant until);
 
     /** Returns lines of the change log, newest first. */
     List<ChangeView> changes(ChangeFilter filter);

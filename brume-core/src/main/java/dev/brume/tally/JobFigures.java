@@ -16,6 +16,7 @@ import java.util.Optional;
  * @param outcomes how its runs ended, and how many each
  * @param live how many have not ended
  * @param took how long the last attempts took, as percentiles
+ * @param meanTook how long they took on average
  * @param late how long after their planned times runs began, as percentiles
  * @param silence the longest stretch without the start of a run that succeeded; from the later of the period's and the job's
  *     beginning to the period's end; empty if the job was not there
@@ -24,6 +25,7 @@ public record JobFigures(
         Map<Outcome, Long> outcomes,
         long live,
         Optional<Percentiles> took,
+        Optional<Duration> meanTook,
         Optional<Percentiles> late,
         Optional<Duration> silence) {
 
@@ -77,7 +79,18 @@ public record JobFigures(
             }
         }
         return new JobFigures(
-                outcomes, live, Percentiles.of(took), Percentiles.of(late), silence(account, successes, from, until));
+                outcomes,
+                live,
+                Percentiles.of(took),
+                mean(took),
+                Percentiles.of(late),
+                silence(account, successes, from, until));
+    }
+
+    private static Optional<Duration> mean(List<Duration> took) {
+        return took.isEmpty()
+                ? Optional.empty()
+                : Optional.of(took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
     }
 
     private static Optional<Duration> silence(
@@ -101,6 +114,10 @@ public record JobFigures(
 
     /** Returns how many of its runs ended, skipped ones not counted: they never began. */
     public long ended() {
+        return ended(outcomes);
+    }
+
+    private static long ended(Map<Outcome, Long> outcomes) {
         return outcomes.entrySet().stream()
                 .filter(entry -> entry.getKey() != Outcome.SKIPPED)
                 .mapToLong(Map.Entry::getValue)
@@ -109,8 +126,13 @@ public record JobFigures(
 
     /** Returns which share of the runs that succeeded or failed succeeded, 0 to 1; cancelled ones are neither. */
     public Optional<Double> successShare() {
+        return successShare(outcomes);
+    }
+
+    /** Returns which share of some runs that succeeded or failed succeeded, 0 to 1; cancelled ones are neither. */
+    public static Optional<Double> successShare(Map<Outcome, Long> outcomes) {
         long good = outcomes.getOrDefault(Outcome.SUCCEEDED, 0L);
-        long judged = ended() - outcomes.getOrDefault(Outcome.CANCELLED, 0L);
+        long judged = ended(outcomes) - outcomes.getOrDefault(Outcome.CANCELLED, 0L);
         return judged == 0 ? Optional.empty() : Optional.of((double) good / judged);
     }
 }

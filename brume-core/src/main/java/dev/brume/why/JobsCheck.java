@@ -1,6 +1,5 @@
 package dev.brume.why;
 
-import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.decide.Warnings;
@@ -239,10 +238,8 @@ final class JobsCheck {
     // Definitions.
 
     private void definitions() {
-        Set<JobKey> followers = Warnings.followers(jobs.stream().map(JobView::job).toList());
         for (JobView view : jobs) {
-            Warnings.whetherItRuns(view.job(), now, followers)
-                    .forEach(text -> found.note("definition", name(view), text, ""));
+            Warnings.whetherItFires(view.job(), now).forEach(text -> found.note("definition", name(view), text, ""));
             List<String> missing = view.job().calendars().stream()
                     .filter(DayCalendar::isMissing)
                     .map(DayCalendar::name)

@@ -4,11 +4,15 @@ import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.Locale;
 import org.h2.api.Trigger;
 
-/** Keeps the ledger insert-only on H2, whose triggers are Java; the schema's scripts name it. */
+/** Keeps the ledger, and its seals, insert-only on H2, whose triggers are Java; the schema's scripts name it. */
 public final class ClosedLedger implements Trigger {
+    private static final String LEDGER = "brume_ledger";
+
     private boolean deletes;
+    private String closed = LEDGER;
 
     /** Creates a trigger; H2 does. */
     public ClosedLedger() {
@@ -18,18 +22,17 @@ public final class ClosedLedger implements Trigger {
     @Override
     public void init(Connection connection, String schema, String trigger, String table, boolean before, int type) {
         deletes = type == DELETE;
+        closed = table.toLowerCase(Locale.ROOT);
     }
 
     @Override
     public void fire(Connection connection, Object[] oldRow, Object[] newRow) throws SQLException {
-        if (deletes && isRetention(connection)) {
+        boolean ledger = closed.equals(LEDGER);
+        if (deletes && ledger && isRetention(connection)) {
             return;
         }
-        throw new SQLException(
-                deletes
-                        ? "brume_ledger is insert-only: retention alone removes lines"
-                        : "brume_ledger is insert-only: a line never changes",
-                "45000");
+        String rule = deletes ? ledger ? "retention alone removes lines" : "a row never goes" : "a row never changes";
+        throw new SQLException(closed + " is insert-only: " + rule, "45000");
     }
 
     private static boolean isRetention(Connection connection) throws SQLException {

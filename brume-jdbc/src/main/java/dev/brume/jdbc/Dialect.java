@@ -69,6 +69,15 @@ enum Dialect {
         return "cast(? as " + instantType + ")";
     }
 
+    /** An instant as microseconds since 1970, which are read a good deal faster than instants are. */
+    String micros(String column) {
+        return switch (this) {
+            case POSTGRESQL -> "cast(round(extract(epoch from " + column + ") * 1000000) as bigint)";
+            case MARIADB -> "timestampdiff(microsecond, '1970-01-01', " + column + ")";
+            case H2 -> "datediff(microsecond, timestamp with time zone '1970-01-01 00:00:00Z', " + column + ")";
+        };
+    }
+
     /** Whether the clock must be read outside the transaction to be the time of now. */
     boolean clockStandsStill() {
         return this == H2;

@@ -28,13 +28,21 @@ final class JdbcAccounts {
     private static final int PAGE = 10_000;
 
     private final Statements sql;
+    private final Dialect dialect;
     private final VersionReader versions;
     private final Instant from;
     private final Instant until;
     private final Consumer<JobAccount> receiver;
 
-    JdbcAccounts(Statements sql, VersionReader versions, Instant from, Instant until, Consumer<JobAccount> receiver) {
+    JdbcAccounts(
+            Statements sql,
+            Dialect dialect,
+            VersionReader versions,
+            Instant from,
+            Instant until,
+            Consumer<JobAccount> receiver) {
         this.sql = sql;
+        this.dialect = dialect;
         this.versions = versions;
         this.from = from;
         this.until = until;
@@ -92,11 +100,13 @@ final class JdbcAccounts {
             lines.clear();
         };
         sql.each(
-                "select job_id, run_id, planned_at, slot, origin, outcome, reason, instance, started_at, ended_at, earlier"
-                        + " from brume_ledger where planned_at >= ? and planned_at < ? and job_id between ? and ?"
+                "select job_id, run_id, nullif(slot, ''), nullif(origin, 'SCHEDULE'), nullif(outcome, 'SUCCEEDED'), reason,"
+                        + " instance, earlier, "
+                        + dialect.micros("planned_at") + ", " + dialect.micros("started_at") + ", "
+                        + dialect.micros("ended_at") + " from brume_ledger where planned_at >= ? and planned_at < ? and job_id between ? and ?"
                         + " order by job_id, planned_at",
                 row -> {
-                    long job = row.number("job_id");
+                    long job = row.number(1);
                     if (job != current[0]) {
                         finish.accept(current[0]);
                         current[0] = job;
@@ -122,23 +132,24 @@ final class JdbcAccounts {
         return kept;
     }
 
+    /** There may be a million rows: columns go by their places, and what is usual comes as null. */
     private static JobAccount.Line line(Row row) throws SQLException {
-        List<Attempt> earlier = Json.attempts(row.text("earlier"));
-        Optional<Instant> lastStart = row.optionalInstant("started_at");
-        Outcome outcome = Outcome.valueOf(row.text("outcome"));
-        Optional<Instant> ended = row.optionalInstant("ended_at");
+        List<Attempt> earlier = Json.attempts(row.text(8));
+        Optional<Instant> lastStart = row.instantOfMicros(10);
+        Optional<Instant> ended = row.instantOfMicros(11);
+        Outcome outcome = row.optionalText(5).map(Outcome::valueOf).orElse(Outcome.SUCCEEDED);
         return new JobAccount.Line(
-                row.number("run_id"),
-                row.instant("planned_at"),
-                row.text("slot"),
-                Origin.valueOf(row.text("origin")),
+                row.number(2),
+                row.instantOfMicros(9).orElseThrow(),
+                row.optionalText(3).orElse(""),
+                row.optionalText(4).map(Origin::valueOf).orElse(Origin.SCHEDULE),
                 Optional.of(outcome),
                 Optional.empty(),
-                row.optionalText("reason"),
+                row.optionalText(6),
                 earlier.stream().findFirst().map(Attempt::startedAt).or(() -> lastStart),
                 lastStart.flatMap(start -> ended.map(end -> Duration.between(start, end))),
                 outcome == Outcome.LOST || JobAccount.Line.wasTakenOver(earlier),
-                row.optionalText("instance"));
+                row.optionalText(7));
     }
 
     private Map<Long, List<JobAccount.Line>> live(long first, long last) {

@@ -4,12 +4,14 @@ import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.port.CalendarView;
 import dev.brume.port.Change;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
+import dev.brume.port.Ends;
 import dev.brume.port.Gate;
 import dev.brume.port.Health;
 import dev.brume.port.History;
@@ -31,9 +33,13 @@ import dev.brume.port.SessionView;
 import dev.brume.port.Span;
 import dev.brume.port.SpanView;
 import java.sql.SQLException;
+import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.EnumMap;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -47,6 +53,7 @@ import java.util.stream.Stream;
 /** The reading side in SQL; live runs and ledger lines are read apart and merged. */
 final class JdbcHistory implements History {
     private static final int MOST_LOCKED = 20;
+    private static final String NOTABLE = " and (l.outcome <> 'SUCCEEDED' or l.origin <> 'SCHEDULE')";
     private static final String JOBS = "select " + Rows.of("j", Rows.JOB)
             + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from brume_job j"
             + " join brume_version v on v.job_id = j.id and v.number = j.version where j.live_key is not null";
@@ -55,6 +62,10 @@ final class JdbcHistory implements History {
             + " left join brume_session s on s.id = r.session_id where 1 = 1";
     private static final String ENDED =
             "select j.namespace, j.name, l.* from brume_ledger l join brume_job j on j.id = l.job_id where 1 = 1";
+
+    /** How many of the newest lines are gone through in their order before anything else is tried. */
+    private static final List<Integer> NEWEST = List.of(50_000, 1_000_000);
+
     private static final Comparator<RunView> NEWEST_FIRST = Comparator.comparing(
                     (RunView run) -> run.owed().planned())
             .thenComparing(RunView::id)
@@ -120,19 +131,52 @@ final class JdbcHistory implements History {
     }
 
     private List<RunView> live(RunFilter filter) {
-        List<Object> values = new ArrayList<>();
-        StringBuilder query = new StringBuilder(LIVE);
-        filter.state().ifPresent(state -> query.append(" and r.state = ?").append(add(values, state)));
-        period(query, "r", filter, values);
-        narrow(query, "r", "r.id", "s.instance", filter.narrow(), values);
-        query.append(" order by r.planned_at desc, r.id desc limit ?").append(add(values, filter.limit()));
-        return store.read(sql -> sql.query(query.toString(), JdbcHistory::liveRun, values.toArray()));
+        return store.read(sql -> {
+            List<Object> values = new ArrayList<>();
+            StringBuilder query = new StringBuilder(LIVE);
+            filter.state().ifPresent(state -> query.append(" and r.state = ?").append(add(values, state)));
+            jobs(sql, query, "r", filter, values);
+            period(query, "r", filter, values);
+            narrow(query, "r", "r.id", "s.instance", filter.narrow(), values);
+            query.append(" order by r.planned_at desc, r.id desc limit ?").append(add(values, filter.limit()));
+            return sql.query(query.toString(), JdbcHistory::liveRun, values.toArray());
+        });
     }
 
+    /**
+     * Looks among the newest lines first, in their order, and among more of them then. What comes up there too seldom is looked
+     * for everywhere, and put in order afterwards, so that the database goes by what is seldom rather than through all lines
+     * from the newest back.
+     */
     private List<RunView> ended(RunFilter filter) {
+        return store.read(sql -> {
+            if (isSeldom(filter)) {
+                for (int newest : NEWEST) {
+                    Optional<Instant> since = sql.first(
+                            "select planned_at from brume_ledger order by planned_at desc limit 1 offset " + newest,
+                            row -> row.instant("planned_at"));
+                    List<RunView> found = ended(sql, filter, since, /* fenced= */ false);
+                    if (found.size() == filter.limit() || since.isEmpty()) {
+                        return found;
+                    }
+                }
+            }
+            return ended(sql, filter, Optional.empty(), isSeldom(filter));
+        });
+    }
+
+    private static boolean isSeldom(RunFilter filter) {
+        return filter.job().isPresent()
+                || filter.narrow().tag().isPresent()
+                || filter.narrow().instance().isPresent();
+    }
+
+    private List<RunView> ended(Statements sql, RunFilter filter, Optional<Instant> since, boolean fenced) {
         List<Object> values = new ArrayList<>();
-        StringBuilder query = new StringBuilder(ENDED);
+        StringBuilder query = new StringBuilder();
+        since.ifPresent(at -> query.append(" and l.planned_at >= ?").append(add(values, at)));
         filter.outcome().ifPresent(outcome -> query.append(" and l.outcome = ?").append(add(values, outcome)));
+        jobs(sql, query, "l", filter, values);
         period(query, "l", filter, values);
         filter.narrow()
                 .reason()
@@ -142,16 +186,54 @@ final class JdbcHistory implements History {
                 .ifPresent(text ->
                         query.append(" and lower(l.error) like ? escape '!'").append(add(values, within(text))));
         narrow(query, "l", "l.run_id", "l.instance", filter.narrow(), values);
-        query.append(" order by l.planned_at desc, l.run_id desc limit ?").append(add(values, filter.limit()));
-        return store.read(sql -> sql.query(query.toString(), JdbcHistory::endedRun, values.toArray()));
+        query.append(isNotable(filter) ? NOTABLE : "");
+        String lines = fenced
+                ? "(select l.* from brume_ledger l where 1 = 1" + query + " offset 0 rows)"
+                : "brume_ledger";
+        values.add(filter.limit());
+        return sql.query(
+                "select j.namespace, j.name, l.* from " + lines + " l join brume_job j on j.id = l.job_id where 1 = 1"
+                        + (fenced ? "" : query) + " order by l.planned_at desc, l.run_id desc limit ?",
+                JdbcHistory::endedRun,
+                values.toArray());
+    }
+
+    /** Says whether only lines can match that a small index has; the condition is written out so that the database sees it. */
+    private static boolean isNotable(RunFilter filter) {
+        boolean bad = filter.outcome()
+                .filter(outcome -> outcome != Outcome.SUCCEEDED)
+                .isPresent();
+        boolean unusual = filter.narrow()
+                .origin()
+                .filter(origin -> origin != Origin.SCHEDULE)
+                .isPresent();
+        return bad
+                || unusual
+                || filter.narrow().error().isPresent()
+                || filter.narrow().reason().isPresent();
+    }
+
+    /** The jobs that are meant, dropped ones of that name included, by id: so that the database knows how often they come up. */
+    private void jobs(
+            Statements sql, StringBuilder query, String table, RunFilter filter, List<Object> values) {
+        if (filter.job().isEmpty() && filter.narrow().tag().isEmpty()) {
+            return;
+        }
+        List<Long> jobs = new ArrayList<>(filter.job()
+                .map(key -> sql.query(
+                        "select id from brume_job where namespace = ? and name = ?",
+                        row -> row.number("id"),
+                        key.namespace(),
+                        key.name()))
+                .orElseGet(() -> carrying(sql, filter.narrow().tag().get())));
+        if (filter.job().isPresent()) {
+            filter.narrow().tag().ifPresent(tag -> jobs.retainAll(carrying(sql, tag)));
+        }
+        query.append(jobs.isEmpty() ? " and 1 = 0" : " and " + table + ".job_id in " + Statements.places(jobs.size()));
+        values.addAll(jobs);
     }
 
     private static void period(StringBuilder query, String table, RunFilter filter, List<Object> values) {
-        filter.job().ifPresent(key -> {
-            query.append(" and j.namespace = ? and j.name = ?");
-            values.add(key.namespace());
-            values.add(key.name());
-        });
         filter.from()
                 .ifPresent(from -> query.append(" and ")
                         .append(table)
@@ -172,7 +254,7 @@ final class JdbcHistory implements History {
         return "%" + plain + "%";
     }
 
-    private void narrow(
+    private static void narrow(
             StringBuilder query,
             String table,
             String id,
@@ -197,33 +279,26 @@ final class JdbcHistory implements History {
             query.append(id).append(" < ?)");
             values.addAll(List.of(below.planned(), below.planned(), below.run()));
         });
-        narrow.tag().ifPresent(tag -> {
-            List<Long> jobs = carrying(tag);
-            query.append(jobs.isEmpty() ? " and 1 = 0" : " and j.id in " + Statements.places(jobs.size()));
-            values.addAll(jobs);
-        });
     }
 
     /** The jobs that carry a tag in their definition in force; dropped ones by their last. */
-    private List<Long> carrying(String tag) {
+    private List<Long> carrying(Statements sql, String tag) {
         record Read(long job, VersionReader.Stored stored) {}
-        return store.read(sql -> {
-            List<Read> likely = sql.query(
-                    "select j.id, j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
-                            + " from brume_job j join brume_version v on v.job_id = j.id and v.number = j.version"
-                            + " where v.definition like ?",
-                    row -> new Read(row.number("id"), VersionReader.Stored.of(row)),
-                    "%\"" + tag + "\"%");
-            List<Optional<Job>> jobs = store.versions()
-                    .readable(sql, likely.stream().map(Read::stored).toList());
-            List<Long> carrying = new ArrayList<>();
-            for (int i = 0; i < jobs.size(); i++) {
-                if (jobs.get(i).filter(job -> job.tags().contains(tag)).isPresent()) {
-                    carrying.add(likely.get(i).job);
-                }
+        List<Read> likely = sql.query(
+                "select j.id, j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
+                        + " from brume_job j join brume_version v on v.job_id = j.id and v.number = j.version"
+                        + " where v.definition like ?",
+                row -> new Read(row.number("id"), VersionReader.Stored.of(row)),
+                "%\"" + tag + "\"%");
+        List<Optional<Job>> jobs = store.versions()
+                .readable(sql, likely.stream().map(Read::stored).toList());
+        List<Long> carrying = new ArrayList<>();
+        for (int i = 0; i < jobs.size(); i++) {
+            if (jobs.get(i).filter(job -> job.tags().contains(tag)).isPresent()) {
+                carrying.add(likely.get(i).job);
             }
-            return carrying;
-        });
+        }
+        return carrying;
     }
 
     /** Adds a value where its place is written; yields nothing to append. */
@@ -401,7 +476,7 @@ final class JdbcHistory implements History {
     @Override
     public void accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
         store.snapshot(sql -> {
-            new JdbcAccounts(sql, store.versions(), from, until, receiver).read(job);
+            new JdbcAccounts(sql, store.dialect(), store.versions(), from, until, receiver).read(job);
             return null;
         });
     }
@@ -477,6 +552,42 @@ final class JdbcHistory implements History {
     public List<LeaseRow> leases() {
         return store.read(
                 sql -> sql.query("select " + JdbcLeases.COLUMNS + " from brume_lease order by name", JdbcLeases::row));
+    }
+
+    @Override
+    public Map<Long, Ends> ends(Optional<JobKey> job, Instant from, Instant until) {
+        List<Object> values = new ArrayList<>(List.of(from, until));
+        job.ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
+        String took = store.dialect().micros("ended_at") + " - " + store.dialect().micros("started_at");
+        record Group(long job, Outcome outcome, long count, long timed, long micros) {}
+        List<Group> groups = store.read(sql -> sql.query(
+                "select job_id, outcome, count(*), count(ended_at), cast(coalesce(sum(" + took
+                        + "), 0) as decimal(30)) from brume_ledger where planned_at >= ? and planned_at < ?"
+                        + (job.isPresent()
+                                ? " and job_id in (select id from brume_job where namespace = ? and name = ?)"
+                                : "")
+                        + " group by job_id, outcome",
+                row -> new Group(
+                        row.number(1), Outcome.valueOf(row.text(2)), row.number(3), row.number(4), row.number(5)),
+                values.toArray()));
+        Map<Long, List<Group>> byJob = new HashMap<>();
+        groups.forEach(group ->
+                byJob.computeIfAbsent(group.job, id -> new ArrayList<>()).add(group));
+        Map<Long, Ends> ends = new HashMap<>();
+        byJob.forEach((id, own) -> {
+            Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
+            own.forEach(group -> outcomes.put(group.outcome, group.count));
+            long timed = own.stream().mapToLong(Group::timed).sum();
+            long micros = own.stream().mapToLong(Group::micros).sum();
+            ends.put(
+                    id,
+                    new Ends(
+                            outcomes,
+                            timed == 0
+                                    ? Optional.empty()
+                                    : Optional.of(Duration.of(micros / timed, ChronoUnit.MICROS))));
+        });
+        return ends;
     }
 
     @Override

@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
+import java.time.temporal.ChronoUnit;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.UUID;
@@ -46,6 +47,16 @@ final class Row {
 
     long number(int column) throws SQLException {
         return rows.getLong(column);
+    }
+
+    /** Reads an instant that was asked for as microseconds. */
+    Optional<Instant> instantOfMicros(int column) throws SQLException {
+        long micros = rows.getLong(column);
+        return rows.wasNull() ? Optional.empty() : Optional.of(Instant.EPOCH.plus(micros, ChronoUnit.MICROS));
+    }
+
+    Optional<String> optionalText(int column) throws SQLException {
+        return Optional.ofNullable(rows.getString(column));
     }
 
     OptionalLong optionalNumber(String column) throws SQLException {

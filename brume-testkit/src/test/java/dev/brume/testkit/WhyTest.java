@@ -70,7 +70,7 @@ class WhyTest {
                 .contains("waits for a worker: no live instance serves the lane night (alive: test (main=16))");
         assertThat(now(harbour, "crane")).contains("no live instance of the lane main carries the labels crane");
         assertThat(now(harbour, "strange"))
-                .contains("it needs the handler 'unknown', and of test (main=16) none has taken it");
+                .contains("waits for a worker: no live instance that serves the lane main has the handler 'unknown'");
         assertThat(now(harbour, "buoy"))
                 .contains("failed at attempt 1 (java.lang.IllegalStateException: buoy silent)")
                 .contains("the next begins at 2026-05-04T06:07:00Z");

@@ -56,8 +56,8 @@ class AskingCommandsTest {
         assertThat(second.out())
                 .contains("CHANGED  tides  version 1 -> 2")
                 .contains("+ priority: 7")
-                .contains("- when: [{\"cron\":\"0 4 * * *\"")
-                .contains("+ when: [{\"cron\":\"0 5 * * *\"")
+                .contains("- when: [{cron: 0 4 * * *")
+                .contains("+ when: [{cron: 0 5 * * *")
                 .doesNotContain("lamps");
         List<Map<String, Object>> json = BrumeProcess.run(folder, "changes", "--kind", "PAUSED", "--format", "json")
                 .jsonList();

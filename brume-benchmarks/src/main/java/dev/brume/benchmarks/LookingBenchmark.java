@@ -1,0 +1,270 @@
+package dev.brume.benchmarks;
+
+import com.zaxxer.hikari.HikariDataSource;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.ChangeFilter;
+import dev.brume.port.History;
+import dev.brume.port.NewJob;
+import dev.brume.port.Pins;
+import dev.brume.port.RunFilter;
+import dev.brume.port.RunView;
+import dev.brume.schedule.EverySchedule;
+import dev.brume.tally.JobFigures;
+import dev.brume.tally.Tally;
+import dev.brume.why.Checkup;
+import dev.brume.why.Question;
+import java.sql.Connection;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+
+/**
+ * What people look at, on PostgreSQL with ten million ledger lines: each question of the looking commands, the ones that find
+ * nothing included, with the longest of several answers.
+ *
+ * <p>A thousand jobs run every 100 s or so, ten once a day; one run in a hundred fails, one in a hundred thousand was ordered by
+ * hand; three instances share the work, a fourth was there only at the beginning.
+ */
+public final class LookingBenchmark {
+    private static final int ROUNDS = Integer.getInteger("rounds", 5);
+    private static final long LINES = Long.getLong("lines", 10_000_000);
+    private static final int FREQUENT = 1000;
+    private static final int RARE = 10;
+
+    private final JdbcStore store;
+    private final History history;
+    private final Instant now;
+    private double worst;
+
+    private LookingBenchmark(JdbcStore store, Instant now) {
+        this.store = store;
+        this.history = store.history();
+        this.now = now;
+    }
+
+    /** Runs the benchmark and prints its figures. */
+    public static void main(String[] args) throws Exception {
+        try (Server server = new Server();
+                HikariDataSource pool = server.pool(4)) {
+            JdbcStore store = server.freshStore(pool, "looking");
+            Instant now = store.history().now();
+            LookingBenchmark benchmark = new LookingBenchmark(store, now);
+            benchmark.defineJobs();
+            long begun = System.nanoTime();
+            fill(pool);
+            System.out.printf(
+                    Locale.ROOT, "%,d lines written in %.0f s%n", LINES, (System.nanoTime() - begun) / 1e9);
+            benchmark.look();
+            System.out.printf(Locale.ROOT, "the slowest answer of all: %.0f ms%n", benchmark.worst);
+        }
+    }
+
+    private void defineJobs() {
+        List<NewJob> jobs = new ArrayList<>();
+        Instant longAgo = now.minus(Duration.ofDays(400)).truncatedTo(ChronoUnit.SECONDS);
+        for (int i = 0; i < FREQUENT + RARE; i++) {
+            boolean rare = i >= FREQUENT;
+            Job.Builder job = Job.named((rare ? "daily-" : "often-") + i).handler("work");
+            Job built = (rare
+                            ? job.cron(i - FREQUENT + " 0 4 * * *", "UTC").tag("daily")
+                            : job.schedule(EverySchedule.of(Duration.ofSeconds(FREQUENT))
+                                    .withAnchor(Instant.EPOCH.plusSeconds(i))))
+                    .build();
+            jobs.add(new NewJob(
+                    built,
+                    Pins.NONE,
+                    "bench",
+                    longAgo,
+                    built.next(now).map(each -> each.instant()),
+                    Optional.empty()));
+        }
+        store.transact(tx -> tx.addJobs(jobs));
+    }
+
+    /** Lines of the past, one a second, the newest a second ago, each owed by its job's schedule; and those of the daily jobs. */
+    private static void fill(HikariDataSource pool) throws Exception {
+        String columns = "(run_id, job_id, planned_at, slot, origin, nominal, zone, version, lane, ready_at, outcome, reason,"
+                + " attempt, instance, session_id, fence, started_at, ended_at, error, recorded_at)";
+        String line = "i, job, at, '', case when i % 100000 = 7 then 'BY_HAND' else 'SCHEDULE' end,"
+                + " to_char(at at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS'), 'UTC', 1, 'main', at,"
+                + " case when i % 100 = 3 then 'FAILED' else 'SUCCEEDED' end,"
+                + " case when i % 100 = 3 then 'NO_ATTEMPT_LEFT' end, 1,"
+                + " case when i < 2000 then 'quay-0' else 'quay-' || 1 + i % 3 end, gen_random_uuid(), i,"
+                + " at + interval '3 milliseconds', at + (50 + i % 100) * interval '1 millisecond',"
+                + " case when i % 100 = 3 then 'exit code 3: ledger office: the clerk is at lunch' end, at";
+        String begin = "date_trunc('second', now()) - interval '1 second' * ";
+        long step = 1_000_000;
+        for (long from = 1; from <= LINES; from += step) {
+            long to = Math.min(LINES, from + step - 1);
+            execute(
+                    pool,
+                    "insert into looking.brume_ledger " + columns + " select " + line
+                            + " from (select i, 1 + extract(epoch from at)::bigint % " + FREQUENT + " as job, at"
+                            + " from (select i, " + begin + "(" + (LINES + 1) + " - i) as at from generate_series(" + from + ", "
+                            + to + ") as g(i)) y) x");
+        }
+        execute(
+                pool,
+                "insert into looking.brume_ledger " + columns + " select " + line + " from (select " + LINES
+                        + " + row_number() over () as i, " + (FREQUENT + 1) + " + k as job, day + interval '4 hours' + k * interval '1 second' as at"
+                        + " from generate_series(date_trunc('day', " + begin + LINES + ", 'UTC'), now() - interval '5 hours', interval '1 day') as d(day),"
+                        + " generate_series(0, " + (RARE - 1) + ") as g(k)) x");
+        execute(pool, "update looking.brume_job set cursor_at = now()");
+        execute(pool, "vacuum analyze looking.brume_ledger");
+        execute(pool, "vacuum analyze looking.brume_job");
+    }
+
+    private static void execute(HikariDataSource pool, String sql) throws Exception {
+        try (Connection connection = pool.getConnection();
+                var statement = connection.createStatement()) {
+            statement.execute(sql);
+        }
+    }
+
+    private void look() throws Exception {
+        RunFilter newest = RunFilter.newest(30);
+        JobKey rare = JobKey.parse("daily-" + (FREQUENT + 1));
+        JobKey often = JobKey.parse("often-17");
+        answer("brume jobs", history::jobs);
+        answer("brume runs", () -> history.runs(newest));
+        answer("brume runs --job (often)", () -> history.runs(newest.of(often)));
+        answer("brume runs --job (daily)", () -> history.runs(newest.of(rare)));
+        answer("brume runs --job (daily), 500", () -> history.runs(RunFilter.newest(500).of(rare)));
+        answer("brume runs --outcome FAILED", () -> history.runs(ended(Outcome.FAILED)));
+        answer("brume runs --outcome LOST (none)", () -> history.runs(ended(Outcome.LOST)));
+        answer("brume runs --outcome RUNNING (none)", () -> history.runs(live()));
+        answer("brume runs --reason NO_ATTEMPT_LEFT", () -> history.runs(newest.narrowed(reason("NO_ATTEMPT_LEFT"))));
+        answer("brume runs --reason MISSED (none)", () -> history.runs(newest.narrowed(reason("MISSED"))));
+        answer("brume runs --on quay-2", () -> history.runs(newest.narrowed(on("quay-2"))));
+        answer("brume runs --on quay-0 (long ago)", () -> history.runs(newest.narrowed(on("quay-0"))));
+        answer("brume runs --on quay-9 (none)", () -> history.runs(newest.narrowed(on("quay-9"))));
+        answer("brume runs --origin by-hand", () -> history.runs(newest.narrowed(origin(Origin.BY_HAND))));
+        answer("brume runs --origin backfill (none)", () -> history.runs(newest.narrowed(origin(Origin.BACKFILL))));
+        answer("brume runs --tag daily", () -> history.runs(newest.narrowed(tag("daily"))));
+        answer("brume runs --error clerk", () -> history.runs(newest.narrowed(error("the clerk"))));
+        answer("brume runs --error nowhere (none)", () -> history.runs(newest.narrowed(error("nowhere"))));
+        answer("brume runs --from 60d --until 59d", () -> history.runs(period(60, 59)));
+        RunView last = history.runs(RunFilter.newest(5000)).get(4999);
+        answer("brume runs --below (page 167)", () -> history.runs(newest.narrowed(below(last))));
+        answer("brume show", () -> history.run(last.id()));
+        answer("brume why (daily)", () -> question(rare).aboutNow());
+        answer("brume why --at (often)", () -> question(often).about(last.owed().planned()));
+        answer("brume changes", () -> history.changes(ChangeFilter.newest(30)));
+        answer("brume instances --all", () -> history.sessions(/* ended= */ true));
+        answer("brume doctor", () -> new Checkup(history, now, "2025b", Instant::toString).look());
+        Instant yesterday = now.minus(Duration.ofDays(1));
+        answer("brume tally (24 h)", () -> tally(yesterday));
+        answer("brume stats (24 h, and the 24 h before)", () -> {
+            history.ends(Optional.empty(), yesterday.minus(Duration.ofDays(1)), yesterday);
+            return stats(yesterday, now);
+        });
+        answer("brume tally --job (daily) --from 90d", () -> {
+            List<Object> found = new ArrayList<>();
+            Instant from = now.minus(Duration.ofDays(90));
+            history.accounts(Optional.of(rare), from, now, account -> found.add(Tally.of(account, from, now)));
+            return found;
+        });
+    }
+
+    private List<Object> tally(Instant from) {
+        List<Object> found = new ArrayList<>();
+        history.accounts(Optional.empty(), from, now, account -> found.add(Tally.of(account, from, now)));
+        return found;
+    }
+
+    private List<Object> stats(Instant from, Instant until) {
+        List<Object> found = new ArrayList<>();
+        history.accounts(
+                Optional.empty(), from, until, account -> found.add(JobFigures.of(account, from, until)));
+        return found;
+    }
+
+    private Question question(JobKey key) {
+        return new Question(history, history.job(key).orElseThrow(), now, Instant::toString);
+    }
+
+    private static RunFilter ended(Outcome outcome) {
+        return new RunFilter(
+                Optional.empty(), Optional.of(outcome), Optional.empty(), Optional.empty(), Optional.empty(), 30);
+    }
+
+    private static RunFilter live() {
+        return new RunFilter(
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(RunState.RUNNING),
+                Optional.empty(),
+                Optional.empty(),
+                30);
+    }
+
+    private RunFilter period(int fromDays, int untilDays) {
+        return new RunFilter(
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(now.minus(Duration.ofDays(fromDays))),
+                Optional.of(now.minus(Duration.ofDays(untilDays))),
+                30);
+    }
+
+    private static RunFilter.Narrow narrow(
+            String tag, String reason, String instance, Origin origin, String error, RunFilter.Below below) {
+        return new RunFilter.Narrow(
+                Optional.ofNullable(tag),
+                Optional.ofNullable(reason),
+                Optional.ofNullable(instance),
+                Optional.ofNullable(origin),
+                Optional.ofNullable(error),
+                Optional.ofNullable(below));
+    }
+
+    private static RunFilter.Narrow tag(String name) {
+        return narrow(name, null, null, null, null, null);
+    }
+
+    private static RunFilter.Narrow reason(String name) {
+        return narrow(null, name, null, null, null, null);
+    }
+
+    private static RunFilter.Narrow on(String instance) {
+        return narrow(null, null, instance, null, null, null);
+    }
+
+    private static RunFilter.Narrow origin(Origin origin) {
+        return narrow(null, null, null, origin, null, null);
+    }
+
+    private static RunFilter.Narrow error(String text) {
+        return narrow(null, null, null, null, text, null);
+    }
+
+    private static RunFilter.Narrow below(RunView run) {
+        return narrow(null, null, null, null, null, new RunFilter.Below(run.owed().planned(), run.id()));
+    }
+
+    private void answer(String question, Callable<?> asking) throws Exception {
+        List<Double> millis = new ArrayList<>();
+        Object answer = null;
+        for (int i = 0; i < ROUNDS; i++) {
+            long begun = System.nanoTime();
+            answer = asking.call();
+            millis.add((System.nanoTime() - begun) / 1e6);
+        }
+        double longest = millis.stream().mapToDouble(Double::doubleValue).max().orElseThrow();
+        worst = Math.max(worst, longest);
+        String size = answer instanceof List<?> list ? ", " + list.size() + " found" : "";
+        System.out.printf(
+                Locale.ROOT, "%-42s %8.1f ms, at most %8.1f%s%n", question, Figures.median(millis), longest, size);
+    }
+}

@@ -1,0 +1,272 @@
+package dev.brume.cli;
+
+import dev.brume.DefinitionSet;
+import dev.brume.JobKey;
+import dev.brume.rehearsal.Crew;
+import dev.brume.rehearsal.Foresight;
+import dev.brume.rehearsal.Foresight.JobForesight;
+import java.io.PrintWriter;
+import java.time.Duration;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+
+/** Shows what a rehearsal came to. */
+final class ForesightPrinter {
+    private static final int MOST_TOUCHED = 12;
+
+    private final LookOptions look;
+    private final PrintWriter out;
+    private final Palette palette;
+    private final ZoneId zone;
+
+    ForesightPrinter(LookOptions look, PrintWriter out) {
+        this.look = look;
+        this.out = out;
+        this.palette = look.palette();
+        this.zone = look.viewerZone();
+    }
+
+    void head(DefinitionSet set, Crew crew, String takes, Foresight seen) {
+        String lanes = crew.lanes().entrySet().stream()
+                .sorted(Map.Entry.comparingByKey())
+                .map(lane -> lane.getKey() + "=" + lane.getValue())
+                .collect(Collectors.joining(", "));
+        wrapped("Rehearsed " + set.source() + " from " + Times.withOffset(Times.cut(seen.from()), zone) + " until "
+                + Times.withOffset(Times.cut(seen.until()), zone) + " with "
+                + DiffPrinter.count(crew.instances(), "instance") + " (" + lanes
+                + (crew.labels().isEmpty() ? "" : "; " + String.join(", ", new TreeSet<>(crew.labels()))) + "); " + takes
+                + ".");
+        out.println();
+    }
+
+    private void wrapped(String text) {
+        Wrap.lines(text, look.width(), 0).forEach(out::println);
+    }
+
+    void print(Foresight seen) {
+        List<JobForesight> notable =
+                seen.jobs().stream().filter(JobForesight::isNotable).toList();
+        long total = seen.jobs().stream().mapToLong(JobForesight::runs).sum();
+        if (!notable.isEmpty()) {
+            jobs(notable);
+            out.println();
+        }
+        int punctual = seen.jobs().size() - notable.size();
+        wrapped(DiffPrinter.count(total, "run") + " in all; "
+                + (notable.isEmpty() ? "all " : "") + DiffPrinter.count(punctual, "job")
+                + " on time every time, and never busy when due");
+        for (JobForesight job : seen.jobs()) {
+            job.want()
+                    .ifPresent(want -> wrapped(palette.word("PROBLEM") + "  " + job.key() + ": " + want + "; "
+                            + DiffPrinter.count(job.open(), "run") + " waiting in the end"));
+        }
+        busiest(seen);
+        lanes(seen);
+        touched(seen);
+    }
+
+    private void jobs(List<JobForesight> notable) {
+        boolean wide = look.width() >= 110;
+        Table table = new Table(palette)
+                .column("JOB", wide ? 32 : 20)
+                .numbers("RUNS")
+                .numbers("BUSY")
+                .numbers("SKIPPED")
+                .numbers("WAITED")
+                .numbers("OPEN")
+                .numbers("LATE 99 %")
+                .numbers("LATEST");
+        notable.forEach(job -> table.row(
+                job.key(),
+                job.runs(),
+                some(job.busy()),
+                some(job.skippedInAll() + job.passedOver()),
+                some(job.waited()),
+                some(job.open()),
+                job.late().map(late -> took(late.p99())).orElse(""),
+                job.latest().map(ForesightPrinter::took).orElse("")));
+        table.lines().forEach(out::println);
+    }
+
+    /** Instances look in turn, a moment apart: that is not late. */
+    private static String took(Duration late) {
+        return late.compareTo(Duration.ofMillis(5)) < 0 ? "0 ms" : Times.took(late);
+    }
+
+    private static String some(long count) {
+        return count == 0 ? "" : Long.toString(count);
+    }
+
+    private void busiest(Foresight seen) {
+        if (seen.busiest().isEmpty()) {
+            return;
+        }
+        out.println();
+        out.println(palette.bold("The busiest minutes"));
+        seen.busiest()
+                .forEach(minute -> out.println("  " + Times.local(minute.minute(), zone).replaceFirst(":00$", "") + "  "
+                        + DiffPrinter.count(minute.begun(), "run") + " begin, " + minute.running() + " at once: "
+                        + minute.jobs().stream().map(JobKey::toString).collect(Collectors.joining(", "))
+                        + (minute.begun() > minute.jobs().size() ? ", ..." : "")));
+    }
+
+    private void lanes(Foresight seen) {
+        out.println();
+        out.println(palette.bold("Lanes"));
+        seen.lanes()
+                .forEach(lane -> out.println("  " + lane.lane() + "  at most " + lane.most() + " of "
+                        + DiffPrinter.count(lane.workers(), "worker") + " busy at once, "
+                        + String.format(Locale.ROOT, "%.1f %%", 100 * lane.share()) + " of all their time"
+                        + (lane.most() == lane.workers() ? palette.word("  WARNING") + " full" : "")));
+    }
+
+    private void touched(Foresight seen) {
+        if (seen.touched().isEmpty()) {
+            return;
+        }
+        out.println();
+        out.println(palette.bold("Touched by a change of clocks"));
+        seen.touched().stream()
+                .limit(MOST_TOUCHED)
+                .forEach(each -> out.println("  " + Times.withOffset(each.at(), zone) + "  "
+                        + palette.word(each.note() + ":") + " " + each.job()));
+        if (seen.touched().size() > MOST_TOUCHED) {
+            out.println("  and " + (seen.touched().size() - MOST_TOUCHED) + " more");
+        }
+    }
+
+    // Two side by side.
+
+    void compare(String oldName, Foresight old, String newName, Foresight seen) {
+        Map<JobKey, JobForesight> before = byKey(old);
+        Map<JobKey, JobForesight> after = byKey(seen);
+        TreeSet<JobKey> keys = new TreeSet<>(before.keySet());
+        keys.addAll(after.keySet());
+        boolean wide = look.width() >= 110;
+        Table table = new Table(palette)
+                .column("JOB", wide ? 32 : 20)
+                .numbers("RUNS")
+                .numbers("BUSY")
+                .numbers("SKIPPED")
+                .numbers("WAITED")
+                .numbers("LATEST");
+        int same = 0;
+        for (JobKey key : keys) {
+            Optional<JobForesight> a = Optional.ofNullable(before.get(key));
+            Optional<JobForesight> b = Optional.ofNullable(after.get(key));
+            if (a.isPresent() && b.isPresent() && row(a.get()).equals(row(b.get()))) {
+                same++;
+                continue;
+            }
+            List<String> left = a.map(ForesightPrinter::row).orElse(List.of("-", "-", "-", "-", "-"));
+            List<String> right = b.map(ForesightPrinter::row).orElse(List.of("-", "-", "-", "-", "-"));
+            Object[] cells = new Object[left.size() + 1];
+            cells[0] = key;
+            for (int i = 0; i < left.size(); i++) {
+                cells[i + 1] = left.get(i).equals(right.get(i)) ? left.get(i) : left.get(i) + " -> " + right.get(i);
+            }
+            table.row(cells);
+        }
+        if (same < keys.size()) {
+            table.lines().forEach(out::println);
+            out.println();
+        }
+        wrapped("from " + oldName + " to " + newName + "; " + DiffPrinter.count(same, "job") + " the same");
+        pair("busiest minute", busiest1(old), busiest1(seen));
+        Map<String, String> lanesBefore = lanesOf(old);
+        lanesOf(seen).forEach((lane, text) -> pair("lane " + lane, lanesBefore.getOrDefault(lane, "-"), text));
+    }
+
+    private void pair(String what, String before, String after) {
+        out.println("  " + what + ": " + (before.equals(after) ? after + ", as before" : before + " -> " + after));
+    }
+
+    private static String busiest1(Foresight seen) {
+        return seen.busiest().stream()
+                .findFirst()
+                .map(minute -> DiffPrinter.count(minute.begun(), "run") + " begin")
+                .orElse("none");
+    }
+
+    private static Map<String, String> lanesOf(Foresight seen) {
+        Map<String, String> texts = new TreeMap<>();
+        seen.lanes()
+                .forEach(lane -> texts.put(
+                        lane.lane(),
+                        "at most " + lane.most() + " of " + lane.workers() + " busy, "
+                                + String.format(Locale.ROOT, "%.1f %%", 100 * lane.share())));
+        return texts;
+    }
+
+    private static List<String> row(JobForesight job) {
+        return List.of(
+                Long.toString(job.runs()),
+                Long.toString(job.busy()),
+                Long.toString(job.skippedInAll() + job.passedOver()),
+                Long.toString(job.waited()),
+                job.latest().map(ForesightPrinter::took).orElse("-"));
+    }
+
+    private static Map<JobKey, JobForesight> byKey(Foresight seen) {
+        Map<JobKey, JobForesight> map = new TreeMap<>();
+        seen.jobs().forEach(job -> map.put(job.key(), job));
+        return map;
+    }
+
+    // For programs.
+
+    static Map<String, Object> json(Foresight seen, Optional<Foresight> before) {
+        Map<String, Object> map = json(seen);
+        map.put("before", before.map(ForesightPrinter::json).orElse(null));
+        return map;
+    }
+
+    private static Map<String, Object> json(Foresight seen) {
+        return JsonOut.object(
+                "from", seen.from(),
+                "until", seen.until(),
+                "jobs", seen.jobs().stream().map(ForesightPrinter::json).toList(),
+                "busiest",
+                        seen.busiest().stream()
+                                .map(minute -> JsonOut.object(
+                                        "minute", minute.minute(),
+                                        "begun", minute.begun(),
+                                        "running", minute.running(),
+                                        "jobs", minute.jobs().stream().map(JobKey::toString).toList()))
+                                .toList(),
+                "lanes",
+                        seen.lanes().stream()
+                                .map(lane -> JsonOut.object(
+                                        "lane", lane.lane(),
+                                        "workers", lane.workers(),
+                                        "most", lane.most(),
+                                        "share", lane.share()))
+                                .toList(),
+                "touched",
+                        seen.touched().stream()
+                                .map(each -> JsonOut.object(
+                                        "job", each.job(), "at", each.at(), "note", each.note().name()))
+                                .toList());
+    }
+
+    private static Map<String, Object> json(JobForesight job) {
+        return JsonOut.object(
+                "job", job.key(),
+                "runs", job.runs(),
+                "busy", job.busy(),
+                "skipped", job.skipped(),
+                "passedOver", job.passedOver(),
+                "waited", job.waited(),
+                "lateMillis50", job.late().map(late -> late.p50().toMillis()),
+                "lateMillis99", job.late().map(late -> late.p99().toMillis()),
+                "latestMillis", job.latest().map(Duration::toMillis),
+                "open", job.open(),
+                "want", job.want());
+    }
+}

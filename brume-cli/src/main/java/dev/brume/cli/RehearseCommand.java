@@ -1,0 +1,227 @@
+package dev.brume.cli;
+
+import dev.brume.CalendarKey;
+import dev.brume.DefinitionSet;
+import dev.brume.GateKey;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.definitions.DefinitionFile;
+import dev.brume.port.History;
+import dev.brume.port.JobView;
+import dev.brume.rehearsal.Crew;
+import dev.brume.rehearsal.Foresight;
+import dev.brume.rehearsal.Rehearsal;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.Durations;
+import java.io.PrintWriter;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.Set;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Lives through the time to come. */
+@Command(
+        name = "rehearse",
+        mixinStandardHelpOptions = true,
+        description =
+                "Lets the engine itself live through the coming days in virtual time, with the definitions of a file and work that"
+                        + " takes as long as it was measured to take: which runs will overlap, wait or be late, which minutes"
+                        + " are the busiest, which lanes nobody serves, and what a clock change touches. Changes nothing.",
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  brume rehearse harbour.yaml --for 14d --instances 3",
+            "  brume rehearse harbour.yaml --for 7d --takes 30s --takes lamp-inspection=50m",
+            "  brume rehearse new.yaml --before harbour.yaml"
+        })
+final class RehearseCommand implements Callable<Integer> {
+    /** Stands for what is in force in the database. */
+    private static final String STORE = "store";
+
+    private static final Duration LONGEST = Duration.ofDays(3660);
+    private static final int SAMPLES = 200;
+
+    @Parameters(paramLabel = "FILE", description = "YAML or JSON; 'store' for what is in force in the database.")
+    private String file;
+
+    @Option(
+            names = "--for",
+            paramLabel = "DURATION",
+            defaultValue = "14d",
+            description = "How far ahead; default: ${DEFAULT-VALUE}.")
+    private String length;
+
+    @Option(names = "--from", paramLabel = "TIME", defaultValue = "now", description = "From when; default: now.")
+    private String from;
+
+    @Option(
+            names = "--instances",
+            paramLabel = "N",
+            defaultValue = "1",
+            description = "How many instances there are, all alike; default: ${DEFAULT-VALUE}.")
+    private int instances;
+
+    @Option(
+            names = "--workers",
+            paramLabel = "N",
+            defaultValue = "16",
+            description = "How many workers of the lane main each has; default: ${DEFAULT-VALUE}.")
+    private int workers;
+
+    @Option(
+            names = "--lane",
+            paramLabel = "NAME=N",
+            description = "A lane that each serves with so many workers, and no others than those given so.")
+    private Map<String, Integer> lanes = new LinkedHashMap<>();
+
+    @Option(names = "--label", paramLabel = "NAME", description = "A label that each carries.")
+    private Set<String> labels = Set.of();
+
+    @Option(
+            names = "--takes",
+            paramLabel = "[JOB=]DURATION",
+            description = "How long the work of a job takes; without a job, of those that were never measured (10s unless given).")
+    private List<String> stated = List.of();
+
+    @Option(
+            names = "--measured",
+            paramLabel = "DURATION",
+            defaultValue = "7d",
+            description = "Takes the durations of runs of so long back; default: ${DEFAULT-VALUE}.")
+    private String measured;
+
+    @Option(
+            names = "--before",
+            paramLabel = "FILE|store",
+            description = "Rehearses this too, and shows both side by side.")
+    private String before;
+
+    @Option(
+            names = "--with-others",
+            description = "Jobs of the database that other sources define take part as well.")
+    private boolean withOthers;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    /** What is known from the database, if there is one. */
+    private record Known(List<JobView> jobs, Map<JobKey, List<Duration>> took, Map<String, Integer> limits) {
+        static final Known NOTHING = new Known(List.of(), Map.of(), Map.of());
+    }
+
+    @Override
+    public Integer call() {
+        Duration ahead = Durations.parse(length);
+        if (ahead.compareTo(LONGEST) > 0 || ahead.isNegative() || ahead.isZero()) {
+            throw new UsageException("--for " + length + " is outside 1s to 3660d");
+        }
+        Crew crew = crew();
+        Map<String, Duration> takes = stated();
+        boolean needsStore = STORE.equals(file) || STORE.equals(before) || withOthers;
+        Known known = needsStore || options.isThere() ? options.look(this::known) : Known.NOTHING;
+        Instant begin = Times.parse("--from", from, look.viewerZone(), Times.now());
+        DefinitionSet set = definitions(file, known);
+        WorkTimes times = new WorkTimes(known.took, takes);
+        Foresight after = rehearse(set, crew, times, begin, ahead);
+        PrintWriter out = spec.commandLine().getOut();
+        Optional<Foresight> earlier = Optional.ofNullable(before)
+                .map(name -> rehearse(definitions(name, known), crew, times, begin, ahead));
+        if (look.json()) {
+            out.println(JsonOut.pretty(ForesightPrinter.json(after, earlier)));
+        } else {
+            ForesightPrinter printer = new ForesightPrinter(look, out);
+            printer.head(set, crew, times.words(set), after);
+            earlier.ifPresentOrElse(
+                    old -> printer.compare(before, old, file, after), () -> printer.print(after));
+        }
+        return ExitCode.OK;
+    }
+
+    private Crew crew() {
+        try {
+            return new Crew(instances, lanes.isEmpty() ? Map.of(Job.MAIN_LANE, workers) : lanes, labels);
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(e.getMessage());
+        }
+    }
+
+    private Map<String, Duration> stated() {
+        Map<String, Duration> takes = new HashMap<>();
+        for (String text : stated) {
+            int sign = text.indexOf('=');
+            takes.put(sign < 0 ? "" : text.substring(0, sign), Durations.parse(text.substring(sign + 1)));
+        }
+        return takes;
+    }
+
+    private Known known(History history) {
+        Instant now = history.now();
+        Map<JobKey, List<Duration>> took = new HashMap<>();
+        history.accounts(Optional.empty(), now.minus(Durations.parse(measured)), now, account -> {
+            List<Duration> durations = account.lines().stream()
+                    .flatMap(line -> line.took().stream())
+                    .toList();
+            if (!durations.isEmpty()) {
+                took.put(account.key(), durations.subList(Math.max(0, durations.size() - SAMPLES), durations.size()));
+            }
+        });
+        Map<String, Integer> limits = new HashMap<>();
+        history.gates().stream()
+                .filter(gate -> gate.key().kind() == GateKey.Kind.LIMIT)
+                .forEach(gate -> limits.put(gate.key().name(), gate.cap()));
+        return new Known(history.jobs(), took, limits);
+    }
+
+    private DefinitionSet definitions(String name, Known known) {
+        DefinitionSet own = name.equals(STORE)
+                ? DefinitionSet.of(STORE, known.jobs.stream().map(JobView::job).toList())
+                : DefinitionFile.read(Path.of(name)).definitions();
+        List<Job> jobs = new ArrayList<>(own.jobs());
+        Map<String, Integer> limits = new HashMap<>(known.limits);
+        limits.putAll(own.limits());
+        Map<CalendarKey, DayCalendar> calendars = new HashMap<>(own.calendars());
+        if (withOthers && !name.equals(STORE)) {
+            Set<JobKey> named = new HashSet<>(own.jobs().stream().map(Job::key).toList());
+            known.jobs.stream()
+                    .filter(view -> !view.row().source().equals(own.source()))
+                    .map(JobView::job)
+                    .filter(job -> !named.contains(job.key()))
+                    .forEach(jobs::add);
+        }
+        // What was in force has its calendars in itself; they are put beside those of the file, which come first.
+        known.jobs.forEach(view -> view.job().calendars().stream()
+                .filter(days -> !days.isMissing())
+                .forEach(days -> calendars.putIfAbsent(
+                        new CalendarKey(view.row().key().namespace(), days.name()), days)));
+        return new DefinitionSet(own.source(), OptionalLong.empty(), jobs, calendars, limits);
+    }
+
+    private static Foresight rehearse(
+            DefinitionSet set, Crew crew, WorkTimes times, Instant begin, Duration ahead) {
+        try {
+            return Rehearsal.of(set, crew, times::of, begin, ahead);
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(set.source() + ": " + e.getMessage());
+        }
+    }
+}
