@@ -8,9 +8,11 @@ import dev.brume.duties.OneOffOrders;
 import dev.brume.duties.PauseOrders;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.RetentionDuty;
+import dev.brume.duties.SealDuty;
 import dev.brume.port.Pause;
 import dev.brume.port.SessionRow;
 import dev.brume.schedule.Occurrence;
+import dev.brume.seal.SealHead;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -28,6 +30,7 @@ public final class Orders {
     private final Registrar registrar;
     private final ClusterOrders cluster;
     private final OneOffOrders oneOffs;
+    private final SealDuty seals;
     private final Edit edit;
 
     Orders(Instance instance, String who, String because) {
@@ -35,6 +38,7 @@ public final class Orders {
         cluster = new ClusterOrders(instance);
         edit = new Edit(who, because, Optional.empty());
         oneOffs = new OneOffOrders(instance, edit);
+        seals = new SealDuty(instance, who);
         hand = new HandOrders(instance, who, because);
         pauses = new PauseOrders(instance, who, because);
         retention = new RetentionDuty(instance, who, because);
@@ -187,6 +191,16 @@ public final class Orders {
      */
     public Cancelled cancel(long run) {
         return hand.cancel(run);
+    }
+
+    /**
+     * Seals all that is on record and not sealed yet. From the first time on, instances go on sealing by themselves, every ten
+     * minutes.
+     *
+     * @return where sealing stands then
+     */
+    public SealHead seal() {
+        return seals.step();
     }
 
     /**

@@ -45,6 +45,8 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("tally", TallyCommand::new);
         COMMANDS.put("stats", StatsCommand::new);
         COMMANDS.put("changes", ChangesCommand::new);
+        COMMANDS.put("audit", AuditCommand::new);
+        COMMANDS.put("export", ExportCommand::new);
         COMMANDS.put("instances", InstancesCommand::new);
         COMMANDS.put("leases", LeasesCommand::new);
         COMMANDS.put("calendars", CalendarsCommand::new);

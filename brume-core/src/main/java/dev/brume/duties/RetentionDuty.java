@@ -8,6 +8,8 @@ import dev.brume.port.RetentionSteps;
 import dev.brume.port.RetentionSteps.Place;
 import dev.brume.port.RetentionSteps.Removed;
 import dev.brume.port.Transaction;
+import dev.brume.seal.SealCheck;
+import dev.brume.seal.SealHead;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -75,6 +77,7 @@ public final class RetentionDuty {
 
     /** Looks the ledger through; returns how many lines were removed. */
     public long step() {
+        new SealDuty(instance, who).stepIfBegun();
         Bounds bounds = instance.transact(this::bounds);
         long removed = 0;
         for (Map.Entry<Optional<Kept>, Instant> cut : cuts(bounds).entrySet()) {
@@ -175,6 +178,7 @@ public final class RetentionDuty {
     }
 
     private Removed remove(Transaction tx, Optional<Kept> whose, Instant before) {
+        SealHead head = tx.seals().lockHead();
         Removed batch = tx.retention().remove(whose.map(Kept::job), before, BATCH);
         if (batch.lines() > 0) {
             Optional<JobKey> key = whose.map(Kept::key);
@@ -185,7 +189,8 @@ public final class RetentionDuty {
                     key,
                     batch.lines() + (batch.lines() == 1 ? " ledger line" : " ledger lines") + ", planned from "
                             + batch.first().orElseThrow() + " to "
-                            + batch.last().orElseThrow() + "; kept: " + bounds)));
+                            + batch.last().orElseThrow() + "; kept: " + bounds
+                            + (head.number() == 0 ? "" : SealCheck.REMOVED + batch.runs()))));
         }
         return batch;
     }

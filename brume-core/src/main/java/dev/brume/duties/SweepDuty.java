@@ -45,6 +45,7 @@ final class SweepDuty {
                     Event.Kind.PROBLEM,
                     repair.released + " runs waited although there was room; they have been let go");
         }
+        new SealDuty(instance, instance.settings().instance()).stepIfBegun();
         removeOld();
         instance.transact(tx -> tx.forgetSessions(tx.now().minus(SESSIONS_KEPT)));
         instance.transact(tx -> tx.leases().forget(tx.now().minus(SESSIONS_KEPT)));

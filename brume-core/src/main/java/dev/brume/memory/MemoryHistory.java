@@ -29,6 +29,9 @@ import dev.brume.port.SessionView;
 import dev.brume.port.Span;
 import dev.brume.port.SpanView;
 import dev.brume.port.VersionKey;
+import dev.brume.seal.IdRanges;
+import dev.brume.seal.Seal;
+import dev.brume.seal.SealHead;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -190,9 +193,13 @@ final class MemoryHistory implements History {
     }
 
     private RunView view(LedgerLine line) {
+        return withoutOutput(tables, line).with(outputsOf(line.run()));
+    }
+
+    static RunView withoutOutput(Tables tables, LedgerLine line) {
         return new RunView(
                 line.run(),
-                keyOf(line.owed().job()),
+                tables.jobs.get(line.owed().job()).row().key(),
                 line.owed(),
                 line.version(),
                 line.lane(),
@@ -204,7 +211,7 @@ final class MemoryHistory implements History {
                 line.attempts(),
                 line.payload(),
                 line.result(),
-                outputsOf(line.run()));
+                Map.of());
     }
 
     private Map<Integer, Output> outputsOf(long run) {
@@ -430,6 +437,38 @@ final class MemoryHistory implements History {
                 ? Optional.empty()
                 : Optional.of(took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
         return new Ends(outcomes, mean);
+    }
+
+    @Override
+    public List<RunView> lines(long beyond, IdRanges open, int limit) {
+        synchronized (tables) {
+            return seals().lines(beyond, open, limit);
+        }
+    }
+
+    @Override
+    public List<ChangeView> changeLines(long beyond, IdRanges open, int limit) {
+        synchronized (tables) {
+            return seals().changes(beyond, open, limit);
+        }
+    }
+
+    private MemorySeals seals() {
+        return new MemorySeals(tables, line -> withoutOutput(tables, line));
+    }
+
+    @Override
+    public SealHead sealHead() {
+        synchronized (tables) {
+            return seals().lockHead();
+        }
+    }
+
+    @Override
+    public List<Seal> seals(long after, int limit) {
+        synchronized (tables) {
+            return tables.seals.tailMap(after, false).values().stream().limit(limit).toList();
+        }
     }
 
     @Override

@@ -8,6 +8,7 @@ import dev.brume.port.LedgerLine;
 import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunRow;
 import dev.brume.port.Span;
+import dev.brume.seal.IdRanges;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.Comparator;
@@ -98,11 +99,15 @@ final class MemoryRetention implements RetentionSteps {
                 .toList();
         old.forEach(this::remove);
         if (old.isEmpty()) {
-            return new Removed(0, Optional.empty(), Optional.empty());
+            return Removed.NOTHING;
         }
         Instant last = old.get(old.size() - 1).owed().planned();
         note(job, last.plus(1, ChronoUnit.MICROS));
-        return new Removed(old.size(), Optional.of(old.get(0).owed().planned()), Optional.of(last));
+        return new Removed(
+                old.size(),
+                Optional.of(old.get(0).owed().planned()),
+                Optional.of(last),
+                IdRanges.of(old.stream().map(LedgerLine::run).toList()));
     }
 
     private void remove(LedgerLine line) {

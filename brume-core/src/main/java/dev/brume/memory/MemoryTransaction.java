@@ -31,6 +31,7 @@ import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
+import dev.brume.port.SealSteps;
 import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
@@ -683,6 +684,11 @@ final class MemoryTransaction implements Transaction {
     }
 
     // Sweeping.
+
+    @Override
+    public SealSteps seals() {
+        return new MemorySeals(tables, line -> MemoryHistory.withoutOutput(tables, line));
+    }
 
     @Override
     public RetentionSteps retention() {

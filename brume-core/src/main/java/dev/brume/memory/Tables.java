@@ -21,6 +21,8 @@ import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
 import dev.brume.port.Span;
 import dev.brume.port.VersionKey;
+import dev.brume.seal.Seal;
+import dev.brume.seal.SealHead;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
@@ -70,9 +72,11 @@ final class Tables {
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
-    final Map<Long, ChangeView> changes = new TreeMap<>();
+    final TreeMap<Long, ChangeView> changes = new TreeMap<>();
     final Map<String, Keep> bounds = new HashMap<>();
     final Map<Long, Instant> keptFrom = new HashMap<>();
+    final TreeMap<Long, Seal> seals = new TreeMap<>();
+    final Map<String, SealHead> sealHead = new HashMap<>();
     private final Map<String, Long> numbers = new TreeMap<>();
     private final Deque<Runnable> undo = new ArrayDeque<>();
     private final List<Object> recorded = new ArrayList<>();
@@ -191,6 +195,8 @@ final class Tables {
                 changes,
                 bounds,
                 keptFrom,
+                seals,
+                sealHead,
                 numbers);
     }
 

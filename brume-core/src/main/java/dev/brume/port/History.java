@@ -2,6 +2,9 @@ package dev.brume.port;
 
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.seal.IdRanges;
+import dev.brume.seal.Seal;
+import dev.brume.seal.SealHead;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -71,6 +74,28 @@ public interface History {
 
     /** Returns the highest revision of a source of definitions that was ever applied; empty if none was stated. */
     OptionalLong revision(String source);
+
+    /**
+     * Returns ledger lines by run id, without their output.
+     *
+     * @param beyond those with a higher id
+     * @param open and those in it
+     * @param limit how many at most
+     */
+    List<RunView> lines(long beyond, IdRanges open, int limit);
+
+    /**
+     * Returns lines of the change log by number, lowest first.
+     *
+     * @see #lines
+     */
+    List<ChangeView> changeLines(long beyond, IdRanges open, int limit);
+
+    /** Returns where sealing stands. */
+    SealHead sealHead();
+
+    /** Returns seals by number, beginning after one. */
+    List<Seal> seals(long after, int limit);
 
     /** Returns the pauses in force, oldest first. */
     List<Pause> pauses();

@@ -1,6 +1,7 @@
 package dev.brume.port;
 
 import dev.brume.Keep;
+import dev.brume.seal.IdRanges;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -51,8 +52,12 @@ public interface RetentionSteps {
      * @param lines how many
      * @param first the earliest planned instant, empty if there were none
      * @param last the latest
+     * @param runs which, by run id
      */
-    record Removed(int lines, Optional<Instant> first, Optional<Instant> last) {}
+    record Removed(int lines, Optional<Instant> first, Optional<Instant> last, IdRanges runs) {
+        /** Nothing was. */
+        public static final Removed NOTHING = new Removed(0, Optional.empty(), Optional.empty(), IdRanges.NONE);
+    }
 
     /**
      * A line's place in the ledger.

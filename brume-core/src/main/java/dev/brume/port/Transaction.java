@@ -238,6 +238,9 @@ public interface Transaction {
 
     // Sweeping.
 
+    /** Returns the steps of sealing. */
+    SealSteps seals();
+
     /** Returns the steps of retention. */
     RetentionSteps retention();
 

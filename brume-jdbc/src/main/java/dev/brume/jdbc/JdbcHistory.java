@@ -32,6 +32,9 @@ import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
 import dev.brume.port.Span;
 import dev.brume.port.SpanView;
+import dev.brume.seal.IdRanges;
+import dev.brume.seal.Seal;
+import dev.brume.seal.SealHead;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -60,7 +63,7 @@ final class JdbcHistory implements History {
     private static final String LIVE = "select j.namespace, j.name, " + Rows.of("r", Rows.RUN)
             + ", r.progress, r.message, s.instance from brume_run r join brume_job j on j.id = r.job_id"
             + " left join brume_session s on s.id = r.session_id where 1 = 1";
-    private static final String ENDED =
+    static final String ENDED =
             "select j.namespace, j.name, l.* from brume_ledger l join brume_job j on j.id = l.job_id where 1 = 1";
 
     /** How many of the newest lines are gone through in their order before anything else is tried. */
@@ -342,7 +345,7 @@ final class JdbcHistory implements History {
                 : Optional.of(new Progress((int) percent.getAsLong(), row.text("message")));
     }
 
-    private static RunView endedRun(Row row) throws SQLException {
+    static RunView endedRun(Row row) throws SQLException {
         Outcome outcome = Outcome.valueOf(row.text("outcome"));
         List<Attempt> attempts = new ArrayList<>(Json.attempts(row.text("earlier")));
         Optional<UUID> session = row.optionalUuid("session_id");
@@ -495,7 +498,7 @@ final class JdbcHistory implements History {
         return store.read(sql -> sql.query(query.toString(), JdbcHistory::change, values.toArray()));
     }
 
-    private static ChangeView change(Row row) throws SQLException {
+    static ChangeView change(Row row) throws SQLException {
         return new ChangeView(
                 row.number("id"),
                 row.instant("at"),
@@ -588,6 +591,26 @@ final class JdbcHistory implements History {
                                     : Optional.of(Duration.of(micros / timed, ChronoUnit.MICROS))));
         });
         return ends;
+    }
+
+    @Override
+    public List<RunView> lines(long beyond, IdRanges open, int limit) {
+        return store.read(sql -> new JdbcSeals(sql).lines(beyond, open, limit));
+    }
+
+    @Override
+    public List<ChangeView> changeLines(long beyond, IdRanges open, int limit) {
+        return store.read(sql -> new JdbcSeals(sql).changes(beyond, open, limit));
+    }
+
+    @Override
+    public SealHead sealHead() {
+        return store.read(sql -> new JdbcSeals(sql).head());
+    }
+
+    @Override
+    public List<Seal> seals(long after, int limit) {
+        return store.read(sql -> new JdbcSeals(sql).after(after, limit));
     }
 
     @Override

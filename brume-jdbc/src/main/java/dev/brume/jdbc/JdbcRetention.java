@@ -6,6 +6,7 @@ import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunRow;
 import java.sql.SQLException;
 import java.time.Duration;
+import dev.brume.seal.IdRanges;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
@@ -96,7 +97,7 @@ final class JdbcRetention implements RetentionSteps {
                         row.number("run_id"), row.number("job_id"), row.text("slot"), row.instant("planned_at")),
                 values.toArray());
         if (lines.isEmpty()) {
-            return new Removed(0, Optional.empty(), Optional.empty());
+            return Removed.NOTHING;
         }
         List<Long> runs = lines.stream().map(Line::run).toList();
         Instant first = lines.get(0).planned;
@@ -113,7 +114,7 @@ final class JdbcRetention implements RetentionSteps {
             dialect.sayRetention(sql, false);
         }
         note(job, last.plus(1, ChronoUnit.MICROS));
-        return new Removed(lines.size(), Optional.of(first), Optional.of(last));
+        return new Removed(lines.size(), Optional.of(first), Optional.of(last), IdRanges.of(runs));
     }
 
     private static Optional<String> oneOffKey(String slot) {

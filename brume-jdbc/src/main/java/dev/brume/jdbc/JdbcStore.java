@@ -228,7 +228,7 @@ public final class JdbcStore implements Store {
                 : named.computeIfAbsent(
                         sql,
                         text -> text.replaceAll(
-                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger_kept|ledger|seal_head|seal_removed|seal"
+                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger_kept|ledger|seal_head|seal"
                                         + "|output|settle|span|change|schema))\\b",
                                 schema.get() + ".$1"));
     }

@@ -36,6 +36,7 @@ import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
+import dev.brume.port.SealSteps;
 import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
@@ -834,6 +835,11 @@ class JdbcTransaction implements Transaction {
     @Override
     public LeaseSteps leases() {
         return new JdbcLeases(sql, dialect);
+    }
+
+    @Override
+    public SealSteps seals() {
+        return new JdbcSeals(sql);
     }
 
     @Override

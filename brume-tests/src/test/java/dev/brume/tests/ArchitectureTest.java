@@ -34,6 +34,7 @@ class ArchitectureTest {
                     "dev.brume.why..",
                     "dev.brume.rehearsal..",
                     "dev.brume.diff..",
+                    "dev.brume.seal..",
                     "dev.brume.document..")
             .layer("jdbc")
             .definedBy("dev.brume.jdbc..")
@@ -123,6 +124,7 @@ class ArchitectureTest {
                     "dev.brume.why..",
                     "dev.brume.rehearsal..",
                     "dev.brume.diff..",
+                    "dev.brume.seal..",
                     "dev.brume.document..",
                     "dev.brume.jdbc..",
                     "dev.brume.definitions..")

@@ -30,10 +30,3 @@ create table if not exists brume_seal_head (
 );
 insert into brume_seal_head (id, number, digest, high_run, open_runs, high_change, open_changes)
     select 1, 0, repeat('0', 64), 0, '', 0, '' where not exists (select 1 from brume_seal_head);
-
--- Which sealed lines retention has removed since.
-create table if not exists brume_seal_removed (
-    id         bigint generated always as identity primary key,
-    removed_at timestamp(6) with time zone not null,
-    run_ids    character varying not null
-);

@@ -32,10 +32,3 @@ create table if not exists brume_seal_head (
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 insert into brume_seal_head (id, number, digest, high_run, open_runs, high_change, open_changes)
     select 1, 0, repeat('0', 64), 0, '', 0, '' from dual where not exists (select 1 from brume_seal_head);
-
--- Which sealed lines retention has removed since.
-create table if not exists brume_seal_removed (
-    id         bigint       not null auto_increment primary key,
-    removed_at datetime(6)  not null,
-    run_ids    longtext     not null
-) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;

@@ -44,10 +44,3 @@ create table brume_seal_head (
 );
 insert into brume_seal_head (id, number, digest, high_run, open_runs, high_change, open_changes)
     values (1, 0, repeat('0', 64), 0, '', 0, '');
-
--- Which sealed lines retention has removed since.
-create table brume_seal_removed (
-    id         bigint generated always as identity primary key,
-    removed_at timestamptz  not null,
-    run_ids    text         not null
-);

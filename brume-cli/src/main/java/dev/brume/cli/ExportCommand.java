@@ -1,0 +1,141 @@
+package dev.brume.cli;
+
+import dev.brume.port.ChangeView;
+import dev.brume.port.History;
+import dev.brume.port.RunView;
+import dev.brume.seal.IdRanges;
+import java.io.BufferedWriter;
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.UncheckedIOException;
+import java.io.Writer;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import java.util.function.Function;
+import java.util.function.ToLongFunction;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Writes out the record. */
+@Command(
+        name = "export",
+        mixinStandardHelpOptions = true,
+        description =
+                "Writes out the ledger or the change log, line by line in the order of their numbers, as JSON Lines or CSV"
+                        + " (RFC 4180). At its end it prints a cursor to standard error: given to the next export, that goes on"
+                        + " there, and brings what was late as well.",
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  brume export ledger --to ledger.jsonl",
+            "  brume export ledger --as csv --after \"$(cat cursor)\" --cursor-to cursor --to more.csv",
+            "  brume export changes > changes.jsonl"
+        })
+final class ExportCommand implements Callable<Integer> {
+    private static final int PAGE = 2000;
+
+    /** What can be written out. */
+    private enum What {
+        LEDGER,
+        CHANGES
+    }
+
+    /** In which form. */
+    private enum Form {
+        JSONL,
+        CSV
+    }
+
+    @Parameters(paramLabel = "ledger|changes", description = "Which record.")
+    private What what;
+
+    @Option(
+            names = "--as",
+            paramLabel = "jsonl|csv",
+            defaultValue = "jsonl",
+            description = "In which form; default: ${DEFAULT-VALUE}.")
+    private Form form;
+
+    @Option(names = "--to", paramLabel = "FILE", description = "Where to; standard output unless given.")
+    private Path to;
+
+    @Option(names = "--after", paramLabel = "CURSOR", description = "Goes on where an earlier export ended.")
+    private String after;
+
+    @Option(names = "--cursor-to", paramLabel = "FILE", description = "Writes the cursor to a file as well.")
+    private Path cursorTo;
+
+    @Mixin
+    private StoreOptions options;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        ExportCursor begin = after == null ? ExportCursor.BEGINNING : ExportCursor.parse(after.strip());
+        ExportCursor end;
+        try (Writer out = to == null ? shared(spec.commandLine().getOut()) : Files.newBufferedWriter(to)) {
+            end = options.look(history -> export(history, begin, out));
+            out.flush();
+            if (cursorTo != null) {
+                Files.writeString(cursorTo, end + "\n", StandardCharsets.UTF_8);
+            }
+        } catch (UncheckedIOException | IOException e) {
+            throw new UsageException("cannot write " + (to == null ? "the export" : to) + ": " + e.getMessage());
+        }
+        spec.commandLine().getErr().println("cursor: " + end);
+        return ExitCode.OK;
+    }
+
+    /** Standard output stays open. */
+    private static Writer shared(PrintWriter out) {
+        return new BufferedWriter(out) {
+            @Override
+            public void close() throws IOException {
+                flush();
+            }
+        };
+    }
+
+    private ExportCursor export(History history, ExportCursor begin, Writer out) {
+        return what == What.LEDGER
+                ? export(begin, history::lines, RunView::id, ExportRows::of, ExportRows.LEDGER, out)
+                : export(begin, history::changeLines, ChangeView::id, ExportRows::of, ExportRows.CHANGES, out);
+    }
+
+    /** Reads lines by number. */
+    private interface Reading<T> {
+        List<T> read(long beyond, IdRanges open, int limit);
+    }
+
+    private <T> ExportCursor export(
+            ExportCursor begin,
+            Reading<T> reading,
+            ToLongFunction<T> id,
+            Function<T, Map<String, Object>> row,
+            List<String> columns,
+            Writer out) {
+        try (RowWriter rows = form == Form.CSV ? RowWriter.csv(out, columns) : RowWriter.jsonLines(out)) {
+            ExportCursor cursor = begin;
+            List<T> page = reading.read(cursor.high(), cursor.open(), PAGE);
+            while (!page.isEmpty()) {
+                for (T line : page) {
+                    rows.write(row.apply(line));
+                }
+                cursor = cursor.past(IdRanges.of(page.stream().map(id::applyAsLong).toList()));
+                page = page.size() == PAGE ? reading.read(cursor.high(), cursor.open(), PAGE) : List.of();
+            }
+            return cursor;
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+}
