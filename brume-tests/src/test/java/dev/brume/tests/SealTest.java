@@ -1,0 +1,243 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.Brume;
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Keep;
+import dev.brume.duties.Settings;
+import dev.brume.memory.MemoryStore;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.RunRow;
+import dev.brume.port.RunView;
+import dev.brume.rehearsal.Effort;
+import dev.brume.rehearsal.VirtualOffice;
+import dev.brume.rehearsal.VirtualTime;
+import dev.brume.seal.IdRanges;
+import dev.brume.seal.SealCheck;
+import dev.brume.seal.SealHead;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+
+/** Each way of tampering with a sealed record, and what is no tampering, on every database. */
+class SealTest {
+    private static final JobKey TIDES = JobKey.parse("tides");
+
+    private final List<LedgerLine> past = new ArrayList<>();
+
+    /** Lines that the engine has made of a day, put into a database's ledger as they are. */
+    private void history(Db.Fresh fresh, Brume brume) {
+        brume.define(Job.named(TIDES).every(Duration.ofHours(1)).program("true").build());
+        long job = brume.history().job(TIDES).orElseThrow().row().id();
+        Instant end = brume.history().now();
+        VirtualTime time = new VirtualTime(end.minus(Duration.ofDays(1)));
+        MemoryStore memory = new MemoryStore(time, 1000, past::add, span -> {});
+        try (Brume then = Brume.on(memory).instance("then").time(time).build()) {
+            then.define(Job.named(TIDES).every(Duration.ofHours(1)).program("true").build());
+            VirtualOffice office = new VirtualOffice(
+                    memory, time, run -> Effort.of(Duration.ofSeconds(5)).returning("3.1 m"), event -> {}, 1);
+            office.start(new Settings(
+                    "quay-1", "host", 1, Map.of("main", 4), Duration.ofDays(9), Duration.ofHours(1), 100));
+            office.advanceTo(end);
+        }
+        fresh.store().transact(tx -> {
+            tx.addLines(past.stream()
+                    .map(line -> new LedgerLine(
+                            tx.take(1).ids().get(0),
+                            new RunRow.Owed(
+                                    job,
+                                    line.owed().planned(),
+                                    "",
+                                    line.owed().origin(),
+                                    line.owed().nominal(),
+                                    line.owed().zone(),
+                                    line.owed().note()),
+                            1,
+                            line.lane(),
+                            line.readyAt(),
+                            line.outcome(),
+                            line.reason(),
+                            line.attempts(),
+                            line.payload(),
+                            line.result()))
+                    .toList());
+            return null;
+        });
+    }
+
+    private static SealCheck.Result check(Brume brume) {
+        return SealCheck.of(brume.history(), Optional.empty());
+    }
+
+    private static String problem(Brume brume) {
+        return check(brume).problem().orElse("none");
+    }
+
+    /** Takes away all that keeps rows as they are, as whoever owns the tables can. */
+    private static void unguard(Db.Fresh fresh, Db db) throws Exception {
+        List<String> triggers = db == Db.POSTGRESQL
+                ? List.of("brume_ledger_insert_only on brume_ledger", "brume_seal_insert_only on brume_seal")
+                : List.of("brume_ledger_insert_only", "brume_seal_no_update", "brume_seal_no_delete");
+        fresh.withoutGuard();
+        for (String trigger : triggers) {
+            String[] words = trigger.split(" on ");
+            fresh.sql("drop trigger " + words[0] + (words.length > 1 ? " on " + fresh.table(words[1]) : ""));
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void eachKindOfTamperingIsNamedByItsFirstLine(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            history(fresh, brume);
+            SealHead head = brume.orders("auditor", "").seal();
+            assertThat(head.number()).isEqualTo(1);
+            assertThat(problem(brume)).isEqualTo("none");
+            SealCheck.Result good = check(brume);
+            assertThat(good.lines()).isEqualTo(past.size()).isGreaterThan(20);
+            assertThat(good.unsealed()).isZero();
+            unguard(fresh, db);
+            String ledger = fresh.table("brume_ledger");
+            String changes = fresh.table("brume_change");
+            RunView third = brume.history().lines(0, IdRanges.NONE, 3).get(2);
+
+            fresh.sql("update " + ledger + " set result = '2.9 m' where run_id = " + third.id());
+            assertThat(problem(brume)).startsWith("ledger line of run " + third.id() + " was altered (it is in seal 1");
+            fresh.sql("update " + ledger + " set result = '3.1 m' where run_id = " + third.id());
+            assertThat(problem(brume)).isEqualTo("none");
+
+            fresh.sql("update " + changes + " set who = 'nobody' where id = (select max(id) from (select id from " + changes
+                    + ") x)");
+            assertThat(problem(brume)).startsWith("change log line ").contains("was altered");
+            fresh.sql("update " + changes + " set who = 'office' where who = 'nobody'");
+            assertThat(problem(brume)).isEqualTo("none");
+
+            fresh.sql("update " + ledger + " set run_id = 100000 + run_id where run_id = " + third.id());
+            assertThat(problem(brume)).startsWith("ledger line of run " + third.id() + " was removed");
+            fresh.sql("update " + ledger + " set run_id = run_id - 100000 where run_id > 100000");
+            assertThat(problem(brume)).isEqualTo("none");
+
+            fresh.sql("update " + ledger + " set run_id = " + third.id() + " where run_id = " + (third.id() + 1));
+            assertThat(problem(brume)).startsWith("ledger line of run " + third.id() + " is there twice");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void aLineThatWasAddedAmongSealedOnesIsNamed(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            history(fresh, brume);
+            brume.orders("auditor", "").seal();
+
+            late(fresh, brume, 0);
+
+            assertThat(problem(brume)).isEqualTo("ledger line of run 0 was added: no seal knows of it");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void sealsThatAreAlteredRemovedOrMadeAnewAreNoticed(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            history(fresh, brume);
+            brume.orders("auditor", "").seal();
+            brume.define(Job.named("lamps").program("true").build());
+            SealHead head = brume.orders("auditor", "").seal();
+            assertThat(head.number()).isEqualTo(2);
+            SealCheck.Kept kept = new SealCheck.Kept(head.number(), head.digest());
+            assertThat(SealCheck.of(brume.history(), Optional.of(kept)).problem()).isEmpty();
+            unguard(fresh, db);
+            String seals = fresh.table("brume_seal");
+
+            fresh.sql("update " + seals + " set sealed_by = 'someone' where number = 1");
+            assertThat(problem(brume)).startsWith("seal 1 of ").contains("its own row was altered");
+            fresh.sql("update " + seals + " set sealed_by = 'auditor' where number = 1");
+            fresh.sql("delete from " + seals + " where number = 2");
+            assertThat(problem(brume)).startsWith("the head names seal 2, and the newest that is there is 1");
+            fresh.sql("delete from " + seals);
+            fresh.sql("update " + fresh.table("brume_seal_head")
+                    + " set number = 0, digest = '" + SealHead.NOTHING
+                    + "', high_run = 0, open_runs = '', high_change = 0, open_changes = ''");
+            SealHead anew = brume.orders("forger", "").seal();
+            assertThat(problem(brume)).as("all made anew").isEqualTo("none");
+            assertThat(anew.number()).isEqualTo(1);
+            assertThat(SealCheck.of(brume.history(), Optional.of(kept)).problem())
+                    .hasValueSatisfying(text -> assertThat(text).contains("names seal 2").contains("seals were removed"));
+            assertThat(SealCheck.of(brume.history(), Optional.of(new SealCheck.Kept(1, head.digest())))
+                            .problem())
+                    .hasValueSatisfying(text -> assertThat(text).contains("the seals were made anew"));
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void lateLinesAndRetentionAreNoTampering(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            List<Long> early = fresh.store().transact(tx -> tx.take(1).ids());
+            history(fresh, brume);
+            brume.orders("auditor", "").seal();
+            late(fresh, brume, early.get(0));
+            assertThat(check(brume).unsealed()).isEqualTo(1);
+            assertThat(brume.orders("auditor", "").seal().openRuns().contains(early.get(0)))
+                    .isFalse();
+            assertThat(problem(brume)).isEqualTo("none");
+
+            brume.orders("keeper", "").keep(Keep.newest(10));
+            long removed = brume.orders("keeper", "").removeBeyondBounds();
+
+            assertThat(removed).isGreaterThan(5);
+            SealCheck.Result result = check(brume);
+            assertThat(result.problem()).isEmpty();
+            assertThat(result.removed()).isEqualTo(removed);
+        }
+    }
+
+    /** A run that was planned first and ends last. */
+    private void late(Db.Fresh fresh, Brume brume, long run) {
+        long job = brume.history().job(TIDES).orElseThrow().row().id();
+        LedgerLine like = past.get(0);
+        fresh.store().transact(tx -> {
+            tx.addLines(List.of(new LedgerLine(
+                    run,
+                    new RunRow.Owed(
+                            job,
+                            like.owed().planned().plusSeconds(1),
+                            "",
+                            like.owed().origin(),
+                            like.owed().nominal(),
+                            "UTC",
+                            Optional.empty()),
+                    1,
+                    "main",
+                    like.readyAt(),
+                    like.outcome(),
+                    Optional.empty(),
+                    like.attempts(),
+                    Optional.empty(),
+                    Optional.empty())));
+            return null;
+        });
+    }
+
+    @Test
+    void whatIsNotSealedIsNotCalledSound() {
+        try (Brume brume = Brume.on(new MemoryStore()).instance("office").build()) {
+            assertThat(check(brume).seals()).isZero();
+            brume.define(Job.named(TIDES).program("true").build());
+            assertThat(brume.orders("auditor", "").seal().number()).isEqualTo(1);
+            assertThat(problem(brume)).isEqualTo("none");
+        }
+    }
+}
