@@ -53,6 +53,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("preview", PreviewCommand::new);
         COMMANDS.put("explain", ExplainCommand::new);
         COMMANDS.put("check", CheckCommand::new);
+        COMMANDS.put("import", ImportCommand::new);
         COMMANDS.put("rehearse", RehearseCommand::new);
         COMMANDS.put("diff", DiffCommand::new);
         COMMANDS.put("sync", SyncCommand::new);

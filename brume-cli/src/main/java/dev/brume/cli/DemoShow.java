@@ -103,6 +103,7 @@ final class DemoShow implements AutoCloseable {
                 java,
                 "-XX:+UseSerialGC",
                 "-XX:TieredStopAtLevel=1",
+                "-ea:org.h2.mvstore.MVStore",
                 "-cp",
                 absoluteClassPath(),
                 Main.class.getName(),

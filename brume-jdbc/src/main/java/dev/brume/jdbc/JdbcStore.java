@@ -249,6 +249,8 @@ public final class JdbcStore implements Store {
             return step.on(connection);
         } catch (SQLException | Statements.UncheckedSql e) {
             throw SqlErrors.wrap(description, e);
+        } catch (AssertionError e) {
+            throw SqlErrors.ofDatabase(description, e);
         }
     }
 
@@ -296,6 +298,8 @@ public final class JdbcStore implements Store {
             return transact(connection, known, steps);
         } catch (SQLException e) {
             throw SqlErrors.wrap(description, e);
+        } catch (AssertionError e) {
+            throw SqlErrors.ofDatabase(description, e);
         }
     }
 

@@ -117,6 +117,25 @@ final class SqlErrors {
         return new StoreException(trouble, describe(trouble, description) + ": " + message(thrown), thrown);
     }
 
+    /**
+     * Wraps what H2 asserts of itself. Once it could not write its file, whoever uses it next goes in circles for ever, unless its
+     * assertions are on; then it says so.
+     *
+     * @throws AssertionError if it is not H2 that asserts
+     */
+    static StoreException ofDatabase(String description, AssertionError thrown) {
+        StackTraceElement[] trace = thrown.getStackTrace();
+        if (trace.length == 0 || !trace[0].getClassName().startsWith("org.h2.")) {
+            throw thrown;
+        }
+        return new StoreException(
+                Trouble.NOT_WRITABLE,
+                describe(Trouble.NOT_WRITABLE, description)
+                        + ": H2 has given up on its file after an error in writing it, such as a full disk; nothing committed is"
+                        + " lost, and a new process can go on once there is room",
+                thrown);
+    }
+
     /** Wraps an error of the commit itself. */
     static StoreException wrapCommit(String description, SQLException thrown) {
         Trouble trouble = troubleOf(thrown);

@@ -162,7 +162,7 @@ abstract class StoreFixture {
     Set<LeaseKey> end(LeaseKey lease, Attempt last) {
         RunEnd end = new RunEnd(
                 lease,
-                Outcome.SUCCEEDED,
+                last.end().filter(AttemptEnd.FAILED::equals).isPresent() ? Outcome.FAILED : Outcome.SUCCEEDED,
                 Optional.empty(),
                 last,
                 Optional.of("done"),

@@ -7,6 +7,7 @@ import dev.brume.Brume;
 import dev.brume.Defined;
 import dev.brume.Event;
 import dev.brume.Job;
+import dev.brume.document.JobDocument;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
 import dev.brume.port.StoreException;
@@ -35,7 +36,7 @@ class NewerDefinitionsTest {
     @EnumSource
     void aJobOfANewerFormatWaitsForANewerInstance(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh()) {
-            definedByANewerVersion(fresh, 2);
+            definedByANewerVersion(fresh, JobDocument.FORMAT + 1);
             Brume older = older(fresh);
 
             assertThat(told.await(20, TimeUnit.SECONDS)).isTrue();
