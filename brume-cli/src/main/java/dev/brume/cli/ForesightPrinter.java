@@ -111,7 +111,7 @@ final class ForesightPrinter {
         out.println(palette.bold("The busiest minutes"));
         seen.busiest()
                 .forEach(minute -> out.println("  " + Times.local(minute.minute(), zone).replaceFirst(":00$", "") + "  "
-                        + DiffPrinter.count(minute.begun(), "run") + " begin, " + minute.running() + " at once: "
+                        + minute.begun() + " begin, " + minute.running() + " at once: "
                         + minute.jobs().stream().map(JobKey::toString).collect(Collectors.joining(", "))
                         + (minute.begun() > minute.jobs().size() ? ", ..." : "")));
     }
@@ -190,7 +190,7 @@ final class ForesightPrinter {
     private static String busiest1(Foresight seen) {
         return seen.busiest().stream()
                 .findFirst()
-                .map(minute -> DiffPrinter.count(minute.begun(), "run") + " begin")
+                .map(minute -> minute.begun() + " begin")
                 .orElse("none");
     }
 

@@ -162,7 +162,7 @@ final class Gathering {
                 .map(view -> foresight(
                         view,
                         jobs.getOrDefault(view.row().id(), new OfJob()),
-                        open.getOrDefault(view.row().key(), 0L) + view.row().waiting(),
+                        open.getOrDefault(view.row().key(), 0L) + view.row().waiting() + due(view, until),
                         crew))
                 .toList();
         List<Touched> byClocks = touchedLines.stream()
@@ -170,6 +170,11 @@ final class Gathering {
                 .sorted(Comparator.comparing(Touched::at).thenComparing(Touched::job))
                 .toList();
         return new Foresight(from, until, jobsSeen, busiest(keys), lanes(crew, length), byClocks);
+    }
+
+    /** While all workers are busy, nobody plans what is due. */
+    private static long due(JobView view, Instant until) {
+        return view.row().nextAt().filter(at -> at.isBefore(until)).isPresent() ? 1 : 0;
     }
 
     private static JobForesight foresight(JobView view, OfJob job, long open, Crew crew) {

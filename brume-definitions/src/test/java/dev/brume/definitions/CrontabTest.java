@@ -1,0 +1,119 @@
+package dev.brume.definitions;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Work;
+import dev.brume.schedule.Schedule;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** What a crontab becomes, read back as the definition file it is made into. */
+class CrontabTest {
+    private static final ZoneId AZORES = ZoneId.of("Atlantic/Azores");
+
+    private static Crontab.Imported read(String text) {
+        return Crontab.read("crontab.txt", text, /* system= */ false, AZORES);
+    }
+
+    private static Map<String, Job> jobs(Crontab.Imported imported) {
+        return DefinitionFile.parse("jobs.yaml", "jobs.yaml", imported.yaml()).jobs().stream()
+                .collect(Collectors.toMap(job -> job.key().name(), job -> job));
+    }
+
+    private static List<String> command(Job job) {
+        return ((Work.Program) job.work()).command();
+    }
+
+    @Test
+    void entriesCommentsAndEnvironmentAreBroughtOver() {
+        Crontab.Imported imported = read("""
+                # The office's own.
+
+                PATH="/opt/bin:/bin"
+                SHELL=/bin/bash
+                # Tide tables,
+                # for the board
+                15 4 * * *   /opt/harbour/tides.sh --board
+                @daily /opt/harbour/tides.sh
+                CRON_TZ=Europe/Lisbon
+                0 6 * * 1-5 cd /srv && ./rosters.py
+                """);
+
+        Map<String, Job> jobs = jobs(imported);
+        assertThat(jobs).containsOnlyKeys("tides", "tides-2", "rosters");
+        assertThat(imported.notes()).isEmpty();
+        Job tides = jobs.get("tides");
+        assertThat(tides.description()).isEqualTo("Tide tables, for the board");
+        assertThat(command(tides)).containsExactly("/bin/bash", "-c", "/opt/harbour/tides.sh --board");
+        assertThat(((Work.Program) tides.work()).environment()).containsEntry("PATH", "/opt/bin:/bin");
+        assertThat(jobs.get("tides-2").description()).isEmpty();
+        assertThat(jobs.values().stream()
+                        .collect(Collectors.toMap(job -> job.key().name(), job -> job.schedules().stream()
+                                .map(Schedule::zone)
+                                .toList())))
+                .containsEntry("tides", List.of(AZORES))
+                .containsEntry("rosters", List.of(ZoneId.of("Europe/Lisbon")));
+    }
+
+    @Test
+    void percentSignsAreInputUnlessEscaped() {
+        Job job = jobs(read("0 6 * * * mail -s \"100\\%\" pilots%Dear pilots,%your rosters.%")).get("mail");
+
+        assertThat(command(job).get(2)).isEqualTo("printf '%s' \"$BRUME_PAYLOAD\" | { mail -s \"100%\" pilots\n}");
+        assertThat(job.payload()).contains("Dear pilots,\nyour rosters.\n");
+        assertThat(jobs(read("0 6 * * * cat%one line")).get("cat").payload()).contains("one line\n");
+    }
+
+    @Test
+    void theSystemsFormNamesAUser() {
+        Crontab.Imported imported =
+                Crontab.read("crontab", "17 * * * * root run-parts /etc\n5 4 * * * backup save.sh\n", true, AZORES);
+
+        assertThat(command(jobs(imported).get("run-parts")).get(2)).isEqualTo("run-parts /etc");
+        assertThat(imported.notes())
+                .singleElement()
+                .satisfies(note -> assertThat(note.text()).startsWith("save ran as the user 'backup'"));
+        assertThat(Crontab.read("crontab", "17 * * * * lonely\n", true, AZORES).notes().get(0).leftOut()).isTrue();
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            @reboot /opt/start.sh           | @reboot has no counterpart
+            30 25 * * * never               | hour: '25' is outside 0-23
+            10~20 4 * * * x                 | has a random time (~)
+            bogus                           | is no entry
+            MAILTO=office@merrow.example    | MAILTO is not brought over
+            RANDOM_DELAY=5                  | RANDOM_DELAY is not brought over
+            CRON_TZ=Mars/Base               | CRON_TZ:
+            1 2 3 4 5 %input                | has no command
+            """)
+    void whatCannotBeBroughtOverIsLeftOutWithTheReason(String line, String reason) {
+        Crontab.Imported imported = read("# about it\n" + line + "\n");
+
+        assertThat(imported.jobs()).isZero();
+        assertThat(imported.notes()).singleElement().satisfies(note -> {
+            assertThat(note.line()).isEqualTo(2);
+            assertThat(note.leftOut()).isTrue();
+            assertThat(note.text()).contains(reason);
+        });
+        assertThat(jobs(imported)).isEmpty();
+    }
+
+    @Test
+    void dayFieldsThatBeginWithAStarAreSpokenOf() {
+        Crontab.Imported imported = read("0 9 */2 * MON lamps");
+
+        assertThat(imported.notes()).singleElement().satisfies(note -> {
+            assertThat(note.leftOut()).isFalse();
+            assertThat(note.text()).contains("a day that matches either is enough");
+        });
+        assertThat(jobs(imported).get("lamps").key()).isEqualTo(JobKey.parse("lamps"));
+    }
+}
