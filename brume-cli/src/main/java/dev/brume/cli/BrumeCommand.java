@@ -73,6 +73,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("keep", KeepCommand::new);
         COMMANDS.put("restored", RestoredCommand::new);
         COMMANDS.put("schema", SchemaCommand::new);
+        COMMANDS.put("completion", CompletionCommand::new);
     }
 
     private final CommandLine.Model.CommandSpec[] spec = new CommandLine.Model.CommandSpec[1];
@@ -92,8 +93,19 @@ final class BrumeCommand implements Runnable {
         line.setExecutionExceptionHandler((e, command, result) -> report(e, command));
         line.setCaseInsensitiveEnumValuesAllowed(true);
         line.setUsageHelpAutoWidth(true);
+        line.getHelpSectionMap()
+                .put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST_HEADING, help -> "");
+        line.getHelpSectionMap()
+                .put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST, CommandList::of);
         line.setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.OFF));
         return line.execute(args);
+    }
+
+    /** Returns the command with all its subcommands. */
+    static CommandLine whole() {
+        CommandLine line = new CommandLine(new BrumeCommand());
+        addCommands(line, new String[0]);
+        return line;
     }
 
     /** The one that is called is enough; all of them take a good part of what a short command takes. */

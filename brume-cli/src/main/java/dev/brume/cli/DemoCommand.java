@@ -141,12 +141,20 @@ final class DemoCommand implements Callable<Integer> {
                 .ifPresent(id -> line(out, command + " show " + id + data, "the run that was taken over"));
         findRun(runs, "harbour-dues", run -> run.attempts().size() > 1)
                 .ifPresent(id -> line(out, command + " show " + id + data, "the failed attempt and its retry"));
+        line(out, command + " why harbour-dues --at 24h" + data, "what became of an occurrence, and why");
+        line(out, command + " tally --from 7d" + data, "what the week owed, against what is on record");
+        line(out, command + " stats --from 7d" + data, "how runs ended, how long they took, how late they began");
+        line(out, command + " changes" + data, "who changed or ordered what, and why");
+        line(out, command + " doctor" + data, "what is wrong, and what to do about it");
+        line(
+                out,
+                command + " rehearse " + folder.resolve("harbour.yaml") + " --for 14d --instances 3" + data,
+                "the two weeks to come");
         line(out, command + " instances --all" + data, "the three, and the one that was killed");
         line(
                 out,
-                command + " preview \"30 1 * * *\" --zone Europe/Lisbon --from 2026-10-24 --count 3",
-                "a repeated hour");
-        line(out, command + " serve --definitions " + folder.resolve("harbour.yaml") + data, "go on");
+                command + " serve --definitions " + folder.resolve("harbour.yaml") + data,
+                "go on; then 'brume jobs --watch' beside it");
     }
 
     private static String command() {

@@ -108,7 +108,7 @@ final class ForesightPrinter {
             return;
         }
         out.println();
-        out.println(palette.bold("The busiest minutes"));
+        out.println(palette.bold("The busiest minutes") + ", in " + Times.name(zone));
         seen.busiest()
                 .forEach(minute -> out.println("  " + Times.local(minute.minute(), zone).replaceFirst(":00$", "") + "  "
                         + minute.begun() + " begin, " + minute.running() + " at once: "

@@ -1,0 +1,52 @@
+package dev.brume.cli;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import picocli.CommandLine;
+import picocli.CommandLine.Help;
+
+/** The commands in groups, each with the first sentence of what it does. */
+final class CommandList {
+    private static final Map<String, List<String>> GROUPS = new LinkedHashMap<>();
+    private static final String MARGIN = "  ";
+    private static final int INDENT = 12;
+
+    static {
+        GROUPS.put("Run", List.of("demo", "serve", "answer"));
+        GROUPS.put("Before a change", List.of("check", "preview", "explain", "rehearse", "diff", "sync", "import"));
+        GROUPS.put(
+                "Look",
+                List.of("jobs", "runs", "show", "why", "doctor", "stats", "instances", "planned", "leases", "calendars"));
+        GROUPS.put("Account", List.of("tally", "changes", "audit", "export", "keep"));
+        GROUPS.put(
+                "Order",
+                List.of("start", "again", "backfill", "plan", "unplan", "skip", "cancel", "pause", "resume", "drop"));
+        GROUPS.put("Operate", List.of("drain", "restored", "schema", "completion"));
+    }
+
+    private CommandList() {}
+
+    /** Writes the list; a command that no group names comes last, so that none is ever missing. */
+    static String of(Help help) {
+        int width = help.commandSpec().usageMessage().width();
+        Map<String, CommandLine> commands = new LinkedHashMap<>(help.commandSpec().subcommands());
+        StringBuilder text = new StringBuilder();
+        GROUPS.forEach((group, names) -> {
+            List<String> known = names.stream().filter(commands::containsKey).toList();
+            if (!known.isEmpty()) {
+                text.append(String.format("%n%s:%n", group));
+                known.forEach(name -> append(text, name, commands.remove(name), width));
+            }
+        });
+        commands.forEach((name, command) -> append(text, name, command, width));
+        return text.toString();
+    }
+
+    private static void append(StringBuilder text, String name, CommandLine command, int width) {
+        String[] description = command.getCommandSpec().usageMessage().description();
+        String first = description.length == 0 ? "" : description[0].split("(?<=[.:;]) ", 2)[0].replaceAll("[:;]$", ".");
+        Wrap.lines(name + " ".repeat(Math.max(1, INDENT - name.length())) + first, width - MARGIN.length(), INDENT)
+                .forEach(line -> text.append(MARGIN).append(line).append(String.format("%n")));
+    }
+}
