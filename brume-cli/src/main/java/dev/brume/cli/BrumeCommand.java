@@ -105,7 +105,7 @@ final class BrumeCommand implements Runnable {
     static CommandLine whole() {
         CommandLine line = new CommandLine(new BrumeCommand());
         addCommands(line, new String[0]);
-        return line;
+        return line.setCaseInsensitiveEnumValuesAllowed(true);
     }
 
     /** The one that is called is enough; all of them take a good part of what a short command takes. */

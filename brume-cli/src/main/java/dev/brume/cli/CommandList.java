@@ -8,7 +8,7 @@ import picocli.CommandLine.Help;
 
 /** The commands in groups, each with the first sentence of what it does. */
 final class CommandList {
-    private static final Map<String, List<String>> GROUPS = new LinkedHashMap<>();
+    static final Map<String, List<String>> GROUPS = new LinkedHashMap<>();
     private static final String MARGIN = "  ";
     private static final int INDENT = 12;
 

@@ -159,6 +159,13 @@ enum Dialect {
         }
     }
 
+    /** Has the rest of a transaction look things up rather than read whole tables, where a database can be told. */
+    void withoutReadingAll(Statements sql) {
+        if (this == POSTGRESQL) {
+            sql.execute("set local enable_seqscan = off");
+        }
+    }
+
     /** Locks a session against being closed, but if possible not against being renewed. */
     String sessionHold() {
         return switch (this) {

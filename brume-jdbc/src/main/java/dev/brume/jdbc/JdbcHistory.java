@@ -152,19 +152,21 @@ final class JdbcHistory implements History {
      * from the newest back.
      */
     private List<RunView> ended(RunFilter filter) {
-        return store.read(sql -> {
-            if (isSeldom(filter)) {
-                for (int newest : NEWEST) {
-                    Optional<Instant> since = sql.first(
-                            "select planned_at from brume_ledger order by planned_at desc limit 1 offset " + newest,
-                            row -> row.instant("planned_at"));
-                    List<RunView> found = ended(sql, filter, since, /* fenced= */ false);
-                    if (found.size() == filter.limit() || since.isEmpty()) {
-                        return found;
-                    }
+        if (!isSeldom(filter)) {
+            return store.read(sql -> ended(sql, filter, Optional.empty(), /* fenced= */ false));
+        }
+        return store.snapshot(sql -> {
+            for (int newest : NEWEST) {
+                Optional<Instant> since = sql.first(
+                        "select planned_at from brume_ledger order by planned_at desc limit 1 offset " + newest,
+                        row -> row.instant("planned_at"));
+                List<RunView> found = ended(sql, filter, since, /* fenced= */ false);
+                if (found.size() == filter.limit() || since.isEmpty()) {
+                    return found;
                 }
             }
-            return ended(sql, filter, Optional.empty(), isSeldom(filter));
+            store.dialect().withoutReadingAll(sql);
+            return ended(sql, filter, Optional.empty(), /* fenced= */ true);
         });
     }
 

@@ -4,13 +4,12 @@
 create index brume_ledger_notable on brume_ledger (planned_at)
     where outcome <> 'SUCCEEDED' or origin <> 'SCHEDULE';
 
--- In which stretches of the ledger a job, or an instance, comes up at all: next to nothing to keep, and all it takes for those that
--- come up seldom. Version 13 does not have the kind of index that can tell.
+-- In which stretches of the ledger an instance comes up at all: next to nothing to keep, and all it takes for those that are long
+-- gone. Version 13 does not have the kind of index that can tell.
 do $$ begin
     if current_setting('server_version_num')::int >= 140000 then
         execute 'create index brume_ledger_stretches on brume_ledger using brin
-            (job_id int8_bloom_ops(n_distinct_per_range = 500), instance text_bloom_ops(n_distinct_per_range = 50))
-            with (pages_per_range = 64, autosummarize = on)';
+            (instance text_bloom_ops(n_distinct_per_range = 50)) with (pages_per_range = 64, autosummarize = on)';
     end if;
 end $$;
 
