@@ -62,8 +62,7 @@ public final class LookingBenchmark {
             benchmark.defineJobs();
             long begun = System.nanoTime();
             fill(pool);
-            System.out.printf(
-                    Locale.ROOT, "%,d lines written in %.0f s%n", LINES, (System.nanoTime() - begun) / 1e9);
+            System.out.printf(Locale.ROOT, "%,d lines written in %.0f s%n", LINES, (System.nanoTime() - begun) / 1e9);
             benchmark.look();
             System.out.printf(Locale.ROOT, "the slowest answer of all: %.0f ms%n", benchmark.worst);
         }
@@ -81,20 +80,16 @@ public final class LookingBenchmark {
                                     .withAnchor(Instant.EPOCH.plusSeconds(i))))
                     .build();
             jobs.add(new NewJob(
-                    built,
-                    Pins.NONE,
-                    "bench",
-                    longAgo,
-                    built.next(now).map(each -> each.instant()),
-                    Optional.empty()));
+                    built, Pins.NONE, "bench", longAgo, built.next(now).map(each -> each.instant()), Optional.empty()));
         }
         store.transact(tx -> tx.addJobs(jobs));
     }
 
     /** Lines of the past, one a second, the newest a second ago, each owed by its job's schedule; and those of the daily jobs. */
     private static void fill(HikariDataSource pool) throws Exception {
-        String columns = "(run_id, job_id, planned_at, slot, origin, nominal, zone, version, lane, ready_at, outcome, reason,"
-                + " attempt, instance, session_id, fence, started_at, ended_at, error, recorded_at)";
+        String columns =
+                "(run_id, job_id, planned_at, slot, origin, nominal, zone, version, lane, ready_at, outcome, reason,"
+                        + " attempt, instance, session_id, fence, started_at, ended_at, error, recorded_at)";
         String line = "i, job, at, '', case when i % 100000 = 7 then 'BY_HAND' else 'SCHEDULE' end,"
                 + " to_char(at at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS'), 'UTC', 1, 'main', at,"
                 + " case when i % 100 = 3 then 'FAILED' else 'SUCCEEDED' end,"
@@ -110,14 +105,17 @@ public final class LookingBenchmark {
                     pool,
                     "insert into looking.brume_ledger " + columns + " select " + line
                             + " from (select i, 1 + extract(epoch from at)::bigint % " + FREQUENT + " as job, at"
-                            + " from (select i, " + begin + "(" + (LINES + 1) + " - i) as at from generate_series(" + from + ", "
+                            + " from (select i, " + begin + "(" + (LINES + 1) + " - i) as at from generate_series("
+                            + from + ", "
                             + to + ") as g(i)) y) x");
         }
         execute(
                 pool,
                 "insert into looking.brume_ledger " + columns + " select " + line + " from (select " + LINES
-                        + " + row_number() over () as i, " + (FREQUENT + 1) + " + k as job, day + interval '4 hours' + k * interval '1 second' as at"
-                        + " from generate_series(date_trunc('day', " + begin + LINES + ", 'UTC'), now() - interval '5 hours', interval '1 day') as d(day),"
+                        + " + row_number() over () as i, " + (FREQUENT + 1)
+                        + " + k as job, day + interval '4 hours' + k * interval '1 second' as at"
+                        + " from generate_series(date_trunc('day', " + begin + LINES
+                        + ", 'UTC'), now() - interval '5 hours', interval '1 day') as d(day),"
                         + " generate_series(0, " + (RARE - 1) + ") as g(k)) x");
         execute(pool, "update looking.brume_job set cursor_at = now()");
         execute(pool, "vacuum analyze looking.brume_ledger");
@@ -139,7 +137,9 @@ public final class LookingBenchmark {
         answer("brume runs", () -> history.runs(newest));
         answer("brume runs --job (often)", () -> history.runs(newest.of(often)));
         answer("brume runs --job (daily)", () -> history.runs(newest.of(rare)));
-        answer("brume runs --job (daily), 500", () -> history.runs(RunFilter.newest(500).of(rare)));
+        answer(
+                "brume runs --job (daily), 500",
+                () -> history.runs(RunFilter.newest(500).of(rare)));
         answer("brume runs --outcome FAILED", () -> history.runs(ended(Outcome.FAILED)));
         answer("brume runs --outcome LOST (none)", () -> history.runs(ended(Outcome.LOST)));
         answer("brume runs --outcome RUNNING (none)", () -> history.runs(live()));
@@ -184,8 +184,7 @@ public final class LookingBenchmark {
 
     private List<Object> stats(Instant from, Instant until) {
         List<Object> found = new ArrayList<>();
-        history.accounts(
-                Optional.empty(), from, until, account -> found.add(JobFigures.of(account, from, until)));
+        history.accounts(Optional.empty(), from, until, account -> found.add(JobFigures.of(account, from, until)));
         return found;
     }
 
@@ -250,7 +249,8 @@ public final class LookingBenchmark {
     }
 
     private static RunFilter.Narrow below(RunView run) {
-        return narrow(null, null, null, null, null, new RunFilter.Below(run.owed().planned(), run.id()));
+        return narrow(
+                null, null, null, null, null, new RunFilter.Below(run.owed().planned(), run.id()));
     }
 
     private void answer(String question, Callable<?> asking) throws Exception {

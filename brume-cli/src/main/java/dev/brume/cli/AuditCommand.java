@@ -167,7 +167,8 @@ final class AuditCommand implements Runnable {
             if (result.problem().isPresent()) {
                 Wrap.lines(palette.word("PROBLEM") + "  " + result.problem().get(), look.width(), 9)
                         .forEach(out::println);
-                Wrap.lines(palette.faint(checked + " up to there"), look.width(), 0).forEach(out::println);
+                Wrap.lines(palette.faint(checked + " up to there"), look.width(), 0)
+                        .forEach(out::println);
                 return;
             }
             if (result.seals() == 0) {
@@ -176,7 +177,8 @@ final class AuditCommand implements Runnable {
             }
             out.println("All is as it was sealed.");
             Wrap.lines(
-                            checked + "; " + DiffPrinter.count(result.unsealed(), "ledger line") + " not sealed yet; head "
+                            checked + "; " + DiffPrinter.count(result.unsealed(), "ledger line")
+                                    + " not sealed yet; head "
                                     + line(result.head()).substring(0, 20) + "..."
                                     + (kept ? ", and the one that was kept is among them" : ""),
                             look.width(),
@@ -191,7 +193,8 @@ final class AuditCommand implements Runnable {
                     read = Files.readString(Path.of(text)).strip();
                 }
             } catch (IOException | InvalidPathException e) {
-                throw new UsageException("--head '" + text + "' is neither a head (expected N:DIGEST) nor a file that can be read");
+                throw new UsageException(
+                        "--head '" + text + "' is neither a head (expected N:DIGEST) nor a file that can be read");
             }
             Matcher head = HEAD.matcher(read);
             if (!head.matches()) {

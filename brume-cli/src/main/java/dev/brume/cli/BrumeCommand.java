@@ -93,10 +93,8 @@ final class BrumeCommand implements Runnable {
         line.setExecutionExceptionHandler((e, command, result) -> report(e, command));
         line.setCaseInsensitiveEnumValuesAllowed(true);
         line.setUsageHelpAutoWidth(true);
-        line.getHelpSectionMap()
-                .put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST_HEADING, help -> "");
-        line.getHelpSectionMap()
-                .put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST, CommandList::of);
+        line.getHelpSectionMap().put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST_HEADING, help -> "");
+        line.getHelpSectionMap().put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST, CommandList::of);
         line.setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.OFF));
         return line.execute(args);
     }

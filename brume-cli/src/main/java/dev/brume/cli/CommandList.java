@@ -17,7 +17,17 @@ final class CommandList {
         GROUPS.put("Before a change", List.of("check", "preview", "explain", "rehearse", "diff", "sync", "import"));
         GROUPS.put(
                 "Look",
-                List.of("jobs", "runs", "show", "why", "doctor", "stats", "instances", "planned", "leases", "calendars"));
+                List.of(
+                        "jobs",
+                        "runs",
+                        "show",
+                        "why",
+                        "doctor",
+                        "stats",
+                        "instances",
+                        "planned",
+                        "leases",
+                        "calendars"));
         GROUPS.put("Account", List.of("tally", "changes", "audit", "export", "keep"));
         GROUPS.put(
                 "Order",
@@ -30,7 +40,8 @@ final class CommandList {
     /** Writes the list; a command that no group names comes last, so that none is ever missing. */
     static String of(Help help) {
         int width = help.commandSpec().usageMessage().width();
-        Map<String, CommandLine> commands = new LinkedHashMap<>(help.commandSpec().subcommands());
+        Map<String, CommandLine> commands =
+                new LinkedHashMap<>(help.commandSpec().subcommands());
         StringBuilder text = new StringBuilder();
         GROUPS.forEach((group, names) -> {
             List<String> known = names.stream().filter(commands::containsKey).toList();
@@ -45,7 +56,8 @@ final class CommandList {
 
     private static void append(StringBuilder text, String name, CommandLine command, int width) {
         String[] description = command.getCommandSpec().usageMessage().description();
-        String first = description.length == 0 ? "" : description[0].split("(?<=[.:;]) ", 2)[0].replaceAll("[:;]$", ".");
+        String first =
+                description.length == 0 ? "" : description[0].split("(?<=[.:;]) ", 2)[0].replaceAll("[:;]$", ".");
         Wrap.lines(name + " ".repeat(Math.max(1, INDENT - name.length())) + first, width - MARGIN.length(), INDENT)
                 .forEach(line -> text.append(MARGIN).append(line).append(String.format("%n")));
     }

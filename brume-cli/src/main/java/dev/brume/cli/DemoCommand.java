@@ -84,9 +84,8 @@ final class DemoCommand implements Callable<Integer> {
             throws SQLException, InterruptedException, IOException {
         try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST);
                 HikariDataSource pool = StoreOptions.pool(database.opened(), CONNECTIONS, JdbcStore.LIMIT)) {
-            JdbcStore store = JdbcStore.builder(pool)
-                    .description(database.description())
-                    .build();
+            JdbcStore store =
+                    JdbcStore.builder(pool).description(database.description()).build();
             store.prepare();
             liveThroughThePast(world, pool, store.history().now(), out, palette);
             try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone());
@@ -100,8 +99,9 @@ final class DemoCommand implements Callable<Integer> {
 
     private static void liveThroughThePast(
             DemoWorld world, DataSource database, Instant now, PrintWriter out, Palette palette) {
-        out.println(palette.bold("-- the past -- ")
-                + "a week of the office, and its nights since clocks last changed, lived by the engine in virtual time");
+        out.println(
+                palette.bold("-- the past -- ")
+                        + "a week of the office, and its nights since clocks last changed, lived by the engine in virtual time");
         out.flush();
         DemoHistory.write(
                 DefinitionFile.read(world.definitions()),

@@ -76,7 +76,8 @@ final class DemoHistory {
      * @param stores gives the store that goes by a time
      */
     static void write(DefinitionFile file, Instant now, Function<VirtualTime, Store> stores) {
-        Instant change = AZORES.getRules().previousTransition(now.minus(BEFORE_CHANGE)).getInstant();
+        Instant change =
+                AZORES.getRules().previousTransition(now.minus(BEFORE_CHANGE)).getInstant();
         Instant week = now.minus(WEEK);
         Instant first = change.minus(BEFORE_CHANGE);
         Instant begin = first.isBefore(week) ? first : week.minus(BEFORE_CHANGE);
@@ -205,8 +206,9 @@ final class DemoHistory {
     }
 
     private void cancelInspection() {
-        running("lamp-inspection").ifPresent(run -> brume.orders("tomas", "too foggy to see a lamp")
-                .cancel(run.id()));
+        running("lamp-inspection")
+                .ifPresent(
+                        run -> brume.orders("tomas", "too foggy to see a lamp").cancel(run.id()));
         office.look();
     }
 
@@ -227,10 +229,8 @@ final class DemoHistory {
     private Effort work(LeasedRun run) {
         return switch (run.job().key().name()) {
             case "night-watch-report" -> Effort.of(about(4)).printing("All quiet\n");
-            case "night-ferry-count" ->
-                Effort.of(about(9)).returning(12 + chance.nextInt(20) + " passengers");
-            case "tide-tables" ->
-                Effort.of(about(42)).printing("High water at Merrow: 04:41 and 17:02, 3.1 m\n");
+            case "night-ferry-count" -> Effort.of(about(9)).returning(12 + chance.nextInt(20) + " passengers");
+            case "tide-tables" -> Effort.of(about(42)).printing("High water at Merrow: 04:41 and 17:02, 3.1 m\n");
             case "buoy-telemetry" -> buoys();
             case "ferry-manifests" -> Effort.of(about(isStormy(run) ? 2700 : 420));
             case "fog-signal-test" -> Effort.of(about(95)).printing("long\nshort\nshort\n");

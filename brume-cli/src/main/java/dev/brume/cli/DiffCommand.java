@@ -63,9 +63,10 @@ final class DiffCommand implements Callable<Integer> {
         if (diff.isOutdated(set)) {
             spec.commandLine()
                     .getErr()
-                    .println("brume: revision " + set.revision().getAsLong() + " of " + set.source() + " is older than "
-                            + diff.revision().getAsLong()
-                            + ", which was applied before, so nothing of it would be applied (state a higher revision:)");
+                    .println(
+                            "brume: revision " + set.revision().getAsLong() + " of " + set.source() + " is older than "
+                                    + diff.revision().getAsLong()
+                                    + ", which was applied before, so nothing of it would be applied (state a higher revision:)");
         }
     }
 }

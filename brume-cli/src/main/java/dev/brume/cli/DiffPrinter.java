@@ -75,7 +75,8 @@ final class DiffPrinter {
                                         .orElse(""));
                 job.lines().forEach(text -> {
                     List<String> lines = Wrap.lines(text, look.width() - INDENT.length(), 4);
-                    lines.forEach(each -> out.println(INDENT + look.palette().sign(each.substring(0, 1)) + each.substring(1)));
+                    lines.forEach(each ->
+                            out.println(INDENT + look.palette().sign(each.substring(0, 1)) + each.substring(1)));
                 });
             }
             case GONE -> line("-", job.key().toString(), "no longer in the file (version " + job.version() + ")");
@@ -118,14 +119,15 @@ final class DiffPrinter {
         return Times.local(occurrence.instant(), zone) + " " + Times.name(zone)
                 + (zone.getRules().equals(viewer.getRules())
                         ? ""
-                        : "  (" + Times.dayAndTime(occurrence.instant(), viewer) + " " + Times.name(viewer)
-                                + ")");
+                        : "  (" + Times.dayAndTime(occurrence.instant(), viewer) + " " + Times.name(viewer) + ")");
     }
 
     private static String sum(DefinitionSet set, DefinitionDiff diff) {
         String revision = set.revision().isPresent()
                 ? "; revision " + set.revision().getAsLong()
-                        + (diff.revision().isPresent() ? ", in force: " + diff.revision().getAsLong() : "")
+                        + (diff.revision().isPresent()
+                                ? ", in force: " + diff.revision().getAsLong()
+                                : "")
                 : "";
         return Stream.of(
                                 part(diff, JobDiff.Kind.NEW, "new"),

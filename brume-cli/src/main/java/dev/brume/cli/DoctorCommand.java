@@ -56,16 +56,16 @@ final class DoctorCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         ZoneId zone = look.viewerZone();
-        Checkup.Result result = options.look(history -> new Checkup(
-                        history, Instant.now(), Settings.ownTzdata(), at -> Times.withOffset(at, zone))
-                .look());
+        Checkup.Result result = options.look(history ->
+                new Checkup(history, Instant.now(), Settings.ownTzdata(), at -> Times.withOffset(at, zone)).look());
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonOut.pretty(JsonOut.object(
                     "database", result.product(),
                     "jobs", result.jobs(),
                     "instances", result.alive(),
-                    "findings", result.findings().stream().map(DoctorCommand::json).toList())));
+                    "findings",
+                            result.findings().stream().map(DoctorCommand::json).toList())));
         } else {
             print(result, out);
         }
@@ -90,7 +90,8 @@ final class DoctorCommand implements Callable<Integer> {
             String full = finding.text().matches(".*[.?!]$") ? "" : ".";
             List<String> text = Wrap.lines(
                     finding.topic() + ": " + about + finding.text() + full, look.width() - INDENT.length(), 0);
-            out.println(palette.word(severity) + " ".repeat(INDENT.length() - severity.length())
+            out.println(palette.word(severity)
+                    + " ".repeat(INDENT.length() - severity.length())
                     + text.get(0).replaceFirst("^[^:]*:", palette.bold(finding.topic() + ":")));
             text.stream().skip(1).forEach(line -> out.println(INDENT + line));
             if (!finding.advice().isEmpty()) {
@@ -106,12 +107,13 @@ final class DoctorCommand implements Callable<Integer> {
     }
 
     private static String summary(Checkup.Result result) {
-        Map<Finding.Severity, Long> counts = new TreeMap<>(result.findings().stream()
-                .collect(Collectors.groupingBy(Finding::severity, Collectors.counting())));
+        Map<Finding.Severity, Long> counts = new TreeMap<>(
+                result.findings().stream().collect(Collectors.groupingBy(Finding::severity, Collectors.counting())));
         return counts.isEmpty()
                 ? "nothing is wrong"
                 : counts.entrySet().stream()
-                        .map(entry -> count(entry.getValue(), entry.getKey().name().toLowerCase(Locale.ROOT)))
+                        .map(entry ->
+                                count(entry.getValue(), entry.getKey().name().toLowerCase(Locale.ROOT)))
                         .collect(Collectors.joining(", "));
     }
 

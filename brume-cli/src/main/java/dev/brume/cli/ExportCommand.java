@@ -130,7 +130,8 @@ final class ExportCommand implements Callable<Integer> {
                 for (T line : page) {
                     rows.write(row.apply(line));
                 }
-                cursor = cursor.past(IdRanges.of(page.stream().map(id::applyAsLong).toList()));
+                cursor = cursor.past(
+                        IdRanges.of(page.stream().map(id::applyAsLong).toList()));
                 page = page.size() == PAGE ? reading.read(cursor.high(), cursor.open(), PAGE) : List.of();
             }
             return cursor;

@@ -19,8 +19,8 @@ record ExportCursor(long high, IdRanges open) {
             long high = Long.parseLong(colon < 0 ? text : text.substring(0, colon));
             return new ExportCursor(high, IdRanges.parse(colon < 0 ? "" : text.substring(colon + 1)));
         } catch (IllegalArgumentException e) {
-            throw new UsageException("--after '" + text + "' is not the cursor of an export (expected 120 or 120:7,15-17, as"
-                    + " brume export prints it)");
+            throw new UsageException("--after '" + text
+                    + "' is not the cursor of an export (expected 120 or 120:7,15-17, as" + " brume export prints it)");
         }
     }
 

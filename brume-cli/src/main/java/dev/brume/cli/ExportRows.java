@@ -10,13 +10,33 @@ import java.util.Map;
 final class ExportRows {
     /** The fields of a ledger line, in their order. */
     static final List<String> LEDGER = List.of(
-            "run", "job", "planned", "nominal", "zone", "note", "slot", "origin", "parent", "orderedBy", "version", "lane",
-            "readyAt", "outcome", "reason", "startedAt", "endedAt", "instance", "fence", "error", "payload", "result",
+            "run",
+            "job",
+            "planned",
+            "nominal",
+            "zone",
+            "note",
+            "slot",
+            "origin",
+            "parent",
+            "orderedBy",
+            "version",
+            "lane",
+            "readyAt",
+            "outcome",
+            "reason",
+            "startedAt",
+            "endedAt",
+            "instance",
+            "fence",
+            "error",
+            "payload",
+            "result",
             "attempts");
 
     /** The fields of a line of the change log, in their order. */
-    static final List<String> CHANGES = List.of(
-            "line", "at", "kind", "who", "origin", "job", "versionBefore", "versionAfter", "text", "because");
+    static final List<String> CHANGES =
+            List.of("line", "at", "kind", "who", "origin", "job", "versionBefore", "versionAfter", "text", "because");
 
     private ExportRows() {}
 
@@ -69,6 +89,7 @@ final class ExportRows {
                 "versionBefore", view.change().versionBefore(),
                 "versionAfter", view.change().versionAfter(),
                 "text", view.change().text(),
-                "because", view.change().because().isEmpty() ? null : view.change().because());
+                "because",
+                        view.change().because().isEmpty() ? null : view.change().because());
     }
 }

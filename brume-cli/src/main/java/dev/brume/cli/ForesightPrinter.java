@@ -40,7 +40,8 @@ final class ForesightPrinter {
         wrapped("Rehearsed " + set.source() + " from " + Times.withOffset(Times.cut(seen.from()), zone) + " until "
                 + Times.withOffset(Times.cut(seen.until()), zone) + " with "
                 + DiffPrinter.count(crew.instances(), "instance") + " (" + lanes
-                + (crew.labels().isEmpty() ? "" : "; " + String.join(", ", new TreeSet<>(crew.labels()))) + "); " + takes
+                + (crew.labels().isEmpty() ? "" : "; " + String.join(", ", new TreeSet<>(crew.labels()))) + "); "
+                + takes
                 + ".");
         out.println();
     }
@@ -110,10 +111,11 @@ final class ForesightPrinter {
         out.println();
         out.println(palette.bold("The busiest minutes") + ", in " + Times.name(zone));
         seen.busiest()
-                .forEach(minute -> out.println("  " + Times.local(minute.minute(), zone).replaceFirst(":00$", "") + "  "
-                        + minute.begun() + " begin, " + minute.running() + " at once: "
-                        + minute.jobs().stream().map(JobKey::toString).collect(Collectors.joining(", "))
-                        + (minute.begun() > minute.jobs().size() ? ", ..." : "")));
+                .forEach(minute ->
+                        out.println("  " + Times.local(minute.minute(), zone).replaceFirst(":00$", "") + "  "
+                                + minute.begun() + " begin, " + minute.running() + " at once: "
+                                + minute.jobs().stream().map(JobKey::toString).collect(Collectors.joining(", "))
+                                + (minute.begun() > minute.jobs().size() ? ", ..." : "")));
     }
 
     private void lanes(Foresight seen) {
@@ -238,7 +240,10 @@ final class ForesightPrinter {
                                         "minute", minute.minute(),
                                         "begun", minute.begun(),
                                         "running", minute.running(),
-                                        "jobs", minute.jobs().stream().map(JobKey::toString).toList()))
+                                        "jobs",
+                                                minute.jobs().stream()
+                                                        .map(JobKey::toString)
+                                                        .toList()))
                                 .toList(),
                 "lanes",
                         seen.lanes().stream()
@@ -251,7 +256,12 @@ final class ForesightPrinter {
                 "touched",
                         seen.touched().stream()
                                 .map(each -> JsonOut.object(
-                                        "job", each.job(), "at", each.at(), "note", each.note().name()))
+                                        "job",
+                                        each.job(),
+                                        "at",
+                                        each.at(),
+                                        "note",
+                                        each.note().name()))
                                 .toList());
     }
 

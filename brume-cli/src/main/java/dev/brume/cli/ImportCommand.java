@@ -25,8 +25,9 @@ import picocli.CommandLine.Spec;
                 "Makes a definition file of a crontab. Comments right above an entry become its description, lines of"
                         + " environment hold for what is below them, CRON_TZ is the zone. What cannot be brought over is left"
                         + " out, and said.",
-        footerHeading = "%nExit codes: 0 everything was brought over, 1 something was left out, 2 the file cannot be read.%n%n"
-                + "Examples:%n",
+        footerHeading =
+                "%nExit codes: 0 everything was brought over, 1 something was left out, 2 the file cannot be read.%n%n"
+                        + "Examples:%n",
         footer = {
             "  crontab -l > crontab.txt; brume import crontab.txt --zone Europe/Lisbon > jobs.yaml",
             "  brume import /etc/crontab --system --to jobs.yaml && brume check jobs.yaml"
@@ -58,8 +59,8 @@ final class ImportCommand implements Callable<Integer> {
         write(imported.yaml());
         PrintWriter err = spec.commandLine().getErr();
         imported.notes()
-                .forEach(note -> err.println(file + ":" + note.line() + ": " + (note.leftOut() ? "LEFT OUT " : "NOTE ")
-                        + note.text()));
+                .forEach(note -> err.println(
+                        file + ":" + note.line() + ": " + (note.leftOut() ? "LEFT OUT " : "NOTE ") + note.text()));
         long leftOut = imported.notes().stream().filter(Crontab.Note::leftOut).count();
         err.println(DiffPrinter.count(imported.jobs(), "job") + " made of " + file
                 + (zone == null ? ", in this machine's zone " + in : "")

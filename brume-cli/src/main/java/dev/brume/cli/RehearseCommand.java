@@ -94,7 +94,8 @@ final class RehearseCommand implements Callable<Integer> {
     @Option(
             names = "--takes",
             paramLabel = "[JOB=]DURATION",
-            description = "How long the work of a job takes; without a job, of those that were never measured (10s unless given).")
+            description =
+                    "How long the work of a job takes; without a job, of those that were never measured (10s unless given).")
     private List<String> stated = List.of();
 
     @Option(
@@ -110,9 +111,7 @@ final class RehearseCommand implements Callable<Integer> {
             description = "Rehearses this too, and shows both side by side.")
     private String before;
 
-    @Option(
-            names = "--with-others",
-            description = "Jobs of the database that other sources define take part as well.")
+    @Option(names = "--with-others", description = "Jobs of the database that other sources define take part as well.")
     private boolean withOthers;
 
     @Mixin
@@ -144,15 +143,14 @@ final class RehearseCommand implements Callable<Integer> {
         WorkTimes times = new WorkTimes(known.took, takes);
         Foresight after = rehearse(set, crew, times, begin, ahead);
         PrintWriter out = spec.commandLine().getOut();
-        Optional<Foresight> earlier = Optional.ofNullable(before)
-                .map(name -> rehearse(definitions(name, known), crew, times, begin, ahead));
+        Optional<Foresight> earlier =
+                Optional.ofNullable(before).map(name -> rehearse(definitions(name, known), crew, times, begin, ahead));
         if (look.json()) {
             out.println(JsonOut.pretty(ForesightPrinter.json(after, earlier)));
         } else {
             ForesightPrinter printer = new ForesightPrinter(look, out);
             printer.head(set, crew, times.words(set), after);
-            earlier.ifPresentOrElse(
-                    old -> printer.compare(before, old, file, after), () -> printer.print(after));
+            earlier.ifPresentOrElse(old -> printer.compare(before, old, file, after), () -> printer.print(after));
         }
         return ExitCode.OK;
     }
@@ -211,13 +209,12 @@ final class RehearseCommand implements Callable<Integer> {
         // What was in force has its calendars in itself; they are put beside those of the file, which come first.
         known.jobs.forEach(view -> view.job().calendars().stream()
                 .filter(days -> !days.isMissing())
-                .forEach(days -> calendars.putIfAbsent(
-                        new CalendarKey(view.row().key().namespace(), days.name()), days)));
+                .forEach(days ->
+                        calendars.putIfAbsent(new CalendarKey(view.row().key().namespace(), days.name()), days)));
         return new DefinitionSet(own.source(), OptionalLong.empty(), jobs, calendars, limits);
     }
 
-    private static Foresight rehearse(
-            DefinitionSet set, Crew crew, WorkTimes times, Instant begin, Duration ahead) {
+    private static Foresight rehearse(DefinitionSet set, Crew crew, WorkTimes times, Instant begin, Duration ahead) {
         try {
             return Rehearsal.of(set, crew, times::of, begin, ahead);
         } catch (IllegalArgumentException e) {

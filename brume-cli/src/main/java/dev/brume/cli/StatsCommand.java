@@ -62,7 +62,8 @@ final class StatsCommand implements Callable<Integer> {
         /** By how much the share of good ones rose or fell, in points of a hundred. */
         Optional<Double> trend() {
             return figures.successShare()
-                    .flatMap(share -> JobFigures.successShare(before.outcomes()).map(earlier -> (share - earlier) * 100));
+                    .flatMap(share ->
+                            JobFigures.successShare(before.outcomes()).map(earlier -> (share - earlier) * 100));
         }
     }
 

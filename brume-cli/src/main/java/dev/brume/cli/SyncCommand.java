@@ -77,8 +77,8 @@ final class SyncCommand implements Callable<Integer> {
     }
 
     private int sync(OrderOptions.Desk desk, DefinitionSet set, Duration window) {
-        DefinitionDiff diff =
-                DefinitionDiff.of(set, desk.brume().history(), desk.brume().history().now(), window);
+        DefinitionDiff diff = DefinitionDiff.of(
+                set, desk.brume().history(), desk.brume().history().now(), window);
         PrintWriter out = spec.commandLine().getOut();
         if (!look.json()) {
             new DiffPrinter(look, out).print(set, diff);
@@ -110,7 +110,8 @@ final class SyncCommand implements Callable<Integer> {
     private boolean agreed(PrintWriter out) {
         Console console = System.console();
         if (console == null) {
-            throw new UsageException("there is nobody to ask here; say --yes to put it in force, or look with brume diff");
+            throw new UsageException(
+                    "there is nobody to ask here; say --yes to put it in force, or look with brume diff");
         }
         out.flush();
         String answer = console.readLine("Put this in force? [y/N] ");

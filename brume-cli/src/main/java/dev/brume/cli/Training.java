@@ -50,13 +50,12 @@ public final class Training {
         try {
             DemoWorld world = DemoWorld.create(folder.resolve("demo"), 8070);
             String file = world.definitions().toString();
-            try (EmbeddedDatabase database =
-                    EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST)) {
-                try (Brume brume = Brume.on(JdbcStore.on(database)).instance("training").build()) {
+            try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST)) {
+                try (Brume brume =
+                        Brume.on(JdbcStore.on(database)).instance("training").build()) {
                     brume.define(DefinitionFile.read(world.definitions()).definitions());
                 }
-                WITH_DATA.forEach(command -> run(
-                        String.format(command, file) + " --data " + world.folder(), nowhere));
+                WITH_DATA.forEach(command -> run(String.format(command, file) + " --data " + world.folder(), nowhere));
             }
             WITHOUT.forEach(command -> run(String.format(command, file), nowhere));
         } finally {

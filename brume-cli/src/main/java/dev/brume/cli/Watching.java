@@ -88,8 +88,8 @@ final class Watching implements IExecutionStrategy {
 
     private static void show(PrintWriter out, boolean screen, String head, String text) {
         if (screen) {
-            out.print(TOP + head + REST_OF_LINE + "\n" + REST_OF_LINE + "\n"
-                    + text.replace("\n", REST_OF_LINE + "\n") + REST_OF_SCREEN);
+            out.print(TOP + head + REST_OF_LINE + "\n" + REST_OF_LINE + "\n" + text.replace("\n", REST_OF_LINE + "\n")
+                    + REST_OF_SCREEN);
         } else {
             out.print(head + "\n\n" + text + "\n");
         }

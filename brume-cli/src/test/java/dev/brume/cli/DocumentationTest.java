@@ -59,18 +59,23 @@ class DocumentationTest {
                 continue;
             }
             Path file = Files.writeString(folder.resolve("example.yaml"), whole(text));
-            assertThatCode(() -> DefinitionFile.read(file)).as("%s:%n%s", page, text).doesNotThrowAnyException();
+            assertThatCode(() -> DefinitionFile.read(file))
+                    .as("%s:%n%s", page, text)
+                    .doesNotThrowAnyException();
         }
     }
 
     /** Pieces may begin with a job, or within one, and take the zone of their file for granted. */
     private static String whole(String text) {
-        String zone = Pattern.compile("^zone:", Pattern.MULTILINE).matcher(text).find() ? "" : "zone: Atlantic/Azores\n";
+        String zone =
+                Pattern.compile("^zone:", Pattern.MULTILINE).matcher(text).find() ? "" : "zone: Atlantic/Azores\n";
         return zone + jobs(text);
     }
 
     private static String jobs(String text) {
-        if (Pattern.compile("^(jobs|calendars|limits):", Pattern.MULTILINE).matcher(text).find()) {
+        if (Pattern.compile("^(jobs|calendars|limits):", Pattern.MULTILINE)
+                .matcher(text)
+                .find()) {
             return text;
         }
         return text.startsWith("work:") ? "jobs:\n  example:\n" + text.indent(4) : "jobs:\n" + text.indent(2);
@@ -112,7 +117,9 @@ class DocumentationTest {
     void everyLinkLeadsSomewhere(Path page) throws IOException {
         Matcher link = LINK.matcher(Files.readString(page));
         while (link.find()) {
-            assertThat(page.getParent().resolve(link.group(1))).as("%s: %s", page, link.group()).exists();
+            assertThat(page.getParent().resolve(link.group(1)))
+                    .as("%s: %s", page, link.group())
+                    .exists();
         }
     }
 

@@ -31,16 +31,20 @@ class ReferenceTest {
         if ("write".equals(System.getProperty("brume.reference"))) {
             Files.writeString(FILE, text);
         }
-        assertThat(Files.readString(FILE)).as("docs/reference.md; write it anew as ReferenceTest says").isEqualTo(text);
+        assertThat(Files.readString(FILE))
+                .as("docs/reference.md; write it anew as ReferenceTest says")
+                .isEqualTo(text);
     }
 
     private static String text() throws IOException {
-        StringBuilder text = new StringBuilder("# Reference\n\nMade of the commands and of the schema of definition files"
-                + " themselves; a test keeps it so.\n");
+        StringBuilder text =
+                new StringBuilder("# Reference\n\nMade of the commands and of the schema of definition files"
+                        + " themselves; a test keeps it so.\n");
         CommandLine brume = BrumeCommand.whole();
         CommandList.GROUPS.forEach((group, names) -> {
             text.append("\n## ").append(group).append('\n');
-            names.forEach(name -> append(text, "brume " + name, brume.getSubcommands().get(name)));
+            names.forEach(
+                    name -> append(text, "brume " + name, brume.getSubcommands().get(name)));
         });
         appendSchema(text);
         return text.toString();
@@ -48,7 +52,10 @@ class ReferenceTest {
 
     private static void append(StringBuilder text, String name, CommandLine command) {
         CommandSpec spec = command.getCommandSpec();
-        text.append("\n### ").append(name).append("\n\n").append(String.join(" ", spec.usageMessage().description()));
+        text.append("\n### ")
+                .append(name)
+                .append("\n\n")
+                .append(String.join(" ", spec.usageMessage().description()));
         text.append('\n');
         Stream<String> positional = spec.positionalParameters().stream().map(ReferenceTest::row);
         Stream<String> options = spec.options().stream()
@@ -61,9 +68,11 @@ class ReferenceTest {
         }
         List<String> footer = List.of(spec.usageMessage().footer());
         if (!footer.isEmpty()) {
-            String heading = String.format(spec.usageMessage().footerHeading()).strip().replace("\n\n", " ");
+            String heading =
+                    String.format(spec.usageMessage().footerHeading()).strip().replace("\n\n", " ");
             text.append('\n').append(heading).append("\n\n");
-            footer.forEach(line -> text.append(line.isEmpty() ? "" : "    " + line.strip()).append('\n'));
+            footer.forEach(line ->
+                    text.append(line.isEmpty() ? "" : "    " + line.strip()).append('\n'));
         }
         command.getSubcommands().forEach((sub, nested) -> append(text, name + " " + sub, nested));
     }

@@ -80,7 +80,8 @@ public record DefinitionDiff(
             jobs.add(compare(resolved, Optional.ofNullable(stored.get(job.key())), set.source(), now, now.plus(ahead)));
         }
         stored.values().stream()
-                .filter(view -> view.row().source().equals(set.source()) && !named.contains(view.row().key()))
+                .filter(view -> view.row().source().equals(set.source())
+                        && !named.contains(view.row().key()))
                 .forEach(view -> jobs.add(gone(view)));
         jobs.stream().filter(job -> job.version() > 0).forEach(job -> seen.put(job.key(), job.version()));
         Map<CalendarKey, Integer> seenCalendars = new HashMap<>();
@@ -101,7 +102,8 @@ public record DefinitionDiff(
         for (DayCalendar named : job.calendars()) {
             CalendarKey key = new CalendarKey(job.key().namespace(), named.name());
             Optional.ofNullable(set.calendars().get(key))
-                    .or(() -> Optional.ofNullable(calendars.get(key)).map(view -> view.row().days()))
+                    .or(() -> Optional.ofNullable(calendars.get(key))
+                            .map(view -> view.row().days()))
                     .ifPresent(found -> days.put(named.name(), found));
         }
         return days;
@@ -142,8 +144,7 @@ public record DefinitionDiff(
     private static Shift shift(JobView view, Job job, Instant now, Instant until) {
         boolean sameTimes = job.schedules().equals(view.job().schedules())
                 && job.calendars().equals(view.job().calendars());
-        Job counted =
-                sameTimes ? job.withSchedules(view.job().schedules()) : job.countedFrom(Counting.from(now));
+        Job counted = sameTimes ? job.withSchedules(view.job().schedules()) : job.countedFrom(Counting.from(now));
         return Shift.of(view.job(), counted, now, until);
     }
 

@@ -18,8 +18,7 @@ import java.util.stream.Stream;
  * @param gone those that are owed no more, earliest first
  * @param added those that were not owed before, earliest first
  */
-public record Shift(
-        Instant from, Instant until, int before, int after, List<Occurrence> gone, List<Occurrence> added) {
+public record Shift(Instant from, Instant until, int before, int after, List<Occurrence> gone, List<Occurrence> added) {
     private static final int MOST = 20_000;
 
     /**
@@ -61,7 +60,9 @@ public record Shift(
 
     private static TreeMap<Instant, Occurrence> byInstant(Collection<Occurrence> occurrences, Instant until) {
         TreeMap<Instant, Occurrence> map = new TreeMap<>();
-        occurrences.stream().filter(each -> each.instant().isBefore(until)).forEach(each -> map.put(each.instant(), each));
+        occurrences.stream()
+                .filter(each -> each.instant().isBefore(until))
+                .forEach(each -> map.put(each.instant(), each));
         return map;
     }
 

@@ -95,8 +95,7 @@ final class DefinitionWriter {
             tugged.add(row.key());
         }
         changed.add(new Changed(row, job, pins(job, Optional.of(old), last.cursor()), source, last.cursor()));
-        changes.add(
-                change("CHANGED", job.key(), Optional.of(row.version()), Optional.of(row.version() + 1), source));
+        changes.add(change("CHANGED", job.key(), Optional.of(row.version()), Optional.of(row.version() + 1), source));
         results.add(new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
     }
 
@@ -122,8 +121,7 @@ final class DefinitionWriter {
         }
         Job resolved = job.withCalendars(CalendarsInForce.daysOf(job, calendars));
         Instant from = settled.plus(1, ChronoUnit.MICROS);
-        return Pinning.of(
-                resolved, numbers, before, from, instance.settings().tzdata());
+        return Pinning.of(resolved, numbers, before, from, instance.settings().tzdata());
     }
 
     private Job pinned(Job job, Pins pins) {
@@ -166,8 +164,7 @@ final class DefinitionWriter {
     /** Returns when the first of what was written is due. */
     Optional<Instant> earliest() {
         return Stream.concat(
-                        added.stream().map(NewJob::nextAt),
-                        redefined.stream().map(Redefinition::nextAt))
+                        added.stream().map(NewJob::nextAt), redefined.stream().map(Redefinition::nextAt))
                 .flatMap(Optional::stream)
                 .min(Instant::compareTo);
     }
@@ -201,16 +198,8 @@ final class DefinitionWriter {
         return goesOn ? before : firstByEnds(job, settled).map(AfterEnd::due);
     }
 
-    private Change change(
-            String kind, JobKey key, Optional<Integer> before, Optional<Integer> after, String source) {
+    private Change change(String kind, JobKey key, Optional<Integer> before, Optional<Integer> after, String source) {
         return new Change(
-                kind,
-                edit.who(),
-                instance.settings().host(),
-                Optional.of(key),
-                before,
-                after,
-                source,
-                edit.because());
+                kind, edit.who(), instance.settings().host(), Optional.of(key), before, after, source, edit.because());
     }
 }

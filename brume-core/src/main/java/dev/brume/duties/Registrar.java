@@ -8,33 +8,18 @@ import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.decide.Gates;
-import dev.brume.decide.Pinning;
-import dev.brume.decide.Plan;
 import dev.brume.decide.PlanDecider;
-import dev.brume.port.AfterEnd;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.JobRow;
-import dev.brume.port.NewJob;
-import dev.brume.port.Pause;
-import dev.brume.port.Pins;
-import dev.brume.port.Redefinition;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
 import dev.brume.schedule.DayCalendar;
-import dev.brume.schedule.Occurrence;
 import java.time.Instant;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Collection;
-import java.util.LinkedHashMap;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
-import java.util.stream.IntStream;
-import java.util.stream.Stream;
 
 /**
  * Puts definitions and calendars in force.
@@ -183,7 +168,8 @@ public final class Registrar {
         List<JobRow> rows = tx.lockJobsUsing(calendar, newest.number(), BATCH);
         Map<VersionKey, Job> jobs =
                 tx.definitions(rows.stream().map(JobRow::versionKey).toList());
-        DefinitionWriter writing = new DefinitionWriter(instance, tx, edit, CalendarsInForce.of(tx, jobs.values()), jobs, /* revised= */ true);
+        DefinitionWriter writing = new DefinitionWriter(
+                instance, tx, edit, CalendarsInForce.of(tx, jobs.values()), jobs, /* revised= */ true);
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
@@ -220,8 +206,8 @@ public final class Registrar {
             List<Defined> results = compare(tx, CalendarsInForce.resolve(jobs, calendars), rows, source);
             Map<VersionKey, Job> olds = tx.definitions(
                     rows.values().stream().map(JobRow::versionKey).toList());
-            DefinitionWriter writing =
-                    new DefinitionWriter(instance, tx, edit, calendars, olds, set.revision().isPresent());
+            DefinitionWriter writing = new DefinitionWriter(
+                    instance, tx, edit, calendars, olds, set.revision().isPresent());
             for (int i = 0; i < jobs.size(); i++) {
                 if (results.get(i).kind() == Defined.Kind.NEW) {
                     writing.add(jobs.get(i), source);

@@ -79,7 +79,9 @@ public final class SealDuty {
                 seal.number(),
                 seal.digest(),
                 highRun,
-                head.openRuns().plus(IdRanges.between(head.highRun() + 1, highRun)).minus(runs),
+                head.openRuns()
+                        .plus(IdRanges.between(head.highRun() + 1, highRun))
+                        .minus(runs),
                 highChange,
                 head.openChanges()
                         .plus(IdRanges.between(head.highChange() + 1, highChange))

@@ -101,7 +101,10 @@ public final class SteppedEngine implements AutoCloseable {
     private static boolean overdue(Completion completion) {
         long took = completion.endedNanos() - completion.startedNanos();
         return !completion.recorded()
-                && completion.run().job().longestAttempt()
+                && completion
+                        .run()
+                        .job()
+                        .longestAttempt()
                         .filter(limit -> took > limit.toNanos())
                         .isPresent();
     }

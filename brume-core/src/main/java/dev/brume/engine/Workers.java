@@ -113,7 +113,8 @@ final class Workers implements WorkerPool {
     private void attempt(LeasedRun run, Lane lane) {
         ActiveAttempt attempt = new ActiveAttempt(run, Thread.currentThread());
         active.put(fence(run), attempt);
-        Optional<ScheduledFuture<?>> limit = run.job().longestAttempt()
+        Optional<ScheduledFuture<?>> limit = run.job()
+                .longestAttempt()
                 .map(most -> limits.schedule(
                         () -> attempt.cut(StopReason.TIME_LIMIT), most.toMillis(), TimeUnit.MILLISECONDS));
         Completion completion;

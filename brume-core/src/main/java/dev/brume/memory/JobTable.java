@@ -41,7 +41,9 @@ final class JobTable extends TreeMap<Long, StoredJob> {
 
     private void forget(StoredJob before) {
         if (before != null) {
-            before.row().nextAt().ifPresent(at -> due.remove(new Due(at, before.row().id())));
+            before.row()
+                    .nextAt()
+                    .ifPresent(at -> due.remove(new Due(at, before.row().id())));
             if (before.live()) {
                 live.remove(before.row().key(), before.row().id());
             }

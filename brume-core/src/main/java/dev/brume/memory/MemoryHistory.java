@@ -435,7 +435,8 @@ final class MemoryHistory implements History {
                 .toList();
         Optional<Duration> mean = took.isEmpty()
                 ? Optional.empty()
-                : Optional.of(took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
+                : Optional.of(
+                        took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
         return new Ends(outcomes, mean);
     }
 
@@ -467,7 +468,9 @@ final class MemoryHistory implements History {
     @Override
     public List<Seal> seals(long after, int limit) {
         synchronized (tables) {
-            return tables.seals.tailMap(after, false).values().stream().limit(limit).toList();
+            return tables.seals.tailMap(after, false).values().stream()
+                    .limit(limit)
+                    .toList();
         }
     }
 

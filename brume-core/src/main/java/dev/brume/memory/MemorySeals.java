@@ -53,7 +53,8 @@ final class MemorySeals implements SealSteps {
     private static <T> Stream<T> in(TreeMap<Long, T> table, long beyond, IdRanges open) {
         return Stream.concat(
                         open.ranges().stream()
-                                .flatMap(range -> table.subMap(range.first(), true, range.last(), true).entrySet().stream())
+                                .flatMap(range ->
+                                        table.subMap(range.first(), true, range.last(), true).entrySet().stream())
                                 .filter(entry -> entry.getKey() <= beyond),
                         table.tailMap(beyond, false).entrySet().stream())
                 .map(Map.Entry::getValue);

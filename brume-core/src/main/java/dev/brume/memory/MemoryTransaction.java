@@ -702,12 +702,13 @@ final class MemoryTransaction implements Transaction {
         tables.settles
                 .values()
                 .forEach(settle -> (settle.held() ? waiting : used).merge(settle.job(), 1, Integer::sum));
-        tables.runs.values().forEach(run -> (run.state() == RunState.HELD ? waiting : used)
-                .merge(run.owed().job(), 1, Integer::sum));
+        tables.runs
+                .values()
+                .forEach(run -> (run.state() == RunState.HELD ? waiting : used)
+                        .merge(run.owed().job(), 1, Integer::sum));
         return tables.jobs.values().stream()
                 .map(StoredJob::row)
-                .map(row ->
-                        new Recount(row, used.getOrDefault(row.id(), 0), waiting.getOrDefault(row.id(), 0)))
+                .map(row -> new Recount(row, used.getOrDefault(row.id(), 0), waiting.getOrDefault(row.id(), 0)))
                 .filter(count -> count.used() != count.row().used()
                         || count.waiting() != count.row().waiting())
                 .limit(limit)

@@ -16,7 +16,6 @@ import dev.brume.port.OneOff;
 import dev.brume.port.Output;
 import dev.brume.port.Pause;
 import dev.brume.port.Progress;
-import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Settle;
 import dev.brume.port.Span;
@@ -132,7 +131,12 @@ final class Tables {
         if (ledger.size() > most) {
             LedgerLine oldest = ledger.firstEntry().getValue();
             remove(ledger, oldest.run());
-            remove(debts, new Debt(oldest.owed().job(), oldest.owed().planned(), oldest.owed().slot()));
+            remove(
+                    debts,
+                    new Debt(
+                            oldest.owed().job(),
+                            oldest.owed().planned(),
+                            oldest.owed().slot()));
             oldest.attempts().forEach(attempt -> remove(outputs, new OutputKey(oldest.run(), attempt.number())));
         }
     }

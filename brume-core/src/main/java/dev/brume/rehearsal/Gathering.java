@@ -179,10 +179,10 @@ final class Gathering {
 
     private static JobForesight foresight(JobView view, OfJob job, long open, Crew crew) {
         long[] late = job.late.sorted();
-        long waited = Arrays.stream(late).filter(micros -> micros > PROMPT_MICROS).count();
-        Optional<Lateness> lateness = late.length == 0
-                ? Optional.empty()
-                : Optional.of(new Lateness(rank(late, 50), rank(late, 99)));
+        long waited =
+                Arrays.stream(late).filter(micros -> micros > PROMPT_MICROS).count();
+        Optional<Lateness> lateness =
+                late.length == 0 ? Optional.empty() : Optional.of(new Lateness(rank(late, 50), rank(late, 99)));
         return new JobForesight(
                 view.row().key(),
                 late.length,
@@ -207,7 +207,8 @@ final class Gathering {
         }
         return crew.labels().containsAll(view.job().requires())
                 ? Optional.empty()
-                : Optional.of("nobody carries the labels " + String.join(", ", view.job().requires()));
+                : Optional.of("nobody carries the labels "
+                        + String.join(", ", view.job().requires()));
     }
 
     private List<BusyMinute> busiest(Map<Long, JobKey> keys) {
@@ -221,7 +222,10 @@ final class Gathering {
                             minute,
                             entry.getValue().begun,
                             runningAtOnce(minute),
-                            entry.getValue().jobs.stream().map(keys::get).sorted().toList());
+                            entry.getValue().jobs.stream()
+                                    .map(keys::get)
+                                    .sorted()
+                                    .toList());
                 })
                 .toList();
     }

@@ -154,7 +154,8 @@ public final class VirtualInstance implements WorkerPool {
         busy.merge(run.job().lane(), 1, Integer::sum);
         Effort effort = labour.of(run);
         Optional<Duration> limit = run.job().longestAttempt();
-        boolean tooLong = limit.filter(most -> effort.takes().compareTo(most) > 0).isPresent();
+        boolean tooLong =
+                limit.filter(most -> effort.takes().compareTo(most) > 0).isPresent();
         Effort real = tooLong
                 ? new Effort(
                         limit.get(),

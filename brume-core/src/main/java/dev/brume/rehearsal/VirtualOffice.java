@@ -53,7 +53,6 @@ public final class VirtualOffice {
         instances.forEach(VirtualInstance::look);
     }
 
-
     /** Lets time pass up to an instant, inclusive, doing whatever falls due on the way. */
     public void advanceTo(Instant until) {
         time.advanceTo(until);

@@ -134,9 +134,7 @@ public final class IdRanges {
 
     @Override
     public boolean equals(Object other) {
-        return other instanceof IdRanges that
-                && Arrays.equals(firsts, that.firsts)
-                && Arrays.equals(lasts, that.lasts);
+        return other instanceof IdRanges that && Arrays.equals(firsts, that.firsts) && Arrays.equals(lasts, that.lasts);
     }
 
     @Override

@@ -95,8 +95,8 @@ public final class SealCheck {
                     + ": seals were removed, or the head was altered");
         }
         if (problem.isEmpty() && !met) {
-            problem = Optional.of("the head that was kept names seal " + kept.get().number()
-                    + ", and the newest that is there is " + number + ": seals were removed");
+            problem = Optional.of("the head that was kept names seal "
+                    + kept.get().number() + ", and the newest that is there is " + number + ": seals were removed");
         }
         if (problem.isEmpty()) {
             problem = added(head);
@@ -112,7 +112,8 @@ public final class SealCheck {
         }
         String what = "seal " + seal.number() + " of " + seal.sealedAt();
         if (!seal.digestAfter(before).equals(seal.digest())) {
-            return Optional.of(what + " is not what it was: its own row was altered, or the seal before it was made anew");
+            return Optional.of(
+                    what + " is not what it was: its own row was altered, or the seal before it was made anew");
         }
         if (!sealedLines.minus(seal.lines()).equals(sealedLines)) {
             return Optional.of(what + " covers lines that an earlier one covers: it was made by something else");
@@ -193,11 +194,7 @@ public final class SealCheck {
     /** What is on record below the highest that was sealed, and was neither sealed nor missing then. */
     private Optional<String> added(SealHead head) {
         Optional<String> line = added(
-                "ledger line of run ",
-                head.highRun(),
-                sealedLines.plus(head.openRuns()),
-                RunView::id,
-                history::lines);
+                "ledger line of run ", head.highRun(), sealedLines.plus(head.openRuns()), RunView::id, history::lines);
         return line.isPresent()
                 ? line
                 : added(
@@ -211,8 +208,7 @@ public final class SealCheck {
     private static <T> Optional<String> added(
             String name, long high, IdRanges known, ToLongFunction<T> id, Reading<T> reading) {
         for (IdRanges.Range gap : IdRanges.between(0, high).minus(known).ranges()) {
-            List<T> found =
-                    reading.read(Long.MAX_VALUE, IdRanges.between(gap.first(), gap.last()), 1);
+            List<T> found = reading.read(Long.MAX_VALUE, IdRanges.between(gap.first(), gap.last()), 1);
             if (!found.isEmpty()) {
                 return Optional.of(name + id.applyAsLong(found.get(0)) + " was added: no seal knows of it");
             }
@@ -235,8 +231,7 @@ public final class SealCheck {
             for (ChangeView view : page) {
                 int at = view.change().text().lastIndexOf(REMOVED);
                 if (at >= 0) {
-                    ranges = ranges.plus(
-                            IdRanges.parse(view.change().text().substring(at + REMOVED.length())));
+                    ranges = ranges.plus(IdRanges.parse(view.change().text().substring(at + REMOVED.length())));
                 }
             }
             if (page.size() < PAGE) {

@@ -90,7 +90,8 @@ public record JobFigures(
     private static Optional<Duration> mean(List<Duration> took) {
         return took.isEmpty()
                 ? Optional.empty()
-                : Optional.of(took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
+                : Optional.of(
+                        took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
     }
 
     private static Optional<Duration> silence(

@@ -136,7 +136,8 @@ final class DatabaseCheck {
                                 table.dead(),
                                 table.rows(),
                                 cleaned),
-                        "look for old transactions, and at the settings of autovacuum; by hand: vacuum " + table.name());
+                        "look for old transactions, and at the settings of autovacuum; by hand: vacuum "
+                                + table.name());
             }
         }
         Retention retention = history.retention();

@@ -35,8 +35,6 @@ final class Findings {
 
     /** Returns everything, the worst first. */
     List<Finding> all() {
-        return found.stream()
-                .sorted(Comparator.comparing(Finding::severity))
-                .toList();
+        return found.stream().sorted(Comparator.comparing(Finding::severity)).toList();
     }
 }

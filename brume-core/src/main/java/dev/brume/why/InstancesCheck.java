@@ -49,7 +49,8 @@ final class InstancesCheck {
         zoneRules(alive);
         if (alive.isEmpty()) {
             boolean owed = jobs.stream()
-                    .anyMatch(view -> view.job().enabled() && !view.job().schedules().isEmpty());
+                    .anyMatch(view ->
+                            view.job().enabled() && !view.job().schedules().isEmpty());
             if (owed) {
                 found.problem(
                         "instances",

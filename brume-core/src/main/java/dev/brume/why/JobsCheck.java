@@ -83,10 +83,7 @@ final class JobsCheck {
                         .filter(at -> at.plus(PATIENCE).isBefore(now))
                         .isPresent())
                 .toList();
-        found.each(
-                late,
-                "overdue",
-                view -> found.problem("overdue", name(view), why(view), "brume why " + name(view)));
+        found.each(late, "overdue", view -> found.problem("overdue", name(view), why(view), "brume why " + name(view)));
     }
 
     // Live runs.

@@ -46,13 +46,18 @@ final class LeftOut {
                 terms.require().stream().filter(days -> !days.isMissing()).toList();
         if (!required.isEmpty() && required.stream().noneMatch(days -> days.contains(date))) {
             return rule + date + " is no day of "
-                    + required.stream().map(DayCalendar::name).collect(Collectors.joining(" or ")) + ", which it requires"
+                    + required.stream().map(DayCalendar::name).collect(Collectors.joining(" or "))
+                    + ", which it requires"
                     + moved(terms);
         }
-        if (terms.from().filter(from -> named.instant().isBefore(from.instant())).isPresent()) {
+        if (terms.from()
+                .filter(from -> named.instant().isBefore(from.instant()))
+                .isPresent()) {
             return rule + "it begins at " + terms.from().get();
         }
-        if (terms.until().filter(until -> !named.instant().isBefore(until.instant())).isPresent()) {
+        if (terms.until()
+                .filter(until -> !named.instant().isBefore(until.instant()))
+                .isPresent()) {
             return rule + "it ended at " + terms.until().get();
         }
         if (terms.window().isPresent()) {

@@ -31,9 +31,11 @@ final class WhoCould {
 
     /** Returns those that could run it; older versions do not say which handlers they have, so they are believed to. */
     static List<SessionRow> able(Job job, List<SessionRow> alive) {
-        return only(labelled(job, alive), session -> job.needs().isEmpty()
-                || session.handlers().isEmpty()
-                || session.handlers().get().contains(job.needs().get()));
+        return only(
+                labelled(job, alive),
+                session -> job.needs().isEmpty()
+                        || session.handlers().isEmpty()
+                        || session.handlers().get().contains(job.needs().get()));
     }
 
     private static List<SessionRow> only(List<SessionRow> sessions, Predicate<SessionRow> condition) {
@@ -55,7 +57,8 @@ final class WhoCould {
         return switch (lacking(job, alive)) {
             case NOTHING -> Optional.empty();
             case LANE ->
-                Optional.of("no live instance serves the lane " + job.lane() + " (alive: " + Situation.names(alive) + ")");
+                Optional.of(
+                        "no live instance serves the lane " + job.lane() + " (alive: " + Situation.names(alive) + ")");
             case LABELS ->
                 Optional.of("no live instance of the lane " + job.lane() + " carries the labels "
                         + String.join(", ", job.requires()) + " (alive: " + Situation.names(serving(job, alive)) + ")");

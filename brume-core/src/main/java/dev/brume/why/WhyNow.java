@@ -120,8 +120,8 @@ public final class WhyNow {
     private String want(RunView run) {
         String nobody = nobody("");
         return nobody.isEmpty()
-                ? "all of " + Situation.names(WhoCould.able(job, situation.aliveAt(situation.now()))) + " are full, for "
-                        + Situation.about(Duration.between(run.readyAt(), situation.now()))
+                ? "all of " + Situation.names(WhoCould.able(job, situation.aliveAt(situation.now())))
+                        + " are full, for " + Situation.about(Duration.between(run.readyAt(), situation.now()))
                 : nobody;
     }
 

@@ -61,7 +61,8 @@ class WarningsTest {
         Job follower = Job.named("receipt").handler("print").build();
         Job leader = job().followUp(FollowUp.On.SUCCESS, "receipt").build();
 
-        assertThat(Warnings.of(follower, NOW, Warnings.followers(List.of(leader, follower)))).isEmpty();
+        assertThat(Warnings.of(follower, NOW, Warnings.followers(List.of(leader, follower))))
+                .isEmpty();
     }
 
     private static List<String> of(Schedule schedule) {

@@ -29,7 +29,8 @@ class DefinitionDiffTest {
     private static final Instant NOW = Instant.parse("2026-05-04T12:00:00Z");
     private static final CalendarKey FEASTS = new CalendarKey(JobKey.MAIN, "feasts");
 
-    private final Brume brume = Brume.on(new MemoryStore(() -> NOW)).instance("office").build();
+    private final Brume brume =
+            Brume.on(new MemoryStore(() -> NOW)).instance("office").build();
 
     @AfterEach
     void close() {
@@ -67,7 +68,10 @@ class DefinitionDiffTest {
 
     @Test
     void newChangedAndGoneJobsAreToldApartAndTheShiftOfOccurrencesIsExact() {
-        brume.define(set(tides("0 4 * * *"), Job.named("lamps").program("true"), Job.named("reef").program("true")));
+        brume.define(set(
+                tides("0 4 * * *"),
+                Job.named("lamps").program("true"),
+                Job.named("reef").program("true")));
         brume.define(DefinitionSet.of(
                 "other.yaml", List.of(Job.named("bridge").program("true").build())));
 
@@ -84,14 +88,18 @@ class DefinitionDiffTest {
         assertThat(job(diff, "bridge").movesFrom()).contains("other.yaml");
         JobDiff tides = job(diff, "tides");
         assertThat(tides.version()).isEqualTo(1);
-        assertThat(tides.lines()).contains("+ priority: 7").anyMatch(line -> line.startsWith("- when: [{cron: 0 4 * * *"));
+        assertThat(tides.lines())
+                .contains("+ priority: 7")
+                .anyMatch(line -> line.startsWith("- when: [{cron: 0 4 * * *"));
         Shift shift = tides.shift().orElseThrow();
         assertThat(shift.before()).isEqualTo(7);
         assertThat(shift.after()).isEqualTo(10);
         assertThat(shift.gone())
                 .extracting(Occurrence::instant)
                 .containsExactly(Instant.parse("2026-05-09T04:00:00Z"), Instant.parse("2026-05-10T04:00:00Z"));
-        assertThat(shift.added()).hasSize(5).allMatch(each -> each.instant().toString().contains("T16:00"));
+        assertThat(shift.added())
+                .hasSize(5)
+                .allMatch(each -> each.instant().toString().contains("T16:00"));
     }
 
     @Test
@@ -132,11 +140,10 @@ class DefinitionDiffTest {
 
         brume.orders("mara", "summer").define(mine, diff(mine).seen());
 
-        assertThat(brume.history().changes(ChangeFilter.newest(2)))
-                .allSatisfy(line -> {
-                    assertThat(line.change().who()).isEqualTo("mara");
-                    assertThat(line.change().because()).isEqualTo("summer");
-                });
+        assertThat(brume.history().changes(ChangeFilter.newest(2))).allSatisfy(line -> {
+            assertThat(line.change().who()).isEqualTo("mara");
+            assertThat(line.change().because()).isEqualTo("summer");
+        });
         assertThat(diff(mine).isNone()).isTrue();
     }
 
@@ -146,6 +153,7 @@ class DefinitionDiffTest {
         DefinitionSet older = set(tides("0 5 * * *")).withRevision(6);
 
         assertThat(diff(older).isOutdated(older)).isTrue();
-        assertThat(diff(older.withRevision(8)).isOutdated(older.withRevision(8))).isFalse();
+        assertThat(diff(older.withRevision(8)).isOutdated(older.withRevision(8)))
+                .isFalse();
     }
 }

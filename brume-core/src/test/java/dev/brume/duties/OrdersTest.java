@@ -179,8 +179,10 @@ class OrdersTest {
         define(set(bridge()));
         List<String> asked = new ArrayList<>();
         quay.instance.whenAskedToDrain(() -> asked.add("asked"));
-        assertThat(new ClusterOrders(quay.instance).drain("quay-9", Edit.by("tester"))).isEmpty();
-        assertThat(new ClusterOrders(quay.instance).drain("quay-1", Edit.by("tester"))).hasSize(1);
+        assertThat(new ClusterOrders(quay.instance).drain("quay-9", Edit.by("tester")))
+                .isEmpty();
+        assertThat(new ClusterOrders(quay.instance).drain("quay-1", Edit.by("tester")))
+                .hasSize(1);
         order("closure-17", in(0), null);
 
         quay.round.step();

@@ -72,8 +72,7 @@ class RehearsalTest {
                 .as("the last has not had its turn in the end")
                 .isEqualTo(1);
         assertThat(crane.stream().map(job -> job.latest().orElseThrow()).max(Duration::compareTo))
-                .hasValueSatisfying(latest ->
-                        assertThat(latest).isBetween(takes, takes.plusSeconds(1)));
+                .hasValueSatisfying(latest -> assertThat(latest).isBetween(takes, takes.plusSeconds(1)));
     }
 
     @Test

@@ -69,7 +69,9 @@ class VirtualOfficeTest {
         assertThat(lines).hasSize(20).allMatch(line -> line.outcome() == Outcome.SUCCEEDED);
         assertThat(lines.stream().map(line -> line.attempts().get(0).instance()).distinct())
                 .containsExactlyInAnyOrder("quay-1", "quay-2");
-        assertThat(lines.stream().map(line -> line.owed().job() + " " + line.owed().planned()).distinct())
+        assertThat(lines.stream()
+                        .map(line -> line.owed().job() + " " + line.owed().planned())
+                        .distinct())
                 .hasSize(20);
         assertThat(runs("tides").size() + runs("lamps").size())
                 .as("only the last five are kept")
@@ -93,7 +95,9 @@ class VirtualOfficeTest {
         assertThat(doomed.lives()).isFalse();
         after(Duration.ofMinutes(70));
 
-        assertThat(lines).singleElement().satisfies(line -> assertThat(line.outcome()).isEqualTo(Outcome.SUCCEEDED));
+        assertThat(lines)
+                .singleElement()
+                .satisfies(line -> assertThat(line.outcome()).isEqualTo(Outcome.SUCCEEDED));
     }
 
     @Test

@@ -133,7 +133,8 @@ public final class Crontab {
             case "MAILTO", "MAILFROM" ->
                 leftOut(
                         number,
-                        name + " is not brought over: what runs print is kept beside them (brume show), and a listener can"
+                        name
+                                + " is not brought over: what runs print is kept beside them (brume show), and a listener can"
                                 + " send word of failures");
             case "RANDOM_DELAY" ->
                 leftOut(number, "RANDOM_DELAY is not brought over: give the jobs a spread: of that width instead");
@@ -162,7 +163,8 @@ public final class Crontab {
         if (!matcher.matches()) {
             leftOut(
                     number,
-                    "is no entry (expected five fields and a command, or a nickname such as @daily and a command): " + line);
+                    "is no entry (expected five fields and a command, or a nickname such as @daily and a command): "
+                            + line);
             return;
         }
         String times = matcher.group(1).strip().replaceAll("\\s+", " ");
@@ -171,7 +173,9 @@ public final class Crontab {
         if (system) {
             Matcher named = USER.matcher(rest);
             if (!named.matches()) {
-                leftOut(number, "names no command after the user '" + rest + "' (is this a crontab of the system's form?)");
+                leftOut(
+                        number,
+                        "names no command after the user '" + rest + "' (is this a crontab of the system's form?)");
                 return;
             }
             user = Optional.of(named.group(1));
@@ -193,7 +197,8 @@ public final class Crontab {
         if (times.contains("~")) {
             leftOut(
                     number,
-                    "'" + times + "' has a random time (~), which no one could preview; write a range and give the job a"
+                    "'" + times
+                            + "' has a random time (~), which no one could preview; write a range and give the job a"
                             + " spread:");
             return false;
         }
@@ -202,7 +207,8 @@ public final class Crontab {
             if (schedule.eitherDayDecides() && beginsWithStar(times)) {
                 say(
                         number,
-                        "'" + times + "': many crons take a day field that begins with * as no restriction; here a day that"
+                        "'" + times
+                                + "': many crons take a day field that begins with * as no restriction; here a day that"
                                 + " matches either is enough (days: both to ask for both)");
             }
             return true;
@@ -306,7 +312,9 @@ public final class Crontab {
                     .replaceAll("[^a-z0-9_-]+", "-")
                     .replaceAll("^-+|-+$", "");
             name = name.substring(0, Math.min(name.length(), LONGEST_NAME));
-            if (JobKey.isName(name) && !word.contains("=") && !Set.of("cd", "test", "exec", "nice", "sudo").contains(name)) {
+            if (JobKey.isName(name)
+                    && !word.contains("=")
+                    && !Set.of("cd", "test", "exec", "nice", "sudo").contains(name)) {
                 return name;
             }
         }

@@ -55,16 +55,19 @@ class CrontabTest {
         assertThat(((Work.Program) tides.work()).environment()).containsEntry("PATH", "/opt/bin:/bin");
         assertThat(jobs.get("tides-2").description()).isEmpty();
         assertThat(jobs.values().stream()
-                        .collect(Collectors.toMap(job -> job.key().name(), job -> job.schedules().stream()
-                                .map(Schedule::zone)
-                                .toList())))
+                        .collect(Collectors.toMap(
+                                job -> job.key().name(),
+                                job -> job.schedules().stream()
+                                        .map(Schedule::zone)
+                                        .toList())))
                 .containsEntry("tides", List.of(AZORES))
                 .containsEntry("rosters", List.of(ZoneId.of("Europe/Lisbon")));
     }
 
     @Test
     void percentSignsAreInputUnlessEscaped() {
-        Job job = jobs(read("0 6 * * * mail -s \"100\\%\" pilots%Dear pilots,%your rosters.%")).get("mail");
+        Job job = jobs(read("0 6 * * * mail -s \"100\\%\" pilots%Dear pilots,%your rosters.%"))
+                .get("mail");
 
         assertThat(command(job).get(2)).isEqualTo("printf '%s' \"$BRUME_PAYLOAD\" | { mail -s \"100%\" pilots\n}");
         assertThat(job.payload()).contains("Dear pilots,\nyour rosters.\n");
@@ -80,7 +83,11 @@ class CrontabTest {
         assertThat(imported.notes())
                 .singleElement()
                 .satisfies(note -> assertThat(note.text()).startsWith("save ran as the user 'backup'"));
-        assertThat(Crontab.read("crontab", "17 * * * * lonely\n", true, AZORES).notes().get(0).leftOut()).isTrue();
+        assertThat(Crontab.read("crontab", "17 * * * * lonely\n", true, AZORES)
+                        .notes()
+                        .get(0)
+                        .leftOut())
+                .isTrue();
     }
 
     @ParameterizedTest

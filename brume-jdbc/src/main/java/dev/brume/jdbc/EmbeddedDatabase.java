@@ -273,7 +273,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
 
     private String ownUrl() {
         return "jdbc:h2:file:" + path()
-                + ";WRITE_DELAY=0;DB_CLOSE_DELAY=-1;DB_CLOSE_ON_EXIT=FALSE;TRACE_LEVEL_FILE=0;QUERY_CACHE_SIZE=" + STATEMENTS;
+                + ";WRITE_DELAY=0;DB_CLOSE_DELAY=-1;DB_CLOSE_ON_EXIT=FALSE;TRACE_LEVEL_FILE=0;QUERY_CACHE_SIZE="
+                + STATEMENTS;
     }
 
     private Properties login() {

@@ -103,7 +103,8 @@ final class JdbcAccounts {
                 "select job_id, run_id, nullif(slot, ''), nullif(origin, 'SCHEDULE'), nullif(outcome, 'SUCCEEDED'), reason,"
                         + " instance, earlier, "
                         + dialect.micros("planned_at") + ", " + dialect.micros("started_at") + ", "
-                        + dialect.micros("ended_at") + " from brume_ledger where planned_at >= ? and planned_at < ? and job_id between ? and ?"
+                        + dialect.micros("ended_at")
+                        + " from brume_ledger where planned_at >= ? and planned_at < ? and job_id between ? and ?"
                         + " order by job_id, planned_at",
                 row -> {
                     long job = row.number(1);

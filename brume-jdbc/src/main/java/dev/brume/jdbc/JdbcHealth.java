@@ -57,7 +57,8 @@ final class JdbcHealth {
     }
 
     private OptionalInt schemaVersion() {
-        return sql.first("select max(version) as newest from brume_schema", row -> OptionalInt.of(row.integer("newest")))
+        return sql.first(
+                        "select max(version) as newest from brume_schema", row -> OptionalInt.of(row.integer("newest")))
                 .orElse(OptionalInt.empty());
     }
 
@@ -91,8 +92,7 @@ final class JdbcHealth {
                         "select table_name as name, coalesce(table_rows, 0) as live,"
                                 + " coalesce(data_length + index_length, 0) as bytes from information_schema.tables"
                                 + " where table_schema = coalesce(?, database()) and table_name like 'brume\\_%' order by table_name",
-                        JdbcHealth::plainTable,
-                        schema.orElse(null));
+                        JdbcHealth::plainTable, schema.orElse(null));
             case H2 ->
                 sql.query(
                         "select table_name as name, row_count_estimate as live, 0 as bytes from information_schema.tables"
@@ -105,7 +105,11 @@ final class JdbcHealth {
 
     private static Health.Table plainTable(Row row) throws SQLException {
         return new Health.Table(
-                row.text("name").toLowerCase(Locale.ROOT), row.number("live"), 0, row.number("bytes"), Optional.empty());
+                row.text("name").toLowerCase(Locale.ROOT),
+                row.number("live"),
+                0,
+                row.number("bytes"),
+                Optional.empty());
     }
 
     private List<Health.OldTransaction> transactions() {
@@ -150,11 +154,7 @@ final class JdbcHealth {
                 }
             }
             case MARIADB ->
-                check(
-                        doubtful,
-                        "innodb_flush_log_at_trx_commit",
-                        "select @@innodb_flush_log_at_trx_commit",
-                        "1");
+                check(doubtful, "innodb_flush_log_at_trx_commit", "select @@innodb_flush_log_at_trx_commit", "1");
             case H2 ->
                 check(
                         doubtful,
@@ -179,6 +179,7 @@ final class JdbcHealth {
     /** Names the database and its version. */
     static String product(Connection connection) throws SQLException {
         DatabaseMetaData data = connection.getMetaData();
-        return data.getDatabaseProductName() + " " + data.getDatabaseProductVersion().replaceAll("[ -].*", "");
+        return data.getDatabaseProductName() + " "
+                + data.getDatabaseProductVersion().replaceAll("[ -].*", "");
     }
 }

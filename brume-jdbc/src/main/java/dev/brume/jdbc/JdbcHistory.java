@@ -192,9 +192,8 @@ final class JdbcHistory implements History {
                         query.append(" and lower(l.error) like ? escape '!'").append(add(values, within(text))));
         narrow(query, "l", "l.run_id", "l.instance", filter.narrow(), values);
         query.append(isNotable(filter) ? NOTABLE : "");
-        String lines = fenced
-                ? "(select l.* from brume_ledger l where 1 = 1" + query + " offset 0 rows)"
-                : "brume_ledger";
+        String lines =
+                fenced ? "(select l.* from brume_ledger l where 1 = 1" + query + " offset 0 rows)" : "brume_ledger";
         values.add(filter.limit());
         return sql.query(
                 "select j.namespace, j.name, l.* from " + lines + " l join brume_job j on j.id = l.job_id where 1 = 1"
@@ -205,9 +204,8 @@ final class JdbcHistory implements History {
 
     /** Says whether only lines can match that a small index has; the condition is written out so that the database sees it. */
     private static boolean isNotable(RunFilter filter) {
-        boolean bad = filter.outcome()
-                .filter(outcome -> outcome != Outcome.SUCCEEDED)
-                .isPresent();
+        boolean bad =
+                filter.outcome().filter(outcome -> outcome != Outcome.SUCCEEDED).isPresent();
         boolean unusual = filter.narrow()
                 .origin()
                 .filter(origin -> origin != Origin.SCHEDULE)
@@ -219,8 +217,7 @@ final class JdbcHistory implements History {
     }
 
     /** The jobs that are meant, dropped ones of that name included, by id: so that the database knows how often they come up. */
-    private void jobs(
-            Statements sql, StringBuilder query, String table, RunFilter filter, List<Object> values) {
+    private void jobs(Statements sql, StringBuilder query, String table, RunFilter filter, List<Object> values) {
         if (filter.job().isEmpty() && filter.narrow().tag().isEmpty()) {
             return;
         }
@@ -295,8 +292,8 @@ final class JdbcHistory implements History {
                         + " where v.definition like ?",
                 row -> new Read(row.number("id"), VersionReader.Stored.of(row)),
                 "%\"" + tag + "\"%");
-        List<Optional<Job>> jobs = store.versions()
-                .readable(sql, likely.stream().map(Read::stored).toList());
+        List<Optional<Job>> jobs =
+                store.versions().readable(sql, likely.stream().map(Read::stored).toList());
         List<Long> carrying = new ArrayList<>();
         for (int i = 0; i < jobs.size(); i++) {
             if (jobs.get(i).filter(job -> job.tags().contains(tag)).isPresent()) {
@@ -563,7 +560,8 @@ final class JdbcHistory implements History {
     public Map<Long, Ends> ends(Optional<JobKey> job, Instant from, Instant until) {
         List<Object> values = new ArrayList<>(List.of(from, until));
         job.ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
-        String took = store.dialect().micros("ended_at") + " - " + store.dialect().micros("started_at");
+        String took =
+                store.dialect().micros("ended_at") + " - " + store.dialect().micros("started_at");
         record Group(long job, Outcome outcome, long count, long timed, long micros) {}
         List<Group> groups = store.read(sql -> sql.query(
                 "select job_id, outcome, count(*), count(ended_at), cast(coalesce(sum(" + took

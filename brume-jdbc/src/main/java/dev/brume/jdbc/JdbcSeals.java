@@ -79,7 +79,8 @@ final class JdbcSeals implements SealSteps {
     }
 
     List<Seal> after(long number, int limit) {
-        return sql.query("select * from brume_seal where number > ? order by number limit ?", JdbcSeals::seal, number, limit);
+        return sql.query(
+                "select * from brume_seal where number > ? order by number limit ?", JdbcSeals::seal, number, limit);
     }
 
     private static Seal seal(Row row) throws SQLException {

@@ -285,7 +285,6 @@ public final class JdbcStore implements Store {
                 .orElseGet(() -> read(sql -> clock(sql, dialect())));
     }
 
-
     static Instant clock(Statements sql, Dialect dialect) {
         return sql.first("select " + dialect.clock() + " as clock", row -> row.instant("clock"))
                 .orElseThrow();
@@ -412,7 +411,8 @@ public final class JdbcStore implements Store {
         String query = "select " + clock + " as clock, " + due + " as due, " + oneOff + " as one_off, " + ready
                 + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed, " + stops + " as stops, "
                 + tooLate + " as too_late, "
-                + beyond + " as beyond" + (virtual.isPresent() ? " from (select " + known.instantPlace() + " as clock) c" : "");
+                + beyond + " as beyond"
+                + (virtual.isPresent() ? " from (select " + known.instantPlace() + " as clock) c" : "");
         if (virtual.isPresent()) {
             values.add(clock());
         }

@@ -17,8 +17,14 @@ final class RolesScript {
     private static final Pattern ROLE = Pattern.compile("[A-Za-z_][A-Za-z0-9_]{0,62}");
 
     /** What whoever works only reads and adds to. */
-    private static final Set<String> ADDED_TO =
-            Set.of("brume_ledger", "brume_output", "brume_span", "brume_change", "brume_version", "brume_calendar", "brume_seal");
+    private static final Set<String> ADDED_TO = Set.of(
+            "brume_ledger",
+            "brume_output",
+            "brume_span",
+            "brume_change",
+            "brume_version",
+            "brume_calendar",
+            "brume_seal");
 
     private static final List<String> REMOVED_FROM =
             List.of("brume_ledger", "brume_output", "brume_span", "brume_one_off");
@@ -55,8 +61,7 @@ final class RolesScript {
         REMOVED_FROM.forEach(table -> lines.add(grant("delete", table, retention)));
         lines.add(grant("update", "brume_job", retention));
         lines.add(grant("update", "brume_cluster", retention));
-        List.of("brume_change", "brume_seal")
-                .forEach(table -> lines.add(grant("insert", table, retention)));
+        List.of("brume_change", "brume_seal").forEach(table -> lines.add(grant("insert", table, retention)));
         lines.add(grant("update", "brume_seal_head", retention));
         return String.join("\n", lines) + "\n";
     }

@@ -26,8 +26,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @BeginningAt("2026-05-04T06:00:00Z")
 class CheckupTest {
     private static Checkup.Result look(VirtualBrume harbour, Duration skew) {
-        return new Checkup(
-                        harbour.brume().history(), harbour.now().plus(skew), Settings.ownTzdata(), Instant::toString)
+        return new Checkup(harbour.brume().history(), harbour.now().plus(skew), Settings.ownTzdata(), Instant::toString)
                 .look();
     }
 
@@ -66,8 +65,9 @@ class CheckupTest {
                         "PROBLEM nobody to run it night: no live instance serves the lane night (alive: test (main=16))",
                         "PROBLEM nobody to run it crane: no live instance of the lane main carries the labels crane (alive:"
                                 + " test (main=16))")
-                .anyMatch(line -> line.startsWith("PROBLEM nobody to run it strange: no live instance that serves the lane"
-                        + " main has the handler 'unknown'"))
+                .anyMatch(line ->
+                        line.startsWith("PROBLEM nobody to run it strange: no live instance that serves the lane"
+                                + " main has the handler 'unknown'"))
                 .noneMatch(line -> line.contains(" waiting "));
         assertThat(look(harbour, Duration.ZERO).findings())
                 .extracting(Finding::advice)
@@ -105,8 +105,7 @@ class CheckupTest {
 
     @Test
     void whatFailsAgainAndAgainAndWhatWaitsForAFullLimitIsFound(VirtualBrume harbour) {
-        harbour.brume()
-                .define(DefinitionSet.of("test", List.of()).withLimits(Map.of("crane", 1)));
+        harbour.brume().define(DefinitionSet.of("test", List.of()).withLimits(Map.of("crane", 1)));
         harbour.brume().define(Job.named("buoy").every(Duration.ofHours(1)), run -> {
             throw new IllegalStateException("buoy silent");
         });
@@ -140,7 +139,7 @@ class CheckupTest {
                         .startsWith("stuck run survey: It is running: run 2 on test for 3 h 0 min"));
         assertThat(look(harbour, Duration.ofMinutes(-2)).findings())
                 .singleElement()
-                .satisfies(finding -> assertThat(finding.text())
-                        .isEqualTo("its wall clock is 2 min behind the database's"));
+                .satisfies(finding ->
+                        assertThat(finding.text()).isEqualTo("its wall clock is 2 min behind the database's"));
     }
 }

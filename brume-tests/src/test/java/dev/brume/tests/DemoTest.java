@@ -60,8 +60,7 @@ class DemoTest {
                 .containsAnyOf("SECOND_OF_FOLD", "AFTER_GAP");
         assertThat(outputOf("changes", "--kind", "LAPSED")).contains("quay-");
         assertThat(outputOf("changes", "--kind", "PAUSED")).contains("divers clean the buoys");
-        assertThat(outputOf("runs", "--job", "lamp-inspection", "--from", "7d"))
-                .contains("\"attempts\" : 2");
+        assertThat(outputOf("runs", "--job", "lamp-inspection", "--from", "7d")).contains("\"attempts\" : 2");
         assertThat(outputOf("stats", "--from", "7d", "--job", "harbour-dues")).contains("FAILED");
     }
 

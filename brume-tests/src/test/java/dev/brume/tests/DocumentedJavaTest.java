@@ -65,7 +65,8 @@ class DocumentedJavaTest {
         Path root = Files.exists(here.resolve("docs")) ? here : here.getParent();
         List<String> pieces = new ArrayList<>();
         try (Stream<Path> docs = Files.walk(root.resolve("docs"))) {
-            for (Path page : Stream.concat(Stream.of(root.resolve("README.md")), docs.sorted()).toList()) {
+            for (Path page : Stream.concat(Stream.of(root.resolve("README.md")), docs.sorted())
+                    .toList()) {
                 if (page.toString().endsWith(".md")) {
                     Matcher piece = JAVA.matcher(Files.readString(page));
                     while (piece.find()) {
@@ -84,15 +85,20 @@ class DocumentedJavaTest {
         boolean namesBrume = Pattern.compile("\\bBrume brume =").matcher(piece).find();
         String source = whole
                 ? IMPORTS + piece
-                : IMPORTS + "class Piece {\n" + GIVEN + "void piece(" + (namesBrume ? "" : "Brume brume") + ") throws Exception {\n"
-                        + piece + "\n}\n}\n";
+                : IMPORTS + "class Piece {\n" + GIVEN + "void piece(" + (namesBrume ? "" : "Brume brume")
+                        + ") throws Exception {\n" + piece + "\n}\n}\n";
         JavaCompiler compiler = ToolProvider.getSystemJavaCompiler();
         DiagnosticCollector<JavaFileObject> found = new DiagnosticCollector<>();
         boolean compiled = compiler.getTask(
                         new StringWriter(),
                         null,
                         found,
-                        List.of("-proc:none", "-d", folder.toString(), "-classpath", System.getProperty("java.class.path")),
+                        List.of(
+                                "-proc:none",
+                                "-d",
+                                folder.toString(),
+                                "-classpath",
+                                System.getProperty("java.class.path")),
                         null,
                         List.of(new Source(whole ? piece.replaceAll("(?s).*class (\\w+).*", "$1") : "Piece", source)))
                 .call();

@@ -36,7 +36,10 @@ class ForesightCommandsTest {
                         EmbeddedDatabase.open(folder.resolve("brume-data"), EmbeddedDatabase.Role.HOST);
                 Brume office =
                         Brume.on(JdbcStore.on(database)).instance("office").build()) {
-            office.define(Job.named("strange").handler("unknown").cron("0 1 * * *", "UTC").build());
+            office.define(Job.named("strange")
+                    .handler("unknown")
+                    .cron("0 1 * * *", "UTC")
+                    .build());
         }
         assertThat(brume("sync", "harbour.yaml", "--yes").exitCode()).isZero();
     }
@@ -90,19 +93,23 @@ class ForesightCommandsTest {
     void theDoctorFindsWhatIsWrongAndALookCanBeRepeated() throws Exception {
         Result nobody = brume("doctor");
         assertThat(nobody.exitCode()).isEqualTo(1);
-        assertThat(nobody.out()).contains("PROBLEM  instances: no instance is alive").contains("-> start one: brume serve");
+        assertThat(nobody.out())
+                .contains("PROBLEM  instances: no instance is alive")
+                .contains("-> start one: brume serve");
         try (BrumeProcess serve = BrumeProcess.start(folder, "serve", "--format", "json")) {
             serve.await(event -> "JOINED".equals(event.get("kind")));
             Result watched = brume("doctor", "--watch", "500ms", "--times", "2");
             assertThat(watched.out())
                     .contains("nobody to run it: strange: no live instance that serves the lane")
                     .containsPattern("(?s)brume doctor, every 500ms.*brume doctor, every 500ms");
-            List<?> findings = (List<?>) brume("doctor", "--format", "json").json().get("findings");
+            List<?> findings =
+                    (List<?>) brume("doctor", "--format", "json").json().get("findings");
             assertThat(findings).isNotEmpty();
             serve.terminate();
             serve.result();
         }
-        assertThat(brume("drop", "strange", "--because", "never built").exitCode()).isZero();
+        assertThat(brume("drop", "strange", "--because", "never built").exitCode())
+                .isZero();
         assertThat(brume("jobs", "--times", "2").err()).contains("--times belongs to --watch");
     }
 
@@ -116,7 +123,16 @@ class ForesightCommandsTest {
                 .contains("main at most 1 of 16 workers busy at once, 0.1 % of all their time");
         Files.writeString(folder.resolve("new.yaml"), HARBOUR.formatted(2, "*/20 4 * * *"));
         Result beside = brume(
-                "rehearse", "new.yaml", "--before", "harbour.yaml", "--for", "1d", "--takes", "30m", "--format", "json");
+                "rehearse",
+                "new.yaml",
+                "--before",
+                "harbour.yaml",
+                "--for",
+                "1d",
+                "--takes",
+                "30m",
+                "--format",
+                "json");
         Map<?, ?> tides = (Map<?, ?>) ((List<?>) beside.json().get("jobs")).get(1);
         assertThat(tides.get("job")).isEqualTo("tides");
         assertThat(tides.get("runs")).isEqualTo(2);
@@ -138,7 +154,9 @@ class ForesightCommandsTest {
                 .contains("--head 'nonsense' is neither a head (expected N:DIGEST) nor a file");
 
         brume("export", "changes", "--as", "csv", "--cursor-to", "cursor", "--to", "changes.csv");
-        assertThat(folder.resolve("changes.csv")).content().startsWith("line,at,kind,who,origin,job,versionBefore,versionAfter,text,because\r\n");
+        assertThat(folder.resolve("changes.csv"))
+                .content()
+                .startsWith("line,at,kind,who,origin,job,versionBefore,versionAfter,text,because\r\n");
         String cursor = Files.readString(folder.resolve("cursor")).strip();
         assertThat(brume("skip", "tides").exitCode()).isZero();
         Result second = brume("export", "changes", "--after", cursor);
@@ -159,16 +177,28 @@ class ForesightCommandsTest {
                 .contains("crontab.txt:3: LEFT OUT @reboot has no counterpart")
                 .contains("1 job made of crontab.txt; 1 line left out");
         assertThat(brume("check", "jobs.yaml").exitCode()).isZero();
-        assertThat(brume("diff", "jobs.yaml").out()).contains("~ tides  version 1 -> 2; defined by harbour.yaml so far");
+        assertThat(brume("diff", "jobs.yaml").out())
+                .contains("~ tides  version 1 -> 2; defined by harbour.yaml so far");
         assertThat(brume("import", "missing.txt").err()).contains("missing.txt: there is no such file");
     }
 
     @Test
     void oneOffsMayBeOrderedWithAReason() throws Exception {
-        assertThat(brume("plan", "lamps", "lamp-7", "--at", "2099-01-01T00:00:00Z", "--because", "new lamp", "--as", "ines")
+        assertThat(brume(
+                                "plan",
+                                "lamps",
+                                "lamp-7",
+                                "--at",
+                                "2099-01-01T00:00:00Z",
+                                "--because",
+                                "new lamp",
+                                "--as",
+                                "ines")
                         .exitCode())
                 .isZero();
 
-        assertThat(brume("changes", "--who", "ines").out()).contains("ONE_OFF_PLANNED").contains("because: new lamp");
+        assertThat(brume("changes", "--who", "ines").out())
+                .contains("ONE_OFF_PLANNED")
+                .contains("because: new lamp");
     }
 }

@@ -72,7 +72,9 @@ class FullDiskTest {
             limited.destroyForcibly();
             assertThat(limited.waitFor(30, TimeUnit.SECONDS)).isTrue();
         }
-        assertThat(problem).containsAnyOf("File too large", "H2 has given up on its file").doesNotContain("\tat ");
+        assertThat(problem)
+                .containsAnyOf("File too large", "H2 has given up on its file")
+                .doesNotContain("\tat ");
 
         List<String> before = finished();
         try (BrumeProcess next =

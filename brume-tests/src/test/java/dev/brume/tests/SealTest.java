@@ -41,11 +41,12 @@ class SealTest {
         VirtualTime time = new VirtualTime(end.minus(Duration.ofDays(1)));
         MemoryStore memory = new MemoryStore(time, 1000, past::add, span -> {});
         try (Brume then = Brume.on(memory).instance("then").time(time).build()) {
-            then.define(Job.named(TIDES).every(Duration.ofHours(1)).program("true").build());
+            then.define(
+                    Job.named(TIDES).every(Duration.ofHours(1)).program("true").build());
             VirtualOffice office = new VirtualOffice(
                     memory, time, run -> Effort.of(Duration.ofSeconds(5)).returning("3.1 m"), event -> {}, 1);
-            office.start(new Settings(
-                    "quay-1", "host", 1, Map.of("main", 4), Duration.ofDays(9), Duration.ofHours(1), 100));
+            office.start(
+                    new Settings("quay-1", "host", 1, Map.of("main", 4), Duration.ofDays(9), Duration.ofHours(1), 100));
             office.advanceTo(end);
         }
         fresh.store().transact(tx -> {
@@ -115,8 +116,8 @@ class SealTest {
             fresh.sql("update " + ledger + " set result = '3.1 m' where run_id = " + third.id());
             assertThat(problem(brume)).isEqualTo("none");
 
-            fresh.sql("update " + changes + " set who = 'nobody' where id = (select max(id) from (select id from " + changes
-                    + ") x)");
+            fresh.sql("update " + changes + " set who = 'nobody' where id = (select max(id) from (select id from "
+                    + changes + ") x)");
             assertThat(problem(brume)).startsWith("change log line ").contains("was altered");
             fresh.sql("update " + changes + " set who = 'office' where who = 'nobody'");
             assertThat(problem(brume)).isEqualTo("none");
@@ -156,7 +157,8 @@ class SealTest {
             SealHead head = brume.orders("auditor", "").seal();
             assertThat(head.number()).isEqualTo(2);
             SealCheck.Kept kept = new SealCheck.Kept(head.number(), head.digest());
-            assertThat(SealCheck.of(brume.history(), Optional.of(kept)).problem()).isEmpty();
+            assertThat(SealCheck.of(brume.history(), Optional.of(kept)).problem())
+                    .isEmpty();
             unguard(fresh, db);
             String seals = fresh.table("brume_seal");
 
@@ -173,7 +175,8 @@ class SealTest {
             assertThat(problem(brume)).as("all made anew").isEqualTo("none");
             assertThat(anew.number()).isEqualTo(1);
             assertThat(SealCheck.of(brume.history(), Optional.of(kept)).problem())
-                    .hasValueSatisfying(text -> assertThat(text).contains("names seal 2").contains("seals were removed"));
+                    .hasValueSatisfying(
+                            text -> assertThat(text).contains("names seal 2").contains("seals were removed"));
             assertThat(SealCheck.of(brume.history(), Optional.of(new SealCheck.Kept(1, head.digest())))
                             .problem())
                     .hasValueSatisfying(text -> assertThat(text).contains("the seals were made anew"));
