@@ -43,7 +43,7 @@ final class StandIn implements AutoCloseable {
      */
     static StandIn open(int port, List<Integer> statuses, Optional<Duration> retryAfter, Consumer<String> seen) {
         try {
-            InetSocketAddress here = new InetSocketAddress(InetAddress.getByName("127.0.0.1"), port);
+            InetSocketAddress here = new InetSocketAddress(InetAddress.getLoopbackAddress(), port);
             return new StandIn(HttpServer.create(here, /* backlog= */ 0), statuses, retryAfter, seen);
         } catch (IOException | IllegalArgumentException e) {
             throw new UsageException(

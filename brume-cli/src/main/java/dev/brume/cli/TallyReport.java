@@ -11,6 +11,7 @@ import gg.jte.output.StringOutput;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.function.ToLongFunction;
 import java.util.stream.Stream;
 
@@ -138,7 +139,7 @@ record TallyReport(
         List<Finding> listed = tally.listed(verdict);
         long more = tally.count(verdict) - listed.size();
         String title = verdict.name().charAt(0)
-                + verdict.name().substring(1).toLowerCase().replace('_', ' ');
+                + verdict.name().substring(1).toLowerCase(Locale.ROOT).replace('_', ' ');
         return new Findings(
                 title + ": " + tally.count(verdict),
                 listed.stream().map(TallyReport::line).toList(),

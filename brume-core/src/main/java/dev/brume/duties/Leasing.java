@@ -15,7 +15,6 @@ import java.util.stream.Collectors;
 
 /** How many runs an instance may lease to itself in one transaction: what its free workers can start. */
 final class Leasing {
-    private final Instance instance;
     private final Optional<Instance.Session> session;
     private final Ability ability;
     private final Map<String, Integer> room = new HashMap<>();
@@ -26,7 +25,6 @@ final class Leasing {
      * @param session to lease to; without one, nothing is leased
      */
     Leasing(Instance instance, Optional<Instance.Session> session) {
-        this.instance = instance;
         this.session = session;
         this.ability = instance.ability();
         if (session.isPresent()) {

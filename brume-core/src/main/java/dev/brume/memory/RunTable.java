@@ -73,12 +73,12 @@ final class RunTable extends TreeMap<Long, RunRow> {
 
     /** Returns what may be claimed of a lane, oldest first, what is not ready yet included. */
     Stream<RunRow> oldestFirst(String lane) {
-        return oldestFirst.getOrDefault(lane, new TreeSet<>()).stream();
+        return oldestFirst.containsKey(lane) ? oldestFirst.get(lane).stream() : Stream.empty();
     }
 
     /** Returns what may be claimed of a lane, highest priority first, what is not ready yet included. */
     Stream<RunRow> byPriority(String lane) {
-        return byPriority.getOrDefault(lane, new TreeSet<>()).stream();
+        return byPriority.containsKey(lane) ? byPriority.get(lane).stream() : Stream.empty();
     }
 
     /** Returns the runs that may begin only up to some time, and may no longer. */

@@ -167,7 +167,7 @@ public final class VirtualInstance implements WorkerPool {
         Working begun = new Working(run, time.nanos(), real);
         working.put(run.id(), begun);
         time.after(real.takes().toNanos(), () -> {
-            if (working.get(run.id()) == begun) {
+            if (begun.equals(working.get(run.id()))) {
                 end(run.id(), real.end(), real.error().orElse(""));
             }
         });

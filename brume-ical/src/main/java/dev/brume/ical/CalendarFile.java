@@ -16,6 +16,7 @@ import java.time.LocalDateTime;
 import java.time.Period;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Optional;
 import java.util.SortedSet;
@@ -143,7 +144,7 @@ public final class CalendarFile {
     private static long duration(Component event, String value) {
         try {
             return value.matches("[+]?P\\d+[WD]")
-                    ? Period.parse(value).getDays() * DAY
+                    ? Period.parse(value).get(ChronoUnit.DAYS) * DAY
                     : Duration.parse(value).toSeconds();
         } catch (DateTimeException | ArithmeticException malformed) {
             throw Problems.of("calendar", name(event), 0, "has a DURATION that is none: " + value);

@@ -22,12 +22,12 @@ final class RuleDays {
 
     /** Weeks are counted from the one that holds 1970-01-01. */
     long weekOf(long epochDay) {
-        long shift = DayOfWeek.THURSDAY.getValue() - parts.weekStart().getValue();
+        int shift = DayOfWeek.THURSDAY.getValue() - parts.weekStart().getValue();
         return Math.floorDiv(epochDay + Math.floorMod(shift, 7L), 7L);
     }
 
     long firstDayOfWeek(long week) {
-        long shift = DayOfWeek.THURSDAY.getValue() - parts.weekStart().getValue();
+        int shift = DayOfWeek.THURSDAY.getValue() - parts.weekStart().getValue();
         return week * 7 - Math.floorMod(shift, 7L);
     }
 

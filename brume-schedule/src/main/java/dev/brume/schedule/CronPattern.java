@@ -28,7 +28,7 @@ final class CronPattern implements LocalTimes {
     private final Days days;
     private final int[] weekdayMasks;
     private final boolean plainDays;
-    private volatile long[] yearSums;
+    private volatile @Nullable long[] yearSums;
 
     CronPattern(CronFieldSet[] sets, Days days) {
         second = sets[CronField.SECOND.ordinal()];
@@ -195,7 +195,7 @@ final class CronPattern implements LocalTimes {
     /** The shortest time from one match to the next, in seconds, were every day a matching one. */
     long smallestInterval() {
         int first = nextTime(0);
-        long smallest = DAY_SECONDS - previousTime(DAY_SECONDS - 1) + first;
+        long smallest = (long) DAY_SECONDS - previousTime(DAY_SECONDS - 1) + first;
         int at = first;
         while (at + 1 < DAY_SECONDS && smallest > 1) {
             int after = nextTime(at + 1);

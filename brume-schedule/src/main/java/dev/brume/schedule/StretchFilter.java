@@ -3,6 +3,7 @@ package dev.brume.schedule;
 import dev.brume.schedule.Stretches.Stretch;
 import dev.brume.schedule.ZoneSegments.Segment;
 import java.time.Instant;
+import java.util.Objects;
 import java.util.Optional;
 
 /**
@@ -70,7 +71,8 @@ final class StretchFilter implements Timeline {
         while (first.isPresent() && first.get().instant().isBefore(until)) {
             Instant at = first.get().instant();
             Segment segment = segments.at(at.getEpochSecond());
-            Stretch stretch = stretches.endingAfter(at.getEpochSecond() + segment.offset());
+            Stretch stretch = Objects.requireNonNull(
+                    stretches.endingAfter(at.getEpochSecond() + segment.offset()), "next answers inside a stretch");
             Instant end = Instant.ofEpochSecond(Math.min(stretch.end() - segment.offset(), segment.end()));
             Instant stop = end.isBefore(until) ? end : until;
             count += inner.count(at, stop);

@@ -8,9 +8,11 @@ interface Stretches {
     record Stretch(long start, long end) {}
 
     /** Returns the first stretch that ends after a local second; null if there is none in reach. */
+    @Nullable
     Stretch endingAfter(long local);
 
     /** Returns the last stretch that starts before a local second; null if there is none in reach. */
+    @Nullable
     Stretch startingBefore(long local);
 
     /** The same part of each day. */
@@ -38,16 +40,16 @@ interface Stretches {
     record Whole(WorkingDays days) implements Stretches {
 
         @Override
-        public Stretch endingAfter(long local) {
+        public @Nullable Stretch endingAfter(long local) {
             return stretch(days.atOrAfter(Math.floorDiv(local, DAY)));
         }
 
         @Override
-        public Stretch startingBefore(long local) {
+        public @Nullable Stretch startingBefore(long local) {
             return stretch(days.atOrBefore(Math.floorDiv(local - 1, DAY)));
         }
 
-        private static Stretch stretch(long day) {
+        private static @Nullable Stretch stretch(long day) {
             return day == LocalTimes.NONE ? null : new Stretch(day * DAY, (day + 1) * DAY);
         }
     }

@@ -21,7 +21,7 @@ public final class TermedSchedule implements Schedule {
     private final Optional<Counting> counting;
     private final Set<LocalDateTime> satisfied;
     private final Timeline unlimited;
-    private volatile Timeline limited;
+    private volatile @Nullable Timeline limited;
 
     TermedSchedule(Schedule rule, Terms terms) {
         this(rule, terms, Optional.empty(), Set.of());
