@@ -19,6 +19,8 @@ import dev.brume.tally.Tally;
 import dev.brume.why.Checkup;
 import dev.brume.why.Question;
 import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -63,8 +65,26 @@ public final class LookingBenchmark {
             long begun = System.nanoTime();
             fill(pool);
             System.out.printf(Locale.ROOT, "%,d lines written in %.0f s%n", LINES, (System.nanoTime() - begun) / 1e9);
+            size(pool);
             benchmark.look();
             System.out.printf(Locale.ROOT, "the slowest answer of all: %.0f ms%n", benchmark.worst);
+        }
+    }
+
+    /** What a ledger line takes on the disk, and its indexes besides. */
+    private static void size(HikariDataSource pool) throws Exception {
+        try (Connection connection = pool.getConnection();
+                Statement statement = connection.createStatement();
+                ResultSet sizes =
+                        statement.executeQuery("select pg_table_size('looking.brume_ledger'::regclass)::float8 / count(*),"
+                                + " pg_indexes_size('looking.brume_ledger'::regclass)::float8 / count(*)"
+                                + " from looking.brume_ledger")) {
+            sizes.next();
+            System.out.printf(
+                    Locale.ROOT,
+                    "bytes per line: %.0f, its indexes: %.0f%n",
+                    sizes.getDouble(1),
+                    sizes.getDouble(2));
         }
     }
 

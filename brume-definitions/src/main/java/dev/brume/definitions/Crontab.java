@@ -303,9 +303,10 @@ public final class Crontab {
         return name;
     }
 
-    /** The program's name without folders and ending; the first word that is one, where the command begins otherwise. */
+    /** The program's name without folders and ending; after a change of folder, the first word that can be a name. */
     private static String nameOf(String command) {
-        for (String word : command.split("[\\s;&|()<>]+")) {
+        String work = command.replaceFirst("^\\(?\\s*cd\\s+[^;&|]*[;&|]+", "");
+        for (String word : work.split("[\\s;&|()<>]+")) {
             String name = word.replaceAll("^.*/", "")
                     .replaceAll("\\.(sh|py|pl|rb|php|jar)$", "")
                     .toLowerCase(Locale.ROOT)
