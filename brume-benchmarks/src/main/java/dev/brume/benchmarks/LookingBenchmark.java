@@ -75,16 +75,13 @@ public final class LookingBenchmark {
     private static void size(HikariDataSource pool) throws Exception {
         try (Connection connection = pool.getConnection();
                 Statement statement = connection.createStatement();
-                ResultSet sizes =
-                        statement.executeQuery("select pg_table_size('looking.brume_ledger'::regclass)::float8 / count(*),"
+                ResultSet sizes = statement.executeQuery(
+                        "select pg_table_size('looking.brume_ledger'::regclass)::float8 / count(*),"
                                 + " pg_indexes_size('looking.brume_ledger'::regclass)::float8 / count(*)"
                                 + " from looking.brume_ledger")) {
             sizes.next();
             System.out.printf(
-                    Locale.ROOT,
-                    "bytes per line: %.0f, its indexes: %.0f%n",
-                    sizes.getDouble(1),
-                    sizes.getDouble(2));
+                    Locale.ROOT, "bytes per line: %.0f, its indexes: %.0f%n", sizes.getDouble(1), sizes.getDouble(2));
         }
     }
 

@@ -141,4 +141,16 @@ class AfterAttemptTest {
         Job givingUp = Job.named("dues").program("true").ifLost(IfLost.GIVE_UP).build();
         assertThat(decide(givingUp, lost)).isEqualTo(new Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED)));
     }
+
+    @Test
+    void whatFailedInBetweenKilledNobody() {
+        Job patient = Job.named("dues")
+                .program("true")
+                .ifFailed(IfFailed.attempts(9, Duration.ofSeconds(10)))
+                .build();
+        AttemptEnd lost = AttemptEnd.LOST;
+
+        assertThat(decide(patient, lost, lost, AttemptEnd.FAILED, AttemptEnd.FAILED, lost, lost))
+                .isEqualTo(new TriesAgain(RunState.PLANNED, Duration.ZERO));
+    }
 }

@@ -368,4 +368,58 @@ class PlanDeciderTest {
                 .singleElement()
                 .satisfies(decision -> assertThat(decision.verdict()).isEqualTo(Verdict.HOLD));
     }
+
+    @Test
+    void whatARuleMissedIsNotOwedAgainAfterAnEndAndWhatLiesBetweenIs() {
+        Job job = sweep().every(Duration.ofSeconds(10))
+                .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1)))
+                .build();
+        Instant now = T.minusSeconds(5);
+        Plan same = decide(job, chained(job, AfterEnd.due(T.minusSeconds(50)), T.minusSeconds(105), 0), now);
+        Plan between = decide(job, chained(job, AfterEnd.due(T.minusSeconds(45)), T.minusSeconds(105), 0), now);
+
+        assertThat(same.decisions())
+                .extracting(decision -> decision.occurrence().instant())
+                .containsExactly(T.minusSeconds(10));
+        assertThat(between.decisions())
+                .extracting(decision -> decision.occurrence().instant())
+                .containsExactly(T.minusSeconds(10), T.minusSeconds(45));
+        assertThat(same.missed().orElseThrow().count()).isEqualTo(9);
+        assertThat(between.missed().orElseThrow().count()).isEqualTo(9);
+    }
+
+    @Test
+    void whereAllIsPassedOverTheSpanReachesFromTheFirstToTheLast() {
+        Job job = everyTenSeconds()
+                .ifMissed(IfMissed.skip().within(Duration.ofSeconds(1)))
+                .build();
+        Span span = decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5))
+                .missed()
+                .orElseThrow();
+
+        assertThat(span.first()).isEqualTo(T.minusSeconds(100));
+        assertThat(span.last()).isEqualTo(T.minusSeconds(10));
+        assertThat(span.count()).isEqualTo(10);
+    }
+
+    @Test
+    void aRunMayNotBeginOnceItsLimitIsReached() {
+        Job job = everyTenSeconds()
+                .startWithin(Duration.ofMinutes(1))
+                .ifMissed(IfMissed.runLatest().within(Duration.ofMinutes(10)))
+                .build();
+
+        assertThat(PlanDecider.isTooLate(job, T, T.plusSeconds(60).minusNanos(1)))
+                .isFalse();
+        assertThat(PlanDecider.isTooLate(job, T, T.plusSeconds(60))).isTrue();
+        assertThat(PlanDecider.isTooLate(everyTenSeconds().build(), T, T.plusSeconds(3600)))
+                .isFalse();
+        assertThat(decide(job, row(job, T.minusSeconds(1), 0, 0), T.plusSeconds(65))
+                        .decisions())
+                .first()
+                .satisfies(first -> {
+                    assertThat(first.verdict()).isEqualTo(Verdict.SKIP);
+                    assertThat(first.reason()).contains(Reasons.TOO_LATE);
+                });
+    }
 }

@@ -10,6 +10,12 @@ public final class ScheduleSyntaxException extends IllegalArgumentException {
     private final String text;
     private final transient List<ScheduleProblem> problems;
 
+    /**
+     * Creates an exception.
+     *
+     * @param text as it was given
+     * @param problems by place, at least one
+     */
     public ScheduleSyntaxException(String text, List<ScheduleProblem> problems) {
         super("'" + text + "': "
                 + problems.stream().map(ScheduleProblem::toString).collect(Collectors.joining("; ")));
