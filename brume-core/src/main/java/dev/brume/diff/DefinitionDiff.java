@@ -25,6 +25,7 @@ import java.util.OptionalLong;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 
 /**
  * What a set of definitions would change.
@@ -88,12 +89,13 @@ public record DefinitionDiff(
         set.calendars().keySet().stream()
                 .filter(calendars::containsKey)
                 .forEach(key -> seenCalendars.put(key, calendars.get(key).row().number()));
+        Map<String, Integer> limits = limitsOf(history);
         return new DefinitionDiff(
                 jobs,
                 calendarDiffs(set, calendars),
-                limitDiffs(set, history),
+                limitDiffs(set, limits),
                 history.revision(set.source()),
-                new Edit.Seen(seen, seenCalendars));
+                new Edit.Seen(seen, seenCalendars, limits));
     }
 
     private static Map<String, DayCalendar> daysOf(
@@ -178,11 +180,13 @@ public record DefinitionDiff(
         return map;
     }
 
-    private static List<LimitDiff> limitDiffs(DefinitionSet set, History history) {
-        Map<String, Integer> known = new HashMap<>();
-        history.gates().stream()
+    private static Map<String, Integer> limitsOf(History history) {
+        return history.gates().stream()
                 .filter(gate -> gate.key().kind() == GateKey.Kind.LIMIT)
-                .forEach((Gate gate) -> known.put(gate.key().name(), gate.cap()));
+                .collect(Collectors.toMap(gate -> gate.key().name(), Gate::cap));
+    }
+
+    private static List<LimitDiff> limitDiffs(DefinitionSet set, Map<String, Integer> known) {
         List<LimitDiff> found = new ArrayList<>();
         new TreeMap<>(set.limits()).forEach((name, places) -> {
             int before = known.getOrDefault(name, 0);

@@ -3,6 +3,7 @@ package dev.brume.duties;
 import dev.brume.BrumeException;
 import dev.brume.CalendarKey;
 import dev.brume.EditConflictException;
+import dev.brume.GateKey;
 import dev.brume.JobKey;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.JobRow;
@@ -21,16 +22,18 @@ import java.util.Optional;
 public record Edit(String who, String because, Optional<Seen> seen) {
 
     /**
-     * The versions that were in force when someone looked; what was not there is not in them.
+     * What was in force when someone looked; what was not there is not in it.
      *
-     * @param jobs by name
-     * @param calendars by name
+     * @param jobs their versions, by name
+     * @param calendars their versions, by name
+     * @param limits their places, by name
      */
-    public record Seen(Map<JobKey, Integer> jobs, Map<CalendarKey, Integer> calendars) {
-        /** Makes both unmodifiable. */
+    public record Seen(Map<JobKey, Integer> jobs, Map<CalendarKey, Integer> calendars, Map<String, Integer> limits) {
+        /** Makes all unmodifiable. */
         public Seen {
             jobs = Map.copyOf(jobs);
             calendars = Map.copyOf(calendars);
+            limits = Map.copyOf(limits);
         }
     }
 
@@ -51,7 +54,7 @@ public record Edit(String who, String because, Optional<Seen> seen) {
         Map<JobKey, JobRow> rows = tx.findJobs(keys);
         for (JobKey key : keys) {
             int now = rows.containsKey(key) ? rows.get(key).version() : 0;
-            compare("job " + key, seen.get().jobs().getOrDefault(key, 0), now);
+            compare("job " + key, "version ", seen.get().jobs().getOrDefault(key, 0), now);
         }
     }
 
@@ -60,19 +63,30 @@ public record Edit(String who, String because, Optional<Seen> seen) {
         if (seen.isPresent()) {
             for (CalendarKey key : keys) {
                 int now = rows.containsKey(key) ? rows.get(key).number() : 0;
-                compare("calendar " + key, seen.get().calendars().getOrDefault(key, 0), now);
+                compare("calendar " + key, "version ", seen.get().calendars().getOrDefault(key, 0), now);
             }
         }
     }
 
-    private static void compare(String what, int then, int now) throws BrumeException {
-        if (then != now) {
-            throw new EditConflictException(what + " was " + text(then) + " when you looked, and is " + text(now)
-                    + " now: someone else changed it meanwhile (brume changes says who); look again");
+    /** Makes sure that limits are as they were seen. */
+    void checkLimits(Map<GateKey, Integer> places, Collection<String> names) {
+        if (seen.isPresent()) {
+            for (String name : names) {
+                int now = places.getOrDefault(new GateKey(GateKey.Kind.LIMIT, name), 0);
+                compare("limit " + name, "size ", seen.get().limits().getOrDefault(name, 0), now);
+            }
         }
     }
 
-    private static String text(int version) {
-        return version == 0 ? "not there" : "of version " + version;
+    private static void compare(String what, String measure, int then, int now) throws BrumeException {
+        if (then != now) {
+            throw new EditConflictException(
+                    what + " was " + text(measure, then) + " when you looked, and is " + text(measure, now)
+                            + " now: someone else changed it meanwhile (brume changes says who); look again");
+        }
+    }
+
+    private static String text(String measure, int number) {
+        return number == 0 ? "not there" : "of " + measure + number;
     }
 }

@@ -50,7 +50,8 @@ final class GateDefinitions {
         }
     }
 
-    private static Map<GateKey, Integer> caps(Transaction tx) {
+    /** Returns the places of every key and limit. */
+    static Map<GateKey, Integer> caps(Transaction tx) {
         return tx.gates().all().stream().collect(Collectors.toMap(Gate::key, Gate::cap));
     }
 
@@ -69,6 +70,7 @@ final class GateDefinitions {
             Transaction tx, Map<GateKey, Integer> limits, Map<GateKey, Integer> keys, String source, Edit edit) {
         tx.lockDefinitions();
         Map<GateKey, Integer> before = caps(tx);
+        edit.checkLimits(before, limits.keySet().stream().map(GateKey::name).toList());
         Map<GateKey, Integer> added = new TreeMap<>(keys);
         added.putAll(limits);
         added.keySet().removeAll(before.keySet());

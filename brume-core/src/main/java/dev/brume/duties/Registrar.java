@@ -68,6 +68,7 @@ public final class Registrar {
                 edit.check(tx, keys(set.jobs()));
                 edit.checkCalendars(
                         tx.calendars(set.calendars().keySet()), set.calendars().keySet());
+                edit.checkLimits(GateDefinitions.caps(tx), set.limits().keySet());
                 return null;
             });
         }

@@ -125,6 +125,23 @@ class DefinitionDiffTest {
     }
 
     @Test
+    void anEditOfALimitThatSomeoneElseResizedMeanwhileIsRefusedWhole() {
+        brume.define(set(tides("0 4 * * *")).withLimits(Map.of("crane", 1)));
+        DefinitionSet mine = set(tides("0 5 * * *")).withLimits(Map.of("crane", 2));
+        DefinitionDiff seen = diff(mine);
+        brume.define(set(tides("0 4 * * *")).withLimits(Map.of("crane", 3)));
+
+        assertThatThrownBy(() -> brume.orders("mara", "summer").define(mine, seen.seen()))
+                .isInstanceOf(EditConflictException.class)
+                .hasMessageContaining("limit crane was of size 1 when you looked, and is of size 3 now");
+        assertThat(job(diff(mine), "tides").version()).isEqualTo(1);
+
+        brume.orders("mara", "summer").define(mine, diff(mine).seen());
+
+        assertThat(diff(mine).limits()).isEmpty();
+    }
+
+    @Test
     void anEditOfWhatSomeoneElseChangedMeanwhileIsRefusedWhole() {
         brume.define(set(tides("0 4 * * *")));
         DefinitionSet mine = set(tides("0 5 * * *"), Job.named("quay").program("true"));
