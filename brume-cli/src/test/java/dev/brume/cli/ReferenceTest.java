@@ -78,24 +78,20 @@ class ReferenceTest {
     }
 
     private static String row(PositionalParamSpec parameter) {
-        return "| `" + parameter.paramLabel() + "` | " + words(parameter.description(), "") + " |\n";
+        return "| `" + parameter.paramLabel() + "` | " + words(parameter.description()) + " |\n";
     }
 
     private static String row(OptionSpec option) {
         String names = Stream.of(option.names()).collect(Collectors.joining(", "));
         String value = option.arity().max() == 0 ? "" : " " + option.paramLabel();
-        return "| `" + (names + value).replace("|", "\\|") + "` | "
-                + words(option.description(), String.valueOf(option.defaultValue())) + " |\n";
+        return "| `" + (names + value).replace("|", "\\|") + "` | " + words(option.description()) + " |\n";
     }
 
-    private static String words(String[] description, String unlessGiven) {
+    /** Descriptions come with their defaults filled in, one of which is whoever asks. */
+    private static String words(String[] description) {
         return String.join(" ", description)
-                .replace("${DEFAULT-VALUE}", unlessGiven.startsWith("${sys:") ? "the user's name" : shown(unlessGiven))
+                .replace("default: " + System.getProperty("user.name") + ".", "default: the user's name.")
                 .replace("|", "\\|");
-    }
-
-    private static String shown(String unlessGiven) {
-        return unlessGiven.startsWith("${env:") ? unlessGiven.replaceAll(".*:-(.*)}", "$1") : unlessGiven;
     }
 
     @SuppressWarnings("unchecked")
