@@ -33,6 +33,7 @@ import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * One instance of the engine on a store that any number of instances share.
@@ -55,7 +56,7 @@ public final class Brume implements AutoCloseable {
     private final Listeners listeners;
     private final StartChecks checks = new StartChecks();
     private final LeaseKeeper leases;
-    private Engine engine;
+    private @Nullable Engine engine;
     private boolean stopped;
     private boolean stoppedClean = true;
 
@@ -426,7 +427,7 @@ public final class Brume implements AutoCloseable {
 
         private final Store store;
         private final Map<String, Integer> lanes = new LinkedHashMap<>();
-        private String name;
+        private @Nullable String name;
         private Duration lease = Settings.LEASE;
         private Duration poll = Settings.POLL;
         private int batch = Settings.BATCH;

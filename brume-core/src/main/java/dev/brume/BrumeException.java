@@ -1,5 +1,7 @@
 package dev.brume;
 
+import org.jspecify.annotations.Nullable;
+
 /** The base of all that Brume throws on purpose, except for wrong arguments. */
 public class BrumeException extends RuntimeException {
     private static final long serialVersionUID = 1L;
@@ -10,7 +12,7 @@ public class BrumeException extends RuntimeException {
     }
 
     /** Creates an exception with a cause. */
-    public BrumeException(String message, Throwable cause) {
+    public BrumeException(String message, @Nullable Throwable cause) {
         super(message, cause);
     }
 }

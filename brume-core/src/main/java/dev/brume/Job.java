@@ -28,6 +28,7 @@ import java.util.function.UnaryOperator;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A named piece of work with its schedules and policies.
@@ -81,7 +82,7 @@ public final class Job {
         key = builder.key;
         description = builder.description;
         schedules = List.copyOf(builder.schedules);
-        work = builder.work;
+        work = Objects.requireNonNull(builder.work);
         timeLimit = Optional.ofNullable(builder.timeLimit);
         startWithin = Optional.ofNullable(builder.startWithin);
         ifBusy = builder.ifBusy;
@@ -364,7 +365,7 @@ public final class Job {
     }
 
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof Job that && parts().equals(that.parts());
     }
 
@@ -385,20 +386,19 @@ public final class Job {
         private final List<String> tags = new ArrayList<>();
         private final TreeSet<GateKey> gates = new TreeSet<>();
         private String description = "";
-        private Work work;
-        private Duration timeLimit;
-        private Duration startWithin;
+        private @Nullable Work work;
+        private @Nullable Duration timeLimit;
+        private @Nullable Duration startWithin;
         private IfBusy ifBusy = IfBusy.skip();
         private IfFailed ifFailed = IfFailed.giveUp();
         private IfMissed ifMissed = IfMissed.runLatest();
         private IfLost ifLost = IfLost.RUN_AGAIN;
         private String lane = MAIN_LANE;
         private int priority = 5;
-        private String payload;
-        private String payloadType;
+        private @Nullable String payload;
+        private @Nullable String payloadType;
         private boolean enabled = true;
-        private Duration spread;
-
+        private @Nullable Duration spread;
         private final List<FollowUp> followUps = new ArrayList<>();
         private final TreeSet<String> requires = new TreeSet<>();
         private final TreeSet<String> mask = new TreeSet<>();

@@ -6,6 +6,6 @@ public class LeaseLostException extends BrumeException {
 
     /** Creates an exception. */
     public LeaseLostException(String message) {
-        super(message, null);
+        super(message);
     }
 }

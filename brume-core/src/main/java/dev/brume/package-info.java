@@ -6,4 +6,7 @@
  * owes <em>occurrences</em>, each becomes a <em>run</em> of one or more <em>attempts</em>, and ends as
  * one line of the <em>ledger</em>. Instants are cut to microseconds on the way in.
  */
+@NullMarked
 package dev.brume;
+
+import org.jspecify.annotations.NullMarked;

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.concurrent.CountDownLatch;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
@@ -40,7 +41,7 @@ final class AnswerCommand implements Callable<Integer> {
             names = "--retry-after",
             paramLabel = "DURATION",
             description = "What to send as Retry-After with answers from 300 on, in whole seconds.")
-    private String retryAfter;
+    private @Nullable String retryAfter;
 
     @Spec
     private CommandSpec spec;

@@ -11,6 +11,7 @@ import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -127,7 +128,7 @@ final class AuditCommand implements Runnable {
                 names = "--head",
                 paramLabel = "FILE|N:DIGEST",
                 description = "A head that was kept elsewhere, as brume audit head printed it.")
-        private String head;
+        private @Nullable String head;
 
         @Mixin
         private StoreOptions options;

@@ -6,6 +6,7 @@ import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.List;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -34,7 +35,7 @@ final class BackfillCommand implements Callable<Integer> {
     private String from;
 
     @Option(names = "--until", paramLabel = "TIME", description = "Where it ends, exclusive; now unless given.")
-    private String until;
+    private @Nullable String until;
 
     @Mixin
     private ZoneOption zone;

@@ -13,6 +13,7 @@ import java.time.ZoneId;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -34,28 +35,28 @@ import picocli.CommandLine.Spec;
         })
 final class ChangesCommand implements Callable<Integer> {
     @Option(names = "--job", paramLabel = "JOB", description = "Only those about this job: NAME or NAMESPACE/NAME.")
-    private String job;
+    private @Nullable String job;
 
     @Option(
             names = "--kind",
             paramLabel = "KIND",
             description = "Only those of a kind, such as DEFINED or RUN_ORDERED.")
-    private String kind;
+    private @Nullable String kind;
 
     @Option(names = "--who", paramLabel = "NAME", description = "Only those of this user or instance.")
-    private String who;
+    private @Nullable String who;
 
     @Option(names = "--from", paramLabel = "TIME", description = "Only those at or after: a time, or how long ago.")
-    private String from;
+    private @Nullable String from;
 
     @Option(names = "--until", paramLabel = "TIME", description = "Only those before.")
-    private String until;
+    private @Nullable String until;
 
     @Option(
             names = "--before",
             paramLabel = "LINE",
             description = "Goes on below this line, as the end of a list says.")
-    private Long before;
+    private @Nullable Long before;
 
     @Mixin
     private CountOption count;

@@ -54,7 +54,7 @@ final class CheckCommand implements Callable<Integer> {
         Set<JobKey> followers = Warnings.followers(jobs);
         List<Finding> findings = new ArrayList<>();
         for (Job job : jobs) {
-            int line = read.lines().get(job.key());
+            int line = read.lines().getOrDefault(job.key(), 1);
             Warnings.of(job, now, followers)
                     .forEach(text -> findings.add(new Finding(line, job.key().toString(), text)));
         }

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import picocli.CommandLine;
 import picocli.CommandLine.Help;
 
@@ -44,10 +45,11 @@ final class CommandList {
                 new LinkedHashMap<>(help.commandSpec().subcommands());
         StringBuilder text = new StringBuilder();
         GROUPS.forEach((group, names) -> {
-            List<String> known = names.stream().filter(commands::containsKey).toList();
-            if (!known.isEmpty()) {
+            if (names.stream().anyMatch(commands::containsKey)) {
                 text.append(String.format("%n%s:%n", group));
-                known.forEach(name -> append(text, name, commands.remove(name), width));
+            }
+            for (String name : names) {
+                Optional.ofNullable(commands.remove(name)).ifPresent(command -> append(text, name, command, width));
             }
         });
         commands.forEach((name, command) -> append(text, name, command, width));

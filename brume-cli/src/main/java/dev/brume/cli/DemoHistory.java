@@ -27,6 +27,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.SplittableRandom;
@@ -109,10 +110,14 @@ final class DemoHistory {
         quays.put(quay, office.start(settings));
     }
 
+    private VirtualInstance quay(String name) {
+        return Objects.requireNonNull(quays.get(name), name);
+    }
+
     /** Closes the instances one after the other and opens them again, as a deployment does. */
     private void restart(Duration lease) {
         for (String quay : List.of("quay-1", "quay-2", "quay-3")) {
-            quays.get(quay).leave();
+            quay(quay).leave();
             open(quay, lease);
         }
     }
@@ -195,7 +200,7 @@ final class DemoHistory {
     private void powerCut() {
         running("lamp-inspection")
                 .flatMap(RunView::lastAttempt)
-                .ifPresent(attempt -> quays.get(attempt.instance()).die());
+                .ifPresent(attempt -> quay(attempt.instance()).die());
         office.advanceTo(time.instant().plus(WATCHFUL).plusSeconds(1));
         office.look();
     }

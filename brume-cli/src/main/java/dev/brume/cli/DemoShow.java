@@ -16,6 +16,7 @@ import java.util.EnumSet;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
@@ -23,6 +24,7 @@ import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Starts the demo's instances as processes, shows what they say, and kills one of them.
@@ -45,7 +47,7 @@ final class DemoShow implements AutoCloseable {
     private final Set<Scene> seen = EnumSet.noneOf(Scene.class);
     private final Set<Long> retried = new HashSet<>();
     private long killAt;
-    private String killing;
+    private @Nullable String killing;
     private long victimRun = -1;
 
     /** What the demo is there to show. */
@@ -153,12 +155,16 @@ final class DemoShow implements AutoCloseable {
     private static Event event(Map<String, Object> map) {
         Object run = map.get("run");
         return new Event(
-                Event.Kind.valueOf((String) map.get("kind")),
-                Instant.parse((String) map.get("at")),
-                (String) map.get("instance"),
+                Event.Kind.valueOf(text(map, "kind")),
+                Instant.parse(text(map, "at")),
+                text(map, "instance"),
                 Optional.ofNullable((String) map.get("job")).map(JobKey::parse),
                 run == null ? OptionalLong.empty() : OptionalLong.of(((Number) run).longValue()),
-                (String) map.get("text"));
+                text(map, "text"));
+    }
+
+    private static String text(Map<String, Object> map, String key) {
+        return Objects.requireNonNull((String) map.get(key), () -> "an event has no " + key + ": " + map);
     }
 
     private void show(Event event) {
@@ -198,7 +204,7 @@ final class DemoShow implements AutoCloseable {
                 "kill -9 " + killing,
                 "in the middle of " + VICTIM + " #" + victimRun
                         + "; its lease ends in at most 4s, then another takes over");
-        instances.get(killing).destroyForcibly();
+        Objects.requireNonNull(instances.get(killing), killing).destroyForcibly();
         killing = null;
     }
 

@@ -17,6 +17,7 @@ import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.function.Function;
 import java.util.function.ToLongFunction;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -64,13 +65,13 @@ final class ExportCommand implements Callable<Integer> {
     private Form form;
 
     @Option(names = "--to", paramLabel = "FILE", description = "Where to; standard output unless given.")
-    private Path to;
+    private @Nullable Path to;
 
     @Option(names = "--after", paramLabel = "CURSOR", description = "Goes on where an earlier export ended.")
-    private String after;
+    private @Nullable String after;
 
     @Option(names = "--cursor-to", paramLabel = "FILE", description = "Writes the cursor to a file as well.")
-    private Path cursorTo;
+    private @Nullable Path cursorTo;
 
     @Mixin
     private StoreOptions options;

@@ -11,6 +11,7 @@ import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.time.ZoneId;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
@@ -43,10 +44,10 @@ final class ImportCommand implements Callable<Integer> {
             names = "--zone",
             paramLabel = "ZONE",
             description = "The zone of its times, unless the file says CRON_TZ; this machine's unless given.")
-    private String zone;
+    private @Nullable String zone;
 
     @Option(names = "--to", paramLabel = "FILE", description = "Where to; standard output unless given.")
-    private Path to;
+    private @Nullable Path to;
 
     @Spec
     private CommandSpec spec;

@@ -29,6 +29,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /** What commands print for programs: camelCase fields, instants in UTC, nothing left out that is null. */
 final class JsonOut {
@@ -55,27 +56,29 @@ final class JsonOut {
     }
 
     /** A mapping in the order given; optionals are unwrapped, other values become texts where need be. */
-    static Map<String, Object> object(Object... namesAndValues) {
-        Map<String, Object> map = new LinkedHashMap<>();
+    static Map<String, @Nullable Object> object(@Nullable Object... namesAndValues) {
+        Map<String, @Nullable Object> map = new LinkedHashMap<>();
         for (int i = 0; i < namesAndValues.length; i += 2) {
-            map.put((String) namesAndValues[i], plain(namesAndValues[i + 1]));
+            map.put(String.valueOf(namesAndValues[i]), plain(namesAndValues[i + 1]));
         }
         return map;
     }
 
-    private static Object plain(Object value) {
+    private static @Nullable Object plain(@Nullable Object value) {
         if (value instanceof Optional<?> optional) {
-            return plain(optional.orElse(null));
+            return optional.map(JsonOut::plain).orElse(null);
         }
         if (value instanceof LocalDateTime local) {
             return LOCAL.format(local);
         }
-        boolean known = value == null
+        if (value == null
                 || value instanceof Number
                 || value instanceof Boolean
                 || value instanceof Map
-                || value instanceof List;
-        return known ? value : value.toString();
+                || value instanceof List) {
+            return value;
+        }
+        return value.toString();
     }
 
     static Map<String, Object> occurrence(String job, Occurrence occurrence) {

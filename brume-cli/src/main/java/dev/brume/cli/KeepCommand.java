@@ -8,6 +8,7 @@ import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -33,10 +34,10 @@ import picocli.CommandLine.Spec;
         })
 final class KeepCommand implements Callable<Integer> {
     @Option(names = "--for", paramLabel = "DURATION", description = "Keep ledger lines at least so long, at least 1h.")
-    private String age;
+    private @Nullable String age;
 
     @Option(names = "--runs", paramLabel = "N", description = "Keep at least so many of the newest ledger lines.")
-    private Long runs;
+    private @Nullable Long runs;
 
     @Option(names = "--everything", description = "Keep everything again; what was removed stays removed.")
     private boolean everything;
@@ -97,7 +98,7 @@ final class KeepCommand implements Callable<Integer> {
         try {
             return new Keep(Optional.ofNullable(age).map(Durations::parse), Optional.ofNullable(runs));
         } catch (IllegalArgumentException e) {
-            throw new UsageException(e.getMessage());
+            throw new UsageException(e);
         }
     }
 

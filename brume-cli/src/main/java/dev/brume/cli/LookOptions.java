@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.schedule.Zones;
 import java.time.ZoneId;
 import java.util.Locale;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Option;
 
 /** How a looking command shows what it found. */
@@ -38,7 +39,7 @@ final class LookOptions {
             names = "--viewer-zone",
             paramLabel = "ZONE",
             description = "The zone to show times in beside the job's own; this machine's unless given.")
-    private String viewer;
+    private @Nullable String viewer;
 
     boolean json() {
         return format == Format.JSON;

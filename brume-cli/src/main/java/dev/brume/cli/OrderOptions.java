@@ -43,7 +43,7 @@ final class OrderOptions {
             Brume brume = Brume.on(open.store()).instance("brume-order").build();
             return giving.apply(new Desk(brume, brume.orders(who, because)));
         } catch (IllegalArgumentException e) {
-            throw new UsageException(e.getMessage());
+            throw new UsageException(e);
         }
     }
 

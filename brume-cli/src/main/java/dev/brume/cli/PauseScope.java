@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.port.Pause;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -13,10 +14,10 @@ final class PauseScope {
     /** One of the three. */
     static final class Choice {
         @Parameters(paramLabel = "JOB", description = "One job: NAME or NAMESPACE/NAME.")
-        private String job;
+        private @Nullable String job;
 
         @Option(names = "--tag", paramLabel = "TAG", description = "All jobs that carry a tag, now or later.")
-        private String tag;
+        private @Nullable String tag;
 
         @Option(names = "--everything", description = "All jobs, now or later.")
         private boolean everything;

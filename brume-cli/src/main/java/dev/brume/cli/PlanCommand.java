@@ -4,6 +4,7 @@ import dev.brume.JobKey;
 import java.time.Instant;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -46,7 +47,7 @@ final class PlanCommand implements Callable<Integer> {
             names = "--payload",
             paramLabel = "TEXT",
             description = "What the run is given; the job's own unless given.")
-    private String payload;
+    private @Nullable String payload;
 
     @Option(names = "--move", description = "Move the one that waits.")
     private boolean move;

@@ -7,6 +7,7 @@ import java.time.ZoneId;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -22,7 +23,7 @@ import picocli.CommandLine.Spec;
         footer = "  brume planned bridge-closure")
 final class PlannedCommand implements Callable<Integer> {
     @Parameters(arity = "0..1", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
-    private String job;
+    private @Nullable String job;
 
     @Mixin
     private CountOption count;

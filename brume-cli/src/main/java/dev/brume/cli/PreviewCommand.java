@@ -23,6 +23,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -61,14 +62,14 @@ final class PreviewCommand implements Callable<Integer> {
     private String from;
 
     @Option(names = "--until", paramLabel = "TIME", description = "Where to end, exclusive.")
-    private String until;
+    private @Nullable String until;
 
     @Option(
             names = "--count",
             paramLabel = "N",
             description =
                     "How many at most, up to 100000; default: 10, all of a period, or the next of each job of a file.")
-    private Integer count;
+    private @Nullable Integer count;
 
     @Option(
             names = "--around-transitions",
@@ -81,10 +82,10 @@ final class PreviewCommand implements Callable<Integer> {
             arity = "0..1",
             fallbackValue = "",
             description = "Shows a month as a calendar; the one of --from unless given.")
-    private String month;
+    private @Nullable String month;
 
     @Option(names = "--ics", paramLabel = "FILE", description = "Writes an iCalendar file; - for standard output.")
-    private String ics;
+    private @Nullable String ics;
 
     @Mixin
     private LookOptions look;
@@ -108,7 +109,7 @@ final class PreviewCommand implements Callable<Integer> {
         if (aroundTransitions) {
             transitions(subjects, begin, out);
         } else if (month != null) {
-            months(subjects, begin, out);
+            months(month, subjects, begin, out);
         } else {
             occurrences(subjects, begin, now, out);
         }
@@ -120,7 +121,7 @@ final class PreviewCommand implements Callable<Integer> {
     private void occurrences(List<Subject> subjects, Instant begin, Instant now, PrintWriter out) throws IOException {
         List<Line> lines = lines(subjects, begin, now);
         if (ics != null) {
-            write(lines, now, out);
+            write(ics, lines, now, out);
         } else if (look.json()) {
             out.println(JsonOut.pretty(lines.stream()
                     .map(line -> JsonOut.occurrence(line.subject().name(), line.occurrence()))
@@ -179,7 +180,7 @@ final class PreviewCommand implements Callable<Integer> {
                 "zone " + Times.name(subject.zone()) + (what.inMachinesZone() ? " (this machine's)" : "") + policies));
     }
 
-    private void write(List<Line> lines, Instant now, PrintWriter out) throws IOException {
+    private static void write(String ics, List<Line> lines, Instant now, PrintWriter out) throws IOException {
         if (lines.isEmpty()) {
             throw new UsageException("nothing is due in that period, so there is nothing to write to " + ics);
         }
@@ -247,10 +248,10 @@ final class PreviewCommand implements Callable<Integer> {
 
     // A month.
 
-    private void months(List<Subject> subjects, Instant begin, PrintWriter out) {
+    private void months(String month, List<Subject> subjects, Instant begin, PrintWriter out) {
         List<Map<String, Object>> json = new ArrayList<>();
         for (Subject subject : subjects) {
-            YearMonth shown = month(subject, begin);
+            YearMonth shown = month(month, subject, begin);
             if (look.json()) {
                 json.addAll(JsonOut.month(subject, shown));
                 continue;
@@ -265,7 +266,7 @@ final class PreviewCommand implements Callable<Integer> {
         }
     }
 
-    private YearMonth month(Subject subject, Instant begin) {
+    private static YearMonth month(String month, Subject subject, Instant begin) {
         try {
             return month.isEmpty() ? YearMonth.from(begin.atZone(subject.zone())) : YearMonth.parse(month);
         } catch (DateTimeException e) {

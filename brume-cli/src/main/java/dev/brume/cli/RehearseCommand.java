@@ -27,6 +27,7 @@ import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -109,7 +110,7 @@ final class RehearseCommand implements Callable<Integer> {
             names = "--before",
             paramLabel = "FILE|store",
             description = "Rehearses this too, and shows both side by side.")
-    private String before;
+    private @Nullable String before;
 
     @Option(names = "--with-others", description = "Jobs of the database that other sources define take part as well.")
     private boolean withOthers;
@@ -150,7 +151,8 @@ final class RehearseCommand implements Callable<Integer> {
         } else {
             ForesightPrinter printer = new ForesightPrinter(look, out);
             printer.head(set, crew, times.words(set), after);
-            earlier.ifPresentOrElse(old -> printer.compare(before, old, file, after), () -> printer.print(after));
+            earlier.ifPresentOrElse(
+                    old -> printer.compare(String.valueOf(before), old, file, after), () -> printer.print(after));
         }
         return ExitCode.OK;
     }
@@ -159,7 +161,7 @@ final class RehearseCommand implements Callable<Integer> {
         try {
             return new Crew(instances, lanes.isEmpty() ? Map.of(Job.MAIN_LANE, workers) : lanes, labels);
         } catch (IllegalArgumentException e) {
-            throw new UsageException(e.getMessage());
+            throw new UsageException(e);
         }
     }
 

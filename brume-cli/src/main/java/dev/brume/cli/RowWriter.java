@@ -6,6 +6,7 @@ import java.io.IOException;
 import java.io.Writer;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 
 /** Writes rows one after the other, keeping none. */
 interface RowWriter extends AutoCloseable {
@@ -49,7 +50,7 @@ interface RowWriter extends AutoCloseable {
         };
     }
 
-    private static String cell(Object value) {
+    private static String cell(@Nullable Object value) {
         if (value == null) {
             return "";
         }

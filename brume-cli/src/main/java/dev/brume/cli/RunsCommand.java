@@ -21,6 +21,7 @@ import java.util.Locale;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -40,44 +41,44 @@ import picocli.CommandLine.Spec;
         })
 final class RunsCommand implements Callable<Integer> {
     @Option(names = "--job", paramLabel = "JOB", description = "Only this job's, as NAME or NAMESPACE/NAME.")
-    private String job;
+    private @Nullable String job;
 
     @Option(
             names = "--outcome",
             paramLabel = "OUTCOME",
             description = "Only those that ended so, or stand so: succeeded, failed, timed_out, cancelled, skipped,"
                     + " lost; planned, held, running, backing_off.")
-    private String outcome;
+    private @Nullable String outcome;
 
     @Option(
             names = "--from",
             paramLabel = "TIME",
             description = "Only those planned at or after: an instant, a local time of yours, or 2h for two hours ago.")
-    private String from;
+    private @Nullable String from;
 
     @Option(names = "--until", paramLabel = "TIME", description = "Only those planned before.")
-    private String until;
+    private @Nullable String until;
 
     @Option(names = "--tag", paramLabel = "TAG", description = "Only those of jobs that carry the tag.")
-    private String tag;
+    private @Nullable String tag;
 
     @Option(names = "--reason", paramLabel = "REASON", description = "Only those with this reason, such as BUSY.")
-    private String reason;
+    private @Nullable String reason;
 
     @Option(names = "--on", paramLabel = "INSTANCE", description = "Only those that this instance had last.")
-    private String instance;
+    private @Nullable String instance;
 
     @Option(
             names = "--origin",
             paramLabel = "ORIGIN",
             description = "Only those owed to this: schedule, catch_up, one_off, by_hand, re_run, backfill, follow_up.")
-    private String origin;
+    private @Nullable String origin;
 
     @Option(names = "--error", paramLabel = "TEXT", description = "Only those whose last error holds this text.")
-    private String error;
+    private @Nullable String error;
 
     @Option(names = "--below", paramLabel = "RUN", description = "Goes on below this run, as the end of a list says.")
-    private Long below;
+    private @Nullable Long below;
 
     @Mixin
     private CountOption count;

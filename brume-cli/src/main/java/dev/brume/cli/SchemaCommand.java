@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.jdbc.JdbcStore;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
@@ -30,35 +31,43 @@ final class SchemaCommand implements Callable<Integer> {
             names = "--application",
             paramLabel = "ROLE",
             description = "Print the rights of roles: of the one that works, and may only add to the ledger.")
-    private String application;
+    private @Nullable String application;
 
     @Option(
             names = "--retention",
             paramLabel = "ROLE",
             description = "The role that alone may remove lines from the ledger (brume keep --apply).")
-    private String retention;
+    private @Nullable String retention;
 
     @Spec
     private CommandSpec spec;
 
     @Override
     public Integer call() {
-        if ((application == null) != (retention == null)) {
-            throw new UsageException("--application and --retention go together: a role for each");
-        }
-        String text;
-        try {
-            text = application != null
-                    ? JdbcStore.rolesScript(which, application, retention)
-                    : which.equals("definitions") ? DefinitionFile.schema() : JdbcStore.schemaScript(which);
-        } catch (IllegalArgumentException e) {
-            throw new UsageException(
-                    application != null
-                            ? e.getMessage()
-                            : "schema '" + which + "' is not one of definitions, postgresql, mariadb, h2");
-        }
-        spec.commandLine().getOut().print(text);
+        spec.commandLine().getOut().print(text());
         spec.commandLine().getOut().flush();
         return ExitCode.OK;
+    }
+
+    private String text() {
+        if (application != null && retention != null) {
+            return roles(application, retention);
+        }
+        if (application != null || retention != null) {
+            throw new UsageException("--application and --retention go together: a role for each");
+        }
+        try {
+            return which.equals("definitions") ? DefinitionFile.schema() : JdbcStore.schemaScript(which);
+        } catch (IllegalArgumentException e) {
+            throw new UsageException("schema '" + which + "' is not one of definitions, postgresql, mariadb, h2");
+        }
+    }
+
+    private String roles(String worker, String remover) {
+        try {
+            return JdbcStore.rolesScript(which, worker, remover);
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(e);
+        }
     }
 }

@@ -20,6 +20,7 @@ import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.concurrent.CountDownLatch;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -52,7 +53,7 @@ final class ServeCommand implements Callable<Integer> {
             names = "--name",
             paramLabel = "NAME",
             description = "The instance's name; host and process id unless given.")
-    private String name;
+    private @Nullable String name;
 
     @Option(
             names = "--workers",
@@ -135,7 +136,7 @@ final class ServeCommand implements Callable<Integer> {
             labels.forEach(builder::label);
             return builder.build();
         } catch (IllegalArgumentException e) {
-            throw new UsageException(e.getMessage());
+            throw new UsageException(e);
         }
     }
 

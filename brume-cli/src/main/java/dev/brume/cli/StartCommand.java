@@ -7,6 +7,7 @@ import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -39,7 +40,7 @@ final class StartCommand implements Callable<Integer> {
             names = "--payload",
             paramLabel = "TEXT",
             description = "What the run is given; the job's own unless given.")
-    private String payload;
+    private @Nullable String payload;
 
     @Option(
             names = "--wait",

@@ -15,6 +15,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -41,7 +42,7 @@ import picocli.CommandLine.Spec;
         })
 final class StatsCommand implements Callable<Integer> {
     @Option(names = "--job", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
-    private String job;
+    private @Nullable String job;
 
     @Mixin
     private PeriodOptions period;

@@ -12,6 +12,7 @@ import java.util.Optional;
 import java.util.function.Function;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
+import org.jspecify.annotations.Nullable;
 import org.mariadb.jdbc.MariaDbDataSource;
 import org.postgresql.ds.PGSimpleDataSource;
 import picocli.CommandLine.Option;
@@ -38,7 +39,7 @@ final class StoreOptions {
             names = "--schema",
             paramLabel = "NAME",
             description = "The database schema that holds the tables; the connection's own unless given.")
-    private String schema;
+    private @Nullable String schema;
 
     /** A store and what must be closed with it. */
     record OpenStore(JdbcStore store, Runnable closing) implements AutoCloseable {
@@ -126,7 +127,7 @@ final class StoreOptions {
             try {
                 Optional.ofNullable(schema).ifPresent(builder::schema);
             } catch (IllegalArgumentException e) {
-                throw new UsageException(e.getMessage());
+                throw new UsageException(e);
             }
             return toLook ? builder.withoutSchemaChanges().build() : builder.build();
         };

@@ -17,7 +17,9 @@ import java.nio.file.Path;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -30,37 +32,37 @@ final class SubjectOptions {
             description =
                     "Five cron fields, or six with the second first; or 'every 90m', 'after finish 10m', 'in 10m',"
                             + " '2027-05-14T06:00', 'DTSTART:... RRULE:...'. In quotes.")
-    private String expression;
+    private @Nullable String expression;
 
     @Option(
             names = {"-f", "--file"},
             paramLabel = "FILE",
             description = "A definition file: all its jobs, or the one that --job names.")
-    private Path file;
+    private @Nullable Path file;
 
     @Option(names = "--job", paramLabel = "JOB", description = "A job of --file, or else of the store.")
-    private String job;
+    private @Nullable String job;
 
     @Option(
             names = "--zone",
             paramLabel = "ZONE",
             description = "The zone the expression is evaluated in; this machine's unless given.")
-    private String zone;
+    private @Nullable String zone;
 
     @Option(names = "--gap", paramLabel = "after|skip", description = "What becomes of local times that are skipped.")
-    private Gap gap;
+    private @Nullable Gap gap;
 
     @Option(
             names = "--fold",
             paramLabel = "first|last|both",
             description = "What becomes of local times that come twice.")
-    private Fold fold;
+    private @Nullable Fold fold;
 
     @Option(
             names = "--days",
             paramLabel = "either|both",
             description = "How two restricted day fields combine; default: either.")
-    private Days days;
+    private @Nullable Days days;
 
     @Mixin
     private StoreOptions store;
@@ -81,15 +83,18 @@ final class SubjectOptions {
                     + " (an expression belongs in quotes: brume preview \"15 4 * * *\")");
         }
         if (expression != null) {
-            return List.of(Subject.of(schedule(now), now));
+            return List.of(Subject.of(schedule(expression, now), now));
         }
         if (gap != null || fold != null || days != null || zone != null) {
             throw new UsageException("--zone, --gap, --fold and --days belong to an EXPRESSION; a job has its own");
         }
-        return file == null ? List.of(stored()) : defined(now);
+        if (file != null) {
+            return defined(file, now);
+        }
+        return List.of(stored(Objects.requireNonNull(job, "checked above")));
     }
 
-    private Schedule schedule(Instant now) {
+    private Schedule schedule(String expression, Instant now) {
         Schedule schedule = ExpressionText.parse(expression, zone == null ? ZoneId.systemDefault() : Zones.parse(zone));
         if (schedule instanceof CronSchedule cron) {
             cron = gap == null ? cron : cron.withGap(gap);
@@ -109,10 +114,10 @@ final class SubjectOptions {
         return schedule.countedFrom(Counting.from(now));
     }
 
-    private List<Subject> defined(Instant now) {
+    private List<Subject> defined(Path file, Instant now) {
         List<Job> jobs = DefinitionFile.read(file).jobs();
         if (job != null) {
-            JobKey key = key();
+            JobKey key = key(job);
             jobs = jobs.stream()
                     .filter(each -> each.key().equals(key) || each.key().name().equals(job))
                     .toList();
@@ -125,16 +130,16 @@ final class SubjectOptions {
                 .toList();
     }
 
-    private JobKey key() {
+    private static JobKey key(String job) {
         try {
             return JobKey.parse(job);
         } catch (IllegalArgumentException e) {
-            throw new UsageException(e.getMessage());
+            throw new UsageException(e);
         }
     }
 
-    private Subject stored() {
-        JobKey key = key();
+    private Subject stored(String job) {
+        JobKey key = key(job);
         JobView view = store.look(history -> history.job(key))
                 .orElseThrow(() -> new UsageException("there is no job '" + job
                         + "' in the store (brume jobs lists them; give --file FILE for one of a file)"));

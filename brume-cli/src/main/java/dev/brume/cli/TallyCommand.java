@@ -18,6 +18,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.function.ToLongFunction;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -51,14 +52,14 @@ final class TallyCommand implements Callable<Integer> {
     private static final int MOST_SHOWN = 10;
 
     @Option(names = "--job", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
-    private String job;
+    private @Nullable String job;
 
     @Option(
             names = "--report",
             paramLabel = "FILE",
             description =
                     "Also write a page to be printed, for an auditor, with all that is needed to compute it again.")
-    private Path report;
+    private @Nullable Path report;
 
     @Mixin
     private PeriodOptions period;

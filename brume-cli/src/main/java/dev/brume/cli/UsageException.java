@@ -7,4 +7,9 @@ final class UsageException extends RuntimeException {
     UsageException(String message) {
         super(message);
     }
+
+    /** What the library had to say of a value. */
+    UsageException(IllegalArgumentException wrong) {
+        super(wrong.getMessage());
+    }
 }

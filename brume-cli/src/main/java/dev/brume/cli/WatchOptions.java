@@ -2,6 +2,8 @@ package dev.brume.cli;
 
 import dev.brume.schedule.Durations;
 import java.time.Duration;
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Option;
 
 /** Whether a looking command looks again and again. */
@@ -14,10 +16,10 @@ final class WatchOptions {
             arity = "0..1",
             fallbackValue = "2s",
             description = "Looks again every so often, until Ctrl-C; 2s if none is given.")
-    private String every;
+    private @Nullable String every;
 
     @Option(names = "--times", paramLabel = "N", description = "With --watch: ends after so many looks.")
-    private Integer times;
+    private @Nullable Integer times;
 
     boolean wanted() {
         if (every == null && times != null) {
@@ -27,7 +29,7 @@ final class WatchOptions {
     }
 
     Duration every() {
-        Duration pause = Durations.parse(every);
+        Duration pause = Durations.parse(Objects.requireNonNull(every, "asked for although nobody watches"));
         if (pause.compareTo(SHORTEST) < 0) {
             throw new UsageException("--watch " + every + " is below 500ms");
         }

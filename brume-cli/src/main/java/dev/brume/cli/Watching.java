@@ -82,7 +82,7 @@ final class Watching implements IExecutionStrategy {
         try {
             return new RunLast().execute(result);
         } catch (CommandLine.ExecutionException e) {
-            return BrumeCommand.report((Exception) e.getCause(), command);
+            return BrumeCommand.report(e.getCause() instanceof Exception cause ? cause : e, command);
         }
     }
 

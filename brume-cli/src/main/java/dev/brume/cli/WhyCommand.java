@@ -12,6 +12,7 @@ import java.time.ZoneId;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -38,7 +39,7 @@ final class WhyCommand implements Callable<Integer> {
             description =
                     "What became of the occurrence at that time, or less than a minute before: an instant, a local time of"
                             + " yours, or how long ago.")
-    private String at;
+    private @Nullable String at;
 
     @Mixin
     private StoreOptions options;

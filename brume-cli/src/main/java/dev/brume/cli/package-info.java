@@ -4,4 +4,7 @@
  * <p>Results go to standard output, messages to standard error; {@link dev.brume.cli.ExitCode} lists the
  * exit codes.
  */
+@NullMarked
 package dev.brume.cli;
+
+import org.jspecify.annotations.NullMarked;

@@ -7,6 +7,7 @@ import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 
 /**
@@ -41,7 +42,7 @@ public final class Gates {
 
     /** Puts right how many places of a locked one are taken. */
     public void set(GateKey key, int used) {
-        change(key, used - gates.get(key).used());
+        change(key, used - Objects.requireNonNull(gates.get(key), key::toString).used());
     }
 
     private void change(GateKey key, int more) {

@@ -22,6 +22,7 @@ import java.util.ArrayList;
 import java.util.Deque;
 import java.util.List;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Decides about all occurrences between a job's cursor and now.
@@ -47,8 +48,8 @@ public final class PlanDecider {
     private final Deque<Occurrence> onTime = new ArrayDeque<>();
     private final Deque<Occurrence> late = new ArrayDeque<>();
     private final List<Decision> decisions = new ArrayList<>();
-    private Instant firstMissed;
-    private Instant lastMissed;
+    private @Nullable Instant firstMissed;
+    private @Nullable Instant lastMissed;
     private long missed;
     private int used;
     private int waiting;
@@ -141,7 +142,8 @@ public final class PlanDecider {
 
     /** Says whether an instant is one of those passed over together. */
     private boolean isMissed(Instant instant) {
-        return missed > 0
+        return firstMissed != null
+                && lastMissed != null
                 && !instant.isBefore(firstMissed)
                 && !instant.isAfter(lastMissed)
                 && owed.next(instant.minusNanos(1))
@@ -220,7 +222,7 @@ public final class PlanDecider {
     }
 
     private Optional<Span> span() {
-        if (missed == 0) {
+        if (firstMissed == null || lastMissed == null) {
             return Optional.empty();
         }
         Instant until = lastMissed.plus(1, ChronoUnit.MICROS);

@@ -3,4 +3,7 @@
  *
  * <p>Nothing here does I/O, reads a clock or starts a thread.
  */
+@NullMarked
 package dev.brume.decide;
+
+import org.jspecify.annotations.NullMarked;

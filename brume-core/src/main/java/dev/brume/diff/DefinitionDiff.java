@@ -86,9 +86,11 @@ public record DefinitionDiff(
                 .forEach(view -> jobs.add(gone(view)));
         jobs.stream().filter(job -> job.version() > 0).forEach(job -> seen.put(job.key(), job.version()));
         Map<CalendarKey, Integer> seenCalendars = new HashMap<>();
-        set.calendars().keySet().stream()
-                .filter(calendars::containsKey)
-                .forEach(key -> seenCalendars.put(key, calendars.get(key).row().number()));
+        calendars.forEach((key, view) -> {
+            if (set.calendars().containsKey(key)) {
+                seenCalendars.put(key, view.row().number());
+            }
+        });
         Map<String, Integer> limits = limitsOf(history);
         return new DefinitionDiff(
                 jobs,

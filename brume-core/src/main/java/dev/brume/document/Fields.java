@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -229,7 +230,7 @@ public final class Fields {
             refused.problems()
                     .forEach(problem -> problems.add(DocumentProblem.at(where, problem.sentenceWithoutField())));
         } catch (IllegalArgumentException refused) {
-            problems.add(DocumentProblem.at(where, refused.getMessage()));
+            problems.add(DocumentProblem.at(where, message(refused)));
         }
         return Optional.empty();
     }
@@ -268,7 +269,7 @@ public final class Fields {
                 problems.add(new DocumentProblem(path(key), false, problem.index(), sentence));
             }
         } catch (IllegalArgumentException refused) {
-            note(key, refused.getMessage());
+            note(key, message(refused));
         }
         return Optional.empty();
     }
@@ -323,5 +324,9 @@ public final class Fields {
             return "a list";
         }
         return value instanceof String ? "the text '" + value + "'" : String.valueOf(value);
+    }
+
+    private static String message(IllegalArgumentException refused) {
+        return Objects.requireNonNullElseGet(refused.getMessage(), refused::toString);
     }
 }

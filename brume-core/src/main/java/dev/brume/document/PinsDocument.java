@@ -63,11 +63,11 @@ public final class PinsDocument {
     }
 
     private static Pins.SchedulePin pin(Map<?, ?> document) {
-        Optional<Counting> counting = document.containsKey("since")
+        Optional<Counting> counting = document.get("owed") instanceof Number owed
                 ? Optional.of(new Counting(
                         Instant.parse((String) document.get("defined")),
                         Instant.parse((String) document.get("since")),
-                        ((Number) document.get("owed")).longValue()))
+                        owed.longValue()))
                 : Optional.empty();
         Set<LocalDateTime> satisfied = new LinkedHashSet<>();
         if (document.get("satisfied") instanceof List<?> list) {

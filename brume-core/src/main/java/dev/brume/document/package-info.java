@@ -4,4 +4,7 @@
  * <p>The one place that knows the keys of a definition. Definition files and the store both read and
  * write through it, each with its own text format around.
  */
+@NullMarked
 package dev.brume.document;
+
+import org.jspecify.annotations.NullMarked;

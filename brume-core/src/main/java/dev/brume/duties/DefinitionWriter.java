@@ -26,6 +26,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
@@ -88,7 +89,7 @@ final class DefinitionWriter {
     }
 
     void change(JobRow row, Job job, String source) {
-        Job old = olds.get(row.versionKey());
+        Job old = Objects.requireNonNull(olds.get(row.versionKey()), () -> row.key() + ": not read before its change");
         Plan last = PlanDecider.decideAll(old, row, decided, gates);
         plans.add(row, old, last);
         if (!revised && goesBackAndForth(row, old, job)) {

@@ -24,6 +24,7 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Queue;
@@ -34,6 +35,7 @@ import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ConcurrentMap;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -62,8 +64,8 @@ public final class Instance {
     private final ClockGuard guard;
     private volatile Runnable whenAskedToDrain = () -> {};
     private volatile Runnable whenReady = () -> {};
-    private volatile WorkerPool workers;
-    private volatile Session session;
+    private volatile @Nullable WorkerPool workers;
+    private volatile @Nullable Session session;
     private volatile ClockReading clock;
     private volatile boolean draining;
 
@@ -100,7 +102,7 @@ public final class Instance {
     }
 
     WorkerPool workers() {
-        return workers;
+        return Objects.requireNonNull(workers, "driven before it has workers");
     }
 
     /** Returns how the instance is set up. */
@@ -189,17 +191,17 @@ public final class Instance {
 
     /** Returns the session, if the instance may still act on it. */
     Optional<Session> liveSession() {
-        Session current = session;
-        boolean live = current != null
-                && time.nanos() - (current.leaseEndNanos() - settings.margin().toNanos()) < 0;
-        return live ? Optional.of(current) : Optional.empty();
+        return session()
+                .filter(current -> time.nanos()
+                                - (current.leaseEndNanos() - settings.margin().toNanos())
+                        < 0);
     }
 
     Optional<Session> session() {
         return Optional.ofNullable(session);
     }
 
-    void session(Session current) {
+    void session(@Nullable Session current) {
         session = current;
     }
 

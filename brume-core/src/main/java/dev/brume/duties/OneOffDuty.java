@@ -21,6 +21,7 @@ import java.time.ZoneId;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
@@ -79,7 +80,7 @@ final class OneOffDuty {
         int made = 0;
         for (OneOffRow each : locked) {
             OneOff oneOff = each.oneOff();
-            JobRow row = rows.get(oneOff.job());
+            JobRow row = Objects.requireNonNull(rows.get(oneOff.job()), each::toString);
             Job job = jobs.get(row.versionKey());
             if (job == null) {
                 instance.tellUnreadable(row.key().toString());

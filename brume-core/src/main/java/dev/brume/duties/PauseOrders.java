@@ -12,7 +12,7 @@ import dev.brume.port.Pause;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
 import java.time.Instant;
-import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -135,31 +135,29 @@ public final class PauseOrders {
         List<Pause> pauses = tx.orders().pauses();
         Map<VersionKey, Job> jobs =
                 tx.definitions(rows.stream().map(JobRow::versionKey).toList());
-        List<JobRow> changing = new ArrayList<>();
+        Map<JobRow, Job> changing = new LinkedHashMap<>();
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
                 instance.tellUnreadable(row.key().toString());
             } else if (row.paused() != pausing && covers(pauses, job) == pausing) {
-                changing.add(row);
+                changing.put(row, job);
             }
         }
-        List<Long> ids = changing.stream().map(JobRow::id).toList();
+        List<Long> ids = changing.keySet().stream().map(JobRow::id).toList();
         long last = rows.get(rows.size() - 1).id();
         if (changing.isEmpty()) {
             return new Batch(rows.size(), last, ids, Optional.empty());
         }
-        Gates gates = GateLocks.of(
-                tx, changing.stream().map(row -> jobs.get(row.versionKey())).toList());
+        Gates gates = GateLocks.of(tx, changing.values());
         Instant now = instance.trusted(tx.now());
         PlanWriter writer = PlanWriter.leasingNothing(instance, tx, gates, now);
-        for (JobRow row : changing) {
-            Job job = jobs.get(row.versionKey());
+        changing.forEach((row, job) -> {
             Plan plan = pausing
                     ? PlanDecider.decideAll(job, row, now, gates)
                     : PlanDecider.decideAfterPause(job, row.paused(false), now, gates);
             writer.add(row.paused(pausing), job, plan);
-        }
+        });
         tx.orders().setPaused(ids, pausing);
         writer.write();
         return new Batch(rows.size(), last, ids, Optional.of(writer));

@@ -82,9 +82,9 @@ final class PlanWriter {
             return new Item(row, job, decision, Optional.empty(), Optional.empty(), Optional.empty());
         }
 
-        Item decided(SessionRow session, Verdict verdict, Optional<String> reason) {
+        Item decided(Optional<SessionRow> session, Verdict verdict, Optional<String> reason) {
             Decision own = new Decision(decision.occurrence(), verdict, reason, decision.origin());
-            return new Item(row, job, own, Optional.empty(), Optional.empty(), Optional.ofNullable(session));
+            return new Item(row, job, own, Optional.empty(), Optional.empty(), session);
         }
 
         boolean isForEach() {
@@ -210,18 +210,20 @@ final class PlanWriter {
                             && session.labels().containsAll(item.job().requires()))
                     .map(session -> decide(item, session))
                     .toList();
-            return all.isEmpty() ? List.of(item.decided(null, Verdict.SKIP, Optional.of(Reasons.NO_INSTANCE))) : all;
+            return all.isEmpty()
+                    ? List.of(item.decided(Optional.empty(), Verdict.SKIP, Optional.of(Reasons.NO_INSTANCE)))
+                    : all;
         }
 
         private Item decide(Item item, SessionRow session) {
             Map<String, Integer> busy = running.computeIfAbsent(item.row().id(), this::running);
             int now = busy.getOrDefault(session.instance(), 0);
             if (now >= item.job().ifBusy().places()) {
-                return item.decided(session, Verdict.SKIP, Optional.of(Reasons.BUSY));
+                return item.decided(Optional.of(session), Verdict.SKIP, Optional.of(Reasons.BUSY));
             }
             busy.put(session.instance(), now + 1);
             onEach.merge(item.row().id(), 1, Integer::sum);
-            return item.decided(session, Verdict.START, Optional.empty());
+            return item.decided(Optional.of(session), Verdict.START, Optional.empty());
         }
 
         private Map<String, Integer> running(long job) {

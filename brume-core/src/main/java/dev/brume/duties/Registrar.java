@@ -19,6 +19,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 
 /**
@@ -165,7 +166,8 @@ public final class Registrar {
 
     private Repinned repin(Transaction tx, CalendarKey calendar, Edit edit) {
         tx.lockDefinitions();
-        CalendarRow newest = tx.calendars(List.of(calendar)).get(calendar);
+        CalendarRow newest =
+                Objects.requireNonNull(tx.calendars(List.of(calendar)).get(calendar), calendar::toString);
         List<JobRow> rows = tx.lockJobsUsing(calendar, newest.number(), BATCH);
         Map<VersionKey, Job> jobs =
                 tx.definitions(rows.stream().map(JobRow::versionKey).toList());
@@ -213,7 +215,7 @@ public final class Registrar {
                 if (results.get(i).kind() == Defined.Kind.NEW) {
                     writing.add(jobs.get(i), source);
                 } else if (results.get(i).kind() == Defined.Kind.CHANGED) {
-                    writing.change(rows.get(jobs.get(i).key()), jobs.get(i), source);
+                    writing.change(Objects.requireNonNull(rows.get(jobs.get(i).key())), jobs.get(i), source);
                 } else {
                     writing.results.add(results.get(i));
                 }

@@ -13,6 +13,7 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
 
@@ -31,12 +32,24 @@ final class Releases {
     private static final int MOST_LOOKED_AT = 4;
 
     private final Transaction tx;
-    private final Map<Long, JobRow> jobs = new LinkedHashMap<>();
-    private final List<HeldRun> candidates = new ArrayList<>();
-    private Gates gates;
+    private final Map<Long, JobRow> jobs;
+    private final List<HeldRun> candidates;
+    private final Gates gates;
 
-    private Releases(Transaction tx) {
+    private Releases(Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
         this.tx = tx;
+        int most = Math.max(MOST_LOOKED_AT, freed.size());
+        List<HeldRun> atGates = freed.isEmpty() ? List.of() : tx.gates().waitingAt(Set.copyOf(freed), most);
+        Set<Long> ids = new TreeSet<>(ended);
+        atGates.forEach(held -> ids.add(held.job()));
+        jobs = new LinkedHashMap<>(tx.lockJobsById(ids));
+        candidates = candidates(tx, jobs.values());
+        Set<GateKey> keys = new TreeSet<>(freed);
+        candidates.forEach(held -> keys.addAll(held.gates()));
+        gates = GateLocks.on(tx, keys);
+        if (!freed.isEmpty()) {
+            refuseLatecomers(tx.gates().waitingAt(Set.copyOf(freed), most));
+        }
     }
 
     /**
@@ -46,20 +59,7 @@ final class Releases {
      * @param freed gates that give places back, as often as they do
      */
     static Releases lock(Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
-        Releases releases = new Releases(tx);
-        int most = Math.max(MOST_LOOKED_AT, freed.size());
-        List<HeldRun> atGates = freed.isEmpty() ? List.of() : tx.gates().waitingAt(Set.copyOf(freed), most);
-        Set<Long> ids = new TreeSet<>(ended);
-        atGates.forEach(held -> ids.add(held.job()));
-        releases.jobs.putAll(tx.lockJobsById(ids));
-        releases.findCandidates();
-        Set<GateKey> keys = new TreeSet<>(freed);
-        releases.candidates.forEach(held -> keys.addAll(held.gates()));
-        releases.gates = GateLocks.on(tx, keys);
-        if (!freed.isEmpty()) {
-            releases.refuseLatecomers(tx.gates().waitingAt(Set.copyOf(freed), most));
-        }
-        return releases;
+        return new Releases(tx, ended, freed);
     }
 
     /** Who came to wait between the first look and the lock of the gate would wait for ever: all is begun again. */
@@ -71,16 +71,14 @@ final class Releases {
     }
 
     /** Under the locks of their jobs nobody else can let these go. */
-    private void findCandidates() {
-        List<Long> waiting = jobs.values().stream()
-                .filter(row -> row.waiting() > 0)
-                .map(JobRow::id)
-                .toList();
-        if (!waiting.isEmpty()) {
-            int most = waiting.stream().mapToInt(id -> jobs.get(id).cap()).max().orElse(1);
-            candidates.addAll(tx.gates().waitingOf(waiting, most));
-            candidates.sort(ORDER);
+    private static List<HeldRun> candidates(Transaction tx, Collection<JobRow> jobs) {
+        List<JobRow> waiting = jobs.stream().filter(row -> row.waiting() > 0).toList();
+        if (waiting.isEmpty()) {
+            return List.of();
         }
+        int most = waiting.stream().mapToInt(JobRow::cap).max().orElse(1);
+        List<Long> ids = waiting.stream().map(JobRow::id).toList();
+        return tx.gates().waitingOf(ids, most).stream().sorted(ORDER).toList();
     }
 
     /**
@@ -89,7 +87,7 @@ final class Releases {
      * @param left how many ended while they were waiting for one
      */
     void free(long job, int places, int left) {
-        JobRow row = jobs.get(job);
+        JobRow row = Objects.requireNonNull(jobs.get(job), "its job is not locked");
         count(row, Math.max(0, row.used() - places), Math.max(0, row.waiting() - left));
     }
 
@@ -111,7 +109,7 @@ final class Releases {
     int letGo() {
         List<HeldRun> going = new ArrayList<>();
         for (HeldRun held : candidates) {
-            JobRow row = jobs.get(held.job());
+            JobRow row = Objects.requireNonNull(jobs.get(held.job()), "its job is not locked");
             if (row.waiting() > 0 && !row.paused() && row.used() < row.cap() && gates.open(held.gates())) {
                 gates.take(held.gates());
                 count(row, row.used() + 1, row.waiting() - 1);

@@ -9,6 +9,7 @@ import dev.brume.port.RunRow;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -48,7 +49,7 @@ final class StopDuty {
     }
 
     private int endThose(Map<Long, StopReason> asked) {
-        List<RunRow> ended = new ArrayList<>();
+        Map<Long, StopReason> ended = new LinkedHashMap<>();
         instance.transact(tx -> {
             ended.clear();
             List<Long> over = new ArrayList<>();
@@ -58,16 +59,16 @@ final class StopDuty {
                     over.add(id);
                 } else if (run.get().lease().isEmpty() && tx.orders().endWaiting(id, Outcome.CANCELLED, reason(why))) {
                     over.add(id);
-                    ended.add(run.get());
+                    ended.put(id, why);
                 }
             });
             tx.orders().forgetStops(over);
             return null;
         });
         if (!ended.isEmpty()) {
-            settling.settle(ended.stream().map(RunRow::id).toList());
-            ended.forEach(run -> instance.tell(
-                    Event.Kind.CANCELLED, "run " + run.id() + ": " + reason(asked.get(run.id())) + " while it waited"));
+            settling.settle(ended.keySet());
+            ended.forEach((run, why) ->
+                    instance.tell(Event.Kind.CANCELLED, "run " + run + ": " + reason(why) + " while it waited"));
         }
         return ended.size();
     }

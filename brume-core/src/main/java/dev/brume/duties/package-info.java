@@ -5,4 +5,7 @@
  * <p>Threads drive them in production, a simulator drives the same ones in virtual time. All state
  * that an instance has besides the store is in {@link dev.brume.duties.Instance}.
  */
+@NullMarked
 package dev.brume.duties;
+
+import org.jspecify.annotations.NullMarked;

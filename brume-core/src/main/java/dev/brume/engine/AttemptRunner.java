@@ -111,7 +111,7 @@ final class AttemptRunner {
             }
             return Ending.well(run.result(), run.committed());
         } catch (WorkFailed e) {
-            return failed(attempt, attempt.wasCut(), e.getMessage(), e.failure(), run);
+            return failed(attempt, attempt.wasCut(), e.message(), e.failure(), run);
         } catch (Throwable e) {
             if (e instanceof VirtualMachineError) {
                 LOG.error("run {} of {} met an error of the virtual machine", run.id(), run.job(), e);

@@ -16,6 +16,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /** What a handler sees of its attempt. */
 final class HandlerRun implements Run {
@@ -25,7 +26,7 @@ final class HandlerRun implements Run {
     private final RunContext context;
     private final TimeSource time;
     private final long startedNanos;
-    private volatile String result;
+    private volatile @Nullable String result;
     private volatile boolean committed;
 
     HandlerRun(ActiveAttempt attempt, OutputBuffer output, RunContext context, TimeSource time, long startedNanos) {

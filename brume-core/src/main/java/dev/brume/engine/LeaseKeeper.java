@@ -13,12 +13,13 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
 
 /** Keeps the leases by name that an instance has taken: renews each every third of its time. Safe for use by many threads. */
 public final class LeaseKeeper {
     private final NamedLeases leases;
     private final List<Kept> held = new CopyOnWriteArrayList<>();
-    private ScheduledExecutorService timer;
+    private @Nullable ScheduledExecutorService timer;
 
     /** Creates a keeper; it has no thread until the first lease is taken. */
     public LeaseKeeper(NamedLeases leases) {
@@ -48,7 +49,7 @@ public final class LeaseKeeper {
         }
         held.add(lease);
         long pause = lease.most.dividedBy(3).toMillis();
-        lease.renewing = timer.scheduleWithFixedDelay(lease::renew, pause, pause, TimeUnit.MILLISECONDS);
+        lease.renewedBy(timer.scheduleWithFixedDelay(lease::renew, pause, pause, TimeUnit.MILLISECONDS));
         return lease;
     }
 
@@ -65,7 +66,7 @@ public final class LeaseKeeper {
         private final Duration coolDown;
         private volatile NamedLeases.Taken taken;
         private volatile boolean over;
-        private volatile ScheduledFuture<?> renewing;
+        private @Nullable ScheduledFuture<?> renewing;
 
         Kept(NamedLeases.Taken taken, Duration most, Duration coolDown) {
             this.taken = taken;
@@ -100,6 +101,13 @@ public final class LeaseKeeper {
             leases.check(row(), connection);
         }
 
+        private synchronized void renewedBy(ScheduledFuture<?> task) {
+            renewing = task;
+            if (over) {
+                task.cancel(/* mayInterruptIfRunning= */ false);
+            }
+        }
+
         private void renew() {
             try {
                 Optional<NamedLeases.Taken> renewed = leases.renew(row(), most);
@@ -126,7 +134,9 @@ public final class LeaseKeeper {
             boolean first = !over;
             over = true;
             held.remove(this);
-            renewing.cancel(/* mayInterruptIfRunning= */ false);
+            if (renewing != null) {
+                renewing.cancel(/* mayInterruptIfRunning= */ false);
+            }
             return first;
         }
 

@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Runs a program as the work of an attempt.
@@ -84,7 +85,7 @@ final class ProgramRunner {
         return facts;
     }
 
-    private static String notStarted(String program, File folder, IOException e) {
+    private static String notStarted(String program, @Nullable File folder, IOException e) {
         String message = String.valueOf(e.getMessage());
         String where = folder == null ? here() : folder.getAbsolutePath();
         if (message.contains("error=2,")) {

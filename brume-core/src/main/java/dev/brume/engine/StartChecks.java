@@ -6,6 +6,7 @@ import dev.brume.ListenerStatus;
 import dev.brume.Run;
 import dev.brume.StartCheck;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CopyOnWriteArrayList;
@@ -25,7 +26,8 @@ public final class StartChecks {
 
     private final List<Check> checks = new CopyOnWriteArrayList<>();
     private volatile Listeners.Trouble trouble = (what, why) -> {};
-    private ExecutorService threads;
+    private final ExecutorService threads = new ThreadPoolExecutor(
+            0, MOST_AT_ONCE, 10, TimeUnit.SECONDS, new SynchronousQueue<>(), EngineThreads.numbered("brume-check"));
 
     private static final class Check {
         private final String name;
@@ -48,16 +50,7 @@ public final class StartChecks {
     }
 
     /** Adds a check of the runs of some jobs. */
-    public synchronized void add(String name, EventFilter filter, StartCheck check) {
-        if (threads == null) {
-            threads = new ThreadPoolExecutor(
-                    0,
-                    MOST_AT_ONCE,
-                    10,
-                    TimeUnit.SECONDS,
-                    new SynchronousQueue<>(),
-                    EngineThreads.numbered("brume-check"));
-        }
+    public void add(String name, EventFilter filter, StartCheck check) {
         checks.add(new Check(name, filter, check));
     }
 
@@ -97,7 +90,9 @@ public final class StartChecks {
             return unanswered(check, e);
         } catch (ExecutionException e) {
             check.failed.incrementAndGet();
-            trouble.report("check '" + check.name + "' threw; it turns nothing down", e.getCause());
+            trouble.report(
+                    "check '" + check.name + "' threw; it turns nothing down",
+                    Objects.requireNonNullElse(e.getCause(), e));
             return Optional.empty();
         }
     }

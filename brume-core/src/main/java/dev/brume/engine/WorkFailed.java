@@ -6,11 +6,17 @@ import dev.brume.Failure;
 final class WorkFailed extends Exception {
     private static final long serialVersionUID = 1L;
 
+    private final String message;
     private final transient Failure failure;
 
     WorkFailed(String message, Failure failure) {
         super(message);
+        this.message = message;
         this.failure = failure;
+    }
+
+    String message() {
+        return message;
     }
 
     Failure failure() {

@@ -7,6 +7,7 @@ import dev.brume.port.LeasedRun;
 import dev.brume.port.WorkerPool;
 import java.time.Duration;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
@@ -78,7 +79,7 @@ final class Workers implements WorkerPool {
 
     @Override
     public void start(LeasedRun run) {
-        Lane lane = lanes.get(run.job().lane());
+        Lane lane = Objects.requireNonNull(lanes.get(run.job().lane()), "a run of a lane that is not served");
         lane.busy.incrementAndGet();
         lane.threads.execute(() -> attempt(run, lane));
     }

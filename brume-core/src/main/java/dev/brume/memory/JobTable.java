@@ -10,6 +10,7 @@ import java.util.Optional;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** Jobs by id, found by name and by when they are due as well. Guarded by the tables. */
 final class JobTable extends TreeMap<Long, StoredJob> {
@@ -22,7 +23,7 @@ final class JobTable extends TreeMap<Long, StoredJob> {
     private record Due(Instant at, long job) {}
 
     @Override
-    public StoredJob put(Long id, StoredJob job) {
+    public @Nullable StoredJob put(Long id, StoredJob job) {
         StoredJob before = super.put(id, job);
         forget(before);
         job.row().nextAt().ifPresent(at -> due.add(new Due(at, id)));
@@ -33,13 +34,13 @@ final class JobTable extends TreeMap<Long, StoredJob> {
     }
 
     @Override
-    public StoredJob remove(Object id) {
+    public @Nullable StoredJob remove(Object id) {
         StoredJob before = super.remove(id);
         forget(before);
         return before;
     }
 
-    private void forget(StoredJob before) {
+    private void forget(@Nullable StoredJob before) {
         if (before != null) {
             before.row()
                     .nextAt()

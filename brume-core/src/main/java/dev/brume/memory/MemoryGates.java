@@ -36,7 +36,9 @@ final class MemoryGates implements GateSteps {
     @Override
     public void resize(Map<GateKey, Integer> caps) {
         caps.forEach((key, cap) -> tables.put(
-                tables.gates, key, new Gate(key, cap, tables.gates.get(key).used())));
+                tables.gates,
+                key,
+                new Gate(key, cap, Tables.row(tables.gates, key).used())));
     }
 
     @Override

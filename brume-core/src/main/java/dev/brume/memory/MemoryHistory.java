@@ -83,8 +83,7 @@ final class MemoryHistory implements History {
     }
 
     private JobView view(Tables.StoredJob stored) {
-        return new JobView(
-                stored.row(), tables.versions.get(stored.row().versionKey()), stored.definedAt(), stored.lastEnd());
+        return new JobView(stored.row(), tables.definition(stored.row()), stored.definedAt(), stored.lastEnd());
     }
 
     @Override
@@ -101,7 +100,7 @@ final class MemoryHistory implements History {
                 .filter(Tables.StoredJob::live)
                 .filter(stored ->
                         stored.row().key().namespace().equals(calendar.key().namespace()))
-                .map(stored -> tables.versions.get(stored.row().versionKey()))
+                .map(stored -> tables.definition(stored.row()))
                 .filter(job -> job.calendars().stream()
                         .anyMatch(used -> used.name().equals(calendar.key().name())))
                 .count();
@@ -135,8 +134,8 @@ final class MemoryHistory implements History {
         Optional<String> error = last.flatMap(Attempt::error).map(text -> text.toLowerCase(Locale.ROOT));
         boolean ended = run.outcome().isPresent() || !narrow.isOfTheEnded();
         boolean carries = narrow.tag()
-                .map(tag -> tables.versions
-                        .get(tables.jobs.get(run.owed().job()).row().versionKey())
+                .map(tag -> tables.definition(
+                                Tables.row(tables.jobs, run.owed().job()).row())
                         .tags()
                         .contains(tag))
                 .orElse(true);
@@ -158,7 +157,7 @@ final class MemoryHistory implements History {
     }
 
     private JobKey keyOf(long job) {
-        return tables.jobs.get(job).row().key();
+        return tables.keyOf(job);
     }
 
     private RunView view(RunRow run) {
@@ -199,7 +198,7 @@ final class MemoryHistory implements History {
     static RunView withoutOutput(Tables tables, LedgerLine line) {
         return new RunView(
                 line.run(),
-                tables.jobs.get(line.owed().job()).row().key(),
+                tables.keyOf(line.owed().job()),
                 line.owed(),
                 line.version(),
                 line.lane(),
@@ -256,10 +255,10 @@ final class MemoryHistory implements History {
 
     private Stream<OneOffView> allOneOffs() {
         return tables.oneOffs.values().stream()
-                .filter(stored -> tables.jobs.get(stored.oneOff().job()).live())
+                .filter(stored -> Tables.row(tables.jobs, stored.oneOff().job()).live())
                 .filter(stored -> stored.oneOff().parent().isEmpty())
                 .map(stored -> new OneOffView(
-                        tables.jobs.get(stored.oneOff().job()).row().key(),
+                        tables.keyOf(stored.oneOff().job()),
                         stored.oneOff().key(),
                         stored.oneOff().dueAt(),
                         stored.oneOff().payload(),
@@ -308,7 +307,8 @@ final class MemoryHistory implements History {
         List<JobAccount.Version> versions = new ArrayList<>();
         for (int number = 1; number <= row.version(); number++) {
             VersionKey key = new VersionKey(row.id(), number);
-            versions.add(new JobAccount.Version(number, tables.versions.get(key), tables.versionsFrom.get(key)));
+            versions.add(new JobAccount.Version(
+                    number, Tables.row(tables.versions, key), Tables.row(tables.versionsFrom, key)));
         }
         List<Span> spans = tables.spans.values().stream()
                 .filter(span -> span.job() == row.id()
@@ -415,8 +415,8 @@ final class MemoryHistory implements History {
             tables.ledger.values().stream()
                     .filter(line -> !line.owed().planned().isBefore(from)
                             && line.owed().planned().isBefore(until))
-                    .filter(line -> job.isEmpty()
-                            || tables.jobs.get(line.owed().job()).row().key().equals(job.get()))
+                    .filter(line ->
+                            job.isEmpty() || tables.keyOf(line.owed().job()).equals(job.get()))
                     .forEach(line -> lines.computeIfAbsent(line.owed().job(), id -> new ArrayList<>())
                             .add(line));
             Map<Long, Ends> ends = new HashMap<>();

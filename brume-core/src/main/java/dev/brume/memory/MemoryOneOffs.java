@@ -82,7 +82,7 @@ final class MemoryOneOffs implements OneOffSteps {
     @Override
     public void taken(Map<Long, Long> runs) {
         runs.forEach((id, run) -> {
-            OneOff oneOff = tables.oneOffs.get(id).oneOff();
+            OneOff oneOff = Tables.row(tables.oneOffs, id).oneOff();
             if (oneOff.parent().isPresent()) {
                 tables.remove(tables.oneOffs, id);
             } else {

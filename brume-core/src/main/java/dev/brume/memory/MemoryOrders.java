@@ -132,7 +132,7 @@ final class MemoryOrders implements OrderSteps {
     @Override
     public void setPaused(Collection<Long> jobs, boolean paused) {
         for (long id : jobs) {
-            Tables.StoredJob before = tables.jobs.get(id);
+            Tables.StoredJob before = Tables.row(tables.jobs, id);
             Optional<Instant> none = Optional.empty();
             tables.put(
                     tables.jobs,

@@ -1,6 +1,5 @@
 package dev.brume.memory;
 
-import dev.brume.Job;
 import dev.brume.Keep;
 import dev.brume.port.JobRow;
 import dev.brume.port.Kept;
@@ -71,8 +70,7 @@ final class MemoryRetention implements RetentionSteps {
     }
 
     private Keep keep(JobRow row) {
-        Job job = tables.versions.get(row.versionKey());
-        return job.keep();
+        return tables.definition(row).keep();
     }
 
     @Override

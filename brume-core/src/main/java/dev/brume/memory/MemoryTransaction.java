@@ -147,7 +147,7 @@ final class MemoryTransaction implements Transaction {
     @Override
     public void redefine(List<Redefinition> changes) {
         for (Redefinition change : changes) {
-            StoredJob before = tables.jobs.get(change.id());
+            StoredJob before = Tables.row(tables.jobs, change.id());
             JobRow row = before.row().redefined(change);
             tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at(), before.lastEnd()));
             tables.put(tables.versions, row.versionKey(), change.job());
@@ -157,7 +157,7 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public void drop(long job) {
-        StoredJob before = tables.jobs.get(job);
+        StoredJob before = Tables.row(tables.jobs, job);
         JobRow row = before.row().owingNothing();
         tables.put(tables.jobs, job, new StoredJob(row, /* live= */ false, before.definedAt(), before.lastEnd()));
     }
@@ -197,12 +197,12 @@ final class MemoryTransaction implements Transaction {
     /** Versions of definitions hold the calendars themselves here, so those are compared. */
     @Override
     public List<JobRow> lockJobsUsing(CalendarKey calendar, int otherThan, int limit) {
-        DayCalendar newest = tables.calendars.get(calendar).row().days();
+        DayCalendar newest = Tables.row(tables.calendars, calendar).row().days();
         return tables.jobs.values().stream()
                 .filter(StoredJob::live)
                 .map(StoredJob::row)
                 .filter(row -> row.key().namespace().equals(calendar.namespace()))
-                .filter(row -> tables.versions.get(row.versionKey()).calendars().stream()
+                .filter(row -> tables.definition(row).calendars().stream()
                         .anyMatch(used -> used.name().equals(calendar.name()) && !used.equals(newest)))
                 .limit(limit)
                 .toList();
@@ -249,14 +249,16 @@ final class MemoryTransaction implements Transaction {
     @Override
     public Map<Long, JobRow> lockJobsById(Collection<Long> ids) {
         Map<Long, JobRow> found = new LinkedHashMap<>();
-        ids.stream().sorted().forEach(id -> found.put(id, tables.jobs.get(id).row()));
+        ids.stream()
+                .sorted()
+                .forEach(id -> found.put(id, Tables.row(tables.jobs, id).row()));
         return found;
     }
 
     @Override
     public void advance(List<JobAdvance> changes) {
         for (JobAdvance change : changes) {
-            StoredJob before = tables.jobs.get(change.id());
+            StoredJob before = Tables.row(tables.jobs, change.id());
             JobRow row = before.row().advanced(change);
             Optional<JobAdvance.LastEnd> last = change.lastEnd().isPresent() ? change.lastEnd() : before.lastEnd();
             tables.put(tables.jobs, row.id(), new StoredJob(row, before.live(), before.definedAt(), last));
@@ -288,7 +290,7 @@ final class MemoryTransaction implements Transaction {
     public Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs) {
         Map<JobKey, List<JobKey>> edges = new HashMap<>();
         findJobs(jobs).forEach((key, row) -> {
-            List<JobKey> targets = tables.versions.get(row.versionKey()).followUps().stream()
+            List<JobKey> targets = tables.definition(row).followUps().stream()
                     .map(FollowUp::job)
                     .toList();
             if (!targets.isEmpty()) {
@@ -513,7 +515,7 @@ final class MemoryTransaction implements Transaction {
     @Override
     public void letGo(Collection<Long> runs, Instant readyAt) {
         for (long id : runs) {
-            RunRow run = tables.runs.get(id);
+            RunRow run = Tables.row(tables.runs, id);
             if (run.state() == RunState.HELD) {
                 tables.put(
                         tables.runs,
@@ -639,7 +641,7 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public void markSession(UUID session, SessionRow.State state) {
-        SessionRow row = tables.sessions.get(session);
+        SessionRow row = Tables.row(tables.sessions, session);
         boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
         Optional<Instant> endedAt = over ? row.endedAt().or(() -> Optional.of(now())) : Optional.empty();
         tables.put(

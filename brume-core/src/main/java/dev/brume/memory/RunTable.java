@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** Live runs by id; those that may be claimed also by lane, in both orders of claiming. Guarded by the tables. */
 final class RunTable extends TreeMap<Long, RunRow> {
@@ -25,7 +26,7 @@ final class RunTable extends TreeMap<Long, RunRow> {
     private final transient Set<Long> hurried = new HashSet<>();
 
     @Override
-    public RunRow put(Long id, RunRow run) {
+    public @Nullable RunRow put(Long id, RunRow run) {
         RunRow before = super.put(id, run);
         forget(before);
         if (isClaimable(run)) {
@@ -43,16 +44,16 @@ final class RunTable extends TreeMap<Long, RunRow> {
     }
 
     @Override
-    public RunRow remove(Object id) {
+    public @Nullable RunRow remove(Object id) {
         RunRow before = super.remove(id);
         forget(before);
         return before;
     }
 
-    private void forget(RunRow before) {
+    private void forget(@Nullable RunRow before) {
         if (before != null && isClaimable(before)) {
-            oldestFirst.get(before.lane()).remove(before);
-            byPriority.get(before.lane()).remove(before);
+            Tables.row(oldestFirst, before.lane()).remove(before);
+            Tables.row(byPriority, before.lane()).remove(before);
         }
         if (before != null) {
             hurried.remove(before.id());

@@ -3,6 +3,7 @@ package dev.brume.memory;
 import dev.brume.CalendarKey;
 import dev.brume.GateKey;
 import dev.brume.Job;
+import dev.brume.JobKey;
 import dev.brume.Keep;
 import dev.brume.StopReason;
 import dev.brume.port.CalendarRow;
@@ -31,9 +32,11 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
+import org.jspecify.annotations.Nullable;
 
 /** The rows, and how to undo what a transaction did to them. Guarded by itself. */
 final class Tables {
@@ -147,6 +150,21 @@ final class Tables {
         recorded.add(span);
     }
 
+    /** Returns the row of a key that another row names, so that it is there. */
+    static <K, V> V row(Map<K, V> table, K key) {
+        return Objects.requireNonNull(table.get(key), () -> "memory: no row " + key);
+    }
+
+    /** Returns the definition in force of a job. */
+    Job definition(JobRow row) {
+        return row(versions, row.versionKey());
+    }
+
+    /** Returns the name of a job. */
+    JobKey keyOf(long job) {
+        return row(jobs, job).row().key();
+    }
+
     <K, V> void put(Map<K, V> table, K key, V value) {
         V before = table.put(key, value);
         undo.push(() -> restore(table, key, before));
@@ -157,7 +175,7 @@ final class Tables {
         undo.push(() -> restore(table, key, before));
     }
 
-    private static <K, V> void restore(Map<K, V> table, K key, V before) {
+    private static <K, V> void restore(Map<K, V> table, K key, @Nullable V before) {
         if (before == null) {
             table.remove(key);
         } else {

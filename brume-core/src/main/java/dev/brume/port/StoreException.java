@@ -1,6 +1,7 @@
 package dev.brume.port;
 
 import dev.brume.BrumeException;
+import org.jspecify.annotations.Nullable;
 
 /** Thrown when the store did not do what it was asked. */
 public class StoreException extends BrumeException {
@@ -25,7 +26,7 @@ public class StoreException extends BrumeException {
     private final Trouble trouble;
 
     /** Creates an exception. */
-    public StoreException(Trouble trouble, String message, Throwable cause) {
+    public StoreException(Trouble trouble, String message, @Nullable Throwable cause) {
         super(message, cause);
         this.trouble = trouble;
     }

@@ -4,4 +4,7 @@
  * <p>The duties speak to these interfaces only. A store offers single steps on rows; which of them make
  * up a transaction, and what they mean, is decided by the duties.
  */
+@NullMarked
 package dev.brume.port;
+
+import org.jspecify.annotations.NullMarked;

@@ -25,6 +25,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
@@ -166,7 +167,7 @@ final class Gathering {
                         crew))
                 .toList();
         List<Touched> byClocks = touchedLines.stream()
-                .map(line -> new Touched(keys.get(line.job), line.at, line.note))
+                .map(line -> new Touched(keyOf(keys, line.job), line.at, line.note))
                 .sorted(Comparator.comparing(Touched::at).thenComparing(Touched::job))
                 .toList();
         return new Foresight(from, until, jobsSeen, busiest(keys), lanes(crew, length), byClocks);
@@ -211,6 +212,10 @@ final class Gathering {
                         + String.join(", ", view.job().requires()));
     }
 
+    private static JobKey keyOf(Map<Long, JobKey> keys, long job) {
+        return Objects.requireNonNull(keys.get(job), () -> "a run of job " + job + ", which is not defined");
+    }
+
     private List<BusyMinute> busiest(Map<Long, JobKey> keys) {
         return minutes.entrySet().stream()
                 .sorted(Comparator.comparingLong((Map.Entry<Long, Minute> entry) -> -entry.getValue().begun)
@@ -223,7 +228,7 @@ final class Gathering {
                             entry.getValue().begun,
                             runningAtOnce(minute),
                             entry.getValue().jobs.stream()
-                                    .map(keys::get)
+                                    .map(job -> keyOf(keys, job))
                                     .sorted()
                                     .toList());
                 })

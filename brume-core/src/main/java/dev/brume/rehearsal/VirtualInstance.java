@@ -19,6 +19,7 @@ import java.time.Duration;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.SplittableRandom;
 import java.util.UUID;
@@ -174,7 +175,7 @@ public final class VirtualInstance implements WorkerPool {
     }
 
     private void end(long run, AttemptEnd end, String error) {
-        Working ended = working.remove(run);
+        Working ended = Objects.requireNonNull(working.remove(run), "a run that nobody works on");
         busy.merge(ended.run.job().lane(), -1, Integer::sum);
         instance.completed(new Completion(
                 ended.run,

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A set of numbers, kept and written as ranges: {@code 1-40,42,50-60}. Immutable.
@@ -133,7 +134,7 @@ public final class IdRanges {
     }
 
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof IdRanges that && Arrays.equals(firsts, that.firsts) && Arrays.equals(lasts, that.lasts);
     }
 

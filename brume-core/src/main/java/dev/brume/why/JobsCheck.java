@@ -24,6 +24,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** The part of a checkup that is about jobs and their runs: what does not run, hangs, waits, or fails again and again. */
 final class JobsCheck {
@@ -95,17 +96,25 @@ final class JobsCheck {
         orphaned(running);
         found.each(
                 running.stream()
-                        .filter(run -> byName.containsKey(run.job().toString()))
-                        .filter(run -> hangs(run, byName.get(run.job().toString())))
+                        .flatMap(run -> Live.of(run, byName))
+                        .filter(this::hangs)
                         .toList(),
                 "stuck run",
-                run -> found.warning(
+                live -> found.warning(
                         "stuck run",
-                        run.job().toString(),
-                        why(byName.get(run.job().toString())),
-                        "look at what it waits for; brume cancel " + run.id() + " ends it, and a timeLimit would"));
+                        name(live.view),
+                        why(live.view),
+                        "look at what it waits for; brume cancel " + live.run.id()
+                                + " ends it, and a timeLimit would"));
         if (anyoneLives) {
             waiting(byName);
+        }
+    }
+
+    /** A run that has not ended, of a job that is defined. */
+    private record Live(RunView run, JobView view) {
+        static Stream<Live> of(RunView run, Map<String, JobView> byName) {
+            return Optional.ofNullable(byName.get(run.job().toString())).map(view -> new Live(run, view)).stream();
         }
     }
 
@@ -132,16 +141,16 @@ final class JobsCheck {
                         "please report it; brume cancel " + run.id() + " ends it"));
     }
 
-    private boolean hangs(RunView run, JobView view) {
-        Duration since = Duration.between(run.lastAttempt().orElseThrow().startedAt(), now);
+    private boolean hangs(Live live) {
+        Duration since = Duration.between(live.run.lastAttempt().orElseThrow().startedAt(), now);
         if (since.compareTo(LONG) < 0) {
             return false;
         }
-        Optional<Duration> limit = view.job().longestAttempt();
+        Optional<Duration> limit = live.view.job().longestAttempt();
         if (limit.isPresent()) {
             return since.compareTo(limit.get().plus(LONG)) > 0;
         }
-        return usual(view)
+        return usual(live.view)
                 .filter(took -> since.compareTo(took.multipliedBy(FAR_LONGER)) > 0)
                 .isPresent();
     }
@@ -163,30 +172,30 @@ final class JobsCheck {
 
     /** One finding a job, by its oldest run that waits. */
     private void waiting(Map<String, JobView> byName) {
-        Map<String, RunView> oldest = new LinkedHashMap<>();
+        Map<String, Live> oldest = new LinkedHashMap<>();
         List<RunView> waiting = new ArrayList<>(live(RunState.PLANNED));
         waiting.addAll(live(RunState.HELD));
         waiting.stream()
                 .filter(run -> run.readyAt().plus(PATIENCE).isBefore(now))
-                .filter(run -> byName.containsKey(run.job().toString()))
                 .sorted(Comparator.comparing(RunView::readyAt))
-                .forEach(run -> oldest.putIfAbsent(run.job().toString(), run));
+                .flatMap(run -> Live.of(run, byName))
+                .forEach(live -> oldest.putIfAbsent(name(live.view), live));
         List<SessionView> alive =
                 sessions.stream().filter(each -> !each.row().lapsedAt(now)).toList();
         found.each(
                 oldest.values().stream()
-                        .filter(run -> WhoCould.run(
-                                        byName.get(run.job().toString()).job(),
+                        .filter(live -> WhoCould.run(
+                                        live.view.job(),
                                         alive.stream().map(SessionView::row).toList())
                                 .isEmpty())
                         .toList(),
                 "waiting",
-                run -> found.warning(
+                live -> found.warning(
                         "waiting",
-                        run.job().toString(),
-                        "run " + run.id() + " has waited since " + times.apply(run.readyAt()) + ": "
-                                + why(byName.get(run.job().toString())),
-                        run.state().filter(RunState.HELD::equals).isPresent()
+                        name(live.view),
+                        "run " + live.run.id() + " has waited since " + times.apply(live.run.readyAt()) + ": "
+                                + why(live.view),
+                        live.run.state().filter(RunState.HELD::equals).isPresent()
                                 ? "end what has its place, or raise the bound, key or limit"
                                 : "give the lane more workers, or start an instance"));
     }

@@ -213,7 +213,7 @@ public final class Crontab {
             }
             return true;
         } catch (ScheduleSyntaxException e) {
-            leftOut(number, e.getMessage());
+            leftOut(number, String.valueOf(e.getMessage()));
             return false;
         }
     }

@@ -19,6 +19,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 
@@ -58,8 +59,9 @@ public record DefinitionFile(
             if (Files.size(file) > LARGEST) {
                 throw problem(name, "is larger than " + LARGEST + " bytes");
             }
-            Path folder = file.toAbsolutePath().getParent();
-            return parse(name, file.getFileName().toString(), decode(name, Files.readAllBytes(file)), folder);
+            Path whole = file.toAbsolutePath();
+            Path folder = Objects.requireNonNull(whole.getParent(), "a file is in some folder");
+            return parse(name, whole.getFileName().toString(), decode(name, Files.readAllBytes(file)), folder);
         } catch (java.nio.file.NoSuchFileException e) {
             throw problem(name, "there is no such file");
         } catch (IOException e) {
@@ -97,10 +99,9 @@ public record DefinitionFile(
         LocatedDocument document = LocatedDocument.read(file, text);
         List<DefinitionProblem> problems = new ArrayList<>(document.problems());
         List<DocumentProblem> found = new ArrayList<>();
-        Optional<DefinitionFile> read = document.root() == null
-                ? Optional.empty()
-                : Fields.open("", document.root(), KEYS, found)
-                        .map(fields -> new DefinitionReader(fields, document, folder, found).read(source));
+        Optional<DefinitionFile> read = document.root()
+                .flatMap(root -> Fields.open("", root, KEYS, found))
+                .map(fields -> new DefinitionReader(fields, document, folder, found).read(source));
         found.forEach(problem -> problems.add(document.locate(problem)));
         if (!problems.isEmpty() || read.isEmpty()) {
             problems.sort(Comparator.comparingInt(DefinitionProblem::line).thenComparingInt(DefinitionProblem::column));

@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
 import org.snakeyaml.engine.v2.common.ScalarStyle;
@@ -35,7 +36,7 @@ final class LocatedDocument {
     private final Map<String, Place> values = new HashMap<>();
     private final Map<String, Place> keys = new HashMap<>();
     private final List<DefinitionProblem> problems = new ArrayList<>();
-    private Object root;
+    private Optional<Object> root = Optional.empty();
     private int count;
 
     private record Place(int line, int column, int textStart) {}
@@ -53,7 +54,8 @@ final class LocatedDocument {
                 .build();
         try {
             Optional<Node> node = new Compose(settings).composeString(text);
-            document.root = node.isEmpty() ? Map.of() : document.value("", node.get(), 0);
+            Object root = node.isEmpty() ? null : document.value("", node.get(), 0);
+            document.root = Optional.of(root == null ? Map.of() : root);
         } catch (MarkedYamlEngineException e) {
             Optional<Mark> mark = e.getProblemMark();
             document.problems.add(new DefinitionProblem(
@@ -75,7 +77,8 @@ final class LocatedDocument {
         return end < 0 ? text : text.substring(0, end);
     }
 
-    Object root() {
+    /** Returns what the file holds; empty if it could not be read. */
+    Optional<Object> root() {
         return root;
     }
 
@@ -115,7 +118,7 @@ final class LocatedDocument {
         return slash < 0 ? "" : path.substring(0, slash);
     }
 
-    private Object value(String path, Node node, int depth) {
+    private @Nullable Object value(String path, Node node, int depth) {
         Place place = place(node);
         values.put(path, place);
         if (depth > MOST_DEPTH || ++count > MOST_VALUES) {
@@ -125,7 +128,7 @@ final class LocatedDocument {
             return mapping(path, mapping, depth);
         }
         if (node instanceof SequenceNode sequence) {
-            List<Object> list = new ArrayList<>();
+            List<@Nullable Object> list = new ArrayList<>();
             for (Node item : sequence.getValue()) {
                 list.add(value(Fields.join(path, list.size()), item, depth + 1));
             }
@@ -134,8 +137,8 @@ final class LocatedDocument {
         return scalar((ScalarNode) node);
     }
 
-    private Map<String, Object> mapping(String path, MappingNode mapping, int depth) {
-        Map<String, Object> map = new LinkedHashMap<>();
+    private Map<String, @Nullable Object> mapping(String path, MappingNode mapping, int depth) {
+        Map<String, @Nullable Object> map = new LinkedHashMap<>();
         for (NodeTuple tuple : mapping.getValue()) {
             Place place = place(tuple.getKeyNode());
             if (!(tuple.getKeyNode() instanceof ScalarNode key)) {
@@ -149,8 +152,7 @@ final class LocatedDocument {
                         file,
                         place.line() + 1,
                         place.column() + 1,
-                        "'" + name + "' is given twice (first on line "
-                                + (keys.get(inner).line() + 1) + ")"));
+                        "'" + name + "' is given twice (first on line " + lineOf(inner) + ")"));
                 continue;
             }
             keys.put(inner, place);
@@ -159,7 +161,7 @@ final class LocatedDocument {
         return map;
     }
 
-    private static Object scalar(ScalarNode node) {
+    private static @Nullable Object scalar(ScalarNode node) {
         String text = node.getValue();
         Tag tag = node.getTag();
         if (tag.equals(Tag.NULL)) {

@@ -3,4 +3,7 @@
  *
  * <p>What the keys mean is {@link dev.brume.document}'s; this package knows the text around it.
  */
+@NullMarked
 package dev.brume.definitions;
+
+import org.jspecify.annotations.NullMarked;

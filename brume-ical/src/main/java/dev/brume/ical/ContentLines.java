@@ -21,7 +21,7 @@ final class ContentLines implements ContentHandler {
 
     private final List<Component> components = new ArrayList<>();
     private final List<Component> open = new ArrayList<>();
-    private Line line;
+    private Line line = new Line("");
     private int lines;
 
     private ContentLines() {}
@@ -140,7 +140,7 @@ final class ContentLines implements ContentHandler {
 
     @Override
     public void endProperty(String name) {
-        if (!open.isEmpty() && line != null) {
+        if (!open.isEmpty()) {
             open.get(open.size() - 1).lines.add(line);
         }
     }

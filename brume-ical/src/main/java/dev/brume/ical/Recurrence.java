@@ -8,6 +8,7 @@ import java.time.ZoneOffset;
 import java.util.Arrays;
 import java.util.List;
 import java.util.stream.IntStream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The local times that a RRULE names, DTSTART included.
@@ -28,7 +29,7 @@ final class Recurrence implements LocalTimes {
     private final long firstPeriod;
     private final RuleDays days;
     private final int[] times;
-    private final long[] counted;
+    private final long @Nullable [] counted;
 
     Recurrence(RuleParts parts, LocalDateTime dtstart) {
         this.parts = parts;

@@ -18,6 +18,7 @@ import java.util.Set;
 import net.fortuna.ical4j.model.Month;
 import net.fortuna.ical4j.model.Recur;
 import net.fortuna.ical4j.model.WeekDay;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The parts of a RRULE, RFC 5545, section 3.3.10. Lists are empty where a part is absent.
@@ -150,7 +151,7 @@ record RuleParts(
     }
 
     /** An UNTIL that is a date includes that whole day. */
-    private static long until(Temporal until, ZoneId zone) {
+    private static long until(@Nullable Temporal until, ZoneId zone) {
         if (until == null) {
             return Long.MAX_VALUE;
         }

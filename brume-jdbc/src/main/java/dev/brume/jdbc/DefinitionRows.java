@@ -18,6 +18,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
@@ -58,8 +59,10 @@ final class DefinitionRows {
                         added.job().keep().runs()));
         Map<JobKey, JobRow> rows =
                 find.apply(jobs.stream().map(added -> added.job().key()).toList());
-        List<Long> ids =
-                jobs.stream().map(added -> rows.get(added.job().key()).id()).toList();
+        List<Long> ids = jobs.stream()
+                .map(added -> Objects.requireNonNull(rows.get(added.job().key()), "not added")
+                        .id())
+                .toList();
         List<Redefinition> first = new ArrayList<>();
         for (int i = 0; i < jobs.size(); i++) {
             NewJob added = jobs.get(i);

@@ -26,6 +26,7 @@ import java.util.concurrent.locks.LockSupport;
 import javax.sql.DataSource;
 import org.h2.engine.SysProperties;
 import org.h2.tools.Server;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -60,7 +61,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private final String secret;
     private boolean owner;
     private boolean closed;
-    private Server server;
+    private @Nullable Server server;
 
     /** What a process means to do with the database. */
     public enum Role {
@@ -321,7 +322,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     }
 
     @Override
-    public PrintWriter getLogWriter() {
+    public @Nullable PrintWriter getLogWriter() {
         return null;
     }
 

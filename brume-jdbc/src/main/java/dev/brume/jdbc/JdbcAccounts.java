@@ -16,6 +16,7 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.function.Consumer;
@@ -92,7 +93,7 @@ final class JdbcAccounts {
                         row.key(),
                         row.dropped(),
                         definitions.getOrDefault(id, List.of()),
-                        keptFrom.get(id),
+                        Objects.requireNonNull(keptFrom.get(id), "a job that is gone"),
                         row.cursor(),
                         all,
                         spans.getOrDefault(id, List.of())));
@@ -135,7 +136,7 @@ final class JdbcAccounts {
 
     /** There may be a million rows: columns go by their places, and what is usual comes as null. */
     private static JobAccount.Line line(Row row) throws SQLException {
-        List<Attempt> earlier = Json.attempts(row.text(8));
+        List<Attempt> earlier = Json.attempts(row.optionalText(8));
         Optional<Instant> lastStart = row.instantOfMicros(10);
         Optional<Instant> ended = row.instantOfMicros(11);
         Outcome outcome = row.optionalText(5).map(Outcome::valueOf).orElse(Outcome.SUCCEEDED);

@@ -86,20 +86,19 @@ final class JdbcHealth {
                                 row.number("dead"),
                                 row.number("bytes"),
                                 row.optionalInstant("cleaned")),
-                        schema.orElse(null));
+                        schema);
             case MARIADB ->
                 sql.query(
                         "select table_name as name, coalesce(table_rows, 0) as live,"
                                 + " coalesce(data_length + index_length, 0) as bytes from information_schema.tables"
                                 + " where table_schema = coalesce(?, database()) and table_name like 'brume\\_%' order by table_name",
-                        JdbcHealth::plainTable, schema.orElse(null));
+                        JdbcHealth::plainTable, schema);
             case H2 ->
                 sql.query(
                         "select table_name as name, row_count_estimate as live, 0 as bytes from information_schema.tables"
                                 + " where table_schema = coalesce(cast(? as varchar), current_schema) and lower(table_name) like 'brume!_%' escape '!'"
                                 + " order by table_name",
-                        JdbcHealth::plainTable,
-                        schema.map(name -> name.toUpperCase(Locale.ROOT)).orElse(null));
+                        JdbcHealth::plainTable, schema.map(name -> name.toUpperCase(Locale.ROOT)));
         };
     }
 

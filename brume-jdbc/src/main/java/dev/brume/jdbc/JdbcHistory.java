@@ -346,7 +346,7 @@ final class JdbcHistory implements History {
 
     static RunView endedRun(Row row) throws SQLException {
         Outcome outcome = Outcome.valueOf(row.text("outcome"));
-        List<Attempt> attempts = new ArrayList<>(Json.attempts(row.text("earlier")));
+        List<Attempt> attempts = new ArrayList<>(Json.attempts(row.optionalText("earlier")));
         Optional<UUID> session = row.optionalUuid("session_id");
         if (session.isPresent()) {
             attempts.add(new Attempt(

@@ -29,6 +29,7 @@ import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
 import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -57,8 +58,10 @@ public final class JdbcStore implements Store {
     private final ConcurrentMap<String, String> named = new ConcurrentHashMap<>();
     private final VersionReader versions = new VersionReader();
     private final History history = new JdbcHistory(this);
-    private volatile Manners manners;
-    private volatile Dialect dialect;
+    private volatile @Nullable Kind kind;
+
+    /** What the first connection told of the database. */
+    private record Kind(Dialect dialect, Manners manners) {}
 
     private JdbcStore(Builder builder) {
         dataSource = builder.dataSource;
@@ -124,9 +127,9 @@ public final class JdbcStore implements Store {
             } else {
                 migrator.verify(connection);
             }
-            return null;
+            return found;
         });
-        dialect();
+        kind();
     }
 
     /** H2 puts commits on disk half a second late by default; a killed process would lose them. */
@@ -209,16 +212,19 @@ public final class JdbcStore implements Store {
     }
 
     Dialect dialect() {
-        Dialect known = dialect;
-        if (known == null) {
-            known = withConnection(connection -> {
-                Dialect found = Dialect.of(connection);
-                manners = Manners.of(found, connection, limit);
-                return found;
+        return kind().dialect;
+    }
+
+    private Kind kind() {
+        Kind found = kind;
+        if (found == null) {
+            found = withConnection(connection -> {
+                Dialect dialect = Dialect.of(connection);
+                return new Kind(dialect, Manners.of(dialect, connection, limit));
             });
-            dialect = known;
+            kind = found;
         }
-        return known;
+        return found;
     }
 
     /** Puts the schema before the names of tables, sequences and functions. */
@@ -303,13 +309,13 @@ public final class JdbcStore implements Store {
     }
 
     private <T> T transact(Connection connection, Dialect known, Function<Transaction, T> steps) throws SQLException {
-        Manners.Before before = manners.begin(connection);
+        Manners.Before before = kind().manners.begin(connection);
         T result;
         try {
             Statements sql = new Statements(connection, known, this::name);
             result = steps.apply(transaction(sql, known));
         } catch (Statements.UncheckedSql e) {
-            throw rolledBack(before, SqlErrors.wrap(description, e.getCause()));
+            throw rolledBack(before, SqlErrors.wrap(description, e.sql()));
         } catch (RuntimeException e) {
             throw rolledBack(before, e);
         } catch (Error e) {
@@ -325,7 +331,7 @@ public final class JdbcStore implements Store {
         try {
             return steps.apply(transaction(new Statements(connection, known, this::name), known));
         } catch (Statements.UncheckedSql e) {
-            throw SqlErrors.wrap(description, e.getCause());
+            throw SqlErrors.wrap(description, e.sql());
         }
     }
 
@@ -336,7 +342,7 @@ public final class JdbcStore implements Store {
         Manners.Before before;
         try {
             connection = dataSource.getConnection();
-            before = manners.guarded(most).begin(connection);
+            before = kind().manners.guarded(most).begin(connection);
         } catch (SQLException e) {
             throw SqlErrors.wrap(description, e);
         }
@@ -349,7 +355,7 @@ public final class JdbcStore implements Store {
                 work.on(GuardedConnection.around(connection));
                 tx.end(List.of(end.get()));
             } catch (Statements.UncheckedSql e) {
-                throw rolledBack(before, SqlErrors.wrap(description, e.getCause()));
+                throw rolledBack(before, SqlErrors.wrap(description, e.sql()));
             } catch (Exception e) {
                 throw rolledBack(before, e);
             } catch (Error e) {

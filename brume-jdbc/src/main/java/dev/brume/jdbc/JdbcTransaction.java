@@ -416,7 +416,7 @@ class JdbcTransaction implements Transaction {
                     last.map(Attempt::startedAt),
                     last.flatMap(Attempt::endedAt),
                     last.flatMap(Attempt::error),
-                    earlier == 0 ? null : Json.attempts(line.attempts().subList(0, earlier)),
+                    Json.attempts(line.attempts().subList(0, earlier)),
                     line.payload(),
                     line.result(),
                     owed.oneOffKey(),
@@ -532,28 +532,28 @@ class JdbcTransaction implements Transaction {
     @Override
     public Set<LeaseKey> end(List<RunEnd> ends) {
         Map<LeaseKey, RunRow> held = lockLeased(ends.stream().map(RunEnd::lease).toList());
-        List<RunEnd> accepted = ends.stream()
-                .filter(end -> held.containsKey(end.lease()))
-                .sorted(Comparator.comparing(end -> end.lease().run()))
+        List<Accepted> accepted = ends.stream()
+                .flatMap(end -> Optional.ofNullable(held.get(end.lease())).map(run -> new Accepted(run, end)).stream())
+                .sorted(Comparator.comparing(each -> each.run.id()))
                 .toList();
-        sql.batch(
-                "delete from brume_run where id = ?",
-                accepted,
-                (parameters, end) -> parameters.add(end.lease().run()));
-        addLines(accepted.stream().map(end -> line(held.get(end.lease()), end)).toList());
+        sql.batch("delete from brume_run where id = ?", accepted, (parameters, each) -> parameters.add(each.run.id()));
+        addLines(accepted.stream().map(each -> line(each.run, each.end)).toList());
         sql.batch(
                 "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates) values (?, ?, ?, ?, ?, ?)",
                 accepted,
-                (parameters, end) -> parameters.all(
-                        end.lease().run(),
-                        held.get(end.lease()).owed().job(),
-                        held.get(end.lease()).version(),
-                        end.outcome(),
-                        end.last().endedAt(),
-                        GateKey.join(held.get(end.lease()).gates())));
-        accepted.forEach(end -> addOutput(end.lease().run(), end.last(), end.output()));
+                (parameters, each) -> parameters.all(
+                        each.run.id(),
+                        each.run.owed().job(),
+                        each.run.version(),
+                        each.end.outcome(),
+                        each.end.last().endedAt(),
+                        GateKey.join(each.run.gates())));
+        accepted.forEach(each -> addOutput(each.run.id(), each.end.last(), each.end.output()));
         return Set.copyOf(held.keySet());
     }
+
+    /** An end that counts, and the run as it was leased. */
+    private record Accepted(RunRow run, RunEnd end) {}
 
     /** Locks those runs that are still leased as stated. */
     private Map<LeaseKey, RunRow> lockLeased(List<LeaseKey> leases) {
@@ -661,7 +661,7 @@ class JdbcTransaction implements Transaction {
             boolean released = sql
                     .query(
                             "select attempts from brume_run where id = ?",
-                            row -> Json.attempts(row.text(1)),
+                            row -> Json.attempts(row.optionalText(1)),
                             lease.run())
                     .stream()
                     .flatMap(List::stream)

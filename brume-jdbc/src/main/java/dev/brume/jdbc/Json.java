@@ -19,6 +19,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 
@@ -40,20 +41,20 @@ final class Json {
         }
     }
 
-    /** Pins, or null for none. */
-    static String pins(Pins pins) {
+    /** Pins; empty for none. */
+    static Optional<String> pins(Pins pins) {
         Map<String, Object> document = PinsDocument.write(pins);
-        return document.isEmpty() ? null : write(document);
+        return document.isEmpty() ? Optional.empty() : Optional.of(write(document));
     }
 
-    static Pins pins(String text, String tzdata) {
-        if (text == null) {
-            return new Pins(Map.of(), List.of(), tzdata == null ? "" : tzdata);
+    static Pins pins(Optional<String> text, String tzdata) {
+        if (text.isEmpty()) {
+            return new Pins(Map.of(), List.of(), tzdata);
         }
         try {
-            return PinsDocument.read(JSON.std.mapFrom(text), tzdata == null ? "" : tzdata);
+            return PinsDocument.read(JSON.std.mapFrom(text.get()), tzdata);
         } catch (IOException e) {
-            throw new UncheckedIOException("stored pins are not JSON: " + text, e);
+            throw new UncheckedIOException("stored pins are not JSON: " + text.get(), e);
         }
     }
 
@@ -79,9 +80,10 @@ final class Json {
         }
     }
 
-    static String attempts(List<Attempt> attempts) {
+    /** Attempts; empty for none. */
+    static Optional<String> attempts(List<Attempt> attempts) {
         if (attempts.isEmpty()) {
-            return null;
+            return Optional.empty();
         }
         List<Map<String, Object>> list = new ArrayList<>();
         for (Attempt attempt : attempts) {
@@ -96,34 +98,38 @@ final class Json {
             attempt.error().ifPresent(error -> map.put("error", error));
             list.add(map);
         }
-        return write(list);
+        return Optional.of(write(list));
     }
 
-    static List<Attempt> attempts(String text) {
-        if (text == null) {
+    static List<Attempt> attempts(Optional<String> text) {
+        if (text.isEmpty()) {
             return List.of();
         }
         try {
             List<Attempt> attempts = new ArrayList<>();
-            for (Object item : JSON.std.listFrom(text)) {
+            for (Object item : JSON.std.listFrom(text.get())) {
                 attempts.add(attempt((Map<?, ?>) item));
             }
             return attempts;
         } catch (IOException e) {
-            throw new UncheckedIOException("stored attempts are not JSON: " + text, e);
+            throw new UncheckedIOException("stored attempts are not JSON: " + text.get(), e);
         }
     }
 
     private static Attempt attempt(Map<?, ?> map) {
         return new Attempt(
-                ((Number) map.get("number")).intValue(),
-                (String) map.get("instance"),
-                UUID.fromString((String) map.get("session")),
-                ((Number) map.get("fence")).longValue(),
-                Instant.parse((String) map.get("startedAt")),
+                ((Number) stored(map, "number")).intValue(),
+                (String) stored(map, "instance"),
+                UUID.fromString((String) stored(map, "session")),
+                ((Number) stored(map, "fence")).longValue(),
+                Instant.parse((String) stored(map, "startedAt")),
                 Optional.ofNullable((String) map.get("endedAt")).map(Instant::parse),
                 Optional.ofNullable((String) map.get("end")).map(AttemptEnd::valueOf),
                 Optional.ofNullable((String) map.get("error")));
+    }
+
+    private static Object stored(Map<?, ?> map, String key) {
+        return Objects.requireNonNull(map.get(key), () -> "a stored attempt has no " + key);
     }
 
     private static String write(Object value) {

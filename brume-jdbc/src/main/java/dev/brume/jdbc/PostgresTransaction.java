@@ -19,6 +19,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The hot path on PostgreSQL: a batch is one statement, its rows arrive as arrays.
@@ -97,11 +98,11 @@ final class PostgresTransaction extends JdbcTransaction {
         return "timestamptz 'epoch' + " + micros + " * interval '1 microsecond'";
     }
 
-    private static Long micros(Instant instant) {
-        return instant == null ? null : instant.getEpochSecond() * 1_000_000 + instant.getNano() / 1000;
+    private static long micros(Instant instant) {
+        return instant.getEpochSecond() * 1_000_000 + instant.getNano() / 1000;
     }
 
-    private <T> Array longs(List<T> items, Function<T, Long> value) {
+    private <T> Array longs(List<T> items, Function<T, @Nullable Long> value) {
         return sql.array("int8", items.stream().map(value).toArray(Long[]::new));
     }
 
@@ -118,9 +119,9 @@ final class PostgresTransaction extends JdbcTransaction {
         return sql.array("uuid", items.stream().map(value).toArray());
     }
 
-    private static String text(Object value) {
+    private static @Nullable String text(@Nullable Object value) {
         if (value instanceof Optional<?> optional) {
-            return text(optional.orElse(null));
+            return optional.map(PostgresTransaction::text).orElse(null);
         }
         return value instanceof Enum<?> constant ? constant.name() : (String) value;
     }
@@ -143,7 +144,10 @@ final class PostgresTransaction extends JdbcTransaction {
                 ADVANCE,
                 longs(all, JobAdvance::id),
                 longs(all, change -> micros(change.cursor())),
-                longs(all, change -> micros(change.nextAt().orElse(null))),
+                longs(
+                        all,
+                        change ->
+                                change.nextAt().map(PostgresTransaction::micros).orElse(null)),
                 ints(all, JobAdvance::used),
                 ints(all, JobAdvance::waiting),
                 longs(
@@ -152,8 +156,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 texts(all, change -> change.lastEnd().map(JobAdvance.LastEnd::outcome)),
                 longs(
                         all,
-                        change -> micros(
-                                change.lastEnd().map(JobAdvance.LastEnd::at).orElse(null))));
+                        change -> change.lastEnd().map(end -> micros(end.at())).orElse(null)));
         advanceAfterEnds(all);
     }
 
@@ -179,12 +182,16 @@ final class PostgresTransaction extends JdbcTransaction {
                 longs(runs, run -> micros(run.readyAt())),
                 uuids(runs, run -> run.lease().map(RunRow.Lease::session).orElse(null)),
                 longs(runs, run -> run.lease().map(RunRow.Lease::fence).orElse(null)),
-                longs(runs, run -> micros(run.lease().map(RunRow.Lease::since).orElse(null))),
+                longs(
+                        runs,
+                        run -> run.lease().map(lease -> micros(lease.since())).orElse(null)),
                 texts(runs, run -> Json.attempts(run.attempts())),
                 ints(runs, RunRow::attempt),
                 texts(runs, RunRow::payload),
                 texts(runs, run -> GateKey.join(run.gates())),
-                longs(runs, run -> micros(run.startBy().orElse(null))),
+                longs(
+                        runs,
+                        run -> run.startBy().map(PostgresTransaction::micros).orElse(null)),
                 longs(runs, run -> run.owed().parent().orElse(null)),
                 texts(runs, RunRow::shownPayload),
                 texts(runs, run -> run.owed().orderedBy()));
@@ -236,7 +243,12 @@ final class PostgresTransaction extends JdbcTransaction {
                 ints(all, end -> end.last().number()),
                 texts(all, end -> end.last().instance()),
                 longs(all, end -> micros(end.last().startedAt())),
-                longs(all, end -> micros(end.last().endedAt().orElse(null))),
+                longs(
+                        all,
+                        end -> end.last()
+                                .endedAt()
+                                .map(PostgresTransaction::micros)
+                                .orElse(null)),
                 texts(all, end -> end.last().error()),
                 texts(all, RunEnd::result),
                 longs(all, end -> end.lease().run())));

@@ -116,7 +116,7 @@ final class Rows {
                         row.optionalUuid("only_session")),
                 row.instant("ready_at"),
                 lease(row),
-                Json.attempts(row.text("attempts")),
+                Json.attempts(row.optionalText("attempts")),
                 row.integer("attempt"),
                 row.optionalText("payload"),
                 GateKey.split(row.optionalText("gates")),

@@ -254,14 +254,14 @@ final class SchemaMigrator {
         try {
             statements.execute(statement);
         } catch (Statements.UncheckedSql e) {
-            boolean denied = e.getCause() instanceof SQLException sql && TRIGGER_DENIED.contains(sql.getErrorCode());
+            boolean denied = TRIGGER_DENIED.contains(e.sql().getErrorCode());
             if (!denied || !statement.stripLeading().startsWith("create trigger")) {
                 throw e;
             }
             LOG.warn(
                     "{}: the database user may not create triggers, so the ledger is insert-only by convention alone: {}",
                     description,
-                    e.getCause().getMessage());
+                    e.sql().getMessage());
         }
     }
 

@@ -157,7 +157,7 @@ final class SqlErrors {
 
     /** The first line of the error itself, and what the operating system said if it comes from there. */
     private static String message(Throwable thrown) {
-        Throwable own = thrown instanceof Statements.UncheckedSql ? thrown.getCause() : thrown;
+        Throwable own = thrown instanceof Statements.UncheckedSql unchecked ? unchecked.sql() : thrown;
         String message = firstLine(own).replaceAll("; SQL statement:$", "");
         for (Throwable cause = own.getCause(); cause != null; cause = cause.getCause()) {
             if (cause instanceof IOException && !message.contains(firstLine(cause))) {

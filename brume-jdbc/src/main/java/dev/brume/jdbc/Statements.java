@@ -14,6 +14,7 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Runs statements on one connection; checked exceptions become {@link UncheckedSql}. Confined to one
@@ -39,8 +40,15 @@ final class Statements {
     static final class UncheckedSql extends RuntimeException {
         private static final long serialVersionUID = 1L;
 
-        UncheckedSql(SQLException cause) {
-            super(cause);
+        private final SQLException sql;
+
+        UncheckedSql(SQLException sql) {
+            super(sql);
+            this.sql = sql;
+        }
+
+        SQLException sql() {
+            return sql;
         }
     }
 
@@ -65,7 +73,7 @@ final class Statements {
             this.dialect = dialect;
         }
 
-        Parameters add(Object value) throws SQLException {
+        Parameters add(@Nullable Object value) throws SQLException {
             statement.setObject(++index, plain(value));
             return this;
         }
@@ -78,7 +86,7 @@ final class Statements {
             return this;
         }
 
-        private Object plain(Object value) {
+        private @Nullable Object plain(@Nullable Object value) {
             if (value instanceof Optional<?> optional) {
                 return plain(optional.orElse(null));
             }
@@ -130,7 +138,7 @@ final class Statements {
         try {
             return update(sql, values) > 0;
         } catch (UncheckedSql e) {
-            if (!SqlErrors.isDuplicate(e.getCause())) {
+            if (!SqlErrors.isDuplicate(e.sql())) {
                 throw e;
             }
             return false;

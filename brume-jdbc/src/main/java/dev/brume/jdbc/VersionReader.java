@@ -34,7 +34,10 @@ final class VersionReader {
     record Stored(JobKey key, String definition, Pins pins) {
         static Stored of(Row row) throws SQLException {
             return new Stored(
-                    Rows.jobKey(row), row.text("definition"), Json.pins(row.text("pins"), row.text("tzdata")));
+                    Rows.jobKey(row),
+                    row.text("definition"),
+                    Json.pins(
+                            row.optionalText("pins"), row.optionalText("tzdata").orElse("")));
         }
     }
 

@@ -7,6 +7,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Occurrences that each follow the end of the run before, whatever its outcome.
@@ -90,7 +91,7 @@ public final class AfterFinishSchedule implements Schedule {
     }
 
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof AfterFinishSchedule that && delay.equals(that.delay) && zone.equals(that.zone);
     }
 

@@ -1,5 +1,7 @@
 package dev.brume.schedule;
 
+import org.jspecify.annotations.Nullable;
+
 /**
  * The compiled fields of a cron expression: which local seconds match, with no thought of zones.
  *
@@ -28,7 +30,7 @@ final class CronPattern implements LocalTimes {
     private final Days days;
     private final int[] weekdayMasks;
     private final boolean plainDays;
-    private volatile @Nullable long[] yearSums;
+    private volatile long @Nullable [] yearSums;
 
     CronPattern(CronFieldSet[] sets, Days days) {
         second = sets[CronField.SECOND.ordinal()];

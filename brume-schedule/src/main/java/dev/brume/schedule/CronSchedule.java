@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A cron expression in a zone.
@@ -172,7 +173,7 @@ public final class CronSchedule implements WallClockSchedule {
     }
 
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof CronSchedule that
                 && text.equals(that.text)
                 && zone.equals(that.zone)

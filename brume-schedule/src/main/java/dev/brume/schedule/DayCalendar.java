@@ -11,6 +11,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.LongStream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A named set of days: holidays, or the days on which an office works.
@@ -159,7 +160,7 @@ public final class DayCalendar {
 
     /** Equal if all its days and its name are. */
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof DayCalendar that
                 && name.equals(that.name)
                 && missing == that.missing

@@ -7,6 +7,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A fixed grid of elapsed time: every so long from an anchor, unaffected by clock changes.
@@ -126,7 +127,7 @@ public final class EverySchedule implements Schedule {
     }
 
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof EverySchedule that
                 && interval.equals(that.interval)
                 && anchor.equals(that.anchor)

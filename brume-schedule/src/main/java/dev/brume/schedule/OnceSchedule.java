@@ -10,6 +10,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A single occurrence: at an instant, at a local time of a zone, or some time after it is first defined.
@@ -145,7 +146,7 @@ public final class OnceSchedule implements Schedule {
     }
 
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof OnceSchedule that && text.equals(that.text) && zone.equals(that.zone);
     }
 

@@ -7,6 +7,7 @@ import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.ServiceLoader;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A recurrence rule of RFC 5545.
@@ -110,7 +111,7 @@ public final class RuleSchedule implements WallClockSchedule {
     }
 
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof RuleSchedule that
                 && text.equals(that.text)
                 && given.equals(that.given)

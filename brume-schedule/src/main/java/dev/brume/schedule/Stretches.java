@@ -1,5 +1,7 @@
 package dev.brume.schedule;
 
+import org.jspecify.annotations.Nullable;
+
 /** Parts of local time in which something is owed; in seconds, each from its start to its end (exclusive). */
 interface Stretches {
     long DAY = 86_400;

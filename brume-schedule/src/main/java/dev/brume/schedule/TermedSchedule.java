@@ -8,6 +8,7 @@ import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A schedule under terms. Immutable and safe for use by many threads.
@@ -238,7 +239,7 @@ public final class TermedSchedule implements Schedule {
 
     /** Equal if rule and terms are, whatever it counts from. */
     @Override
-    public boolean equals(Object other) {
+    public boolean equals(@Nullable Object other) {
         return other instanceof TermedSchedule that && rule.equals(that.rule) && terms.equals(that.terms);
     }
 

@@ -7,4 +7,7 @@
  * a stretch of local time that a zone skips, a <em>fold</em> one that it repeats. Nothing here reads
  * a clock, a default zone or a default locale.
  */
+@NullMarked
 package dev.brume.schedule;
+
+import org.jspecify.annotations.NullMarked;

@@ -54,7 +54,7 @@ abstract class DefinitionContract extends StoreFixture {
                 .build();
         long id = define(job, now().plusSeconds(60));
 
-        JobRow row = store.transact(tx -> tx.findJobs(List.of(job.key()))).get(job.key());
+        JobRow row = store.history().job(job.key()).orElseThrow().row();
         assertThat(row.id()).isEqualTo(id);
         assertThat(definitions(List.of(row.versionKey()))).containsEntry(row.versionKey(), job);
         assertThat(store.history().job(job.key()).orElseThrow().job()).isEqualTo(job);
@@ -105,10 +105,7 @@ abstract class DefinitionContract extends StoreFixture {
         assertThat(view.row().afterEnd().orElseThrow().due())
                 .isPresent()
                 .isEqualTo(view.row().nextAt());
-        assertThat(definitions(List.of(view.row().versionKey()))
-                        .get(view.row().versionKey())
-                        .calendars())
-                .containsExactly(feasts);
+        assertThat(definition(view.row().versionKey()).calendars()).containsExactly(feasts);
         assertThat(brume.define(DefinitionSet.of("test", List.of(job)).withCalendars(Map.of(key, feasts))))
                 .extracting(Defined::kind)
                 .containsExactly(Defined.Kind.UNCHANGED);
@@ -140,7 +137,7 @@ abstract class DefinitionContract extends StoreFixture {
         assertThat(view.row().version()).isEqualTo(2);
         assertThat(view.job().calendars()).containsExactly(second);
         VersionKey before = new VersionKey(view.row().id(), 1);
-        assertThat(definitions(List.of(before)).get(before).calendars()).containsExactly(first);
+        assertThat(definition(before).calendars()).containsExactly(first);
         assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsUsing(key, 2, 10)))
                 .isEmpty();
         assertThat(store.<List<JobRow>>transact(tx -> tx.lockJobsUsing(key, 3, 10))

@@ -22,6 +22,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import org.junit.jupiter.api.Test;
@@ -64,7 +65,7 @@ abstract class GateContract extends SessionContract {
             tx.gates().resize(Map.of(PILOTS, 3));
             Map<GateKey, Gate> locked = tx.gates().lock(List.of(PILOTS, CRANE, new GateKey(GateKey.Kind.KEY, "ghost")));
             assertThat(locked).containsOnlyKeys(CRANE, PILOTS);
-            tx.gates().write(List.of(locked.get(PILOTS).taking(2)));
+            tx.gates().write(List.of(Objects.requireNonNull(locked.get(PILOTS)).taking(2)));
             return null;
         });
 
@@ -131,7 +132,7 @@ abstract class GateContract extends SessionContract {
         inGates(id, past(20), RunState.HELD, 5, PILOTS);
         inGates(id, past(10), RunState.PLANNED, 9, PILOTS, CRANE);
         RunRow claimed = claim(session, 1, Set.of()).get(0);
-        end(claimed.leaseKey(), ended(claimed, AttemptEnd.SUCCEEDED, null));
+        end(claimed.leaseKey(), ended(claimed, AttemptEnd.SUCCEEDED, Optional.empty()));
 
         Map<GateKey, Integer> counts = store.transact(tx -> tx.gates().count(List.of(PILOTS, CRANE)));
         assertThat(counts).containsEntry(PILOTS, 2).containsEntry(CRANE, 1);

@@ -59,7 +59,7 @@ abstract class LeaseContract extends GateContract {
         long day = define(Job.named("dues").program("true").build(), past(1));
         SessionRow session = liveSession("quay-1");
         RunRow failed = leased(night, past(50), session);
-        end(failed.leaseKey(), ended(failed, AttemptEnd.FAILED, "No Oil (50%)"));
+        end(failed.leaseKey(), ended(failed, AttemptEnd.FAILED, Optional.of("No Oil (50%)")));
         RunRow waiting = add(run(night, past(40), RunState.PLANNED, Optional.empty(), 5));
         RunRow other = leased(day, past(30), session);
 

@@ -126,6 +126,6 @@ public final class LedgerAssert {
 
     @Override
     public String toString() {
-        return failure("as it stands").getMessage();
+        return String.valueOf(failure("as it stands").getMessage());
     }
 }

@@ -34,7 +34,7 @@ abstract class RetentionContract extends LeaseContract {
 
     private void endedRun(long job, Instant planned, SessionRow session) {
         RunRow run = leased(job, planned, session);
-        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, null));
+        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, Optional.empty()));
     }
 
     @Test
@@ -179,7 +179,7 @@ abstract class RetentionContract extends LeaseContract {
         RunView live = store.history().run(run.id()).orElseThrow();
         assertThat(live.payload()).contains("pin=***");
         assertThat(live.owed().orderedBy()).contains("ines");
-        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, null));
+        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, Optional.empty()));
         RunView ended = store.history().run(run.id()).orElseThrow();
         assertThat(ended.payload()).contains("pin=***");
         assertThat(ended.owed().orderedBy()).contains("ines");

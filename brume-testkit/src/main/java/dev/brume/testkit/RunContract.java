@@ -14,6 +14,7 @@ import dev.brume.port.JobRow;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.Needs;
 import dev.brume.port.Numbers;
+import dev.brume.port.Output;
 import dev.brume.port.Progress;
 import dev.brume.port.ProgressNote;
 import dev.brume.port.RunEnd;
@@ -58,7 +59,7 @@ abstract class RunContract extends DefinitionContract {
             return null;
         });
 
-        JobRow row = store.transact(tx -> tx.lockJobsById(List.of(id))).get(id);
+        JobRow row = lockOne(id);
         assertThat(row.cursor()).isEqualTo(cursor);
         assertThat(row.nextAt()).contains(next);
         assertThat(row.used()).isEqualTo(1);
@@ -207,7 +208,11 @@ abstract class RunContract extends DefinitionContract {
 
         assertThat(store.history().run(run.id()).orElseThrow().progress()).contains(new Progress(40, "half the buoys"));
         store.transact(tx -> tx.release(List.of(new RunRelease(
-                lease, RunState.PLANNED, now(), List.of(ended(run, AttemptEnd.FAILED, "x")), Optional.empty()))));
+                lease,
+                RunState.PLANNED,
+                now(),
+                List.of(ended(run, AttemptEnd.FAILED, Optional.of("x"))),
+                Optional.empty()))));
         assertThat(store.history().run(run.id()).orElseThrow().progress()).isEmpty();
     }
 
@@ -244,7 +249,7 @@ abstract class RunContract extends DefinitionContract {
         RunRow waiting = add(run(id, past(10), RunState.PLANNED, Optional.empty(), 5));
         SessionRow dead = session("quay-9", past(1));
         RunRow run = leased(id, past(20), dead);
-        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, null));
+        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, Optional.empty()));
 
         assertThat(store.outlook(look).nextDue()).contains(due);
         assertThat(store.outlook(look).nextReady()).contains(waiting.readyAt());
@@ -259,7 +264,7 @@ abstract class RunContract extends DefinitionContract {
     void anEndMovesTheRunToTheLedgerWithAllThatIsKnownOfIt() {
         long id = define(job("tide-tables").build(), past(10));
         RunRow run = leased(id, past(20), liveSession("quay-1"));
-        Attempt last = ended(run, AttemptEnd.SUCCEEDED, null);
+        Attempt last = ended(run, AttemptEnd.SUCCEEDED, Optional.empty());
 
         assertThat(end(run.leaseKey(), last)).containsExactly(run.leaseKey());
 
@@ -270,7 +275,7 @@ abstract class RunContract extends DefinitionContract {
         assertThat(view.attempts()).containsExactly(last);
         assertThat(view.result()).contains("done");
         assertThat(view.payload()).contains("{\"quay\":4}");
-        assertThat(view.outputs().get(1).text()).isEqualTo("naïve 🌫 output\n");
+        assertThat(view.outputs().get(1)).extracting(Output::text).isEqualTo("naïve 🌫 output\n");
         assertThat(recorded(List.of(run.leaseKey()))).containsExactly(run.leaseKey());
     }
 
@@ -280,7 +285,7 @@ abstract class RunContract extends DefinitionContract {
         SessionRow session = liveSession("quay-1");
         RunRow run = leased(id, past(20), session);
         LeaseKey lease = run.leaseKey();
-        Attempt last = ended(run, AttemptEnd.SUCCEEDED, null);
+        Attempt last = ended(run, AttemptEnd.SUCCEEDED, Optional.empty());
 
         assertThat(end(new LeaseKey(run.id(), lease.session(), lease.fence() - 1), last))
                 .isEmpty();
@@ -296,10 +301,10 @@ abstract class RunContract extends DefinitionContract {
         long id = define(job("tide-tables").build(), past(10));
         SessionRow session = liveSession("quay-1");
         RunRow first = leased(id, past(20), session);
-        Attempt lost = ended(first, AttemptEnd.LOST, "gone");
+        Attempt lost = ended(first, AttemptEnd.LOST, Optional.of("gone"));
         release(first, RunState.PLANNED, past(5), lost);
         RunRow second = claim(session, 1, Set.of()).get(0);
-        Attempt last = ended(second, AttemptEnd.SUCCEEDED, null);
+        Attempt last = ended(second, AttemptEnd.SUCCEEDED, Optional.empty());
         RunEnd stale = new RunEnd(
                 first.leaseKey(), Outcome.SUCCEEDED, Optional.empty(), lost, Optional.of("stale"), Optional.empty());
         RunEnd fresh = new RunEnd(
@@ -316,7 +321,7 @@ abstract class RunContract extends DefinitionContract {
         long id = define(job("tide-tables").build(), past(10));
         SessionRow session = liveSession("quay-1");
         RunRow run = leased(id, past(20), session);
-        Attempt failed = ended(run, AttemptEnd.FAILED, "exit code 3");
+        Attempt failed = ended(run, AttemptEnd.FAILED, Optional.of("exit code 3"));
 
         assertThat(release(run, RunState.BACKING_OFF, past(1), failed)).containsExactly(run.leaseKey());
         assertThat(release(run, RunState.BACKING_OFF, past(1), failed)).isEmpty();
@@ -326,7 +331,8 @@ abstract class RunContract extends DefinitionContract {
         assertThat(again.attempts()).containsExactly(failed);
         assertThat(again.leaseKey().fence()).isGreaterThan(run.leaseKey().fence());
         assertThat(end(run.leaseKey(), failed)).isEmpty();
-        assertThat(store.history().run(run.id()).orElseThrow().outputs().get(1).text())
+        assertThat(store.history().run(run.id()).orElseThrow().outputs().get(1))
+                .extracting(Output::text)
                 .isEqualTo("half done");
     }
 
@@ -334,7 +340,7 @@ abstract class RunContract extends DefinitionContract {
     void anEndIsSettledOnce() {
         long id = define(job("tide-tables").build(), past(10));
         RunRow run = leased(id, past(20), liveSession("quay-1"));
-        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, null));
+        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, Optional.empty()));
 
         assertThat(unsettled(Set.of(run.id()), 10)).extracting(Settle::run).containsExactly(run.id());
         assertThat(unsettled(Set.of(), 10)).isEmpty();

@@ -74,7 +74,7 @@ abstract class SessionContract extends RunContract {
         long tides = define(job("tides").build(), past(10));
         long ferries = define(job("ferries").build(), past(10));
         RunRow done = leased(tides, past(40), liveSession("quay-1"));
-        end(done.leaseKey(), ended(done, AttemptEnd.SUCCEEDED, null));
+        end(done.leaseKey(), ended(done, AttemptEnd.SUCCEEDED, Optional.empty()));
         RunRow waiting = add(run(tides, past(30), RunState.PLANNED, Optional.empty(), 5));
         RunRow skipped = run(ferries, past(20), RunState.PLANNED, Optional.empty(), 5);
         Span span = new Span(ferries, 1, past(100), past(50), past(100), past(51), 17, "MISSED");

@@ -80,7 +80,7 @@ public abstract class StoreContract extends RetentionContract {
             assertThat(tx.ended(run.leaseKey())).isFalse();
             return null;
         });
-        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, null));
+        end(run.leaseKey(), ended(run, AttemptEnd.SUCCEEDED, Optional.empty()));
         store.transact(tx -> {
             assertThat(tx.holdLease(run.leaseKey())).isFalse();
             assertThat(tx.ended(run.leaseKey())).isTrue();

@@ -30,6 +30,7 @@ import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -146,7 +147,7 @@ abstract class StoreFixture {
         return store.transact(tx -> tx.claim(claim));
     }
 
-    Attempt ended(RunRow run, AttemptEnd end, String error) {
+    Attempt ended(RunRow run, AttemptEnd end, Optional<String> error) {
         RunRow.Lease lease = run.lease().orElseThrow();
         return new Attempt(
                 run.attempt(),
@@ -156,7 +157,7 @@ abstract class StoreFixture {
                 lease.since(),
                 Optional.of(now()),
                 Optional.of(end),
-                Optional.ofNullable(error));
+                error);
     }
 
     Set<LeaseKey> end(LeaseKey lease, Attempt last) {
@@ -178,6 +179,10 @@ abstract class StoreFixture {
 
     List<JobRow> due(Optional<Instant> hint, int limit) {
         return store.transact(tx -> tx.lockDueJobs(hint, Optional.empty(), limit));
+    }
+
+    Job definition(VersionKey key) {
+        return Objects.requireNonNull(definitions(List.of(key)).get(key), key::toString);
     }
 
     Map<VersionKey, Job> definitions(List<VersionKey> keys) {
@@ -233,7 +238,9 @@ abstract class StoreFixture {
     }
 
     JobRow lockOne(long id) {
-        return store.<Map<Long, JobRow>>transact(tx -> tx.lockJobsById(List.of(id)))
-                .get(id);
+        return Objects.requireNonNull(
+                store.<Map<Long, JobRow>>transact(tx -> tx.lockJobsById(List.of(id)))
+                        .get(id),
+                "no job " + id);
     }
 }

@@ -109,7 +109,7 @@ class ArchitectureTest {
             .resideInAPackage("dev.brume.schedule..")
             .should()
             .dependOnClassesThat()
-            .resideOutsideOfPackages("dev.brume.schedule..", "java..");
+            .resideOutsideOfPackages("dev.brume.schedule..", "java..", "org.jspecify.annotations");
 
     @ArchTest
     static final ArchRule onlyTheTimePortReadsTheWallClock = noClasses()

@@ -29,7 +29,7 @@ final class Accounts {
     void check(long job, Instant cursor) {
         Map<Span, Long> counts = new HashMap<>();
         Instant end = books.dropped.getOrDefault(job, cursor);
-        var versions = books.versions.get(job);
+        var versions = books.versionsOf(job);
         versions.forEach((number, version) -> {
             Instant until = Optional.ofNullable(versions.higherEntry(number))
                     .map(next -> next.getValue().after())

@@ -13,6 +13,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
@@ -85,6 +86,21 @@ final class Books {
         dropped = new HashMap<>(other.dropped);
         renewedAt = new HashMap<>(other.renewedAt);
         sessions = new HashMap<>(other.sessions);
+    }
+
+    /** Returns every version of a job. */
+    TreeMap<Integer, Version> versionsOf(long job) {
+        return Objects.requireNonNull(versions.get(job), () -> "job " + job + " was never defined");
+    }
+
+    /** Returns a run that is to be live. */
+    RunRow live(long run) {
+        return Objects.requireNonNull(live.get(run), () -> "run " + run + " is not live");
+    }
+
+    /** Returns how many runs of a job may be unfinished at once. */
+    int cap(long job) {
+        return Objects.requireNonNull(caps.get(job), () -> "job " + job + " has no bound");
     }
 
     Books copy() {

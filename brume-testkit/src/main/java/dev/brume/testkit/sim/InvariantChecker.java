@@ -23,6 +23,7 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
@@ -134,15 +135,13 @@ public final class InvariantChecker {
         int taken = books.placesTaken.merge(place, 1, Integer::sum);
         boolean ordered = books.onEach.contains(place.job()) && place.instance().isEmpty();
         require(
-                ordered || taken <= books.caps.get(place.job()),
+                ordered || taken <= books.cap(place.job()),
                 "I5",
-                taken + " unfinished runs of " + place + ", allowed are " + books.caps.get(place.job()));
+                taken + " unfinished runs of " + place + ", allowed are " + books.cap(place.job()));
         for (GateKey gate : run.gates()) {
             int inside = books.gatesTaken.merge(gate, 1, Integer::sum);
-            require(
-                    inside <= gateCaps.get(gate),
-                    "I5",
-                    inside + " unfinished runs within " + gate + ", allowed are " + gateCaps.get(gate));
+            int allowed = Objects.requireNonNull(gateCaps.get(gate), gate::toString);
+            require(inside <= allowed, "I5", inside + " unfinished runs within " + gate + ", allowed are " + allowed);
         }
     }
 
@@ -174,7 +173,8 @@ public final class InvariantChecker {
                 long id = end.lease().run();
                 require(books.ended.put(id, end.outcome()) == null, "I1", "run " + id + " ended twice");
                 giveUpLease(end.lease());
-                RunRow run = books.live.remove(id);
+                RunRow run = books.live(id);
+                books.live.remove(id);
                 givePlaceBack(run);
                 books.finished.put(
                         id,
@@ -214,17 +214,17 @@ public final class InvariantChecker {
     /** Takes note of held runs that were let go. */
     public void letGo(Collection<Long> runs) {
         books.held.removeAll(Set.copyOf(runs));
-        runs.forEach(run -> takePlace(books.live.get(run)));
+        runs.forEach(run -> takePlace(books.live(run)));
     }
 
     /** Takes note of a run that ended while nobody held it. */
     public void endedWaiting(long id, Outcome outcome) {
         require(!books.leases.containsKey(id), "I3", "run " + id + " ended as waiting although it is leased");
         require(books.ended.put(id, outcome) == null, "I1", "run " + id + " ended twice");
-        RunRow run = books.live.remove(id);
         if (!books.held.remove(id)) {
-            givePlaceBack(run);
+            givePlaceBack(books.live(id));
         }
+        books.live.remove(id);
         endedRuns++;
     }
 
@@ -382,7 +382,8 @@ public final class InvariantChecker {
     /** What follows an end is ordered once, unless its job was dropped at some time: then nobody can tell here. */
     private void checkFollowed(Books.Finished finished) {
         RunRow run = finished.run();
-        Job job = books.versions.get(run.owed().job()).get(run.version()).job();
+        Job job = Objects.requireNonNull(books.versionsOf(run.owed().job()).get(run.version()))
+                .job();
         Set<JobKey> dropped = books.dropped.keySet().stream().map(this::keyOf).collect(Collectors.toSet());
         List<JobKey> ordered = books.oneOffs.stream()
                 .filter(one -> one.parent().equals(Optional.of(run.id())))
@@ -400,7 +401,7 @@ public final class InvariantChecker {
     }
 
     private JobKey keyOf(long job) {
-        return books.versions.get(job).firstEntry().getValue().job().key();
+        return books.versionsOf(job).firstEntry().getValue().job().key();
     }
 
     /** Checks that no cursor is beyond an instant. */

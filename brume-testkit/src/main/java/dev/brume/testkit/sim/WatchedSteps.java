@@ -26,6 +26,7 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -85,8 +86,8 @@ final class WatchedSteps {
                 Collection<RunRow> runs = (Collection<RunRow>) args[0];
                 Map<Long, Integer> caps =
                         caps(runs.stream().map(run -> run.owed().job()).toList());
-                notes.add(() -> runs.forEach(
-                        run -> checker.added(List.of(run), caps.get(run.owed().job()))));
+                notes.add(() -> runs.forEach(run -> checker.added(
+                        List.of(run), Objects.requireNonNull(caps.get(run.owed().job())))));
             }
             case "addLines" -> notes.add(() -> checker.skipped((Collection<LedgerLine>) args[0]));
             case "addSpans" -> notes.add(() -> checker.passedOver((Collection<Span>) args[0]));
@@ -103,7 +104,8 @@ final class WatchedSteps {
                         change -> checker.defined(change.id(), change.number(), change.job(), change.at())));
             }
             case "drop" -> {
-                JobRow row = tx.lockJobsById(List.of((Long) args[0])).get((Long) args[0]);
+                JobRow row = Objects.requireNonNull(
+                        tx.lockJobsById(List.of((Long) args[0])).get((Long) args[0]));
                 definitions++;
                 notes.add(() -> checker.dropped(row.id(), row.cursor()));
             }
