@@ -40,12 +40,12 @@ public record Attempt(
                 number, instance, session, fence, startedAt, Optional.empty(), Optional.empty(), Optional.empty());
     }
 
-    /** Returns a copy that has ended. */
+    /** {@return a copy that has ended} */
     public Attempt ended(Instant at, AttemptEnd how, Optional<String> why) {
         return new Attempt(number, instance, session, fence, startedAt, Optional.of(at), Optional.of(how), why);
     }
 
-    /** Says whether this try counts against the attempts a job allows. */
+    /** {@return whether this try counts against the attempts a job allows} */
     public boolean counts() {
         return end.filter(how -> how == AttemptEnd.FAILED || how == AttemptEnd.TIMED_OUT)
                 .isPresent();

@@ -139,7 +139,7 @@ public final class Brume implements AutoCloseable {
                 Objects.requireNonNull(check, "check"));
     }
 
-    /** Returns how listeners and checks fare, in the order they were added. */
+    /** {@return how listeners and checks fare, in the order they were added} */
     public List<ListenerStatus> listeners() {
         return Stream.concat(listeners.status().stream(), checks.status().stream())
                 .toList();
@@ -332,7 +332,7 @@ public final class Brume implements AutoCloseable {
     }
 
     /**
-     * Returns the orders that a person gives.
+     * {@return the orders that a person gives}
      *
      * @param who gives them
      * @param because why, for the record; empty if there is nothing to say
@@ -341,7 +341,7 @@ public final class Brume implements AutoCloseable {
         return new Orders(instance, Objects.requireNonNull(who, "who"), Objects.requireNonNull(because, "because"));
     }
 
-    /** Returns what can be looked at. */
+    /** {@return what can be looked at} */
     public History history() {
         return store.history();
     }

@@ -20,7 +20,7 @@ public record CalendarKey(String namespace, String name) {
         }
     }
 
-    /** Returns {@code name}, or {@code namespace/name} outside of the default namespace. */
+    /** {@return {@code name}, or {@code namespace/name} outside of the default namespace} */
     @Override
     public String toString() {
         return namespace.equals(JobKey.MAIN) ? name : namespace + "/" + name;

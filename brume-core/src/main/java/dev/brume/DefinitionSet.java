@@ -43,22 +43,22 @@ public record DefinitionSet(
         });
     }
 
-    /** Returns a set of jobs alone. */
+    /** {@return a set of jobs alone} */
     public static DefinitionSet of(String source, Collection<Job> jobs) {
         return new DefinitionSet(source, OptionalLong.empty(), List.copyOf(jobs), Map.of(), Map.of());
     }
 
-    /** Returns the set with calendars. */
+    /** {@return the set with calendars} */
     public DefinitionSet withCalendars(Map<CalendarKey, DayCalendar> days) {
         return new DefinitionSet(source, revision, jobs, days, limits);
     }
 
-    /** Returns the set with limits. */
+    /** {@return the set with limits} */
     public DefinitionSet withLimits(Map<String, Integer> places) {
         return new DefinitionSet(source, revision, jobs, calendars, places);
     }
 
-    /** Returns the set as a revision of its source. */
+    /** {@return the set as a revision of its source} */
     public DefinitionSet withRevision(long number) {
         return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits);
     }

@@ -44,17 +44,17 @@ public record EventFilter(Set<Event.Kind> kinds, Set<JobKey> jobs, Set<String> t
         return new EventFilter(kinds, jobs, all);
     }
 
-    /** Says whether a kind is wanted at all. */
+    /** {@return whether a kind is wanted at all} */
     public boolean wants(Event.Kind kind) {
         return kinds.isEmpty() || kinds.contains(kind);
     }
 
-    /** Says whether every job's events are wanted, and those about no job. */
+    /** {@return whether every job's events are wanted, and those about no job} */
     public boolean wantsAllJobs() {
         return jobs.isEmpty() && tags.isEmpty();
     }
 
-    /** Says whether a job's events are wanted. */
+    /** {@return whether a job's events are wanted} */
     public boolean wants(JobKey job, Set<String> itsTags) {
         return wantsAllJobs() || jobs.contains(job) || tags.stream().anyMatch(itsTags::contains);
     }

@@ -35,7 +35,7 @@ public record Failure(
         return new Failure(List.of(), Optional.empty(), Optional.of(status), pause);
     }
 
-    /** Says whether no further attempt can go better, whatever the job's policy. */
+    /** {@return whether no further attempt can go better, whatever the job's policy} */
     public boolean isFinal() {
         return errorTypes.contains(UnreadablePayloadException.class.getName());
     }

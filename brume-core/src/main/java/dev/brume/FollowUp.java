@@ -26,7 +26,7 @@ public record FollowUp(On on, JobKey job) {
         Objects.requireNonNull(job, "job");
     }
 
-    /** Says whether it follows an end. */
+    /** {@return whether it follows an end} */
     public boolean follows(Outcome outcome) {
         return switch (outcome) {
             case SUCCEEDED -> on != On.FAILURE;

@@ -39,7 +39,7 @@ public record GateKey(Kind kind, String name) implements Comparable<GateKey> {
         }
     }
 
-    /** Returns keys as one text, empty if there are none. */
+    /** {@return keys as one text, empty if there are none} */
     public static Optional<String> join(Collection<GateKey> keys) {
         return keys.isEmpty()
                 ? Optional.empty()

@@ -44,7 +44,7 @@ public record GiveUpOn(Set<String> errors, Set<Integer> exitCodes, Set<Integer> 
         return new GiveUpOn(Set.of(), Set.of(), IntStream.of(codes).boxed().collect(Collectors.toSet()));
     }
 
-    /** Says whether a failure is final. */
+    /** {@return whether a failure is final} */
     public boolean matches(Failure failure) {
         return failure.exitCode().filter(exitCodes::contains).isPresent()
                 || failure.status().filter(statuses::contains).isPresent()

@@ -53,7 +53,7 @@ public record IfBusy(Choice choice, int bound) {
         return new IfBusy(Choice.SUPERSEDE, 1);
     }
 
-    /** Returns how many runs of the job may be unfinished at once, waiting ones not counted. */
+    /** {@return how many runs of the job may be unfinished at once, waiting ones not counted} */
     public int places() {
         return choice == Choice.ALONGSIDE ? bound : 1;
     }

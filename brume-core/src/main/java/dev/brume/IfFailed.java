@@ -67,22 +67,22 @@ public record IfFailed(
         return new IfFailed(waits.size() + 1, Duration.ZERO, 1, Duration.ZERO, waits, 0, GiveUpOn.NOTHING);
     }
 
-    /** Returns a copy whose waits grow by a factor up to a cap. */
+    /** {@return a copy whose waits grow by a factor up to a cap} */
     public IfFailed growing(double by, Duration upTo) {
         return new IfFailed(attempts, firstWait, by, upTo, waits, jitter, giveUpOn);
     }
 
-    /** Returns a copy whose waits are shortened by up to a share of them, differently for each run. */
+    /** {@return a copy whose waits are shortened by up to a share of them, differently for each run} */
     public IfFailed jitter(double share) {
         return new IfFailed(attempts, firstWait, factor, cap, waits, share, giveUpOn);
     }
 
-    /** Returns a copy that makes no further attempt after some kinds of failure. */
+    /** {@return a copy that makes no further attempt after some kinds of failure} */
     public IfFailed givingUpOn(GiveUpOn failures) {
         return new IfFailed(attempts, firstWait, factor, cap, waits, jitter, failures);
     }
 
-    /** Returns the wait after the n-th failure, n from 1, before anything is taken off it. */
+    /** {@return the wait after the n-th failure, n from 1, before anything is taken off it} */
     public Duration waitAfter(int failures) {
         if (!waits.isEmpty()) {
             return waits.get(Math.min(failures, waits.size()) - 1);
@@ -92,7 +92,7 @@ public record IfFailed(
     }
 
     /**
-     * Returns the wait after the n-th failure of a run.
+     * {@return the wait after the n-th failure of a run}
      *
      * @param run its id; the same run always waits the same
      */

@@ -61,12 +61,12 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
         return new IfMissed(Choice.SKIP, 1, TOLERANCE, Optional.empty());
     }
 
-    /** Returns a copy with another tolerance. */
+    /** {@return a copy with another tolerance} */
     public IfMissed within(Duration other) {
         return new IfMissed(choice, atMost, other, oldest);
     }
 
-    /** Returns a copy that runs nothing late that is older. */
+    /** {@return a copy that runs nothing late that is older} */
     public IfMissed notOlderThan(Duration age) {
         return new IfMissed(choice, atMost, tolerance, Optional.of(age));
     }

@@ -121,167 +121,167 @@ public final class Job {
         return new Builder(key);
     }
 
-    /** Returns the job's name. */
+    /** {@return the job's name} */
     public JobKey key() {
         return key;
     }
 
-    /** Returns what it is for, in words; empty if nobody said. */
+    /** {@return what it is for, in words; empty if nobody said} */
     public String description() {
         return description;
     }
 
-    /** Returns the schedules, in the order they were given. */
+    /** {@return the schedules, in the order they were given} */
     public List<Schedule> schedules() {
         return schedules;
     }
 
-    /** Returns what it does. */
+    /** {@return what it does} */
     public Work work() {
         return work;
     }
 
-    /** Returns how long one attempt may take. */
+    /** {@return how long one attempt may take} */
     public Optional<Duration> timeLimit() {
         return timeLimit;
     }
 
-    /** Returns how long after its planned time a run may still begin; one that has not begun by then is skipped. */
+    /** {@return how long after its planned time a run may still begin; one that has not begun by then is skipped} */
     public Optional<Duration> startWithin() {
         return startWithin;
     }
 
-    /** Returns the policy for occurrences due while it is busy. */
+    /** {@return the policy for occurrences due while it is busy} */
     public IfBusy ifBusy() {
         return ifBusy;
     }
 
-    /** Returns the policy after a failed attempt. */
+    /** {@return the policy after a failed attempt} */
     public IfFailed ifFailed() {
         return ifFailed;
     }
 
-    /** Returns the policy for missed occurrences. */
+    /** {@return the policy for missed occurrences} */
     public IfMissed ifMissed() {
         return ifMissed;
     }
 
-    /** Returns the policy for runs whose instance died. */
+    /** {@return the policy for runs whose instance died} */
     public IfLost ifLost() {
         return ifLost;
     }
 
-    /** Returns the lane whose workers run it. */
+    /** {@return the lane whose workers run it} */
     public String lane() {
         return lane;
     }
 
-    /** Returns its priority within the lane, 0 (last) to 9 (first). */
+    /** {@return its priority within the lane, 0 (last) to 9 (first)} */
     public int priority() {
         return priority;
     }
 
-    /** Returns its tags, sorted. */
+    /** {@return its tags, sorted} */
     public List<String> tags() {
         return tags;
     }
 
-    /** Returns what each run is given. */
+    /** {@return what each run is given} */
     public Optional<String> payload() {
         return payload;
     }
 
-    /** Returns the name of what its payload is, so that only instances that can read it are given the runs. */
+    /** {@return the name of what its payload is, so that only instances that can read it are given the runs} */
     public Optional<String> payloadType() {
         return payloadType;
     }
 
-    /** Returns what an instance must know to run it: {@code handler} or {@code handler(payloadType)}; empty for a program. */
+    /** {@return what an instance must know to run it: {@code handler} or {@code handler(payloadType)}; empty for a program} */
     public Optional<String> needs() {
         return work.neededHandler()
                 .map(handler -> payloadType.isPresent() ? needs(handler, payloadType.get()) : handler);
     }
 
-    /** Returns what an instance knows that has a handler which reads a type of payload. */
+    /** {@return what an instance knows that has a handler which reads a type of payload} */
     public static String needs(String handler, String payloadType) {
         return handler + "(" + payloadType + ")";
     }
 
-    /** Returns how long one attempt may take: its time limit, and if it has none, a minute for a request and for ever for other work. */
+    /** {@return how long one attempt may take: its time limit, and if it has none, a minute for a request and for ever for other work} */
     public Optional<Duration> longestAttempt() {
         return work instanceof Work.Request ? timeLimit.or(() -> Optional.of(LONGEST_REQUEST)) : timeLimit;
     }
 
-    /** Says whether its schedules owe anything. */
+    /** {@return whether its schedules owe anything} */
     public boolean enabled() {
         return enabled;
     }
 
-    /** Returns the width over which jobs are spread; each is owed later by an offset of its own below it. */
+    /** {@return the width over which jobs are spread; each is owed later by an offset of its own below it} */
     public Optional<Duration> spread() {
         return spread;
     }
 
-    /** Returns the gates it shares with other jobs, in their order: its exclusion key and its limits. */
+    /** {@return the gates it shares with other jobs, in their order: its exclusion key and its limits} */
     public List<GateKey> gates() {
         return gates;
     }
 
-    /** Returns its shared gates of a kind, in their order. */
+    /** {@return its shared gates of a kind, in their order} */
     public List<GateKey> gates(GateKey.Kind kind) {
         return gates.stream().filter(gate -> gate.kind() == kind).toList();
     }
 
-    /** Returns what is run after its runs. */
+    /** {@return what is run after its runs} */
     public List<FollowUp> followUps() {
         return followUps;
     }
 
-    /** Returns the labels that an instance must carry to run it, sorted. */
+    /** {@return the labels that an instance must carry to run it, sorted} */
     public List<String> requires() {
         return requires;
     }
 
-    /** Says whether each occurrence is owed once by every instance that serves the lane when it is planned. */
+    /** {@return whether each occurrence is owed once by every instance that serves the lane when it is planned} */
     public boolean onEachInstance() {
         return onEachInstance;
     }
 
-    /** Returns the names whose values are kept out of the record, sorted. */
+    /** {@return the names whose values are kept out of the record, sorted} */
     public List<String> mask() {
         return mask;
     }
 
-    /** Returns how long the record of its runs is kept, unless the whole ledger's bounds say less. */
+    /** {@return how long the record of its runs is kept, unless the whole ledger's bounds say less} */
     public Keep keep() {
         return keep;
     }
 
-    /** Returns by how much later than its rules say this job is owed: {@link Spread#offset} of its key. */
+    /** {@return by how much later than its rules say this job is owed: {@link Spread#offset} of its key} */
     public Duration offset() {
         return spread.map(width -> Spread.offset(key.namespace() + "/" + key.name(), width))
                 .orElse(Duration.ZERO);
     }
 
     /**
-     * Returns all occurrences of all schedules, spread included. It knows nothing of schedules that go by the ends of
+     * {@return all occurrences of all schedules, spread included} It knows nothing of schedules that go by the ends of
      * runs, and takes no notice of whether the job is enabled.
      */
     public Timeline timeline() {
         return timeline;
     }
 
-    /** Returns the first occurrence of any schedule strictly after an instant; empty if disabled. */
+    /** {@return the first occurrence of any schedule strictly after an instant; empty if disabled} */
     public Optional<Occurrence> next(Instant after) {
         return enabled ? timeline.next(after) : Optional.empty();
     }
 
-    /** Returns the schedule that goes by the ends of runs, if there is one and the job is enabled. */
+    /** {@return the schedule that goes by the ends of runs, if there is one and the job is enabled} */
     public Optional<Schedule> byEnds() {
         return enabled ? schedules.stream().filter(Schedule::goesByEnds).findFirst() : Optional.empty();
     }
 
-    /** Returns the calendars that its schedules name, each once, as they are known. */
+    /** {@return the calendars that its schedules name, each once, as they are known} */
     public List<DayCalendar> calendars() {
         return schedules.stream()
                 .filter(TermedSchedule.class::isInstance)
@@ -293,7 +293,7 @@ public final class Job {
                 .toList();
     }
 
-    /** Returns the same job with other calendars of the same names; names that are not given stay missing. */
+    /** {@return the same job with other calendars of the same names; names that are not given stay missing} */
     public Job withCalendars(Map<String, DayCalendar> known) {
         if (calendars().isEmpty()) {
             return this;
@@ -312,7 +312,7 @@ public final class Job {
                 .toList());
     }
 
-    /** Returns the same job with what counts from its first definition counted. */
+    /** {@return the same job with what counts from its first definition counted} */
     public Job countedFrom(Counting from) {
         return withSchedules(
                 schedules.stream().map(schedule -> schedule.countedFrom(from)).toList());
@@ -323,7 +323,7 @@ public final class Job {
         return new Builder(this);
     }
 
-    /** Returns the same job with other schedules. */
+    /** {@return the same job with other schedules} */
     public Job withSchedules(List<? extends Schedule> others) {
         Builder copy = new Builder(this);
         copy.schedules.clear();
@@ -331,7 +331,7 @@ public final class Job {
         return new Job(copy);
     }
 
-    /** Returns the schedules in one English sentence. */
+    /** {@return the schedules in one English sentence} */
     public String scheduleInWords() {
         if (schedules.isEmpty()) {
             return "When ordered";
@@ -435,7 +435,7 @@ public final class Job {
             onEachInstance = job.onEachInstance;
         }
 
-        /** Returns the job's name. */
+        /** {@return the job's name} */
         public JobKey key() {
             return key;
         }

@@ -35,7 +35,7 @@ public record JobKey(String namespace, String name) implements Comparable<JobKey
         return slash < 0 ? new JobKey(MAIN, text) : new JobKey(text.substring(0, slash), text.substring(slash + 1));
     }
 
-    /** Says whether a text can be a namespace or a name. */
+    /** {@return whether a text can be a namespace or a name} */
     public static boolean isName(String text) {
         if (text.isEmpty() || text.length() > LONGEST || !isLetterOrDigit(text.charAt(0))) {
             return false;
@@ -64,7 +64,7 @@ public record JobKey(String namespace, String name) implements Comparable<JobKey
         return ORDER.compare(this, other);
     }
 
-    /** Returns the key as people write it: without the namespace where that is {@code main}. */
+    /** {@return the key as people write it: without the namespace where that is {@code main}} */
     @Override
     public String toString() {
         return namespace.equals(MAIN) ? name : namespace + "/" + name;

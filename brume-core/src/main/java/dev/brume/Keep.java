@@ -42,7 +42,7 @@ public record Keep(Optional<Duration> age, Optional<Long> runs) {
         return new Keep(Optional.empty(), Optional.of(runs));
     }
 
-    /** Says whether nothing is ever removed. */
+    /** {@return whether nothing is ever removed} */
     public boolean isAll() {
         return age.isEmpty() && runs.isEmpty();
     }

@@ -32,18 +32,18 @@ public final class Mask {
         this.values = values;
     }
 
-    /** Returns a mask by the names of a job. */
+    /** {@return a mask by the names of a job} */
     public static Mask of(Job job) {
         return of(job.mask());
     }
 
-    /** Returns a mask by names alone. */
+    /** {@return a mask by names alone} */
     public static Mask of(Collection<String> names) {
         return of(names, name -> Optional.empty());
     }
 
     /**
-     * Returns a mask by names and values.
+     * {@return a mask by names and values}
      *
      * @param environment gives the value of a variable, if it is set
      */
@@ -63,12 +63,12 @@ public final class Mask {
         return new Mask(patterns, values);
     }
 
-    /** Says whether it replaces nothing, whatever the text. */
+    /** {@return whether it replaces nothing, whatever the text} */
     public boolean isEmpty() {
         return names.isEmpty();
     }
 
-    /** Returns a text without its secrets. */
+    /** {@return a text without its secrets} */
     public String apply(String text) {
         String masked = text;
         for (String value : values) {

@@ -17,13 +17,13 @@ public interface NamedLease extends AutoCloseable {
     /** The longest time a lease may be taken for. */
     Duration LONGEST = Duration.ofDays(1);
 
-    /** Returns its name. */
+    /** {@return its name} */
     String name();
 
-    /** Returns its fence, higher than that of any lease of this name before. */
+    /** {@return its fence, higher than that of any lease of this name before} */
     long fence();
 
-    /** Says whether it still holds, as far as this instance can know without asking: once it does not, it never will again. */
+    /** {@return whether it still holds, as far as this instance can know without asking: once it does not, it never will again} */
     boolean isHeld();
 
     /**

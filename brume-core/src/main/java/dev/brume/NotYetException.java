@@ -22,7 +22,7 @@ public class NotYetException extends Exception {
         this.until = Objects.requireNonNull(until, "until");
     }
 
-    /** Returns the least wait. */
+    /** {@return the least wait} */
     public Duration until() {
         return until;
     }

@@ -155,8 +155,8 @@ public final class Orders {
     }
 
     /**
-     * Returns what {@link #backfill} would run: what the schedules owed in a period, by the definition in force, and no run
-     * was ever made of.
+     * {@return what {@link #backfill} would run: what the schedules owed in a period, by the definition in force, and no run
+     * was ever made of}
      *
      * @param from inclusive
      * @param until exclusive, not after now

@@ -22,7 +22,7 @@ public record PayloadType<T>(String name, Function<String, T> read, Function<T, 
         Objects.requireNonNull(write, "write");
     }
 
-    /** Returns a value as text. */
+    /** {@return a value as text} */
     public String text(T value) {
         return write.apply(value);
     }

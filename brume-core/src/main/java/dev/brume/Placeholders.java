@@ -51,12 +51,12 @@ public final class Placeholders {
         }
     }
 
-    /** Says whether a text begins with something that is known only when it is filled. */
+    /** {@return whether a text begins with something that is known only when it is filled} */
     static boolean startsFilled(String text) {
         return text.startsWith("${env:") || text.startsWith("${file:");
     }
 
-    /** Says whether a place is filled from outside the run: its value is not to be shown. */
+    /** {@return whether a place is filled from outside the run: its value is not to be shown} */
     public static boolean isSecret(String name) {
         return name.startsWith("env:") && name.length() > 4 || name.startsWith("file:") && name.length() > 5;
     }

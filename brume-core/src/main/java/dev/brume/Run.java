@@ -8,27 +8,27 @@ import java.util.Optional;
 /** What a handler is told about the attempt it carries out. Safe for use by many threads. */
 public interface Run {
 
-    /** Returns the id under which the run is found in the ledger, the same for all its attempts. */
+    /** {@return the id under which the run is found in the ledger, the same for all its attempts} */
     long id();
 
-    /** Returns the job's name. */
+    /** {@return the job's name} */
     JobKey job();
 
-    /** Returns the instant the schedule owed. */
+    /** {@return the instant the schedule owed} */
     Instant planned();
 
-    /** Returns the local time that the schedule named, in the schedule's zone. */
+    /** {@return the local time that the schedule named, in the schedule's zone} */
     LocalDateTime plannedLocal();
 
-    /** Returns what the run is owed to. */
+    /** {@return what the run is owed to} */
     Origin origin();
 
     /**
-     * Returns how the run of the job ended that ended last before this is asked, empty if none has. Asks the database.
+     * {@return how the run of the job ended that ended last before this is asked, empty if none has} Asks the database.
      */
     Optional<Previous> previous();
 
-    /** Returns the run that this one follows, with what it returned; empty unless it is a follow-up. Asks the database. */
+    /** {@return the run that this one follows, with what it returned; empty unless it is a follow-up} Asks the database. */
     Optional<Parent> parent();
 
     /**
@@ -41,7 +41,7 @@ public interface Run {
      */
     record Parent(long run, JobKey job, Outcome outcome, Optional<String> result) {}
 
-    /** Returns how long this attempt may still take, zero if its time is over; empty if the job has no time limit. */
+    /** {@return how long this attempt may still take, zero if its time is over; empty if the job has no time limit} */
     Optional<Duration> timeLeft();
 
     /**
@@ -53,16 +53,16 @@ public interface Run {
      */
     record Previous(long run, Outcome outcome, Instant endedAt) {}
 
-    /** Returns the number of this attempt, from 1. */
+    /** {@return the number of this attempt, from 1} */
     int attempt();
 
     /**
-     * Returns the fence of this attempt's lease. It rises with every lease, so a resource that
+     * {@return the fence of this attempt's lease} It rises with every lease, so a resource that
      * remembers the highest it has seen can refuse a holder that was thought dead.
      */
     long fence();
 
-    /** Returns the job's payload, usually JSON. */
+    /** {@return the job's payload, usually JSON} */
     Optional<String> payload();
 
     /** Adds a line to the run's captured output. */
@@ -94,6 +94,6 @@ public interface Run {
      */
     void commit(GuardedWork work) throws Exception;
 
-    /** Returns why the attempt should end early, empty while it need not. */
+    /** {@return why the attempt should end early, empty while it need not} */
     Optional<StopReason> stopAsked();
 }

@@ -8,7 +8,7 @@ package dev.brume;
 public interface Watcher {
 
     /**
-     * Says whether it wants to be told of a kind. {@link Event.Kind#PLANNED} comes with every run, so it is told only to those
+     * {@return whether it wants to be told of a kind} {@link Event.Kind#PLANNED} comes with every run, so it is told only to those
      * that ask for it.
      */
     default boolean wants(Event.Kind kind) {

@@ -100,7 +100,7 @@ public sealed interface Work {
                     "url: '" + url + "' is not an absolute URL (expected http://HOST/... or https://HOST/...)");
         }
 
-        /** Says whether a status means success. */
+        /** {@return whether a status means success} */
         public boolean expects(int status) {
             return expected.isEmpty() ? status >= 200 && status < 300 : expected.contains(status);
         }
@@ -135,7 +135,7 @@ public sealed interface Work {
         }
     }
 
-    /** Returns the name of the handler an instance needs to do this work, empty if it needs none. */
+    /** {@return the name of the handler an instance needs to do this work, empty if it needs none} */
     default Optional<String> neededHandler() {
         return this instanceof Registered registered ? Optional.of(registered.handler()) : Optional.empty();
     }

@@ -40,7 +40,7 @@ final class BatchCycle {
         }
     }
 
-    /** Returns how many runs a second one connection gets through. */
+    /** {@return how many runs a second one connection gets through} */
     double measure(int batch, double seconds) throws SQLException {
         String session = UUID.randomUUID().toString();
         try (Connection connection = source.getConnection();

@@ -55,7 +55,7 @@ final class EngineRun {
     }
 
     /**
-     * Returns how many runs a second end.
+     * {@return how many runs a second end}
      *
      * @param ended counts the runs that ended so far; is asked at the beginning and at the end
      */

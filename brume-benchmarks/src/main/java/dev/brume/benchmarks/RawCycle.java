@@ -44,7 +44,7 @@ final class RawCycle {
         this.schema = schema;
     }
 
-    /** Returns runs per second over some time, with so many connections and rows per transaction. */
+    /** {@return runs per second over some time, with so many connections and rows per transaction} */
     double measure(int connections, int batch, double seconds) {
         long begin = System.nanoTime();
         long until = begin + (long) (seconds * 1e9);

@@ -99,7 +99,7 @@ final class BrumeCommand implements Runnable {
         return line.execute(args);
     }
 
-    /** Returns the command with all its subcommands. */
+    /** {@return the command with all its subcommands} */
     static CommandLine whole() {
         CommandLine line = new CommandLine(new BrumeCommand());
         addCommands(line, new String[0]);

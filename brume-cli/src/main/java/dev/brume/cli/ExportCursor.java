@@ -24,7 +24,7 @@ record ExportCursor(long high, IdRanges open) {
         }
     }
 
-    /** Returns the cursor after some more lines. */
+    /** {@return the cursor after some more lines} */
     ExportCursor past(IdRanges written) {
         List<IdRanges.Range> ranges = written.ranges();
         long last = Math.max(high, ranges.get(ranges.size() - 1).last());

@@ -18,7 +18,7 @@ final class OccurrenceTable {
     /** An occurrence and whose it is. */
     record Line(Subject subject, Occurrence occurrence) {}
 
-    /** Returns the lines of the table; all local times are of one zone where all subjects share it. */
+    /** {@return the lines of the table; all local times are of one zone where all subjects share it} */
     List<String> lines(List<Line> lines, boolean named) {
         List<ZoneId> zones =
                 lines.stream().map(line -> line.occurrence.zone()).distinct().toList();

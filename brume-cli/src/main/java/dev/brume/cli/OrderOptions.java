@@ -25,7 +25,7 @@ final class OrderOptions {
     @Mixin
     private StoreOptions store;
 
-    /** Returns who gives the order. */
+    /** {@return who gives the order} */
     String who() {
         return who;
     }

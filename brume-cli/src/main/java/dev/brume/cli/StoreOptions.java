@@ -49,7 +49,7 @@ final class StoreOptions {
         }
     }
 
-    /** Says whether a database was named, or one is in the folder. */
+    /** {@return whether a database was named, or one is in the folder} */
     boolean isThere() {
         return database != null || EmbeddedDatabase.isIn(data);
     }

@@ -67,12 +67,12 @@ final class SubjectOptions {
     @Mixin
     private StoreOptions store;
 
-    /** Says whether the zone was not given, but taken from this machine. */
+    /** {@return whether the zone was not given, but taken from this machine} */
     boolean inMachinesZone() {
         return expression != null && zone == null;
     }
 
-    /** Says whether a whole file was named. */
+    /** {@return whether a whole file was named} */
     boolean wholeFile() {
         return file != null && job == null;
     }

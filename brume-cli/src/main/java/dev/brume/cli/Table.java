@@ -39,7 +39,7 @@ final class Table {
         rows.add(Arrays.stream(cells).map(String::valueOf).toArray(String[]::new));
     }
 
-    /** Returns the lines, without space at their ends. */
+    /** {@return the lines, without space at their ends} */
     List<String> lines() {
         String text = AsciiTable.builder()
                 .border(AsciiTable.NO_BORDERS)

@@ -88,7 +88,7 @@ record TallyReport(
                 queries(from, until));
     }
 
-    /** Returns the names of the columns. */
+    /** {@return the names of the columns} */
     List<String> columns() {
         return COLUMNS.stream().map(Column::name).toList();
     }
@@ -181,7 +181,7 @@ record TallyReport(
                         .toList());
     }
 
-    /** Returns the page. */
+    /** {@return the page} */
     String page() {
         TemplateEngine engine = TemplateEngine.createPrecompiled(
                 null, ContentType.Html, TallyReport.class.getClassLoader(), TallyReport.class.getPackageName());

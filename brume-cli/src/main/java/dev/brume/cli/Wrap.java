@@ -8,7 +8,7 @@ final class Wrap {
     private Wrap() {}
 
     /**
-     * Returns the lines of a text.
+     * {@return the lines of a text}
      *
      * @param width how wide a line may be; a longer word stays whole
      * @param indent how far all lines but the first are indented

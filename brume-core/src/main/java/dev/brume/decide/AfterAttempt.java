@@ -95,7 +95,7 @@ public sealed interface AfterAttempt {
         return attempt.end().filter(end -> end == how).isPresent();
     }
 
-    /** Returns the attempts so far with one more at the end. */
+    /** {@return the attempts so far with one more at the end} */
     static List<Attempt> with(List<Attempt> earlier, Attempt last) {
         List<Attempt> all = new ArrayList<>(earlier);
         all.add(last);

@@ -23,7 +23,7 @@ public final class Gates {
         gates = new HashMap<>(locked);
     }
 
-    /** Says whether each of these has a place; one that does not exist has none. */
+    /** {@return whether each of these has a place; one that does not exist has none} */
     public boolean open(Collection<GateKey> keys) {
         return keys.stream()
                 .allMatch(key -> gates.containsKey(key)
@@ -53,7 +53,7 @@ public final class Gates {
         }
     }
 
-    /** Returns those that changed. */
+    /** {@return those that changed} */
     public List<Gate> changed() {
         return touched.stream().sorted().map(gates::get).toList();
     }

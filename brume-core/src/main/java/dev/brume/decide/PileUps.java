@@ -44,7 +44,7 @@ public final class PileUps {
      */
     public record PileUp(Instant at, List<JobKey> jobs, int times, Duration spread) {
 
-        /** Returns it in words, with the way out. */
+        /** {@return it in words, with the way out} */
         public String sentence() {
             String names = jobs.stream().limit(MANY).map(JobKey::toString).collect(Collectors.joining(", "));
             String more = jobs.size() > MANY ? " and " + (jobs.size() - MANY) + " more" : "";
@@ -54,7 +54,7 @@ public final class PileUps {
         }
     }
 
-    /** Returns the pile-ups of the coming week, the most frequent first. */
+    /** {@return the pile-ups of the coming week, the most frequent first} */
     public static List<PileUp> of(Collection<Job> jobs, Instant now) {
         Map<Instant, List<JobKey>> due = new HashMap<>();
         Map<JobKey, Duration> shortest = new HashMap<>();

@@ -41,7 +41,7 @@ public final class Pinning {
     }
 
     /**
-     * Returns the pins.
+     * {@return the pins}
      *
      * @param job the new definition, its calendars resolved
      * @param calendars their versions

@@ -32,7 +32,7 @@ public record Plan(
         Optional<Instant> endAwaited,
         Optional<AfterEnd> afterEnd) {
 
-    /** Returns the plan with a later cursor: what lies between is decided otherwise. */
+    /** {@return the plan with a later cursor: what lies between is decided otherwise} */
     public Plan skipping(Instant later, Optional<Instant> next) {
         return new Plan(decisions, missed, later, next, used, waiting, supersedes, endAwaited, afterEnd);
     }

@@ -96,14 +96,14 @@ public final class PlanDecider {
     }
 
     /**
-     * Says whether a one-off of a job may start, taking its places of the gates if so; it waits for them otherwise, and for
-     * the end of a pause.
+     * {@return whether a one-off of a job may start, taking its places of the gates if so; it waits for them otherwise, and for
+     * the end of a pause}
      */
     public static Verdict admitOneOff(Job job, JobRow row, Gates gates) {
         return row.paused() ? Verdict.HOLD : admitByHand(job, row, gates);
     }
 
-    /** Says whether a run that someone ordered may start; a pause does not concern it. */
+    /** {@return whether a run that someone ordered may start; a pause does not concern it} */
     public static Verdict admitByHand(Job job, JobRow row, Gates gates) {
         PlanDecider decider = new PlanDecider(job, row, row.cursor(), 1, gates, Reasons.MISSED);
         return decider.mayStart() ? Verdict.START : Verdict.HOLD;
@@ -140,7 +140,7 @@ public final class PlanDecider {
                 .findFirst();
     }
 
-    /** Says whether an instant is one of those passed over together. */
+    /** {@return whether an instant is one of those passed over together} */
     private boolean isMissed(Instant instant) {
         return firstMissed != null
                 && lastMissed != null
@@ -171,12 +171,12 @@ public final class PlanDecider {
         return earlier(job.next(cursor).map(Occurrence::instant), due);
     }
 
-    /** Returns the earlier of two instants that may be absent. */
+    /** {@return the earlier of two instants that may be absent} */
     public static Optional<Instant> earlier(Optional<Instant> a, Optional<Instant> b) {
         return a.isPresent() && (b.isEmpty() || a.get().isBefore(b.get())) ? a : b;
     }
 
-    /** Returns up to where everything owed has been looked at. Late ones are counted, not looked at one by one. */
+    /** {@return up to where everything owed has been looked at} Late ones are counted, not looked at one by one. */
     private Instant sortOwed() {
         Instant onTimeFrom =
                 row.paused() ? now.plusNanos(1) : now.minus(job.ifMissed().tolerance());
@@ -252,7 +252,7 @@ public final class PlanDecider {
         }
     }
 
-    /** Says whether a run of a job may not begin any more. */
+    /** {@return whether a run of a job may not begin any more} */
     public static boolean isTooLate(Job job, Instant planned, Instant now) {
         return job.startWithin()
                 .filter(limit -> !planned.plus(limit).isAfter(now))

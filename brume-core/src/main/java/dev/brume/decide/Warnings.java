@@ -49,13 +49,13 @@ public final class Warnings {
         this.follows = follows;
     }
 
-    /** Returns the warnings about a job that follows no other, as sentences. */
+    /** {@return the warnings about a job that follows no other, as sentences} */
     public static List<String> of(Job job, Instant now) {
         return of(job, now, Set.of());
     }
 
     /**
-     * Returns the warnings about a job, as sentences.
+     * {@return the warnings about a job, as sentences}
      *
      * @param followers the jobs that follow others
      */
@@ -63,7 +63,7 @@ public final class Warnings {
         return job.enabled() ? new Warnings(job, now, followers.contains(job.key())).all() : List.of();
     }
 
-    /** Returns the warnings about whether the schedules of a job ever fire, and no others. */
+    /** {@return the warnings about whether the schedules of a job ever fire, and no others} */
     public static List<String> whetherItFires(Job job, Instant now) {
         Warnings warnings = new Warnings(job, now, /* follows= */ false);
         if (job.enabled()) {
@@ -72,7 +72,7 @@ public final class Warnings {
         return warnings.found;
     }
 
-    /** Returns the jobs that follow the runs of others. */
+    /** {@return the jobs that follow the runs of others} */
     public static Set<JobKey> followers(Collection<Job> jobs) {
         return jobs.stream()
                 .flatMap(job -> job.followUps().stream())
@@ -163,7 +163,7 @@ public final class Warnings {
         }
     }
 
-    /** Says whether the terms leave nothing of a day, whatever its clocks do. */
+    /** {@return whether the terms leave nothing of a day, whatever its clocks do} */
     private static boolean isOff(Schedule schedule, LocalDate date) {
         if (!(schedule instanceof TermedSchedule termed)) {
             return false;

@@ -199,7 +199,7 @@ public record DefinitionDiff(
         return found;
     }
 
-    /** Returns what is different between two definitions, key by key: {@code - before}, {@code + after}. */
+    /** {@return what is different between two definitions, key by key: {@code - before}, {@code + after}} */
     public static List<String> lines(Job before, Job after) {
         Map<String, Object> old = JobDocument.write(before);
         Map<String, Object> now = JobDocument.write(after);
@@ -219,19 +219,19 @@ public record DefinitionDiff(
         return lines;
     }
 
-    /** Returns the jobs of a kind. */
+    /** {@return the jobs of a kind} */
     public List<JobDiff> of(JobDiff.Kind kind) {
         return jobs.stream().filter(job -> job.kind() == kind).toList();
     }
 
-    /** Says whether nothing would change. */
+    /** {@return whether nothing would change} */
     public boolean isNone() {
         return calendars.isEmpty()
                 && limits.isEmpty()
                 && jobs.stream().allMatch(job -> job.kind() == JobDiff.Kind.UNCHANGED);
     }
 
-    /** Says whether a newer revision of the source is in force, so that nothing of this one would be applied. */
+    /** {@return whether a newer revision of the source is in force, so that nothing of this one would be applied} */
     public boolean isOutdated(DefinitionSet set) {
         return set.revision().isPresent()
                 && revision.isPresent()

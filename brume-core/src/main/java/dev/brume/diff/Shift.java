@@ -66,7 +66,7 @@ public record Shift(Instant from, Instant until, int before, int after, List<Occ
         return map;
     }
 
-    /** Says whether all stays where it is. */
+    /** {@return whether all stays where it is} */
     public boolean isNone() {
         return gone.isEmpty() && added.isEmpty();
     }

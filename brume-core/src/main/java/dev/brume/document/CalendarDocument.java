@@ -24,7 +24,7 @@ public final class CalendarDocument {
     @FunctionalInterface
     public interface Files {
         /**
-         * Returns the days that the file's events cover.
+         * {@return the days that the file's events cover}
          *
          * @throws IllegalArgumentException if it cannot be read, saying why
          */

@@ -66,7 +66,7 @@ public final class Fields {
         return Optional.of(new Fields(path, values, problems));
     }
 
-    /** Returns the path of a key of this mapping. */
+    /** {@return the path of a key of this mapping} */
     public String path(String key) {
         return join(path, key);
     }
@@ -76,12 +76,12 @@ public final class Fields {
         return path.isEmpty() ? String.valueOf(key) : path + "/" + key;
     }
 
-    /** Says whether a key is there. */
+    /** {@return whether a key is there} */
     public boolean has(String key) {
         return values.containsKey(key);
     }
 
-    /** Returns the raw value of a key. */
+    /** {@return the raw value of a key} */
     public Optional<Object> raw(String key) {
         return Optional.ofNullable(values.get(key));
     }

@@ -107,12 +107,12 @@ public final class JobDocument {
         return problems.size() > before ? Optional.empty() : fields.readHere(job::build);
     }
 
-    /** Returns the keys that a job's document may have. */
+    /** {@return the keys that a job's document may have} */
     public static List<String> keys() {
         return KEYS;
     }
 
-    /** Returns the oldest format whose readers know every key and word of a job's document. */
+    /** {@return the oldest format whose readers know every key and word of a job's document} */
     public static int format(Job job) {
         return job.mask().isEmpty() && job.keep().isAll() ? 1 : FORMAT;
     }

@@ -23,7 +23,7 @@ final class CalendarsInForce {
         return keys.isEmpty() ? Map.of() : tx.calendars(keys);
     }
 
-    /** Returns the jobs with their calendars. */
+    /** {@return the jobs with their calendars} */
     static List<Job> resolve(List<Job> jobs, Map<CalendarKey, CalendarRow> rows) {
         return jobs.stream().map(job -> job.withCalendars(daysOf(job, rows))).toList();
     }

@@ -72,12 +72,12 @@ final class ClockGuard {
         return Optional.of(departed);
     }
 
-    /** Returns the database's time as far as it is to be believed: never further than the wall clock while in doubt. */
+    /** {@return the database's time as far as it is to be believed: never further than the wall clock while in doubt} */
     synchronized Instant trusted(Instant database, Instant wall, long nanos) {
         return isBeyond(database, wall, nanos) ? wall.truncatedTo(ChronoUnit.MICROS) : database;
     }
 
-    /** Says whether the database's clock is further ahead than may be believed yet. */
+    /** {@return whether the database's clock is further ahead than may be believed yet} */
     synchronized boolean isBeyond(Instant database, Instant wall, long nanos) {
         return database.isAfter(wall.plus(AHEAD)) && !isConfirmed(database, nanos);
     }
@@ -96,7 +96,7 @@ final class ClockGuard {
         return Duration.between(earlier.database(), database).minusNanos(nanos - earlier.nanos());
     }
 
-    /** Says whether a session whose lease is over by the database's clock may be closed; notes what it sees. */
+    /** {@return whether a session whose lease is over by the database's clock may be closed; notes what it sees} */
     synchronized boolean isSilent(SessionRow session, Instant now, long nanos) {
         boolean inDoubt = nanos - doubtUntil < 0 || !fitsLast(now, nanos) || session.isFromTheFuture(now);
         if (!inDoubt) {

@@ -162,7 +162,7 @@ final class DefinitionWriter {
         }
     }
 
-    /** Returns when the first of what was written is due. */
+    /** {@return when the first of what was written is due} */
     Optional<Instant> earliest() {
         return Stream.concat(
                         added.stream().map(NewJob::nextAt), redefined.stream().map(Redefinition::nextAt))

@@ -32,7 +32,7 @@ final class Definitions {
         known.clear();
     }
 
-    /** Returns the definitions of all the keys that can be read here, reading those that are not known yet. */
+    /** {@return the definitions of all the keys that can be read here, reading those that are not known yet} */
     Map<VersionKey, Job> get(Transaction tx, Collection<VersionKey> keys) {
         Map<VersionKey, Job> found = new HashMap<>();
         Set<VersionKey> unknown = new LinkedHashSet<>();

@@ -71,7 +71,7 @@ public final class FinishDuty implements Duty {
         return instance.hasCompletions() ? Duration.ZERO : IDLE;
     }
 
-    /** Says whether ends are still to be reported. */
+    /** {@return whether ends are still to be reported} */
     public boolean idle() {
         return batch.isEmpty() && !instance.hasCompletions();
     }

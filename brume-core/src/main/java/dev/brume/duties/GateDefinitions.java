@@ -50,7 +50,7 @@ final class GateDefinitions {
         }
     }
 
-    /** Returns the places of every key and limit. */
+    /** {@return the places of every key and limit} */
     static Map<GateKey, Integer> caps(Transaction tx) {
         return tx.gates().all().stream().collect(Collectors.toMap(Gate::key, Gate::cap));
     }

@@ -105,7 +105,7 @@ public final class Instance {
         return Objects.requireNonNull(workers, "driven before it has workers");
     }
 
-    /** Returns how the instance is set up. */
+    /** {@return how the instance is set up} */
     public Settings settings() {
         return settings;
     }
@@ -114,7 +114,7 @@ public final class Instance {
         return store;
     }
 
-    /** Returns the clocks. */
+    /** {@return the clocks} */
     public TimeSource time() {
         return time;
     }
@@ -123,12 +123,12 @@ public final class Instance {
         return definitions;
     }
 
-    /** Returns the names of the handlers it can call; add to it to register one. */
+    /** {@return the names of the handlers it can call; add to it to register one} */
     public Set<String> handlers() {
         return handlers;
     }
 
-    /** Returns what it has that runs may need. */
+    /** {@return what it has that runs may need} */
     Ability ability() {
         return new Ability(Set.copyOf(handlers), settings.labels(), sessionId());
     }
@@ -155,23 +155,23 @@ public final class Instance {
         return jumped;
     }
 
-    /** Returns the database's clock as far as it is known and to be believed. */
+    /** {@return the database's clock as far as it is known and to be believed} */
     public Instant now() {
         return trusted(databaseTimeAt(time.nanos()));
     }
 
-    /** Returns a time of the database's clock as far as it is to be believed. */
+    /** {@return a time of the database's clock as far as it is to be believed} */
     Instant trusted(Instant database) {
         return guard.trusted(database, time.wall(), time.nanos());
     }
 
-    /** Returns up to when occurrences may be decided while the database's clock is in doubt. */
+    /** {@return up to when occurrences may be decided while the database's clock is in doubt} */
     Optional<Instant> trustedLimit() {
         Instant wall = time.wall();
         return guard.isBeyond(databaseTimeAt(time.nanos()), wall, time.nanos()) ? Optional.of(wall) : Optional.empty();
     }
 
-    /** Says whether a session that lapsed by the database's clock may be taken for dead. */
+    /** {@return whether a session that lapsed by the database's clock may be taken for dead} */
     boolean isSilent(SessionRow session, Instant now) {
         return guard.isSilent(session, now, time.nanos());
     }
@@ -181,7 +181,7 @@ public final class Instance {
         return reading.database().plusNanos(nanos - reading.nanos()).truncatedTo(ChronoUnit.MICROS);
     }
 
-    /** Returns how long until an instant of the database's clock, zero if it is past. */
+    /** {@return how long until an instant of the database's clock, zero if it is past} */
     Duration until(Instant instant) {
         Duration left = Duration.between(now(), instant);
         return left.isNegative() ? Duration.ZERO : left;
@@ -189,7 +189,7 @@ public final class Instance {
 
     // Session.
 
-    /** Returns the session, if the instance may still act on it. */
+    /** {@return the session, if the instance may still act on it} */
     Optional<Session> liveSession() {
         return session()
                 .filter(current -> time.nanos()
@@ -205,7 +205,7 @@ public final class Instance {
         session = current;
     }
 
-    /** Returns the id of the current session, if there is one. */
+    /** {@return the id of the current session, if there is one} */
     public Optional<UUID> sessionId() {
         return session().map(Session::id);
     }
@@ -251,7 +251,7 @@ public final class Instance {
         held.remove(run.id(), run);
     }
 
-    /** Returns the runs it holds. */
+    /** {@return the runs it holds} */
     public Collection<LeasedRun> held() {
         return List.copyOf(held.values());
     }
@@ -281,7 +281,7 @@ public final class Instance {
         return batch;
     }
 
-    /** Says whether ends wait to be reported. */
+    /** {@return whether ends wait to be reported} */
     public boolean hasCompletions() {
         return !completions.isEmpty();
     }
@@ -387,7 +387,7 @@ public final class Instance {
                 + " instances of that version");
     }
 
-    /** Says whether anyone wants to be told of a kind. */
+    /** {@return whether anyone wants to be told of a kind} */
     boolean wants(Event.Kind kind) {
         return watcher.wants(kind);
     }

@@ -49,14 +49,14 @@ final class Leasing {
         return session.filter(own -> own.id().equals(only)).isPresent() ? take(job) : Optional.empty();
     }
 
-    /** Returns the lanes of an instance that have a free worker. */
+    /** {@return the lanes of an instance that have a free worker} */
     static Set<String> openLanes(Instance instance) {
         return instance.settings().lanes().keySet().stream()
                 .filter(lane -> instance.workers().free(lane) > 0)
                 .collect(Collectors.toSet());
     }
 
-    /** Returns how many runs it may still lease, over all lanes. */
+    /** {@return how many runs it may still lease, over all lanes} */
     int room() {
         return room.values().stream().mapToInt(Integer::intValue).sum();
     }
@@ -65,7 +65,7 @@ final class Leasing {
         return room.getOrDefault(lane, 0);
     }
 
-    /** Says whether this instance can do a job's work at all. */
+    /** {@return whether this instance can do a job's work at all} */
     boolean knows(Job job) {
         return ability.meets(Needs.of(job));
     }

@@ -112,7 +112,7 @@ public final class NamedLeases {
         }
     }
 
-    /** Returns the error that tells of a lost lease. */
+    /** {@return the error that tells of a lost lease} */
     public static LeaseLostException lost(LeaseRow held) {
         return new LeaseLostException(
                 "lease '" + held.name() + "' with fence " + held.fence() + " does not hold any more");
@@ -123,7 +123,7 @@ public final class NamedLeases {
         instance.tell(Event.Kind.LEASE_LOST, "lease '" + held.name() + "': " + why);
     }
 
-    /** Returns the monotonic clock. */
+    /** {@return the monotonic clock} */
     public long nanos() {
         return instance.time().nanos();
     }

@@ -96,7 +96,7 @@ final class OneOffDuty {
         return new Batch(made, Optional.of(writer));
     }
 
-    /** Returns a row with one more run or waiting run, as was decided. */
+    /** {@return a row with one more run or waiting run, as was decided} */
     static JobRow counted(JobRow row, Verdict verdict) {
         return switch (verdict) {
             case START -> row.counted(row.used() + 1, row.waiting());

@@ -96,7 +96,7 @@ public final class PauseOrders {
         }
     }
 
-    /** Says whether any of the pauses covers a job. */
+    /** {@return whether any of the pauses covers a job} */
     static boolean covers(List<Pause> pauses, Job job) {
         return pauses.stream().anyMatch(pause -> pause.scope().covers(job.key(), job.tags()));
     }

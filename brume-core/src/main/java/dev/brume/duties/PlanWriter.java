@@ -153,7 +153,7 @@ final class PlanWriter {
         items.add(Item.scheduled(row, job, decision));
     }
 
-    /** Returns the ids of the runs and lines that were written, by priority and then by time. */
+    /** {@return the ids of the runs and lines that were written, by priority and then by time} */
     List<Long> ids() {
         return ids;
     }

@@ -22,12 +22,12 @@ public final class RunContext {
         this.guarded = new GuardedCommit(instance);
     }
 
-    /** Returns how the run of a job ended that ended last. */
+    /** {@return how the run of a job ended that ended last} */
     public Optional<JobAdvance.LastEnd> lastEnd(JobKey job) {
         return instance.store().history().job(job).flatMap(JobView::lastEnd);
     }
 
-    /** Returns the run that a run follows; empty if it follows none, or that one's line is gone. */
+    /** {@return the run that a run follows; empty if it follows none, or that one's line is gone} */
     public Optional<RunView> parent(LeasedRun run) {
         return run.row()
                 .owed()

@@ -69,7 +69,7 @@ public record Settings(
         this(instance, host, pid, lanes, Set.of(), lease, poll, batch, ownTzdata());
     }
 
-    /** Returns the version of this Java runtime's zone rules. */
+    /** {@return the version of this Java runtime's zone rules} */
     public static String ownTzdata() {
         return ZoneRulesProvider.getVersions("UTC").lastKey();
     }

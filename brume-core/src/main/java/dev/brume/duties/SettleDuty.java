@@ -41,7 +41,7 @@ public final class SettleDuty implements Duty {
         }
     }
 
-    /** Says whether nothing is left to settle of what this instance ended. */
+    /** {@return whether nothing is left to settle of what this instance ended} */
     public boolean idle() {
         return !instance.hasEnded() && !busy;
     }

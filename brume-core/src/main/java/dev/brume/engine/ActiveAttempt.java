@@ -31,7 +31,7 @@ final class ActiveAttempt {
         this.ending = worker::interrupt;
     }
 
-    /** Returns what keeps the job's secrets off the record; variables are this process's, and those set for its program. */
+    /** {@return what keeps the job's secrets off the record; variables are this process's, and those set for its program} */
     Mask mask() {
         return mask;
     }

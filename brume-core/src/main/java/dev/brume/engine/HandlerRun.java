@@ -139,7 +139,7 @@ final class HandlerRun implements Run {
                 output.output(attempt.mask()));
     }
 
-    /** Says whether the work has ended the run by itself. */
+    /** {@return whether the work has ended the run by itself} */
     boolean committed() {
         return committed;
     }

@@ -58,7 +58,7 @@ public final class Listeners implements Watcher {
         post.thread.start();
     }
 
-    /** Returns how they fare. */
+    /** {@return how they fare} */
     public List<ListenerStatus> status() {
         return posts.stream().map(Post::status).toList();
     }

@@ -41,7 +41,7 @@ final class OutputBuffer {
         write(bytes, 0, bytes.length);
     }
 
-    /** Returns what was kept, without what is secret in it, or nothing if nothing was printed. */
+    /** {@return what was kept, without what is secret in it, or nothing if nothing was printed} */
     synchronized Optional<Output> output(Mask mask) {
         if (total == 0) {
             return Optional.empty();

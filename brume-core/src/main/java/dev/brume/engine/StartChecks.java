@@ -54,7 +54,7 @@ public final class StartChecks {
         checks.add(new Check(name, filter, check));
     }
 
-    /** Returns how they fare. */
+    /** {@return how they fare} */
     public List<ListenerStatus> status() {
         return checks.stream()
                 .map(check -> new ListenerStatus(
@@ -62,7 +62,7 @@ public final class StartChecks {
                 .toList();
     }
 
-    /** Returns why a run must not start, in the words of the first check that says so; empty if it may. */
+    /** {@return why a run must not start, in the words of the first check that says so; empty if it may} */
     Optional<String> ask(Run run, Job job) throws InterruptedException {
         for (Check check : checks) {
             if (check.filter.wants(job.key(), Set.copyOf(job.tags()))) {

@@ -58,17 +58,17 @@ final class JobTable extends TreeMap<Long, StoredJob> {
         live.clear();
     }
 
-    /** Returns the job of a name, if it lives. */
+    /** {@return the job of a name, if it lives} */
     Optional<StoredJob> live(JobKey key) {
         return Optional.ofNullable(live.get(key)).map(this::get);
     }
 
-    /** Returns when the first is due. */
+    /** {@return when the first is due} */
     Optional<Instant> nextDue() {
         return due.isEmpty() ? Optional.empty() : Optional.of(due.first().at);
     }
 
-    /** Returns the jobs due in a period, both ends included, earliest first. */
+    /** {@return the jobs due in a period, both ends included, earliest first} */
     Stream<StoredJob> dueBetween(Instant from, Instant until) {
         return from.isAfter(until)
                 ? Stream.empty()

@@ -72,17 +72,17 @@ final class RunTable extends TreeMap<Long, RunRow> {
         hurried.clear();
     }
 
-    /** Returns what may be claimed of a lane, oldest first, what is not ready yet included. */
+    /** {@return what may be claimed of a lane, oldest first, what is not ready yet included} */
     Stream<RunRow> oldestFirst(String lane) {
         return oldestFirst.containsKey(lane) ? oldestFirst.get(lane).stream() : Stream.empty();
     }
 
-    /** Returns what may be claimed of a lane, highest priority first, what is not ready yet included. */
+    /** {@return what may be claimed of a lane, highest priority first, what is not ready yet included} */
     Stream<RunRow> byPriority(String lane) {
         return byPriority.containsKey(lane) ? byPriority.get(lane).stream() : Stream.empty();
     }
 
-    /** Returns the runs that may begin only up to some time, and may no longer. */
+    /** {@return the runs that may begin only up to some time, and may no longer} */
     Stream<RunRow> tooLate(Instant now) {
         return hurried.stream().sorted().map(this::get).filter(run -> MemoryOrders.isTooLate(run, now));
     }

@@ -150,17 +150,17 @@ final class Tables {
         recorded.add(span);
     }
 
-    /** Returns the row of a key that another row names, so that it is there. */
+    /** {@return the row of a key that another row names, so that it is there} */
     static <K, V> V row(Map<K, V> table, K key) {
         return Objects.requireNonNull(table.get(key), () -> "memory: no row " + key);
     }
 
-    /** Returns the definition in force of a job. */
+    /** {@return the definition in force of a job} */
     Job definition(JobRow row) {
         return row(versions, row.versionKey());
     }
 
-    /** Returns the name of a job. */
+    /** {@return the name of a job} */
     JobKey keyOf(long job) {
         return row(jobs, job).row().key();
     }
@@ -222,7 +222,7 @@ final class Tables {
                 numbers);
     }
 
-    /** Returns a copy of everything; rows never change, so they are shared. */
+    /** {@return a copy of everything; rows never change, so they are shared} */
     List<Map<?, ?>> copy() {
         List<Map<?, ?>> copies = new ArrayList<>();
         all().forEach(table -> copies.add(new LinkedHashMap<>(table)));

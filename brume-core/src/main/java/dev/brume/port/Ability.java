@@ -15,12 +15,12 @@ public record Ability(Set<String> handlers, Set<String> labels, Optional<UUID> s
     /** No handler, no label, no session. */
     public static final Ability NONE = new Ability(Set.of(), Set.of(), Optional.empty());
 
-    /** Returns the ability of an instance that carries no labels. */
+    /** {@return the ability of an instance that carries no labels} */
     public static Ability ofHandlers(Set<String> handlers) {
         return new Ability(handlers, Set.of(), Optional.empty());
     }
 
-    /** Says whether it is enough for a run. */
+    /** {@return whether it is enough for a run} */
     public boolean meets(Needs needs) {
         return needs.handler().map(handlers::contains).orElse(true)
                 && labels.containsAll(needs.labels())

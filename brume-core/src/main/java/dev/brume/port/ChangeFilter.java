@@ -24,7 +24,7 @@ public record ChangeFilter(
         Optional<Long> before,
         int limit) {
 
-    /** Returns a filter that lets everything through, up to a limit. */
+    /** {@return a filter that lets everything through, up to a limit} */
     public static ChangeFilter newest(int limit) {
         return new ChangeFilter(
                 Optional.empty(),
@@ -36,7 +36,7 @@ public record ChangeFilter(
                 limit);
     }
 
-    /** Returns a copy for one job. */
+    /** {@return a copy for one job} */
     public ChangeFilter of(JobKey key) {
         return new ChangeFilter(Optional.of(key), kind, who, from, until, before, limit);
     }

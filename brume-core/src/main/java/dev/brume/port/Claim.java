@@ -24,12 +24,12 @@ public record Claim(
         int limit,
         boolean oldestFirst) {
 
-    /** Returns the same claim of the first so many. */
+    /** {@return the same claim of the first so many} */
     public Claim first(int count) {
         return new Claim(session, epoch, lane, ability, hint, count, /* oldestFirst= */ false);
     }
 
-    /** Returns the same claim of so many that have waited longest. */
+    /** {@return the same claim of so many that have waited longest} */
     public Claim longestWaiting(int count) {
         return new Claim(session, epoch, lane, ability, hint, count, /* oldestFirst= */ true);
     }

@@ -6,7 +6,7 @@ public final class Fence {
 
     private Fence() {}
 
-    /** Returns the fence of a lease. */
+    /** {@return the fence of a lease} */
     public static long of(long epoch, long number) {
         return epoch << NUMBER_BITS | number;
     }

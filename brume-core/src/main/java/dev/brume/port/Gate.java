@@ -11,7 +11,7 @@ import dev.brume.GateKey;
  */
 public record Gate(GateKey key, int cap, int used) {
 
-    /** Returns the gate with so many more places taken. */
+    /** {@return the gate with so many more places taken} */
     public Gate taking(int more) {
         return new Gate(key, cap, used + more);
     }

@@ -15,36 +15,36 @@ import java.util.function.Consumer;
 /** Reads what people ask for. Safe for use by many threads; methods may throw {@link StoreException}. */
 public interface History {
 
-    /** Returns the database's clock. */
+    /** {@return the database's clock} */
     Instant now();
 
-    /** Returns all live jobs by name. */
+    /** {@return all live jobs by name} */
     List<JobView> jobs();
 
-    /** Returns the job of a name, if it lives. */
+    /** {@return the job of a name, if it lives} */
     Optional<JobView> job(JobKey key);
 
-    /** Returns the newest versions of all calendars by name. */
+    /** {@return the newest versions of all calendars by name} */
     List<CalendarView> calendars();
 
-    /** Returns runs, live ones and ended ones, newest planned first. */
+    /** {@return runs, live ones and ended ones, newest planned first} */
     List<RunView> runs(RunFilter filter);
 
-    /** Returns one run with its output. */
+    /** {@return one run with its output} */
     Optional<RunView> run(long id);
 
     /**
-     * Returns the one-offs that wait, earliest first.
+     * {@return the one-offs that wait, earliest first}
      *
      * @param job of this job, or of all if empty
      * @param limit how many at most
      */
     List<OneOffView> oneOffs(Optional<JobKey> job, int limit);
 
-    /** Returns the one-off of a key, whether it waits or a run was made of it. */
+    /** {@return the one-off of a key, whether it waits or a run was made of it} */
     Optional<OneOffView> oneOff(JobKey job, String key);
 
-    /** Returns spans of passed-over occurrences that overlap a filter's period, newest first. */
+    /** {@return spans of passed-over occurrences that overlap a filter's period, newest first} */
     List<SpanView> spans(RunFilter filter);
 
     /**
@@ -66,17 +66,17 @@ public interface History {
      */
     Map<Long, Ends> ends(Optional<JobKey> job, Instant from, Instant until);
 
-    /** Returns lines of the change log, newest first. */
+    /** {@return lines of the change log, newest first} */
     List<ChangeView> changes(ChangeFilter filter);
 
-    /** Returns a version of the live job of a name; empty if there is none. */
+    /** {@return a version of the live job of a name; empty if there is none} */
     Optional<Job> version(JobKey job, int number);
 
-    /** Returns the highest revision of a source of definitions that was ever applied; empty if none was stated. */
+    /** {@return the highest revision of a source of definitions that was ever applied; empty if none was stated} */
     OptionalLong revision(String source);
 
     /**
-     * Returns ledger lines by run id, without their output.
+     * {@return ledger lines by run id, without their output}
      *
      * @param beyond those with a higher id
      * @param open and those in it
@@ -85,37 +85,37 @@ public interface History {
     List<RunView> lines(long beyond, IdRanges open, int limit);
 
     /**
-     * Returns lines of the change log by number, lowest first.
+     * {@return lines of the change log by number, lowest first}
      *
      * @see #lines
      */
     List<ChangeView> changeLines(long beyond, IdRanges open, int limit);
 
-    /** Returns where sealing stands. */
+    /** {@return where sealing stands} */
     SealHead sealHead();
 
-    /** Returns seals by number, beginning after one. */
+    /** {@return seals by number, beginning after one} */
     List<Seal> seals(long after, int limit);
 
-    /** Returns the pauses in force, oldest first. */
+    /** {@return the pauses in force, oldest first} */
     List<Pause> pauses();
 
-    /** Returns what the ledger keeps. */
+    /** {@return what the ledger keeps} */
     Retention retention();
 
-    /** Returns the gates that jobs share, by kind and name. */
+    /** {@return the gates that jobs share, by kind and name} */
     List<Gate> gates();
 
-    /** Returns the leases by name, those that are held and those that are free again but not forgotten yet, by name. */
+    /** {@return the leases by name, those that are held and those that are free again but not forgotten yet, by name} */
     List<LeaseRow> leases();
 
     /**
-     * Returns how the database itself fares.
+     * {@return how the database itself fares}
      *
      * @param dueBefore jobs due before it whose rows are locked by others are named
      */
     Health health(Instant dueBefore);
 
-    /** Returns sessions, newest first; those that ended only if asked for. */
+    /** {@return sessions, newest first; those that ended only if asked for} */
     List<SessionView> sessions(boolean ended);
 }

@@ -91,19 +91,19 @@ public record JobAccount(
                     Optional.empty());
         }
 
-        /** Says whether an instance died over one of some attempts. */
+        /** {@return whether an instance died over one of some attempts} */
         public static boolean wasTakenOver(List<Attempt> attempts) {
             return attempts.stream()
                     .anyMatch(attempt ->
                             attempt.end().filter(end -> end == AttemptEnd.LOST).isPresent());
         }
 
-        /** Says whether a schedule owes it, rather than someone's order. */
+        /** {@return whether a schedule owes it, rather than someone's order} */
         public boolean isOwedByASchedule() {
             return origin == Origin.SCHEDULE || origin == Origin.CATCH_UP;
         }
 
-        /** Returns how long after its planned time it began. */
+        /** {@return how long after its planned time it began} */
         public Optional<Duration> late() {
             return started.map(at -> Duration.between(planned, at));
         }

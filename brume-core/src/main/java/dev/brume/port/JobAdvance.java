@@ -24,7 +24,7 @@ public record JobAdvance(
         Optional<LastEnd> lastEnd,
         Optional<AfterEnd> afterEnd) {
 
-    /** Returns the change that writes a row's counts and leaves the rest as it is. */
+    /** {@return the change that writes a row's counts and leaves the rest as it is} */
     public static JobAdvance of(JobRow row) {
         return new JobAdvance(
                 row.id(), row.cursor(), row.nextAt(), row.used(), row.waiting(), Optional.empty(), Optional.empty());

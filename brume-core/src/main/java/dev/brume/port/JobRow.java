@@ -34,12 +34,12 @@ public record JobRow(
         boolean dropped,
         boolean paused) {
 
-    /** Returns the row with other counts of places taken and runs held. */
+    /** {@return the row with other counts of places taken and runs held} */
     public JobRow counted(int taken, int held) {
         return new JobRow(id, key, version, source, cursor, nextAt, taken, cap, held, afterEnd, dropped, paused);
     }
 
-    /** Returns the row as a change of it leaves it. */
+    /** {@return the row as a change of it leaves it} */
     public JobRow advanced(JobAdvance change) {
         return new JobRow(
                 id,
@@ -56,7 +56,7 @@ public record JobRow(
                 paused);
     }
 
-    /** Returns the row under another definition; what is taken stays taken. */
+    /** {@return the row under another definition; what is taken stays taken} */
     public JobRow redefined(Redefinition change) {
         int places = change.job().ifBusy().places();
         return new JobRow(
@@ -74,23 +74,23 @@ public record JobRow(
                 paused);
     }
 
-    /** Returns the row of a job that owes nothing any more. */
+    /** {@return the row of a job that owes nothing any more} */
     public JobRow owingNothing() {
         return new JobRow(
                 id, key, version, source, cursor, Optional.empty(), used, cap, waiting, Optional.empty(), true, paused);
     }
 
-    /** Returns the row with another next occurrence. */
+    /** {@return the row with another next occurrence} */
     public JobRow due(Optional<Instant> next) {
         return new JobRow(id, key, version, source, cursor, next, used, cap, waiting, afterEnd, dropped, paused);
     }
 
-    /** Returns the row paused or no longer. */
+    /** {@return the row paused or no longer} */
     public JobRow paused(boolean isPaused) {
         return new JobRow(id, key, version, source, cursor, nextAt, used, cap, waiting, afterEnd, dropped, isPaused);
     }
 
-    /** Returns the key of the definition in force. */
+    /** {@return the key of the definition in force} */
     public VersionKey versionKey() {
         return new VersionKey(id, version);
     }

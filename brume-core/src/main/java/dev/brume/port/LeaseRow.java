@@ -28,7 +28,7 @@ public record LeaseRow(
         FREE
     }
 
-    /** Returns where it stands at an instant. */
+    /** {@return where it stands at an instant} */
     public State state(Instant now) {
         if (until.isAfter(now)) {
             return State.HELD;
@@ -36,12 +36,12 @@ public record LeaseRow(
         return freeAt.isAfter(now) ? State.COOLING : State.FREE;
     }
 
-    /** Returns it held for longer. */
+    /** {@return it held for longer} */
     public LeaseRow renewed(Instant now, Instant newUntil) {
         return new LeaseRow(name, holder, fence, takenAt, now, newUntil, newUntil);
     }
 
-    /** Returns it given back. */
+    /** {@return it given back} */
     public LeaseRow released(Instant now, Instant free) {
         return new LeaseRow(name, holder, fence, takenAt, renewedAt, now, free);
     }

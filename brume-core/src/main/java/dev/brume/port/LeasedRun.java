@@ -16,18 +16,18 @@ import java.time.temporal.ChronoUnit;
  */
 public record LeasedRun(RunRow row, Job job, String instance, long leasedNanos) {
 
-    /** Returns the run's id. */
+    /** {@return the run's id} */
     public long id() {
         return row.id();
     }
 
-    /** Returns the database's time at a reading of the monotonic clock. */
+    /** {@return the database's time at a reading of the monotonic clock} */
     public Instant at(long nanos) {
         RunRow.Lease lease = row.lease().orElseThrow();
         return lease.since().plus(Duration.ofNanos(nanos - leasedNanos)).truncatedTo(ChronoUnit.MICROS);
     }
 
-    /** Returns the attempt that the lease is for. */
+    /** {@return the attempt that the lease is for} */
     public Attempt attempt() {
         RunRow.Lease lease = row.lease().orElseThrow();
         return Attempt.begun(row.attempt(), instance, lease.session(), lease.fence(), lease.since());

@@ -16,12 +16,12 @@ public record Needs(Optional<String> handler, List<String> labels, Optional<UUID
     /** Any instance will do. */
     public static final Needs NOTHING = new Needs(Optional.empty(), List.of(), Optional.empty());
 
-    /** Returns what a job's runs need, by whichever instance they are carried out. */
+    /** {@return what a job's runs need, by whichever instance they are carried out} */
     public static Needs of(Job job) {
         return new Needs(job.needs(), job.requires(), Optional.empty());
     }
 
-    /** Returns the same needs of one session. */
+    /** {@return the same needs of one session} */
     public Needs of(UUID only) {
         return new Needs(handler, labels, Optional.of(only));
     }

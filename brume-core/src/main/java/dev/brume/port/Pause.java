@@ -44,7 +44,7 @@ public record Pause(Scope scope, Instant since, String who, String because) {
             return new Scope(Kind.TAG, tag);
         }
 
-        /** Says whether a job is meant. */
+        /** {@return whether a job is meant} */
         public boolean covers(JobKey key, Collection<String> tags) {
             return switch (kind) {
                 case JOB -> equals(of(key));

@@ -42,7 +42,7 @@ public record Pins(Map<String, Integer> calendars, List<SchedulePin> schedules, 
         schedules = List.copyOf(schedules);
     }
 
-    /** Returns a job as these pins make it, given the calendars by name. */
+    /** {@return a job as these pins make it, given the calendars by name} */
     public Job apply(Job job, Map<String, DayCalendar> known) {
         List<Schedule> pinned = new ArrayList<>();
         List<Schedule> plain = job.withCalendars(known).schedules();

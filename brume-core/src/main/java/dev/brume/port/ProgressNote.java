@@ -9,7 +9,7 @@ package dev.brume.port;
  */
 public record ProgressNote(LeaseKey lease, int percent, String message) {
 
-    /** Returns it without the lease, for people. */
+    /** {@return it without the lease, for people} */
     public Progress progress() {
         return new Progress(percent, message);
     }

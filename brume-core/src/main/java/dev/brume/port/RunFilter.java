@@ -53,7 +53,7 @@ public record RunFilter(
                 Optional.empty(),
                 Optional.empty());
 
-        /** Says whether no live run can be so. */
+        /** {@return whether no live run can be so} */
         public boolean isOfTheEnded() {
             return reason.isPresent() || error.isPresent();
         }
@@ -78,18 +78,18 @@ public record RunFilter(
         this(job, outcome, state, from, until, Narrow.NOT, limit);
     }
 
-    /** Returns a filter that lets everything through, up to a limit. */
+    /** {@return a filter that lets everything through, up to a limit} */
     public static RunFilter newest(int limit) {
         return new RunFilter(
                 Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty(), limit);
     }
 
-    /** Returns a copy for one job. */
+    /** {@return a copy for one job} */
     public RunFilter of(JobKey key) {
         return new RunFilter(Optional.of(key), outcome, state, from, until, narrow, limit);
     }
 
-    /** Returns a copy that is narrowed down. */
+    /** {@return a copy that is narrowed down} */
     public RunFilter narrowed(Narrow to) {
         return new RunFilter(job, outcome, state, from, until, to, limit);
     }

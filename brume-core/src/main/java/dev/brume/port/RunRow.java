@@ -116,17 +116,17 @@ public record RunRow(
             this(job, planned, slot, origin, nominal, zone, note, Optional.empty(), Optional.empty());
         }
 
-        /** Returns the slot of a one-off. */
+        /** {@return the slot of a one-off} */
         public static String slotOf(String oneOffKey) {
             return ONE_OFF + oneOffKey;
         }
 
-        /** Returns the key of the one-off it is owed to, if it is one. */
+        /** {@return the key of the one-off it is owed to, if it is one} */
         public Optional<String> oneOffKey() {
             return oneOffKeyOf(slot);
         }
 
-        /** Returns the key of the one-off that a slot is of, if it is of one. */
+        /** {@return the key of the one-off that a slot is of, if it is of one} */
         public static Optional<String> oneOffKeyOf(String slot) {
             return slot.startsWith(ONE_OFF) ? Optional.of(slot.substring(ONE_OFF.length())) : Optional.empty();
         }
@@ -141,12 +141,12 @@ public record RunRow(
      */
     public record Lease(UUID session, long fence, Instant since) {}
 
-    /** Returns what the record says that it was given. */
+    /** {@return what the record says that it was given} */
     public Optional<String> payloadOnRecord() {
         return shownPayload.or(() -> payload);
     }
 
-    /** Returns the run where it stands now, under another lease or none. */
+    /** {@return the run where it stands now, under another lease or none} */
     public RunRow moved(RunState to, Instant ready, Optional<Lease> holder, List<Attempt> ended, int number) {
         Optional<Instant> by = holder.isPresent() ? Optional.empty() : startBy;
         return new RunRow(
@@ -167,13 +167,13 @@ public record RunRow(
                 shownPayload);
     }
 
-    /** Returns the key of the lease. */
+    /** {@return the key of the lease} */
     public LeaseKey leaseKey() {
         Lease held = lease.orElseThrow();
         return new LeaseKey(id, held.session(), held.fence());
     }
 
-    /** Returns the key of the definition it runs under. */
+    /** {@return the key of the definition it runs under} */
     public VersionKey versionKey() {
         return new VersionKey(owed.job(), version);
     }

@@ -43,14 +43,14 @@ public record RunView(
         Optional<String> result,
         Map<Integer, Output> outputs) {
 
-    /** Returns the same with what its attempts printed. */
+    /** {@return the same with what its attempts printed} */
     public RunView with(Map<Integer, Output> printed) {
         return new RunView(
                 id, job, owed, version, lane, readyAt, state, progress, outcome, reason, attempts, payload, result,
                 printed);
     }
 
-    /** Returns the last attempt, running or ended. */
+    /** {@return the last attempt, running or ended} */
     public Optional<Attempt> lastAttempt() {
         return attempts.isEmpty() ? Optional.empty() : Optional.of(attempts.get(attempts.size() - 1));
     }

@@ -91,7 +91,7 @@ public record SessionRow(
         ENDED
     }
 
-    /** Returns the names of the lanes it serves. */
+    /** {@return the names of the lanes it serves} */
     public List<String> laneNames() {
         return lanes.stream()
                 .map(lane -> lane.substring(0, lane.lastIndexOf('=')))
@@ -101,12 +101,12 @@ public record SessionRow(
     /** How far ahead of the clock a session's renewal may seem before that clock must have been put back. */
     public static final Duration AHEAD = Duration.ofSeconds(5);
 
-    /** Says whether it was renewed at a time that the clock has not reached: the clock was put back since. */
+    /** {@return whether it was renewed at a time that the clock has not reached: the clock was put back since} */
     public boolean isFromTheFuture(Instant now) {
         return state != State.ENDED && renewedAt.isAfter(now.plus(AHEAD));
     }
 
-    /** Says whether its lease is over at an instant. */
+    /** {@return whether its lease is over at an instant} */
     public boolean lapsedAt(Instant now) {
         return state == State.LAPSED || state != State.ENDED && !leaseUntil.isAfter(now);
     }

@@ -46,7 +46,7 @@ public interface Store extends AutoCloseable {
     /** Looks at what will be due, in one statement and outside any transaction. */
     Outlook outlook(Look look);
 
-    /** Returns the reading side, for people. */
+    /** {@return the reading side, for people} */
     History history();
 
     /**
@@ -74,7 +74,7 @@ public interface Store extends AutoCloseable {
     /** Forgets what it keeps in memory of what it once read: the database may have become an older copy of itself. */
     default void forget() {}
 
-    /** Returns what and where the store is, without secrets. */
+    /** {@return what and where the store is, without secrets} */
     String description();
 
     @Override

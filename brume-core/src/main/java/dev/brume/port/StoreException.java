@@ -31,7 +31,7 @@ public class StoreException extends BrumeException {
         this.trouble = trouble;
     }
 
-    /** Returns what kind of trouble it is. */
+    /** {@return what kind of trouble it is} */
     public Trouble trouble() {
         return trouble;
     }

@@ -5,13 +5,13 @@ import java.time.Instant;
 /** The clocks of the machine an instance runs on. Safe for use by many threads. */
 public interface TimeSource {
 
-    /** Returns elapsed time in nanoseconds from some fixed point; it never jumps. */
+    /** {@return elapsed time in nanoseconds from some fixed point; it never jumps} */
     long nanos();
 
-    /** Returns the wall clock, which may be wrong and may jump. */
+    /** {@return the wall clock, which may be wrong and may jump} */
     Instant wall();
 
-    /** Returns the real clocks. */
+    /** {@return the real clocks} */
     static TimeSource system() {
         return new TimeSource() {
             @Override

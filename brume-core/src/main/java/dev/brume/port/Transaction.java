@@ -22,13 +22,13 @@ import java.util.UUID;
  */
 public interface Transaction {
 
-    /** Returns the database's clock, read now and not when the transaction began, in microseconds. */
+    /** {@return the database's clock, read now and not when the transaction began, in microseconds} */
     Instant now();
 
-    /** Returns the steps on shared gates. */
+    /** {@return the steps on shared gates} */
     GateSteps gates();
 
-    /** Returns the steps on one-offs. */
+    /** {@return the steps on one-offs} */
     OneOffSteps oneOffs();
 
     // Definitions.
@@ -156,13 +156,13 @@ public interface Transaction {
     /** Writes how far leased runs are; those whose lease is gone are passed over. */
     void progress(List<ProgressNote> notes);
 
-    /** Says whether the ledger has the end of a run under this very lease. */
+    /** {@return whether the ledger has the end of a run under this very lease} */
     boolean ended(LeaseKey lease);
 
     /** Of leases that no longer hold, returns those whose end is on record already. */
     Set<LeaseKey> recorded(Collection<LeaseKey> leases);
 
-    /** Returns the steps of orders by hand. */
+    /** {@return the steps of orders by hand} */
     OrderSteps orders();
 
     // Settling.
@@ -233,15 +233,15 @@ public interface Transaction {
     /** Reads the fences of all runs leased to a session, by run. */
     Map<Long, Long> leasedTo(UUID session);
 
-    /** Returns the steps on leases by name. */
+    /** {@return the steps on leases by name} */
     LeaseSteps leases();
 
     // Sweeping.
 
-    /** Returns the steps of sealing. */
+    /** {@return the steps of sealing} */
     SealSteps seals();
 
-    /** Returns the steps of retention. */
+    /** {@return the steps of retention} */
     RetentionSteps retention();
 
     /** Locks jobs whose counted places differ from their live runs, and returns the true counts. */

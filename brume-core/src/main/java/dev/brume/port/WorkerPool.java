@@ -5,7 +5,7 @@ import dev.brume.StopReason;
 /** Carries out attempts. Safe for use by many threads. */
 public interface WorkerPool {
 
-    /** Returns how many more attempts a lane can begin at once. */
+    /** {@return how many more attempts a lane can begin at once} */
     int free(String lane);
 
     /** Begins an attempt; its completion is handed in when it ends, whatever happens. */

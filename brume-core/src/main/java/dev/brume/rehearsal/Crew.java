@@ -23,7 +23,7 @@ public record Crew(int instances, Map<String, Integer> lanes, Set<String> labels
         labels = Set.copyOf(labels);
     }
 
-    /** Returns how many workers there are in all. */
+    /** {@return how many workers there are in all} */
     public int workers() {
         return instances * lanes.values().stream().mapToInt(Integer::intValue).sum();
     }

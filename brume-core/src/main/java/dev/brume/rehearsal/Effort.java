@@ -27,12 +27,12 @@ public record Effort(
         return new Effort(takes, AttemptEnd.FAILED, Optional.of(error), Optional.empty(), Optional.empty());
     }
 
-    /** Returns the same with what it returns. */
+    /** {@return the same with what it returns} */
     public Effort returning(String text) {
         return new Effort(takes, end, error, Optional.of(text), output);
     }
 
-    /** Returns the same with what it prints, which must be short. */
+    /** {@return the same with what it prints, which must be short} */
     public Effort printing(String text) {
         return new Effort(takes, end, error, result, Optional.of(new Output(text, text.length(), 0)));
     }

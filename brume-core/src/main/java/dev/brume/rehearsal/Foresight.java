@@ -52,12 +52,12 @@ public record Foresight(
             long open,
             Optional<String> want) {
 
-        /** Returns how many were skipped, for whatever reason. */
+        /** {@return how many were skipped, for whatever reason} */
         public long skippedInAll() {
             return skipped.values().stream().mapToLong(Long::longValue).sum();
         }
 
-        /** Says whether something in it is worth a look. */
+        /** {@return whether something in it is worth a look} */
         public boolean isNotable() {
             return busy > 0 || skippedInAll() > 0 || passedOver > 0 || waited > 0 || open > 0 || want.isPresent();
         }

@@ -6,6 +6,6 @@ import dev.brume.port.LeasedRun;
 @FunctionalInterface
 public interface Labour {
 
-    /** Returns what an attempt that begins now comes to. */
+    /** {@return what an attempt that begins now comes to} */
     Effort of(LeasedRun run);
 }

@@ -82,12 +82,12 @@ public final class VirtualInstance implements WorkerPool {
         look();
     }
 
-    /** Says whether it lives. */
+    /** {@return whether it lives} */
     public boolean lives() {
         return !gone;
     }
 
-    /** Returns how many attempts it carries out. */
+    /** {@return how many attempts it carries out} */
     public int attempts() {
         return working.size();
     }

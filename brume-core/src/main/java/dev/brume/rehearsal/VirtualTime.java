@@ -58,7 +58,7 @@ public final class VirtualTime implements TimeSource, InstantSource {
         nanos += more;
     }
 
-    /** Returns what {@link #nanos} reads at an instant. */
+    /** {@return what {@link #nanos} reads at an instant} */
     public long nanosAt(Instant at) {
         return Duration.between(begin, at).toNanos();
     }

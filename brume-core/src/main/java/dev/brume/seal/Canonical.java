@@ -30,7 +30,7 @@ public final class Canonical {
         text.append(form).append('\n');
     }
 
-    /** Returns the canonical form of a ledger line; what its attempts printed is not part of it. */
+    /** {@return the canonical form of a ledger line; what its attempts printed is not part of it} */
     public static String of(RunView run) {
         Canonical line = new Canonical("brume-line 1");
         line.add("run", run.id());
@@ -64,7 +64,7 @@ public final class Canonical {
         return line.text.toString();
     }
 
-    /** Returns the canonical form of a line of the change log. */
+    /** {@return the canonical form of a line of the change log} */
     public static String of(ChangeView view) {
         Canonical line = new Canonical("brume-change 1");
         line.add("id", view.id());
@@ -91,7 +91,7 @@ public final class Canonical {
                 .append('\n');
     }
 
-    /** Returns the mark of a canonical form. */
+    /** {@return the mark of a canonical form} */
     public static String mark(String form) {
         return Base64.getUrlEncoder().withoutPadding().encodeToString(Arrays.copyOf(digest(form), MARK_BYTES));
     }

@@ -29,12 +29,12 @@ public final class IdRanges {
      */
     public record Range(long first, long last) {}
 
-    /** Returns the set of all numbers from one to another, both included; none if the first is above the last. */
+    /** {@return the set of all numbers from one to another, both included; none if the first is above the last} */
     public static IdRanges between(long first, long last) {
         return first > last ? NONE : new IdRanges(new long[] {first}, new long[] {last});
     }
 
-    /** Returns the set of some numbers, in any order. */
+    /** {@return the set of some numbers, in any order} */
     public static IdRanges of(Collection<Long> numbers) {
         long[] sorted = numbers.stream().mapToLong(Long::longValue).sorted().toArray();
         Gatherer gatherer = new Gatherer();
@@ -69,7 +69,7 @@ public final class IdRanges {
         return gatherer.ranges();
     }
 
-    /** Returns the ranges, in order. */
+    /** {@return the ranges, in order} */
     public List<Range> ranges() {
         List<Range> ranges = new ArrayList<>();
         for (int i = 0; i < firsts.length; i++) {
@@ -78,19 +78,19 @@ public final class IdRanges {
         return ranges;
     }
 
-    /** Says whether a number is in it. */
+    /** {@return whether a number is in it} */
     public boolean contains(long number) {
         int at = Arrays.binarySearch(firsts, number);
         int before = at >= 0 ? at : -at - 2;
         return before >= 0 && number <= lasts[before];
     }
 
-    /** Says whether it is empty. */
+    /** {@return whether it is empty} */
     public boolean isEmpty() {
         return firsts.length == 0;
     }
 
-    /** Returns how many numbers are in it. */
+    /** {@return how many numbers are in it} */
     public long count() {
         long count = 0;
         for (int i = 0; i < firsts.length; i++) {
@@ -99,7 +99,7 @@ public final class IdRanges {
         return count;
     }
 
-    /** Returns what is in either. */
+    /** {@return what is in either} */
     public IdRanges plus(IdRanges other) {
         Gatherer gatherer = new Gatherer();
         int a = 0;
@@ -113,7 +113,7 @@ public final class IdRanges {
         return gatherer.ranges();
     }
 
-    /** Returns what is in this one only. */
+    /** {@return what is in this one only} */
     public IdRanges minus(IdRanges other) {
         Gatherer gatherer = new Gatherer();
         int b = 0;

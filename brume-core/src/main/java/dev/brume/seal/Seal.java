@@ -38,7 +38,7 @@ public record Seal(
         return new Seal(number, sealedAt, sealedBy, lines, lineMarks, changes, changeMarks, open.digestAfter(before));
     }
 
-    /** Returns the digest that it must have after another one. */
+    /** {@return the digest that it must have after another one} */
     public String digestAfter(String before) {
         return Canonical.sha256(String.join(
                 "\n",
@@ -54,7 +54,7 @@ public record Seal(
                 ""));
     }
 
-    /** Returns the mark at a place, counted from 0. */
+    /** {@return the mark at a place, counted from 0} */
     static String mark(String marks, long place) {
         int begin = (int) place * Canonical.MARK_LENGTH;
         int end = begin + Canonical.MARK_LENGTH;

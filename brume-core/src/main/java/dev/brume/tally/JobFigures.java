@@ -113,7 +113,7 @@ public record JobFigures(
         return Optional.of(longest);
     }
 
-    /** Returns how many of its runs ended, skipped ones not counted: they never began. */
+    /** {@return how many of its runs ended, skipped ones not counted: they never began} */
     public long ended() {
         return ended(outcomes);
     }
@@ -125,12 +125,12 @@ public record JobFigures(
                 .sum();
     }
 
-    /** Returns which share of the runs that succeeded or failed succeeded, 0 to 1; cancelled ones are neither. */
+    /** {@return which share of the runs that succeeded or failed succeeded, 0 to 1; cancelled ones are neither} */
     public Optional<Double> successShare() {
         return successShare(outcomes);
     }
 
-    /** Returns which share of some runs that succeeded or failed succeeded, 0 to 1; cancelled ones are neither. */
+    /** {@return which share of some runs that succeeded or failed succeeded, 0 to 1; cancelled ones are neither} */
     public static Optional<Double> successShare(Map<Outcome, Long> outcomes) {
         long good = outcomes.getOrDefault(Outcome.SUCCEEDED, 0L);
         long judged = ended(outcomes) - outcomes.getOrDefault(Outcome.CANCELLED, 0L);

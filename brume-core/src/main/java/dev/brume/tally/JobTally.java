@@ -88,102 +88,102 @@ public final class JobTally {
         wrongSpans.add(what);
     }
 
-    /** Returns the job's name. */
+    /** {@return the job's name} */
     public JobKey job() {
         return job;
     }
 
-    /** Returns the job's id: of two lives of one name, each has its own. */
+    /** {@return the job's id: of two lives of one name, each has its own} */
     public long id() {
         return id;
     }
 
-    /** Says whether it was dropped since. */
+    /** {@return whether it was dropped since} */
     public boolean dropped() {
         return dropped;
     }
 
-    /** Returns the versions of its definition that were in force in the period, oldest first. */
+    /** {@return the versions of its definition that were in force in the period, oldest first} */
     public List<JobAccount.Version> versions() {
         return versions;
     }
 
-    /** Returns up to where everything it owed is decided, inclusive. */
+    /** {@return up to where everything it owed is decided, inclusive} */
     public Instant cursor() {
         return cursor;
     }
 
-    /** Returns before which time retention may have removed what was on record. */
+    /** {@return before which time retention may have removed what was on record} */
     public Instant keptFrom() {
         return keptFrom;
     }
 
-    /** Returns how many occurrences came to a verdict. */
+    /** {@return how many occurrences came to a verdict} */
     public long count(Verdict verdict) {
         return counts.getOrDefault(verdict, 0L);
     }
 
-    /** Returns how many occurrences the rules owed in the period, up to now. */
+    /** {@return how many occurrences the rules owed in the period, up to now} */
     public long expected() {
         return counts.values().stream().mapToLong(Long::longValue).sum();
     }
 
-    /** Returns how many of those are on record. */
+    /** {@return how many of those are on record} */
     public long accounted() {
         return expected() - count(Verdict.NOT_YET) - count(Verdict.BEYOND_RETENTION) - count(Verdict.UNEXPLAINED);
     }
 
-    /** Returns how many were missed: passed over or skipped because nobody could run them in time. */
+    /** {@return how many were missed: passed over or skipped because nobody could run them in time} */
     public long missed() {
         return missed;
     }
 
-    /** Returns how the runs ended that began, and those that were skipped. */
+    /** {@return how the runs ended that began, and those that were skipped} */
     public Map<Outcome, Long> outcomes() {
         return outcomes;
     }
 
-    /** Returns why occurrences did not run, with how many each. */
+    /** {@return why occurrences did not run, with how many each} */
     public Map<String, Long> reasons() {
         return reasons;
     }
 
-    /** Returns the findings of a verdict, oldest first, at most {@value #MOST_LISTED}. */
+    /** {@return the findings of a verdict, oldest first, at most {@value #MOST_LISTED}} */
     public List<Finding> listed(Verdict verdict) {
         return listed.getOrDefault(verdict, List.of());
     }
 
-    /** Returns by how much the latest of them was late. */
+    /** {@return by how much the latest of them was late} */
     public Duration latest() {
         return latest;
     }
 
-    /** Returns over how many of them an instance died. */
+    /** {@return over how many of them an instance died} */
     public long takenOver() {
         return takenOver;
     }
 
-    /** Returns how many runs in the period were ordered instead: by hand, as one-offs, follow-ups, backfills, re-runs. */
+    /** {@return how many runs in the period were ordered instead: by hand, as one-offs, follow-ups, backfills, re-runs} */
     public long ordered() {
         return ordered;
     }
 
-    /** Returns how many were owed to the ends of runs before them: computed from the ledger, as no rule can be. */
+    /** {@return how many were owed to the ends of runs before them: computed from the ledger, as no rule can be} */
     public long byEnds() {
         return byEnds;
     }
 
-    /** Returns lines that a schedule is said to owe and that no version's rule does, such as after zone rules changed. */
+    /** {@return lines that a schedule is said to owe and that no version's rule does, such as after zone rules changed} */
     public List<JobAccount.Line> unruled() {
         return unruled;
     }
 
-    /** Returns spans whose count is not what the rules owed in them, in words. */
+    /** {@return spans whose count is not what the rules owed in them, in words} */
     public List<String> wrongSpans() {
         return wrongSpans;
     }
 
-    /** Says whether everything owed is on record and nothing was missed. */
+    /** {@return whether everything owed is on record and nothing was missed} */
     public boolean isClean() {
         return missed == 0 && count(Verdict.UNEXPLAINED) == 0 && wrongSpans.isEmpty();
     }

@@ -11,7 +11,7 @@ import java.util.stream.Stream;
  */
 public record Answer(String sentence, List<Fact> facts) {
 
-    /** Returns the same with one more fact. */
+    /** {@return the same with one more fact} */
     Answer with(Fact fact) {
         return new Answer(
                 sentence, Stream.concat(facts.stream(), Stream.of(fact)).toList());

@@ -30,7 +30,7 @@ public record Checkup(History history, Instant wall, String tzdata, Function<Ins
      */
     public record Result(List<Finding> findings, String product, int jobs, int alive) {
 
-        /** Says whether something of a severity, or worse, was found. */
+        /** {@return whether something of a severity, or worse, was found} */
         public boolean has(Finding.Severity severity) {
             return findings.stream().anyMatch(finding -> finding.severity().compareTo(severity) <= 0);
         }

@@ -33,7 +33,7 @@ final class Findings {
         }
     }
 
-    /** Returns everything, the worst first. */
+    /** {@return everything, the worst first} */
     List<Finding> all() {
         return found.stream().sorted(Comparator.comparing(Finding::severity)).toList();
     }

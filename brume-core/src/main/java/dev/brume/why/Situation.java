@@ -50,14 +50,14 @@ public record Situation(
         return runs.stream().filter(run -> run.outcome().isPresent()).toList();
     }
 
-    /** Returns the sessions that lived at an instant and serve the job's lane. */
+    /** {@return the sessions that lived at an instant and serve the job's lane} */
     List<SessionRow> servingAt(Instant at) {
         return aliveAt(at).stream()
                 .filter(session -> session.laneNames().contains(job().lane()))
                 .toList();
     }
 
-    /** Returns the sessions that lived at an instant, as far as they are remembered. */
+    /** {@return the sessions that lived at an instant, as far as they are remembered} */
     List<SessionRow> aliveAt(Instant at) {
         return sessions.stream()
                 .map(SessionView::row)

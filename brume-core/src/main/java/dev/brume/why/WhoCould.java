@@ -19,17 +19,17 @@ final class WhoCould {
 
     private WhoCould() {}
 
-    /** Returns those that serve the job's lane. */
+    /** {@return those that serve the job's lane} */
     static List<SessionRow> serving(Job job, List<SessionRow> alive) {
         return only(alive, session -> session.laneNames().contains(job.lane()));
     }
 
-    /** Returns those that serve its lane and carry its labels. */
+    /** {@return those that serve its lane and carry its labels} */
     static List<SessionRow> labelled(Job job, List<SessionRow> alive) {
         return only(serving(job, alive), session -> session.labels().containsAll(job.requires()));
     }
 
-    /** Returns those that could run it; older versions do not say which handlers they have, so they are believed to. */
+    /** {@return those that could run it; older versions do not say which handlers they have, so they are believed to} */
     static List<SessionRow> able(Job job, List<SessionRow> alive) {
         return only(
                 labelled(job, alive),

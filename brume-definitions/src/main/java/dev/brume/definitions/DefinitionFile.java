@@ -110,12 +110,12 @@ public record DefinitionFile(
         return read.get();
     }
 
-    /** Returns the file's definitions, to be put in force together. */
+    /** {@return the file's definitions, to be put in force together} */
     public DefinitionSet definitions() {
         return new DefinitionSet(source, revision, jobs, calendars, limits);
     }
 
-    /** Returns the JSON Schema of definition files. */
+    /** {@return the JSON Schema of definition files} */
     public static String schema() {
         try (InputStream stream = DefinitionFile.class.getResourceAsStream("definitions.schema.json")) {
             return new String(stream.readAllBytes(), StandardCharsets.UTF_8);

@@ -10,7 +10,7 @@ package dev.brume.definitions;
  */
 public record DefinitionProblem(String file, int line, int column, String message) {
 
-    /** Returns {@code file:line:column: message}. */
+    /** {@return {@code file:line:column: message}} */
     @Override
     public String toString() {
         return file + ":" + line + ":" + column + ": " + message;

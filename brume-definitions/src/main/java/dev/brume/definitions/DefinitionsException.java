@@ -15,7 +15,7 @@ public final class DefinitionsException extends BrumeException {
         this.problems = List.copyOf(problems);
     }
 
-    /** Returns everything that is wrong, by place. */
+    /** {@return everything that is wrong, by place} */
     public List<DefinitionProblem> problems() {
         return problems == null ? List.of() : problems;
     }

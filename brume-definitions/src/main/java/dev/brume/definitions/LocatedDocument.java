@@ -77,7 +77,7 @@ final class LocatedDocument {
         return end < 0 ? text : text.substring(0, end);
     }
 
-    /** Returns what the file holds; empty if it could not be read. */
+    /** {@return what the file holds; empty if it could not be read} */
     Optional<Object> root() {
         return root;
     }
@@ -102,7 +102,7 @@ final class LocatedDocument {
         return new DefinitionProblem(file, found.line() + 1, column + 1, describe(problem));
     }
 
-    /** Returns the line of a key, counted from 1. */
+    /** {@return the line of a key, counted from 1} */
     int lineOf(String path) {
         Place place = keys.get(path);
         return place == null ? 1 : place.line() + 1;

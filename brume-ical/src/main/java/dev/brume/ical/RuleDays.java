@@ -52,7 +52,7 @@ final class RuleDays {
         return LongStream.range(first, first + length).filter(this::matches).toArray();
     }
 
-    /** Returns the nearest matching day beyond one, or {@link LocalTimes#NONE}. */
+    /** {@return the nearest matching day beyond one, or {@link LocalTimes#NONE}} */
     long nearestMatching(long epochDay, boolean forwards) {
         for (int distance = 1; distance <= FOUR_HUNDRED_YEARS; distance++) {
             long day = forwards ? epochDay + distance : epochDay - distance;

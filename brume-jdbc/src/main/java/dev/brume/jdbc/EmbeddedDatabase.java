@@ -110,7 +110,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         }
     }
 
-    /** Says whether a folder holds such a database. */
+    /** {@return whether a folder holds such a database} */
     public static boolean isIn(Path folder) {
         return Files.exists(folder.resolve(NAME + ".mv.db"));
     }
@@ -285,7 +285,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         return login;
     }
 
-    /** Returns the folder, for messages. */
+    /** {@return the folder, for messages} */
     public String description() {
         return "the database in " + folder;
     }

@@ -202,7 +202,7 @@ final class JdbcHistory implements History {
                 values.toArray());
     }
 
-    /** Says whether only lines can match that a small index has; the condition is written out so that the database sees it. */
+    /** {@return whether only lines can match that a small index has; the condition is written out so that the database sees it} */
     private static boolean isNotable(RunFilter filter) {
         boolean bad =
                 filter.outcome().filter(outcome -> outcome != Outcome.SUCCEEDED).isPresent();

@@ -73,7 +73,7 @@ public final class JdbcStore implements Store {
         virtual = builder.virtual;
     }
 
-    /** Returns a store on a data source, with its tables in the default schema of its connections. */
+    /** {@return a store on a data source, with its tables in the default schema of its connections} */
     public static JdbcStore on(DataSource dataSource) {
         return new Builder(dataSource).build();
     }
@@ -84,7 +84,7 @@ public final class JdbcStore implements Store {
     }
 
     /**
-     * Returns the SQL that creates the tables, for an administrator to run.
+     * {@return the SQL that creates the tables, for an administrator to run}
      *
      * @param database {@code postgresql}, {@code mariadb} or {@code h2}
      * @throws IllegalArgumentException if there is no script for that database
@@ -100,8 +100,8 @@ public final class JdbcStore implements Store {
     }
 
     /**
-     * Returns the SQL that gives two roles their rights on the tables, for an administrator to run after them: one that works
-     * and may only add to the ledger, and one that alone may remove lines from it.
+     * {@return the SQL that gives two roles their rights on the tables, for an administrator to run after them: one that works
+     * and may only add to the ledger, and one that alone may remove lines from it}
      *
      * @param database {@code postgresql} or {@code mariadb}
      * @throws IllegalArgumentException if there is no such script, or a role has no plain name

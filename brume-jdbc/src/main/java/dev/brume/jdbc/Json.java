@@ -31,7 +31,7 @@ final class Json {
         return write(JobDocument.write(job));
     }
 
-    /** Returns the job, empty if the definition says things that this version does not know. */
+    /** {@return the job, empty if the definition says things that this version does not know} */
     static Optional<Job> definition(JobKey key, String text) {
         List<DocumentProblem> problems = new ArrayList<>();
         try {

@@ -36,7 +36,7 @@ final class Manners {
     }
 
     /**
-     * Returns the manners for a database.
+     * {@return the manners for a database}
      *
      * @param limit of one statement, one wait and one pause
      */
@@ -46,7 +46,7 @@ final class Manners {
         return new Manners(dialect, tcpTimeout, plain.begin.map(text -> text + PLANS.getOrDefault(dialect, "")), limit);
     }
 
-    /** Returns the manners for a transaction in which someone else's statements run too. */
+    /** {@return the manners for a transaction in which someone else's statements run too} */
     Manners guarded(Duration limit) {
         Optional<String> text = switch (dialect) {
             case POSTGRESQL -> Optional.of(postgres(limit));

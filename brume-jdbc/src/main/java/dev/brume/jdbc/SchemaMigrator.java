@@ -51,7 +51,7 @@ final class SchemaMigrator {
         this.description = description;
     }
 
-    /** Returns the script of a version, as an administrator would run it. */
+    /** {@return the script of a version, as an administrator would run it} */
     static String script(Dialect dialect, int version) {
         String name = "schema/" + dialect.folder() + "/V" + version + ".sql";
         try (InputStream stream = SchemaMigrator.class.getResourceAsStream(name)) {
@@ -61,13 +61,13 @@ final class SchemaMigrator {
         }
     }
 
-    /** Returns the statement that notes a script as applied, for administrators who apply it by hand. */
+    /** {@return the statement that notes a script as applied, for administrators who apply it by hand} */
     static String note(Dialect dialect, int version) {
         return "insert into brume_schema (version, checksum, applied_at) values (" + version + ", '"
                 + checksum(script(dialect, version)) + "', current_timestamp);";
     }
 
-    /** Returns the statements that create the table of applied scripts. */
+    /** {@return the statements that create the table of applied scripts} */
     static String historyTable(Dialect dialect) {
         return "create table if not exists brume_schema (version integer not null primary key,"
                 + " checksum varchar(64) not null, applied_at " + dialect.instantType() + " not null)";

@@ -87,7 +87,7 @@ final class SqlErrors {
         return Trouble.OTHER;
     }
 
-    /** Says whether a row was refused because its key is there already. */
+    /** {@return whether a row was refused because its key is there already} */
     static boolean isDuplicate(Throwable thrown) {
         return thrown instanceof SQLException sql
                 && ("23505".equals(sql.getSQLState()) || sql.getErrorCode() == MARIADB_DUPLICATE);

@@ -46,7 +46,7 @@ final class VersionReader {
     }
 
     /**
-     * Returns the jobs in the order given.
+     * {@return the jobs in the order given}
      *
      * @throws StoreException if one is not to be read by this version
      */
@@ -65,7 +65,7 @@ final class VersionReader {
         return jobs.stream().flatMap(Optional::stream).toList();
     }
 
-    /** Returns the jobs in the order given, empty where this version cannot read the definition. */
+    /** {@return the jobs in the order given, empty where this version cannot read the definition} */
     List<Optional<Job>> readable(Statements sql, List<Stored> versions) {
         load(sql, versions);
         List<Optional<Job>> jobs = new ArrayList<>();

@@ -42,7 +42,7 @@ public final class AfterFinishSchedule implements Schedule {
                 Duration.ofNanos(delay.toNanos() / 1000 * 1000), Objects.requireNonNull(zone, "zone"));
     }
 
-    /** Returns the time from an end to the next occurrence. */
+    /** {@return the time from an end to the next occurrence} */
     public Duration delay() {
         return delay;
     }

@@ -56,7 +56,7 @@ final class CivilDays {
         return (year & 3) == 0 && (year % 100 != 0 || year % 400 == 0);
     }
 
-    /** Returns the day of the week, Sunday as 0. */
+    /** {@return the day of the week, Sunday as 0} */
     static int dayOfWeek(long epochDay) {
         return (int) Math.floorMod(epochDay + 4, 7L);
     }

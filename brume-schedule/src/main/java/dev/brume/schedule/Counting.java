@@ -21,7 +21,7 @@ public record Counting(Instant defined, Instant since, long owed) {
         }
     }
 
-    /** Returns the count of a schedule that is defined now. */
+    /** {@return the count of a schedule that is defined now} */
     public static Counting from(Instant defined) {
         return new Counting(defined, defined, 0);
     }

@@ -46,7 +46,7 @@ enum CronField {
         return names;
     }
 
-    /** Returns the number a name stands for, or -1. */
+    /** {@return the number a name stands for, or -1} */
     int numberOf(String name) {
         int at = names.indexOf(name.toUpperCase(Locale.ROOT));
         return at < 0 ? -1 : at + min;

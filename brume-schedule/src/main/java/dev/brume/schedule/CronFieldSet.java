@@ -37,13 +37,13 @@ record CronFieldSet(String text, long bits, long fromLast, long nearest, boolean
         return 63 - Long.numberOfLeadingZeros(bits);
     }
 
-    /** Returns the first value at or after one, or -1. */
+    /** {@return the first value at or after one, or -1} */
     int atOrAfter(int value) {
         long rest = bits & (-1L << value);
         return value > 63 || rest == 0 ? -1 : Long.numberOfTrailingZeros(rest);
     }
 
-    /** Returns the last value at or before one, or -1. */
+    /** {@return the last value at or before one, or -1} */
     int atOrBefore(int value) {
         long rest = value < 0 ? 0 : bits & (-1L >>> (63 - value));
         return rest == 0 ? -1 : 63 - Long.numberOfLeadingZeros(rest);

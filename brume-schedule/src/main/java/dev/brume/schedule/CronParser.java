@@ -30,7 +30,7 @@ final class CronParser {
         this.text = text;
     }
 
-    /** Returns the sets of all six fields in the order of {@link CronField}. */
+    /** {@return the sets of all six fields in the order of {@link CronField}} */
     static CronFieldSet[] parse(String text) {
         return new CronParser(text).fields();
     }

@@ -80,7 +80,7 @@ final class CronPattern implements LocalTimes {
         return masks;
     }
 
-    /** Says whether any day of any year matches; 28 years hold every shape a year can have. */
+    /** {@return whether any day of any year matches; 28 years hold every shape a year can have} */
     boolean everFires() {
         for (int year = 2000; year < 2028; year++) {
             for (int m = 1; m <= 12; m++) {
@@ -92,7 +92,7 @@ final class CronPattern implements LocalTimes {
         return false;
     }
 
-    /** Returns the first matching local second at or after one, or {@link #NONE}. */
+    /** {@return the first matching local second at or after one, or {@link #NONE}} */
     @Override
     public long next(long from) {
         if (from > LAST_LOCAL) {
@@ -111,7 +111,7 @@ final class CronPattern implements LocalTimes {
         return onDay == NONE ? NONE : onDay * DAY_SECONDS + nextTime(0);
     }
 
-    /** Returns the last matching local second at or before one, or {@link #NONE}. */
+    /** {@return the last matching local second at or before one, or {@link #NONE}} */
     @Override
     public long previous(long from) {
         if (from < FIRST_LOCAL) {

@@ -85,18 +85,18 @@ public final class CronSchedule implements WallClockSchedule {
         return new CronSchedule(text.strip(), pattern, zone, Optional.empty(), Optional.empty(), Optional.empty());
     }
 
-    /** Returns a copy with a stated gap policy. */
+    /** {@return a copy with a stated gap policy} */
     public CronSchedule withGap(Gap policy) {
         return new CronSchedule(text, pattern, zone, Optional.of(policy), fold, statedDays);
     }
 
-    /** Returns a copy with a stated fold policy. */
+    /** {@return a copy with a stated fold policy} */
     public CronSchedule withFold(Fold policy) {
         return new CronSchedule(text, pattern, zone, gap, Optional.of(policy), statedDays);
     }
 
     /**
-     * Returns a copy that combines its day fields as stated.
+     * {@return a copy that combines its day fields as stated}
      *
      * @throws ScheduleSyntaxException if it can never fire so
      */
@@ -104,7 +104,7 @@ public final class CronSchedule implements WallClockSchedule {
         return new CronSchedule(text, pattern.with(days), zone, gap, fold, Optional.of(days));
     }
 
-    /** Returns the expression as written, without surrounding space. */
+    /** {@return the expression as written, without surrounding space} */
     public String text() {
         return text;
     }
@@ -114,22 +114,22 @@ public final class CronSchedule implements WallClockSchedule {
         return zone;
     }
 
-    /** Returns how the day fields combine. */
+    /** {@return how the day fields combine} */
     public Days days() {
         return pattern.days();
     }
 
-    /** Says whether both day fields are restricted and a day that matches either is enough, with nobody having said so. */
+    /** {@return whether both day fields are restricted and a day that matches either is enough, with nobody having said so} */
     public boolean eitherDayDecides() {
         return pattern.eitherDayFieldDecides() && statedDays.isEmpty();
     }
 
-    /** Returns how the day fields combine only if it was stated. */
+    /** {@return how the day fields combine only if it was stated} */
     public Optional<Days> statedDays() {
         return statedDays;
     }
 
-    /** Returns the fields as they were understood, second first. */
+    /** {@return the fields as they were understood, second first} */
     public List<CronFieldReading> fields() {
         return Arrays.stream(CronField.values())
                 .map(field -> CronFieldReading.of(
@@ -137,12 +137,12 @@ public final class CronSchedule implements WallClockSchedule {
                 .toList();
     }
 
-    /** Returns the gap policy in force, stated or by default. */
+    /** {@return the gap policy in force, stated or by default} */
     public Gap gap() {
         return clock.gap();
     }
 
-    /** Returns the fold policy in force, stated or by default. */
+    /** {@return the fold policy in force, stated or by default} */
     public Fold fold() {
         return clock.fold();
     }
@@ -187,7 +187,7 @@ public final class CronSchedule implements WallClockSchedule {
         return Objects.hash(text, zone, statedDays, gap, fold);
     }
 
-    /** Returns the expression as written; {@link #parse} reads it back. */
+    /** {@return the expression as written; {@link #parse} reads it back} */
     @Override
     public String toString() {
         return text;

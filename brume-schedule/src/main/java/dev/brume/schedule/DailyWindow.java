@@ -55,7 +55,7 @@ public record DailyWindow(LocalTime from, LocalTime until) {
         return new Stretches.Daily(first, last > first ? last - first : last + Stretches.DAY - first);
     }
 
-    /** Returns the text that {@link #parse} reads back. */
+    /** {@return the text that {@link #parse} reads back} */
     @Override
     public String toString() {
         return from + "-" + (until.equals(LocalTime.MIDNIGHT) ? "24:00" : until);

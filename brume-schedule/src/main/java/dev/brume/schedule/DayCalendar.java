@@ -108,17 +108,17 @@ public final class DayCalendar {
         return days;
     }
 
-    /** Returns the name. */
+    /** {@return the name} */
     public String name() {
         return name;
     }
 
-    /** Says whether it only stands for one that is not defined. */
+    /** {@return whether it only stands for one that is not defined} */
     public boolean isMissing() {
         return missing;
     }
 
-    /** Says whether a day belongs to it. */
+    /** {@return whether a day belongs to it} */
     public boolean contains(LocalDate date) {
         return contains(date.toEpochDay());
     }
@@ -129,7 +129,7 @@ public final class DayCalendar {
         return belongs && (excepted.length == 0 || Arrays.binarySearch(excepted, epochDay) < 0);
     }
 
-    /** Returns the days of the week that belong to it. */
+    /** {@return the days of the week that belong to it} */
     public Set<DayOfWeek> weekdays() {
         EnumSet<DayOfWeek> days = EnumSet.noneOf(DayOfWeek.class);
         for (DayOfWeek day : DayOfWeek.values()) {
@@ -140,17 +140,17 @@ public final class DayCalendar {
         return days;
     }
 
-    /** Returns the listed dates in order. */
+    /** {@return the listed dates in order} */
     public List<LocalDate> dates() {
         return LongStream.of(listed).mapToObj(LocalDate::ofEpochDay).toList();
     }
 
-    /** Returns the excepted dates in order. */
+    /** {@return the excepted dates in order} */
     public List<LocalDate> except() {
         return LongStream.of(excepted).mapToObj(LocalDate::ofEpochDay).toList();
     }
 
-    /** Returns the last date it says anything about; empty if it lists and excepts none. */
+    /** {@return the last date it says anything about; empty if it lists and excepts none} */
     public Optional<LocalDate> lastDate() {
         long last = Math.max(
                 listed.length == 0 ? Long.MIN_VALUE : listed[listed.length - 1],

@@ -57,22 +57,22 @@ public final class EverySchedule implements Schedule {
         return new EverySchedule(cut, Instant.EPOCH, ZoneId.of("UTC"));
     }
 
-    /** Returns a copy whose grid passes through an instant, cut to microseconds. */
+    /** {@return a copy whose grid passes through an instant, cut to microseconds} */
     public EverySchedule withAnchor(Instant instant) {
         return new EverySchedule(interval, instant.truncatedTo(ChronoUnit.MICROS), zone);
     }
 
-    /** Returns a copy whose occurrences are shown in a zone; their instants stay the same. */
+    /** {@return a copy whose occurrences are shown in a zone; their instants stay the same} */
     public EverySchedule withZone(ZoneId shownIn) {
         return new EverySchedule(interval, anchor, Objects.requireNonNull(shownIn, "shownIn"));
     }
 
-    /** Returns the time from one occurrence to the next. */
+    /** {@return the time from one occurrence to the next} */
     public Duration interval() {
         return interval;
     }
 
-    /** Returns an instant through which the grid passes. */
+    /** {@return an instant through which the grid passes} */
     public Instant anchor() {
         return anchor;
     }

@@ -11,10 +11,10 @@ public interface LocalTimes {
     /** Stands for no time. */
     long NONE = Long.MIN_VALUE;
 
-    /** Returns the first named local second at or after one, or {@link #NONE}. */
+    /** {@return the first named local second at or after one, or {@link #NONE}} */
     long next(long from);
 
-    /** Returns the last named local second at or before one, or {@link #NONE}. */
+    /** {@return the last named local second at or before one, or {@link #NONE}} */
     long previous(long from);
 
     /** Counts the named local seconds from {@code from} (inclusive) to {@code until} (exclusive). */
@@ -26,12 +26,12 @@ public interface LocalTimes {
         return count;
     }
 
-    /** Returns the local second that the rule named where a calendar made it this one. */
+    /** {@return the local second that the rule named where a calendar made it this one} */
     default long nominal(long local) {
         return local;
     }
 
-    /** Says whether several named times were moved to this one. */
+    /** {@return whether several named times were moved to this one} */
     default boolean merged(long local) {
         return false;
     }

@@ -20,13 +20,13 @@ import java.util.Set;
 public record Moment(String text, Occurrence occurrence) {
     private static final int LONGEST = 60;
 
-    /** Returns the moment at an instant, cut to microseconds and shown in a zone. */
+    /** {@return the moment at an instant, cut to microseconds and shown in a zone} */
     public static Moment at(Instant instant, ZoneId zone) {
         Instant cut = instant.truncatedTo(ChronoUnit.MICROS);
         return new Moment(cut.toString(), Occurrence.plain(cut, zone));
     }
 
-    /** Returns the moment at a local time of a zone, cut to seconds. */
+    /** {@return the moment at a local time of a zone, cut to seconds} */
     public static Moment at(LocalDateTime local, ZoneId zone) {
         LocalDateTime cut = local.truncatedTo(ChronoUnit.SECONDS);
         return new Moment(cut.toString(), resolve(cut, zone));
@@ -69,7 +69,7 @@ public record Moment(String text, Occurrence occurrence) {
         throw malformed(text);
     }
 
-    /** Says whether a text bears an offset, so that it means the same in every zone. */
+    /** {@return whether a text bears an offset, so that it means the same in every zone} */
     public static boolean namesAnInstant(String text) {
         return text.strip().matches(".*[T ].*([Zz]|[+-]\\d{2}(:?\\d{2})?)");
     }
@@ -85,7 +85,7 @@ public record Moment(String text, Occurrence occurrence) {
                         "is not a date and time (expected 2026-05-14T06:00, or with an offset 2026-05-14T06:00:00Z)"));
     }
 
-    /** Returns the instant. */
+    /** {@return the instant} */
     public Instant instant() {
         return occurrence.instant();
     }

@@ -16,8 +16,8 @@ public final class Nearest {
     private Nearest() {}
 
     /**
-     * Returns the candidate closest to what was written, ignoring case, if one is close enough: at
-     * most a third of the letters differ.
+     * {@return the candidate closest to what was written, ignoring case, if one is close enough: at
+     * most a third of the letters differ}
      */
     public static Optional<String> to(String written, Collection<String> candidates) {
         if (written.isEmpty() || written.length() > LONGEST) {

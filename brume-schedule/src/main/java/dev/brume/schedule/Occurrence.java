@@ -26,7 +26,7 @@ public record Occurrence(Instant instant, LocalDateTime nominal, ZoneId zone, Se
         notes = Notes.of(Notes.bits(notes));
     }
 
-    /** Returns the wall clock of the schedule's zone at the instant. */
+    /** {@return the wall clock of the schedule's zone at the instant} */
     public LocalDateTime local() {
         return LocalDateTime.ofInstant(instant, zone);
     }

@@ -74,12 +74,12 @@ public final class OnceSchedule implements Schedule {
         return relative.matches() ? in(Durations.parse(relative.group(1)), zone) : at(Moment.parse(text, zone));
     }
 
-    /** Returns the single occurrence; empty for a relative one that is not counted from anything yet. */
+    /** {@return the single occurrence; empty for a relative one that is not counted from anything yet} */
     public Optional<Occurrence> occurrence() {
         return occurrence;
     }
 
-    /** Returns the delay of a relative one. */
+    /** {@return the delay of a relative one} */
     public Optional<Duration> delay() {
         return delay;
     }
@@ -155,7 +155,7 @@ public final class OnceSchedule implements Schedule {
         return Objects.hash(text, zone);
     }
 
-    /** Returns the text that {@link #parse} reads back, given the same zone. */
+    /** {@return the text that {@link #parse} reads back, given the same zone} */
     @Override
     public String toString() {
         return text;

@@ -16,7 +16,7 @@ final class PlainField {
         this.text = text;
     }
 
-    /** Returns the values of a field in upper case, as bits; 0 if it is not plain. */
+    /** {@return the values of a field in upper case, as bits; 0 if it is not plain} */
     static long read(CronField field, String text) {
         PlainField reader = new PlainField(field, text);
         long bits = 0;

@@ -23,16 +23,16 @@ public interface RuleReader {
     /** What was read. */
     interface Rule {
 
-        /** Returns the local times it names. */
+        /** {@return the local times it names} */
         LocalTimes times();
 
-        /** Returns the zone it names, or the one given. */
+        /** {@return the zone it names, or the one given} */
         ZoneId zone();
 
-        /** Returns the rule as one sentence, zone included. */
+        /** {@return the rule as one sentence, zone included} */
         String words(Locale locale);
 
-        /** Returns the shortest time between two of its occurrences, or a lower bound of it. */
+        /** {@return the shortest time between two of its occurrences, or a lower bound of it} */
         Duration smallestInterval();
     }
 }

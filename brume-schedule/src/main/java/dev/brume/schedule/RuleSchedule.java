@@ -65,12 +65,12 @@ public final class RuleSchedule implements WallClockSchedule {
         }
     }
 
-    /** Returns a copy with a stated gap policy. */
+    /** {@return a copy with a stated gap policy} */
     public RuleSchedule withGap(Gap policy) {
         return new RuleSchedule(text, given, rule, Optional.of(policy), fold);
     }
 
-    /** Returns a copy with a stated fold policy. */
+    /** {@return a copy with a stated fold policy} */
     public RuleSchedule withFold(Fold policy) {
         return new RuleSchedule(text, given, rule, gap, Optional.of(policy));
     }
@@ -85,12 +85,12 @@ public final class RuleSchedule implements WallClockSchedule {
         return fold;
     }
 
-    /** Returns the zone of a DTSTART that names none, as it was given. */
+    /** {@return the zone of a DTSTART that names none, as it was given} */
     public ZoneId givenZone() {
         return given;
     }
 
-    /** Returns the content lines as written. */
+    /** {@return the content lines as written} */
     public String text() {
         return text;
     }
@@ -124,7 +124,7 @@ public final class RuleSchedule implements WallClockSchedule {
         return Objects.hash(text, given, gap, fold);
     }
 
-    /** Returns the content lines on one line. */
+    /** {@return the content lines on one line} */
     @Override
     public String toString() {
         return text.replaceAll("\\s*\\R\\s*", " ");

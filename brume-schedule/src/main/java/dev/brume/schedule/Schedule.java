@@ -13,31 +13,31 @@ import java.util.Optional;
  */
 public interface Schedule extends Timeline {
 
-    /** Returns the zone in which the rule is evaluated and its local times are shown. */
+    /** {@return the zone in which the rule is evaluated and its local times are shown} */
     ZoneId zone();
 
     /**
-     * Returns the rule as one sentence without a full stop.
+     * {@return the rule as one sentence without a full stop}
      *
      * @param locale the language; English where there are no texts of that language
      */
     String words(Locale locale);
 
-    /** Returns the rule as one English sentence without a full stop. */
+    /** {@return the rule as one English sentence without a full stop} */
     default String words() {
         return words(Locale.ENGLISH);
     }
 
-    /** Returns the shortest time that the rule leaves between two occurrences, clock changes aside. */
+    /** {@return the shortest time that the rule leaves between two occurrences, clock changes aside} */
     Duration smallestInterval();
 
-    /** Returns the schedule without its terms: itself, unless it carries some. */
+    /** {@return the schedule without its terms: itself, unless it carries some} */
     default Schedule rule() {
         return this;
     }
 
     /**
-     * Returns this schedule under terms: calendars, a daily window, a beginning and an end, a limit.
+     * {@return this schedule under terms: calendars, a daily window, a beginning and an end, a limit}
      *
      * @throws ScheduleSyntaxException if the rule cannot carry them
      */
@@ -45,30 +45,30 @@ public interface Schedule extends Timeline {
         return terms.equals(Terms.NONE) ? this : new TermedSchedule(this, terms);
     }
 
-    /** Says whether something in it counts from its first definition: a limit, or a time such as "in 10m". */
+    /** {@return whether something in it counts from its first definition: a limit, or a time such as "in 10m"} */
     default boolean counts() {
         return false;
     }
 
     /**
-     * Returns the schedule with what counts from its first definition counted. A schedule without such things
+     * {@return the schedule with what counts from its first definition counted} A schedule without such things
      * returns itself.
      */
     default Schedule countedFrom(Counting from) {
         return this;
     }
 
-    /** Says whether its occurrences depend on when runs end; {@link #next} knows none of those. */
+    /** {@return whether its occurrences depend on when runs end; {@link #next} knows none of those} */
     default boolean goesByEnds() {
         return false;
     }
 
-    /** Returns the occurrence that is owed because the run before it ended; empty for all but those. */
+    /** {@return the occurrence that is owed because the run before it ended; empty for all but those} */
     default Optional<Occurrence> afterEnd(Instant end) {
         return Optional.empty();
     }
 
-    /** Returns the occurrence that is owed because such a schedule is defined; empty for all others. */
+    /** {@return the occurrence that is owed because such a schedule is defined; empty for all others} */
     default Optional<Occurrence> firstByEnds(Instant defined) {
         return Optional.empty();
     }

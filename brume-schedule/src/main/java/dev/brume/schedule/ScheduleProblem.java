@@ -21,18 +21,18 @@ public record ScheduleProblem(String field, String text, int index, String rule,
         return new ScheduleProblem(field, text, index, rule, Optional.of(better));
     }
 
-    /** Returns the sentence without its place: field, text, rule and suggestion. */
+    /** {@return the sentence without its place: field, text, rule and suggestion} */
     public String sentence() {
         return field + ": " + sentenceWithoutField();
     }
 
-    /** Returns the sentence for where the field is named already: text, rule and suggestion. */
+    /** {@return the sentence for where the field is named already: text, rule and suggestion} */
     public String sentenceWithoutField() {
         String what = text.isEmpty() ? rule : "'" + text + "' " + rule;
         return suggestion.map(better -> what + "; did you mean " + better + "?").orElse(what);
     }
 
-    /** Returns the sentence with the column, counted from 1. */
+    /** {@return the sentence with the column, counted from 1} */
     @Override
     public String toString() {
         return sentence() + " (column " + (index + 1) + ")";

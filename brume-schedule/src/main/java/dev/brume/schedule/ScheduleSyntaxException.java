@@ -27,12 +27,12 @@ public final class ScheduleSyntaxException extends IllegalArgumentException {
         return new ScheduleSyntaxException(text, List.of(problem));
     }
 
-    /** Returns the text as it was given. */
+    /** {@return the text as it was given} */
     public String text() {
         return text;
     }
 
-    /** Returns every problem found, by place. */
+    /** {@return every problem found, by place} */
     public List<ScheduleProblem> problems() {
         return problems == null ? List.of() : problems;
     }

@@ -30,7 +30,7 @@ public final class Spread implements Timeline {
     }
 
     /**
-     * Returns the offset of a key.
+     * {@return the offset of a key}
      *
      * @param key such as {@code main/tide-tables}
      * @param width one second or more; parts of a second are dropped

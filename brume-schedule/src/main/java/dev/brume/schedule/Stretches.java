@@ -9,11 +9,11 @@ interface Stretches {
     /** One part. */
     record Stretch(long start, long end) {}
 
-    /** Returns the first stretch that ends after a local second; null if there is none in reach. */
+    /** {@return the first stretch that ends after a local second; null if there is none in reach} */
     @Nullable
     Stretch endingAfter(long local);
 
-    /** Returns the last stretch that starts before a local second; null if there is none in reach. */
+    /** {@return the last stretch that starts before a local second; null if there is none in reach} */
     @Nullable
     Stretch startingBefore(long local);
 

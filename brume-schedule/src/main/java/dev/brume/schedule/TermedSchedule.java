@@ -87,17 +87,17 @@ public final class TermedSchedule implements Schedule {
         return rule;
     }
 
-    /** Returns the terms. */
+    /** {@return the terms} */
     public Terms terms() {
         return terms;
     }
 
-    /** Returns from when it counts, once that is known. */
+    /** {@return from when it counts, once that is known} */
     public Optional<Counting> counting() {
         return counting;
     }
 
-    /** Returns the nominal times that are not owed because they were owed on another day. */
+    /** {@return the nominal times that are not owed because they were owed on another day} */
     public Set<LocalDateTime> satisfied() {
         return satisfied;
     }
@@ -118,14 +118,14 @@ public final class TermedSchedule implements Schedule {
     }
 
     /**
-     * Returns a copy that does not owe the occurrences of certain nominal times, because they were owed already on
-     * another day.
+     * {@return a copy that does not owe the occurrences of certain nominal times, because they were owed already on
+     * another day}
      */
     public TermedSchedule without(Set<LocalDateTime> nominals) {
         return new TermedSchedule(rule, terms, counting, nominals);
     }
 
-    /** Returns the schedule with other terms of the same kind, counted as before; for calendars that changed. */
+    /** {@return the schedule with other terms of the same kind, counted as before; for calendars that changed} */
     public TermedSchedule withSame(Terms others) {
         return new TermedSchedule(rule, others, counting, satisfied);
     }
@@ -184,7 +184,7 @@ public final class TermedSchedule implements Schedule {
         return rule.goesByEnds();
     }
 
-    /** Returns when the next is owed: the first instant after the delay that the terms allow. */
+    /** {@return when the next is owed: the first instant after the delay that the terms allow} */
     @Override
     public Optional<Occurrence> afterEnd(Instant end) {
         return estimated(rule.afterEnd(end));

@@ -7,13 +7,13 @@ import java.util.stream.Stream;
 /** Occurrences in the order of time. Implementations are immutable and safe for use by many threads. */
 public interface Timeline {
 
-    /** Returns the first occurrence strictly after an instant, empty when none follows. */
+    /** {@return the first occurrence strictly after an instant, empty when none follows} */
     Optional<Occurrence> next(Instant after);
 
-    /** Returns the last occurrence strictly before an instant, empty when none precedes. */
+    /** {@return the last occurrence strictly before an instant, empty when none precedes} */
     Optional<Occurrence> previous(Instant before);
 
-    /** Returns the occurrences from {@code from} (inclusive) to {@code until} (exclusive), in order. */
+    /** {@return the occurrences from {@code from} (inclusive) to {@code until} (exclusive), in order} */
     default Stream<Occurrence> between(Instant from, Instant until) {
         return Stream.iterate(
                 next(Instants.justBefore(from)).orElse(null),

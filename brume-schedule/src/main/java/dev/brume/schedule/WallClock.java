@@ -31,27 +31,27 @@ public final class WallClock implements Timeline {
         this.fold = Objects.requireNonNull(fold, "fold");
     }
 
-    /** Returns the rule. */
+    /** {@return the rule} */
     public LocalTimes times() {
         return times;
     }
 
-    /** Returns the zone. */
+    /** {@return the zone} */
     public ZoneId zone() {
         return zone;
     }
 
-    /** Returns the gap policy. */
+    /** {@return the gap policy} */
     public Gap gap() {
         return skipsGaps ? Gap.SKIP : Gap.AFTER;
     }
 
-    /** Returns the fold policy. */
+    /** {@return the fold policy} */
     public Fold fold() {
         return fold;
     }
 
-    /** Returns the same time line for another rule. */
+    /** {@return the same time line for another rule} */
     WallClock with(LocalTimes other) {
         return new WallClock(other, zone, gap(), fold);
     }

@@ -7,13 +7,13 @@ import java.util.Optional;
 /** A schedule whose rule names local times, so that calendars can move them and gaps and folds meet them. */
 public interface WallClockSchedule extends Schedule {
 
-    /** Returns its rule on the time line of its zone. */
+    /** {@return its rule on the time line of its zone} */
     WallClock clock();
 
-    /** Returns the gap policy only if it was stated. */
+    /** {@return the gap policy only if it was stated} */
     Optional<Gap> statedGap();
 
-    /** Returns the fold policy only if it was stated. */
+    /** {@return the fold policy only if it was stated} */
     Optional<Fold> statedFold();
 
     @Override

@@ -34,22 +34,22 @@ public final class Words {
         this.locale = texts.getLocale().equals(Locale.ROOT) ? Locale.ENGLISH : locale;
     }
 
-    /** Returns the texts of this module in a language, English where there are none of it. */
+    /** {@return the texts of this module in a language, English where there are none of it} */
     public static Words in(Locale locale) {
         return in(BUNDLE, locale, Words.class.getClassLoader());
     }
 
-    /** Returns the texts of a bundle in a language, those of its root where there are none of it. */
+    /** {@return the texts of a bundle in a language, those of its root where there are none of it} */
     public static Words in(String bundle, Locale locale, ClassLoader loader) {
         return KNOWN.computeIfAbsent(List.of(bundle, locale), key -> new Words(bundle, locale, loader));
     }
 
-    /** Returns the language. */
+    /** {@return the language} */
     public Locale locale() {
         return locale;
     }
 
-    /** Returns a text with its places filled in; numbers are written without grouping. */
+    /** {@return a text with its places filled in; numbers are written without grouping} */
     public String say(String key, Object... parts) {
         String pattern = texts.getString(key);
         if (parts.length == 0) {

@@ -30,7 +30,7 @@ final class WorkingDays {
         return true;
     }
 
-    /** Returns the working day on which a day's times are owed: itself if it is one, or NONE if they are not owed. */
+    /** {@return the working day on which a day's times are owed: itself if it is one, or NONE if they are not owed} */
     long target(long epochDay, IfDayOff ifDayOff) {
         if (has(epochDay)) {
             return epochDay;
@@ -42,7 +42,7 @@ final class WorkingDays {
         };
     }
 
-    /** Returns the first working day at or after a day, or NONE if there is none within reach. */
+    /** {@return the first working day at or after a day, or NONE if there is none within reach} */
     long atOrAfter(long epochDay) {
         for (long day = epochDay; day <= epochDay + FARTHEST; day++) {
             if (has(day)) {
@@ -52,7 +52,7 @@ final class WorkingDays {
         return LocalTimes.NONE;
     }
 
-    /** Returns the last working day at or before a day, or NONE if there is none within reach. */
+    /** {@return the last working day at or before a day, or NONE if there is none within reach} */
     long atOrBefore(long epochDay) {
         for (long day = epochDay; day >= epochDay - FARTHEST; day--) {
             if (has(day)) {

@@ -110,7 +110,7 @@ final class ZoneSegments {
         return segments.toArray(Segment[]::new);
     }
 
-    /** Returns the segment that holds a second. */
+    /** {@return the segment that holds a second} */
     Segment at(long second) {
         if (second >= table[table.length - 1].end()) {
             return asked(second);

@@ -78,13 +78,13 @@ public final class Zones {
         }
     }
 
-    /** Returns what to write instead of a zone name that has no summer time of its own, if it is one. */
+    /** {@return what to write instead of a zone name that has no summer time of its own, if it is one} */
     public static Optional<String> regionInsteadOf(String name) {
         return Optional.ofNullable(ABBREVIATIONS.get(name));
     }
 
     /**
-     * Returns a region to name instead of a zone that is none: an abbreviation, or a fixed offset other than UTC.
+     * {@return a region to name instead of a zone that is none: an abbreviation, or a fixed offset other than UTC}
      *
      * @param now when the region has that offset
      */

@@ -26,7 +26,7 @@ public final class LedgerAssert {
         this.spans = spans;
     }
 
-    /** Returns the runs, live ones and ended ones, by their planned times. */
+    /** {@return the runs, live ones and ended ones, by their planned times} */
     public List<RunView> runs() {
         return runs;
     }

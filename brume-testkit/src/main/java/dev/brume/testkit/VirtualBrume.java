@@ -77,12 +77,12 @@ public final class VirtualBrume implements AutoCloseable {
         return new Builder(begin);
     }
 
-    /** Returns the Brume that the code under test is given: it defines, plans, orders and looks as in production. */
+    /** {@return the Brume that the code under test is given: it defines, plans, orders and looks as in production} */
     public Brume brume() {
         return brume;
     }
 
-    /** Returns what the clock reads. */
+    /** {@return what the clock reads} */
     public Instant now() {
         return clock.wall();
     }
@@ -169,28 +169,28 @@ public final class VirtualBrume implements AutoCloseable {
         return look(run);
     }
 
-    /** Returns a run as it stands. */
+    /** {@return a run as it stands} */
     public RunView look(long run) {
         return brume.history().run(run).orElseThrow(() -> new IllegalArgumentException("there is no run " + run));
     }
 
-    /** Returns a run as it stands, with the progress that its work has noted; to be called by the work. */
+    /** {@return a run as it stands, with the progress that its work has noted; to be called by the work} */
     public RunView look(Run run) {
         engine.writeProgress();
         return look(run.id());
     }
 
-    /** Returns the one-offs that wait, earliest first. */
+    /** {@return the one-offs that wait, earliest first} */
     public List<OneOffView> planned() {
         return brume.history().oneOffs(Optional.empty(), ALL);
     }
 
-    /** Returns everything on record, to be asserted on. */
+    /** {@return everything on record, to be asserted on} */
     public LedgerAssert ledger() {
         return new LedgerAssert("all jobs", runs(Optional.empty()), spans(Optional.empty()));
     }
 
-    /** Returns what is on record of a job, to be asserted on. */
+    /** {@return what is on record of a job, to be asserted on} */
     public LedgerAssert ledger(String job) {
         JobKey key = JobKey.parse(job);
         return new LedgerAssert(job, runs(Optional.of(key)), spans(Optional.of(key)));

@@ -88,17 +88,17 @@ final class Books {
         sessions = new HashMap<>(other.sessions);
     }
 
-    /** Returns every version of a job. */
+    /** {@return every version of a job} */
     TreeMap<Integer, Version> versionsOf(long job) {
         return Objects.requireNonNull(versions.get(job), () -> "job " + job + " was never defined");
     }
 
-    /** Returns a run that is to be live. */
+    /** {@return a run that is to be live} */
     RunRow live(long run) {
         return Objects.requireNonNull(live.get(run), () -> "run " + run + " is not live");
     }
 
-    /** Returns how many runs of a job may be unfinished at once. */
+    /** {@return how many runs of a job may be unfinished at once} */
     int cap(long job) {
         return Objects.requireNonNull(caps.get(job), () -> "job " + job + " has no bound");
     }

@@ -29,7 +29,7 @@ final class FaultPlan {
         return only.isEmpty() || only.get().contains(number);
     }
 
-    /** Returns how many chance has brought up. */
+    /** {@return how many chance has brought up} */
     int count() {
         return count;
     }

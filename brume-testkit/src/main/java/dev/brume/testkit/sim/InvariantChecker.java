@@ -58,7 +58,7 @@ public final class InvariantChecker {
             this.invariant = invariant;
         }
 
-        /** Returns which promise, such as {@code I1}. */
+        /** {@return which promise, such as {@code I1}} */
         public String invariant() {
             return invariant;
         }
@@ -337,7 +337,7 @@ public final class InvariantChecker {
 
     // The whole.
 
-    /** Returns the books as they stand, for when the store becomes a copy of itself. */
+    /** {@return the books as they stand, for when the store becomes a copy of itself} */
     Books copy() {
         return books.copy();
     }
@@ -412,17 +412,17 @@ public final class InvariantChecker {
                 "the cursor of " + view.row().key() + " is at " + view.row().cursor() + ", beyond " + limit));
     }
 
-    /** Returns how many runs ended. */
+    /** {@return how many runs ended} */
     public int endedRuns() {
         return endedRuns;
     }
 
-    /** Returns how many runs were taken over from dead instances. */
+    /** {@return how many runs were taken over from dead instances} */
     public int takenOver() {
         return takenOver;
     }
 
-    /** Returns how many runs are live. */
+    /** {@return how many runs are live} */
     public int liveRuns() {
         return books.live.size();
     }

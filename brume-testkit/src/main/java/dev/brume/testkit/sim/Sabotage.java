@@ -7,12 +7,12 @@ public interface Sabotage {
     /** Breaks nothing. */
     Sabotage NONE = new Sabotage() {};
 
-    /** Returns the steps as broken duties would take them. */
+    /** {@return the steps as broken duties would take them} */
     default Transaction ofTheDuties(Transaction tx) {
         return tx;
     }
 
-    /** Returns the steps as a broken store would carry them out. */
+    /** {@return the steps as a broken store would carry them out} */
     default Transaction ofTheStore(Transaction tx) {
         return tx;
     }

@@ -21,13 +21,13 @@ public record Scenario(
         long seed, int instances, int jobs, Duration length, Faults faults, Optional<Set<Integer>> only) {
     private static final int JOBS = 10;
 
-    /** Returns the scenario of a seed. */
+    /** {@return the scenario of a seed} */
     public static Scenario of(long seed, int instances, Duration length, Faults faults) {
         return new Scenario(seed, instances, JOBS, length, faults, Optional.empty());
     }
 
     /**
-     * Returns the scenario that a failure named.
+     * {@return the scenario that a failure named}
      *
      * @param text as {@link #replay} wrote it
      * @param faults how often things went wrong
@@ -53,7 +53,7 @@ public record Scenario(
                 only);
     }
 
-    /** Returns the scenario as one word, from which it can be replayed. */
+    /** {@return the scenario as one word, from which it can be replayed} */
     public String replay() {
         String numbers = only.map(
                         set -> new TreeSet<>(set).stream().map(String::valueOf).collect(Collectors.joining(".")))

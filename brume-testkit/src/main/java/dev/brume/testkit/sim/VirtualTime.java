@@ -68,7 +68,7 @@ final class VirtualTime {
         readings.add(new Reading(nanos, database()));
     }
 
-    /** Returns the earliest that the store's clock read within a while up to now. */
+    /** {@return the earliest that the store's clock read within a while up to now} */
     Instant earliestLately(Duration lately) {
         return Stream.concat(
                         Stream.of(database()),
@@ -82,7 +82,7 @@ final class VirtualTime {
     private record Reading(long nanos, Instant clock) {}
 
     /**
-     * Returns the clocks of one machine.
+     * {@return the clocks of one machine}
      *
      * @param skew of its wall clock
      * @param drift of its monotonic clock, in parts per million
