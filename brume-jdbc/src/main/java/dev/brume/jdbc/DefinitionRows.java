@@ -48,7 +48,7 @@ final class DefinitionRows {
                 (parameters, added) -> parameters.all(
                         added.job().key().namespace(),
                         added.job().key().name(),
-                        JdbcTransaction.liveKey(added.job().key()),
+                        Rows.liveKey(added.job().key()),
                         added.source(),
                         added.at(),
                         added.nextAt(),
@@ -117,7 +117,7 @@ final class DefinitionRows {
                     edges,
                     (parameters, edge) -> parameters.all(
                             edge.job(),
-                            JdbcTransaction.liveKey(edge.followUp().job()),
+                            Rows.liveKey(edge.followUp().job()),
                             edge.followUp().on()));
         }
     }
@@ -129,7 +129,7 @@ final class DefinitionRows {
         sql.in(
                 "select j.namespace, j.name, f.target from brume_follow_up f join brume_job j on j.id = f.job_id"
                         + " where j.live_key in ",
-                jobs.stream().map(JdbcTransaction::liveKey).toList(),
+                jobs.stream().map(Rows::liveKey).toList(),
                 "",
                 row -> edges.computeIfAbsent(Rows.jobKey(row), key -> new ArrayList<>())
                         .add(JobKey.parse(row.text("target"))));
@@ -190,7 +190,7 @@ final class DefinitionRows {
                         change.kind(),
                         change.who(),
                         change.origin(),
-                        change.job().map(JdbcTransaction::liveKey),
+                        change.job().map(Rows::liveKey),
                         change.versionBefore(),
                         change.versionAfter(),
                         change.text(),

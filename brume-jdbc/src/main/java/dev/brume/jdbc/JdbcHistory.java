@@ -1,12 +1,8 @@
 package dev.brume.jdbc;
 
-import dev.brume.Attempt;
-import dev.brume.AttemptEnd;
 import dev.brume.Job;
 import dev.brume.JobKey;
-import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
 import dev.brume.port.CalendarView;
 import dev.brume.port.Change;
 import dev.brume.port.ChangeFilter;
@@ -23,10 +19,8 @@ import dev.brume.port.LeaseRow;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Output;
 import dev.brume.port.Pause;
-import dev.brume.port.Progress;
 import dev.brume.port.Retention;
 import dev.brume.port.RunFilter;
-import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
 import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
@@ -40,44 +34,27 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.EnumMap;
 import java.util.HashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.TreeMap;
-import java.util.UUID;
 import java.util.function.Consumer;
-import java.util.stream.Stream;
 
 /** The reading side in SQL; live runs and ledger lines are read apart and merged. */
 final class JdbcHistory implements History {
     private static final int MOST_LOCKED = 20;
-    private static final String NOTABLE = " and (l.outcome <> 'SUCCEEDED' or l.origin <> 'SCHEDULE')";
     private static final String JOBS = "select " + Rows.of("j", Rows.JOB)
             + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from brume_job j"
             + " join brume_version v on v.job_id = j.id and v.number = j.version where j.live_key is not null";
-    private static final String LIVE = "select j.namespace, j.name, " + Rows.of("r", Rows.RUN)
-            + ", r.progress, r.message, s.instance from brume_run r join brume_job j on j.id = r.job_id"
-            + " left join brume_session s on s.id = r.session_id where 1 = 1";
-    static final String ENDED =
-            "select j.namespace, j.name, l.* from brume_ledger l join brume_job j on j.id = l.job_id where 1 = 1";
-
-    /** How many of the newest lines are gone through in their order before anything else is tried. */
-    private static final List<Integer> NEWEST = List.of(50_000, 1_000_000);
-
-    private static final Comparator<RunView> NEWEST_FIRST = Comparator.comparing(
-                    (RunView run) -> run.owed().planned())
-            .thenComparing(RunView::id)
-            .reversed();
-
     private final JdbcStore store;
+    private final RunSearch runs;
 
     JdbcHistory(JdbcStore store) {
         this.store = store;
+        this.runs = new RunSearch(store);
     }
 
     @Override
@@ -92,7 +69,7 @@ final class JdbcHistory implements History {
 
     @Override
     public Optional<JobView> job(JobKey key) {
-        return store.read(sql -> jobs(sql, JOBS + " and j.live_key = ?", JdbcTransaction.liveKey(key)).stream()
+        return store.read(sql -> jobs(sql, JOBS + " and j.live_key = ?", Rows.liveKey(key)).stream()
                 .findFirst());
     }
 
@@ -124,280 +101,15 @@ final class JdbcHistory implements History {
 
     @Override
     public List<RunView> runs(RunFilter filter) {
-        boolean noneLive = filter.outcome().isPresent() || filter.narrow().isOfTheEnded();
-        List<RunView> live = noneLive ? List.of() : live(filter);
-        List<RunView> ended = filter.state().isPresent() ? List.of() : ended(filter);
-        return Stream.concat(live.stream(), ended.stream())
-                .sorted(NEWEST_FIRST)
-                .limit(filter.limit())
-                .toList();
-    }
-
-    private List<RunView> live(RunFilter filter) {
-        return store.read(sql -> {
-            List<Object> values = new ArrayList<>();
-            StringBuilder query = new StringBuilder(LIVE);
-            filter.state().ifPresent(state -> query.append(" and r.state = ?").append(add(values, state)));
-            jobs(sql, query, "r", filter, values);
-            period(query, "r", filter, values);
-            narrow(query, "r", "r.id", "s.instance", filter.narrow(), values);
-            query.append(" order by r.planned_at desc, r.id desc limit ?").append(add(values, filter.limit()));
-            return sql.query(query.toString(), JdbcHistory::liveRun, values.toArray());
-        });
-    }
-
-    /**
-     * Looks among the newest lines first, in their order, and among more of them then. What comes up there too seldom is looked
-     * for everywhere, and put in order afterwards, so that the database goes by what is seldom rather than through all lines
-     * from the newest back.
-     */
-    private List<RunView> ended(RunFilter filter) {
-        if (!isSeldom(filter)) {
-            return store.read(sql -> ended(sql, filter, Optional.empty(), /* fenced= */ false));
-        }
-        return store.snapshot(sql -> {
-            for (int newest : NEWEST) {
-                Optional<Instant> since = sql.first(
-                        "select planned_at from brume_ledger order by planned_at desc limit 1 offset " + newest,
-                        row -> row.instant("planned_at"));
-                List<RunView> found = ended(sql, filter, since, /* fenced= */ false);
-                if (found.size() == filter.limit() || since.isEmpty()) {
-                    return found;
-                }
-            }
-            store.dialect().withoutReadingAll(sql);
-            return ended(sql, filter, Optional.empty(), /* fenced= */ true);
-        });
-    }
-
-    private static boolean isSeldom(RunFilter filter) {
-        return filter.job().isPresent()
-                || filter.narrow().tag().isPresent()
-                || filter.narrow().instance().isPresent();
-    }
-
-    private List<RunView> ended(Statements sql, RunFilter filter, Optional<Instant> since, boolean fenced) {
-        List<Object> values = new ArrayList<>();
-        StringBuilder query = new StringBuilder();
-        since.ifPresent(at -> query.append(" and l.planned_at >= ?").append(add(values, at)));
-        filter.outcome().ifPresent(outcome -> query.append(" and l.outcome = ?").append(add(values, outcome)));
-        jobs(sql, query, "l", filter, values);
-        period(query, "l", filter, values);
-        filter.narrow()
-                .reason()
-                .ifPresent(reason -> query.append(" and l.reason = ?").append(add(values, reason)));
-        filter.narrow()
-                .error()
-                .ifPresent(text ->
-                        query.append(" and lower(l.error) like ? escape '!'").append(add(values, within(text))));
-        narrow(query, "l", "l.run_id", "l.instance", filter.narrow(), values);
-        query.append(isNotable(filter) ? NOTABLE : "");
-        String lines =
-                fenced ? "(select l.* from brume_ledger l where 1 = 1" + query + " offset 0 rows)" : "brume_ledger";
-        values.add(filter.limit());
-        return sql.query(
-                "select j.namespace, j.name, l.* from " + lines + " l join brume_job j on j.id = l.job_id where 1 = 1"
-                        + (fenced ? "" : query) + " order by l.planned_at desc, l.run_id desc limit ?",
-                JdbcHistory::endedRun,
-                values.toArray());
-    }
-
-    /** {@return whether only lines can match that a small index has; the condition is written out so that the database sees it} */
-    private static boolean isNotable(RunFilter filter) {
-        boolean bad =
-                filter.outcome().filter(outcome -> outcome != Outcome.SUCCEEDED).isPresent();
-        boolean unusual = filter.narrow()
-                .origin()
-                .filter(origin -> origin != Origin.SCHEDULE)
-                .isPresent();
-        return bad
-                || unusual
-                || filter.narrow().error().isPresent()
-                || filter.narrow().reason().isPresent();
-    }
-
-    /** The jobs that are meant, dropped ones of that name included, by id: so that the database knows how often they come up. */
-    private void jobs(Statements sql, StringBuilder query, String table, RunFilter filter, List<Object> values) {
-        if (filter.job().isEmpty() && filter.narrow().tag().isEmpty()) {
-            return;
-        }
-        List<Long> jobs = new ArrayList<>(filter.job()
-                .map(key -> sql.query(
-                        "select id from brume_job where namespace = ? and name = ?",
-                        row -> row.number("id"),
-                        key.namespace(),
-                        key.name()))
-                .orElseGet(() -> carrying(sql, filter.narrow().tag().get())));
-        if (filter.job().isPresent()) {
-            filter.narrow().tag().ifPresent(tag -> jobs.retainAll(carrying(sql, tag)));
-        }
-        query.append(jobs.isEmpty() ? " and 1 = 0" : " and " + table + ".job_id in " + Statements.places(jobs.size()));
-        values.addAll(jobs);
-    }
-
-    private static void period(StringBuilder query, String table, RunFilter filter, List<Object> values) {
-        filter.from()
-                .ifPresent(from -> query.append(" and ")
-                        .append(table)
-                        .append(".planned_at >= ?")
-                        .append(add(values, from)));
-        filter.until()
-                .ifPresent(until -> query.append(" and ")
-                        .append(table)
-                        .append(".planned_at < ?")
-                        .append(add(values, until)));
-    }
-
-    private static String within(String text) {
-        String plain = text.toLowerCase(Locale.ROOT)
-                .replace("!", "!!")
-                .replace("%", "!%")
-                .replace("_", "!_");
-        return "%" + plain + "%";
-    }
-
-    private static void narrow(
-            StringBuilder query,
-            String table,
-            String id,
-            String instance,
-            RunFilter.Narrow narrow,
-            List<Object> values) {
-        narrow.instance()
-                .ifPresent(name ->
-                        query.append(" and ").append(instance).append(" = ?").append(add(values, name)));
-        narrow.origin()
-                .ifPresent(origin -> query.append(" and ")
-                        .append(table)
-                        .append(".origin = ?")
-                        .append(add(values, origin)));
-        narrow.below().ifPresent(below -> {
-            String planned = table + ".planned_at";
-            query.append(" and ")
-                    .append(planned)
-                    .append(" <= ? and (")
-                    .append(planned)
-                    .append(" < ? or ");
-            query.append(id).append(" < ?)");
-            values.addAll(List.of(below.planned(), below.planned(), below.run()));
-        });
-    }
-
-    /** The jobs that carry a tag in their definition in force; dropped ones by their last. */
-    private List<Long> carrying(Statements sql, String tag) {
-        record Read(long job, VersionReader.Stored stored) {}
-        List<Read> likely = sql.query(
-                "select j.id, j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
-                        + " from brume_job j join brume_version v on v.job_id = j.id and v.number = j.version"
-                        + " where v.definition like ?",
-                row -> new Read(row.number("id"), VersionReader.Stored.of(row)),
-                "%\"" + tag + "\"%");
-        List<Optional<Job>> jobs =
-                store.versions().readable(sql, likely.stream().map(Read::stored).toList());
-        List<Long> carrying = new ArrayList<>();
-        for (int i = 0; i < jobs.size(); i++) {
-            if (jobs.get(i).filter(job -> job.tags().contains(tag)).isPresent()) {
-                carrying.add(likely.get(i).job);
-            }
-        }
-        return carrying;
-    }
-
-    /** Adds a value where its place is written; yields nothing to append. */
-    private static String add(List<Object> values, Object value) {
-        values.add(value);
-        return "";
-    }
-
-    private static RunView liveRun(Row row) throws SQLException {
-        RunRow run = Rows.run(row);
-        List<Attempt> attempts = new ArrayList<>(run.attempts());
-        String instance = row.text("instance");
-        run.lease()
-                .ifPresent(lease -> attempts.add(Attempt.begun(
-                        run.attempt(),
-                        instance == null ? "unknown" : instance,
-                        lease.session(),
-                        lease.fence(),
-                        lease.since())));
-        return new RunView(
-                run.id(),
-                Rows.jobKey(row),
-                run.owed(),
-                run.version(),
-                run.lane(),
-                run.readyAt(),
-                Optional.of(run.state()),
-                progress(row),
-                Optional.empty(),
-                Optional.empty(),
-                attempts,
-                run.payloadOnRecord(),
-                Optional.empty(),
-                Map.of());
-    }
-
-    private static Optional<Progress> progress(Row row) throws SQLException {
-        OptionalLong percent = row.optionalNumber("progress");
-        return percent.isEmpty()
-                ? Optional.empty()
-                : Optional.of(new Progress((int) percent.getAsLong(), row.text("message")));
-    }
-
-    static RunView endedRun(Row row) throws SQLException {
-        Outcome outcome = Outcome.valueOf(row.text("outcome"));
-        List<Attempt> attempts = new ArrayList<>(Json.attempts(row.optionalText("earlier")));
-        Optional<UUID> session = row.optionalUuid("session_id");
-        if (session.isPresent()) {
-            attempts.add(new Attempt(
-                    row.integer("attempt"),
-                    row.text("instance"),
-                    session.get(),
-                    row.number("fence"),
-                    row.instant("started_at"),
-                    row.optionalInstant("ended_at"),
-                    Optional.of(endOf(outcome, row.optionalText("reason"))),
-                    row.optionalText("error")));
-        }
-        return new RunView(
-                row.number("run_id"),
-                Rows.jobKey(row),
-                Rows.owed(row),
-                row.integer("version"),
-                row.text("lane"),
-                row.instant("ready_at"),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.of(outcome),
-                row.optionalText("reason"),
-                attempts,
-                row.optionalText("payload"),
-                row.optionalText("result"),
-                Map.of());
-    }
-
-    /** The last attempt ended as the run did. */
-    private static AttemptEnd endOf(Outcome outcome, Optional<String> reason) {
-        return switch (outcome) {
-            case SUCCEEDED -> AttemptEnd.SUCCEEDED;
-            case FAILED -> AttemptEnd.FAILED;
-            case TIMED_OUT -> AttemptEnd.TIMED_OUT;
-            case LOST -> AttemptEnd.LOST;
-            case CANCELLED, SKIPPED ->
-                switch (reason.orElse("")) {
-                    case Reasons.SUPERSEDED -> AttemptEnd.SUPERSEDED;
-                    case Reasons.TURNED_DOWN -> AttemptEnd.TURNED_DOWN;
-                    default -> AttemptEnd.CANCELLED;
-                };
-        };
+        return runs.find(filter);
     }
 
     @Override
     public Optional<RunView> run(long id) {
         return store.read(sql -> {
-            Optional<RunView> live = sql.first(LIVE + " and r.id = ?", JdbcHistory::liveRun, id);
+            Optional<RunView> live = sql.first(RunViews.LIVE + " and r.id = ?", RunViews::live, id);
             Optional<RunView> found =
-                    live.isPresent() ? live : sql.first(ENDED + " and l.run_id = ?", JdbcHistory::endedRun, id);
+                    live.isPresent() ? live : sql.first(RunViews.ENDED + " and l.run_id = ?", RunViews::ended, id);
             Map<Integer, Output> outputs = new TreeMap<>();
             sql.query(
                     "select attempt, body, bytes, omitted from brume_output where run_id = ?",
@@ -425,7 +137,7 @@ final class JdbcHistory implements History {
     @Override
     public List<OneOffView> oneOffs(Optional<JobKey> job, int limit) {
         List<Object> values = new ArrayList<>();
-        job.ifPresent(key -> values.add(JdbcTransaction.liveKey(key)));
+        job.ifPresent(key -> values.add(Rows.liveKey(key)));
         values.add(limit);
         return store.read(sql -> sql.query(
                 ONE_OFFS + " and o.run_id is null and o.parent_run is null"
@@ -437,26 +149,21 @@ final class JdbcHistory implements History {
     @Override
     public Optional<OneOffView> oneOff(JobKey job, String key) {
         return store.read(sql -> sql.first(
-                ONE_OFFS + " and j.live_key = ? and o.one_off_key = ?",
-                JdbcHistory::oneOff,
-                JdbcTransaction.liveKey(job),
-                key));
+                ONE_OFFS + " and j.live_key = ? and o.one_off_key = ?", JdbcHistory::oneOff, Rows.liveKey(job), key));
     }
 
     @Override
     public List<SpanView> spans(RunFilter filter) {
-        List<Object> values = new ArrayList<>();
-        StringBuilder query = new StringBuilder(
-                "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1");
-        filter.job().ifPresent(key -> {
-            query.append(" and j.namespace = ? and j.name = ?");
-            values.add(key.namespace());
-            values.add(key.name());
-        });
-        filter.from().ifPresent(from -> query.append(" and s.until_at > ?").append(add(values, from)));
-        filter.until().ifPresent(until -> query.append(" and s.from_at < ?").append(add(values, until)));
-        query.append(" order by s.from_at desc limit ?").append(add(values, filter.limit()));
-        return store.read(sql -> sql.query(query.toString(), JdbcHistory::span, values.toArray()));
+        Query query = new Query()
+                .and("j.namespace = ?", filter.job().map(JobKey::namespace))
+                .and("j.name = ?", filter.job().map(JobKey::name))
+                .and("s.until_at > ?", filter.from())
+                .and("s.from_at < ?", filter.until());
+        return store.read(sql -> sql.query(
+                "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1"
+                        + query + " order by s.from_at desc limit ?",
+                JdbcHistory::span,
+                query.valuesAnd(filter.limit())));
     }
 
     private static SpanView span(Row row) throws SQLException {
@@ -485,16 +192,17 @@ final class JdbcHistory implements History {
 
     @Override
     public List<ChangeView> changes(ChangeFilter filter) {
-        List<Object> values = new ArrayList<>();
-        StringBuilder query = new StringBuilder("select * from brume_change where 1 = 1");
-        filter.job().ifPresent(key -> query.append(" and job = ?").append(add(values, JdbcTransaction.liveKey(key))));
-        filter.kind().ifPresent(kind -> query.append(" and kind = ?").append(add(values, kind)));
-        filter.who().ifPresent(who -> query.append(" and who = ?").append(add(values, who)));
-        filter.from().ifPresent(from -> query.append(" and at >= ?").append(add(values, from)));
-        filter.until().ifPresent(until -> query.append(" and at < ?").append(add(values, until)));
-        filter.before().ifPresent(before -> query.append(" and id < ?").append(add(values, before)));
-        query.append(" order by id desc limit ?").append(add(values, filter.limit()));
-        return store.read(sql -> sql.query(query.toString(), JdbcHistory::change, values.toArray()));
+        Query query = new Query()
+                .and("job = ?", filter.job().map(Rows::liveKey))
+                .and("kind = ?", filter.kind())
+                .and("who = ?", filter.who())
+                .and("at >= ?", filter.from())
+                .and("at < ?", filter.until())
+                .and("id < ?", filter.before());
+        return store.read(sql -> sql.query(
+                "select * from brume_change where 1 = 1" + query + " order by id desc limit ?",
+                JdbcHistory::change,
+                query.valuesAnd(filter.limit())));
     }
 
     static ChangeView change(Row row) throws SQLException {
@@ -524,7 +232,7 @@ final class JdbcHistory implements History {
                     "select j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
                             + " from brume_version v join brume_job j on j.id = v.job_id where j.live_key = ? and v.number = ?",
                     VersionReader.Stored::of,
-                    JdbcTransaction.liveKey(job),
+                    Rows.liveKey(job),
                     number);
             return store.versions().readable(sql, stored).stream()
                     .flatMap(Optional::stream)

@@ -97,7 +97,7 @@ final class JdbcSeals implements SealSteps {
 
     @Override
     public List<RunView> lines(long beyond, IdRanges open, int limit) {
-        return numbered(JdbcHistory.ENDED, "l.run_id", JdbcHistory::endedRun, RunView::id, beyond, open, limit);
+        return numbered(RunViews.ENDED, "l.run_id", RunViews::ended, RunView::id, beyond, open, limit);
     }
 
     @Override

@@ -2,12 +2,10 @@ package dev.brume.jdbc;
 
 import dev.brume.GuardedWork;
 import dev.brume.LeaseLostException;
-import dev.brume.document.JobDocument;
 import dev.brume.port.History;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.Outlook;
 import dev.brume.port.RunEnd;
-import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.Transaction;
 import dev.brume.port.WakeUps;
@@ -18,8 +16,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.temporal.ChronoUnit;
-import java.util.ArrayList;
-import java.util.Collection;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
@@ -396,85 +392,8 @@ public final class JdbcStore implements Store {
 
     @Override
     public Outlook outlook(Look look) {
-        Dialect known = dialect();
-        List<Object> values = new ArrayList<>();
-        String clock = virtual.isPresent() ? "c.clock" : known.clock();
-        String due = earliest("next_at", "brume_job", JdbcTransaction.READABLE, look, values);
-        String oneOff = earliest("due_at", "brume_one_off", " and run_id is null", look, values);
-        String ready = readyQuery(look, known, values);
-        String unsettled = look.wide() ? "exists (select 1 from brume_settle)" : "false";
-        String lapsed = look.wide()
-                ? "exists (select 1 from brume_session where state = 'LAPSED'"
-                        + " or state in ('OPEN', 'DRAINING') and (lease_until <= " + clock + " or renewed_at > " + clock
-                        + " + interval '" + SessionRow.AHEAD.toSeconds() + "' second))"
-                : "false";
-        String stops = look.wide() ? "exists (select 1 from brume_stop)" : "false";
-        String tooLate = look.wide() ? "exists (select 1 from brume_run where start_by <= " + clock + ")" : "false";
-        String beyond = look.wide()
-                ? "exists (select 1 from brume_job where next_at <= " + clock + " and format > " + JobDocument.FORMAT
-                        + ")"
-                : "false";
-        String query = "select " + clock + " as clock, " + due + " as due, " + oneOff + " as one_off, " + ready
-                + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed, " + stops + " as stops, "
-                + tooLate + " as too_late, "
-                + beyond + " as beyond"
-                + (virtual.isPresent() ? " from (select " + known.instantPlace() + " as clock) c" : "");
-        if (virtual.isPresent()) {
-            values.add(clock());
-        }
-        return read(sql -> sql.first(
-                        query,
-                        row -> new Outlook(
-                                row.instant("clock"),
-                                row.optionalInstant("due"),
-                                row.optionalInstant("one_off"),
-                                row.optionalInstant("ready"),
-                                row.truth("unsettled"),
-                                row.truth("lapsed"),
-                                row.truth("stops"),
-                                row.truth("too_late"),
-                                row.truth("beyond")),
-                        values.toArray())
-                .orElseThrow());
-    }
-
-    /** The first of an index's order: a minimum under a condition would be looked for in all rows. */
-    private static String earliest(String column, String table, String condition, Look look, List<Object> values) {
-        values.add(look.hint().orElse(Instant.EPOCH));
-        return "(select " + column + " from " + table + " where " + column + " >= ?" + condition + " order by " + column
-                + " limit 1)";
-    }
-
-    private static String hint(String column, Look look, List<Object> values) {
-        look.hint().ifPresent(values::add);
-        return look.hint().isPresent() ? " and " + column + " >= ?" : "";
-    }
-
-    private static String readyQuery(Look look, Dialect known, List<Object> values) {
-        Collection<String> lanes = look.lanes();
-        if (lanes.isEmpty()) {
-            return "cast(null as " + known.instantType() + ")";
-        }
-        if (known == Dialect.POSTGRESQL) {
-            values.add(String.join(",", lanes));
-            String condition = hint("x.ready_at", look, values) + JdbcTransaction.needsMet(look.ability(), values);
-            return "(select min(r.ready_at) from generate_series(0, 9) as p(priority)"
-                    + " cross join unnest(string_to_array(?, ',')) as l(lane)"
-                    + " cross join lateral (select x.ready_at from brume_run x where x.state in ('PLANNED', 'BACKING_OFF')"
-                    + " and x.lane = l.lane and x.priority = p.priority" + condition
-                    + " order by x.ready_at limit 1) r)";
-        }
-        String column = known.readyColumn();
-        List<String> each = new ArrayList<>();
-        for (String lane : lanes) {
-            for (int priority = 0; priority <= 9; priority++) {
-                values.add(lane);
-                String condition = hint(column, look, values) + JdbcTransaction.needsMet(look.ability(), values);
-                each.add("(select " + column + " as at from brume_run where state in ('PLANNED', 'BACKING_OFF')"
-                        + " and lane = ? and priority = " + priority + condition + " order by " + column + " limit 1)");
-            }
-        }
-        return "(select min(at) from (" + String.join(" union all ", each) + ") x)";
+        OutlookQuery query = new OutlookQuery(look, dialect(), virtual.map(clock -> clock()));
+        return read(query::run);
     }
 
     /** Sets up a store. Confined to one thread. */

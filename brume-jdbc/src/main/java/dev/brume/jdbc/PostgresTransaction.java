@@ -202,7 +202,7 @@ final class PostgresTransaction extends JdbcTransaction {
     public List<RunRow> claim(Claim claim) {
         List<Object> values = new ArrayList<>(List.of(claim.lane()));
         claim.hint().ifPresent(values::add);
-        String met = needsMet(claim.ability(), values);
+        String met = ClaimRows.needsMet(claim.ability(), values);
         values.addAll(List.of(claim.limit(), claim.limit(), claim.session(), Fence.of(claim.epoch(), 0)));
         List<RunRow> leased = sql.query(
                 "with ready as materialized (select r.id from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)"
@@ -254,7 +254,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 longs(all, end -> end.lease().run())));
         all.stream()
                 .filter(end -> accepted.contains(end.lease()))
-                .forEach(end -> addOutput(end.lease().run(), end.last(), end.output()));
+                .forEach(end -> runs.addOutput(end.lease().run(), end.last(), end.output()));
         return accepted;
     }
 
@@ -271,6 +271,6 @@ final class PostgresTransaction extends JdbcTransaction {
         if (ids.isEmpty()) {
             return List.of();
         }
-        return sql.query(TAKE_UNSETTLED, JdbcTransaction::settle, longs(ids, Function.identity()));
+        return sql.query(TAKE_UNSETTLED, SettleRows::settle, longs(ids, Function.identity()));
     }
 }

@@ -150,4 +150,8 @@ final class Rows {
                 row.optionalText("handlers").map(text -> text.isEmpty() ? List.of() : List.of(text.split("\n"))),
                 Duration.ofMillis(row.number("ahead_millis")));
     }
+
+    static String liveKey(JobKey key) {
+        return key.namespace() + "/" + key.name();
+    }
 }

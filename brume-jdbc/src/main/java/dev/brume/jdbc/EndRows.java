@@ -1,0 +1,158 @@
+package dev.brume.jdbc;
+
+import dev.brume.Attempt;
+import dev.brume.GateKey;
+import dev.brume.port.LeaseKey;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.ProgressNote;
+import dev.brume.port.RunEnd;
+import dev.brume.port.RunRelease;
+import dev.brume.port.RunRow;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/** Ends and releases leased runs, if their lease is still what its holder believes. */
+final class EndRows {
+    private final Statements sql;
+    private final RunRows runs;
+
+    EndRows(Statements sql, RunRows runs) {
+        this.sql = sql;
+        this.runs = runs;
+    }
+
+    Set<LeaseKey> end(List<RunEnd> ends) {
+        Map<LeaseKey, RunRow> held = lockLeased(ends.stream().map(RunEnd::lease).toList());
+        List<Accepted> accepted = ends.stream()
+                .flatMap(end -> Optional.ofNullable(held.get(end.lease())).map(run -> new Accepted(run, end)).stream())
+                .sorted(Comparator.comparing(each -> each.run.id()))
+                .toList();
+        sql.batch("delete from brume_run where id = ?", accepted, (parameters, each) -> parameters.add(each.run.id()));
+        runs.addLines(accepted.stream().map(each -> line(each.run, each.end)).toList());
+        sql.batch(
+                "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates) values (?, ?, ?, ?, ?, ?)",
+                accepted,
+                (parameters, each) -> parameters.all(
+                        each.run.id(),
+                        each.run.owed().job(),
+                        each.run.version(),
+                        each.end.outcome(),
+                        each.end.last().endedAt(),
+                        GateKey.join(each.run.gates())));
+        accepted.forEach(each -> runs.addOutput(each.run.id(), each.end.last(), each.end.output()));
+        return Set.copyOf(held.keySet());
+    }
+
+    /** An end that counts, and the run as it was leased. */
+    private record Accepted(RunRow run, RunEnd end) {}
+
+    /** Locks those runs that are still leased as stated. */
+    private Map<LeaseKey, RunRow> lockLeased(List<LeaseKey> leases) {
+        Map<LeaseKey, RunRow> held = new LinkedHashMap<>();
+        Set<LeaseKey> stated = new HashSet<>(leases);
+        List<Long> ids = leases.stream().map(LeaseKey::run).distinct().sorted().toList();
+        sql
+                .in(
+                        "select " + Rows.RUN + " from brume_run where id in ",
+                        ids,
+                        " and session_id is not null order by id for update",
+                        Rows::run)
+                .stream()
+                .filter(run -> stated.contains(run.leaseKey()))
+                .forEach(run -> held.put(run.leaseKey(), run));
+        return held;
+    }
+
+    private static LedgerLine line(RunRow run, RunEnd end) {
+        List<Attempt> attempts = new ArrayList<>(run.attempts());
+        attempts.add(end.last());
+        return new LedgerLine(
+                run.id(),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                end.outcome(),
+                end.reason(),
+                attempts,
+                run.payloadOnRecord(),
+                end.result());
+    }
+
+    Set<LeaseKey> release(List<RunRelease> releases) {
+        Map<LeaseKey, RunRow> held =
+                lockLeased(releases.stream().map(RunRelease::lease).toList());
+        List<RunRelease> accepted = releases.stream()
+                .filter(release -> held.containsKey(release.lease()))
+                .sorted(Comparator.comparing(release -> release.lease().run()))
+                .toList();
+        sql.batch(
+                "update brume_run set state = ?, ready_at = ?, attempts = ?, session_id = null, fence = null,"
+                        + " leased_at = null, progress = null, message = null where id = ?",
+                accepted,
+                (parameters, release) -> parameters.all(
+                        release.state(),
+                        release.readyAt(),
+                        Json.attempts(release.attempts()),
+                        release.lease().run()));
+        for (RunRelease release : accepted) {
+            release.output()
+                    .ifPresent(output -> runs.addOutput(
+                            release.lease().run(),
+                            release.attempts().get(release.attempts().size() - 1),
+                            release.output()));
+        }
+        return Set.copyOf(held.keySet());
+    }
+
+    boolean holdLease(LeaseKey lease) {
+        return lockLeased(List.of(lease)).containsKey(lease);
+    }
+
+    void progress(List<ProgressNote> notes) {
+        sql.batch(
+                "update brume_run set progress = ?, message = ? where id = ? and session_id = ? and fence = ?",
+                notes,
+                (parameters, note) -> parameters.all(
+                        note.percent(),
+                        note.message(),
+                        note.lease().run(),
+                        note.lease().session(),
+                        note.lease().fence()));
+    }
+
+    boolean ended(LeaseKey lease) {
+        return sql.first(
+                        "select run_id from brume_ledger where run_id = ? and session_id = ? and fence = ?",
+                        row -> row.number("run_id"),
+                        lease.run(),
+                        lease.session(),
+                        lease.fence())
+                .isPresent();
+    }
+
+    Set<LeaseKey> recorded(Collection<LeaseKey> leases) {
+        Set<LeaseKey> found = new HashSet<>();
+        for (LeaseKey lease : leases) {
+            boolean released = sql
+                    .query(
+                            "select attempts from brume_run where id = ?",
+                            row -> Json.attempts(row.optionalText(1)),
+                            lease.run())
+                    .stream()
+                    .flatMap(List::stream)
+                    .anyMatch(attempt -> attempt.fence() == lease.fence());
+            if (ended(lease) || released) {
+                found.add(lease);
+            }
+        }
+        return found;
+    }
+}

@@ -1,0 +1,42 @@
+package dev.brume.jdbc;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Optional;
+
+/** A condition that grows, each part with the values of its places. */
+final class Query {
+    private final StringBuilder text = new StringBuilder();
+    private final List<Object> values = new ArrayList<>();
+
+    /** Adds a part, and the values of its places. */
+    Query and(String part, Object... its) {
+        text.append(" and ").append(part);
+        values.addAll(List.of(its));
+        return this;
+    }
+
+    /** Adds a part with a single place, if there is a value for it. */
+    Query and(String part, Optional<?> value) {
+        value.ifPresent(found -> and(part, new Object[] {found}));
+        return this;
+    }
+
+    /** Adds that a column is one of some. */
+    Query in(String column, Collection<?> some) {
+        return some.isEmpty() ? and("1 = 0") : and(column + " in " + Statements.places(some.size()), some.toArray());
+    }
+
+    /** {@return the values and one more} */
+    Object[] valuesAnd(Object last) {
+        List<Object> all = new ArrayList<>(values);
+        all.add(last);
+        return all.toArray();
+    }
+
+    @Override
+    public String toString() {
+        return text.toString();
+    }
+}

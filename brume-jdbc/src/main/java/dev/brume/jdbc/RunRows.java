@@ -1,0 +1,153 @@
+package dev.brume.jdbc;
+
+import static dev.brume.jdbc.Statements.places;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.GateKey;
+import dev.brume.Outcome;
+import dev.brume.port.LedgerLine;
+import dev.brume.port.Output;
+import dev.brume.port.RunRow;
+import dev.brume.port.Span;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Supplier;
+
+/** Puts runs, and what became of them, on record. */
+final class RunRows {
+    private static final String INSERT_RUN =
+            "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up) values " + places(29);
+    private static final String INSERT_LINE =
+            "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
+                    + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
+                    + " ended_at, error, earlier, payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at) values "
+                    + places(28);
+
+    private static final Set<AttemptEnd> ENDS_OF_UNWANTED =
+            Set.of(AttemptEnd.CANCELLED, AttemptEnd.SUPERSEDED, AttemptEnd.TURNED_DOWN);
+
+    private final Statements sql;
+    private final Supplier<Instant> now;
+
+    RunRows(Statements sql, Supplier<Instant> now) {
+        this.sql = sql;
+        this.now = now;
+    }
+
+    void add(List<RunRow> runs) {
+        sql.batch(INSERT_RUN, runs, (parameters, run) -> {
+            RunRow.Owed owed = run.owed();
+            parameters.all(
+                    run.id(),
+                    owed.job(),
+                    owed.planned(),
+                    owed.slot(),
+                    owed.origin(),
+                    owed.nominal().toString(),
+                    owed.zone(),
+                    owed.note(),
+                    run.version(),
+                    run.state(),
+                    run.lane(),
+                    run.priority(),
+                    run.needs().handler(),
+                    Rows.joinLabels(run.needs().labels()),
+                    run.needs().session(),
+                    run.readyAt(),
+                    run.lease().map(RunRow.Lease::session),
+                    run.lease().map(RunRow.Lease::fence),
+                    run.lease().map(RunRow.Lease::since),
+                    Json.attempts(run.attempts()),
+                    run.attempt(),
+                    run.payload(),
+                    GateKey.join(run.gates()),
+                    run.startBy(),
+                    owed.parent(),
+                    run.shownPayload(),
+                    owed.orderedBy(),
+                    owed.oneOffKey(),
+                    followUp(owed));
+        });
+    }
+
+    /** Tells apart what follows one run: each job at most once. */
+    private static Optional<String> followUp(RunRow.Owed owed) {
+        return owed.parent().map(parent -> Long.toString(owed.job()));
+    }
+
+    /** The attempt that ended as the run did: a run that ended while it waited had only earlier ones. */
+    private static Optional<Attempt> lastWithTheRun(LedgerLine line) {
+        boolean waited = line.outcome() == Outcome.CANCELLED || line.outcome() == Outcome.SKIPPED;
+        return line.attempts().stream()
+                .reduce((a, b) -> b)
+                .filter(last ->
+                        !waited || last.end().filter(ENDS_OF_UNWANTED::contains).isPresent());
+    }
+
+    void addLines(List<LedgerLine> lines) {
+        Instant recorded = now.get();
+        sql.batch(INSERT_LINE, lines, (parameters, line) -> {
+            RunRow.Owed owed = line.owed();
+            Optional<Attempt> last = lastWithTheRun(line);
+            int earlier = line.attempts().size() - (last.isPresent() ? 1 : 0);
+            parameters.all(
+                    line.run(),
+                    owed.job(),
+                    owed.planned(),
+                    owed.slot(),
+                    owed.origin(),
+                    owed.nominal().toString(),
+                    owed.zone(),
+                    owed.note(),
+                    line.version(),
+                    line.lane(),
+                    line.readyAt(),
+                    line.outcome(),
+                    line.reason(),
+                    last.map(Attempt::number).orElse(0),
+                    last.map(Attempt::instance),
+                    last.map(Attempt::session),
+                    last.map(Attempt::fence),
+                    last.map(Attempt::startedAt),
+                    last.flatMap(Attempt::endedAt),
+                    last.flatMap(Attempt::error),
+                    Json.attempts(line.attempts().subList(0, earlier)),
+                    line.payload(),
+                    line.result(),
+                    owed.oneOffKey(),
+                    owed.parent(),
+                    followUp(owed),
+                    owed.orderedBy(),
+                    recorded);
+        });
+    }
+
+    void addSpans(List<Span> spans) {
+        sql.batch(
+                "insert into brume_span (job_id, from_at, until_at, version, first_at, last_at, occurrences, reason)"
+                        + " values (?, ?, ?, ?, ?, ?, ?, ?)",
+                spans,
+                (parameters, span) -> parameters.all(
+                        span.job(),
+                        span.from(),
+                        span.until(),
+                        span.version(),
+                        span.first(),
+                        span.last(),
+                        span.count(),
+                        span.reason()));
+    }
+
+    void addOutput(long run, Attempt attempt, Optional<Output> output) {
+        output.ifPresent(printed -> sql.update(
+                "insert into brume_output (run_id, attempt, body, bytes, omitted) values (?, ?, ?, ?, ?)",
+                run,
+                attempt.number(),
+                printed.text(),
+                printed.bytes(),
+                printed.omitted()));
+    }
+}
