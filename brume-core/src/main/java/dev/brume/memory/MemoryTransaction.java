@@ -1,6 +1,5 @@
 package dev.brume.memory;
 
-import dev.brume.Attempt;
 import dev.brume.CalendarKey;
 import dev.brume.FollowUp;
 import dev.brume.Job;
@@ -11,7 +10,6 @@ import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.ChangeView;
 import dev.brume.port.Claim;
-import dev.brume.port.Fence;
 import dev.brume.port.GateSteps;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
@@ -22,7 +20,6 @@ import dev.brume.port.NewJob;
 import dev.brume.port.Numbers;
 import dev.brume.port.OneOffSteps;
 import dev.brume.port.OrderSteps;
-import dev.brume.port.Output;
 import dev.brume.port.ProgressNote;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
@@ -45,7 +42,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -56,16 +52,19 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
-import java.util.stream.Stream;
 
 /** The steps on maps. Locks are not needed: transactions run one after the other. */
 final class MemoryTransaction implements Transaction {
     private final Tables tables;
     private final Supplier<Instant> clock;
+    private final MemoryRuns runs;
+    private final MemorySessions sessions;
 
     MemoryTransaction(Tables tables, Supplier<Instant> clock) {
         this.tables = tables;
         this.clock = clock;
+        this.runs = new MemoryRuns(tables, clock);
+        this.sessions = new MemorySessions(tables, clock);
     }
 
     @Override
@@ -266,27 +265,6 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public Optional<Instant> holdSession(SessionLease lease) {
-        SessionRow row = tables.sessions.get(lease.session());
-        boolean held = row != null
-                && row.state() == SessionRow.State.OPEN
-                && row.leaseUntil().isAfter(now())
-                && !row.renewedAt().isBefore(lease.renewedAt())
-                && tables.epoch() == lease.epoch()
-                && timeline().equals(lease.timeline());
-        return held ? Optional.of(now()) : Optional.empty();
-    }
-
-    @Override
-    public List<SessionRow> holdOpenSessions() {
-        Instant now = now();
-        return tables.sessions.values().stream()
-                .filter(row ->
-                        row.state() == SessionRow.State.OPEN && row.leaseUntil().isAfter(now))
-                .toList();
-    }
-
-    @Override
     public Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs) {
         Map<JobKey, List<JobKey>> edges = new HashMap<>();
         findJobs(jobs).forEach((key, row) -> {
@@ -311,183 +289,60 @@ final class MemoryTransaction implements Transaction {
         return new Numbers(ids, fences);
     }
 
-    @Override
-    public void addRuns(List<RunRow> runs) {
-        for (RunRow run : runs) {
-            owe(run.owed(), run.id());
-            tables.put(tables.runs, run.id(), run);
-        }
-    }
-
-    private static StoreException duplicate(String what) {
+    static StoreException duplicate(String what) {
         return new StoreException(StoreException.Trouble.CONFLICT, "memory: " + what + " is there already", null);
     }
 
-    /** What unique indexes do elsewhere. */
-    private void owe(RunRow.Owed owed, long run) {
-        Tables.Debt debt = new Tables.Debt(owed.job(), owed.planned(), owed.slot());
-        Long before = tables.debts.get(debt);
-        if (before != null && before != run) {
-            throw duplicate("run of job " + owed.job() + " at " + owed.planned());
-        }
-        tables.put(tables.debts, debt, run);
+    @Override
+    public void addRuns(List<RunRow> added) {
+        runs.add(added);
     }
 
     @Override
     public void addLines(List<LedgerLine> lines) {
-        lines.forEach(line -> {
-            owe(line.owed(), line.run());
-            tables.record(line);
-        });
+        runs.addLines(lines);
     }
 
     @Override
     public void addSpans(List<Span> spans) {
-        spans.forEach(tables::record);
+        runs.addSpans(spans);
     }
 
     // Running.
 
     @Override
     public List<RunRow> claim(Claim claim) {
-        Instant now = now();
-        Stream<RunRow> waiting =
-                claim.oldestFirst() ? tables.runs.oldestFirst(claim.lane()) : tables.runs.byPriority(claim.lane());
-        List<RunRow> ready = waiting.filter(run -> !run.readyAt().isAfter(now))
-                .filter(run -> !MemoryOrders.isTooLate(run, now))
-                .filter(run -> claim.ability().meets(run.needs()))
-                .limit(claim.limit())
-                .toList();
-        List<RunRow> leased = new ArrayList<>();
-        for (RunRow run : ready) {
-            long fence = Fence.of(claim.epoch(), tables.next("fence"));
-            RunRow taken = run.moved(
-                    RunState.RUNNING,
-                    run.readyAt(),
-                    Optional.of(new RunRow.Lease(claim.session(), fence, now)),
-                    run.attempts(),
-                    run.attempt() + 1);
-            tables.put(tables.runs, run.id(), taken);
-            leased.add(taken);
-        }
-        return leased;
-    }
-
-    private Optional<RunRow> leased(LeaseKey lease) {
-        return Optional.ofNullable(tables.runs.get(lease.run()))
-                .filter(run -> run.lease().isPresent() && run.leaseKey().equals(lease));
+        return runs.claim(claim);
     }
 
     @Override
     public Set<LeaseKey> end(List<RunEnd> ends) {
-        Set<LeaseKey> accepted = new HashSet<>();
-        for (RunEnd end : ends) {
-            Optional<RunRow> held = leased(end.lease());
-            if (held.isPresent()) {
-                end(held.get(), end);
-                accepted.add(end.lease());
-            }
-        }
-        return accepted;
-    }
-
-    private void end(RunRow run, RunEnd end) {
-        List<Attempt> attempts = new ArrayList<>(run.attempts());
-        attempts.add(end.last());
-        tables.remove(tables.runs, run.id());
-        tables.remove(tables.progress, run.id());
-        addLines(List.of(new LedgerLine(
-                run.id(),
-                run.owed(),
-                run.version(),
-                run.lane(),
-                run.readyAt(),
-                end.outcome(),
-                end.reason(),
-                List.copyOf(attempts),
-                run.payloadOnRecord(),
-                end.result())));
-        tables.put(
-                tables.settles,
-                run.id(),
-                new Settle(
-                        run.id(),
-                        run.owed().job(),
-                        run.version(),
-                        end.outcome(),
-                        end.last().endedAt().orElseThrow(),
-                        /* held= */ false,
-                        run.gates()));
-        addOutput(run.id(), end.last(), end.output());
-    }
-
-    private void addOutput(long run, Attempt attempt, Optional<Output> output) {
-        output.ifPresent(printed -> tables.put(tables.outputs, new Tables.OutputKey(run, attempt.number()), printed));
+        return runs.end(ends);
     }
 
     @Override
     public Set<LeaseKey> release(List<RunRelease> releases) {
-        Set<LeaseKey> accepted = new HashSet<>();
-        for (RunRelease release : releases) {
-            Optional<RunRow> held = leased(release.lease());
-            if (held.isPresent()) {
-                RunRow run = held.get();
-                tables.remove(tables.progress, run.id());
-                tables.put(
-                        tables.runs,
-                        run.id(),
-                        run.moved(
-                                release.state(),
-                                release.readyAt(),
-                                Optional.empty(),
-                                release.attempts(),
-                                run.attempt()));
-                if (!release.attempts().isEmpty()) {
-                    addOutput(
-                            run.id(), release.attempts().get(release.attempts().size() - 1), release.output());
-                }
-                accepted.add(release.lease());
-            }
-        }
-        return accepted;
+        return runs.release(releases);
     }
 
     @Override
     public boolean holdLease(LeaseKey lease) {
-        return leased(lease).isPresent();
+        return runs.holdLease(lease);
     }
 
     @Override
     public void progress(List<ProgressNote> notes) {
-        notes.stream()
-                .filter(note -> leased(note.lease()).isPresent())
-                .forEach(note -> tables.put(tables.progress, note.lease().run(), note.progress()));
+        runs.progress(notes);
     }
 
     @Override
     public boolean ended(LeaseKey lease) {
-        return Optional.ofNullable(tables.ledger.get(lease.run())).map(LedgerLine::attempts).stream()
-                .flatMap(List::stream)
-                .reduce((a, b) -> b)
-                .filter(last -> last.fence() == lease.fence() && last.session().equals(lease.session()))
-                .isPresent();
+        return runs.ended(lease);
     }
 
     @Override
     public Set<LeaseKey> recorded(Collection<LeaseKey> leases) {
-        Set<LeaseKey> found = new HashSet<>();
-        for (LeaseKey lease : leases) {
-            List<Attempt> attempts = new ArrayList<>();
-            Optional.ofNullable(tables.ledger.get(lease.run())).ifPresent(line -> attempts.addAll(line.attempts()));
-            Optional.ofNullable(tables.runs.get(lease.run())).ifPresent(run -> attempts.addAll(run.attempts()));
-            boolean known = attempts.stream()
-                    .anyMatch(attempt -> attempt.fence() == lease.fence()
-                            && attempt.session().equals(lease.session()));
-            if (known) {
-                found.add(lease);
-            }
-        }
-        return found;
+        return runs.recorded(leases);
     }
 
     @Override
@@ -528,6 +383,51 @@ final class MemoryTransaction implements Transaction {
     // Sessions.
 
     @Override
+    public Optional<Instant> holdSession(SessionLease lease) {
+        return sessions.hold(lease);
+    }
+
+    @Override
+    public List<SessionRow> holdOpenSessions() {
+        return sessions.open();
+    }
+
+    @Override
+    public void addSession(SessionRow session) {
+        sessions.add(session);
+    }
+
+    @Override
+    public Optional<Renewal> renew(SessionLease known, Duration lease) {
+        return sessions.renew(known, lease);
+    }
+
+    @Override
+    public List<SessionRow> lockSessionsOf(String instance) {
+        return sessions.of(instance);
+    }
+
+    @Override
+    public void describe(UUID session, Collection<String> handlers, Duration ahead) {
+        sessions.describe(session, handlers, ahead);
+    }
+
+    @Override
+    public List<SessionRow> lapsedSessions() {
+        return sessions.lapsed();
+    }
+
+    @Override
+    public void markSession(UUID session, SessionRow.State state) {
+        sessions.mark(session, state);
+    }
+
+    @Override
+    public int forgetSessions(Instant endedBefore) {
+        return sessions.forget(endedBefore);
+    }
+
+    @Override
     public long epoch() {
         return tables.epoch();
     }
@@ -538,30 +438,6 @@ final class MemoryTransaction implements Transaction {
             tables.next("epoch");
         }
         return tables.epoch();
-    }
-
-    @Override
-    public void addSession(SessionRow session) {
-        tables.put(tables.sessions, session.id(), session);
-    }
-
-    @Override
-    public Optional<Renewal> renew(SessionLease known, Duration lease) {
-        UUID session = known.session();
-        SessionRow row = tables.sessions.get(session);
-        Instant now = now();
-        if (row == null
-                || row.state() == SessionRow.State.ENDED
-                || row.lapsedAt(now)
-                || tables.epoch() != known.epoch()
-                || !timeline().equals(known.timeline())) {
-            return Optional.empty();
-        }
-        tables.put(
-                tables.sessions,
-                session,
-                with(row, row.state(), now, now.plus(lease), row.endedAt(), row.handlers(), row.ahead()));
-        return Optional.of(new Renewal(now, row.state()));
     }
 
     @Override
@@ -580,74 +456,8 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public List<SessionRow> lockSessionsOf(String instance) {
-        return tables.sessions.values().stream()
-                .filter(row -> row.instance().equals(instance))
-                .filter(row -> row.state() == SessionRow.State.OPEN)
-                .toList();
-    }
-
-    @Override
-    public void describe(UUID session, Collection<String> handlers, Duration ahead) {
-        SessionRow row = tables.sessions.get(session);
-        if (row != null) {
-            Optional<List<String>> names = Optional.of(List.copyOf(handlers));
-            tables.put(
-                    tables.sessions,
-                    session,
-                    with(row, row.state(), row.renewedAt(), row.leaseUntil(), row.endedAt(), names, ahead));
-        }
-    }
-
-    private static SessionRow with(
-            SessionRow row,
-            SessionRow.State state,
-            Instant renewedAt,
-            Instant leaseUntil,
-            Optional<Instant> endedAt,
-            Optional<List<String>> handlers,
-            Duration ahead) {
-        return new SessionRow(
-                row.id(),
-                row.instance(),
-                row.host(),
-                row.pid(),
-                row.lanes(),
-                row.labels(),
-                row.software(),
-                row.tzdata(),
-                row.epoch(),
-                state,
-                row.openedAt(),
-                renewedAt,
-                leaseUntil,
-                endedAt,
-                handlers,
-                ahead);
-    }
-
-    @Override
     public Optional<SessionRow> lockSession(UUID session) {
         return Optional.ofNullable(tables.sessions.get(session));
-    }
-
-    @Override
-    public List<SessionRow> lapsedSessions() {
-        Instant now = now();
-        return tables.sessions.values().stream()
-                .filter(row -> row.lapsedAt(now) || row.isFromTheFuture(now))
-                .toList();
-    }
-
-    @Override
-    public void markSession(UUID session, SessionRow.State state) {
-        SessionRow row = Tables.row(tables.sessions, session);
-        boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
-        Optional<Instant> endedAt = over ? row.endedAt().or(() -> Optional.of(now())) : Optional.empty();
-        tables.put(
-                tables.sessions,
-                session,
-                with(row, state, row.renewedAt(), row.leaseUntil(), endedAt, row.handlers(), row.ahead()));
     }
 
     private static Predicate<RunRow> isLeasedTo(UUID session) {
@@ -725,17 +535,5 @@ final class MemoryTransaction implements Transaction {
                 .map(JobRow::id)
                 .limit(limit)
                 .toList();
-    }
-
-    @Override
-    public int forgetSessions(Instant endedBefore) {
-        List<UUID> old = tables.sessions.values().stream()
-                .filter(row -> row.state() == SessionRow.State.ENDED)
-                .filter(row ->
-                        row.endedAt().filter(at -> at.isBefore(endedBefore)).isPresent())
-                .map(SessionRow::id)
-                .toList();
-        old.forEach(id -> tables.remove(tables.sessions, id));
-        return old.size();
     }
 }

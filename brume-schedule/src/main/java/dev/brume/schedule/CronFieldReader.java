@@ -101,8 +101,7 @@ final class CronFieldReader {
             return true;
         }
         if (item.equals("L")) {
-            problems.add(ScheduleProblem.of(
-                            field.label(), item, index, "needs a weekday before it, as in 5L for the last Friday")
+            problems.add(problem(item, index, "needs a weekday before it, as in 5L for the last Friday")
                     .suggesting("SAT, or 6L for the last Saturday of the month"));
             return true;
         }
@@ -160,7 +159,7 @@ final class CronFieldReader {
             return -1;
         }
         String rule = "is not a value (allowed: " + field.allowed() + ")";
-        ScheduleProblem problem = ScheduleProblem.of(field.label(), text, index, rule);
+        ScheduleProblem problem = problem(text, index, rule);
         problems.add(suggestion(text).map(problem::suggesting).orElse(problem));
         return -1;
     }
@@ -185,6 +184,14 @@ final class CronFieldReader {
     }
 
     private void note(String text, int index, String rule) {
-        problems.add(ScheduleProblem.of(field.label(), text, index, rule));
+        problems.add(problem(text, index, rule));
+    }
+
+    /** A problem with a part of the field, shown as it was written. */
+    private ScheduleProblem problem(String part, int index, String rule) {
+        int start = index - word.index();
+        boolean asWritten = word.text().regionMatches(/* ignoreCase= */ true, start, part, 0, part.length());
+        String shown = asWritten ? word.text().substring(start, start + part.length()) : part;
+        return ScheduleProblem.of(field.label(), shown, index, rule);
     }
 }

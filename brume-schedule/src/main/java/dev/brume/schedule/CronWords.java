@@ -7,6 +7,7 @@ import java.time.format.TextStyle;
 import java.time.zone.ZoneOffsetTransition;
 import java.time.zone.ZoneOffsetTransitionRule;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 
@@ -57,7 +58,10 @@ final class CronWords {
             return second.first() == 0 ? often : words.say("time.atSecond", often, second.first());
         }
         String often = perSecond(second);
-        return hours(minute.count() == 60 ? often : words.say("time.during", often, units("minute", minute)), hour);
+        if (minute.count() < 60) {
+            return hours(words.say("time.during", often, units("minute", minute)), hour);
+        }
+        return hours(evenStep(second, 60) == 0 ? words.say("time.ofEveryMinute", often) : often, hour);
     }
 
     private boolean listsTimes() {
@@ -98,7 +102,10 @@ final class CronWords {
         }
         int step = evenStep(minute, 60);
         if (step == 0) {
-            return hours(words.say("time.atMinutes", units("minute", minute)), hour);
+            String often = isRun(minute) && minute.count() > 2
+                    ? words.say("time.minuteRange", minute.first(), minute.last())
+                    : words.say("time.atMinutes", units("minute", minute));
+            return hours(often, hour);
         }
         return hours(step == 1 ? words.say("time.everyMinute") : words.say("time.everyMinutes", step), hour);
     }
@@ -182,7 +189,9 @@ final class CronWords {
         } else if (set.count() == 7) {
             parts.add(words.say("week.all"));
         } else {
-            values(set).forEach(day -> parts.add(words.say("week.each", weekday(day))));
+            values(set).stream()
+                    .sorted(Comparator.comparing(day -> (day + 6) % 7))
+                    .forEach(day -> parts.add(words.say("week.each", weekday(day))));
         }
         values(new CronFieldSet("", set.fromLast(), 0, 0, true))
                 .forEach(day -> parts.add(words.say("week.last", weekday(day))));

@@ -4,13 +4,16 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.time.LocalTime;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.time.zone.ZoneOffsetTransition;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import java.util.SplittableRandom;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
 /** Random expressions in every zone there is, around clock changes from 1970 to 2100, against looking at every minute. */
@@ -32,9 +35,34 @@ class CronPropertyTest {
         }
     }
 
+    @Test
+    void secondsAgreeWithLookingAtEverySecond() {
+        SplittableRandom random = new SplittableRandom(20261128);
+        for (int i = 0; i < 400; i++) {
+            String text = field(random, 0, 59) + " " + field(random, 0, 59) + " " + field(random, 0, 23) + " * * *";
+            CronSchedule cron = CronSchedule.parse(text, ZoneOffset.UTC);
+            CronPattern pattern = new CronPattern(CronParser.parse(text), cron.days());
+            Instant from = Instant.parse("2026-11-28T00:00:00Z").plusSeconds(random.nextInt(86_400));
+            Instant until = from.plusSeconds(10_800);
+            List<Instant> expected = Stream.iterate(from, at -> at.isBefore(until), at -> at.plusSeconds(1))
+                    .filter(at -> fires(pattern, at.atZone(ZoneOffset.UTC).toLocalTime()))
+                    .toList();
+            agree(text, cron, from, until, expected);
+        }
+    }
+
+    private static boolean fires(CronPattern pattern, LocalTime time) {
+        return pattern.set(CronField.SECOND).has(time.getSecond())
+                && pattern.set(CronField.MINUTE).has(time.getMinute())
+                && pattern.set(CronField.HOUR).has(time.getHour());
+    }
+
     private static void check(String name, CronSchedule cron, Instant from, Instant until) {
         CronPattern pattern = new CronPattern(CronParser.parse(cron.text()), cron.days());
-        List<Instant> expected = NaiveCron.between(cron, pattern, from, until);
+        agree(name, cron, from, until, NaiveCron.between(cron, pattern, from, until));
+    }
+
+    private static void agree(String name, CronSchedule cron, Instant from, Instant until, List<Instant> expected) {
         List<Instant> forwards =
                 cron.between(from, until).map(Occurrence::instant).toList();
         assertThat(forwards).as(name + " forwards from " + from).isEqualTo(expected);

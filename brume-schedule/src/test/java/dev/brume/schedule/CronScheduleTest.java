@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
 import java.time.Instant;
+import java.time.LocalDate;
 import java.time.ZoneId;
 import java.util.List;
 import org.junit.jupiter.api.Test;
@@ -91,7 +92,7 @@ class CronScheduleTest {
             0 9 32W * *         | outside 1W-31W
             @dayly              | did you mean @daily?
             1-2-3 * * * *       | minute
-            a b c d e           | day-of-week: 'E' is not a value
+            a b c d e           | day-of-week: 'e' is not a value
             """)
     void whatIsWrongIsSaidWithItsPlace(String text, String expected) {
         assertThatThrownBy(() -> cron(text, "UTC"))
@@ -124,9 +125,92 @@ class CronScheduleTest {
             0 9 * * SAT#1       | At 09:00 on the first Saturday of the month, Azores time
             0 9,12,17 * 6-8 *   | At 09:00, 12:00 and 17:00 every day from June to August, Azores time
             */10 * * * * *      | Every 10 seconds, Azores time
+            5,10 * * * * *      | At seconds 5 and 10 of every minute, Azores time
+            5,10 9 * * * *      | At seconds 5 and 10 during minute 9, Azores time
+            7 * * * * *         | Every minute, at second 7, Azores time
+            30 15 4 * * *       | At 04:15:30 every day, Azores time
+            10-20 * * * *       | Every minute from 10 to 20 past the hour, Azores time
+            10,20 * * * *       | At minutes 10 and 20 past the hour, Azores time
+            5-50/15 9-17 * * *  | At minutes 5, 20, 35 and 50 past the hour from 09:00 to 17:59, Azores time
+            * 9 * * *           | Every minute in the hour from 09:00, Azores time
+            * 9,17 * * *        | Every minute in the hours from 09:00 and 17:00, Azores time
+            5 8-23 * * *        | 5 minutes past the hour from 08:00 to 23:59, Azores time
+            0 9 1-7 * *         | At 09:00 on days 1 to 7 of the month, Azores time
+            0 9 1,2 * *         | At 09:00 on days 1 and 2 of the month, Azores time
+            0 9 1-31 * MON      | At 09:00 on every day of the month and also on Mondays (either is enough), Azores time
+            0 9 L-3 * *         | At 09:00 on the day 3 days before the last of the month, Azores time
+            0 9 L-1 * *         | At 09:00 on the last day but one of the month, Azores time
+            0 9 LW,15W * *      | At 09:00 on the last weekday (Monday to Friday) of the month and the weekday (Monday to Friday) nearest day 15 of the month, Azores time
+            0 9 * * FRI-MON     | At 09:00 on Mondays, Fridays, Saturdays and Sundays, Azores time
+            0 9 * * SAT,SUN     | At 09:00 on Saturdays and Sundays, Azores time
+            0 9 * * 1-7         | At 09:00 on every day of the week, Azores time
+            0 9 * * 5L,2#3      | At 09:00 on the last Friday of the month and the third Tuesday of the month, Azores time
+            0 9 * 1,7 *         | At 09:00 every day in January and July, Azores time
             """)
     void wordsSayWhatItDoes(String text, String expected) {
         assertThat(cron(text, "Atlantic/Azores").words()).isEqualTo(expected);
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            0 9 * * *            | 1d
+            0 9,12 * * *         | 3h
+            */15 8-17 * * *      | 15m
+            0,59 0,23 * * *      | 1m
+            59 23,0 * * *        | 1h
+            */20 * * * * *       | 20s
+            * * * * * *          | 1s
+            58 59 23,0 * * *     | 1h
+            30 0,58 0 * * *      | 58m
+            10,40 30 12 * * *    | 30s
+            """)
+    void theShortestIntervalIsThatOfItsTimesOfDay(String text, String expected) {
+        assertThat(cron(text, "UTC").smallestInterval()).isEqualTo(Durations.parse(expected));
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            5-XYZ * * * *      | 2  | XYZ
+            5-99 * * * *       | 2  | 99
+            5,7,77 * * * *     | 4  | 77
+            10-20/99 * * * *   | 6  | 99
+            10-20/x * * * *    | 6  | x
+            */99 * * * *       | 2  | 99
+            0 1,/2 * * *       | 4  | /2
+            0 9 * * MON-FRX    | 12 | FRX
+            0 9 * * XL         | 8  | XL
+            0 9 L-31 * *       | 4  | L-31
+            0 9 0W * *         | 4  | 0W
+            0 9 * * SUN#0      | 8  | SUN#0
+            0 9 * * 8#2        | 8  | 8
+            """)
+    void aProblemNamesTheValueAndWhereItStands(String text, int index, String value) {
+        ScheduleSyntaxException thrown = catchThrowableOfType(ScheduleSyntaxException.class, () -> cron(text, "UTC"));
+
+        assertThat(thrown.problems()).hasSize(1);
+        assertThat(thrown.problems().get(0).index()).isEqualTo(index);
+        assertThat(thrown.problems().get(0).sentence()).contains("'" + value + "'");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            0 9 L-30 * *        | 2026-12-01
+            0 9 1W * *          | 2026-12-01
+            0 9 31W * *         | 2026-12-31
+            0 9 * * SUN#5       | 2026-11-29
+            0 9 * * 7L          | 2026-11-29
+            0 9 * * 0L          | 2026-11-29
+            0 9 30-2 * *        | 2026-11-30
+            0 9 2/10 * *        | 2026-12-02
+            0 9 31/1 * *        | 2026-12-31
+            """)
+    void theOutermostValuesAreAllowed(String text, LocalDate expected) {
+        assertThat(cron(text, "UTC")
+                        .next(Instant.parse("2026-11-28T12:00:00Z"))
+                        .orElseThrow()
+                        .local()
+                        .toLocalDate())
+                .isEqualTo(expected);
     }
 
     @Test

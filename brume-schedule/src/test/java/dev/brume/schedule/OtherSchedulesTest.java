@@ -63,6 +63,7 @@ class OtherSchedulesTest {
         assertThat(instant.next(Instant.EPOCH).orElseThrow().instant()).isEqualTo("2027-05-14T04:00:00Z");
         assertThat(instant.next(Instant.parse("2027-05-14T04:00:00Z"))).isEmpty();
         assertThat(instant.previous(Instant.parse("2027-05-14T04:00:00Z"))).isEmpty();
+        assertThat(instant.previous(Instant.parse("2027-05-14T04:00:01Z"))).isEqualTo(instant.occurrence());
         assertThat(OnceSchedule.parse(instant.toString(), LISBON)).isEqualTo(instant);
         assertThatThrownBy(() -> OnceSchedule.parse("tomorrow", LISBON)).hasMessageContaining("not a date and time");
     }

@@ -7,6 +7,7 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.YearMonth;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.SplittableRandom;
 import org.junit.jupiter.api.Test;
@@ -89,7 +90,28 @@ class PartsTest {
         assertThat(EverySchedule.of(Duration.ofHours(1)))
                 .isEqualTo(EverySchedule.of(Duration.ofMinutes(60)))
                 .hasToString("every 1h");
+        assertThat(EverySchedule.of(Duration.ofHours(1)).withZone(zone))
+                .isNotEqualTo(EverySchedule.of(Duration.ofHours(1)));
         assertThat(OnceSchedule.parse("2027-05-14T06:00", zone))
                 .isNotEqualTo(OnceSchedule.parse("2027-05-14T06:01", zone));
+        Terms office = Terms.NONE.within(DailyWindow.parse("08:00-18:00"));
+        assertThat(cron.with(office))
+                .isEqualTo(cron.with(office))
+                .isNotEqualTo(cron.with(office.atMost(3)))
+                .isNotEqualTo(cron)
+                .isNotEqualTo(cron.withGap(Gap.SKIP).with(office))
+                .hasToString("0 9 * * *");
+    }
+
+    @Test
+    void intervalsAreThoseOfTheRuleWhateverItsTerms() {
+        Schedule hourly = CronSchedule.parse("0 * * * *", ZoneOffset.UTC);
+
+        assertThat(hourly.with(Terms.NONE.within(DailyWindow.parse("08:00-18:00")))
+                        .smallestInterval())
+                .isEqualTo(Duration.ofHours(1));
+        assertThat(EverySchedule.of(Duration.ofMinutes(90)).smallestInterval()).isEqualTo(Duration.ofMinutes(90));
+        assertThat(OnceSchedule.at(Instant.EPOCH, ZoneOffset.UTC).smallestInterval())
+                .isGreaterThan(Duration.ofDays(36525));
     }
 }
