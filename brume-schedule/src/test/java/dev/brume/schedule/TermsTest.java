@@ -134,6 +134,13 @@ class TermsTest {
     }
 
     @Test
+    void aWindowIsReadBackAsItIsWritten() {
+        for (String text : List.of("08:00-18:00", "22:30-06:15", "00:00-24:00", "18:00-24:00")) {
+            assertThat(DailyWindow.parse(text)).hasToString(text);
+        }
+    }
+
+    @Test
     void aWindowGoesByTheWallClockSoAFoldIsInItTwice() {
         Terms terms = Terms.NONE.within(DailyWindow.parse("01:00-01:30"));
         Schedule often =

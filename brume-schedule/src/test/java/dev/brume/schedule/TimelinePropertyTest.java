@@ -163,6 +163,40 @@ class TimelinePropertyTest {
     }
 
     @Test
+    void aBeginningAndAnEndCutTheListOnBothSides() {
+        for (int i = 0; i < 200; i++) {
+            ZoneId zone = zone();
+            Schedule rule = cron(zone);
+            Instant begin = near(zone);
+            Instant end = begin.plus(Duration.ofDays(4));
+            Instant from = begin.plus(Duration.ofMinutes(random.nextInt(3000)));
+            Instant until = from.plus(Duration.ofMinutes(1 + random.nextInt(3000)));
+            List<Instant> expected = forwards(rule, begin, end).stream()
+                    .filter(instant -> !instant.isBefore(from) && instant.isBefore(until))
+                    .toList();
+            Terms terms = Terms.NONE.from(Moment.at(from, zone)).until(Moment.at(until, zone));
+            agree("seed " + seed + ", case " + i + ": " + rule + " in " + zone, rule.with(terms), begin, end, expected);
+        }
+    }
+
+    @Test
+    void aGridIsOwedOnTheDaysThatAreLeft() {
+        for (int i = 0; i < 200; i++) {
+            ZoneId zone = zone();
+            Schedule rule = EverySchedule.of(Duration.ofSeconds(random.nextInt(600, 90_000)))
+                    .withZone(zone);
+            Instant begin = near(zone);
+            Instant end = begin.plus(Duration.ofDays(9));
+            DayCalendar off = offDays(begin);
+            List<Instant> expected = forwards(rule, begin, end).stream()
+                    .filter(instant -> !off.contains(LocalDate.ofInstant(instant, zone)))
+                    .toList();
+            String name = "seed " + seed + ", case " + i + ": " + rule + " in " + zone + " without " + off.dates();
+            agree(name, rule.with(Terms.NONE.excluding(off)), begin, end, expected);
+        }
+    }
+
+    @Test
     void aUnionIsTheMergedList() {
         for (int i = 0; i < 500; i++) {
             ZoneId zone = zone();
