@@ -47,6 +47,10 @@ final class AuditCommand implements Runnable {
         return head.number() + ":" + head.digest();
     }
 
+    private static String json(SealHead head) {
+        return JsonOut.pretty(JsonOut.object("number", head.number(), "digest", head.digest()));
+    }
+
     /** Seals. */
     @Command(
             name = "seal",
@@ -69,7 +73,7 @@ final class AuditCommand implements Runnable {
             SealHead head = options.order(desk -> desk.orders().seal());
             PrintWriter out = spec.commandLine().getOut();
             if (look.json()) {
-                out.println(JsonOut.pretty(JsonOut.object("number", head.number(), "digest", head.digest())));
+                out.println(json(head));
             } else if (head.number() == 0) {
                 out.println("nothing is on record yet");
             } else {
@@ -101,7 +105,7 @@ final class AuditCommand implements Runnable {
             SealHead head = options.look(history -> history.sealHead());
             PrintWriter out = spec.commandLine().getOut();
             if (look.json()) {
-                out.println(JsonOut.pretty(JsonOut.object("number", head.number(), "digest", head.digest())));
+                out.println(json(head));
                 return ExitCode.OK;
             }
             if (head.number() == 0) {

@@ -1,18 +1,12 @@
 package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
-import dev.brume.definitions.DefinitionFile;
 import dev.brume.diff.DefinitionDiff;
-import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
-import java.nio.file.Path;
-import java.time.Duration;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
-import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 import picocli.CommandLine.Spec;
 
 /** Shows what a definition file would change. */
@@ -25,15 +19,8 @@ import picocli.CommandLine.Spec;
         footerHeading = "%nExit codes: 0 nothing would change, 1 something would, 2 the file is wrong.%n%nExamples:%n",
         footer = {"  brume diff harbour.yaml", "  brume diff harbour.yaml --ahead 31d --format json"})
 final class DiffCommand implements Callable<Integer> {
-    @Parameters(paramLabel = "FILE", description = "YAML or JSON.")
-    private Path file;
-
-    @Option(
-            names = "--ahead",
-            paramLabel = "DURATION",
-            defaultValue = "7d",
-            description = "How far to compare coming occurrences; default: ${DEFAULT-VALUE}.")
-    private String ahead;
+    @Mixin
+    private ChangingFile file;
 
     @Mixin
     private StoreOptions options;
@@ -46,9 +33,9 @@ final class DiffCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        DefinitionSet set = DefinitionFile.read(file).definitions();
-        Duration window = Durations.parse(ahead);
-        DefinitionDiff diff = options.look(history -> DefinitionDiff.of(set, history, history.now(), window));
+        ChangingFile.Wanted wanted = file.read();
+        DefinitionSet set = wanted.set();
+        DefinitionDiff diff = options.look(wanted::diff);
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonOut.pretty(DiffPrinter.json(set, diff)));

@@ -3,16 +3,12 @@ package dev.brume.cli;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.EditConflictException;
-import dev.brume.definitions.DefinitionFile;
 import dev.brume.diff.DefinitionDiff;
 import dev.brume.diff.JobDiff;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
-import dev.brume.schedule.Durations;
 import java.io.Console;
 import java.io.PrintWriter;
-import java.nio.file.Path;
-import java.time.Duration;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -21,7 +17,6 @@ import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 import picocli.CommandLine.Spec;
 
 /** Puts a definition file in force. */
@@ -44,15 +39,8 @@ import picocli.CommandLine.Spec;
             "  brume sync harbour.yaml --yes --keep-gone"
         })
 final class SyncCommand implements Callable<Integer> {
-    @Parameters(paramLabel = "FILE", description = "YAML or JSON.")
-    private Path file;
-
-    @Option(
-            names = "--ahead",
-            paramLabel = "DURATION",
-            defaultValue = "7d",
-            description = "How far to compare coming occurrences; default: ${DEFAULT-VALUE}.")
-    private String ahead;
+    @Mixin
+    private ChangingFile file;
 
     @Option(names = "--yes", description = "Do not ask.")
     private boolean yes;
@@ -71,14 +59,13 @@ final class SyncCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        DefinitionSet set = DefinitionFile.read(file).definitions();
-        Duration window = Durations.parse(ahead);
-        return options.order(desk -> sync(desk, set, window));
+        ChangingFile.Wanted wanted = file.read();
+        return options.order(desk -> sync(desk, wanted));
     }
 
-    private int sync(OrderOptions.Desk desk, DefinitionSet set, Duration window) {
-        DefinitionDiff diff = DefinitionDiff.of(
-                set, desk.brume().history(), desk.brume().history().now(), window);
+    private int sync(OrderOptions.Desk desk, ChangingFile.Wanted wanted) {
+        DefinitionSet set = wanted.set();
+        DefinitionDiff diff = wanted.diff(desk.brume().history());
         PrintWriter out = spec.commandLine().getOut();
         if (!look.json()) {
             new DiffPrinter(look, out).print(set, diff);

@@ -1,0 +1,35 @@
+package dev.brume.cli;
+
+import dev.brume.DefinitionSet;
+import dev.brume.definitions.DefinitionFile;
+import dev.brume.diff.DefinitionDiff;
+import dev.brume.port.History;
+import dev.brume.schedule.Durations;
+import java.nio.file.Path;
+import java.time.Duration;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** A definition file that is compared with what is in force. */
+final class ChangingFile {
+    @Parameters(paramLabel = "FILE", description = "YAML or JSON.")
+    private Path file;
+
+    @Option(
+            names = "--ahead",
+            paramLabel = "DURATION",
+            defaultValue = "7d",
+            description = "How far to compare coming occurrences; default: ${DEFAULT-VALUE}.")
+    private String ahead;
+
+    /** What the file defines, and how far ahead to look. */
+    record Wanted(DefinitionSet set, Duration ahead) {
+        DefinitionDiff diff(History history) {
+            return DefinitionDiff.of(set, history, history.now(), ahead);
+        }
+    }
+
+    Wanted read() {
+        return new Wanted(DefinitionFile.read(file).definitions(), Durations.parse(ahead));
+    }
+}
