@@ -235,7 +235,8 @@ public final class Brume implements AutoCloseable {
      *
      * @param key unique within the job for ever, so that an order given twice makes one run
      * @return false if the job has, or had, a one-off of that key; nothing is changed then
-     * @throws IllegalArgumentException if there is no such job, or the key is empty or longer than 150 characters
+     * @throws NotThereException if there is no such job
+     * @throws IllegalArgumentException if the key is empty or longer than 150 characters
      */
     public boolean planAt(JobKey job, String key, Instant at) {
         return orders.planAt(job, key, at, Optional.empty(), Optional.empty());
@@ -277,7 +278,7 @@ public final class Brume implements AutoCloseable {
      * Moves a one-off that waits to another instant.
      *
      * @return false if none of that key waits: there never was one, or a run has been made of it
-     * @throws IllegalArgumentException if there is no such job
+     * @throws NotThereException if there is no such job
      */
     public boolean moveTo(JobKey job, String key, Instant at) {
         return orders.move(job, key, at, Optional.empty());
@@ -296,7 +297,7 @@ public final class Brume implements AutoCloseable {
      * Drops a one-off that waits; its key is free again.
      *
      * @return false if none of that key waits: there never was one, or a run has been made of it, which can be cancelled
-     * @throws IllegalArgumentException if there is no such job
+     * @throws NotThereException if there is no such job
      */
     public boolean unplan(JobKey job, String key) {
         return orders.drop(job, key, Optional.empty());

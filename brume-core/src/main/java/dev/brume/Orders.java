@@ -98,7 +98,7 @@ public final class Orders {
      * Starts a job now, whatever its schedules say, paused or not. It waits where the job, or a gate of it, has no place.
      *
      * @return the run's id, by which its state and result can be asked for
-     * @throws IllegalArgumentException if there is no such job
+     * @throws NotThereException if there is no such job
      */
     public long start(JobKey job) {
         return hand.startNow(job, Optional.empty());
@@ -148,7 +148,8 @@ public final class Orders {
      * Runs once more what an ended run was owed to: the same planned instant and payload, under the definition in force.
      *
      * @return the new run's id
-     * @throws IllegalArgumentException if there is no such run, it has not ended, or its job was dropped
+     * @throws NotThereException if there is no such run
+     * @throws IllegalArgumentException if it has not ended, or its job was dropped
      */
     public long runAgain(long run) {
         return hand.runAgain(run);
@@ -160,7 +161,8 @@ public final class Orders {
      *
      * @param from inclusive
      * @param until exclusive, not after now
-     * @throws IllegalArgumentException if there is no such job, or the period is empty, to come, or holds more than 1000
+     * @throws NotThereException if there is no such job
+     * @throws IllegalArgumentException if the period is empty, to come, or holds more than 1000
      */
     public List<Occurrence> missing(JobKey job, Instant from, Instant until) {
         return hand.missing(job, from, until);
@@ -179,7 +181,7 @@ public final class Orders {
      * Leaves the job's next occurrence out.
      *
      * @return which; empty if none is to come
-     * @throws IllegalArgumentException if there is no such job
+     * @throws NotThereException if there is no such job
      */
     public Optional<Occurrence> skipNext(JobKey job) {
         return hand.skipNext(job);

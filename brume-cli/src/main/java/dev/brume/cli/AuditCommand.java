@@ -40,7 +40,7 @@ final class AuditCommand implements Runnable {
 
     @Override
     public void run() {
-        throw new ParameterException(spec.commandLine(), "expected one of seal, head, verify; see brume audit --help");
+        throw new ParameterException(spec.commandLine(), "expected one of seal, head, verify");
     }
 
     private static String line(SealHead head) {

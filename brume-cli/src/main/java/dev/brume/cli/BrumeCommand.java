@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.NotThereException;
 import dev.brume.definitions.DefinitionsException;
 import dev.brume.port.StoreException;
 import dev.brume.schedule.ScheduleProblem;
@@ -91,6 +92,7 @@ final class BrumeCommand implements Runnable {
         line.setErr(new PrintWriter(err, true, StandardCharsets.UTF_8));
         line.setExecutionStrategy(new Watching());
         line.setExecutionExceptionHandler((e, command, result) -> report(e, command));
+        WrongArguments.register(line);
         line.setCaseInsensitiveEnumValuesAllowed(true);
         line.setUsageHelpAutoWidth(true);
         line.getHelpSectionMap().put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST_HEADING, help -> "");
@@ -118,7 +120,7 @@ final class BrumeCommand implements Runnable {
 
     @Override
     public void run() {
-        throw new CommandLine.ParameterException(spec[0].commandLine(), "Missing command; see brume --help");
+        throw new CommandLine.ParameterException(spec[0].commandLine(), "a command is missing");
     }
 
     static int report(Exception e, CommandLine command) {
@@ -132,6 +134,10 @@ final class BrumeCommand implements Runnable {
         if (e instanceof ScheduleSyntaxException wrong) {
             report(wrong, err);
             return ExitCode.USAGE;
+        }
+        if (e instanceof NotThereException) {
+            err.println("brume: " + e.getMessage());
+            return ExitCode.NOT_FOUND;
         }
         if (e instanceof UsageException) {
             err.println("brume: " + e.getMessage());

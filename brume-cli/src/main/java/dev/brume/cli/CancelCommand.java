@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.Cancelled;
+import dev.brume.NotThereException;
 import java.io.PrintWriter;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -42,7 +43,7 @@ final class CancelCommand implements Callable<Integer> {
             case ENDED -> out.println("cancelled run " + run + ", which was waiting");
             case ASKED -> out.println("asked run " + run + " to stop; see brume show " + run);
             case TOO_LATE -> err.println("brume: run " + run + " had ended before; see brume show " + run);
-            case UNKNOWN -> err.println("brume: there is no run " + run + "; see brume runs");
+            case UNKNOWN -> throw NotThereException.ofRun(run, "; see brume runs");
             default -> throw new IllegalStateException(cancelled.name());
         }
         boolean done = cancelled == Cancelled.ENDED || cancelled == Cancelled.ASKED;

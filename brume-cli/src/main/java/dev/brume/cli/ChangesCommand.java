@@ -9,7 +9,6 @@ import dev.brume.port.ChangeView;
 import dev.brume.port.History;
 import java.io.PrintWriter;
 import java.time.Instant;
-import java.time.ZoneId;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
@@ -46,17 +45,14 @@ final class ChangesCommand implements Callable<Integer> {
     @Option(names = "--who", paramLabel = "NAME", description = "Only those of this user or instance.")
     private @Nullable String who;
 
-    @Option(names = "--from", paramLabel = "TIME", description = "Only those at or after: a time, or how long ago.")
-    private @Nullable String from;
-
-    @Option(names = "--until", paramLabel = "TIME", description = "Only those before.")
-    private @Nullable String until;
-
     @Option(
             names = "--before",
             paramLabel = "LINE",
             description = "Goes on below this line, as the end of a list says.")
     private @Nullable Long before;
+
+    @Mixin
+    private BetweenOptions times;
 
     @Mixin
     private CountOption count;
@@ -81,13 +77,13 @@ final class ChangesCommand implements Callable<Integer> {
         int most = count.count();
         List<Shown> shown = options.look(history -> {
             Instant now = history.now();
-            ZoneId zone = look.viewerZone();
+            BetweenOptions.Between between = times.read(look.viewerZone(), now);
             ChangeFilter filter = new ChangeFilter(
                     Optional.ofNullable(job).map(OrderOptions::key),
                     Optional.ofNullable(kind),
                     Optional.ofNullable(who),
-                    Optional.ofNullable(from).map(text -> Times.parse("--from", text, zone, now)),
-                    Optional.ofNullable(until).map(text -> Times.parse("--until", text, zone, now)),
+                    between.from(),
+                    between.until(),
                     Optional.ofNullable(before),
                     most + 1);
             return history.changes(filter).stream()

@@ -28,10 +28,12 @@ final class DropCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         JobKey key = OrderOptions.key(job);
-        if (!options.order(desk -> desk.orders().drop(key))) {
-            spec.commandLine().getErr().println("brume: there is no job '" + job + "'; see brume jobs");
-            return ExitCode.NOT_FOUND;
-        }
+        options.order(desk -> {
+            if (!desk.orders().drop(key)) {
+                throw KnownJobs.missing(desk.brume().history(), key);
+            }
+            return key;
+        });
         spec.commandLine().getOut().println("dropped " + key);
         return ExitCode.OK;
     }

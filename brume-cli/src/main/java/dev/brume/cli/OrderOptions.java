@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.Brume;
 import dev.brume.JobKey;
+import dev.brume.NotThereException;
 import dev.brume.Orders;
 import dev.brume.port.History;
 import java.util.function.Function;
@@ -41,9 +42,21 @@ final class OrderOptions {
         }
         try (StoreOptions.OpenStore open = store.visit()) {
             Brume brume = Brume.on(open.store()).instance("brume-order").build();
-            return giving.apply(new Desk(brume, brume.orders(who, because)));
+            return give(giving, new Desk(brume, brume.orders(who, because)));
+        } catch (NotThereException e) {
+            throw e;
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
+        }
+    }
+
+    private static <T> T give(Function<Desk, T> giving, Desk desk) {
+        try {
+            return giving.apply(desk);
+        } catch (NotThereException e) {
+            throw e.job()
+                    .map(key -> KnownJobs.missing(desk.brume.history(), key))
+                    .orElse(e);
         }
     }
 

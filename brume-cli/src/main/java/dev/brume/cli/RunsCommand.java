@@ -32,7 +32,8 @@ import picocli.CommandLine.Spec;
 @Command(
         name = "runs",
         mixinStandardHelpOptions = true,
-        description = "Lists runs, newest first: live ones, ended ones, and spans of missed occurrences.",
+        description =
+                "Lists runs, newest first by when they were planned for: live ones, ended ones, and spans of missed occurrences.",
         footerHeading = "%nExamples:%n",
         footer = {
             "  brume runs --data brume-demo",
@@ -49,15 +50,6 @@ final class RunsCommand implements Callable<Integer> {
             description = "Only those that ended so, or stand so: succeeded, failed, timed_out, cancelled, skipped,"
                     + " lost; planned, held, running, backing_off.")
     private @Nullable String outcome;
-
-    @Option(
-            names = "--from",
-            paramLabel = "TIME",
-            description = "Only those planned at or after: an instant, a local time of yours, or 2h for two hours ago.")
-    private @Nullable String from;
-
-    @Option(names = "--until", paramLabel = "TIME", description = "Only those planned before.")
-    private @Nullable String until;
 
     @Option(names = "--tag", paramLabel = "TAG", description = "Only those of jobs that carry the tag.")
     private @Nullable String tag;
@@ -81,6 +73,9 @@ final class RunsCommand implements Callable<Integer> {
     private @Nullable Long below;
 
     @Mixin
+    private BetweenOptions times;
+
+    @Mixin
     private CountOption count;
 
     @Mixin
@@ -95,7 +90,7 @@ final class RunsCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    private record Found(List<RunView> runs, List<SpanView> spans, Instant now, boolean jobKnown) {}
+    private record Found(List<RunView> runs, List<SpanView> spans, Instant now) {}
 
     @Override
     public Integer call() {
@@ -106,19 +101,13 @@ final class RunsCommand implements Callable<Integer> {
             boolean spans = filter.outcome().isEmpty()
                     && filter.state().isEmpty()
                     && filter.narrow().equals(RunFilter.Narrow.NOT);
-            return new Found(
-                    history.runs(filter),
-                    spans ? history.spans(filter) : List.of(),
-                    now,
-                    key.isEmpty() || history.job(key.get()).isPresent());
+            List<RunView> runs = history.runs(filter);
+            if (runs.isEmpty() && key.isPresent() && history.job(key.get()).isEmpty()) {
+                throw KnownJobs.missing(history, key.get());
+            }
+            return new Found(runs, spans ? history.spans(filter) : List.of(), now);
         });
         PrintWriter out = spec.commandLine().getOut();
-        if (found.runs.isEmpty() && !found.jobKnown) {
-            spec.commandLine()
-                    .getErr()
-                    .println("brume: there is no job '" + job + "' and it has no runs; see brume jobs");
-            return ExitCode.NOT_FOUND;
-        }
         if (look.json()) {
             out.println(JsonOut.pretty(found.runs.stream().map(JsonOut::run).toList()));
         } else {
@@ -136,13 +125,13 @@ final class RunsCommand implements Callable<Integer> {
     }
 
     private RunFilter filter(Optional<JobKey> key, Instant now) {
-        ZoneId zone = look.viewerZone();
+        BetweenOptions.Between between = times.read(look.viewerZone(), now);
         return new RunFilter(
                 key,
                 Optional.ofNullable(outcome).flatMap(text -> word(text, Outcome.values())),
                 Optional.ofNullable(outcome).flatMap(text -> word(text, RunState.values())),
-                Optional.ofNullable(from).map(text -> Times.parse("--from", text, zone, now)),
-                Optional.ofNullable(until).map(text -> Times.parse("--until", text, zone, now)),
+                between.from(),
+                between.until(),
                 count.count());
     }
 

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
+import dev.brume.NotThereException;
 import dev.brume.Reasons;
 import dev.brume.port.Output;
 import dev.brume.port.RunView;
@@ -39,20 +40,17 @@ final class ShowCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    private record Found(Optional<RunView> run, Instant now) {}
+    private record Found(RunView run, Instant now) {}
 
     @Override
     public Integer call() {
-        Found found = options.look(history -> new Found(history.run(id), history.now()));
-        if (found.run.isEmpty()) {
-            spec.commandLine().getErr().println("brume: there is no run " + id + "; see brume runs");
-            return ExitCode.NOT_FOUND;
-        }
+        Found found = options.look(history -> new Found(
+                history.run(id).orElseThrow(() -> NotThereException.ofRun(id, "; see brume runs")), history.now()));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(JsonOut.runInFull(found.run.get())));
+            out.println(JsonOut.pretty(JsonOut.runInFull(found.run)));
         } else {
-            print(found.run.get(), found.now, out);
+            print(found.run, found.now, out);
         }
         return ExitCode.OK;
     }

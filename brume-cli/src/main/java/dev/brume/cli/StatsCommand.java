@@ -88,15 +88,14 @@ final class StatsCommand implements Callable<Integer> {
                             account,
                             JobFigures.of(account, begin, end),
                             before.getOrDefault(account.id(), Ends.NONE))));
+            if (lines.isEmpty() && key.isPresent()) {
+                throw KnownJobs.missing(history, key.get());
+            }
             lines.sort(
                     Comparator.comparing((Line line) -> line.account.key()).thenComparing(line -> line.account.id()));
             return new Found(begin, end, lines);
         });
         PrintWriter out = spec.commandLine().getOut();
-        if (found.lines.isEmpty() && key.isPresent()) {
-            spec.commandLine().getErr().println("brume: there is no job '" + job + "'; see brume jobs");
-            return ExitCode.NOT_FOUND;
-        }
         if (look.json()) {
             out.println(JsonOut.pretty(JsonOut.object(
                     "from", found.from,

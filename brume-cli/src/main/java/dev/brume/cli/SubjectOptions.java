@@ -140,9 +140,7 @@ final class SubjectOptions {
 
     private Subject stored(String job) {
         JobKey key = key(job);
-        JobView view = store.look(history -> history.job(key))
-                .orElseThrow(() -> new UsageException("there is no job '" + job
-                        + "' in the store (brume jobs lists them; give --file FILE for one of a file)"));
+        JobView view = store.look(history -> history.job(key).orElseThrow(() -> KnownJobs.missing(history, key)));
         return Subject.of(view.job(), view.row().afterEnd().flatMap(AfterEnd::due));
     }
 }

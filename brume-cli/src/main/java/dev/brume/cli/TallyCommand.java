@@ -96,14 +96,13 @@ final class TallyCommand implements Callable<Integer> {
             Instant end = asked.until();
             List<JobTally> jobs = new ArrayList<>();
             history.accounts(key, begin, end, account -> jobs.add(Tally.of(account, begin, end)));
+            if (jobs.isEmpty() && key.isPresent()) {
+                throw KnownJobs.missing(history, key.get());
+            }
             jobs.sort(Comparator.comparing(JobTally::job).thenComparing(JobTally::id));
             return new Counted(begin, end, history.now(), jobs);
         });
         PrintWriter out = spec.commandLine().getOut();
-        if (counted.jobs.isEmpty() && key.isPresent()) {
-            spec.commandLine().getErr().println("brume: there is no job '" + job + "'; see brume jobs");
-            return ExitCode.NOT_FOUND;
-        }
         if (report != null) {
             write(counted);
         }

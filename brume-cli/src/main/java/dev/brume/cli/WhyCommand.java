@@ -3,14 +3,12 @@ package dev.brume.cli;
 import dev.brume.JobKey;
 import dev.brume.port.History;
 import dev.brume.port.JobView;
-import dev.brume.schedule.Nearest;
 import dev.brume.why.Answer;
 import dev.brume.why.Question;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
-import java.util.Optional;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -53,28 +51,12 @@ final class WhyCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    /** The answer, or the names of jobs that there are. */
-    private record Found(Optional<Answer> answer, List<String> names) {}
-
     @Override
     public Integer call() {
         JobKey key = OrderOptions.key(job);
-        Found found = options.look(history -> history.job(key)
-                .map(view -> new Found(Optional.of(answer(history, view)), List.of()))
-                .orElseGet(() -> new Found(
-                        Optional.empty(),
-                        history.jobs().stream()
-                                .map(view -> view.row().key().toString())
-                                .toList())));
-        if (found.answer.isEmpty()) {
-            String near = Nearest.to(key.toString(), found.names)
-                    .map(name -> "; did you mean " + name + "?")
-                    .orElse("; see brume jobs");
-            spec.commandLine().getErr().println("brume: there is no job '" + job + "'" + near);
-            return ExitCode.NOT_FOUND;
-        }
+        Answer answer = options.look(history ->
+                answer(history, history.job(key).orElseThrow(() -> KnownJobs.missing(history, key))));
         PrintWriter out = spec.commandLine().getOut();
-        Answer answer = found.answer.get();
         if (look.json()) {
             out.println(JsonOut.pretty(JsonOut.object(
                     "job", key,

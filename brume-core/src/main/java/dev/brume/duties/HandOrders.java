@@ -5,6 +5,7 @@ import dev.brume.Cancelled;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Mask;
+import dev.brume.NotThereException;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
@@ -67,7 +68,7 @@ public final class HandOrders {
     private Locked lock(Transaction tx, JobKey key) {
         JobRow row = tx.lockJobs(List.of(key)).get(key);
         if (row == null) {
-            throw new IllegalArgumentException("there is no job '" + key + "'");
+            throw NotThereException.ofJob(key, "");
         }
         Job job = tx.definitions(List.of(row.versionKey())).get(row.versionKey());
         if (job == null) {
@@ -130,10 +131,7 @@ public final class HandOrders {
      * @throws IllegalArgumentException if there is no such run, it has not ended, or its job is gone
      */
     public long runAgain(long run) {
-        RunView earlier = instance.store()
-                .history()
-                .run(run)
-                .orElseThrow(() -> new IllegalArgumentException("there is no run " + run));
+        RunView earlier = instance.store().history().run(run).orElseThrow(() -> NotThereException.ofRun(run, ""));
         if (earlier.outcome().isEmpty()) {
             throw new IllegalArgumentException("run " + run + " has not ended yet; it is "
                     + earlier.state().map(Enum::name).orElse("live"));

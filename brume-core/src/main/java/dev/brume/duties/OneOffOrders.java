@@ -2,6 +2,7 @@ package dev.brume.duties;
 
 import dev.brume.Event;
 import dev.brume.JobKey;
+import dev.brume.NotThereException;
 import dev.brume.port.Change;
 import dev.brume.port.JobRow;
 import dev.brume.port.OneOff;
@@ -36,7 +37,7 @@ public final class OneOffOrders {
         return instance.transact(tx -> {
             JobRow row = tx.findJobs(List.of(key)).get(key);
             if (row == null) {
-                throw new IllegalArgumentException("there is no job '" + key + "'");
+                throw NotThereException.ofJob(key, "");
             }
             return new Target(row.id(), instance.trusted(tx.now()));
         });

@@ -2,6 +2,7 @@ package dev.brume.duties;
 
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.NotThereException;
 import dev.brume.PauseChange;
 import dev.brume.decide.Gates;
 import dev.brume.decide.Plan;
@@ -91,7 +92,7 @@ public final class PauseOrders {
         if (scope.kind() == Pause.Kind.JOB) {
             JobKey key = JobKey.parse(scope.name());
             if (!tx.findJobs(List.of(key)).containsKey(key)) {
-                throw new IllegalArgumentException("there is no job '" + key + "'");
+                throw NotThereException.ofJob(key, "");
             }
         }
     }

@@ -3,6 +3,7 @@ package dev.brume.testkit;
 import dev.brume.Brume;
 import dev.brume.Handler;
 import dev.brume.JobKey;
+import dev.brume.NotThereException;
 import dev.brume.Orders;
 import dev.brume.Run;
 import dev.brume.engine.SteppedEngine;
@@ -171,7 +172,7 @@ public final class VirtualBrume implements AutoCloseable {
 
     /** {@return a run as it stands} */
     public RunView look(long run) {
-        return brume.history().run(run).orElseThrow(() -> new IllegalArgumentException("there is no run " + run));
+        return brume.history().run(run).orElseThrow(() -> NotThereException.ofRun(run, ""));
     }
 
     /** {@return a run as it stands, with the progress that its work has noted; to be called by the work} */

@@ -1,0 +1,41 @@
+package dev.brume;
+
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** Thrown when what an order or a question names is not there: a job that nobody defined, a run that is not on record. */
+public final class NotThereException extends IllegalArgumentException {
+    private static final long serialVersionUID = 1L;
+
+    private final transient @Nullable JobKey job;
+
+    private NotThereException(String message, @Nullable JobKey job) {
+        super(message);
+        this.job = job;
+    }
+
+    /**
+     * {@return the exception for a job that is not defined}
+     *
+     * @param job the name that was given
+     * @param hint what else is to be said, such as a name that is near; may be empty
+     */
+    public static NotThereException ofJob(JobKey job, String hint) {
+        return new NotThereException("there is no job '" + job + "'" + hint, job);
+    }
+
+    /**
+     * {@return the exception for a run that is not on record}
+     *
+     * @param run the id that was given
+     * @param hint what else is to be said; may be empty
+     */
+    public static NotThereException ofRun(long run, String hint) {
+        return new NotThereException("there is no run " + run + hint, null);
+    }
+
+    /** {@return the job that is not there; empty if it is something else} */
+    public Optional<JobKey> job() {
+        return Optional.ofNullable(job);
+    }
+}
