@@ -79,7 +79,12 @@ public final class Brume implements AutoCloseable {
         return new Builder(Objects.requireNonNull(store, "store"));
     }
 
-    /** Registers the handler that jobs name in their work. */
+    /**
+     * Registers the handler that jobs name in their work.
+     *
+     * @param name as jobs name it
+     * @param handler called from many threads at once
+     */
     public void handler(String name, Handler handler) {
         handlers.put(name, Objects.requireNonNull(handler, "handler"));
         instance.handlers().add(name);
@@ -88,6 +93,10 @@ public final class Brume implements AutoCloseable {
     /**
      * Registers the handler that jobs name in their work, and the types of payload it can read. Runs of jobs that state another
      * type are left to instances that know it.
+     *
+     * @param name as jobs name it
+     * @param payloadTypes the names that {@link Job.Builder#payloadType} is given
+     * @param handler called from many threads at once
      */
     public void handler(String name, Collection<String> payloadTypes, Handler handler) {
         handler(name, handler);
@@ -97,6 +106,11 @@ public final class Brume implements AutoCloseable {
     /**
      * Registers a handler that is given its payload as a value. Jobs that state the payload's type are run by instances whose
      * handler reads that type; jobs that state none are taken to hold it too.
+     *
+     * @param <T> what a payload is
+     * @param name as jobs name it
+     * @param type its name, and how a payload is read
+     * @param handler called from many threads at once; not called for a payload that cannot be read, which fails for good
      */
     public <T> void handler(String name, PayloadType<T> type, TypedHandler<T> handler) {
         handler(name, List.of(type.name()), run -> {
@@ -117,6 +131,8 @@ public final class Brume implements AutoCloseable {
     /**
      * Adds a listener to what this instance does and notices; it hears of everything from now on.
      *
+     * @param filter what it wants to hear of
+     * @param listener called from a thread of its own, never from one that runs or renews; see {@link Listener}
      * @param name for threads and reports
      */
     public void listen(String name, EventFilter filter, Listener listener) {
@@ -129,6 +145,7 @@ public final class Brume implements AutoCloseable {
     /**
      * Adds a check that is asked before this instance starts an attempt of certain jobs.
      *
+     * @param check given a bounded time; one that throws or does not answer turns nothing down
      * @param name for reports, and for the words that a run is turned down with
      * @param jobs whose runs; its kinds mean nothing here
      */
@@ -233,6 +250,8 @@ public final class Brume implements AutoCloseable {
     /**
      * Orders a single run of a job at an instant, by a key of the caller's.
      *
+     * @param job defined
+     * @param at when it is owed; at once if that has passed
      * @param key unique within the job for ever, so that an order given twice makes one run
      * @return false if the job has, or had, a one-off of that key; nothing is changed then
      * @throws NotThereException if there is no such job
@@ -260,7 +279,7 @@ public final class Brume implements AutoCloseable {
      * @param payload what the run is given; the job's own if null
      * @see #planAt(JobKey, String, Instant)
      */
-    public boolean planAt(Connection connection, JobKey job, String key, Instant at, String payload) {
+    public boolean planAt(Connection connection, JobKey job, String key, Instant at, @Nullable String payload) {
         return orders.planAt(job, key, at, Optional.ofNullable(payload), Optional.of(connection));
     }
 
@@ -268,15 +287,19 @@ public final class Brume implements AutoCloseable {
      * Orders a single run in a transaction of the caller's, after a while that is counted from this call, however long ago
      * the transaction began and whenever it commits.
      *
+     * @param wait from this call, from 0s
      * @see #planAt(Connection, JobKey, String, Instant, String)
      */
-    public boolean planIn(Connection connection, JobKey job, String key, Duration wait, String payload) {
+    public boolean planIn(Connection connection, JobKey job, String key, Duration wait, @Nullable String payload) {
         return orders.planIn(job, key, wait, Optional.ofNullable(payload), Optional.of(connection));
     }
 
     /**
      * Moves a one-off that waits to another instant.
      *
+     * @param job defined
+     * @param key as it was ordered by
+     * @param at when it is owed from now on; at once if that has passed
      * @return false if none of that key waits: there never was one, or a run has been made of it
      * @throws NotThereException if there is no such job
      */
@@ -296,6 +319,8 @@ public final class Brume implements AutoCloseable {
     /**
      * Drops a one-off that waits; its key is free again.
      *
+     * @param job defined
+     * @param key as it was ordered by
      * @return false if none of that key waits: there never was one, or a run has been made of it, which can be cancelled
      * @throws NotThereException if there is no such job
      */
@@ -388,6 +413,7 @@ public final class Brume implements AutoCloseable {
      * Stops, letting runs go on for at most so long; what remains is cut short and handed back. Does
      * nothing more if it was stopped before or never started.
      *
+     * @param limit from 0s
      * @return whether all runs had ended by then
      */
     public synchronized boolean stop(Duration limit) throws InterruptedException {
@@ -452,12 +478,23 @@ public final class Brume implements AutoCloseable {
             return this;
         }
 
-        /** Serves the lane {@value Job#MAIN_LANE} with so many workers; 16 unless given. */
+        /**
+         * Serves the lane {@value Job#MAIN_LANE} with so many workers; 16 unless given.
+         *
+         * @param count 1 to 10000
+         * @throws IllegalArgumentException if it is outside that range
+         */
         public Builder workers(int count) {
             return lane(Job.MAIN_LANE, count);
         }
 
-        /** Serves a lane with so many workers. Serving any lane replaces the default. */
+        /**
+         * Serves a lane with so many workers. Serving any lane replaces the default.
+         *
+         * @param lane as jobs name it
+         * @param workers how many attempts of it at once, 1 to 10000
+         * @throws IllegalArgumentException if that is outside its range
+         */
         public Builder lane(String lane, int workers) {
             if (workers < 1 || workers > 10_000) {
                 throw new IllegalArgumentException("lane " + lane + ": " + workers + " workers is outside 1 to 10000");
@@ -479,20 +516,38 @@ public final class Brume implements AutoCloseable {
             return this;
         }
 
-        /** Sets how long the session lives without being renewed: after a crash, runs go on elsewhere then. */
+        /**
+         * Sets how long the session lives without being renewed: after a crash, runs go on elsewhere then.
+         *
+         * @param duration from 2s, inclusive; 15s unless it is set. It is renewed every third of it.
+         * @throws IllegalArgumentException if it is shorter
+         */
         public Builder lease(Duration duration) {
-            lease = duration;
+            lease = Settings.checkedLease(duration);
             return this;
         }
 
-        /** Sets how often it looks for what it was not told of. */
+        /**
+         * Sets how often it looks for what it was not told of.
+         *
+         * @param interval from 50ms, inclusive; 1s unless it is set
+         * @throws IllegalArgumentException if it is shorter
+         */
         public Builder poll(Duration interval) {
-            poll = interval;
+            poll = Settings.checkedPoll(interval);
             return this;
         }
 
-        /** Sets how long runs may go on when it is closed, or asked by someone else to drain. */
+        /**
+         * Sets how long runs may go on when it is closed, or asked by someone else to drain.
+         *
+         * @param limit from 0s; 30s unless it is set
+         * @throws IllegalArgumentException if it is below
+         */
         public Builder drainLimit(Duration limit) {
+            if (limit.isNegative()) {
+                throw new IllegalArgumentException("drainLimit: " + limit.toMillis() + "ms is below 0s");
+            }
             drainLimit = limit;
             return this;
         }
@@ -512,9 +567,14 @@ public final class Brume implements AutoCloseable {
             return this;
         }
 
-        /** Sets how many rows one transaction handles. */
+        /**
+         * Sets how many rows one transaction handles.
+         *
+         * @param rows from 1; 500 unless it is set
+         * @throws IllegalArgumentException if it is below
+         */
         public Builder batch(int rows) {
-            batch = rows;
+            batch = Settings.checkedBatch(rows);
             return this;
         }
 

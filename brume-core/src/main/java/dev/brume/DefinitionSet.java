@@ -43,7 +43,11 @@ public record DefinitionSet(
         });
     }
 
-    /** {@return a set of jobs alone} */
+    /**
+     * {@return a set of jobs alone}
+     *
+     * @param source where they come from, such as a file's name
+     */
     public static DefinitionSet of(String source, Collection<Job> jobs) {
         return new DefinitionSet(source, OptionalLong.empty(), List.copyOf(jobs), Map.of(), Map.of());
     }
@@ -53,12 +57,21 @@ public record DefinitionSet(
         return new DefinitionSet(source, revision, jobs, days, limits);
     }
 
-    /** {@return the set with limits} */
+    /**
+     * {@return the set with limits}
+     *
+     * @param places how many runs at once, by name, 1 to {@value #HIGHEST_LIMIT}
+     * @throws IllegalArgumentException if one is outside that range
+     */
     public DefinitionSet withLimits(Map<String, Integer> places) {
         return new DefinitionSet(source, revision, jobs, calendars, places);
     }
 
-    /** {@return the set as a revision of its source} */
+    /**
+     * {@return the set as a revision of its source}
+     *
+     * @param number of this state of the source; one below what was put in force before is refused
+     */
     public DefinitionSet withRevision(long number) {
         return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits);
     }

@@ -30,7 +30,12 @@ public record EventFilter(Set<Event.Kind> kinds, Set<JobKey> jobs, Set<String> t
         return new EventFilter(EnumSet.of(first, more), Set.of(), Set.of());
     }
 
-    /** Narrows it down to a job, beside those named before. */
+    /**
+     * Narrows it down to a job, beside those named before.
+     *
+     * @param name {@code name} or {@code namespace/name}
+     * @throws IllegalArgumentException if it is neither
+     */
     public EventFilter job(String name) {
         Set<JobKey> all = new HashSet<>(jobs);
         all.add(JobKey.parse(name));
@@ -54,7 +59,12 @@ public record EventFilter(Set<Event.Kind> kinds, Set<JobKey> jobs, Set<String> t
         return jobs.isEmpty() && tags.isEmpty();
     }
 
-    /** {@return whether a job's events are wanted} */
+    /**
+     * {@return whether a job's events are wanted}
+     *
+     * @param job whose event it is
+     * @param itsTags the tags of its definition in force
+     */
     public boolean wants(JobKey job, Set<String> itsTags) {
         return wantsAllJobs() || jobs.contains(job) || tags.stream().anyMatch(itsTags::contains);
     }

@@ -25,12 +25,21 @@ public record Failure(
         errorTypes = List.copyOf(errorTypes);
     }
 
-    /** The failure of a program that exited with a code. */
+    /**
+     * The failure of a program that exited with a code.
+     *
+     * @param code what the operating system said, 128 and the signal if it was one
+     */
     public static Failure exited(int code) {
         return new Failure(List.of(), Optional.of(code), Optional.empty(), Optional.empty());
     }
 
-    /** The failure of a request that was answered with a status. */
+    /**
+     * The failure of a request that was answered with a status.
+     *
+     * @param status 100 to 599
+     * @param pause how long the answer asked to wait (Retry-After, RFC 9110); empty if it did not
+     */
     public static Failure answered(int status, Optional<Duration> pause) {
         return new Failure(List.of(), Optional.empty(), Optional.of(status), pause);
     }

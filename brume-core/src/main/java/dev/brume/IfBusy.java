@@ -38,12 +38,22 @@ public record IfBusy(Choice choice, int bound) {
         return new IfBusy(Choice.SKIP, 1);
     }
 
-    /** Lets at most so many occurrences wait; those beyond are skipped. */
+    /**
+     * Lets at most so many occurrences wait; those beyond are skipped.
+     *
+     * @param atMost 1 to {@value #MOST}
+     * @throws IllegalArgumentException if it is outside that range
+     */
     public static IfBusy waiting(int atMost) {
         return new IfBusy(Choice.WAIT, atMost);
     }
 
-    /** Lets at most so many runs be unfinished at once; those beyond are skipped. */
+    /**
+     * Lets at most so many runs be unfinished at once; those beyond are skipped.
+     *
+     * @param atMost 1 to {@value #MOST}, the first one included
+     * @throws IllegalArgumentException if it is outside that range
+     */
     public static IfBusy alongside(int atMost) {
         return new IfBusy(Choice.ALONGSIDE, atMost);
     }

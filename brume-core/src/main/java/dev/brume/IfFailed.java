@@ -57,22 +57,44 @@ public record IfFailed(
         return attempts(1, Duration.ZERO);
     }
 
-    /** Allows so many attempts, the same wait before each further one. */
+    /**
+     * Allows so many attempts, the same wait before each further one.
+     *
+     * @param attempts in all, the first included, 1 to 100
+     * @param wait before each further one, from 0s
+     * @throws IllegalArgumentException if one of them is outside its range
+     */
     public static IfFailed attempts(int attempts, Duration wait) {
         return new IfFailed(attempts, wait, 1, wait, List.of(), 0, GiveUpOn.NOTHING);
     }
 
-    /** Allows one attempt more than there are waits, each after its wait. */
+    /**
+     * Allows one attempt more than there are waits, each after its wait.
+     *
+     * @param waits each from 0s, at most 99
+     * @throws IllegalArgumentException if there are more, or one is below 0s
+     */
     public static IfFailed waits(List<Duration> waits) {
         return new IfFailed(waits.size() + 1, Duration.ZERO, 1, Duration.ZERO, waits, 0, GiveUpOn.NOTHING);
     }
 
-    /** {@return a copy whose waits grow by a factor up to a cap} */
+    /**
+     * {@return a copy whose waits grow by a factor up to a cap}
+     *
+     * @param by what each further wait is multiplied with, 1 to 100
+     * @param upTo the longest wait, not below the first
+     * @throws IllegalArgumentException if one of them is outside its range
+     */
     public IfFailed growing(double by, Duration upTo) {
         return new IfFailed(attempts, firstWait, by, upTo, waits, jitter, giveUpOn);
     }
 
-    /** {@return a copy whose waits are shortened by up to a share of them, differently for each run} */
+    /**
+     * {@return a copy whose waits are shortened by up to a share of them, differently for each run}
+     *
+     * @param share 0 (none) to 1 (all of it)
+     * @throws IllegalArgumentException if it is outside that range
+     */
     public IfFailed jitter(double share) {
         return new IfFailed(attempts, firstWait, factor, cap, waits, share, giveUpOn);
     }
@@ -82,7 +104,11 @@ public record IfFailed(
         return new IfFailed(attempts, firstWait, factor, cap, waits, jitter, failures);
     }
 
-    /** {@return the wait after the n-th failure, n from 1, before anything is taken off it} */
+    /**
+     * {@return the wait after the n-th failure, n from 1, before anything is taken off it}
+     *
+     * @param failures from 1
+     */
     public Duration waitAfter(int failures) {
         if (!waits.isEmpty()) {
             return waits.get(Math.min(failures, waits.size()) - 1);
@@ -94,6 +120,7 @@ public record IfFailed(
     /**
      * {@return the wait after the n-th failure of a run}
      *
+     * @param failures from 1
      * @param run its id; the same run always waits the same
      */
     public Duration waitAfter(int failures, long run) {

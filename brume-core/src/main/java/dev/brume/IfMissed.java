@@ -51,7 +51,12 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
         return new IfMissed(Choice.RUN_LATEST, 1, TOLERANCE, Optional.empty());
     }
 
-    /** Runs the newest few. */
+    /**
+     * Runs the newest few.
+     *
+     * @param atMost 1 to 1000
+     * @throws IllegalArgumentException if it is outside that range
+     */
     public static IfMissed runEach(int atMost) {
         return new IfMissed(Choice.RUN_EACH, atMost, TOLERANCE, Optional.empty());
     }
@@ -61,12 +66,22 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
         return new IfMissed(Choice.SKIP, 1, TOLERANCE, Optional.empty());
     }
 
-    /** {@return a copy with another tolerance} */
+    /**
+     * {@return a copy with another tolerance}
+     *
+     * @param other how late an occurrence may be and still count as on time, from 1s, inclusive
+     * @throws IllegalArgumentException if it is shorter
+     */
     public IfMissed within(Duration other) {
         return new IfMissed(choice, atMost, other, oldest);
     }
 
-    /** {@return a copy that runs nothing late that is older} */
+    /**
+     * {@return a copy that runs nothing late that is older}
+     *
+     * @param age at its planned time, inclusive; not below the tolerance
+     * @throws IllegalArgumentException if it is
+     */
     public IfMissed notOlderThan(Duration age) {
         return new IfMissed(choice, atMost, tolerance, Optional.of(age));
     }

@@ -202,7 +202,12 @@ public final class Job {
                 .map(handler -> payloadType.isPresent() ? needs(handler, payloadType.get()) : handler);
     }
 
-    /** {@return what an instance knows that has a handler which reads a type of payload} */
+    /**
+     * {@return what an instance knows that has a handler which reads a type of payload}
+     *
+     * @param handler its name
+     * @param payloadType the name of the type
+     */
     public static String needs(String handler, String payloadType) {
         return handler + "(" + payloadType + ")";
     }
@@ -455,13 +460,20 @@ public final class Job {
         /**
          * Adds a cron expression in a zone.
          *
+         * @param expression five fields, or six with seconds first, or a word such as {@code @daily}
+         * @param zone an IANA region such as {@code Europe/Lisbon}, {@code UTC}, or an offset
          * @throws dev.brume.schedule.ScheduleSyntaxException if either cannot be read
          */
         public Builder cron(String expression, String zone) {
             return schedule(CronSchedule.parse(expression, Zones.parse(zone)));
         }
 
-        /** Adds a fixed grid of elapsed time, at least one second apart. */
+        /**
+         * Adds a fixed grid of elapsed time, at least one second apart.
+         *
+         * @param interval counted from the epoch, 1s to 36525d
+         * @throws dev.brume.schedule.ScheduleSyntaxException if it is outside that range
+         */
         public Builder every(Duration interval) {
             return schedule(EverySchedule.of(interval));
         }
@@ -487,7 +499,12 @@ public final class Job {
             return this;
         }
 
-        /** Limits how long one attempt may take. */
+        /**
+         * Limits how long one attempt may take.
+         *
+         * @param limit above 0s; an attempt that takes longer is stopped and counts as TIMED_OUT
+         * @throws IllegalArgumentException if it is not
+         */
         public Builder timeLimit(Duration limit) {
             if (limit.isNegative() || limit.isZero()) {
                 throw new IllegalArgumentException("timeLimit: must be above 0s");
@@ -499,6 +516,9 @@ public final class Job {
         /**
          * Sets how long after its planned time a run may still begin, whatever kept it: no worker free, no instance that
          * serves its lane, a place that did not come free. Runs ordered by hand are not bound by it.
+         *
+         * @param limit from 1s, inclusive
+         * @throws IllegalArgumentException if it is shorter
          */
         public Builder startWithin(Duration limit) {
             if (limit.compareTo(Duration.ofSeconds(1)) < 0) {
@@ -508,7 +528,12 @@ public final class Job {
             return this;
         }
 
-        /** Adds an occurrence some time after the end of each run, the first at once. */
+        /**
+         * Adds an occurrence some time after the end of each run, the first at once.
+         *
+         * @param delay from an end to the next occurrence, 1s to 36525d
+         * @throws dev.brume.schedule.ScheduleSyntaxException if it is outside that range
+         */
         public Builder afterFinish(Duration delay) {
             return schedule(AfterFinishSchedule.of(delay, Zones.parse("UTC")));
         }
@@ -518,6 +543,7 @@ public final class Job {
          * key.
          *
          * @param width from one second to a day; below the shortest interval of every schedule
+         * @throws IllegalArgumentException if it is outside that range; one that is too wide for the schedules is refused by {@link #build}
          */
         public Builder spread(Duration width) {
             if (width.compareTo(Duration.ofSeconds(1)) < 0 || width.compareTo(Duration.ofDays(1)) > 0) {
@@ -560,7 +586,12 @@ public final class Job {
             return this;
         }
 
-        /** Sets the priority within the lane, 0 (last) to 9 (first). */
+        /**
+         * Sets the priority within the lane, 0 (last) to 9 (first).
+         *
+         * @param level 0 to 9, 5 unless it is set
+         * @throws IllegalArgumentException if it is outside that range
+         */
         public Builder priority(int level) {
             if (level < 0 || level > 9) {
                 throw new IllegalArgumentException("priority: " + level + " is outside 0 to 9");
@@ -578,7 +609,12 @@ public final class Job {
             return this;
         }
 
-        /** Sets what each run is given. */
+        /**
+         * Sets what each run is given.
+         *
+         * @param text at most {@value Job#LONGEST_PAYLOAD} characters
+         * @throws IllegalArgumentException if it is longer
+         */
         public Builder payload(String text) {
             if (text.length() > LONGEST_PAYLOAD) {
                 throw new IllegalArgumentException(
@@ -591,6 +627,9 @@ public final class Job {
         /**
          * Names what the payload is, such as {@code manifest-2}. An instance whose handler does not read it leaves the runs to
          * others, as happens while a new version is rolled out.
+         *
+         * @param name at most 60 characters
+         * @throws IllegalArgumentException if it is no such name
          */
         public Builder payloadType(String name) {
             if (!JobKey.isName(name) || name.length() > LONGEST_PAYLOAD_TYPE) {
@@ -616,6 +655,7 @@ public final class Job {
          * finds the limit full waits, whatever {@code ifBusy} says, as it would for a free worker.
          *
          * @param name of a limit that is defined, or is being defined along with the job
+         * @throws IllegalArgumentException if it is no name, or one of more than eight
          */
         public Builder limit(String name) {
             gates.add(new GateKey(GateKey.Kind.LIMIT, name));
@@ -630,7 +670,8 @@ public final class Job {
          *
          * @param on which ends it follows
          * @param job {@code name}, in this job's namespace, or {@code namespace/name}; defined, or being defined along with
-         *     this one
+         * this one
+         * @throws IllegalArgumentException if it is this job, named twice, or one of more than 16
          */
         public Builder followUp(FollowUp.On on, String job) {
             JobKey target = job.contains("/") ? JobKey.parse(job) : new JobKey(key.namespace(), job);
@@ -647,7 +688,12 @@ public final class Job {
             return this;
         }
 
-        /** Lets only instances run it that carry a label; of several labels, all. */
+        /**
+         * Lets only instances run it that carry a label; of several labels, all.
+         *
+         * @param label of instances, at most eight of one job
+         * @throws IllegalArgumentException if it is no name, or one too many
+         */
         public Builder requires(String label) {
             if (!JobKey.isName(label)) {
                 throw new IllegalArgumentException(
@@ -665,6 +711,7 @@ public final class Job {
          * to empty a cache. {@code ifBusy} counts each instance's runs by themselves. The run of an instance that dies or
          * leaves is LOST and never moves. What is ordered, by hand or as a one-off or follow-up, is a single run of any
          * instance.
+         *
          */
         public Builder onEachInstance() {
             onEachInstance = true;
@@ -675,6 +722,7 @@ public final class Job {
          * Keeps the value behind a name out of the record: in payloads, results, errors, messages and output. See {@link Mask}.
          *
          * @param name of a field, a parameter or an environment variable of the instances
+         * @throws IllegalArgumentException if it is no such name, or one of more than 32
          */
         public Builder mask(String name) {
             if (!NAME_TO_MASK.matcher(name).matches()) {

@@ -32,12 +32,22 @@ public record Keep(Optional<Duration> age, Optional<Long> runs) {
         }
     }
 
-    /** Bounds the age alone. */
+    /**
+     * Bounds the age alone.
+     *
+     * @param age from the end of a run, at least 1h
+     * @throws IllegalArgumentException if it is shorter
+     */
     public static Keep upTo(Duration age) {
         return new Keep(Optional.of(age), Optional.empty());
     }
 
-    /** Bounds the number of runs alone. */
+    /**
+     * Bounds the number of runs alone.
+     *
+     * @param runs from 1
+     * @throws IllegalArgumentException if it is below
+     */
     public static Keep newest(long runs) {
         return new Keep(Optional.empty(), Optional.of(runs));
     }

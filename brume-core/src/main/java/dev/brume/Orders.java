@@ -97,6 +97,7 @@ public final class Orders {
     /**
      * Starts a job now, whatever its schedules say, paused or not. It waits where the job, or a gate of it, has no place.
      *
+     * @param job defined
      * @return the run's id, by which its state and result can be asked for
      * @throws NotThereException if there is no such job
      */
@@ -107,6 +108,10 @@ public final class Orders {
     /**
      * Starts a job now with a payload of its own.
      *
+     * @param job defined
+     * @param payload at most {@value Job#LONGEST_PAYLOAD} characters
+     * @return the run's id
+     * @throws IllegalArgumentException if it is longer
      * @see #start(JobKey)
      */
     public long start(JobKey job, String payload) {
@@ -147,6 +152,7 @@ public final class Orders {
     /**
      * Runs once more what an ended run was owed to: the same planned instant and payload, under the definition in force.
      *
+     * @param run the id of one that has ended
      * @return the new run's id
      * @throws NotThereException if there is no such run
      * @throws IllegalArgumentException if it has not ended, or its job was dropped
@@ -159,6 +165,7 @@ public final class Orders {
      * {@return what {@link #backfill} would run: what the schedules owed in a period, by the definition in force, and no run
      * was ever made of}
      *
+     * @param job defined
      * @param from inclusive
      * @param until exclusive, not after now
      * @throws NotThereException if there is no such job
@@ -171,7 +178,11 @@ public final class Orders {
     /**
      * Makes up for what is {@link #missing}; the runs pass the job's gates like any others.
      *
+     * @param from inclusive
+     * @param until exclusive, not after now
      * @return the runs' ids
+     * @throws NotThereException if there is no such job
+     * @throws IllegalArgumentException if the period is empty, to come, or holds more than 1000
      */
     public List<Long> backfill(JobKey job, Instant from, Instant until) {
         return hand.backfill(job, from, until);
@@ -190,6 +201,9 @@ public final class Orders {
     /**
      * Cancels a run. One that waits ends at once. One that runs is told, {@link Run#stopAsked()}, and interrupted ten seconds
      * later; a program and all its children get TERM at once, and KILL five seconds later.
+     *
+     * @param run its id
+     * @return what became of the order
      */
     public Cancelled cancel(long run) {
         return hand.cancel(run);
@@ -227,7 +241,7 @@ public final class Orders {
      * Pauses jobs, those defined later included: they owe nothing until they are resumed, and runs that there are go on.
      *
      * @return whether the pause is new, and how many jobs it paused that were not
-     * @throws IllegalArgumentException if the one job meant is not there
+     * @throws NotThereException if the one job meant is not there
      */
     public PauseChange pause(Pause.Scope scope) {
         return pauses.pause(scope);
@@ -238,7 +252,7 @@ public final class Orders {
      * missed occurrences say.
      *
      * @return whether there was such a pause, and how many jobs go on
-     * @throws IllegalArgumentException if the one job meant is not there
+     * @throws NotThereException if the one job meant is not there
      */
     public PauseChange resume(Pause.Scope scope) {
         return pauses.resume(scope);

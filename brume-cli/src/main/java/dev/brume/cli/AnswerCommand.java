@@ -1,6 +1,5 @@
 package dev.brume.cli;
 
-import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.util.List;
@@ -41,7 +40,7 @@ final class AnswerCommand implements Callable<Integer> {
             names = "--retry-after",
             paramLabel = "DURATION",
             description = "What to send as Retry-After with answers from 300 on, in whole seconds.")
-    private @Nullable String retryAfter;
+    private @Nullable Duration retryAfter;
 
     @Spec
     private CommandSpec spec;
@@ -52,7 +51,7 @@ final class AnswerCommand implements Callable<Integer> {
             throw new UsageException("--status " + status + " is not a status (expected 100 to 599)");
         });
         PrintWriter out = spec.commandLine().getOut();
-        Optional<Duration> wait = Optional.ofNullable(retryAfter).map(Durations::parse);
+        Optional<Duration> wait = Optional.ofNullable(retryAfter);
         try (StandIn standIn = StandIn.open(port, statuses, wait, line -> print(out, line))) {
             print(out, "answers at http://127.0.0.1:" + standIn.port() + "/");
             new CountDownLatch(1).await();

@@ -4,7 +4,6 @@ import dev.brume.DefinitionSet;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.diff.DefinitionDiff;
 import dev.brume.port.History;
-import dev.brume.schedule.Durations;
 import java.nio.file.Path;
 import java.time.Duration;
 import picocli.CommandLine.Option;
@@ -20,7 +19,7 @@ final class ChangingFile {
             paramLabel = "DURATION",
             defaultValue = "7d",
             description = "How far to compare coming occurrences; default: ${DEFAULT-VALUE}.")
-    private String ahead;
+    private Duration ahead;
 
     /** What the file defines, and how far ahead to look. */
     record Wanted(DefinitionSet set, Duration ahead) {
@@ -30,6 +29,6 @@ final class ChangingFile {
     }
 
     Wanted read() {
-        return new Wanted(DefinitionFile.read(file).definitions(), Durations.parse(ahead));
+        return new Wanted(DefinitionFile.read(file).definitions(), ahead);
     }
 }

@@ -3,7 +3,6 @@ package dev.brume.cli;
 import dev.brume.Brume;
 import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
-import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.util.List;
@@ -44,7 +43,7 @@ final class DrainCommand implements Callable<Integer> {
             paramLabel = "DURATION",
             defaultValue = "60s",
             description = "How long to wait until it has left; 0s to order it and go. Default: ${DEFAULT-VALUE}.")
-    private String wait;
+    private Duration wait;
 
     @Mixin
     private OrderOptions options;
@@ -54,7 +53,6 @@ final class DrainCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Duration patience = Durations.parse(wait);
         PrintWriter out = spec.commandLine().getOut();
         return options.order(desk -> {
             Set<UUID> draining =
@@ -67,7 +65,7 @@ final class DrainCommand implements Callable<Integer> {
             }
             out.println("draining " + name + ": it takes no more work, and leaves when its runs have ended");
             out.flush();
-            return await(desk.brume(), draining, patience);
+            return await(desk.brume(), draining, wait);
         });
     }
 

@@ -3,8 +3,8 @@ package dev.brume.cli;
 import dev.brume.Keep;
 import dev.brume.port.Kept;
 import dev.brume.port.Retention;
-import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.Optional;
 import java.util.concurrent.Callable;
@@ -34,7 +34,7 @@ import picocli.CommandLine.Spec;
         })
 final class KeepCommand implements Callable<Integer> {
     @Option(names = "--for", paramLabel = "DURATION", description = "Keep ledger lines at least so long, at least 1h.")
-    private @Nullable String age;
+    private @Nullable Duration age;
 
     @Option(names = "--runs", paramLabel = "N", description = "Keep at least so many of the newest ledger lines.")
     private @Nullable Long runs;
@@ -96,7 +96,7 @@ final class KeepCommand implements Callable<Integer> {
 
     private Keep bounds() {
         try {
-            return new Keep(Optional.ofNullable(age).map(Durations::parse), Optional.ofNullable(runs));
+            return new Keep(Optional.ofNullable(age), Optional.ofNullable(runs));
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
         }

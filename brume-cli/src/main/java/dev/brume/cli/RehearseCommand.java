@@ -64,7 +64,7 @@ final class RehearseCommand implements Callable<Integer> {
             paramLabel = "DURATION",
             defaultValue = "14d",
             description = "How far ahead; default: ${DEFAULT-VALUE}.")
-    private String length;
+    private Duration length;
 
     @Option(names = "--from", paramLabel = "TIME", defaultValue = "now", description = "From when; default: now.")
     private String from;
@@ -104,7 +104,7 @@ final class RehearseCommand implements Callable<Integer> {
             paramLabel = "DURATION",
             defaultValue = "7d",
             description = "Takes the durations of runs of so long back; default: ${DEFAULT-VALUE}.")
-    private String measured;
+    private Duration measured;
 
     @Option(
             names = "--before",
@@ -131,9 +131,8 @@ final class RehearseCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Duration ahead = Durations.parse(length);
-        if (ahead.compareTo(LONGEST) > 0 || ahead.isNegative() || ahead.isZero()) {
-            throw new UsageException("--for " + length + " is outside 1s to 3660d");
+        if (length.compareTo(LONGEST) > 0 || length.isNegative() || length.isZero()) {
+            throw new UsageException("--for " + Durations.format(length) + " is outside 1s to 3660d");
         }
         Crew crew = crew();
         Map<String, Duration> takes = stated();
@@ -142,10 +141,10 @@ final class RehearseCommand implements Callable<Integer> {
         Instant begin = Times.parse("--from", from, look.viewerZone(), Times.now());
         DefinitionSet set = definitions(file, known);
         WorkTimes times = new WorkTimes(known.took, takes);
-        Foresight after = rehearse(set, crew, times, begin, ahead);
+        Foresight after = rehearse(set, crew, times, begin, length);
         PrintWriter out = spec.commandLine().getOut();
         Optional<Foresight> earlier =
-                Optional.ofNullable(before).map(name -> rehearse(definitions(name, known), crew, times, begin, ahead));
+                Optional.ofNullable(before).map(name -> rehearse(definitions(name, known), crew, times, begin, length));
         if (look.json()) {
             out.println(JsonOut.pretty(ForesightPrinter.json(after, earlier)));
         } else {
@@ -177,7 +176,7 @@ final class RehearseCommand implements Callable<Integer> {
     private Known known(History history) {
         Instant now = history.now();
         Map<JobKey, List<Duration>> took = new HashMap<>();
-        history.accounts(Optional.empty(), now.minus(Durations.parse(measured)), now, account -> {
+        history.accounts(Optional.empty(), now.minus(measured), now, account -> {
             List<Duration> durations = account.lines().stream()
                     .flatMap(line -> line.took().stream())
                     .toList();

@@ -5,6 +5,7 @@ import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.decide.Warnings;
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.duties.Settings;
 import dev.brume.port.JobView;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
@@ -79,14 +80,14 @@ final class ServeCommand implements Callable<Integer> {
             paramLabel = "DURATION",
             defaultValue = "15s",
             description = "After a crash, runs go on elsewhere when this is over; default: ${DEFAULT-VALUE}.")
-    private String lease;
+    private Duration lease;
 
     @Option(
             names = "--drain-limit",
             paramLabel = "DURATION",
             defaultValue = "30s",
             description = "How long runs may go on when stopping; default: ${DEFAULT-VALUE}.")
-    private String drainLimit;
+    private Duration drainLimit;
 
     @Mixin
     private StoreOptions options;
@@ -103,29 +104,37 @@ final class ServeCommand implements Callable<Integer> {
         for (Path file : files) {
             definitions.add(DefinitionFile.read(file));
         }
-        Duration leaseTime = Durations.parse(lease);
-        Duration drain = Durations.parse(drainLimit);
+        checkLease();
         PrintWriter out = spec.commandLine().getOut();
         EventPrinter printer = new EventPrinter(out, look.json(), look.palette(), look.viewerZone());
         CountDownLatch asked = new CountDownLatch(1);
         CountDownLatch over = new CountDownLatch(1);
         Runtime.getRuntime().addShutdownHook(hook(asked, over));
-        try (StoreOptions.OpenStore open = options.host(CONNECTIONS, leaseTime)) {
-            Brume brume = build(open, leaseTime, drain, printer);
+        try (StoreOptions.OpenStore open = options.host(CONNECTIONS, lease)) {
+            Brume brume = build(open, printer);
             definitions.forEach(file -> define(brume, file));
             startUpReport(brume, definitions)
                     .forEach(line -> spec.commandLine().getErr().println(line));
-            serve(brume, drain, asked);
+            serve(brume, asked);
         } finally {
             over.countDown();
         }
         return ExitCode.OK;
     }
 
-    private Brume build(StoreOptions.OpenStore open, Duration leaseTime, Duration drain, EventPrinter printer) {
+    /** Before the database is opened, which is given time by it. */
+    private void checkLease() {
+        try {
+            Settings.checkedLease(lease);
+        } catch (IllegalArgumentException e) {
+            throw new UsageException("--" + e.getMessage());
+        }
+    }
+
+    private Brume build(StoreOptions.OpenStore open, EventPrinter printer) {
         try {
             Brume.Builder builder =
-                    Brume.on(open.store()).lease(leaseTime).drainLimit(drain).watcher(printer);
+                    Brume.on(open.store()).lease(lease).drainLimit(drainLimit).watcher(printer);
             if (name != null) {
                 builder.instance(name);
             }
@@ -140,15 +149,15 @@ final class ServeCommand implements Callable<Integer> {
         }
     }
 
-    private void serve(Brume brume, Duration drain, CountDownLatch asked) throws InterruptedException {
+    private void serve(Brume brume, CountDownLatch asked) throws InterruptedException {
         brume.start();
         Thread drained = new Thread(() -> awaitStopped(brume, asked), "brume-drained");
         drained.setDaemon(true);
         drained.start();
         asked.await();
         PrintWriter err = spec.commandLine().getErr();
-        err.println("brume: stopping; runs may go on for " + Durations.format(drain));
-        boolean clean = brume.stop(drain);
+        err.println("brume: stopping; runs may go on for " + Durations.format(drainLimit));
+        boolean clean = brume.stop(drainLimit);
         err.println(
                 clean ? "brume: stopped; all runs had ended" : "brume: stopped; what had not ended was handed back");
     }

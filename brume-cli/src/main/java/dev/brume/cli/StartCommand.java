@@ -3,7 +3,6 @@ package dev.brume.cli;
 import dev.brume.Brume;
 import dev.brume.Outcome;
 import dev.brume.port.RunView;
-import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.util.concurrent.Callable;
@@ -47,7 +46,7 @@ final class StartCommand implements Callable<Integer> {
             paramLabel = "DURATION",
             defaultValue = "0s",
             description = "How long to wait for the end; default: not at all.")
-    private String wait;
+    private Duration wait;
 
     @Mixin
     private OrderOptions options;
@@ -57,7 +56,6 @@ final class StartCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Duration patience = Durations.parse(wait);
         PrintWriter out = spec.commandLine().getOut();
         return options.order(desk -> {
             long run = payload == null
@@ -65,7 +63,7 @@ final class StartCommand implements Callable<Integer> {
                     : desk.orders().start(OrderOptions.key(job), payload);
             out.println("ordered run " + run + " of " + OrderOptions.key(job) + "; see brume show " + run);
             out.flush();
-            return patience.isZero() ? ExitCode.OK : await(desk.brume(), run, patience);
+            return wait.isZero() ? ExitCode.OK : await(desk.brume(), run, wait);
         });
     }
 

@@ -12,7 +12,7 @@ final class UsageException extends RuntimeException {
         super(message);
     }
 
-    private static String sentence(IllegalArgumentException wrong) {
+    static String sentence(IllegalArgumentException wrong) {
         return wrong instanceof ScheduleSyntaxException syntax
                 ? syntax.problems().stream()
                         .map(ScheduleProblem::sentenceWithoutField)

@@ -16,7 +16,7 @@ final class WatchOptions {
             arity = "0..1",
             fallbackValue = "2s",
             description = "Looks again every so often, until Ctrl-C; 2s if none is given.")
-    private @Nullable String every;
+    private @Nullable Duration every;
 
     @Option(names = "--times", paramLabel = "N", description = "With --watch: ends after so many looks.")
     private @Nullable Integer times;
@@ -29,9 +29,9 @@ final class WatchOptions {
     }
 
     Duration every() {
-        Duration pause = Durations.parse(Objects.requireNonNull(every, "asked for although nobody watches"));
+        Duration pause = Objects.requireNonNull(every, "asked for although nobody watches");
         if (pause.compareTo(SHORTEST) < 0) {
-            throw new UsageException("--watch " + every + " is below 500ms");
+            throw new UsageException("--watch " + Durations.format(pause) + " is below 500ms");
         }
         return pause;
     }

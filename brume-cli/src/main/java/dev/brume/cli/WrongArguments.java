@@ -1,7 +1,10 @@
 package dev.brume.cli;
 
+import dev.brume.schedule.Durations;
 import dev.brume.schedule.Nearest;
+import dev.brume.schedule.ScheduleSyntaxException;
 import java.io.PrintWriter;
+import java.time.Duration;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
@@ -31,7 +34,16 @@ final class WrongArguments implements IParameterExceptionHandler {
         line.registerConverter(int.class, text -> (int) number(text, Integer.MIN_VALUE, Integer.MAX_VALUE));
         line.registerConverter(Long.class, text -> number(text, Long.MIN_VALUE, Long.MAX_VALUE));
         line.registerConverter(long.class, text -> number(text, Long.MIN_VALUE, Long.MAX_VALUE));
+        line.registerConverter(Duration.class, WrongArguments::duration);
         line.setParameterExceptionHandler(new WrongArguments());
+    }
+
+    private static Duration duration(String text) {
+        try {
+            return Durations.parse(text);
+        } catch (ScheduleSyntaxException e) {
+            throw new TypeConversionException(UsageException.sentence(e));
+        }
     }
 
     private static long number(String text, long least, long most) {

@@ -1,5 +1,6 @@
 package dev.brume.duties;
 
+import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.zone.ZoneRulesProvider;
 import java.util.Map;
@@ -29,6 +30,9 @@ public record Settings(
         Duration poll,
         int batch,
         String tzdata) {
+    private static final Duration SHORTEST_LEASE = Duration.ofSeconds(2);
+    private static final Duration SHORTEST_POLL = Duration.ofMillis(50);
+
     /** The lease unless one is stated. */
     public static final Duration LEASE = Duration.ofSeconds(15);
 
@@ -46,15 +50,35 @@ public record Settings(
     public Settings {
         lanes = Map.copyOf(new TreeMap<>(lanes));
         labels = Set.copyOf(labels);
-        if (lease.compareTo(Duration.ofSeconds(2)) < 0) {
-            throw new IllegalArgumentException("lease: " + lease.toMillis() + "ms is below 2s");
+        checkedLease(lease);
+        checkedPoll(poll);
+        checkedBatch(batch);
+    }
+
+    /** {@return a lease, if it is long enough} */
+    public static Duration checkedLease(Duration lease) {
+        return checked("lease", lease, SHORTEST_LEASE);
+    }
+
+    /** {@return a poll, if it is long enough} */
+    public static Duration checkedPoll(Duration poll) {
+        return checked("poll", poll, SHORTEST_POLL);
+    }
+
+    private static Duration checked(String name, Duration value, Duration least) {
+        if (value.compareTo(least) < 0) {
+            throw new IllegalArgumentException(
+                    name + ": " + Durations.format(value) + " is below " + Durations.format(least));
         }
-        if (poll.compareTo(Duration.ofMillis(50)) < 0) {
-            throw new IllegalArgumentException("poll: " + poll.toMillis() + "ms is below 50ms");
-        }
+        return value;
+    }
+
+    /** {@return a batch, if it is large enough} */
+    public static int checkedBatch(int batch) {
         if (batch < 1) {
             throw new IllegalArgumentException("batch: " + batch + " is below 1");
         }
+        return batch;
     }
 
     /** Creates settings of an instance without labels, with the zone rules of this Java runtime. */
