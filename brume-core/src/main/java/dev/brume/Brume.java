@@ -255,7 +255,8 @@ public final class Brume implements AutoCloseable {
      * @param key unique within the job for ever, so that an order given twice makes one run
      * @return false if the job has, or had, a one-off of that key; nothing is changed then
      * @throws NotThereException if there is no such job
-     * @throws IllegalArgumentException if the key is empty or longer than 150 characters
+     * @throws IllegalArgumentException if the key is empty or longer than 150 characters, or a payload longer than
+     *     {@value Job#LONGEST_PAYLOAD}
      */
     public boolean planAt(JobKey job, String key, Instant at) {
         return orders.planAt(job, key, at, Optional.empty(), Optional.empty());
@@ -287,7 +288,7 @@ public final class Brume implements AutoCloseable {
      * Orders a single run in a transaction of the caller's, after a while that is counted from this call, however long ago
      * the transaction began and whenever it commits.
      *
-     * @param wait from this call, from 0s
+     * @param wait from this call; at once if it is below 0s
      * @see #planAt(Connection, JobKey, String, Instant, String)
      */
     public boolean planIn(Connection connection, JobKey job, String key, Duration wait, @Nullable String payload) {

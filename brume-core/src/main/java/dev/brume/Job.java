@@ -1,5 +1,6 @@
 package dev.brume;
 
+import dev.brume.port.Payloads;
 import dev.brume.schedule.AfterFinishSchedule;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.CronSchedule;
@@ -616,11 +617,7 @@ public final class Job {
          * @throws IllegalArgumentException if it is longer
          */
         public Builder payload(String text) {
-            if (text.length() > LONGEST_PAYLOAD) {
-                throw new IllegalArgumentException(
-                        "payload: " + text.length() + " characters is above " + LONGEST_PAYLOAD);
-            }
-            payload = text;
+            payload = Payloads.checked(text);
             return this;
         }
 

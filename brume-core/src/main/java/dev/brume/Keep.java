@@ -35,7 +35,7 @@ public record Keep(Optional<Duration> age, Optional<Long> runs) {
     /**
      * Bounds the age alone.
      *
-     * @param age from the end of a run, at least 1h
+     * @param age from when a run was planned for, at least 1h
      * @throws IllegalArgumentException if it is shorter
      */
     public static Keep upTo(Duration age) {

@@ -19,6 +19,7 @@ import dev.brume.port.AfterEnd;
 import dev.brume.port.Change;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
+import dev.brume.port.Payloads;
 import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
 import dev.brume.port.Transaction;
@@ -97,8 +98,10 @@ public final class HandOrders {
      *
      * @param payload what it is given, the job's own if empty
      * @return the run's id
+     * @throws IllegalArgumentException if the payload is too long
      */
     public long startNow(JobKey key, Optional<String> payload) {
+        payload.ifPresent(Payloads::checked);
         return committed(instance.transact(tx -> {
             Locked locked = lock(tx, key);
             ZoneId zone = locked.job.schedules().isEmpty()

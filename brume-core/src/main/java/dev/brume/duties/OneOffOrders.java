@@ -6,6 +6,7 @@ import dev.brume.NotThereException;
 import dev.brume.port.Change;
 import dev.brume.port.JobRow;
 import dev.brume.port.OneOff;
+import dev.brume.port.Payloads;
 import dev.brume.port.Transaction;
 import java.sql.Connection;
 import java.time.Duration;
@@ -48,7 +49,7 @@ public final class OneOffOrders {
      *
      * @param joined the caller's connection, whose transaction it becomes part of; empty for one of its own
      * @return false if the job has, or had, a one-off of that key
-     * @throws IllegalArgumentException if there is no such job, or the key is empty or too long
+     * @throws IllegalArgumentException if there is no such job, the key is empty or too long, or the payload is too long
      */
     public boolean planAt(JobKey job, String key, Instant at, Optional<String> payload, Optional<Connection> joined) {
         return add(job, key, target(job).job(), at, payload, joined);
@@ -112,6 +113,7 @@ public final class OneOffOrders {
 
     private boolean add(
             JobKey job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
+        payload.ifPresent(Payloads::checked);
         OneOff oneOff = new OneOff(id, OneOff.chosen(key), at, payload, edit.who(), Optional.empty());
         boolean added = transact(joined, tx -> add(tx, job, oneOff));
         if (added && joined.isEmpty()) {

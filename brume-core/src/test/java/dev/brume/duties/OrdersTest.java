@@ -139,6 +139,10 @@ class OrdersTest {
         assertThatThrownBy(() -> new OneOffOrders(quay.instance)
                         .planAt(JobKey.parse("ghost"), "x", in(0), Optional.empty(), Optional.empty()))
                 .hasMessageContaining("there is no job 'ghost'");
+        String tooLong = "x".repeat(Job.LONGEST_PAYLOAD + 1);
+        assertThatThrownBy(() -> order("long", in(0), tooLong)).hasMessageContaining("65537 characters is above 65536");
+        assertThatThrownBy(() -> new HandOrders(quay.instance, "ines", "").startNow(BRIDGE, Optional.of(tooLong)))
+                .hasMessageContaining("65537 characters is above 65536");
         assertThatThrownBy(() -> order(" ", in(0), null)).hasMessageContaining("one-off key");
         assertThatThrownBy(() -> order("x".repeat(151), in(0), null)).hasMessageContaining("outside 1 to 150");
     }
