@@ -105,6 +105,7 @@ final class BrumeCommand implements Runnable {
     static CommandLine whole() {
         CommandLine line = new CommandLine(new BrumeCommand());
         addCommands(line, new String[0]);
+        WrongArguments.register(line);
         return line.setCaseInsensitiveEnumValuesAllowed(true);
     }
 
