@@ -31,6 +31,9 @@ public final class Crontab {
     private static final Pattern ENVIRONMENT = Pattern.compile("\\s*([A-Za-z_][A-Za-z0-9_]*)\\s*=\\s*(.*?)\\s*");
     private static final Pattern NICKNAME = Pattern.compile("(@\\w+)\\s+(.*)");
     private static final Pattern FIELDS = Pattern.compile("((?:\\S+\\s+){5})(.*)");
+    /** What POSIX holds portable, and a dollar sign at the end as some systems have it; a dash stands for nobody. */
+    private static final Pattern USER_NAME = Pattern.compile("-|[A-Za-z0-9_.][A-Za-z0-9_.-]*\\$?");
+
     private static final Pattern USER = Pattern.compile("(\\S+)\\s+(.*)");
     private static final int LONGEST_NAME = 60;
 
@@ -178,8 +181,17 @@ public final class Crontab {
                         "names no command after the user '" + rest + "' (is this a crontab of the system's form?)");
                 return;
             }
+            if (!USER_NAME.matcher(named.group(1)).matches()) {
+                leftOut(
+                        number,
+                        "'" + named.group(1)
+                                + "' is no user's name (in a crontab of a user's own, none is given: leave --system out)");
+                return;
+            }
             user = Optional.of(named.group(1));
             rest = named.group(2);
+        } else if (rest.matches("root\\s.*")) {
+            say(number, "the command begins with 'root' (is this of the system's form? then say --system)");
         }
         if (isReadable(number, times)) {
             add(number, times, user, rest);
@@ -237,7 +249,7 @@ public final class Crontab {
                                 + "'; here it runs as the user of the instance (let one that runs as " + who
                                 + " carry a label, and require it)"));
         count++;
-        jobs.append("  ").append(name).append(": # line ").append(number).append('\n');
+        jobs.append("  ").append(key(name)).append(": # line ").append(number).append('\n');
         String description = String.join(" ", comments).strip();
         if (!description.isEmpty()) {
             jobs.append("    description: ").append(quoted(description)).append('\n');
@@ -320,6 +332,11 @@ public final class Crontab {
             }
         }
         return "job";
+    }
+
+    /** A name that other readers of YAML would take for a number, a truth or nothing is quoted. */
+    private static String key(String name) {
+        return name.matches("true|false|yes|no|on|off|y|n|null|[0-9].*") ? quoted(name) : name;
     }
 
     /** What JSON quotes is quoted for YAML too. */

@@ -114,6 +114,29 @@ class CrontabTest {
     }
 
     @Test
+    void theOtherFormIsToldByItsUsers() {
+        Crontab.Imported asSystem = Crontab.read("crontab.txt", "15 4 * * * /opt/tides.sh --board\n", true, AZORES);
+        Crontab.Imported asUser = read("15 4 * * * root /opt/tides.sh --board\n");
+
+        assertThat(asSystem.jobs()).isZero();
+        assertThat(asSystem.notes())
+                .singleElement()
+                .satisfies(note ->
+                        assertThat(note.text()).contains("'/opt/tides.sh' is no user's name", "leave --system out"));
+        assertThat(asUser.notes())
+                .singleElement()
+                .satisfies(note -> assertThat(note.text()).contains("then say --system"));
+    }
+
+    @Test
+    void namesThatYamlTakesForSomethingElseAreQuoted() {
+        Crontab.Imported imported = read("1 1 * * * /bin/true\n2 2 * * * /opt/7zip\n3 3 * * * /bin/no\n");
+
+        assertThat(imported.yaml()).contains("\n  \"true\":", "\n  \"7zip\":", "\n  \"no\":");
+        assertThat(jobs(imported)).containsOnlyKeys("true", "7zip", "no");
+    }
+
+    @Test
     void dayFieldsThatBeginWithAStarAreSpokenOf() {
         Crontab.Imported imported = read("0 9 */2 * MON lamps");
 
