@@ -17,6 +17,9 @@ final class ExitCode {
     /** What was waited for has not come about yet. */
     static final int NOT_YET = 4;
 
+    /** Not all of what was printed could be written. */
+    static final int OUTPUT = 5;
+
     /** A mistake of ours. */
     static final int INTERNAL = 70;
 

@@ -4,7 +4,6 @@ import dev.brume.port.ChangeView;
 import dev.brume.port.History;
 import dev.brume.port.RunView;
 import dev.brume.seal.IdRanges;
-import java.io.BufferedWriter;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.UncheckedIOException;
@@ -82,28 +81,36 @@ final class ExportCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         ExportCursor begin = after == null ? ExportCursor.BEGINNING : ExportCursor.parse(after.strip());
-        ExportCursor end;
-        try (Writer out = to == null ? shared(spec.commandLine().getOut()) : Files.newBufferedWriter(to)) {
-            end = options.look(history -> export(history, begin, out));
-            out.flush();
-            if (cursorTo != null) {
+        ExportCursor end = to == null ? print(begin) : write(to, begin);
+        if (cursorTo != null) {
+            try {
                 Files.writeString(cursorTo, end + "\n", StandardCharsets.UTF_8);
+            } catch (IOException e) {
+                throw UsageException.unwritable("--cursor-to", cursorTo, e);
             }
-        } catch (UncheckedIOException | IOException e) {
-            throw new UsageException("cannot write " + (to == null ? "the export" : to) + ": " + e.getMessage());
         }
         spec.commandLine().getErr().println("cursor: " + end);
         return ExitCode.OK;
     }
 
-    /** Standard output stays open. */
-    private static Writer shared(PrintWriter out) {
-        return new BufferedWriter(out) {
-            @Override
-            public void close() throws IOException {
-                flush();
-            }
-        };
+    private ExportCursor write(Path file, ExportCursor begin) {
+        try (Writer out = Files.newBufferedWriter(file)) {
+            return options.look(history -> export(history, begin, out));
+        } catch (UncheckedIOException e) {
+            throw UsageException.unwritable("--to", file, e.getCause());
+        } catch (IOException e) {
+            throw UsageException.unwritable("--to", file, e);
+        }
+    }
+
+    /** What standard output did not take must not count as brought out. */
+    private ExportCursor print(ExportCursor begin) {
+        PrintWriter out = spec.commandLine().getOut();
+        try {
+            return options.look(history -> export(history, begin, new CheckedWriter(out)));
+        } catch (UncheckedIOException e) {
+            throw new UsageException("the export was not taken to its end; go on from the cursor you had");
+        }
     }
 
     private ExportCursor export(History history, ExportCursor begin, Writer out) {

@@ -90,7 +90,7 @@ final class ImportCommand implements Callable<Integer> {
         try {
             Files.writeString(to, yaml);
         } catch (IOException e) {
-            throw new UsageException("cannot write " + to + ": " + e.getMessage());
+            throw UsageException.unwritable("--to", to, e);
         }
     }
 }

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import java.io.FileDescriptor;
 import java.io.FileOutputStream;
+import java.io.IOException;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
 
@@ -11,11 +12,24 @@ public final class Main {
 
     /** Runs the command and exits with its code. Output is UTF-8, whatever the locale. */
     public static void main(String[] args) {
-        PrintStream out = new PrintStream(new FileOutputStream(FileDescriptor.out), true, StandardCharsets.UTF_8);
+        RememberingStream written = new RememberingStream(new FileOutputStream(FileDescriptor.out));
+        PrintStream out = new PrintStream(written, true, StandardCharsets.UTF_8);
         PrintStream err = new PrintStream(new FileOutputStream(FileDescriptor.err), true, StandardCharsets.UTF_8);
         System.setOut(out);
         System.setErr(err);
-        System.exit(run(args, out, err));
+        int code = run(args, out, err);
+        out.flush();
+        System.exit(
+                written.trouble().isEmpty() ? code : unread(written.trouble().get(), err));
+    }
+
+    /** A reader that left, as head does, wants to hear no more; a full disk is another matter. */
+    private static int unread(IOException why, PrintStream err) {
+        String reason = String.valueOf(why.getMessage());
+        if (!reason.contains("Broken pipe")) {
+            err.println("brume: standard output could not be written: " + reason);
+        }
+        return ExitCode.OUTPUT;
     }
 
     /** What version this is takes no command line to be set up. */

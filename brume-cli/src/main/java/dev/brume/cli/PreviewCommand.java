@@ -10,7 +10,6 @@ import java.io.PrintWriter;
 import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
-import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.time.DateTimeException;
 import java.time.Instant;
@@ -194,11 +193,8 @@ final class PreviewCommand implements Callable<Integer> {
         Path file = Path.of(ics);
         try (Writer writer = Files.newBufferedWriter(file, StandardCharsets.UTF_8)) {
             CalendarWriter.write(writer, entries, now);
-        } catch (NoSuchFileException e) {
-            throw new UsageException("--ics " + file + " cannot be written: there is no folder "
-                    + file.toAbsolutePath().getParent());
         } catch (IOException e) {
-            throw new UsageException("--ics " + file + " cannot be written: " + e.getMessage());
+            throw UsageException.unwritable("--ics", file, e);
         }
         out.println(file + ": " + entries.size() + (entries.size() == 1 ? " event" : " events"));
     }

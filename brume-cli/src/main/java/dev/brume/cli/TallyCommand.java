@@ -130,7 +130,7 @@ final class TallyCommand implements Callable<Integer> {
         try {
             Files.writeString(report, page.page());
         } catch (IOException e) {
-            throw new UsageException("cannot write the report to " + report + ": " + e.getMessage());
+            throw UsageException.unwritable("--report", report, e);
         }
         spec.commandLine().getErr().println("the report is in " + report);
     }

@@ -2,6 +2,11 @@ package dev.brume.cli;
 
 import dev.brume.schedule.ScheduleProblem;
 import dev.brume.schedule.ScheduleSyntaxException;
+import java.io.IOException;
+import java.nio.file.AccessDeniedException;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
 import java.util.stream.Collectors;
 
 /** Thrown when what the user gave is wrong; the message says what, and the way out. */
@@ -10,6 +15,17 @@ final class UsageException extends RuntimeException {
 
     UsageException(String message) {
         super(message);
+    }
+
+    /** {@return what to throw when a file that was asked for cannot be written} */
+    static UsageException unwritable(String option, Path file, IOException why) {
+        Path folder = file.toAbsolutePath().getParent();
+        String reason = why instanceof NoSuchFileException && folder != null && !Files.isDirectory(folder)
+                ? "there is no folder " + folder
+                : why instanceof AccessDeniedException
+                        ? "it, or its folder, is not yours to write"
+                        : Files.isDirectory(file) ? "it is a folder" : String.valueOf(why.getMessage());
+        return new UsageException(option + " " + file + " cannot be written: " + reason);
     }
 
     static String sentence(IllegalArgumentException wrong) {
