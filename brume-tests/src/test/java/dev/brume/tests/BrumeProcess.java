@@ -86,6 +86,19 @@ final class BrumeProcess implements AutoCloseable {
         }
     }
 
+    /** Runs the command with its output going to a file or device. */
+    static Result runInto(Path sink, Path folder, String... args) throws IOException, InterruptedException {
+        List<String> command = new ArrayList<>(List.of(ROOT.resolve("brume").toString()));
+        command.addAll(List.of(args));
+        Path errors = Files.createTempFile("brume", ".err");
+        ProcessBuilder builder = new ProcessBuilder(command).directory(folder.toFile());
+        Process process = builder.redirectOutput(sink.toFile())
+                .redirectError(errors.toFile())
+                .start();
+        assertThat(process.waitFor(PATIENCE_SECONDS, TimeUnit.SECONDS)).isTrue();
+        return new Result(process.exitValue(), "", Files.readString(errors));
+    }
+
     private void read() {
         try (BufferedReader reader = process.inputReader(StandardCharsets.UTF_8)) {
             for (String line = reader.readLine(); line != null; line = reader.readLine()) {

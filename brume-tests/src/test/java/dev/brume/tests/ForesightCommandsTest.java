@@ -164,6 +164,11 @@ class ForesightCommandsTest {
         Result ledger = brume("export", "ledger");
         assertThat(ledger.out()).contains("\"outcome\":\"SKIPPED\"").contains("\"reason\":\"BY_HAND\"");
         assertThat(brume("export", "ledger", "--after", "x").err()).contains("'x' is not the cursor of an export");
+        assertThat(brume("export", "ledger", "--to", "nowhere/ledger").err())
+                .contains("--to nowhere/ledger cannot be written: there is no folder ");
+        Result cutOff = BrumeProcess.runInto(Path.of("/dev/full"), folder, "export", "ledger");
+        assertThat(cutOff.exitCode()).isEqualTo(5);
+        assertThat(cutOff.err()).contains("No space left").doesNotContain("cursor:");
     }
 
     @Test
