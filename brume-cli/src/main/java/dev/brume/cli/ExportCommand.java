@@ -13,6 +13,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.concurrent.Callable;
 import java.util.function.Function;
 import java.util.function.ToLongFunction;
@@ -97,7 +98,7 @@ final class ExportCommand implements Callable<Integer> {
         try (Writer out = Files.newBufferedWriter(file)) {
             return options.look(history -> export(history, begin, out));
         } catch (UncheckedIOException e) {
-            throw UsageException.unwritable("--to", file, e.getCause());
+            throw UsageException.unwritable("--to", file, Objects.requireNonNull(e.getCause()));
         } catch (IOException e) {
             throw UsageException.unwritable("--to", file, e);
         }

@@ -104,7 +104,7 @@ final class TallyCommand implements Callable<Integer> {
         });
         PrintWriter out = spec.commandLine().getOut();
         if (report != null) {
-            write(counted);
+            write(report, counted);
         }
         if (look.json()) {
             out.println(JsonOut.pretty(json(counted)));
@@ -114,7 +114,7 @@ final class TallyCommand implements Callable<Integer> {
         return counted.isClean() ? ExitCode.OK : ExitCode.NOT_FOUND;
     }
 
-    private void write(Counted counted) {
+    private void write(Path report, Counted counted) {
         TallyReport page = TallyReport.of(
                 counted.from,
                 counted.until,
