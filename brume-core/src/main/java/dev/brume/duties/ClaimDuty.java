@@ -53,7 +53,7 @@ final class ClaimDuty {
 
     private List<LeasedRun> claim(
             Transaction tx, Instance.Session session, String lane, Optional<Instant> hint, int limit) {
-        if (tx.holdSession(session.lease()).isEmpty()) {
+        if (tx.sessions().hold(session.lease()).isEmpty()) {
             return List.of();
         }
         long nanos = instance.time().nanos();

@@ -25,8 +25,8 @@ public final class ClusterOrders {
      */
     public List<SessionRow> drain(String name, Edit edit) {
         return instance.transact(tx -> {
-            List<SessionRow> open = tx.lockSessionsOf(name);
-            open.forEach(session -> tx.markSession(session.id(), SessionRow.State.DRAINING));
+            List<SessionRow> open = tx.sessions().lockOpenOf(name);
+            open.forEach(session -> tx.sessions().mark(session.id(), SessionRow.State.DRAINING));
             tx.addChanges(open.stream()
                     .map(session -> change("DRAIN_ORDERED", edit, "session " + session.id() + " of " + name))
                     .toList());
@@ -42,7 +42,7 @@ public final class ClusterOrders {
      */
     public long restored(Edit edit) {
         return instance.transact(tx -> {
-            long epoch = tx.raiseEpoch(tx.epoch());
+            long epoch = tx.sessions().raiseEpoch(tx.sessions().epoch());
             tx.addChanges(List.of(change("EPOCH_RAISED", edit, "to " + epoch + ": by order, after a restore")));
             return epoch;
         });

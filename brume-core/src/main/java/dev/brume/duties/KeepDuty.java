@@ -116,16 +116,16 @@ public final class KeepDuty implements Duty {
 
     /** Another history of the server than the one noted is that of a copy, which may lack what the other had last. */
     private long epoch(Transaction tx, String timeline) {
-        long epoch = tx.epoch();
-        String noted = tx.notedTimeline();
+        long epoch = tx.sessions().epoch();
+        String noted = tx.sessions().notedTimeline();
         if (noted.equals(timeline)) {
             return epoch;
         }
-        tx.noteTimeline(timeline);
+        tx.sessions().noteTimeline(timeline);
         if (noted.isEmpty()) {
             return epoch;
         }
-        long raised = tx.raiseEpoch(epoch);
+        long raised = tx.sessions().raiseEpoch(epoch);
         tx.addChanges(List.of(change(
                 "EPOCH_RAISED",
                 "to " + raised + ": the server was in history " + noted + " and now is in " + timeline)));
@@ -134,7 +134,7 @@ public final class KeepDuty implements Duty {
 
     private Opened open(Transaction tx, UUID id) {
         Settings settings = instance.settings();
-        String timeline = tx.timeline();
+        String timeline = tx.sessions().timeline();
         long epoch = epoch(tx, timeline);
         Instant now = tx.now();
         List<String> lanes = settings.lanes().entrySet().stream()
@@ -158,7 +158,7 @@ public final class KeepDuty implements Duty {
                 Optional.empty(),
                 Optional.of(handlers()),
                 ahead(now));
-        tx.addSession(row);
+        tx.sessions().add(row);
         tx.addChanges(List.of(change("JOINED", "session " + id)));
         return new Opened(row, timeline);
     }
@@ -182,7 +182,7 @@ public final class KeepDuty implements Duty {
         Instance.Session session = instance.session().orElseThrow();
         long asked = instance.time().nanos();
         Optional<Renewal> renewed = instance.transact(
-                tx -> tx.renew(session.lease(), instance.settings().lease()));
+                tx -> tx.sessions().renew(session.lease(), instance.settings().lease()));
         if (renewed.isPresent()) {
             Instant at = renewed.get().at();
             instance.session(
@@ -203,7 +203,7 @@ public final class KeepDuty implements Duty {
         boolean told = described.isNoLonger(now.handlers, now.ahead);
         if (told || jump.isPresent()) {
             instance.transact(tx -> {
-                tx.describe(session, now.handlers, now.ahead);
+                tx.sessions().describe(session, now.handlers, now.ahead);
                 jump.ifPresent(by -> tx.addChanges(List.of(change(
                         "CLOCK_JUMPED",
                         "the database's clock by " + (by.isNegative() ? "-" : "+") + Durations.format(by.abs())
@@ -226,19 +226,19 @@ public final class KeepDuty implements Duty {
     }
 
     private boolean raiseEpochIfOlder(Transaction tx, Instance.Session session) {
-        Optional<SessionRow> row = tx.lockSession(session.id());
-        boolean sameHistory = tx.timeline().equals(session.lease().timeline());
+        Optional<SessionRow> row = tx.sessions().lock(session.id());
+        boolean sameHistory = tx.sessions().timeline().equals(session.lease().timeline());
         if (sameHistory
                 && row.isPresent()
                 && !row.get().renewedAt().isBefore(session.lease().renewedAt())) {
             return false;
         }
-        long epoch = tx.raiseEpoch(knownEpoch);
+        long epoch = tx.sessions().raiseEpoch(knownEpoch);
         tx.addChanges(List.of(change(
                 "EPOCH_RAISED",
                 "to " + epoch + ": session " + session.id()
                         + (row.isEmpty() ? " is gone" : sameHistory ? " is older than remembered" : " is in a copy"))));
-        tx.noteTimeline(tx.timeline());
+        tx.sessions().noteTimeline(tx.sessions().timeline());
         return true;
     }
 
@@ -270,10 +270,11 @@ public final class KeepDuty implements Duty {
     public void drain() {
         instance.sessionId()
                 .ifPresent(id -> instance.transact(tx -> {
-                    if (tx.lockSession(id)
+                    if (tx.sessions()
+                            .lock(id)
                             .filter(row -> row.state() == SessionRow.State.OPEN)
                             .isPresent()) {
-                        tx.markSession(id, SessionRow.State.DRAINING);
+                        tx.sessions().mark(id, SessionRow.State.DRAINING);
                     }
                     return null;
                 }));
@@ -287,9 +288,9 @@ public final class KeepDuty implements Duty {
         }
         UUID id = session.get().id();
         instance.transact(tx -> {
-            if (tx.lockSession(id).isPresent()) {
+            if (tx.sessions().lock(id).isPresent()) {
                 endWhatOnlyItOwes(tx, id);
-                tx.markSession(id, SessionRow.State.ENDED);
+                tx.sessions().mark(id, SessionRow.State.ENDED);
                 tx.addChanges(List.of(change("LEFT", "session " + id)));
             }
             return null;

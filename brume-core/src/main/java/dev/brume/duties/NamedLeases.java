@@ -46,7 +46,7 @@ public final class NamedLeases {
     }
 
     private Optional<LeaseRow> take(Transaction tx, String name, Duration most) {
-        long epoch = tx.epoch();
+        long epoch = tx.sessions().epoch();
         Optional<LeaseRow> before = tx.leases().lock(name);
         Instant now = tx.now();
         if (before.filter(row -> row.freeAt().isAfter(now)).isPresent()) {

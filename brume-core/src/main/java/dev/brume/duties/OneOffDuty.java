@@ -65,7 +65,7 @@ final class OneOffDuty {
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.values().stream().map(JobRow::versionKey).toList());
         Gates gates = GateLocks.of(tx, jobs.values());
-        if (tx.holdSession(session.lease()).isEmpty()) {
+        if (tx.sessions().hold(session.lease()).isEmpty()) {
             return Batch.NONE;
         }
         List<OneOffRow> locked =

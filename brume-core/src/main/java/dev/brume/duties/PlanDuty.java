@@ -67,9 +67,9 @@ final class PlanDuty {
                 .get(tx, rows.stream().map(JobRow::versionKey).toList());
         Gates gates = GateLocks.of(tx, jobs.values());
         if (jobs.values().stream().anyMatch(Job::onEachInstance)) {
-            tx.holdOpenSessions();
+            tx.sessions().holdOpen();
         }
-        Optional<Instant> clock = tx.holdSession(session.lease());
+        Optional<Instant> clock = tx.sessions().hold(session.lease());
         if (clock.isEmpty()) {
             return new Batch(0, Optional.empty());
         }

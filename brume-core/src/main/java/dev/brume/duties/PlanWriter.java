@@ -243,7 +243,7 @@ final class PlanWriter {
 
     void write() {
         if (items.stream().anyMatch(Item::isForEach)) {
-            List<Item> all = new OnEach(tx.holdOpenSessions()).spread(items);
+            List<Item> all = new OnEach(tx.sessions().holdOpen()).spread(items);
             items.clear();
             items.addAll(all);
         }

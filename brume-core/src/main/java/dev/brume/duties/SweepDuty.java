@@ -47,7 +47,7 @@ final class SweepDuty {
         }
         new SealDuty(instance, instance.settings().instance()).stepIfBegun();
         removeOld();
-        instance.transact(tx -> tx.forgetSessions(tx.now().minus(SESSIONS_KEPT)));
+        instance.transact(tx -> tx.sessions().forget(tx.now().minus(SESSIONS_KEPT)));
         instance.transact(tx -> tx.leases().forget(tx.now().minus(SESSIONS_KEPT)));
     }
 

@@ -39,7 +39,7 @@ final class TakeOverDuty {
     /** Takes over everything from all lapsed sessions but its own; returns how many runs. */
     int step() {
         Optional<UUID> own = instance.sessionId();
-        List<SessionRow> lapsed = instance.transact(Transaction::lapsedSessions);
+        List<SessionRow> lapsed = instance.transact(tx -> tx.sessions().lapsed());
         int all = 0;
         for (SessionRow session : lapsed) {
             if (!own.equals(Optional.of(session.id())) && close(session)) {
@@ -51,7 +51,7 @@ final class TakeOverDuty {
 
     private boolean close(SessionRow seen) {
         return instance.transact(tx -> {
-            Optional<SessionRow> session = tx.lockSession(seen.id());
+            Optional<SessionRow> session = tx.sessions().lock(seen.id());
             Instant now = tx.now();
             if (session.isEmpty()
                     || !session.get().lapsedAt(now) && !session.get().isFromTheFuture(now)
@@ -59,7 +59,7 @@ final class TakeOverDuty {
                 return false;
             }
             if (session.get().state() != SessionRow.State.LAPSED) {
-                tx.markSession(seen.id(), SessionRow.State.LAPSED);
+                tx.sessions().mark(seen.id(), SessionRow.State.LAPSED);
                 tx.addChanges(List.of(Change.of(
                         "LAPSED",
                         instance.settings().instance(),
@@ -90,9 +90,9 @@ final class TakeOverDuty {
 
     /** A run that someone still holds locked is left; the session stays lapsed until it owns nothing. */
     private static Void endIfEmpty(Transaction tx, UUID session) {
-        if (tx.lockSession(session).isPresent() && tx.leasedTo(session).isEmpty()) {
+        if (tx.sessions().lock(session).isPresent() && tx.leasedTo(session).isEmpty()) {
             KeepDuty.endWhatOnlyItOwes(tx, session);
-            tx.markSession(session, SessionRow.State.ENDED);
+            tx.sessions().mark(session, SessionRow.State.ENDED);
         }
         return null;
     }

@@ -3,6 +3,7 @@ package dev.brume.memory;
 import dev.brume.port.Renewal;
 import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
+import dev.brume.port.SessionSteps;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
@@ -12,7 +13,7 @@ import java.util.UUID;
 import java.util.function.Supplier;
 
 /** Sessions, and whether their leases hold. */
-final class MemorySessions {
+final class MemorySessions implements SessionSteps {
     private final Tables tables;
     private final Supplier<Instant> clock;
 
@@ -21,7 +22,8 @@ final class MemorySessions {
         this.clock = clock;
     }
 
-    Optional<Instant> hold(SessionLease lease) {
+    @Override
+    public Optional<Instant> hold(SessionLease lease) {
         SessionRow row = tables.sessions.get(lease.session());
         boolean held = row != null
                 && row.state() == SessionRow.State.OPEN
@@ -32,7 +34,8 @@ final class MemorySessions {
         return held ? Optional.of(clock.get()) : Optional.empty();
     }
 
-    List<SessionRow> open() {
+    @Override
+    public List<SessionRow> holdOpen() {
         Instant now = clock.get();
         return tables.sessions.values().stream()
                 .filter(row ->
@@ -40,11 +43,13 @@ final class MemorySessions {
                 .toList();
     }
 
-    void add(SessionRow session) {
+    @Override
+    public void add(SessionRow session) {
         tables.put(tables.sessions, session.id(), session);
     }
 
-    Optional<Renewal> renew(SessionLease known, Duration lease) {
+    @Override
+    public Optional<Renewal> renew(SessionLease known, Duration lease) {
         UUID session = known.session();
         SessionRow row = tables.sessions.get(session);
         Instant now = clock.get();
@@ -62,14 +67,16 @@ final class MemorySessions {
         return Optional.of(new Renewal(now, row.state()));
     }
 
-    List<SessionRow> of(String instance) {
+    @Override
+    public List<SessionRow> lockOpenOf(String instance) {
         return tables.sessions.values().stream()
                 .filter(row -> row.instance().equals(instance))
                 .filter(row -> row.state() == SessionRow.State.OPEN)
                 .toList();
     }
 
-    void describe(UUID session, Collection<String> handlers, Duration ahead) {
+    @Override
+    public void describe(UUID session, Collection<String> handlers, Duration ahead) {
         SessionRow row = tables.sessions.get(session);
         if (row != null) {
             Optional<List<String>> names = Optional.of(List.copyOf(handlers));
@@ -107,14 +114,16 @@ final class MemorySessions {
                 ahead);
     }
 
-    List<SessionRow> lapsed() {
+    @Override
+    public List<SessionRow> lapsed() {
         Instant now = clock.get();
         return tables.sessions.values().stream()
                 .filter(row -> row.lapsedAt(now) || row.isFromTheFuture(now))
                 .toList();
     }
 
-    void mark(UUID session, SessionRow.State state) {
+    @Override
+    public void mark(UUID session, SessionRow.State state) {
         SessionRow row = Tables.row(tables.sessions, session);
         boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
         Optional<Instant> endedAt = over ? row.endedAt().or(() -> Optional.of(clock.get())) : Optional.empty();
@@ -124,7 +133,8 @@ final class MemorySessions {
                 with(row, state, row.renewedAt(), row.leaseUntil(), endedAt, row.handlers(), row.ahead()));
     }
 
-    int forget(Instant endedBefore) {
+    @Override
+    public int forget(Instant endedBefore) {
         List<UUID> old = tables.sessions.values().stream()
                 .filter(row -> row.state() == SessionRow.State.ENDED)
                 .filter(row ->
@@ -133,5 +143,38 @@ final class MemorySessions {
                 .toList();
         old.forEach(id -> tables.remove(tables.sessions, id));
         return old.size();
+    }
+
+    @Override
+    public long epoch() {
+        return tables.epoch();
+    }
+
+    @Override
+    public long raiseEpoch(long known) {
+        while (tables.epoch() <= known) {
+            tables.next("epoch");
+        }
+        return tables.epoch();
+    }
+
+    @Override
+    public String timeline() {
+        return tables.timeline();
+    }
+
+    @Override
+    public String notedTimeline() {
+        return tables.notes.getOrDefault("timeline", "");
+    }
+
+    @Override
+    public void noteTimeline(String timeline) {
+        tables.put(tables.notes, "timeline", timeline);
+    }
+
+    @Override
+    public Optional<SessionRow> lock(UUID session) {
+        return Optional.ofNullable(tables.sessions.get(session));
     }
 }

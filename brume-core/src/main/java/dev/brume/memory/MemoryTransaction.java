@@ -23,21 +23,18 @@ import dev.brume.port.OrderSteps;
 import dev.brume.port.ProgressNote;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
-import dev.brume.port.Renewal;
 import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
 import dev.brume.port.SealSteps;
-import dev.brume.port.SessionLease;
-import dev.brume.port.SessionRow;
+import dev.brume.port.SessionSteps;
 import dev.brume.port.Settle;
 import dev.brume.port.Span;
 import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
 import dev.brume.schedule.DayCalendar;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -58,13 +55,11 @@ final class MemoryTransaction implements Transaction {
     private final Tables tables;
     private final Supplier<Instant> clock;
     private final MemoryRuns runs;
-    private final MemorySessions sessions;
 
     MemoryTransaction(Tables tables, Supplier<Instant> clock) {
         this.tables = tables;
         this.clock = clock;
         this.runs = new MemoryRuns(tables, clock);
-        this.sessions = new MemorySessions(tables, clock);
     }
 
     @Override
@@ -383,81 +378,8 @@ final class MemoryTransaction implements Transaction {
     // Sessions.
 
     @Override
-    public Optional<Instant> holdSession(SessionLease lease) {
-        return sessions.hold(lease);
-    }
-
-    @Override
-    public List<SessionRow> holdOpenSessions() {
-        return sessions.open();
-    }
-
-    @Override
-    public void addSession(SessionRow session) {
-        sessions.add(session);
-    }
-
-    @Override
-    public Optional<Renewal> renew(SessionLease known, Duration lease) {
-        return sessions.renew(known, lease);
-    }
-
-    @Override
-    public List<SessionRow> lockSessionsOf(String instance) {
-        return sessions.of(instance);
-    }
-
-    @Override
-    public void describe(UUID session, Collection<String> handlers, Duration ahead) {
-        sessions.describe(session, handlers, ahead);
-    }
-
-    @Override
-    public List<SessionRow> lapsedSessions() {
-        return sessions.lapsed();
-    }
-
-    @Override
-    public void markSession(UUID session, SessionRow.State state) {
-        sessions.mark(session, state);
-    }
-
-    @Override
-    public int forgetSessions(Instant endedBefore) {
-        return sessions.forget(endedBefore);
-    }
-
-    @Override
-    public long epoch() {
-        return tables.epoch();
-    }
-
-    @Override
-    public long raiseEpoch(long known) {
-        while (tables.epoch() <= known) {
-            tables.next("epoch");
-        }
-        return tables.epoch();
-    }
-
-    @Override
-    public String timeline() {
-        return tables.timeline();
-    }
-
-    @Override
-    public String notedTimeline() {
-        return tables.notes.getOrDefault("timeline", "");
-    }
-
-    @Override
-    public void noteTimeline(String timeline) {
-        tables.put(tables.notes, "timeline", timeline);
-    }
-
-    @Override
-    public Optional<SessionRow> lockSession(UUID session) {
-        return Optional.ofNullable(tables.sessions.get(session));
+    public SessionSteps sessions() {
+        return new MemorySessions(tables, clock);
     }
 
     private static Predicate<RunRow> isLeasedTo(UUID session) {

@@ -3,7 +3,6 @@ package dev.brume.port;
 import dev.brume.CalendarKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.List;
@@ -109,16 +108,6 @@ public interface Transaction {
     /** Writes what planning or settling changed on locked jobs. */
     void advance(List<JobAdvance> changes);
 
-    /**
-     * Holds a session open until the end of the transaction and returns the clock, read after that; empty if it has lapsed
-     * or ended, if a new epoch has begun, or if this database is an older copy of the one that the session was last renewed
-     * in.
-     */
-    Optional<Instant> holdSession(SessionLease lease);
-
-    /** Holds the sessions that take work and have not lapsed open until the end of the transaction, by id. */
-    List<SessionRow> holdOpenSessions();
-
     /** Takes fresh run ids and fence numbers, each higher than any taken before. */
     Numbers take(int count);
 
@@ -185,44 +174,8 @@ public interface Transaction {
 
     // Sessions.
 
-    /** Reads the epoch, locking out whoever would raise it. */
-    long epoch();
-
-    /** Raises the epoch above what the caller knew, unless it is above that already; returns what it is then. */
-    long raiseEpoch(long known);
-
-    /** Adds a session. */
-    void addSession(SessionRow session);
-
-    /** Renews a session that has not lapsed; empty if it has lapsed, is gone, or the epoch or the server's history is another. */
-    Optional<Renewal> renew(SessionLease known, Duration lease);
-
-    /**
-     * Names the history of itself that the database server is in: another one than before means that it may be an older
-     * copy, such as a standby that took over. Empty where a server does not tell.
-     */
-    String timeline();
-
-    /** Reads which history was noted last; empty if none was. */
-    String notedTimeline();
-
-    /** Notes a history. */
-    void noteTimeline(String timeline);
-
-    /** Writes what an instance says of itself: the handlers it has, sorted, and by how much its wall clock is ahead. */
-    void describe(UUID session, Collection<String> handlers, Duration ahead);
-
-    /** Locks the open sessions of an instance, by its name. */
-    List<SessionRow> lockSessionsOf(String instance);
-
-    /** Locks a session. */
-    Optional<SessionRow> lockSession(UUID session);
-
-    /** Reads the sessions that have lapsed, or are being taken over. */
-    List<SessionRow> lapsedSessions();
-
-    /** Sets where a locked session stands. */
-    void markSession(UUID session, SessionRow.State state);
+    /** {@return the steps on sessions} */
+    SessionSteps sessions();
 
     /** Locks runs leased to a session, passing over those that others hold. */
     List<RunRow> lockRunsOf(UUID session, int limit);
@@ -249,7 +202,4 @@ public interface Transaction {
 
     /** Reads, without locking, jobs of which runs are held although places of the job are free. */
     List<Long> jobsWithRoomAndWaiting(int limit);
-
-    /** Removes ended sessions from before an instant; returns how many. */
-    int forgetSessions(Instant endedBefore);
 }

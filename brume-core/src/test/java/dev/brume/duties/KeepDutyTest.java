@@ -190,20 +190,20 @@ class KeepDutyTest {
 
         assertThat(instance.sessionId()).isPresent().isNotEqualTo(Optional.of(before));
         assertThat(instance.held()).isEmpty();
-        assertThat(memory.<Long>transact(Transaction::epoch)).isZero();
+        assertThat(memory.<Long>transact(tx -> tx.sessions().epoch())).isZero();
         verify(workers).stop(any(), eq(StopReason.LEASE_LOST));
     }
 
     @Test
     void aSessionThatIsGoneFromTheDatabaseRaisesTheEpoch() {
         memory.transact(tx -> {
-            tx.markSession(instance.sessionId().orElseThrow(), SessionRow.State.ENDED);
-            return tx.forgetSessions(BEGIN.plusSeconds(1000));
+            tx.sessions().mark(instance.sessionId().orElseThrow(), SessionRow.State.ENDED);
+            return tx.sessions().forget(BEGIN.plusSeconds(1000));
         });
         clock.forward(Duration.ofSeconds(5));
         keep.step();
 
-        assertThat(memory.<Long>transact(Transaction::epoch)).isEqualTo(1);
+        assertThat(memory.<Long>transact(tx -> tx.sessions().epoch())).isEqualTo(1);
         assertThat(instance.session().orElseThrow().epoch()).isEqualTo(1);
         assertThat(events).extracting(Event::kind).contains(Event.Kind.LEASE_LOST);
     }

@@ -18,7 +18,6 @@ import dev.brume.memory.MemoryStore;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
-import dev.brume.port.Transaction;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -227,7 +226,7 @@ class OrdersTest {
         assertThat(epochOf(run)).isEqualTo(epochOf(lost) + 1);
         assertThat(run.row().lease().orElseThrow().fence())
                 .isGreaterThan(lost.row().lease().orElseThrow().fence());
-        assertThat(store.<Long>transact(Transaction::epoch)).isEqualTo(1);
+        assertThat(store.<Long>transact(tx -> tx.sessions().epoch())).isEqualTo(1);
     }
 
     @Test
@@ -236,9 +235,11 @@ class OrdersTest {
         store.failOver(store.copy());
         new TestNode("quay-2", 1, store, clock, events);
 
-        assertThat(store.<Long>transact(Transaction::epoch)).isEqualTo(1);
+        assertThat(store.<Long>transact(tx -> tx.sessions().epoch())).isEqualTo(1);
         new TestNode("quay-3", 1, store, clock, events);
-        assertThat(store.<Long>transact(Transaction::epoch)).as("only once").isEqualTo(1);
+        assertThat(store.<Long>transact(tx -> tx.sessions().epoch()))
+                .as("only once")
+                .isEqualTo(1);
     }
 
     @Test
@@ -254,7 +255,9 @@ class OrdersTest {
         quay.keep.step();
         quay.round.step();
         assertThat(epochOf(quay.takeStarted())).isEqualTo(1);
-        assertThat(store.<Long>transact(Transaction::epoch)).as("raised once").isEqualTo(1);
+        assertThat(store.<Long>transact(tx -> tx.sessions().epoch()))
+                .as("raised once")
+                .isEqualTo(1);
     }
 
     // Handlers.

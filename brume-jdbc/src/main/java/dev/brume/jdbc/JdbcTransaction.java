@@ -23,19 +23,16 @@ import dev.brume.port.OrderSteps;
 import dev.brume.port.ProgressNote;
 import dev.brume.port.Recount;
 import dev.brume.port.Redefinition;
-import dev.brume.port.Renewal;
 import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
 import dev.brume.port.SealSteps;
-import dev.brume.port.SessionLease;
-import dev.brume.port.SessionRow;
+import dev.brume.port.SessionSteps;
 import dev.brume.port.Settle;
 import dev.brume.port.Span;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -66,7 +63,6 @@ class JdbcTransaction implements Transaction {
     private final Dialect dialect;
     private final Supplier<Instant> outerClock;
     private final DefinitionRows definitions;
-    private final SessionRows sessions;
     private final ClaimRows claims;
     private final EndRows ends;
     private final SettleRows settles;
@@ -82,7 +78,6 @@ class JdbcTransaction implements Transaction {
         this.dialect = dialect;
         this.outerClock = outerClock;
         this.definitions = new DefinitionRows(sql, dialect, versions, this::now);
-        this.sessions = new SessionRows(sql, dialect, this::now);
         this.claims = new ClaimRows(sql, dialect, this::now);
         this.runs = new RunRows(sql, this::now);
         this.ends = new EndRows(sql, runs);
@@ -396,83 +391,13 @@ class JdbcTransaction implements Transaction {
     // Sessions.
 
     @Override
-    public Optional<Instant> holdSession(SessionLease lease) {
-        return sessions.hold(lease);
-    }
-
-    @Override
-    public List<SessionRow> holdOpenSessions() {
-        return sessions.holdOpen();
+    public SessionSteps sessions() {
+        return new JdbcSessions(sql, dialect, this::now);
     }
 
     @Override
     public Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs) {
         return definitions.followUps(jobs);
-    }
-
-    @Override
-    public String timeline() {
-        return sessions.timeline();
-    }
-
-    @Override
-    public String notedTimeline() {
-        return sessions.notedTimeline();
-    }
-
-    @Override
-    public void noteTimeline(String timeline) {
-        sessions.noteTimeline(timeline);
-    }
-
-    @Override
-    public long epoch() {
-        return sessions.epoch();
-    }
-
-    @Override
-    public long raiseEpoch(long known) {
-        return sessions.raiseEpoch(known);
-    }
-
-    @Override
-    public void addSession(SessionRow session) {
-        sessions.add(session);
-    }
-
-    @Override
-    public Optional<Renewal> renew(SessionLease known, Duration lease) {
-        return sessions.renew(known, lease);
-    }
-
-    @Override
-    public void describe(UUID session, Collection<String> handlers, Duration ahead) {
-        sessions.describe(session, handlers, ahead);
-    }
-
-    @Override
-    public Optional<SessionRow> lockSession(UUID session) {
-        return sessions.lock(session);
-    }
-
-    @Override
-    public List<SessionRow> lockSessionsOf(String instance) {
-        return sessions.lockOpenOf(instance);
-    }
-
-    @Override
-    public List<SessionRow> lapsedSessions() {
-        return sessions.lapsed();
-    }
-
-    @Override
-    public void markSession(UUID session, SessionRow.State state) {
-        sessions.mark(session, state);
-    }
-
-    @Override
-    public int forgetSessions(Instant endedBefore) {
-        return sessions.forget(endedBefore);
     }
 
     @Override

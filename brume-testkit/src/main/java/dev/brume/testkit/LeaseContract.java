@@ -103,11 +103,11 @@ abstract class LeaseContract extends GateContract {
         session("quay-2", past(1));
         SessionRow draining = liveSession("quay-3");
         store.transact(tx -> {
-            tx.markSession(draining.id(), SessionRow.State.DRAINING);
+            tx.sessions().mark(draining.id(), SessionRow.State.DRAINING);
             return null;
         });
 
-        List<SessionRow> held = store.transact(tx -> tx.holdOpenSessions());
+        List<SessionRow> held = store.transact(tx -> tx.sessions().holdOpen());
 
         assertThat(held).extracting(SessionRow::id).containsExactly(live.id());
         assertThat(held.get(0).labels()).containsExactly("crane", "north");

@@ -189,7 +189,7 @@ abstract class RetentionContract extends LeaseContract {
     void anInstanceSaysWhatItCanDoAndHowItsClockStands() {
         SessionRow session = liveSession("quay-1");
         store.transact(tx -> {
-            tx.describe(session.id(), List.of("lamps", "tides"), Duration.ofMillis(-1500));
+            tx.sessions().describe(session.id(), List.of("lamps", "tides"), Duration.ofMillis(-1500));
             return null;
         });
         renew(session.id(), Duration.ofSeconds(15));

@@ -28,10 +28,12 @@ abstract class SessionContract extends RunContract {
         SessionRow live = liveSession("quay-1");
         SessionRow lapsed = session("quay-2", past(1));
 
-        Instant renewed = store.transact(tx -> tx.renew(known(live.id(), tx), Duration.ofSeconds(15)))
+        Instant renewed = store.transact(tx -> tx.sessions().renew(known(live.id(), tx), Duration.ofSeconds(15)))
                 .orElseThrow()
                 .at();
-        assertThat(store.transact(tx -> tx.lockSession(live.id())).orElseThrow().leaseUntil())
+        assertThat(store.transact(tx -> tx.sessions().lock(live.id()))
+                        .orElseThrow()
+                        .leaseUntil())
                 .isEqualTo(renewed.plusSeconds(15));
         assertThat(holds(live.id())).isTrue();
         assertThat(renew(lapsed.id(), Duration.ofSeconds(15))).isEmpty();
@@ -44,14 +46,14 @@ abstract class SessionContract extends RunContract {
     void aSessionBeingTakenOverLeasesNothingMoreAndIsForgottenLongAfterItsEnd() {
         SessionRow session = liveSession("quay-1");
         store.transact(tx -> {
-            tx.markSession(session.id(), SessionRow.State.LAPSED);
+            tx.sessions().mark(session.id(), SessionRow.State.LAPSED);
             return null;
         });
         assertThat(holds(session.id())).isFalse();
         assertThat(renew(session.id(), Duration.ofSeconds(15))).isEmpty();
 
         store.transact(tx -> {
-            tx.markSession(session.id(), SessionRow.State.ENDED);
+            tx.sessions().mark(session.id(), SessionRow.State.ENDED);
             return null;
         });
         assertThat(store.history().sessions(false)).isEmpty();
@@ -62,7 +64,7 @@ abstract class SessionContract extends RunContract {
 
     @Test
     void theEpochRisesOnceForAllWhoNotice() {
-        long before = store.transact(tx -> tx.epoch());
+        long before = store.transact(tx -> tx.sessions().epoch());
 
         assertThat(raise(before)).isEqualTo(before + 1);
         assertThat(raise(before)).isEqualTo(before + 1);

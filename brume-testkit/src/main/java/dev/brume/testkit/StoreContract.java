@@ -48,22 +48,22 @@ public abstract class StoreContract extends RetentionContract {
         SessionLease newer = new SessionLease(session.id(), known.epoch(), now().plusSeconds(60), known.timeline());
 
         for (SessionLease other : List.of(otherEpoch, otherHistory, newer)) {
-            boolean held = store.transact(tx -> tx.holdSession(other).isPresent());
+            boolean held = store.transact(tx -> tx.sessions().hold(other).isPresent());
             assertThat(held).as("%s", other).isFalse();
         }
         for (SessionLease other : List.of(otherEpoch, otherHistory)) {
-            Optional<Renewal> renewed = store.transact(tx -> tx.renew(other, Duration.ofSeconds(15)));
+            Optional<Renewal> renewed = store.transact(tx -> tx.sessions().renew(other, Duration.ofSeconds(15)));
             assertThat(renewed).as("%s", other).isEmpty();
         }
-        boolean held = store.transact(tx -> tx.holdSession(known).isPresent());
+        boolean held = store.transact(tx -> tx.sessions().hold(known).isPresent());
         assertThat(held).isTrue();
     }
 
     @Test
     void aHistoryIsNoted() {
         String noted = store.transact(tx -> {
-            tx.noteTimeline("00000007");
-            return tx.notedTimeline();
+            tx.sessions().noteTimeline("00000007");
+            return tx.sessions().notedTimeline();
         });
         assertThat(noted).isEqualTo("00000007");
     }
@@ -95,11 +95,11 @@ public abstract class StoreContract extends RetentionContract {
         SessionRow draining = liveSession("quay-1");
         liveSession("quay-2");
         store.transact(tx -> {
-            tx.markSession(draining.id(), SessionRow.State.DRAINING);
+            tx.sessions().mark(draining.id(), SessionRow.State.DRAINING);
             return null;
         });
 
-        List<SessionRow> found = store.transact(tx -> tx.lockSessionsOf("quay-1"));
+        List<SessionRow> found = store.transact(tx -> tx.sessions().lockOpenOf("quay-1"));
         assertThat(found).extracting(SessionRow::id).containsExactly(open.id());
     }
 }

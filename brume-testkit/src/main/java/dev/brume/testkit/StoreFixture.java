@@ -95,7 +95,7 @@ abstract class StoreFixture {
                 leaseUntil,
                 Optional.empty());
         store.transact(tx -> {
-            tx.addSession(row);
+            tx.sessions().add(row);
             return null;
         });
         return row;
@@ -206,31 +206,32 @@ abstract class StoreFixture {
     }
 
     static SessionLease known(UUID session, Transaction tx) {
-        return new SessionLease(session, tx.epoch(), Instant.EPOCH, tx.timeline());
+        return new SessionLease(
+                session, tx.sessions().epoch(), Instant.EPOCH, tx.sessions().timeline());
     }
 
     boolean holds(UUID session) {
-        return store.transact(tx -> tx.holdSession(known(session, tx)).isPresent());
+        return store.transact(tx -> tx.sessions().hold(known(session, tx)).isPresent());
     }
 
     Optional<Renewal> renew(UUID session, Duration lease) {
-        return store.transact(tx -> tx.renew(known(session, tx), lease));
+        return store.transact(tx -> tx.sessions().renew(known(session, tx), lease));
     }
 
     List<SessionRow> lapsed() {
-        return store.transact(tx -> tx.lapsedSessions());
+        return store.transact(tx -> tx.sessions().lapsed());
     }
 
     int forget(Instant endedBefore) {
-        return store.transact(tx -> tx.forgetSessions(endedBefore));
+        return store.transact(tx -> tx.sessions().forget(endedBefore));
     }
 
     long epoch() {
-        return store.transact(tx -> tx.epoch());
+        return store.transact(tx -> tx.sessions().epoch());
     }
 
     long raise(long known) {
-        return store.transact(tx -> tx.raiseEpoch(known));
+        return store.transact(tx -> tx.sessions().raiseEpoch(known));
     }
 
     Instant past(int seconds) {

@@ -12,6 +12,7 @@ import dev.brume.port.LedgerLine;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionRow;
+import dev.brume.port.SessionSteps;
 import dev.brume.port.Transaction;
 import dev.brume.testkit.sim.Faults;
 import dev.brume.testkit.sim.Sabotage;
@@ -48,19 +49,28 @@ class BrokenDutiesTest {
     }
 
     private static Transaction replacing(Transaction tx, String step, Instead instead) {
-        return (Transaction) Proxy.newProxyInstance(
-                Transaction.class.getClassLoader(), new Class<?>[] {Transaction.class}, (proxy, method, args) -> {
-                    Step original = values -> {
-                        try {
-                            return method.invoke(tx, values);
-                        } catch (InvocationTargetException e) {
-                            throw e.getCause();
-                        }
-                    };
-                    return method.getName().equals(step)
-                            ? instead.call(tx, args, original)
-                            : original.call(args == null ? new Object[0] : args);
-                });
+        return replacing(Transaction.class, tx, tx, step, instead);
+    }
+
+    /** Breaks one of the steps that a transaction has apart, such as those on its sessions. */
+    private static <T> Transaction replacing(Transaction tx, String part, Class<T> type, String step, Instead instead) {
+        return replacing(
+                tx, part, (real, args, original) -> replacing(type, type.cast(original.call()), real, step, instead));
+    }
+
+    private static <T> T replacing(Class<T> type, T steps, Transaction tx, String step, Instead instead) {
+        return type.cast(Proxy.newProxyInstance(type.getClassLoader(), new Class<?>[] {type}, (proxy, method, args) -> {
+            Step original = values -> {
+                try {
+                    return method.invoke(steps, values);
+                } catch (InvocationTargetException e) {
+                    throw e.getCause();
+                }
+            };
+            return method.getName().equals(step)
+                    ? instead.call(tx, args, original)
+                    : original.call(args == null ? new Object[0] : args);
+        }));
     }
 
     private static Sabotage brokenDuties(UnaryOperator<Transaction> how) {
@@ -143,15 +153,19 @@ class BrokenDutiesTest {
     void i2IsNoticedWhenLivingSessionsAreTakenForDead() {
         UnaryOperator<Transaction> all = tx -> replacing(
                 tx,
-                "lapsedSessions",
+                "sessions",
+                SessionSteps.class,
+                "lapsed",
                 (real, args, original) -> Stream.of("instance-0", "instance-1", "instance-2")
-                        .flatMap(name -> real.lockSessionsOf(name).stream())
+                        .flatMap(name -> real.sessions().lockOpenOf(name).stream())
                         .toList());
         bites(
                 "I2",
                 brokenDuties(tx -> replacing(
                         all.apply(tx),
-                        "lockSession",
+                        "sessions",
+                        SessionSteps.class,
+                        "lock",
                         (real, args, original) ->
                                 ((Optional<?>) original.call(args)).map(row -> longLapsed((SessionRow) row)))));
     }
@@ -223,18 +237,9 @@ class BrokenDutiesTest {
     void i5IsNoticedWhenSharedGatesAreNotWritten() {
         bites(
                 "I5",
-                brokenDuties(tx -> replacing(tx, "gates", (real, args, original) -> {
-                    GateSteps steps = (GateSteps) original.call();
-                    return Proxy.newProxyInstance(
-                            GateSteps.class.getClassLoader(),
-                            new Class<?>[] {GateSteps.class},
-                            (proxy, method, values) -> {
-                                if (method.getName().equals("write")) {
-                                    List<Gate> none = List.of();
-                                    return method.invoke(steps, none);
-                                }
-                                return method.invoke(steps, values);
-                            });
+                brokenDuties(tx -> replacing(tx, "gates", GateSteps.class, "write", (real, args, original) -> {
+                    List<Gate> none = List.of();
+                    return original.call(none);
                 })));
     }
 

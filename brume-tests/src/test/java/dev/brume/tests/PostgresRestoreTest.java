@@ -6,7 +6,6 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.Transaction;
 import io.zonky.test.db.postgres.embedded.EmbeddedPostgres;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -60,7 +59,7 @@ class PostgresRestoreTest {
                 assertThat(second.getPort()).isEqualTo(port);
                 await(events, Event.Kind.LEASE_LOST);
                 await(events, Event.Kind.SUCCEEDED);
-                assertThat(store.<Long>transact(Transaction::epoch)).isEqualTo(1);
+                assertThat(store.<Long>transact(tx -> tx.sessions().epoch())).isEqualTo(1);
                 assertThat(brume.stop(Duration.ofSeconds(10))).isTrue();
             }
         }

@@ -15,6 +15,7 @@ import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
 import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
+import dev.brume.port.SessionSteps;
 import dev.brume.port.Span;
 import dev.brume.port.Transaction;
 import java.lang.reflect.InvocationTargetException;
@@ -79,6 +80,9 @@ final class WatchedSteps {
             case "oneOffs" -> {
                 return proxy(OneOffSteps.class, (OneOffSteps) result, this::noteOneOff);
             }
+            case "sessions" -> {
+                return proxy(SessionSteps.class, (SessionSteps) result, this::noteSession);
+            }
             case "orders" -> {
                 return proxy(OrderSteps.class, (OrderSteps) result, this::noteOrder);
             }
@@ -110,18 +114,6 @@ final class WatchedSteps {
                 notes.add(() -> checker.dropped(row.id(), row.cursor()));
             }
             case "addChanges" -> changes += ((Collection<?>) args[0]).size();
-            case "addSession" -> {
-                SessionRow opened = (SessionRow) args[0];
-                notes.add(() -> checker.opened(opened.instance(), opened.id()));
-            }
-            case "renew" ->
-                ((Optional<Renewal>) result)
-                        .ifPresent(renewal -> notes.add(() -> checker.renewed(((SessionLease) args[0]).session())));
-            case "markSession" -> {
-                if (args[1] == SessionRow.State.LAPSED) {
-                    notes.add(() -> checker.lapsed((UUID) args[0]));
-                }
-            }
             default -> {
                 // Every other step changes nothing that the checker keeps books on.
             }
@@ -136,6 +128,20 @@ final class WatchedSteps {
             notes.add(() -> checker.moved((Long) args[0], (String) args[1], (Instant) args[2]));
         } else if (step.equals("remove") && Boolean.TRUE.equals(result)) {
             notes.add(() -> checker.removed((Long) args[0], (String) args[1]));
+        }
+        return result;
+    }
+
+    @SuppressWarnings("unchecked")
+    private Object noteSession(String step, Object[] args, Object result) {
+        if (step.equals("add")) {
+            SessionRow opened = (SessionRow) args[0];
+            notes.add(() -> checker.opened(opened.instance(), opened.id()));
+        } else if (step.equals("renew")) {
+            ((Optional<Renewal>) result)
+                    .ifPresent(renewal -> notes.add(() -> checker.renewed(((SessionLease) args[0]).session())));
+        } else if (step.equals("mark") && args[1] == SessionRow.State.LAPSED) {
+            notes.add(() -> checker.lapsed((UUID) args[0]));
         }
         return result;
     }

@@ -5,6 +5,7 @@ import static dev.brume.jdbc.Statements.places;
 import dev.brume.port.Renewal;
 import dev.brume.port.SessionLease;
 import dev.brume.port.SessionRow;
+import dev.brume.port.SessionSteps;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -16,21 +17,22 @@ import java.util.UUID;
 import java.util.function.Supplier;
 
 /** The statements on sessions and on the epoch. */
-final class SessionRows {
+final class JdbcSessions implements SessionSteps {
     private static final String SELECT = "select " + Rows.SESSION + " from brume_session";
 
     private final Statements sql;
     private final Dialect dialect;
     private final Supplier<Instant> now;
 
-    SessionRows(Statements sql, Dialect dialect, Supplier<Instant> now) {
+    JdbcSessions(Statements sql, Dialect dialect, Supplier<Instant> now) {
         this.sql = sql;
         this.dialect = dialect;
         this.now = now;
     }
 
     /** The clock is read after the row is locked. */
-    Optional<Instant> hold(SessionLease lease) {
+    @Override
+    public Optional<Instant> hold(SessionLease lease) {
         record Held(Instant leaseUntil, Instant renewedAt, boolean same) {}
         Optional<Held> found = sql.first(
                         "select lease_until, renewed_at, " + world()
@@ -51,33 +53,39 @@ final class SessionRows {
         return row.number("epoch_now") == lease.epoch() && row.text("timeline").equals(lease.timeline());
     }
 
-    String timeline() {
+    @Override
+    public String timeline() {
         return sql.first("select " + dialect.timeline() + " as timeline", row -> row.text("timeline"))
                 .orElseThrow();
     }
 
-    String notedTimeline() {
+    @Override
+    public String notedTimeline() {
         return sql.first(
                         "select timeline from brume_cluster where id = 1",
                         row -> row.optionalText("timeline").orElse(""))
                 .orElse("");
     }
 
-    void noteTimeline(String timeline) {
+    @Override
+    public void noteTimeline(String timeline) {
         sql.update("update brume_cluster set timeline = ? where id = 1", timeline);
     }
 
-    long epoch() {
+    @Override
+    public long epoch() {
         return sql.first("select epoch from brume_cluster where id = 1 for update", row -> row.number("epoch"))
                 .orElseThrow();
     }
 
-    long raiseEpoch(long known) {
+    @Override
+    public long raiseEpoch(long known) {
         sql.update("update brume_cluster set epoch = ? where id = 1 and epoch <= ?", known + 1, known);
         return epoch();
     }
 
-    void add(SessionRow session) {
+    @Override
+    public void add(SessionRow session) {
         sql.update(
                 "insert into brume_session (" + Rows.SESSION + ") values " + places(16),
                 session.id(),
@@ -98,7 +106,8 @@ final class SessionRows {
                 session.ahead().toMillis());
     }
 
-    Optional<Renewal> renew(SessionLease known, Duration lease) {
+    @Override
+    public Optional<Renewal> renew(SessionLease known, Duration lease) {
         record Locked(SessionRow row, boolean same) {}
         Optional<Locked> locked = sql.first(
                 "select " + Rows.SESSION + ", " + world() + " from brume_session where id = ? for update",
@@ -120,7 +129,8 @@ final class SessionRows {
         return Optional.of(new Renewal(at, locked.orElseThrow().row.state()));
     }
 
-    void describe(UUID session, Collection<String> handlers, Duration ahead) {
+    @Override
+    public void describe(UUID session, Collection<String> handlers, Duration ahead) {
         sql.update(
                 "update brume_session set handlers = ?, ahead_millis = ? where id = ?",
                 String.join("\n", handlers),
@@ -129,23 +139,27 @@ final class SessionRows {
     }
 
     /** Locked by id, so that several who do this at once wait for each other in one order. */
-    List<SessionRow> holdOpen() {
+    @Override
+    public List<SessionRow> holdOpen() {
         List<SessionRow> held =
                 sql.query(SELECT + " where state = 'OPEN' order by id" + dialect.sessionHold(), Rows::session);
         Instant at = now.get();
         return held.stream().filter(row -> row.leaseUntil().isAfter(at)).toList();
     }
 
-    Optional<SessionRow> lock(UUID session) {
+    @Override
+    public Optional<SessionRow> lock(UUID session) {
         return sql.first(SELECT + " where id = ? for update", Rows::session, session);
     }
 
-    List<SessionRow> lockOpenOf(String instance) {
+    @Override
+    public List<SessionRow> lockOpenOf(String instance) {
         return sql.query(
                 SELECT + " where instance = ? and state = 'OPEN' order by id for update", Rows::session, instance);
     }
 
-    List<SessionRow> lapsed() {
+    @Override
+    public List<SessionRow> lapsed() {
         Instant at = now.get();
         return sql.query(
                 SELECT + " where state = 'LAPSED' or state in ('OPEN', 'DRAINING') and (lease_until <= ?"
@@ -155,7 +169,8 @@ final class SessionRows {
                 at.plus(SessionRow.AHEAD));
     }
 
-    void mark(UUID session, SessionRow.State state) {
+    @Override
+    public void mark(UUID session, SessionRow.State state) {
         boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
         sql.update(
                 "update brume_session set state = ?, ended_at = coalesce(ended_at, ?) where id = ?",
@@ -164,7 +179,8 @@ final class SessionRows {
                 session);
     }
 
-    int forget(Instant endedBefore) {
+    @Override
+    public int forget(Instant endedBefore) {
         return sql.update("delete from brume_session where state = 'ENDED' and ended_at < ?", endedBefore);
     }
 }
