@@ -17,6 +17,11 @@ final class UsageException extends RuntimeException {
         super(message);
     }
 
+    /** What the library had to say of a value. */
+    UsageException(IllegalArgumentException wrong) {
+        super(sentence(wrong));
+    }
+
     /** {@return what to throw when a file that was asked for cannot be written} */
     static UsageException unwritable(String option, Path file, IOException why) {
         Path folder = file.toAbsolutePath().getParent();
@@ -34,10 +39,5 @@ final class UsageException extends RuntimeException {
                         .map(ScheduleProblem::sentenceWithoutField)
                         .collect(Collectors.joining("; "))
                 : String.valueOf(wrong.getMessage());
-    }
-
-    /** What the library had to say of a value. */
-    UsageException(IllegalArgumentException wrong) {
-        super(sentence(wrong));
     }
 }
