@@ -43,7 +43,7 @@ public final class Job {
     public static final String MAIN_LANE = "main";
 
     /** The longest payload, in characters. */
-    public static final int LONGEST_PAYLOAD = 64 * 1024;
+    public static final int LONGEST_PAYLOAD = Payloads.LONGEST;
 
     private static final Duration LONGEST_REQUEST = Duration.ofMinutes(1);
     private static final int MOST_GATES = 9;

@@ -215,11 +215,7 @@ final class MemoryHistory implements History {
 
     private Map<Integer, Output> outputsOf(long run) {
         Map<Integer, Output> outputs = new TreeMap<>();
-        tables.outputs.forEach((key, output) -> {
-            if (key.run() == run) {
-                outputs.put(key.attempt(), output);
-            }
-        });
+        tables.outputsOf(run).forEach((key, output) -> outputs.put(key.attempt(), output));
         return outputs;
     }
 

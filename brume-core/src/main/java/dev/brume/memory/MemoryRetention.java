@@ -112,10 +112,7 @@ final class MemoryRetention implements RetentionSteps {
         RunRow.Owed owed = line.owed();
         tables.remove(tables.ledger, line.run());
         tables.remove(tables.debts, new Tables.Debt(owed.job(), owed.planned(), owed.slot()));
-        tables.outputs.keySet().stream()
-                .filter(key -> key.run() == line.run())
-                .toList()
-                .forEach(key -> tables.remove(tables.outputs, key));
+        List.copyOf(tables.outputsOf(line.run()).keySet()).forEach(key -> tables.remove(tables.outputs, key));
         tables.oneOffs.values().stream()
                 .filter(oneOff -> oneOff.run().filter(run -> run == line.run()).isPresent())
                 .map(Tables.StoredOneOff::id)

@@ -34,6 +34,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
@@ -68,7 +69,8 @@ final class Tables {
     final TreeMap<Long, LedgerLine> ledger = new TreeMap<>();
     final Map<Long, Settle> settles = new TreeMap<>();
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
-    final Map<OutputKey, Output> outputs = new HashMap<>();
+    final TreeMap<OutputKey, Output> outputs =
+            new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
     final Map<Long, Span> spans = new TreeMap<>();
     final Map<String, LeaseRow> leases = new TreeMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
@@ -163,6 +165,11 @@ final class Tables {
     /** {@return the name of a job} */
     JobKey keyOf(long job) {
         return row(jobs, job).row().key();
+    }
+
+    /** {@return what the attempts of a run printed} */
+    SortedMap<OutputKey, Output> outputsOf(long run) {
+        return outputs.subMap(new OutputKey(run, 0), new OutputKey(run + 1, 0));
     }
 
     <K, V> void put(Map<K, V> table, K key, V value) {
