@@ -5,6 +5,7 @@ import dev.brume.port.Store;
 import dev.brume.port.StoreException;
 import dev.brume.port.StoreException.Trouble;
 import dev.brume.port.Transaction;
+import dev.brume.rehearsal.VirtualTime;
 import dev.brume.testkit.WrappedStore;
 import java.time.Duration;
 import java.util.SplittableRandom;

@@ -15,6 +15,7 @@ import dev.brume.port.LeasedRun;
 import dev.brume.port.StoreException;
 import dev.brume.port.TimeSource;
 import dev.brume.port.WorkerPool;
+import dev.brume.rehearsal.VirtualTime;
 import java.time.Duration;
 import java.util.Collection;
 import java.util.HashSet;

@@ -24,6 +24,7 @@ import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
 import dev.brume.port.Store;
 import dev.brume.port.StoreException;
+import dev.brume.rehearsal.VirtualTime;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayDeque;
@@ -52,8 +53,9 @@ public final class Simulator {
     private final Scenario scenario;
     private final Faults faults;
     private final SplittableRandom random;
-    private final VirtualTime time = new VirtualTime(BEGIN);
-    private final MemoryStore store = new MemoryStore(time::database);
+    private final Clocks clocks = new Clocks(BEGIN);
+    private final VirtualTime time = clocks.truth();
+    private final MemoryStore store = new MemoryStore(clocks::database);
     private final InvariantChecker checker = new InvariantChecker(time::nanos, LEASE.toNanos() * 2 / 3);
     private final FaultPlan plan;
     private final FaultyStore.World world;
@@ -133,7 +135,7 @@ public final class Simulator {
         this.office = new Instance(
                 new Settings("office", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50),
                 new FaultyStore(store, world, faults, random.split()),
-                time.machine(skew(), 0),
+                clocks.machine(skew(), 0),
                 this::note);
     }
 
@@ -145,7 +147,7 @@ public final class Simulator {
         if (said.size() == MOST_EVENTS) {
             said.removeFirst();
         }
-        said.addLast(time.truth() + " " + event.instance() + " " + event.kind()
+        said.addLast(time.wall() + " " + event.instance() + " " + event.kind()
                 + event.job().map(job -> " " + job).orElse("")
                 + (event.run().isPresent() ? " run " + event.run().getAsLong() : "") + " " + event.text());
     }
@@ -165,15 +167,15 @@ public final class Simulator {
             checker.checkAccounts(store.history(), earliest().minusSeconds(90 + faults.skew()));
             checkChains();
         } catch (RuntimeException | AssertionError e) {
-            throw new Broken(e, time.truth(), plan.count(), List.copyOf(said));
+            throw new Broken(e, time.wall(), plan.count(), List.copyOf(said));
         }
         return new Result(checker.endedRuns(), checker.takenOver(), deaths, failOvers, clockJumps, plan.count(), steps);
     }
 
     /** The earliest that the instances may lately have taken it to be: what became due by a jump just now is not late. */
     private Instant earliest() {
-        Instant database = time.earliestLately(LATELY);
-        return database.isBefore(time.truth()) ? database : time.truth();
+        Instant database = clocks.earliestLately(LATELY);
+        return database.isBefore(time.wall()) ? database : time.wall();
     }
 
     private void begin() {
@@ -261,7 +263,7 @@ public final class Simulator {
         }
         JobKey job = JobKey.parse("job-" + random.nextInt(scenario.jobs()));
         String key = "order-" + random.nextInt(40);
-        Instant at = time.truth().plusSeconds(random.nextInt(30) - 5);
+        Instant at = time.wall().plusSeconds(random.nextInt(30) - 5);
         OneOffOrders orders = new OneOffOrders(office);
         int choice = random.nextInt(6);
         ask(() -> {
@@ -305,7 +307,7 @@ public final class Simulator {
                 kind,
                 way,
                 time,
-                time.machine(skew(), random.nextInt(401) - 200),
+                clocks.machine(skew(), random.nextInt(401) - 200),
                 random.split(),
                 () -> relaunch(number));
         instances.add(instance);
@@ -382,12 +384,12 @@ public final class Simulator {
         clockJumps++;
         int choice = random.nextInt(5);
         if (choice == 4) {
-            time.databaseOff(Duration.ofDays(3652));
-            time.after(random.nextLong(60 * SECOND), () -> time.databaseOff(Duration.ZERO));
+            clocks.databaseOff(Duration.ofDays(3652));
+            time.after(random.nextLong(60 * SECOND), () -> clocks.databaseOff(Duration.ZERO));
         } else {
             List<Duration> offs =
                     List.of(Duration.ofSeconds(30), Duration.ofSeconds(-30), Duration.ofHours(1), Duration.ofHours(-1));
-            time.databaseOff(offs.get(choice));
+            clocks.databaseOff(offs.get(choice));
         }
     }
 }
