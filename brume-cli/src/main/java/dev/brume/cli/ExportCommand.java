@@ -36,7 +36,7 @@ import picocli.CommandLine.Spec;
         footerHeading = "%nExamples:%n",
         footer = {
             "  brume export ledger --to ledger.jsonl",
-            "  brume export ledger --as csv --after \"$(cat cursor)\" --cursor-to cursor --to more.csv",
+            "  brume export ledger --format csv --after \"$(cat cursor)\" --cursor-to cursor --to more.csv",
             "  brume export changes > changes.jsonl"
         })
 final class ExportCommand implements Callable<Integer> {
@@ -58,7 +58,7 @@ final class ExportCommand implements Callable<Integer> {
     private What what;
 
     @Option(
-            names = "--as",
+            names = "--format",
             paramLabel = "jsonl|csv",
             defaultValue = "jsonl",
             description = "In which form; default: ${DEFAULT-VALUE}.")

@@ -153,7 +153,7 @@ class ForesightCommandsTest {
         assertThat(brume("audit", "verify", "--head", "nonsense").err())
                 .contains("--head 'nonsense' is neither a head (expected N:DIGEST) nor a file");
 
-        brume("export", "changes", "--as", "csv", "--cursor-to", "cursor", "--to", "changes.csv");
+        brume("export", "changes", "--format", "csv", "--cursor-to", "cursor", "--to", "changes.csv");
         assertThat(folder.resolve("changes.csv"))
                 .content()
                 .startsWith("line,at,kind,who,origin,job,versionBefore,versionAfter,text,because\r\n");
