@@ -200,6 +200,7 @@ class DefinitionFileTest {
             jobs: {x: {work: {program: []}}}                                            | 1:28 | names no program
             jobs: [1, 2]                                                                | 1:7  | expected a mapping
             just a text                                                                 | 1:1  | expected a mapping
+            null                                                                        | 1:1  | defines no jobs
             """)
     void whatIsWrongIsSaidWithItsPlace(String text, String place, String message) {
         List<DefinitionProblem> problems = problems(text.replace("\\n", "\n"));
