@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.SplittableRandom;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** The quick way of reading a field, against stepping through its items by hand, and against the thorough way. */
@@ -29,6 +30,41 @@ class PlainFieldTest {
             String text = String.join(",", items);
             assertThat(PlainField.read(field, text)).as(field + " " + text).isEqualTo(bits);
         }
+    }
+
+    /** An item that only day fields have sends the whole field the thorough way. */
+    @Test
+    void besideWhatIsSpecialTheyMeanTheSame() {
+        for (int i = 0; i < 5_000; i++) {
+            CronField field = random.nextBoolean() ? CronField.DAY_OF_MONTH : CronField.DAY_OF_WEEK;
+            Written item = item(field);
+            String text = item.text + (field == CronField.DAY_OF_MONTH ? ",L" : ",5L");
+            List<ScheduleProblem> problems = new ArrayList<>();
+            CronFieldSet read = new CronFieldReader(field, new CronParser.Word(text, 0), problems).read();
+
+            assertThat(problems).as(text).isEmpty();
+            assertThat(read.bits()).as(field + " " + text).isEqualTo(item.bits);
+            assertThat(read.fromLast()).as(text).isEqualTo(field == CronField.DAY_OF_MONTH ? 1 : 1 << 5);
+        }
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            L,5-40       | 4 | 40
+            L,40-5       | 2 | 40
+            L,5-9/32     | 6 | 32
+            L,*/0        | 4 | 0
+            L,5/         | 4 | ''
+            L,1-2-3      | 2 | 1-2-3
+            """)
+    void whatIsWrongBesideWhatIsSpecialIsFoundThere(String text, int index, String value) {
+        List<ScheduleProblem> problems = new ArrayList<>();
+        new CronFieldReader(CronField.DAY_OF_MONTH, new CronParser.Word(text, 0), problems).read();
+
+        assertThat(problems).singleElement().satisfies(problem -> {
+            assertThat(problem.index()).isEqualTo(index);
+            assertThat(problem.text()).isEqualTo(value);
+        });
     }
 
     private Written item(CronField field) {
