@@ -9,7 +9,6 @@ import java.util.List;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.Callable;
-import java.util.concurrent.locks.LockSupport;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -33,8 +32,6 @@ import picocli.CommandLine.Spec;
             "  brume drain quay-1 --wait 2m"
         })
 final class DrainCommand implements Callable<Integer> {
-    private static final long LOOK_NANOS = 250_000_000;
-
     @Parameters(paramLabel = "INSTANCE", description = "Its name, as brume instances shows it.")
     private String name;
 
@@ -70,12 +67,7 @@ final class DrainCommand implements Callable<Integer> {
     }
 
     private int await(Brume brume, Set<UUID> draining, Duration patience) {
-        long until = System.nanoTime() + patience.toNanos();
-        List<SessionView> left = left(brume, draining);
-        while (!left.isEmpty() && System.nanoTime() - until < 0) {
-            LockSupport.parkNanos(LOOK_NANOS);
-            left = left(brume, draining);
-        }
+        List<SessionView> left = Patience.look(patience, () -> left(brume, draining), List::isEmpty);
         if (left.isEmpty()) {
             spec.commandLine().getOut().println(name + " has left");
             return ExitCode.OK;

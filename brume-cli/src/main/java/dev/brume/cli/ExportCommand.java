@@ -96,7 +96,7 @@ final class ExportCommand implements Callable<Integer> {
 
     private ExportCursor write(Path file, ExportCursor begin) {
         try (Writer out = Files.newBufferedWriter(file)) {
-            return options.look(history -> export(history, begin, out));
+            return options.lookOnce(history -> export(history, begin, out));
         } catch (UncheckedIOException e) {
             throw UsageException.unwritable("--to", file, Objects.requireNonNull(e.getCause()));
         } catch (IOException e) {
@@ -108,7 +108,7 @@ final class ExportCommand implements Callable<Integer> {
     private ExportCursor print(ExportCursor begin) {
         PrintWriter out = spec.commandLine().getOut();
         try {
-            return options.look(history -> export(history, begin, new CheckedWriter(out)));
+            return options.lookOnce(history -> export(history, begin, new CheckedWriter(out)));
         } catch (UncheckedIOException e) {
             throw new UsageException("the export was not taken to its end; go on from the cursor you had");
         }

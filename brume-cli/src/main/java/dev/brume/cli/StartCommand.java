@@ -30,8 +30,6 @@ import picocli.CommandLine.Spec;
             "  brume start harbour/tide-tables --payload '{\"quay\":4}' --wait 1m --because 'new gauge'"
         })
 final class StartCommand implements Callable<Integer> {
-    private static final long LOOK_MILLIS = 200;
-
     @Parameters(paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
     private String job;
 
@@ -69,17 +67,10 @@ final class StartCommand implements Callable<Integer> {
 
     private int await(Brume brume, long run, Duration patience) {
         PrintWriter out = spec.commandLine().getOut();
-        long until = System.nanoTime() + patience.toNanos();
-        RunView view = brume.history().run(run).orElseThrow();
-        while (view.outcome().isEmpty() && System.nanoTime() - until < 0) {
-            try {
-                Thread.sleep(LOOK_MILLIS);
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-                return ExitCode.NOT_YET;
-            }
-            view = brume.history().run(run).orElseThrow();
-        }
+        RunView view = Patience.look(
+                patience,
+                () -> brume.history().run(run).orElseThrow(),
+                seen -> seen.outcome().isPresent());
         if (view.outcome().isEmpty()) {
             out.println("run " + run + " has not ended yet; it is "
                     + view.state().map(Enum::name).orElse("live"));

@@ -5,6 +5,7 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.History;
+import dev.brume.port.StoreException;
 import java.nio.file.Path;
 import java.sql.SQLException;
 import java.time.Duration;
@@ -54,8 +55,24 @@ final class StoreOptions {
         return database != null || EmbeddedDatabase.isIn(data);
     }
 
-    /** Opens the store to look at it; nothing is created. */
+    /**
+     * Opens the store to look at it; nothing is created. Looks once more if whoever owned an embedded database left meanwhile.
+     *
+     * @param looking that may be done twice
+     */
     <T> T look(Function<History, T> looking) {
+        try {
+            return lookOnce(looking);
+        } catch (StoreException e) {
+            if (database != null || e.trouble() != StoreException.Trouble.UNREACHABLE) {
+                throw e;
+            }
+            return lookOnce(looking);
+        }
+    }
+
+    /** Opens the store to look at it a single time. */
+    <T> T lookOnce(Function<History, T> looking) {
         if (!isThere()) {
             throw new UsageException(
                     "there is no database in folder " + data.toAbsolutePath().normalize()

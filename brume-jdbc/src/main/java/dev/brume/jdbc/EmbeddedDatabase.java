@@ -43,6 +43,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private static final String NAME = "brume";
     private static final Duration PATIENCE = Duration.ofSeconds(10);
     private static final int ALREADY_OPEN = 90020;
+    private static final int BEING_CLOSED = 90135;
 
     private static final Logger LOG = LoggerFactory.getLogger(EmbeddedDatabase.class);
     private static final String BIND_ADDRESS = "h2.bindAddress";
@@ -224,6 +225,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
             connection = DriverManager.getConnection(ownUrl(), login());
         } catch (SQLException e) {
             if (e.getErrorCode() == ALREADY_OPEN
+                    || e.getErrorCode() == BEING_CLOSED
                     || String.valueOf(e.getMessage()).contains("locked")) {
                 return Optional.empty();
             }

@@ -52,7 +52,8 @@ final class SqlErrors {
             "90020",
             "90013",
             "90146",
-            "90117", // H2: broken, closed, locked, not there
+            "90117",
+            "90135", // H2: broken, closed, locked, not there, being closed
             "1045",
             "1049",
             "1040",

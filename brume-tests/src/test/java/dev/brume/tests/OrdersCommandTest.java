@@ -52,7 +52,8 @@ class OrdersCommandTest {
             owner.await(kind("SUCCEEDED"));
             try (BrumeProcess visitor = serve("quay-2")) {
                 visitor.await(kind("JOINED"));
-                assertThat(BrumeProcess.run(folder, "drain", "quay-1").out()).contains("quay-1 has left");
+                BrumeProcess.Result drained = BrumeProcess.run(folder, "drain", "quay-1");
+                assertThat(drained.out()).as(drained.err()).contains("quay-1 has left");
                 assertThat(owner.result().exitCode()).isZero();
 
                 visitor.await(kind("SUCCEEDED"));
