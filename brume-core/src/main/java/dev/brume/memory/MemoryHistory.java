@@ -156,10 +156,6 @@ final class MemoryHistory implements History {
                 && fits(narrow.origin(), Optional.of(run.owed().origin()));
     }
 
-    private JobKey keyOf(long job) {
-        return tables.keyOf(job);
-    }
-
     private RunView view(RunRow run) {
         List<Attempt> attempts = new ArrayList<>(run.attempts());
         run.lease()
@@ -176,7 +172,7 @@ final class MemoryHistory implements History {
                         Optional.empty())));
         return new RunView(
                 run.id(),
-                keyOf(run.owed().job()),
+                tables.keyOf(run.owed().job()),
                 run.owed(),
                 run.version(),
                 run.lane(),
@@ -266,7 +262,7 @@ final class MemoryHistory implements History {
     public List<SpanView> spans(RunFilter filter) {
         synchronized (tables) {
             return tables.spans.values().stream()
-                    .map(span -> new SpanView(keyOf(span.job()), span))
+                    .map(span -> new SpanView(tables.keyOf(span.job()), span))
                     .filter(view -> filter.job().isEmpty() || filter.job().get().equals(view.job()))
                     .filter(view -> filter.from().isEmpty()
                             || view.span().until().isAfter(filter.from().get()))

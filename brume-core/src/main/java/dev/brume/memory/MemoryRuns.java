@@ -93,21 +93,9 @@ final class MemoryRuns {
     }
 
     private void end(RunRow run, RunEnd end) {
-        List<Attempt> attempts = new ArrayList<>(run.attempts());
-        attempts.add(end.last());
         tables.remove(tables.runs, run.id());
         tables.remove(tables.progress, run.id());
-        addLines(List.of(new LedgerLine(
-                run.id(),
-                run.owed(),
-                run.version(),
-                run.lane(),
-                run.readyAt(),
-                end.outcome(),
-                end.reason(),
-                List.copyOf(attempts),
-                run.payloadOnRecord(),
-                end.result())));
+        addLines(List.of(LedgerLine.ofEnd(run, end)));
         tables.put(
                 tables.settles,
                 run.id(),

@@ -3,6 +3,7 @@ package dev.brume.port;
 import dev.brume.Attempt;
 import dev.brume.Outcome;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 
@@ -45,5 +46,22 @@ public record LedgerLine(
                 run.attempts(),
                 run.payloadOnRecord(),
                 Optional.empty());
+    }
+
+    /** {@return the line of a run that ended while it was leased: its last attempt is the one of the end} */
+    public static LedgerLine ofEnd(RunRow run, RunEnd end) {
+        List<Attempt> attempts = new ArrayList<>(run.attempts());
+        attempts.add(end.last());
+        return new LedgerLine(
+                run.id(),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                end.outcome(),
+                end.reason(),
+                attempts,
+                run.payloadOnRecord(),
+                end.result());
     }
 }

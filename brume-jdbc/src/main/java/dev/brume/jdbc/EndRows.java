@@ -1,6 +1,5 @@
 package dev.brume.jdbc;
 
-import dev.brume.Attempt;
 import dev.brume.GateKey;
 import dev.brume.port.LeaseKey;
 import dev.brume.port.LedgerLine;
@@ -8,7 +7,6 @@ import dev.brume.port.ProgressNote;
 import dev.brume.port.RunEnd;
 import dev.brume.port.RunRelease;
 import dev.brume.port.RunRow;
-import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashSet;
@@ -35,7 +33,9 @@ final class EndRows {
                 .sorted(Comparator.comparing(each -> each.run.id()))
                 .toList();
         sql.batch("delete from brume_run where id = ?", accepted, (parameters, each) -> parameters.add(each.run.id()));
-        runs.addLines(accepted.stream().map(each -> line(each.run, each.end)).toList());
+        runs.addLines(accepted.stream()
+                .map(each -> LedgerLine.ofEnd(each.run, each.end))
+                .toList());
         sql.batch(
                 "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates) values (?, ?, ?, ?, ?, ?)",
                 accepted,
@@ -46,7 +46,8 @@ final class EndRows {
                         each.end.outcome(),
                         each.end.last().endedAt(),
                         GateKey.join(each.run.gates())));
-        accepted.forEach(each -> runs.addOutput(each.run.id(), each.end.last(), each.end.output()));
+        accepted.forEach(each ->
+                each.end.output().ifPresent(printed -> runs.addOutput(each.run.id(), each.end.last(), printed)));
         return Set.copyOf(held.keySet());
     }
 
@@ -70,22 +71,6 @@ final class EndRows {
         return held;
     }
 
-    private static LedgerLine line(RunRow run, RunEnd end) {
-        List<Attempt> attempts = new ArrayList<>(run.attempts());
-        attempts.add(end.last());
-        return new LedgerLine(
-                run.id(),
-                run.owed(),
-                run.version(),
-                run.lane(),
-                run.readyAt(),
-                end.outcome(),
-                end.reason(),
-                attempts,
-                run.payloadOnRecord(),
-                end.result());
-    }
-
     Set<LeaseKey> release(List<RunRelease> releases) {
         Map<LeaseKey, RunRow> held =
                 lockLeased(releases.stream().map(RunRelease::lease).toList());
@@ -104,10 +89,10 @@ final class EndRows {
                         release.lease().run()));
         for (RunRelease release : accepted) {
             release.output()
-                    .ifPresent(output -> runs.addOutput(
+                    .ifPresent(printed -> runs.addOutput(
                             release.lease().run(),
                             release.attempts().get(release.attempts().size() - 1),
-                            release.output()));
+                            printed));
         }
         return Set.copyOf(held.keySet());
     }

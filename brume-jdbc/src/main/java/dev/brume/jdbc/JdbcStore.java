@@ -282,9 +282,13 @@ public final class JdbcStore implements Store {
         });
     }
 
+    /** {@return what time it is, if that is not the database's to say} */
+    private Optional<Instant> virtualNow() {
+        return virtual.map(clock -> clock.instant().truncatedTo(ChronoUnit.MICROS));
+    }
+
     Instant clock() {
-        return virtual.map(clock -> clock.instant().truncatedTo(ChronoUnit.MICROS))
-                .orElseGet(() -> read(sql -> clock(sql, dialect())));
+        return virtualNow().orElseGet(() -> read(sql -> clock(sql, dialect())));
     }
 
     static Instant clock(Statements sql, Dialect dialect) {
@@ -392,7 +396,7 @@ public final class JdbcStore implements Store {
 
     @Override
     public Outlook outlook(Look look) {
-        OutlookQuery query = new OutlookQuery(look, dialect(), virtual.map(clock -> clock()));
+        OutlookQuery query = new OutlookQuery(look, dialect(), virtualNow());
         return read(query::run);
     }
 

@@ -254,7 +254,8 @@ final class PostgresTransaction extends JdbcTransaction {
                 longs(all, end -> end.lease().run())));
         all.stream()
                 .filter(end -> accepted.contains(end.lease()))
-                .forEach(end -> runs.addOutput(end.lease().run(), end.last(), end.output()));
+                .forEach(end -> end.output()
+                        .ifPresent(printed -> runs.addOutput(end.lease().run(), end.last(), printed)));
         return accepted;
     }
 

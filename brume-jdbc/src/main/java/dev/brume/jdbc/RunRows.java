@@ -141,13 +141,13 @@ final class RunRows {
                         span.reason()));
     }
 
-    void addOutput(long run, Attempt attempt, Optional<Output> output) {
-        output.ifPresent(printed -> sql.update(
+    void addOutput(long run, Attempt attempt, Output printed) {
+        sql.update(
                 "insert into brume_output (run_id, attempt, body, bytes, omitted) values (?, ?, ?, ?, ?)",
                 run,
                 attempt.number(),
                 printed.text(),
                 printed.bytes(),
-                printed.omitted()));
+                printed.omitted());
     }
 }
