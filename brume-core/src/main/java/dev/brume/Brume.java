@@ -387,6 +387,7 @@ public final class Brume implements AutoCloseable {
         if (stopsWithTheProcess) {
             Runtime.getRuntime().addShutdownHook(new Thread(this::close, "brume-stop"));
         }
+        store.concerns().forEach(instance::tellConcern);
         engine.start();
     }
 

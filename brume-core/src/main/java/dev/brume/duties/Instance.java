@@ -361,6 +361,11 @@ public final class Instance {
         tellProblem(what, () -> what + ": " + why);
     }
 
+    /** Tells of what is wrong with the ground that this instance stands on. */
+    public void tellConcern(String text) {
+        tellProblem(text);
+    }
+
     void tellProblem(String what) {
         tellProblem(what, () -> what);
     }

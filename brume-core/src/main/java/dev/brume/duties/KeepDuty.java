@@ -116,7 +116,7 @@ public final class KeepDuty implements Duty {
 
     /** Another history of the server than the one noted is that of a copy, which may lack what the other had last. */
     private long epoch(Transaction tx, String timeline) {
-        long epoch = tx.sessions().epoch();
+        long epoch = epochOfTheNewest(tx);
         String noted = tx.sessions().notedTimeline();
         if (noted.equals(timeline)) {
             return epoch;
@@ -129,6 +129,20 @@ public final class KeepDuty implements Duty {
         tx.addChanges(List.of(change(
                 "EPOCH_RAISED",
                 "to " + raised + ": the server was in history " + noted + " and now is in " + timeline)));
+        return raised;
+    }
+
+    /** A database that has not heard of the highest epoch noted beside it is an older copy. */
+    private long epochOfTheNewest(Transaction tx) {
+        long epoch = tx.sessions().epoch();
+        long highest = tx.sessions().highestEpoch();
+        if (highest <= epoch) {
+            return epoch;
+        }
+        long raised = tx.sessions().raiseEpoch(highest);
+        tx.addChanges(List.of(change(
+                "EPOCH_RAISED",
+                "to " + raised + ": the database knows of epoch " + epoch + ", and epoch " + highest + " had begun")));
         return raised;
     }
 

@@ -23,6 +23,11 @@ public interface SessionSteps {
     /** Reads the epoch, locking out whoever would raise it. */
     long epoch();
 
+    /** Reads the highest epoch that was ever noted beside the database, where one is; 0 where nothing is kept beside it. */
+    default long highestEpoch() {
+        return 0;
+    }
+
     /** Raises the epoch above what the caller knew, unless it is above that already; returns what it is then. */
     long raiseEpoch(long known);
 

@@ -5,6 +5,7 @@ import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
+import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -55,6 +56,14 @@ public interface Store extends AutoCloseable {
      * @throws StoreException if the schema is newer than this version, or cannot be created
      */
     void prepare();
+
+    /**
+     * {@return what must be known before the store is trusted, each a sentence of its own, such as that it may lose what it has
+     * acknowledged; empty if there is nothing, or if it was not {@linkplain #prepare prepared} yet}
+     */
+    default List<String> concerns() {
+        return List.of();
+    }
 
     /**
      * Calls sleeping instances, after a commit and on a connection of its own. It may do nothing, and nobody needs to hear it:

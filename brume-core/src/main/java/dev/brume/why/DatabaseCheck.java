@@ -43,7 +43,7 @@ final class DatabaseCheck {
                         "durability",
                         "",
                         setting.name() + " is " + setting.value() + ", so what was committed can be lost",
-                        "set " + setting.name() + " to " + setting.wanted() + " and restart the server"));
+                        "make " + setting.name() + " " + setting.wanted() + " and restart what serves the database"));
         health.locked()
                 .forEach(job -> found.problem(
                         "locked row",

@@ -18,11 +18,13 @@ import java.util.function.Supplier;
 final class ClaimRows {
     private final Statements sql;
     private final Dialect dialect;
+    private final NumberSource numbers;
     private final Supplier<Instant> clock;
 
-    ClaimRows(Statements sql, Dialect dialect, Supplier<Instant> clock) {
+    ClaimRows(Statements sql, Dialect dialect, NumberSource numbers, Supplier<Instant> clock) {
         this.sql = sql;
         this.dialect = dialect;
+        this.numbers = numbers;
         this.clock = clock;
     }
 
@@ -35,7 +37,7 @@ final class ClaimRows {
                 " and state in ('PLANNED', 'BACKING_OFF') for update skip locked",
                 Rows::run);
         List<RunRow> leased = new ArrayList<>();
-        List<Long> fences = locked.isEmpty() ? List.of() : freshFences(locked.size());
+        List<Long> fences = locked.isEmpty() ? List.of() : numbers.fences(locked.size());
         for (RunRow run : locked) {
             long fence = Fence.of(claim.epoch(), fences.get(leased.size()));
             RunRow.Lease lease = new RunRow.Lease(claim.session(), fence, now);
@@ -106,9 +108,5 @@ final class ClaimRows {
                 ? " and only_session is null"
                 : " and (only_session is null or only_session = ?)";
         return handler + labelled + only;
-    }
-
-    private List<Long> freshFences(int count) {
-        return sql.query(dialect.freshFences(count), row -> row.number(1));
     }
 }

@@ -4,8 +4,13 @@ import dev.brume.port.StoreException;
 import dev.brume.port.StoreException.Trouble;
 import java.io.IOException;
 import java.io.PrintWriter;
+import java.net.ConnectException;
 import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.net.Socket;
+import java.net.SocketTimeoutException;
 import java.net.UnknownHostException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.AtomicMoveNotSupportedException;
 import java.nio.file.FileSystems;
 import java.nio.file.Files;
@@ -15,8 +20,10 @@ import java.nio.file.attribute.PosixFilePermissions;
 import java.security.SecureRandom;
 import java.sql.Connection;
 import java.sql.DriverManager;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.SQLFeatureNotSupportedException;
+import java.sql.Statement;
 import java.time.Duration;
 import java.util.HexFormat;
 import java.util.List;
@@ -41,9 +48,14 @@ import org.slf4j.LoggerFactory;
  */
 public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private static final String NAME = "brume";
+    private static final byte[] LOOPBACK = {127, 0, 0, 1};
+    private static final int KNOCK_MILLIS = 1000;
     private static final Duration PATIENCE = Duration.ofSeconds(10);
     private static final int ALREADY_OPEN = 90020;
     private static final int BEING_CLOSED = 90135;
+
+    /** The SQL state of a connection that a server refuses. */
+    private static final String NOT_TO_BE_TRUSTED = "08004";
 
     private static final Logger LOG = LoggerFactory.getLogger(EmbeddedDatabase.class);
     private static final String BIND_ADDRESS = "h2.bindAddress";
@@ -60,6 +72,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private final Path folder;
     private final Role role;
     private final String secret;
+    private final NumberFile numbers;
     private boolean owner;
     private boolean closed;
     private @Nullable Server server;
@@ -72,10 +85,11 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         VISITOR
     }
 
-    private EmbeddedDatabase(Path folder, Role role, String secret) {
+    private EmbeddedDatabase(Path folder, Role role, String secret, NumberFile numbers) {
         this.folder = folder;
         this.role = role;
         this.secret = secret;
+        this.numbers = numbers;
     }
 
     /**
@@ -87,7 +101,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         Path absolute = folder.toAbsolutePath().normalize();
         try {
             Files.createDirectories(absolute);
-            return new EmbeddedDatabase(absolute, role, secret(absolute.resolve("secret")));
+            return new EmbeddedDatabase(
+                    absolute, role, secret(absolute.resolve("secret")), numbers(absolute.resolve("numbers")));
         } catch (IOException e) {
             throw new StoreException(
                     Trouble.NOT_WRITABLE, "cannot keep a database in folder " + absolute + ": " + reason(e), e);
@@ -127,9 +142,25 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
 
     private static String secret(Path file) throws IOException {
         if (!Files.exists(file)) {
-            writeForOwnerOnly(file, randomText(), /* replace= */ false);
+            writeForOwnerOnly(file, bytes(randomText()), /* replace= */ false);
         }
         return Files.readString(file).strip();
+    }
+
+    private static NumberFile numbers(Path file) throws IOException {
+        if (!Files.exists(file)) {
+            writeForOwnerOnly(file, NumberFile.empty(), /* replace= */ false);
+        }
+        return NumberFile.open(file);
+    }
+
+    /** The file that numbers of runs and fences come from. */
+    NumberFile numbers() {
+        return numbers;
+    }
+
+    private static byte[] bytes(String text) {
+        return text.getBytes(StandardCharsets.US_ASCII);
     }
 
     private static String randomText() {
@@ -138,7 +169,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         return HexFormat.of().formatHex(bytes);
     }
 
-    private static void writeForOwnerOnly(Path file, String text, boolean replace) throws IOException {
+    private static void writeForOwnerOnly(Path file, byte[] content, boolean replace) throws IOException {
         Path draft = FileSystems.getDefault().supportedFileAttributeViews().contains("posix")
                 ? Files.createTempFile(
                         file.getParent(),
@@ -147,7 +178,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
                         PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")))
                 : Files.createTempFile(file.getParent(), ".draft", "");
         try {
-            Files.writeString(draft, text);
+            Files.write(draft, content);
             if (replace) {
                 move(draft, file);
             } else {
@@ -170,7 +201,11 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     }
 
     @Override
-    public synchronized Connection getConnection() throws SQLException {
+    public Connection getConnection() throws SQLException {
+        return SharedConnection.around(connection());
+    }
+
+    private synchronized Connection connection() throws SQLException {
         if (closed) {
             throw new SQLException("the database in " + folder + " was closed", "08003");
         }
@@ -204,7 +239,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         Path endpoint = folder.resolve("endpoint");
         try {
             List<String> lines = Files.readAllLines(endpoint);
-            if (lines.size() < 2) {
+            if (lines.size() < 2 || !isListening(lines.get(0))) {
                 return Optional.empty();
             }
             String url = "jdbc:h2:tcp://127.0.0.1:" + lines.get(0) + "/" + lines.get(1) + ";WRITE_DELAY=0";
@@ -219,7 +254,24 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         }
     }
 
+    /** Asked before H2 is, which knocks for two seconds at a port that nobody listens on. */
+    private static boolean isListening(String port) throws IOException {
+        try (Socket socket = new Socket()) {
+            socket.connect(
+                    new InetSocketAddress(InetAddress.getByAddress(LOOPBACK), Integer.parseInt(port)), KNOCK_MILLIS);
+            return true;
+        } catch (ConnectException | SocketTimeoutException | IllegalArgumentException e) {
+            return false;
+        }
+    }
+
     private Optional<Connection> own() throws SQLException {
+        H2Version version = H2Version.ofThisProcess();
+        if (version.verdict() == H2Version.Verdict.LOSES) {
+            throw new SQLException(
+                    "the database in " + folder + " is not opened: " + version.words() + "; " + H2Version.wayOut(),
+                    NOT_TO_BE_TRUSTED);
+        }
         Connection connection;
         try {
             connection = DriverManager.getConnection(ownUrl(), login());
@@ -232,6 +284,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
             throw e;
         }
         owner = true;
+        numbers.owned();
+        tellOfEarlierVersion(connection);
         if (role == Role.HOST) {
             serve();
         }
@@ -250,7 +304,36 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         }
     }
 
+    /** Once, as long as this file has given out no numbers. */
+    private void tellOfEarlierVersion(Connection connection) throws SQLException {
+        if (!numbers.isUnused()) {
+            return;
+        }
+        try (Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(
+                        "select setting_value from information_schema.settings where setting_name = 'CREATE_BUILD'")) {
+            if (rows.next()) {
+                H2Version.losing(rows.getString(1))
+                        .ifPresent(before -> LOG.warn(
+                                "the database in {} was made by H2 {}, which may have lost its last commits whenever its process"
+                                        + " was killed; from now on H2 {} writes it",
+                                folder,
+                                before.number(),
+                                H2Version.ofThisProcess().number()));
+            }
+        }
+    }
+
     private void serve() throws SQLException {
+        H2Version version = H2Version.ofThisProcess();
+        if (version.verdict() != H2Version.Verdict.KEEPS) {
+            LOG.warn(
+                    "the database in {} is not shared with other processes: {}; {}",
+                    folder,
+                    version.words(),
+                    H2Version.wayOut());
+            return;
+        }
         if (!listensHereOnly()) {
             LOG.warn(
                     "the database in {} is not shared with other processes: this process used H2 before, and its server"
@@ -264,7 +347,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         server = Server.createTcpServer("-tcpPort", "0", "-tcpDaemon", "-key", key, path())
                 .start();
         try {
-            writeForOwnerOnly(folder.resolve("endpoint"), server.getPort() + "\n" + key + "\n", /* replace= */ true);
+            writeForOwnerOnly(
+                    folder.resolve("endpoint"), bytes(server.getPort() + "\n" + key + "\n"), /* replace= */ true);
         } catch (IOException e) {
             throw new SQLException("cannot write " + folder.resolve("endpoint") + ": " + reason(e), "08001", e);
         }
@@ -350,11 +434,14 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
 
     @Override
     public <T> T unwrap(Class<T> type) throws SQLException {
-        throw new SQLException("wraps no " + type.getName());
+        if (!isWrapperFor(type)) {
+            throw new SQLException("wraps no " + type.getName());
+        }
+        return type.cast(this);
     }
 
     @Override
     public boolean isWrapperFor(Class<?> type) {
-        return false;
+        return type.isInstance(this);
     }
 }

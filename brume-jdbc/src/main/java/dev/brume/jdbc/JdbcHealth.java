@@ -154,12 +154,17 @@ final class JdbcHealth {
             }
             case MARIADB ->
                 check(doubtful, "innodb_flush_log_at_trx_commit", "select @@innodb_flush_log_at_trx_commit", "1");
-            case H2 ->
+            case H2 -> {
                 check(
                         doubtful,
                         "WRITE_DELAY",
                         "select coalesce((select setting_value from information_schema.settings where setting_name = 'WRITE_DELAY'), '500')",
                         "0");
+                H2Version version = new H2Version(value("select h2version()"));
+                if (version.verdict() == H2Version.Verdict.LOSES) {
+                    doubtful.add(new Health.Setting("the version of H2", version.number(), H2Version.RECOMMENDED));
+                }
+            }
         }
         return doubtful;
     }

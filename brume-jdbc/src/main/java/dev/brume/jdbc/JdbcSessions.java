@@ -22,11 +22,13 @@ final class JdbcSessions implements SessionSteps {
 
     private final Statements sql;
     private final Dialect dialect;
+    private final NumberSource numbers;
     private final Supplier<Instant> now;
 
-    JdbcSessions(Statements sql, Dialect dialect, Supplier<Instant> now) {
+    JdbcSessions(Statements sql, Dialect dialect, NumberSource numbers, Supplier<Instant> now) {
         this.sql = sql;
         this.dialect = dialect;
+        this.numbers = numbers;
         this.now = now;
     }
 
@@ -79,7 +81,13 @@ final class JdbcSessions implements SessionSteps {
     }
 
     @Override
+    public long highestEpoch() {
+        return numbers.epoch();
+    }
+
+    @Override
     public long raiseEpoch(long known) {
+        numbers.noteEpoch(known + 1);
         sql.update("update brume_cluster set epoch = ? where id = 1 and epoch <= ?", known + 1, known);
         return epoch();
     }

@@ -55,9 +55,10 @@ public final class JdbcStore implements Store {
     private final VersionReader versions = new VersionReader();
     private final History history = new JdbcHistory(this);
     private volatile @Nullable Kind kind;
+    private volatile List<String> concerns = List.of();
 
     /** What the first connection told of the database. */
-    private record Kind(Dialect dialect, Manners manners) {}
+    private record Kind(Dialect dialect, Manners manners, Optional<NumberFile> numbers) {}
 
     private JdbcStore(Builder builder) {
         dataSource = builder.dataSource;
@@ -117,28 +118,28 @@ public final class JdbcStore implements Store {
             SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
             if (managed) {
                 migrator.migrate(connection, dataSource::getConnection);
-                if (found == Dialect.H2) {
-                    writeThrough(connection);
-                }
             } else {
                 migrator.verify(connection);
             }
+            if (found == Dialect.H2) {
+                concerns = H2Manners.settle(connection, managed);
+                concerns.forEach(concern -> LOG.warn("{}: {}", description, concern));
+            }
             return found;
         });
-        kind();
+        kind().numbers.filter(file -> managed || file.isUnused()).ifPresent(this::handOver);
     }
 
-    /** H2 puts commits on disk half a second late by default; a killed process would lose them. */
-    private void writeThrough(Connection connection) {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("set write_delay 0");
-        } catch (SQLException e) {
-            LOG.warn(
-                    "{}: this database user may not set WRITE_DELAY to 0, so a killed process may lose its last commits;"
-                            + " let an administrator run SET WRITE_DELAY 0, or add ;WRITE_DELAY=0 to the URL ({})",
-                    description,
-                    e.getMessage());
-        }
+    private void handOver(NumberFile numbers) {
+        read(sql -> {
+            new NumberHandover(sql, schema, numbers).run();
+            return numbers;
+        });
+    }
+
+    @Override
+    public List<String> concerns() {
+        return concerns;
     }
 
     private String channel() {
@@ -216,11 +217,24 @@ public final class JdbcStore implements Store {
         if (found == null) {
             found = withConnection(connection -> {
                 Dialect dialect = Dialect.of(connection);
-                return new Kind(dialect, Manners.of(dialect, connection, limit));
+                return new Kind(dialect, Manners.of(dialect, connection, limit), numberFile(dialect));
             });
             kind = found;
         }
         return found;
+    }
+
+    private Optional<NumberFile> numberFile(Dialect dialect) throws SQLException {
+        return dialect == Dialect.H2 && dataSource.isWrapperFor(EmbeddedDatabase.class)
+                ? Optional.of(dataSource.unwrap(EmbeddedDatabase.class).numbers())
+                : Optional.empty();
+    }
+
+    private NumberSource numbers(Statements sql) {
+        Kind known = kind();
+        return known.numbers.isPresent()
+                ? new NumberSource.Beside(known.numbers.get())
+                : new NumberSource.Sequences(sql, known.dialect);
     }
 
     /** Puts the schema before the names of tables, sequences and functions. */
@@ -368,7 +382,7 @@ public final class JdbcStore implements Store {
     private Transaction transaction(Statements sql, Dialect known) {
         return known.takesArrays()
                 ? new PostgresTransaction(sql, versions)
-                : new JdbcTransaction(sql, known, versions, this::clock);
+                : new JdbcTransaction(sql, known, versions, numbers(sql), this::clock);
     }
 
     private void commit(Connection connection, Manners.Before before) {

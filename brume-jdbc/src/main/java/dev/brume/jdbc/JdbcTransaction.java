@@ -66,19 +66,27 @@ class JdbcTransaction implements Transaction {
     private final ClaimRows claims;
     private final EndRows ends;
     private final SettleRows settles;
+    private final NumberSource numbers;
 
     /**
      * Begins the steps of a transaction.
      *
      * @param versions makes jobs of stored versions
+     * @param numbers where fresh ones come from
      * @param outerClock reads the database's clock outside the transaction
      */
-    JdbcTransaction(Statements sql, Dialect dialect, VersionReader versions, Supplier<Instant> outerClock) {
+    JdbcTransaction(
+            Statements sql,
+            Dialect dialect,
+            VersionReader versions,
+            NumberSource numbers,
+            Supplier<Instant> outerClock) {
         this.sql = sql;
         this.dialect = dialect;
         this.outerClock = outerClock;
         this.definitions = new DefinitionRows(sql, dialect, versions, this::now);
-        this.claims = new ClaimRows(sql, dialect, this::now);
+        this.numbers = numbers;
+        this.claims = new ClaimRows(sql, dialect, numbers, this::now);
         this.runs = new RunRows(sql, this::now);
         this.ends = new EndRows(sql, runs);
         this.settles = new SettleRows(sql);
@@ -302,12 +310,7 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public Numbers take(int count) {
-        List<Long> fences = new ArrayList<>(count);
-        List<Long> ids = sql.query(dialect.freshNumbers(count), row -> {
-            fences.add(row.number(2));
-            return row.number(1);
-        });
-        return new Numbers(ids, fences);
+        return numbers.take(count);
     }
 
     @Override
@@ -392,7 +395,7 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public SessionSteps sessions() {
-        return new JdbcSessions(sql, dialect, this::now);
+        return new JdbcSessions(sql, dialect, numbers, this::now);
     }
 
     @Override

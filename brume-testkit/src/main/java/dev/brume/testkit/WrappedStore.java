@@ -9,6 +9,7 @@ import dev.brume.port.Store;
 import dev.brume.port.Transaction;
 import java.sql.Connection;
 import java.time.Duration;
+import java.util.List;
 import java.util.function.Function;
 import java.util.function.Supplier;
 
@@ -49,6 +50,11 @@ public abstract class WrappedStore implements Store {
     @Override
     public void prepare() {
         store.prepare();
+    }
+
+    @Override
+    public List<String> concerns() {
+        return store.concerns();
     }
 
     @Override

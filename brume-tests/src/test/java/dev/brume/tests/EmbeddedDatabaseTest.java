@@ -3,9 +3,14 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import com.zaxxer.hikari.HikariDataSource;
+import dev.brume.Brume;
+import dev.brume.Event;
+import dev.brume.EventFilter;
 import dev.brume.Job;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
+import dev.brume.port.ChangeFilter;
 import dev.brume.port.StoreException;
 import java.io.BufferedReader;
 import java.io.IOException;
@@ -18,6 +23,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.CountDownLatch;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcConnectionPool;
 import org.junit.jupiter.api.Test;
@@ -143,10 +149,74 @@ class EmbeddedDatabaseTest {
     }
 
     @Test
+    void noNumberIsGivenOutAgainByAnOlderCopyOfTheDatabase() throws Exception {
+        Path file = folder.resolve("brume.mv.db");
+        Path older = folder.resolve("older");
+        List<Long> given = new ArrayList<>();
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            given.addAll(draw(JdbcStore.on(database)));
+        }
+        Files.copy(file, older);
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            given.addAll(draw(JdbcStore.on(database)));
+            JdbcStore.on(database)
+                    .transact(tx -> tx.sessions().raiseEpoch(tx.sessions().epoch() + 4));
+        }
+        Files.move(older, file, java.nio.file.StandardCopyOption.REPLACE_EXISTING);
+
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST);
+                Brume office =
+                        Brume.on(JdbcStore.on(database)).instance("office").build()) {
+            given.addAll(draw(JdbcStore.on(database)));
+            assertThat(given).doesNotHaveDuplicates().isSorted();
+            CountDownLatch joined = new CountDownLatch(1);
+            office.listen("test", EventFilter.of(Event.Kind.JOINED), event -> joined.countDown());
+            office.start();
+            joined.await();
+            assertThat(office.history().changes(ChangeFilter.newest(10)))
+                    .as("the copy had not heard of an epoch that had begun")
+                    .extracting(change -> change.change().text())
+                    .contains("to 6: the database knows of epoch 0, and epoch 5 had begun");
+        }
+    }
+
+    private static List<Long> draw(JdbcStore store) {
+        store.prepare();
+        return store.transact(tx -> tx.take(3)).ids();
+    }
+
+    @Test
+    void aPoolAroundItDrawsTheSameNumbers() {
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            HikariDataSource pool = new HikariDataSource();
+            pool.setDataSource(database);
+            List<Long> given = new ArrayList<>(draw(JdbcStore.on(pool)));
+            given.addAll(draw(JdbcStore.on(database)));
+            pool.close();
+
+            assertThat(given).hasSize(6).doesNotHaveDuplicates();
+        }
+    }
+
+    @Test
+    void withoutTheFileOfNumbersANewEpochBegins() throws Exception {
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            draw(JdbcStore.on(database));
+        }
+        Files.delete(folder.resolve("numbers"));
+
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            JdbcStore store = JdbcStore.on(database);
+            draw(store);
+            assertThat(store.<Long>transact(tx -> tx.sessions().epoch())).isEqualTo(1);
+        }
+    }
+
+    @Test
     void onlyThisMachineAndOnlyTheOwnerOfTheFilesGetIn() throws Exception {
         try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
             database.getConnection().close();
-            for (String name : List.of("secret", "endpoint")) {
+            for (String name : List.of("secret", "endpoint", "numbers")) {
                 assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(folder.resolve(name))))
                         .isEqualTo("rw-------");
             }

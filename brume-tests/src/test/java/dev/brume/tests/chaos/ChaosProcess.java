@@ -9,6 +9,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
@@ -18,17 +19,39 @@ final class ChaosProcess {
     private static final long PATIENCE_SECONDS = 60;
 
     private final String name;
-    private final TcpProxy proxy;
+    private final Optional<TcpProxy> proxy;
     private static final String OVER = "[it has ended]";
 
     private final Path errors;
     private final Process process;
     private final BlockingQueue<String> said = new LinkedBlockingQueue<>();
 
-    ChaosProcess(String name, ChaosServer server, String schema, int leaseSeconds, Path record, List<String> prefix)
+    /** An instance on a server, behind a proxy. */
+    static ChaosProcess on(
+            ChaosServer server, String name, String schema, int leaseSeconds, Path record, List<String> prefix)
+            throws IOException {
+        TcpProxy proxy = new TcpProxy(server.port());
+        return new ChaosProcess(
+                name, server.url(proxy.port()), schema, leaseSeconds, record, prefix, Optional.of(proxy));
+    }
+
+    /** An instance on an embedded database. */
+    static ChaosProcess in(Path folder, String name, int leaseSeconds, Path record) throws IOException {
+        return new ChaosProcess(
+                name, ChaosWorker.FOLDER + folder, "-", leaseSeconds, record, List.of(), Optional.empty());
+    }
+
+    private ChaosProcess(
+            String name,
+            String url,
+            String schema,
+            int leaseSeconds,
+            Path record,
+            List<String> prefix,
+            Optional<TcpProxy> proxy)
             throws IOException {
         this.name = name;
-        this.proxy = new TcpProxy(server.port());
+        this.proxy = proxy;
         List<String> command = new ArrayList<>(prefix);
         command.addAll(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
@@ -37,7 +60,7 @@ final class ChaosProcess {
                 "-cp",
                 System.getProperty("java.class.path"),
                 ChaosWorker.class.getName(),
-                server.url(proxy.port()),
+                url,
                 schema,
                 name,
                 Integer.toString(leaseSeconds),
@@ -65,21 +88,21 @@ final class ChaosProcess {
     }
 
     TcpProxy proxy() {
-        return proxy;
+        return proxy.orElseThrow();
     }
 
     boolean isAlive() {
         return process.isAlive();
     }
 
-    /** Waits until it says something that begins so. */
-    void await(String beginning) throws InterruptedException {
+    /** Waits until it says something that begins so; returns that. */
+    String await(String beginning) throws InterruptedException {
         long until = System.nanoTime() + TimeUnit.SECONDS.toNanos(PATIENCE_SECONDS);
         List<String> seen = new ArrayList<>();
         while (System.nanoTime() - until < 0) {
             String line = said.poll(until - System.nanoTime(), TimeUnit.NANOSECONDS);
             if (line != null && line.startsWith(beginning)) {
-                return;
+                return line;
             }
             seen.add(line);
             if (line == null || line.equals(OVER)) {
@@ -88,6 +111,13 @@ final class ChaosProcess {
         }
         throw new AssertionError(name + " never said " + beginning + "; last "
                 + seen.subList(Math.max(0, seen.size() - 10), seen.size()) + "\n" + readErrors());
+    }
+
+    /** Forgets what it has said; returns the end of that. */
+    List<String> lastSaid() {
+        List<String> all = new ArrayList<>();
+        said.drainTo(all);
+        return all.subList(Math.max(0, all.size() - 10), all.size());
     }
 
     private String readErrors() {
@@ -117,6 +147,8 @@ final class ChaosProcess {
 
     void destroy() throws IOException {
         process.destroyForcibly();
-        proxy.close();
+        if (proxy.isPresent()) {
+            proxy.get().close();
+        }
     }
 }

@@ -165,7 +165,7 @@ class ChaosTest {
         }
     }
 
-    private static Job.Builder job(String name, int seconds, String handler) {
+    static Job.Builder job(String name, int seconds, String handler) {
         return Job.named(name)
                 .every(Duration.ofSeconds(seconds))
                 .handler(handler)
@@ -184,7 +184,7 @@ class ChaosTest {
         int number = launched++;
         // Every other machine's wall clock is wrong, if that is asked for.
         List<String> prefix = SKEW.isEmpty() || number % 2 == 0 ? List.of() : List.of("faketime", "-f", SKEW);
-        ChaosProcess process = new ChaosProcess("quay-" + number, server, schema, LEASE, record, prefix);
+        ChaosProcess process = ChaosProcess.on(server, "quay-" + number, schema, LEASE, record, prefix);
         try {
             process.await("READY");
         } catch (AssertionError e) {
@@ -293,34 +293,16 @@ class ChaosTest {
     private record Reckoning(int attempts, int ended, int dues, int lost, List<Long> handovers) {}
 
     private Reckoning compare() throws Exception {
+        IndependentRecord own = new IndependentRecord(record);
         List<RunView> runs = store.history().runs(RunFilter.newest(1_000_000));
-        List<String> began = Files.readAllLines(record);
-
-        assertThat(began).as("began twice under one fence").doesNotHaveDuplicates();
-        List<String> attempts = new ArrayList<>();
-        for (RunView run : runs) {
-            for (Attempt attempt : run.attempts()) {
-                attempts.add(run.job() + " " + run.owed().planned() + " " + attempt.fence());
-            }
-        }
-        assertThat(attempts).as("every attempt that began is in the ledger").containsAll(began);
-        assertThat(attempts).as("one attempt a fence").doesNotHaveDuplicates();
-        assertThat(runs)
-                .as("one run an occurrence")
-                .extracting(run -> run.job() + " " + run.owed().planned())
-                .doesNotHaveDuplicates();
-        for (RunView run : runs) {
-            assertThat(run.attempts().stream().map(Attempt::fence).toList())
-                    .as("fences of run %s", run.id())
-                    .isSorted();
-        }
+        int began = own.heldAgainst(runs);
         int dues = compareDues(runs);
         int lost = (int) runs.stream()
                 .flatMap(run -> run.attempts().stream())
                 .filter(attempt -> attempt.end().equals(Optional.of(AttemptEnd.LOST)))
                 .count();
         int ended = (int) runs.stream().filter(run -> run.outcome().isPresent()).count();
-        return new Reckoning(began.size(), ended, dues, lost, handovers(runs));
+        return new Reckoning(began, ended, dues, lost, handovers(runs));
     }
 
     /** What guarded transactions wrote is there once for each of their runs that succeeded, under its last fence. */

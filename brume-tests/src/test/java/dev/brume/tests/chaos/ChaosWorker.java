@@ -3,20 +3,27 @@ package dev.brume.tests.chaos;
 import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
+import dev.brume.Event;
 import dev.brume.Run;
+import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
+import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
+import java.sql.SQLException;
 import java.time.Duration;
+import java.util.Objects;
+import java.util.Optional;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
 
 /**
  * One instance in a process of its own, whose work keeps a record that nobody else writes: a line for each attempt that
@@ -24,10 +31,14 @@ import java.util.concurrent.TimeUnit;
  * inside that transaction, before the commit, until {@code go}.
  */
 public final class ChaosWorker {
+    /** What a URL begins with that stands for an embedded database in a folder. */
+    static final String FOLDER = "folder:";
+
     private static final Duration DRAIN = Duration.ofMillis(300);
 
     private final Path record;
     private final Traps traps = new Traps();
+    private volatile @Nullable EmbeddedDatabase embedded;
 
     private ChaosWorker(Path record) {
         this.record = record;
@@ -40,7 +51,12 @@ public final class ChaosWorker {
 
     private void run(String url, String schema, String name, Duration lease) throws Exception {
         HikariConfig config = new HikariConfig();
-        config.setJdbcUrl(url);
+        if (url.startsWith(FOLDER)) {
+            embedded = EmbeddedDatabase.open(Path.of(url.substring(FOLDER.length())), EmbeddedDatabase.Role.HOST);
+            config.setDataSource(embedded.opened());
+        } else {
+            config.setJdbcUrl(url);
+        }
         config.setMaximumPoolSize(8);
         config.setMinimumIdle(1);
         config.setConnectionTimeout(1500);
@@ -57,7 +73,7 @@ public final class ChaosWorker {
                 .lease(lease)
                 .poll(Duration.ofMillis(200))
                 .drainLimit(DRAIN)
-                .watcher(event -> System.out.println(event.kind() + " " + event.text()))
+                .watcher(this::saw)
                 .build();
         String dues = schema.equals("-") ? "dues" : schema + ".dues";
         brume.handler("note", run -> began(run));
@@ -68,14 +84,36 @@ public final class ChaosWorker {
         brume.handler("dues", run -> {
             began(run);
             run.commit(connection -> book(connection, dues, run));
+            note("booked", run.id());
         });
         brume.start();
         System.out.println("READY");
         Thread orders = new Thread(this::obey, "orders");
         orders.setDaemon(true);
         orders.start();
-        Runtime.getRuntime().addShutdownHook(new Thread(brume::close));
+        Runtime.getRuntime().addShutdownHook(new Thread(() -> {
+            brume.close();
+            pool.close();
+            Optional.ofNullable(embedded).ifPresent(EmbeddedDatabase::close);
+        }));
         brume.awaitStopped();
+    }
+
+    /** Ends are told once they are committed. */
+    private void saw(Event event) {
+        System.out.println(event.kind() + " " + event.text());
+        if (event.kind() == Event.Kind.SUCCEEDED) {
+            note("ended", event.run().orElseThrow());
+        }
+    }
+
+    /** Writes down what was acknowledged, beside the record of what began. */
+    private void note(String what, long run) {
+        try {
+            append(record.resolveSibling(record.getFileName() + "-acknowledged"), what + " " + run);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     private void book(Connection connection, String table, Run run) throws Exception {
@@ -89,9 +127,24 @@ public final class ChaosWorker {
 
     /** One short line in append mode is written whole. */
     private void began(Run run) throws IOException {
-        String line = run.job() + " " + run.planned() + " " + run.fence() + "\n";
+        append(record, run.job() + " " + run.planned() + " " + run.fence());
+    }
+
+    private static void append(Path file, String line) throws IOException {
         Files.write(
-                record, line.getBytes(StandardCharsets.UTF_8), StandardOpenOption.CREATE, StandardOpenOption.APPEND);
+                file,
+                (line + "\n").getBytes(StandardCharsets.UTF_8),
+                StandardOpenOption.CREATE,
+                StandardOpenOption.APPEND);
+    }
+
+    /** Whether this process owns the embedded database. */
+    private void sayWhetherItOwns() {
+        try (Connection connection = Objects.requireNonNull(embedded).getConnection()) {
+            System.out.println("OWNER " + connection.getMetaData().getURL().startsWith("jdbc:h2:file:"));
+        } catch (SQLException e) {
+            System.out.println("OWNER unknown: " + e.getMessage());
+        }
     }
 
     private void obey() {
@@ -101,6 +154,8 @@ public final class ChaosWorker {
                     traps.set(order.substring(5));
                 } else if (order.equals("go")) {
                     traps.go();
+                } else if (order.equals("owner?")) {
+                    sayWhetherItOwns();
                 }
             }
         } catch (IOException e) {

@@ -1,0 +1,54 @@
+package dev.brume.jdbc;
+
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
+
+/** Sees to it that H2 keeps what it has acknowledged, and says where it may not. */
+final class H2Manners {
+    private H2Manners() {}
+
+    /**
+     * Makes the settings that a killed process needs.
+     *
+     * @param mayChange whether settings may be changed; otherwise they are only looked at
+     * @return what must be known before this database is trusted, each a sentence of its own
+     */
+    static List<String> settle(Connection connection, boolean mayChange) throws SQLException {
+        if (!hasFile(connection)) {
+            return List.of();
+        }
+        List<String> concerns = new ArrayList<>();
+        H2Version version = H2Version.of(connection);
+        if (version.verdict() != H2Version.Verdict.KEEPS) {
+            concerns.add(version.words() + "; " + H2Version.wayOut());
+        }
+        if (mayChange) {
+            writeThrough(connection, concerns);
+        }
+        return List.copyOf(concerns);
+    }
+
+    /** {@return whether the database is in a file, not in memory alone} */
+    static boolean hasFile(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery("select database_path()")) {
+            return rows.next() && rows.getString(1) != null;
+        }
+    }
+
+    /** H2 puts commits on disk half a second late by default; a killed process would lose them. */
+    private static void writeThrough(Connection connection, List<String> concerns) {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("set write_delay 0");
+        } catch (SQLException e) {
+            concerns.add(
+                    "this database user may not set WRITE_DELAY to 0, so a killed process may lose its last commits;"
+                            + " let an administrator run SET WRITE_DELAY 0, or add ;WRITE_DELAY=0 to the URL ("
+                            + String.valueOf(e.getMessage()).lines().findFirst().orElse("") + ")");
+        }
+    }
+}
