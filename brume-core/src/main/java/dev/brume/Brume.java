@@ -32,8 +32,11 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * One instance of the engine on a store that any number of instances share.
@@ -44,6 +47,10 @@ import org.jspecify.annotations.Nullable;
 public final class Brume implements AutoCloseable {
     /** How long {@link #close()} lets runs go on unless it is set otherwise. */
     public static final Duration DRAIN_LIMIT = Duration.ofSeconds(30);
+
+    private static final Logger LOG = LoggerFactory.getLogger(Brume.class);
+    private static final Duration LAST_WORDS = Duration.ofSeconds(5);
+    private static final Duration LAST_DEEDS = Duration.ofSeconds(10);
 
     private final Store store;
     private final Instance instance;
@@ -58,6 +65,10 @@ public final class Brume implements AutoCloseable {
     private final LeaseKeeper leases;
     private @Nullable Engine engine;
     private boolean stopped;
+    private boolean ended;
+    private @Nullable Thread hook;
+    private volatile boolean endsWithProcess;
+    private final Set<Thread> awaiting = ConcurrentHashMap.newKeySet();
     private boolean stoppedClean = true;
 
     private Brume(Builder builder) {
@@ -385,7 +396,8 @@ public final class Brume implements AutoCloseable {
         engine = new Engine(instance, store, handlers, checks);
         instance.whenAskedToDrain(() -> new Thread(this::close, "brume-drain").start());
         if (stopsWithTheProcess) {
-            Runtime.getRuntime().addShutdownHook(new Thread(this::close, "brume-stop"));
+            hook = new Thread(this::closeAndLetOthersEnd, "brume-stop");
+            Runtime.getRuntime().addShutdownHook(hook);
         }
         store.concerns().forEach(instance::tellConcern);
         engine.start();
@@ -408,42 +420,79 @@ public final class Brume implements AutoCloseable {
      * Waits until it has stopped, by whatever caused that: {@link #stop}, {@link #close}, or someone who asked it to drain.
      */
     public void awaitStopped() throws InterruptedException {
+        Thread own = Thread.currentThread();
+        awaiting.add(own);
         over.await();
+        // Stays on the list where the process ends, so that what it does next still happens.
+        if (!endsWithProcess) {
+            awaiting.remove(own);
+        }
+    }
+
+    /** Whoever waited for the end may have something to do after it; the process does not end under its hands. */
+    private void closeAndLetOthersEnd() {
+        endsWithProcess = true;
+        close();
+        long until = System.nanoTime() + LAST_DEEDS.toNanos();
+        try {
+            for (Thread thread : awaiting) {
+                thread.join(Math.max(1, TimeUnit.NANOSECONDS.toMillis(until - System.nanoTime())));
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
     }
 
     /**
-     * Stops, letting runs go on for at most so long; what remains is cut short and handed back. Does
-     * nothing more if it was stopped before or never started.
+     * Stops, letting runs go on for at most so long; what remains is cut short and handed back. Does nothing more if it was
+     * stopped before; one that was never started cannot be started any more. If the caller is interrupted, the session is
+     * renewed no more, and it can be called again.
      *
      * @param limit from 0s
      * @return whether all runs had ended by then
      */
     public synchronized boolean stop(Duration limit) throws InterruptedException {
-        if (engine == null || stopped) {
+        if (ended) {
             return stoppedClean;
         }
         stopped = true;
-        try {
+        if (engine != null) {
             stoppedClean = engine.stop(limit);
-            return stoppedClean;
+        }
+        ended = true;
+        removeHook();
+        try {
+            closeHelpers(limit);
         } finally {
-            closeHelpers();
             over.countDown();
+        }
+        return stoppedClean;
+    }
+
+    private void removeHook() {
+        if (hook != null && !endsWithProcess) {
+            try {
+                Runtime.getRuntime().removeShutdownHook(hook);
+            } catch (IllegalStateException endsAlready) {
+                LOG.debug("the process ends already", endsAlready);
+            }
         }
     }
 
-    private void closeHelpers() {
+    private void closeHelpers(Duration limit) throws InterruptedException {
         leases.close();
         checks.close();
-        listeners.close();
+        listeners.close(limit.compareTo(LAST_WORDS) < 0 ? limit : LAST_WORDS);
     }
 
-    /** Stops, letting runs go on for the drain limit; gives leases by name back. */
+    /**
+     * Stops, letting runs go on for the drain limit; gives leases by name back. A caller that is interrupted stays
+     * interrupted, and may call it again.
+     */
     @Override
     public void close() {
         try {
             stop(drainLimit);
-            closeHelpers();
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }

@@ -20,6 +20,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -109,17 +110,26 @@ final class ServeCommand implements Callable<Integer> {
         EventPrinter printer = new EventPrinter(out, look.json(), look.palette(), look.viewerZone());
         CountDownLatch asked = new CountDownLatch(1);
         CountDownLatch over = new CountDownLatch(1);
-        Runtime.getRuntime().addShutdownHook(hook(asked, over));
+        AtomicBoolean inOrder = new AtomicBoolean();
+        Runtime.getRuntime().addShutdownHook(hook(asked, over, inOrder));
+        try {
+            serve(definitions, printer, asked);
+            inOrder.set(true);
+        } finally {
+            over.countDown();
+        }
+        return ExitCode.OK;
+    }
+
+    private void serve(List<DefinitionFile> definitions, EventPrinter printer, CountDownLatch asked)
+            throws InterruptedException {
         try (StoreOptions.OpenStore open = options.host(CONNECTIONS, lease)) {
             Brume brume = build(open, printer);
             definitions.forEach(file -> define(brume, file));
             startUpReport(brume, definitions)
                     .forEach(line -> spec.commandLine().getErr().println(line));
             serve(brume, asked);
-        } finally {
-            over.countDown();
         }
-        return ExitCode.OK;
     }
 
     /** Before the database is opened, which is given time by it. */
@@ -181,13 +191,19 @@ final class ServeCommand implements Callable<Integer> {
     }
 
     /** Lets a signal ask for the end, and the process live until it has come. */
-    private static Thread hook(CountDownLatch asked, CountDownLatch over) {
+    private static Thread hook(CountDownLatch asked, CountDownLatch over, AtomicBoolean inOrder) {
         return new Thread(() -> {
             asked.countDown();
             try {
                 over.await();
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
+            }
+            if (inOrder.get()) {
+                // A process that a signal ends has its own exit code otherwise, which reads as a failure.
+                System.out.flush();
+                System.err.flush();
+                Runtime.getRuntime().halt(ExitCode.OK);
             }
         });
     }

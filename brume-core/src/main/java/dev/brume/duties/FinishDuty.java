@@ -49,12 +49,14 @@ public final class FinishDuty implements Duty {
             batch = instance.takeCompletions(instance.settings().batch());
         }
         if (batch.isEmpty()) {
+            instance.turned(Turns.Name.FINISH);
             return IDLE;
         }
         Report report;
         try {
             report = instance.transact(this::report);
         } catch (StoreException e) {
+            instance.turns().failed(Turns.Name.FINISH, e);
             unclear |= e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR;
             instance.tellProblem("ends could not be written yet, will try again", e);
             return AFTER_TROUBLE;
@@ -68,6 +70,7 @@ public final class FinishDuty implements Duty {
         unclear = false;
         reported.forEach(completion -> instance.letGo(completion.run()));
         reported.forEach(completion -> tell(completion, report));
+        instance.turned(Turns.Name.FINISH);
         return instance.hasCompletions() ? Duration.ZERO : IDLE;
     }
 

@@ -3,6 +3,7 @@ package dev.brume.duties;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.StopReason;
 import dev.brume.Watcher;
 import dev.brume.port.Ability;
 import dev.brume.port.Completion;
@@ -33,6 +34,7 @@ import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ConcurrentMap;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -48,6 +50,7 @@ import org.slf4j.LoggerFactory;
 public final class Instance {
     private static final Logger LOG = LoggerFactory.getLogger(Instance.class);
     private static final int MOST_REPEATS = 8;
+    private static final int MOST_PROBLEMS = 1000;
     private static final Duration PROBLEM_AGAIN = Duration.ofSeconds(10);
 
     private final Settings settings;
@@ -68,6 +71,8 @@ public final class Instance {
     private volatile @Nullable Session session;
     private volatile ClockReading clock;
     private volatile boolean draining;
+    private final Turns turns;
+    private final AtomicReference<Session> endTold = new AtomicReference<>();
 
     /**
      * The session as this instance knows it.
@@ -94,6 +99,7 @@ public final class Instance {
         this.watcher = watcher;
         this.clock = new ClockReading(time.wall(), time.nanos());
         this.guard = new ClockGuard(settings.lease(), time.nanos());
+        this.turns = new Turns(settings.lease());
     }
 
     /** Sets who carries out attempts; once, before any duty is driven. */
@@ -187,6 +193,16 @@ public final class Instance {
         return left.isNegative() ? Duration.ZERO : left;
     }
 
+    /** {@return when its duties last turned} */
+    public Turns turns() {
+        return turns;
+    }
+
+    /** Notes that a duty finished a turn. */
+    void turned(Turns.Name duty) {
+        turns.turned(duty, time.nanos(), liveSession().isPresent());
+    }
+
     // Session.
 
     /** {@return the session, if the instance may still act on it} */
@@ -203,6 +219,14 @@ public final class Instance {
 
     void session(@Nullable Session current) {
         session = current;
+    }
+
+    /** Tells the runs, and the watcher, that a session's lease ends; once for each lease, whoever notices it first. */
+    void leaseEnds(Session ending, String why) {
+        if (!ending.equals(endTold.getAndSet(ending))) {
+            tell(Event.Kind.LEASE_LOST, why);
+            held().forEach(run -> workers().stop(run, StopReason.LEASE_LOST));
+        }
     }
 
     /** {@return the id of the current session, if there is one} */
@@ -374,6 +398,9 @@ public final class Instance {
         long now = time.nanos();
         Long before = problems.get(what);
         if (before == null || now - before >= PROBLEM_AGAIN.toNanos()) {
+            if (problems.size() >= MOST_PROBLEMS) {
+                problems.clear();
+            }
             problems.put(what, now);
             tell(Event.Kind.PROBLEM, text.get());
         }
@@ -415,7 +442,7 @@ public final class Instance {
         }
         try {
             watcher.saw(event);
-        } catch (RuntimeException e) {
+        } catch (Exception | LinkageError | AssertionError | StackOverflowError e) {
             LOG.warn("{}: a watcher threw at {}; ignored", settings.instance(), event.kind(), e);
         }
     }

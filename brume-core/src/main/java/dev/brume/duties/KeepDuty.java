@@ -3,7 +3,6 @@ package dev.brume.duties;
 import dev.brume.Event;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
-import dev.brume.StopReason;
 import dev.brume.port.Change;
 import dev.brume.port.Renewal;
 import dev.brume.port.SessionLease;
@@ -40,7 +39,7 @@ public final class KeepDuty implements Duty {
     private final ZoneRulesDuty zoneRules;
     private Described described = new Described(List.of(), Duration.ZERO);
     private long knownEpoch = -1;
-    private boolean told;
+    private Optional<Instance.Session> givingUp = Optional.empty();
 
     /**
      * Creates the duty.
@@ -55,17 +54,54 @@ public final class KeepDuty implements Duty {
 
     @Override
     public Duration step() {
+        Optional<Turns.Stuck> stuck = instance.turns().stuck(instance.time().nanos());
+        if (stuck.isPresent()) {
+            giveUpLease(stuck.get());
+            return instance.settings().lease().dividedBy(15);
+        }
         try {
             if (instance.session().isEmpty()) {
                 open();
             } else {
                 renew();
             }
-            told = false;
             return instance.settings().renewal();
         } catch (StoreException e) {
             giveUpInTime(e);
             return instance.settings().lease().dividedBy(15);
+        }
+    }
+
+    /** Renews no more, and forgets the session when its lease is over: by then others may have taken over. */
+    private void giveUpLease(Turns.Stuck stuck) {
+        Optional<Instance.Session> session = instance.session();
+        if (session.isEmpty()) {
+            return;
+        }
+        if (!givingUp.equals(session)) {
+            givingUp = session;
+            String text = stuck.text() + "; the session is not renewed any more, so that others take over";
+            instance.tellProblem(text);
+            noteGivingUp(text);
+        }
+        if (instance.liveSession().isEmpty()) {
+            instance.leaseEnds(session.get(), stuck.text());
+        }
+        if (instance.time().nanos() - session.get().leaseEndNanos() >= 0) {
+            instance.held().forEach(instance::letGo);
+            instance.session(null);
+            instance.turns().gaveUp(instance.time().nanos());
+        }
+    }
+
+    private void noteGivingUp(String text) {
+        try {
+            instance.transact(tx -> {
+                tx.addChanges(List.of(change("GAVE_UP", text)));
+                return null;
+            });
+        } catch (StoreException e) {
+            instance.tellProblem("that the session is given up could not be written", e);
         }
     }
 
@@ -230,7 +266,8 @@ public final class KeepDuty implements Duty {
 
     private void replaceLost(Instance.Session session) {
         boolean olderCopy = instance.transact(tx -> raiseEpochIfOlder(tx, session));
-        tellRuns(
+        instance.leaseEnds(
+                session,
                 olderCopy
                         ? "the database is an older copy of itself: a new epoch begins"
                         : "the session was not renewed in time");
@@ -258,19 +295,13 @@ public final class KeepDuty implements Duty {
 
     /** Tells the runs while their lease still holds, once. */
     private void giveUpInTime(StoreException trouble) {
-        boolean over = instance.session().isPresent() && instance.liveSession().isEmpty();
-        if (over && !told) {
-            tellRuns("could not be renewed: " + trouble.getMessage());
-        } else if (!over) {
-            String what = instance.session().isPresent() ? "renewed" : "opened";
+        Optional<Instance.Session> session = instance.session();
+        if (session.isPresent() && instance.liveSession().isEmpty()) {
+            instance.leaseEnds(session.get(), "could not be renewed: " + trouble.getMessage());
+        } else {
+            String what = session.isPresent() ? "renewed" : "opened";
             instance.tellProblem("the session could not be " + what + " yet", trouble);
         }
-        told |= over;
-    }
-
-    private void tellRuns(String why) {
-        instance.tell(Event.Kind.LEASE_LOST, why);
-        instance.held().forEach(run -> instance.workers().stop(run, StopReason.LEASE_LOST));
     }
 
     /** Lets everyone see what the instance can do by now, rather than at its next renewal. */

@@ -1,8 +1,11 @@
 package dev.brume.duties;
 
+import dev.brume.AttemptEnd;
 import dev.brume.Event;
 import dev.brume.Job;
+import dev.brume.StopReason;
 import dev.brume.port.Ability;
+import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.Needs;
 import dev.brume.port.RunRow;
@@ -74,6 +77,10 @@ final class Leasing {
     static void start(Instance instance, Iterable<LeasedRun> runs) {
         for (LeasedRun run : runs) {
             instance.hold(run);
+            if (!isLive(instance, run)) {
+                handBack(instance, run, "the lease ended before the attempt began");
+                continue;
+            }
             RunRow row = run.row();
             String late = row.attempt() > 1 ? ", attempt " + row.attempt() : "";
             instance.tell(
@@ -81,7 +88,33 @@ final class Leasing {
                     run.job().key(),
                     run.id(),
                     "planned " + row.owed().planned() + late);
-            instance.workers().start(run);
+            start(instance, run);
+            if (!isLive(instance, run)) {
+                instance.workers().stop(run, StopReason.LEASE_LOST);
+            }
         }
+    }
+
+    private static boolean isLive(Instance instance, LeasedRun run) {
+        return instance.liveSession()
+                .filter(session ->
+                        session.id().equals(run.row().lease().orElseThrow().session()))
+                .isPresent();
+    }
+
+    /** No thread may be left for it, or no memory; the others are started all the same. */
+    private static void start(Instance instance, LeasedRun run) {
+        try {
+            instance.workers().start(run);
+        } catch (RuntimeException | Error e) {
+            instance.tellProblem("run " + run.id() + " could not be started and is handed back", e);
+            handBack(instance, run, "could not be started: " + e);
+        }
+    }
+
+    private static void handBack(Instance instance, LeasedRun run, String why) {
+        long now = instance.time().nanos();
+        instance.completed(new Completion(
+                run, AttemptEnd.HANDED_BACK, Optional.of(why), Optional.empty(), Optional.empty(), now, now));
     }
 }

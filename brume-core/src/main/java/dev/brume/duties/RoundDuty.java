@@ -21,8 +21,6 @@ import java.util.stream.Stream;
  * written further behind it waits for the next full look.
  */
 public final class RoundDuty implements Duty {
-    private static final Duration SWEEP = Duration.ofMinutes(10);
-    private static final int POLLS_A_SWEEP = 60;
     private static final Duration AFTER_TROUBLE = Duration.ofMillis(500);
     private static final Duration SLACK = Duration.ofSeconds(1);
     private static final Duration FULL_LOOK = Duration.ofSeconds(2);
@@ -39,7 +37,6 @@ public final class RoundDuty implements Duty {
     private final LateDuty late;
     private final TakeOverDuty takeOver;
     private final ReconcileDuty reconcile;
-    private final SweepDuty sweep;
     private Optional<Instant> expected = Optional.empty();
     private Optional<Instant> lowWater = Optional.empty();
     private volatile boolean called;
@@ -49,7 +46,6 @@ public final class RoundDuty implements Duty {
 
     private long nextWide;
     private long nextReconcile;
-    private long nextSweep;
 
     /** Creates the duty. */
     public RoundDuty(Instance instance) {
@@ -63,11 +59,9 @@ public final class RoundDuty implements Duty {
         late = new LateDuty(instance);
         takeOver = new TakeOverDuty(instance);
         reconcile = new ReconcileDuty(instance);
-        sweep = new SweepDuty(instance);
         long now = instance.time().nanos();
         nextWide = now;
         nextReconcile = now + instance.settings().lease().toNanos();
-        nextSweep = now + untilSweep();
     }
 
     /** Makes the next look one from the beginning: someone called. Safe for use by any thread. */
@@ -78,11 +72,15 @@ public final class RoundDuty implements Duty {
     @Override
     public Duration step() {
         if (instance.draining() || instance.liveSession().isEmpty()) {
+            instance.turned(Turns.Name.ROUND);
             return WITHOUT_SESSION;
         }
         try {
-            return round();
+            Duration rest = round();
+            instance.turned(Turns.Name.ROUND);
+            return rest;
         } catch (StoreException e) {
+            instance.turns().failed(Turns.Name.ROUND, e);
             expected = Optional.empty();
             if (e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR) {
                 nextReconcile = instance.time().nanos();
@@ -161,18 +159,7 @@ public final class RoundDuty implements Duty {
                     instance.time().nanos() + instance.settings().lease().toNanos();
             reconcile.step();
         }
-        if (isTime(nextSweep)) {
-            nextSweep = instance.time().nanos() + untilSweep();
-            sweep.step();
-        }
         return done;
-    }
-
-    /** An instance that seldom looks for work seldom sweeps. */
-    private long untilSweep() {
-        return Math.max(
-                SWEEP.toNanos(),
-                instance.settings().poll().multipliedBy(POLLS_A_SWEEP).toNanos());
     }
 
     private boolean isTime(long nanos) {

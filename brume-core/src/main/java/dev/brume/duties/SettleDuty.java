@@ -29,11 +29,14 @@ public final class SettleDuty implements Duty {
         try {
             List<Long> ended = instance.takeEnded(instance.settings().batch());
             if (ended.isEmpty()) {
+                instance.turned(Turns.Name.SETTLE);
                 return IDLE;
             }
             settling.settle(ended);
+            instance.turned(Turns.Name.SETTLE);
             return instance.hasEnded() ? Duration.ZERO : IDLE;
         } catch (StoreException e) {
+            instance.turns().failed(Turns.Name.SETTLE, e);
             instance.tellProblem("ends could not be settled yet, the next round will", e);
             return AFTER_TROUBLE;
         } finally {

@@ -13,18 +13,50 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 
-/** Puts right what should never be wrong, and forgets old sessions. */
-final class SweepDuty {
+/**
+ * Puts right what should never be wrong, seals, and forgets what is old. It may take long, and nobody waits for it: an instance
+ * does not owe it its lease.
+ */
+public final class SweepDuty implements Duty {
+    private static final Duration EVERY = Duration.ofMinutes(10);
+    private static final int POLLS = 60;
     private static final Duration SESSIONS_KEPT = Duration.ofDays(7);
     private static final int BATCH = 100;
 
     private final Instance instance;
+    private long next;
 
-    SweepDuty(Instance instance) {
+    /** Creates the duty, to be done for the first time after a while. */
+    public SweepDuty(Instance instance) {
         this.instance = instance;
+        this.next = instance.time().nanos() + pause().toNanos();
     }
 
-    void step() {
+    /** An instance that seldom looks for work seldom sweeps. */
+    private Duration pause() {
+        Duration polls = instance.settings().poll().multipliedBy(POLLS);
+        return polls.compareTo(EVERY) > 0 ? polls : EVERY;
+    }
+
+    @Override
+    public Duration step() {
+        long left = next - instance.time().nanos();
+        if (left > 0) {
+            return Duration.ofNanos(left);
+        }
+        if (instance.draining() || instance.liveSession().isEmpty()) {
+            return instance.settings().poll();
+        }
+        next = instance.time().nanos() + pause().toNanos();
+        try {
+            sweep();
+        } catch (StoreException e) {
+            instance.tellProblem("sweeping failed, will be done again later", e);
+        }
+        return pause();
+    }
+
+    void sweep() {
         List<Recount> wrong = instance.transact(SweepDuty::repairJobs);
         for (Recount recount : wrong) {
             instance.tell(

@@ -8,27 +8,40 @@ import dev.brume.port.LeasedRun;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicReference;
+import org.jspecify.annotations.Nullable;
 
 /**
  * One attempt on its worker.
  *
  * <p>{@code tell} only lets the work know; {@code cut} also ends it: by interrupt, or for a program by
- * the way it has set. The first reason given stays. Safe for use by many threads.
+ * the way it has set. The first reason given stays, also one that is given before a worker has begun. Safe for use by many threads.
  */
 final class ActiveAttempt {
     private final LeasedRun run;
     private final Mask mask;
     private final AtomicReference<StopReason> asked = new AtomicReference<>();
-    private final Thread worker;
-    private Runnable ending;
+    private @Nullable Thread worker;
+    private Runnable ending = this::interrupt;
     private boolean cut;
     private boolean over;
 
-    ActiveAttempt(LeasedRun run, Thread worker) {
+    ActiveAttempt(LeasedRun run) {
         this.run = run;
         this.mask = maskOf(run.job());
-        this.worker = worker;
-        this.ending = worker::interrupt;
+    }
+
+    /** Says which thread carries it out from now on; one that was cut before is cut now. */
+    synchronized void begin(Thread thread) {
+        worker = thread;
+        if (cut) {
+            ending.run();
+        }
+    }
+
+    private void interrupt() {
+        if (worker != null) {
+            worker.interrupt();
+        }
     }
 
     /** {@return what keeps the job's secrets off the record; variables are this process's, and those set for its program} */

@@ -92,6 +92,9 @@ final class AttemptRunner {
 
     private Ending work(ActiveAttempt attempt, OutputBuffer output, long started) {
         HandlerRun run = new HandlerRun(attempt, output, context, time, started);
+        if (attempt.stopAsked().isPresent()) {
+            return failed(attempt, /* stopped= */ true, "before it began", Failure.UNKNOWN, run);
+        }
         try {
             Optional<String> no = checks.ask(run, attempt.run().job());
             if (no.isPresent()) {

@@ -3,25 +3,37 @@ package dev.brume.engine;
 import dev.brume.duties.Duty;
 import java.time.Duration;
 import java.util.concurrent.locks.LockSupport;
+import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
  * Drives one duty: does a step, sleeps as long as it asked for, or until it is woken.
  *
- * <p>A duty that throws is logged and tried again; it never ends its thread.
+ * <p>Whatever a duty throws is logged, and the duty is tried again: nothing it throws ends its thread.
  */
 final class DutyThread {
     private static final Logger LOG = LoggerFactory.getLogger(DutyThread.class);
     private static final Duration AFTER_SURPRISE = Duration.ofSeconds(1);
 
     private final Duty duty;
+    private final Consumer<Throwable> whenThrown;
     private final Thread thread;
     private volatile boolean stopped;
     private volatile boolean woken;
 
     DutyThread(String name, Duty duty) {
+        this(name, duty, thrown -> {});
+    }
+
+    /**
+     * Creates the thread, not yet started.
+     *
+     * @param whenThrown hears of what the duty throws
+     */
+    DutyThread(String name, Duty duty, Consumer<Throwable> whenThrown) {
         this.duty = duty;
+        this.whenThrown = whenThrown;
         thread = new Thread(this::loop, name);
         thread.setDaemon(true);
     }
@@ -38,24 +50,43 @@ final class DutyThread {
         }
     }
 
-    /** Lets the current step end, then ends the thread; returns when it has, or after a limit. */
-    void stop(Duration limit) throws InterruptedException {
+    /** Does no further step from now on, without waiting for the current one. */
+    void stopSoon() {
         stopped = true;
         LockSupport.unpark(thread);
+    }
+
+    /** Lets the current step end, then ends the thread; returns when it has, or after a limit. */
+    void stop(Duration limit) throws InterruptedException {
+        stopSoon();
         thread.join(Math.max(1, limit.toMillis()));
     }
 
     private void loop() {
         while (!stopped) {
             woken = false;
-            Duration rest;
-            try {
-                rest = duty.step();
-            } catch (RuntimeException | AssertionError e) {
-                LOG.error("{} failed in an unforeseen way; goes on", thread.getName(), e);
-                rest = AFTER_SURPRISE;
-            }
-            sleep(rest);
+            // An interrupt is meant for nobody here, and would turn every rest into none.
+            Thread.interrupted();
+            sleep(step());
+        }
+    }
+
+    private Duration step() {
+        try {
+            return duty.step();
+        } catch (Throwable e) {
+            report(e);
+            return AFTER_SURPRISE;
+        }
+    }
+
+    /** With no memory left, to say so may fail as well. */
+    private void report(Throwable thrown) {
+        try {
+            whenThrown.accept(thrown);
+            LOG.error("{} failed in an unforeseen way; goes on", thread.getName(), thrown);
+        } catch (Throwable again) {
+            thrown.addSuppressed(again);
         }
     }
 

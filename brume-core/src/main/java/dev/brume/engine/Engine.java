@@ -3,13 +3,17 @@ package dev.brume.engine;
 import dev.brume.AttemptEnd;
 import dev.brume.Handler;
 import dev.brume.StopReason;
+import dev.brume.duties.Duty;
 import dev.brume.duties.FinishDuty;
 import dev.brume.duties.Instance;
 import dev.brume.duties.KeepDuty;
+import dev.brume.duties.LeaseEndDuty;
 import dev.brume.duties.ProgressDuty;
 import dev.brume.duties.RoundDuty;
 import dev.brume.duties.RunContext;
 import dev.brume.duties.SettleDuty;
+import dev.brume.duties.SweepDuty;
+import dev.brume.duties.Turns;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.Store;
@@ -45,6 +49,8 @@ public final class Engine {
     private final DutyThread finisher;
     private final DutyThread settler;
     private final DutyThread progress;
+    private final DutyThread leaseEnd;
+    private final DutyThread sweeper;
     private final WakeUpThread wakeUps;
 
     /**
@@ -59,11 +65,11 @@ public final class Engine {
         String name = "brume-" + instance.settings().instance();
         keep = new KeepDuty(instance, UUID::randomUUID);
         settle = new SettleDuty(instance);
-        settler = new DutyThread(name + "-settle", settle);
+        settler = watched(name + "-settle", settle, Turns.Name.SETTLE);
         finish = new FinishDuty(instance, settler::wake);
         keeper = new DutyThread(name + "-keep", keep);
         RoundDuty round = new RoundDuty(instance);
-        rounds = new DutyThread(name + "-round", round);
+        rounds = watched(name + "-round", round, Turns.Name.ROUND);
         wakeUps = new WakeUpThread(name + "-wake", store, () -> {
             round.called();
             rounds.wake();
@@ -73,7 +79,9 @@ public final class Engine {
             rounds.wake();
         });
         progress = new DutyThread(name + "-progress", new ProgressDuty(instance));
-        finisher = new DutyThread(name + "-finish", finish);
+        finisher = watched(name + "-finish", finish, Turns.Name.FINISH);
+        leaseEnd = new DutyThread(name + "-lease", new LeaseEndDuty(instance));
+        sweeper = new DutyThread(name + "-sweep", new SweepDuty(instance));
         workers = new Workers(
                 instance.settings().instance(),
                 instance.settings().lanes(),
@@ -83,6 +91,11 @@ public final class Engine {
         instance.workers(workers);
     }
 
+    /** A duty that the instance owes its lease to. */
+    private DutyThread watched(String name, Duty duty, Turns.Name turn) {
+        return new DutyThread(name, duty, thrown -> instance.turns().failed(turn, thrown));
+    }
+
     private void completed(Completion completion) {
         instance.completed(completion);
         finisher.wake();
@@ -90,7 +103,13 @@ public final class Engine {
 
     /** Starts the threads. The session is opened by the keeper, as soon as the store can be reached. */
     public void start() {
+        long now = instance.time().nanos();
+        for (Turns.Name duty : Turns.Name.values()) {
+            instance.turns().watch(duty, now);
+        }
         keeper.start();
+        leaseEnd.start();
+        sweeper.start();
         rounds.start();
         finisher.start();
         settler.start();
@@ -99,13 +118,24 @@ public final class Engine {
     }
 
     /**
-     * Stops, letting runs go on for at most so long.
+     * Stops, letting runs go on for at most so long. If it is interrupted, nothing renews the session any more, and it may be
+     * called again.
      *
      * @return whether all runs had ended by then
      */
     public boolean stop(Duration limit) throws InterruptedException {
+        try {
+            return stopInOrder(limit);
+        } catch (InterruptedException e) {
+            keeper.stopSoon();
+            throw e;
+        }
+    }
+
+    private boolean stopInOrder(Duration limit) throws InterruptedException {
         instance.drain();
         rounds.stop(limit.plus(GRACE));
+        sweeper.stop(Duration.ofMillis(1));
         wakeUps.stop(GRACE);
         unlessStoreFails("marked as draining", keep::drain);
         instance.held().forEach(run -> workers.stop(run, StopReason.DRAINING));
@@ -113,8 +143,9 @@ public final class Engine {
         if (!clean) {
             workers.cutAll(StopReason.DRAINING);
             if (!waitForRuns(GRACE)) {
+                sayWhatGoesOn();
                 instance.held().forEach(this::giveBack);
-                waitForRuns(LAST_REPORT);
+                waitForReports(LAST_REPORT);
             }
         }
         finisher.stop(GRACE);
@@ -124,6 +155,7 @@ public final class Engine {
             instance.call();
         }
         keeper.stop(GRACE);
+        leaseEnd.stop(GRACE);
         workers.close();
         unlessStoreFails("ended, and will lapse", keep::close);
         return clean;
@@ -139,13 +171,31 @@ public final class Engine {
 
     private boolean waitForRuns(Duration limit) {
         long until = System.nanoTime() + limit.toNanos();
-        while (!instance.held().isEmpty() || !finish.idle() || !settle.idle()) {
+        while (!instance.held().isEmpty() || workers.going() > 0 || !finish.idle() || !settle.idle()) {
             if (System.nanoTime() - until >= 0) {
                 return false;
             }
             LockSupport.parkNanos(Duration.ofMillis(10).toNanos());
         }
         return true;
+    }
+
+    /** Work that does not heed an interrupt cannot be ended; its lease is. */
+    private void sayWhatGoesOn() {
+        int going = workers.going();
+        if (going > 0) {
+            LOG.warn(
+                    "{}: {} handlers do not heed that they were interrupted and go on; what they still report is refused",
+                    instance.settings().instance(),
+                    going);
+        }
+    }
+
+    private void waitForReports(Duration limit) {
+        long until = System.nanoTime() + limit.toNanos();
+        while ((!instance.held().isEmpty() || !finish.idle() || !settle.idle()) && System.nanoTime() - until < 0) {
+            LockSupport.parkNanos(Duration.ofMillis(10).toNanos());
+        }
     }
 
     private void giveBack(LeasedRun run) {

@@ -6,12 +6,13 @@ import dev.brume.JobKey;
 import dev.brume.Listener;
 import dev.brume.ListenerStatus;
 import dev.brume.Watcher;
+import java.time.Duration;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
@@ -22,7 +23,8 @@ import org.slf4j.LoggerFactory;
 /** Passes events on to listeners, each on a thread of its own behind a bounded queue. Safe for use by many threads. */
 public final class Listeners implements Watcher {
     private static final Logger LOG = LoggerFactory.getLogger(Listeners.class);
-    private static final long LAST_WORDS_SECONDS = 5;
+    private static final long BELIEVED_NANOS = TimeUnit.SECONDS.toNanos(1);
+    private static final int MOST_KNOWN = 10_000;
 
     private final Watcher first;
     private final Function<JobKey, Set<String>> tags;
@@ -76,21 +78,30 @@ public final class Listeners implements Watcher {
         }
     }
 
-    /** Lets listeners hear what waits for them, within a few seconds, and ends their threads. */
-    public void close() {
+    /**
+     * Lets listeners hear what waits for them, and ends their threads.
+     *
+     * @param limit how long that may take for all of them together
+     */
+    public void close(Duration limit) throws InterruptedException {
         posts.forEach(post -> post.closed = true);
-        for (Post post : posts) {
-            if (post.thread == Thread.currentThread()) {
-                continue;
+        long until = System.nanoTime() + limit.toNanos();
+        try {
+            for (Post post : posts) {
+                long left = TimeUnit.NANOSECONDS.toMillis(until - System.nanoTime());
+                if (post.thread != Thread.currentThread() && left > 0) {
+                    post.thread.join(left);
+                }
             }
-            try {
-                post.thread.join(TimeUnit.SECONDS.toMillis(LAST_WORDS_SECONDS));
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-            }
-            post.thread.interrupt();
+        } finally {
+            posts.stream()
+                    .filter(post -> post.thread != Thread.currentThread())
+                    .forEach(post -> post.thread.interrupt());
         }
     }
+
+    /** Tags as they were looked up. */
+    private record Known(Set<String> tags, long nanos) {}
 
     /** One listener with its queue. */
     private final class Post implements Runnable {
@@ -98,7 +109,7 @@ public final class Listeners implements Watcher {
         private final EventFilter filter;
         private final Listener listener;
         private final BlockingQueue<Event> waiting = new ArrayBlockingQueue<>(Listener.MOST_WAITING);
-        private final Map<JobKey, Set<String>> known = new ConcurrentHashMap<>();
+        private final Map<JobKey, Known> known = new HashMap<>();
         private final AtomicLong told = new AtomicLong();
         private final AtomicLong failed = new AtomicLong();
         private final AtomicLong passedOver = new AtomicLong();
@@ -151,10 +162,26 @@ public final class Listeners implements Watcher {
                 return true;
             }
             JobKey job = event.job().get();
-            if (event.kind() == Event.Kind.DEFINED) {
-                known.remove(job);
+            return filter.jobs().contains(job) || filter.wants(job, tagsOf(job, event.kind() == Event.Kind.DEFINED));
+        }
+
+        /** Tags may be changed by any instance, so that they are believed for a second only; those of a dropped job are its last. */
+        private Set<String> tagsOf(JobKey job, boolean anew) {
+            Known before = known.get(job);
+            if (before != null && !anew && System.nanoTime() - before.nanos < BELIEVED_NANOS) {
+                return before.tags;
             }
-            return filter.jobs().contains(job) || filter.wants(job, known.computeIfAbsent(job, tags));
+            try {
+                Known now = new Known(tags.apply(job), System.nanoTime());
+                if (known.size() >= MOST_KNOWN) {
+                    known.clear();
+                }
+                known.put(job, now);
+                return now.tags;
+            } catch (RuntimeException e) {
+                trouble.report("listener '" + name + "': the tags of " + job + " could not be looked up", e);
+                return before == null ? Set.of() : before.tags;
+            }
         }
 
         private void tell(Event event) throws InterruptedException {
@@ -163,7 +190,7 @@ public final class Listeners implements Watcher {
                 listener.heard(event);
             } catch (InterruptedException e) {
                 throw e;
-            } catch (Exception | LinkageError | AssertionError e) {
+            } catch (Throwable e) {
                 failed.incrementAndGet();
                 LOG.warn("listener {} threw at {}", name, event, e);
                 trouble.report("listener '" + name + "' threw", e);

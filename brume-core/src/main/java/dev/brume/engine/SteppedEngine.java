@@ -11,6 +11,7 @@ import dev.brume.duties.ProgressDuty;
 import dev.brume.duties.RoundDuty;
 import dev.brume.duties.RunContext;
 import dev.brume.duties.SettleDuty;
+import dev.brume.duties.SweepDuty;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.WorkerPool;
@@ -36,6 +37,7 @@ public final class SteppedEngine implements AutoCloseable {
     private final FinishDuty finish;
     private final SettleDuty settle;
     private final ProgressDuty progress;
+    private final SweepDuty sweep;
     private final Deque<LeasedRun> waiting = new ArrayDeque<>();
     private Optional<ActiveAttempt> active = Optional.empty();
     private long keepAt;
@@ -50,6 +52,7 @@ public final class SteppedEngine implements AutoCloseable {
         settle = new SettleDuty(instance);
         finish = new FinishDuty(instance, () -> {});
         progress = new ProgressDuty(instance);
+        sweep = new SweepDuty(instance);
         instance.whenReady(round::called);
         keepAt = instance.time().nanos();
     }
@@ -70,6 +73,7 @@ public final class SteppedEngine implements AutoCloseable {
             boolean worked = work();
             drain(finish);
             drain(settle);
+            sweep.step();
             if (!worked && !rest.isZero()) {
                 Duration untilKeep = Duration.ofNanos(keepAt - instance.time().nanos());
                 return rest.compareTo(untilKeep) < 0 ? rest : untilKeep;
@@ -88,7 +92,8 @@ public final class SteppedEngine implements AutoCloseable {
         boolean any = !waiting.isEmpty();
         while (!waiting.isEmpty()) {
             LeasedRun run = waiting.removeFirst();
-            ActiveAttempt attempt = new ActiveAttempt(run, Thread.currentThread());
+            ActiveAttempt attempt = new ActiveAttempt(run);
+            attempt.begin(Thread.currentThread());
             active = Optional.of(attempt);
             Completion completion = runner.carryOut(attempt);
             attempt.close();

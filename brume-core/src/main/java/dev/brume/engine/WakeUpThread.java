@@ -50,6 +50,10 @@ final class WakeUpThread {
             } catch (StoreException e) {
                 LOG.debug("{}: not listening for now: {}", thread.getName(), e.getMessage());
                 pause();
+            } catch (Throwable e) {
+                // Everyone looks again by themselves, so that nothing is missed meanwhile.
+                LOG.error("{} failed in an unforeseen way; goes on", thread.getName(), e);
+                pause();
             }
         }
     }

@@ -11,10 +11,9 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
-import java.util.concurrent.Executors;
 import java.util.concurrent.LinkedBlockingQueue;
-import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
+import java.util.concurrent.ScheduledThreadPoolExecutor;
 import java.util.concurrent.ThreadFactory;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
@@ -36,7 +35,7 @@ final class Workers implements WorkerPool {
     private final AttemptRunner runner;
     private final Consumer<Completion> completions;
     private final Runnable whenRoom;
-    private final ScheduledExecutorService limits;
+    private final ScheduledThreadPoolExecutor limits;
 
     private static final class Lane {
         private final int size;
@@ -68,7 +67,8 @@ final class Workers implements WorkerPool {
         this.whenRoom = whenRoom;
         sizes.forEach((name, size) ->
                 lanes.put(name, new Lane(size, EngineThreads.numbered("brume-" + instance + "-" + name))));
-        limits = Executors.newSingleThreadScheduledExecutor(EngineThreads.numbered("brume-" + instance + "-limits"));
+        limits = new ScheduledThreadPoolExecutor(1, EngineThreads.numbered("brume-" + instance + "-limits"));
+        limits.setRemoveOnCancelPolicy(true);
     }
 
     @Override
@@ -80,8 +80,21 @@ final class Workers implements WorkerPool {
     @Override
     public void start(LeasedRun run) {
         Lane lane = Objects.requireNonNull(lanes.get(run.job().lane()), "a run of a lane that is not served");
+        ActiveAttempt attempt = new ActiveAttempt(run);
         lane.busy.incrementAndGet();
-        lane.threads.execute(() -> attempt(run, lane));
+        active.put(fence(run), attempt);
+        try {
+            lane.threads.execute(() -> attempt(attempt, lane));
+        } catch (RuntimeException | Error e) {
+            active.remove(fence(run));
+            lane.busy.decrementAndGet();
+            throw e;
+        }
+    }
+
+    /** {@return how many attempts have not come to their end, those included whose lease is lost} */
+    int going() {
+        return active.size();
     }
 
     @Override
@@ -111,9 +124,9 @@ final class Workers implements WorkerPool {
         lanes.values().forEach(lane -> lane.threads.shutdown());
     }
 
-    private void attempt(LeasedRun run, Lane lane) {
-        ActiveAttempt attempt = new ActiveAttempt(run, Thread.currentThread());
-        active.put(fence(run), attempt);
+    private void attempt(ActiveAttempt attempt, Lane lane) {
+        LeasedRun run = attempt.run();
+        attempt.begin(Thread.currentThread());
         Optional<ScheduledFuture<?>> limit = run.job()
                 .longestAttempt()
                 .map(most -> limits.schedule(

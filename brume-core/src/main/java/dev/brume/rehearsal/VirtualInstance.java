@@ -11,6 +11,7 @@ import dev.brume.duties.KeepDuty;
 import dev.brume.duties.RoundDuty;
 import dev.brume.duties.Settings;
 import dev.brume.duties.SettleDuty;
+import dev.brume.duties.SweepDuty;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.Store;
@@ -40,6 +41,7 @@ public final class VirtualInstance implements WorkerPool {
     private final RoundDuty round;
     private final FinishDuty finish;
     private final SettleDuty settle;
+    private final SweepDuty sweep;
     private final Map<String, Integer> busy = new HashMap<>();
     private final Map<Long, Working> working = new HashMap<>();
     private long roundPlanned = Long.MAX_VALUE;
@@ -66,6 +68,7 @@ public final class VirtualInstance implements WorkerPool {
         round = new RoundDuty(instance);
         settle = new SettleDuty(instance);
         finish = new FinishDuty(instance, () -> {});
+        sweep = new SweepDuty(instance);
     }
 
     /** Lets it have the handlers that jobs need, whatever they are called. */
@@ -79,7 +82,14 @@ public final class VirtualInstance implements WorkerPool {
 
     void start() {
         keepOn();
+        sweepOn();
         look();
+    }
+
+    private void sweepOn() {
+        if (!gone) {
+            time.after(sweep.step().toNanos(), this::sweepOn);
+        }
     }
 
     /** {@return whether it lives} */

@@ -193,7 +193,7 @@ class GatesTest {
         round();
         assertThat(quay.started).isEmpty();
 
-        new SweepDuty(quay.instance).step();
+        new SweepDuty(quay.instance).sweep();
         round();
 
         assertThat(events)

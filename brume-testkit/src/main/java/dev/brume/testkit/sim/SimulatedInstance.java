@@ -10,6 +10,7 @@ import dev.brume.duties.KeepDuty;
 import dev.brume.duties.RoundDuty;
 import dev.brume.duties.Settings;
 import dev.brume.duties.SettleDuty;
+import dev.brume.duties.SweepDuty;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.StoreException;
@@ -99,6 +100,7 @@ final class SimulatedInstance implements WorkerPool {
         drive(new RoundDuty(instance));
         drive(finish);
         drive(settle);
+        drive(new SweepDuty(instance));
     }
 
     private void drive(Duty duty) {

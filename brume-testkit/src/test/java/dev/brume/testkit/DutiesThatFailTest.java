@@ -1,0 +1,255 @@
+package dev.brume.testkit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.Brume;
+import dev.brume.Event;
+import dev.brume.IfBusy;
+import dev.brume.Job;
+import dev.brume.StopReason;
+import dev.brume.memory.MemoryStore;
+import dev.brume.port.ChangeFilter;
+import dev.brume.port.Outlook;
+import dev.brume.port.Store;
+import dev.brume.port.Transaction;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicReference;
+import java.util.function.Function;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/** What throws or hangs in a duty ends no thread, and costs an instance its lease rather than everybody their work. */
+@Timeout(value = 60, threadMode = Timeout.ThreadMode.SEPARATE_THREAD)
+class DutiesThatFailTest {
+    private static final Duration LEASE = Duration.ofSeconds(2);
+
+    private final MemoryStore memory = new MemoryStore(() -> Instant.now());
+    private final Faults faults = new Faults(memory);
+    private final BlockingQueue<Event> ofFirst = new LinkedBlockingQueue<>();
+    private final BlockingQueue<Event> ofSecond = new LinkedBlockingQueue<>();
+    private final Brume first = instance("quay-1", faults, ofFirst);
+    private final Brume second = instance("quay-2", memory, ofSecond);
+
+    private static Brume instance(String name, Store store, BlockingQueue<Event> events) {
+        Brume brume = Brume.on(store)
+                .instance(name)
+                .lease(LEASE)
+                .poll(Duration.ofMillis(50))
+                .watcher(events::add)
+                .build();
+        brume.handler("tides", run -> run.print("high water"));
+        return brume;
+    }
+
+    /** What goes wrong in a duty, which is known by its thread. */
+    private static final class Faults extends WrappedStore {
+        private volatile String duty = "";
+        private volatile Runnable fault = () -> {};
+
+        Faults(Store store) {
+            super(store);
+        }
+
+        void in(String name, Runnable what) {
+            fault = what;
+            duty = name;
+        }
+
+        void over() {
+            duty = "";
+        }
+
+        private void strike() {
+            String name = duty;
+            if (!name.isEmpty() && Thread.currentThread().getName().endsWith("-" + name)) {
+                fault.run();
+            }
+        }
+
+        @Override
+        public <T> T transact(Function<Transaction, T> steps) {
+            strike();
+            return super.transact(steps);
+        }
+
+        @Override
+        public Outlook outlook(Look look) {
+            strike();
+            return super.outlook(look);
+        }
+    }
+
+    @AfterEach
+    void stop() throws InterruptedException {
+        faults.over();
+        first.stop(Duration.ofSeconds(2));
+        second.stop(Duration.ofSeconds(2));
+    }
+
+    private static Event await(BlockingQueue<Event> events, Event.Kind kind) throws InterruptedException {
+        List<Event> seen = new ArrayList<>();
+        for (Event event = events.poll(20, TimeUnit.SECONDS);
+                event != null;
+                event = events.poll(20, TimeUnit.SECONDS)) {
+            if (event.kind() == kind) {
+                return event;
+            }
+            seen.add(event);
+        }
+        throw new AssertionError("no " + kind + " came, but " + seen);
+    }
+
+    private void define() {
+        first.define(Job.named("tides")
+                .every(Duration.ofSeconds(1))
+                .handler("tides")
+                .ifBusy(IfBusy.alongside(8))
+                .build());
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"keep", "round", "finish", "settle"})
+    void anErrorInADutyEndsNoThread(String duty) throws Exception {
+        define();
+        CountDownLatch struck = new CountDownLatch(1);
+        first.start();
+        await(ofFirst, Event.Kind.SUCCEEDED);
+        faults.in(duty, () -> {
+            struck.countDown();
+            throw new OutOfMemoryError("unable to create native thread");
+        });
+        assertThat(struck.await(20, TimeUnit.SECONDS)).isTrue();
+        faults.over();
+        ofFirst.clear();
+
+        await(ofFirst, Event.Kind.SUCCEEDED);
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"round", "finish", "settle"})
+    void aDutyThatDoesNotTurnForALeaseCostsItSoThatOthersTakeOver(String duty) throws Exception {
+        define();
+        first.start();
+        await(ofFirst, Event.Kind.SUCCEEDED);
+        faults.in(duty, () -> {
+            throw new NoClassDefFoundError("dev/harbour/Tides");
+        });
+        second.start();
+        Event lost = await(ofFirst, Event.Kind.LEASE_LOST);
+        assertThat(lost.text()).contains("has not finished a turn for a whole lease", "dev/harbour/Tides");
+        assertThat(memory.history().changes(ChangeFilter.newest(100)))
+                .as("visible from anywhere")
+                .anySatisfy(change -> {
+                    assertThat(change.change().kind()).isEqualTo("GAVE_UP");
+                    assertThat(change.change().who()).isEqualTo("quay-1");
+                });
+        await(ofSecond, Event.Kind.SUCCEEDED);
+
+        faults.over();
+        ofFirst.clear();
+        await(ofFirst, Event.Kind.JOINED);
+    }
+
+    @Test
+    void aRoundThatHangsCostsTheLeaseAndJoinsAgainWhenItGoesOn() throws Exception {
+        define();
+        CountDownLatch hangs = new CountDownLatch(1);
+        CountDownLatch until = new CountDownLatch(1);
+        first.start();
+        await(ofFirst, Event.Kind.SUCCEEDED);
+        faults.in("round", () -> {
+            hangs.countDown();
+            awaitUninterruptibly(until);
+        });
+        hangs.await();
+        second.start();
+
+        assertThat(await(ofFirst, Event.Kind.LEASE_LOST).text()).contains("looking for work", "it hangs");
+        await(ofSecond, Event.Kind.SUCCEEDED);
+        awaitTakenOver();
+        faults.over();
+        until.countDown();
+        await(ofFirst, Event.Kind.JOINED);
+    }
+
+    /** Until then the session could still be renewed, late as it is. */
+    private void awaitTakenOver() {
+        while (memory.history().sessions(false).stream()
+                .anyMatch(session -> session.row().instance().equals("quay-1"))) {
+            Thread.onSpinWait();
+        }
+    }
+
+    private static void awaitUninterruptibly(CountDownLatch latch) {
+        try {
+            latch.await();
+        } catch (InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    @Test
+    void runsAreToldBeforeTheirLeaseEndsThoughTheRenewalHangs() throws Exception {
+        AtomicReference<StopReason> told = new AtomicReference<>();
+        CountDownLatch begun = new CountDownLatch(1);
+        CountDownLatch ended = new CountDownLatch(1);
+        CountDownLatch until = new CountDownLatch(1);
+        first.handler("tides", run -> {
+            begun.countDown();
+            try {
+                new CountDownLatch(1).await();
+            } finally {
+                told.set(run.stopAsked().orElse(null));
+                ended.countDown();
+            }
+        });
+        define();
+        first.start();
+        begun.await();
+        faults.in("keep", () -> awaitUninterruptibly(until));
+
+        assertThat(ended.await(20, TimeUnit.SECONDS)).isTrue();
+        assertThat(told.get()).isEqualTo(StopReason.LEASE_LOST);
+        faults.over();
+        until.countDown();
+    }
+
+    @Test
+    void anInterruptedCloseRenewsNoMoreAndCanBeDoneAgain() throws Exception {
+        CountDownLatch begun = new CountDownLatch(1);
+        CountDownLatch enough = new CountDownLatch(1);
+        first.handler("tides", run -> {
+            begun.countDown();
+            enough.await();
+        });
+        define();
+        first.start();
+        begun.await();
+
+        Thread.currentThread().interrupt();
+        first.close();
+        assertThat(Thread.interrupted()).as("the caller stays interrupted").isTrue();
+        Instant renewed = memory.history().sessions(true).get(0).row().renewedAt();
+        enough.countDown();
+        first.close();
+
+        assertThat(memory.history().sessions(false)).isEmpty();
+        assertThat(memory.history().sessions(true).get(0).row().renewedAt()).isEqualTo(renewed);
+    }
+
+    @Test
+    void oneThatWasNeverStartedStopsToo() throws Exception {
+        first.close();
+        first.awaitStopped();
+    }
+}
