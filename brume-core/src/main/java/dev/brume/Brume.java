@@ -17,6 +17,7 @@ import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
 import dev.brume.port.TimeSource;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.Durations;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.sql.Connection;
@@ -570,8 +571,8 @@ public final class Brume implements AutoCloseable {
         /**
          * Sets how long the session lives without being renewed: after a crash, runs go on elsewhere then.
          *
-         * @param duration from 2s, inclusive; 15s unless it is set. It is renewed every third of it.
-         * @throws IllegalArgumentException if it is shorter
+         * @param duration from 2s to 3650d, inclusive; 15s unless it is set. It is renewed every third of it.
+         * @throws IllegalArgumentException if it is outside that range
          */
         public Builder lease(Duration duration) {
             lease = Settings.checkedLease(duration);
@@ -581,8 +582,8 @@ public final class Brume implements AutoCloseable {
         /**
          * Sets how often it looks for what it was not told of.
          *
-         * @param interval from 50ms, inclusive; 1s unless it is set
-         * @throws IllegalArgumentException if it is shorter
+         * @param interval from 50ms to 3650d, inclusive; 1s unless it is set
+         * @throws IllegalArgumentException if it is outside that range
          */
         public Builder poll(Duration interval) {
             poll = Settings.checkedPoll(interval);
@@ -592,14 +593,11 @@ public final class Brume implements AutoCloseable {
         /**
          * Sets how long runs may go on when it is closed, or asked by someone else to drain.
          *
-         * @param limit from 0s; 30s unless it is set
-         * @throws IllegalArgumentException if it is below
+         * @param limit from 0s to 36525d; 30s unless it is set
+         * @throws IllegalArgumentException if it is outside that range
          */
         public Builder drainLimit(Duration limit) {
-            if (limit.isNegative()) {
-                throw new IllegalArgumentException("drainLimit: " + limit.toMillis() + "ms is below 0s");
-            }
-            drainLimit = limit;
+            drainLimit = Durations.checked("drainLimit", limit, Duration.ZERO, Durations.LONGEST);
             return this;
         }
 
@@ -621,8 +619,8 @@ public final class Brume implements AutoCloseable {
         /**
          * Sets how many rows one transaction handles.
          *
-         * @param rows from 1; 500 unless it is set
-         * @throws IllegalArgumentException if it is below
+         * @param rows from 1 to 100000; 500 unless it is set
+         * @throws IllegalArgumentException if it is outside that range
          */
         public Builder batch(int rows) {
             batch = Settings.checkedBatch(rows);

@@ -1,5 +1,6 @@
 package dev.brume;
 
+import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.util.List;
 import java.util.Objects;
@@ -36,11 +37,9 @@ public record IfFailed(
         if (attempts < 1 || attempts > MOST) {
             throw new IllegalArgumentException("ifFailed: " + attempts + " attempts is outside 1 to " + MOST);
         }
-        if (firstWait.isNegative()
-                || cap.compareTo(firstWait) < 0
-                || waits.stream().anyMatch(Duration::isNegative)) {
-            throw new IllegalArgumentException("ifFailed: the wait must lie between 0s and the cap");
-        }
+        Durations.checked("ifFailed: the cap", cap, Duration.ZERO, Durations.LONGEST);
+        Durations.checked("ifFailed: the wait", firstWait, Duration.ZERO, cap);
+        waits.forEach(wait -> Durations.checked("ifFailed: a wait", wait, Duration.ZERO, Durations.LONGEST));
         if (!(factor >= 1 && factor <= 100)) {
             throw new IllegalArgumentException("ifFailed: factor " + factor + " is outside 1 to 100");
         }

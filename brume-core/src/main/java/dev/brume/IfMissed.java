@@ -37,9 +37,8 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
         if (atMost < 1 || atMost > MOST) {
             throw new IllegalArgumentException("ifMissed: " + atMost + " is outside 1 to " + MOST);
         }
-        if (tolerance.compareTo(Duration.ofSeconds(1)) < 0) {
-            throw new IllegalArgumentException("ifMissed: the tolerance must be at least 1s");
-        }
+        Durations.checked("ifMissed: the tolerance", tolerance, Duration.ofSeconds(1), Durations.LONGEST);
+        oldest.ifPresent(age -> Durations.checked("ifMissed: oldest", age, Duration.ofSeconds(1), Durations.LONGEST));
         if (oldest.filter(age -> age.compareTo(tolerance) < 0).isPresent()) {
             throw new IllegalArgumentException("ifMissed: oldest must not be below the tolerance, "
                     + Durations.format(tolerance) + "; what is younger is on time");

@@ -1,6 +1,7 @@
 package dev.brume;
 
 import dev.brume.port.Payloads;
+import dev.brume.port.Texts;
 import dev.brume.schedule.AfterFinishSchedule;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.CronSchedule;
@@ -46,6 +47,11 @@ public final class Job {
     public static final int LONGEST_PAYLOAD = Payloads.LONGEST;
 
     private static final Duration LONGEST_REQUEST = Duration.ofMinutes(1);
+    /** How long a description may be, in characters. */
+    public static final int LONGEST_DESCRIPTION = 4000;
+
+    private static final int MOST_SCHEDULES = 100;
+    private static final int MOST_TAGS = 100;
     private static final int MOST_GATES = 9;
     private static final int MOST_FOLLOW_UPS = 16;
     private static final int MOST_LABELS = 8;
@@ -446,14 +452,22 @@ public final class Job {
             return key;
         }
 
-        /** Says what the job is for. */
+        /**
+         * Says what the job is for.
+         *
+         * @param text at most {@value Job#LONGEST_DESCRIPTION} characters
+         * @throws IllegalArgumentException if it is longer, or holds what cannot be stored
+         */
         public Builder description(String text) {
-            description = Objects.requireNonNull(text, "text").strip();
+            description = Texts.checked("description", text.strip(), LONGEST_DESCRIPTION);
             return this;
         }
 
         /** Adds a schedule. An instant that two schedules share is owed once. */
         public Builder schedule(Schedule schedule) {
+            if (schedules.size() == MOST_SCHEDULES) {
+                throw new IllegalArgumentException("when: more than " + MOST_SCHEDULES + " schedules of one job");
+            }
             schedules.add(Objects.requireNonNull(schedule, "schedule"));
             return this;
         }
@@ -503,14 +517,11 @@ public final class Job {
         /**
          * Limits how long one attempt may take.
          *
-         * @param limit above 0s; an attempt that takes longer is stopped and counts as TIMED_OUT
-         * @throws IllegalArgumentException if it is not
+         * @param limit from 1ms to 36525d; an attempt that takes longer is stopped and counts as TIMED_OUT
+         * @throws IllegalArgumentException if it is outside that range
          */
         public Builder timeLimit(Duration limit) {
-            if (limit.isNegative() || limit.isZero()) {
-                throw new IllegalArgumentException("timeLimit: must be above 0s");
-            }
-            timeLimit = limit;
+            timeLimit = Durations.checked("timeLimit", limit, Duration.ofMillis(1), Durations.LONGEST);
             return this;
         }
 
@@ -518,14 +529,11 @@ public final class Job {
          * Sets how long after its planned time a run may still begin, whatever kept it: no worker free, no instance that
          * serves its lane, a place that did not come free. Runs ordered by hand are not bound by it.
          *
-         * @param limit from 1s, inclusive
-         * @throws IllegalArgumentException if it is shorter
+         * @param limit from 1s to 36525d, inclusive
+         * @throws IllegalArgumentException if it is outside that range
          */
         public Builder startWithin(Duration limit) {
-            if (limit.compareTo(Duration.ofSeconds(1)) < 0) {
-                throw new IllegalArgumentException("startWithin: must be at least 1s");
-            }
-            startWithin = limit;
+            startWithin = Durations.checked("startWithin", limit, Duration.ofSeconds(1), Durations.LONGEST);
             return this;
         }
 
@@ -547,10 +555,7 @@ public final class Job {
          * @throws IllegalArgumentException if it is outside that range; one that is too wide for the schedules is refused by {@link #build}
          */
         public Builder spread(Duration width) {
-            if (width.compareTo(Duration.ofSeconds(1)) < 0 || width.compareTo(Duration.ofDays(1)) > 0) {
-                throw new IllegalArgumentException("spread: " + Durations.format(width) + " is outside 1s to 1d");
-            }
-            spread = width;
+            spread = Durations.checked("spread", width, Duration.ofSeconds(1), Duration.ofDays(1));
             return this;
         }
 

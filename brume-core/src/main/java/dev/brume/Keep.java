@@ -24,9 +24,7 @@ public record Keep(Optional<Duration> age, Optional<Long> runs) {
      * @throws IllegalArgumentException if one is below its least
      */
     public Keep {
-        if (age.isPresent() && age.get().compareTo(SHORTEST) < 0) {
-            throw new IllegalArgumentException("keep: " + Durations.format(age.get()) + " is below 1h");
-        }
+        age.ifPresent(given -> Durations.checked("keep", given, SHORTEST, Durations.LONGEST));
         if (runs.isPresent() && runs.get() < 1) {
             throw new IllegalArgumentException("keep: " + runs.get() + " runs are below 1");
         }

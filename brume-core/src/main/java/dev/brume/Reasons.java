@@ -47,6 +47,9 @@ public final class Reasons {
     /** A check that the application has set turned it down before it started. */
     public static final String TURNED_DOWN = "TURNED_DOWN";
 
+    /** What was owed could not be computed: the job's definition threw, or could not be read, until it was changed. */
+    public static final String UNCOUNTED = "UNCOUNTED";
+
     /** It waited for a place before it could begin: a note beside a run, however that ended. */
     public static final String WAITED = "WAITED";
 

@@ -1,5 +1,7 @@
 package dev.brume;
 
+import dev.brume.port.Payloads;
+import dev.brume.port.Texts;
 import java.net.URI;
 import java.net.URISyntaxException;
 import java.util.Collections;
@@ -15,6 +17,20 @@ import java.util.regex.Pattern;
 
 /** What a job does when it runs. Implementations are immutable. */
 public sealed interface Work {
+    /** How many arguments, variables or headers there may be. */
+    int MOST_ARGUMENTS = 1000;
+
+    /** How long an argument or a variable may be, in characters; systems allow 128 KiB. */
+    int LONGEST_ARGUMENT = 30_000;
+
+    /** How long a path may be, in characters. */
+    int LONGEST_PATH = 4096;
+
+    /** How long a URL or a header may be, in characters. */
+    int LONGEST_URL = 8000;
+
+    /** How long a handler's name may be, in characters. */
+    int LONGEST_HANDLER = 200;
 
     /**
      * Runs a program; its standard output and error are captured, its exit code decides.
@@ -34,6 +50,15 @@ public sealed interface Work {
             command = List.copyOf(command);
             environment = Map.copyOf(new TreeMap<>(environment));
             Objects.requireNonNull(folder, "folder");
+            if (command.size() > MOST_ARGUMENTS || environment.size() > MOST_ARGUMENTS) {
+                throw new IllegalArgumentException("program: more than " + MOST_ARGUMENTS + " arguments or variables");
+            }
+            command.forEach(argument -> Texts.checked("program", argument, LONGEST_ARGUMENT));
+            environment.forEach((name, value) -> {
+                Texts.checked("environment", name, LONGEST_ARGUMENT);
+                Texts.checked("environment: " + name, value, LONGEST_ARGUMENT);
+            });
+            folder.ifPresent(text -> Texts.checked("folder", text, LONGEST_PATH));
             if (command.isEmpty() || command.get(0).isBlank()) {
                 throw new IllegalArgumentException("program: names no program (expected at least one argument)");
             }
@@ -73,6 +98,12 @@ public sealed interface Work {
                 throw new IllegalArgumentException(
                         "method: '" + method + "' is not a method (expected capital letters, such as POST)");
             }
+            Texts.checked("url", url, LONGEST_URL);
+            if (headers.size() > MOST_ARGUMENTS) {
+                throw new IllegalArgumentException("headers: more than " + MOST_ARGUMENTS);
+            }
+            body.ifPresent(text -> Texts.checked("body", text, Payloads.LONGEST));
+            headers.forEach((name, value) -> Texts.checked("headers: " + name, value, LONGEST_URL));
             Placeholders.check("url", url);
             checkUrl(url);
             body.ifPresent(text -> Placeholders.check("body", text));
@@ -124,7 +155,8 @@ public sealed interface Work {
          * @throws IllegalArgumentException if the name is blank or over 200 characters
          */
         public Registered {
-            if (handler.isBlank() || handler.length() > 200) {
+            Texts.checked("handler", handler, LONGEST_HANDLER);
+            if (handler.isBlank()) {
                 throw new IllegalArgumentException("handler: '" + handler + "' is not a name (1 to 200 characters)");
             }
         }

@@ -15,6 +15,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneId;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -25,6 +26,8 @@ import org.junit.jupiter.params.provider.ValueSource;
 
 /** Definitions in Java: what is refused, where, and with which words. */
 class JobTest {
+    private static final Duration FOREVER = ChronoUnit.FOREVER.getDuration();
+
     private static Job.Builder tides() {
         return Job.named("tides").program("true");
     }
@@ -40,7 +43,15 @@ class JobTest {
         refuses(() -> tides().cron("61 * * * *", "UTC"), "minute: '61' is outside 0-59");
         refuses(() -> tides().cron("0 9 * * *", "Lisbon"), "did you mean Europe/Lisbon?");
         refuses(() -> tides().every(Duration.ofMillis(10)), "outside 1s");
-        refuses(() -> tides().timeLimit(Duration.ZERO), "timeLimit", "above 0s");
+        refuses(() -> tides().timeLimit(Duration.ZERO), "timeLimit: 0s is outside 1ms to 36525d");
+        refuses(() -> tides().timeLimit(FOREVER), "timeLimit", "outside 1ms to 36525d");
+        refuses(() -> tides().startWithin(FOREVER), "startWithin", "outside 1s to 36525d");
+        refuses(() -> tides().description("x".repeat(4001)), "description: 4001 characters is above 4000");
+        refuses(() -> tides().description("nul \0"), "description: holds NUL at character 5");
+        refuses(() -> tides().payload("half \uD83D"), "payload: holds half of a surrogate pair at character 6");
+        refuses(() -> tides().payload("\uDE00 half"), "payload: holds half of a surrogate pair at character 1");
+        refuses(() -> Job.named("tides").program("echo", "\0"), "program: holds NUL");
+        refuses(() -> Job.named("tides").handler("\0"), "handler: holds NUL");
         refuses(() -> tides().priority(10), "priority: 10 is outside 0 to 9");
         refuses(() -> tides().lane("a b"), "lane: 'a b' is not a name");
         refuses(() -> tides().tag(""), "tags: ''");
@@ -54,12 +65,16 @@ class JobTest {
         refuses(() -> IfBusy.waiting(0), "ifBusy: 0 is outside 1 to 10000");
         refuses(() -> IfBusy.alongside(10_001), "ifBusy: 10001");
         refuses(() -> IfFailed.attempts(0, Duration.ZERO), "0 attempts is outside 1 to 100");
-        refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(-1)), "between 0s and the cap");
+        refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(-1)), "the wait: -1s is outside 0s to");
         refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(2, Duration.ofSeconds(8)), "cap");
         refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(0.5, Duration.ofSeconds(9)), "factor 0.5");
         refuses(() -> IfFailed.attempts(2, Duration.ZERO).growing(Double.NaN, Duration.ZERO), "factor NaN");
         refuses(() -> IfMissed.runEach(0), "ifMissed: 0 is outside 1 to 1000");
-        refuses(() -> IfMissed.skip().within(Duration.ofMillis(1)), "tolerance");
+        refuses(() -> IfMissed.skip().within(Duration.ofMillis(1)), "tolerance: 1ms is outside 1s to 36525d");
+        refuses(() -> IfMissed.skip().within(FOREVER), "tolerance", "outside 1s to 36525d");
+        refuses(() -> IfMissed.runLatest().notOlderThan(FOREVER), "oldest", "outside 1s to 36525d");
+        refuses(() -> IfFailed.attempts(2, Duration.ZERO).growing(2, FOREVER), "cap", "outside 0s to 36525d");
+        refuses(() -> Keep.upTo(FOREVER), "keep", "outside 1h to 36525d");
     }
 
     @Test
@@ -141,9 +156,11 @@ class JobTest {
         MemoryStore store = new MemoryStore();
         refuses(() -> Brume.on(store).instance("a b"), "instance 'a b' is not a name");
         refuses(() -> Brume.on(store).workers(0), "0 workers is outside 1 to 10000");
-        refuses(() -> Brume.on(store).lease(Duration.ofMillis(100)).build(), "lease: 100ms is below 2s");
-        refuses(() -> Brume.on(store).poll(Duration.ofMillis(1)).build(), "poll: 1ms is below 50ms");
-        refuses(() -> Brume.on(store).batch(0).build(), "batch: 0 is below 1");
+        refuses(() -> Brume.on(store).lease(Duration.ofMillis(100)).build(), "lease: 100ms is outside 2s to");
+        refuses(() -> Brume.on(store).poll(Duration.ofMillis(1)).build(), "poll: 1ms is outside 50ms to");
+        refuses(() -> Brume.on(store).lease(FOREVER), "lease", "outside 2s to 3650d");
+        refuses(() -> Brume.on(store).drainLimit(FOREVER), "drainLimit", "outside 0s to 36525d");
+        refuses(() -> Brume.on(store).batch(0).build(), "batch: 0 is outside 1 to 100000");
     }
 
     @Test

@@ -253,7 +253,7 @@ public final class FlatnessBenchmark {
                     tx -> tx.claim(new Claim(session, 0, "main", Ability.NONE, hint, BATCH, /* oldestFirst= */ false)));
             store.transact(tx -> tx.end(claimed.stream().map(this::end).toList()));
             store.transact(
-                    tx -> tx.takeUnsettled(claimed.stream().map(RunRow::id).toList(), BATCH));
+                    tx -> tx.takeUnsettled(claimed.stream().map(RunRow::id).toList()));
             return ready.minus(1, ChronoUnit.SECONDS);
         }
 

@@ -66,7 +66,7 @@ class WrongCommandLineTest {
 
     @ParameterizedTest
     @CsvSource(delimiter = '|', textBlock = """
-            serve --lease 1s                       | --lease: 1s is below 2s
+            serve --lease 1s                       | --lease: 1s is outside 2s to 3650d
             rehearse harbour.yaml --for 4000d      | --for 4000d is outside 1s to 3660d
             jobs --watch 10ms                      | --watch 10ms is below 500ms
             jobs --times 3                         | --times belongs to --watch

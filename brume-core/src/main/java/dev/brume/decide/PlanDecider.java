@@ -8,6 +8,7 @@ import dev.brume.Origin;
 import dev.brume.Reasons;
 import dev.brume.decide.Plan.Decision;
 import dev.brume.decide.Plan.Verdict;
+import dev.brume.document.Unreadable;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.JobRow;
 import dev.brume.port.Span;
@@ -87,12 +88,51 @@ public final class PlanDecider {
     /** Decides everything owed in one go, however much it is: for a definition that is about to end. */
     public static Plan decideAll(Job job, JobRow row, Instant now, Gates gates) {
         String reason = row.paused() ? Reasons.PAUSED : Reasons.MISSED;
-        return new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, reason).plan();
+        return settled(new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, reason));
+    }
+
+    /** A definition that throws, or cannot be read, must still be one that can be changed, paused and dropped. */
+    private static Plan settled(PlanDecider decider) {
+        if (Unreadable.is(decider.job)) {
+            return decider.uncounted();
+        }
+        try {
+            return decider.plan();
+        } catch (RuntimeException | StackOverflowError e) {
+            return decider.uncounted();
+        }
+    }
+
+    /** All that was owed up to now lies in one span that says that nobody could count it. */
+    private Plan uncounted() {
+        Instant first = row.cursor().plus(1, ChronoUnit.MICROS);
+        Optional<Span> span = first.isAfter(now)
+                ? Optional.empty()
+                : Optional.of(new Span(
+                        row.id(),
+                        row.version(),
+                        first,
+                        now.plus(1, ChronoUnit.MICROS),
+                        first,
+                        now,
+                        1,
+                        Reasons.UNCOUNTED));
+        Instant cursor = first.isAfter(now) ? row.cursor() : now;
+        return new Plan(
+                List.of(),
+                span,
+                cursor,
+                Optional.empty(),
+                row.used(),
+                row.waiting(),
+                /* supersedes= */ false,
+                Optional.empty(),
+                Optional.empty());
     }
 
     /** Decides everything owed while the job was paused, as its policy for missed ones says. */
     public static Plan decideAfterPause(Job job, JobRow row, Instant now, Gates gates) {
-        return new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, Reasons.PAUSED).plan();
+        return settled(new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, Reasons.PAUSED));
     }
 
     /**

@@ -16,6 +16,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 
 /**
@@ -54,24 +55,87 @@ public final class FinishDuty implements Duty {
         }
         Report report;
         try {
-            report = instance.transact(this::report);
-        } catch (StoreException e) {
-            instance.turns().failed(Turns.Name.FINISH, e);
-            unclear |= e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR;
-            instance.tellProblem("ends could not be written yet, will try again", e);
-            return AFTER_TROUBLE;
+            report = instance.transact(tx -> report(tx, batch));
+        } catch (RuntimeException | StackOverflowError e) {
+            if (SetAside.isOfOne(e)) {
+                return oneByOne();
+            }
+            if (!(e instanceof StoreException trouble)) {
+                throw e;
+            }
+            return later(trouble);
         }
+        done(batch, report);
+        batch = List.of();
+        unclear = false;
+        instance.turned(Turns.Name.FINISH);
+        return instance.hasCompletions() ? Duration.ZERO : IDLE;
+    }
+
+    private Duration later(StoreException e) {
+        instance.turns().failed(Turns.Name.FINISH, e);
+        unclear |= e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR;
+        instance.tellProblem("ends could not be written yet, will try again", e);
+        return AFTER_TROUBLE;
+    }
+
+    private void done(List<Completion> reported, Report report) {
         if (!report.ended.isEmpty()) {
             instance.ended(report.ended.stream().map(LeaseKey::run).toList());
             whenEnded.run();
         }
-        List<Completion> reported = batch;
-        batch = List.of();
-        unclear = false;
         reported.forEach(completion -> instance.letGo(completion.run()));
         reported.forEach(completion -> tell(completion, report));
+    }
+
+    /** One end that cannot be written holds up no other: it is written without what the work left behind. */
+    private Duration oneByOne() {
+        List<Completion> left = new ArrayList<>(batch);
+        for (Completion completion : batch) {
+            try {
+                report(completion);
+            } catch (RuntimeException | StackOverflowError e) {
+                if (!SetAside.isOfOne(e)) {
+                    batch = List.copyOf(left);
+                    throw e;
+                }
+                instance.tellProblem("the end of run " + completion.run().id()
+                        + " could not be written as it is; its output, result and error are left out: " + e);
+                setAside(completion, e);
+            }
+            left.remove(completion);
+            batch = List.copyOf(left);
+        }
+        unclear = false;
         instance.turned(Turns.Name.FINISH);
         return instance.hasCompletions() ? Duration.ZERO : IDLE;
+    }
+
+    private void report(Completion completion) {
+        List<Completion> one = List.of(completion);
+        done(one, instance.transact(tx -> report(tx, one)));
+    }
+
+    /** What cannot be written even so stays leased to this session, and is given back by reconciling. */
+    private void setAside(Completion completion, Throwable why) {
+        Completion bare = new Completion(
+                completion.run(),
+                completion.end(),
+                Optional.of("what it left behind could not be written"),
+                Optional.empty(),
+                Optional.empty(),
+                completion.startedNanos(),
+                completion.endedNanos());
+        try {
+            report(bare);
+        } catch (RuntimeException | StackOverflowError e) {
+            if (!SetAside.isOfOne(e)) {
+                throw e;
+            }
+            e.addSuppressed(why);
+            instance.tellProblem("the end of run " + completion.run().id() + " cannot be written; it is given back", e);
+            instance.letGo(completion.run());
+        }
     }
 
     /** {@return whether ends are still to be reported} */
@@ -81,7 +145,7 @@ public final class FinishDuty implements Duty {
 
     private record Report(Set<LeaseKey> ended, Set<LeaseKey> released, Set<LeaseKey> onRecord) {}
 
-    private Report report(Transaction tx) {
+    private Report report(Transaction tx, List<Completion> batch) {
         List<RunEnd> ends = new ArrayList<>();
         List<RunRelease> releases = new ArrayList<>();
         Instant now = null;
@@ -109,10 +173,11 @@ public final class FinishDuty implements Duty {
         }
         ended.addAll(ends.isEmpty() ? Set.of() : tx.end(ends));
         Set<LeaseKey> released = releases.isEmpty() ? Set.of() : tx.release(releases);
-        return new Report(ended, released, unclear ? onRecord(tx, ended, released) : Set.of());
+        return new Report(ended, released, unclear ? onRecord(tx, batch, ended, released) : Set.of());
     }
 
-    private Set<LeaseKey> onRecord(Transaction tx, Set<LeaseKey> ended, Set<LeaseKey> released) {
+    private static Set<LeaseKey> onRecord(
+            Transaction tx, List<Completion> batch, Set<LeaseKey> ended, Set<LeaseKey> released) {
         Set<LeaseKey> accepted = new HashSet<>(ended);
         accepted.addAll(released);
         List<LeaseKey> refused = batch.stream()

@@ -18,12 +18,14 @@ import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.Zones;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.TreeSet;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 
 /**
@@ -34,6 +36,7 @@ final class OneOffDuty {
     private static final ZoneId UTC = Zones.parse("UTC");
 
     private final Instance instance;
+    private final SetAside<Long> aside = new SetAside<>();
 
     OneOffDuty(Instance instance) {
         this.instance = instance;
@@ -45,21 +48,71 @@ final class OneOffDuty {
         if (session.isEmpty()) {
             return 0;
         }
-        Batch batch = instance.transact(tx -> make(tx, session.get(), hint));
+        List<OneOffRow> seen = new ArrayList<>();
+        try {
+            return make(session.get(), tx -> due(tx, hint, seen));
+        } catch (RuntimeException | StackOverflowError e) {
+            if (!SetAside.isOfOne(e)) {
+                throw e;
+            }
+            return oneByOne(session.get(), List.copyOf(seen));
+        }
+    }
+
+    private int make(Instance.Session session, Function<Transaction, List<OneOffRow>> which) {
+        Batch batch = instance.transact(tx -> make(tx, session, which.apply(tx)));
         batch.writer.ifPresent(PlanWriter::committed);
         return batch.count;
+    }
+
+    /** Those that were set aside are passed over; as many more are read. */
+    private List<OneOffRow> due(Transaction tx, Optional<Instant> hint, List<OneOffRow> seen) {
+        Instant now = instance.trusted(tx.now());
+        long nanos = instance.time().nanos();
+        int limit = instance.settings().batch();
+        List<OneOffRow> due = tx.oneOffs().due(hint, now, limit + aside.size()).stream()
+                .filter(row -> !aside.waits(row.id(), nanos))
+                .limit(limit)
+                .toList();
+        seen.clear();
+        seen.addAll(due);
+        return due;
+    }
+
+    private int oneByOne(Instance.Session session, List<OneOffRow> due) {
+        int made = 0;
+        for (OneOffRow one : due) {
+            try {
+                made += make(session, tx -> List.of(one));
+                aside.worked(one.id());
+            } catch (RuntimeException | StackOverflowError e) {
+                if (!SetAside.isOfOne(e)) {
+                    throw e;
+                }
+                SetAside.Verdict verdict =
+                        aside.failed(one.id(), e, instance.time().nanos());
+                instance.tellProblem("one-off '" + one.oneOff().key() + "' of job "
+                        + one.oneOff().job() + " cannot be made a run and is set aside, the others go on: "
+                        + verdict.reason());
+            }
+        }
+        return made;
+    }
+
+    /** {@return whether all that is due may be waiting here alone, so that there is no need to look again at once} */
+    boolean hasSetAside() {
+        return !aside.isEmpty();
     }
 
     private record Batch(int count, Optional<PlanWriter> writer) {
         static final Batch NONE = new Batch(0, Optional.empty());
     }
 
-    private Batch make(Transaction tx, Instance.Session session, Optional<Instant> hint) {
-        Instant now = instance.trusted(tx.now());
-        List<OneOffRow> due = tx.oneOffs().due(hint, now, instance.settings().batch());
+    private Batch make(Transaction tx, Instance.Session session, List<OneOffRow> due) {
         if (due.isEmpty()) {
             return Batch.NONE;
         }
+        Instant now = instance.trusted(tx.now());
         Map<Long, JobRow> rows = new HashMap<>(tx.lockJobsById(
                 due.stream().map(row -> row.oneOff().job()).collect(Collectors.toCollection(TreeSet::new))));
         Map<VersionKey, Job> jobs = instance.definitions()

@@ -4,10 +4,12 @@ import dev.brume.Event;
 import dev.brume.JobKey;
 import dev.brume.NotThereException;
 import dev.brume.port.Change;
+import dev.brume.port.Instants;
 import dev.brume.port.JobRow;
 import dev.brume.port.OneOff;
 import dev.brume.port.Payloads;
 import dev.brume.port.Transaction;
+import dev.brume.schedule.Durations;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
@@ -63,7 +65,9 @@ public final class OneOffOrders {
     public boolean planIn(
             JobKey job, String key, Duration wait, Optional<String> payload, Optional<Connection> joined) {
         Target target = target(job);
-        return add(job, key, target.job(), target.now().plus(wait), payload, joined);
+        Duration bounded =
+                wait.isNegative() ? Duration.ZERO : Durations.checked("wait", wait, Duration.ZERO, Durations.LONGEST);
+        return add(job, key, target.job(), target.now().plus(bounded), payload, joined);
     }
 
     /**
@@ -72,6 +76,7 @@ public final class OneOffOrders {
      * @return false if none of that key waits: there never was one, or a run has been made of it
      */
     public boolean move(JobKey job, String key, Instant at, Optional<Connection> joined) {
+        Instants.checked("at", at);
         long id = target(job).job();
         boolean moved = transact(
                 joined,

@@ -3,14 +3,19 @@ package dev.brume.duties;
 import dev.brume.Job;
 import dev.brume.decide.Gates;
 import dev.brume.decide.PlanDecider;
+import dev.brume.document.Unreadable;
+import dev.brume.port.Change;
+import dev.brume.port.JobAdvance;
 import dev.brume.port.JobRow;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
 
 /**
  * Decides about occurrences that are due: one transaction for a batch of jobs.
@@ -23,6 +28,7 @@ final class PlanDuty {
     private static final Duration PATIENCE = Duration.ofSeconds(10);
 
     private final Instance instance;
+    private final SetAside<Long> aside = new SetAside<>();
 
     PlanDuty(Instance instance) {
         this.instance = instance;
@@ -50,18 +56,96 @@ final class PlanDuty {
         return due.plus(PATIENCE).isBefore(instance.now());
     }
 
+    /** One job that throws is no reason for the others not to be planned. */
     private int plan(Instance.Session session, Optional<Instant> hint, int limit) {
-        Batch batch = instance.transact(tx -> plan(tx, session, hint, limit));
-        batch.writer.ifPresent(PlanWriter::committed);
-        return batch.jobs;
+        try {
+            return planBatch(session, hint, limit, rows -> {});
+        } catch (RuntimeException | StackOverflowError e) {
+            if (!SetAside.isOfOne(e)) {
+                throw e;
+            }
+            return oneByOne(session, hint, limit);
+        }
     }
 
-    private record Batch(int jobs, Optional<PlanWriter> writer) {}
+    private int planBatch(
+            Instance.Session session, Optional<Instant> hint, int limit, Consumer<List<JobRow>> whenLocked) {
+        Batch batch = instance.transact(tx -> {
+            List<JobRow> rows = tx.lockDueJobs(hint, instance.trustedLimit(), limit);
+            whenLocked.accept(rows);
+            return plan(tx, session, rows);
+        });
+        batch.writer.ifPresent(PlanWriter::committed);
+        batch.planned.stream().filter(row -> aside.worked(row.id())).forEach(this::tellRecovered);
+        return batch.planned.size();
+    }
 
-    private Batch plan(Transaction tx, Instance.Session session, Optional<Instant> hint, int limit) {
-        List<JobRow> rows = tx.lockDueJobs(hint, instance.trustedLimit(), limit);
+    private int oneByOne(Instance.Session session, Optional<Instant> hint, int limit) {
+        int done = 0;
+        List<JobRow> locked = new ArrayList<>();
+        while (done < limit) {
+            try {
+                if (planBatch(session, hint, 1, rows -> {
+                            locked.clear();
+                            locked.addAll(rows);
+                        })
+                        == 0) {
+                    break;
+                }
+            } catch (RuntimeException | StackOverflowError e) {
+                if (!SetAside.isOfOne(e) || locked.isEmpty()) {
+                    throw e;
+                }
+                setAside(locked.get(0), e);
+            }
+            done++;
+        }
+        return done;
+    }
+
+    /** Its cursor stays, so that nothing it owes is forgotten; it is due again after a while. */
+    private void setAside(JobRow seen, Throwable why) {
+        SetAside.Verdict verdict = aside.failed(seen.id(), why, instance.time().nanos());
+        instance.transact(tx -> {
+            JobRow row = tx.lockJobsById(List.of(seen.id())).get(seen.id());
+            if (row != null && !row.dropped()) {
+                Instant again = tx.now().plus(verdict.pause());
+                tx.advance(List.of(JobAdvance.of(row.due(Optional.of(again)))));
+                if (verdict.isNews()) {
+                    tx.addChanges(List.of(change("SET_ASIDE", row, verdict.reason())));
+                }
+            }
+            return null;
+        });
+        instance.tellProblem(
+                "job " + seen.key() + " cannot be planned and is set aside, the others go on: " + verdict.reason());
+    }
+
+    private void tellRecovered(JobRow row) {
+        instance.transact(tx -> {
+            tx.addChanges(List.of(change("WENT_ON", row, "it could be planned again")));
+            return null;
+        });
+    }
+
+    private Change change(String kind, JobRow row, String text) {
+        return new Change(
+                kind,
+                instance.settings().instance(),
+                instance.settings().host(),
+                Optional.of(row.key()),
+                Optional.empty(),
+                Optional.empty(),
+                text);
+    }
+
+    private record Batch(List<JobRow> planned, Optional<PlanWriter> writer) {
+        static final Batch NONE = new Batch(List.of(), Optional.empty());
+    }
+
+    private Batch plan(Transaction tx, Instance.Session session, List<JobRow> rows) {
         if (rows.isEmpty()) {
-            return new Batch(0, Optional.empty());
+            return Batch.NONE;
         }
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(JobRow::versionKey).toList());
@@ -71,21 +155,25 @@ final class PlanDuty {
         }
         Optional<Instant> clock = tx.sessions().hold(session.lease());
         if (clock.isEmpty()) {
-            return new Batch(0, Optional.empty());
+            return Batch.NONE;
         }
         Instant now = instance.trusted(clock.get());
         long nanos = instance.time().nanos();
         PlanWriter writer =
                 new PlanWriter(instance, tx, new Leasing(instance, Optional.of(session)), gates, now, nanos);
+        List<JobRow> planned = new ArrayList<>();
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
                 instance.tellUnreadable(row.key().toString());
+            } else if (Unreadable.is(job)) {
+                throw new IllegalStateException(job.description());
             } else {
                 writer.add(row, job, PlanDecider.decide(job, row, now, gates));
+                planned.add(row);
             }
         }
         writer.write();
-        return new Batch(jobs.size(), Optional.of(writer));
+        return new Batch(planned, Optional.of(writer));
     }
 }

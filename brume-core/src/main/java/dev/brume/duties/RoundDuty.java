@@ -144,15 +144,16 @@ public final class RoundDuty implements Duty {
         if (outlook.beyond()) {
             instance.tellUnreadable("a job that is due");
         }
-        int done = outlook.unsettled() ? settling.settle(Set.of()) : 0;
+        // First of all, so that nothing that may be wrong with the rest stands in front of it.
+        int done = outlook.lapsed() ? takeOver.step() : 0;
+        if (outlook.unsettled()) {
+            done += settling.settle(Set.of());
+        }
         if (outlook.tooLate()) {
             done += late.step();
         }
         if (outlook.stops()) {
             done += stop.step();
-        }
-        if (outlook.lapsed()) {
-            done += takeOver.step();
         }
         if (isTime(nextReconcile)) {
             nextReconcile =
@@ -181,7 +182,7 @@ public final class RoundDuty implements Duty {
     private Duration restUntil(Outlook outlook) {
         Instant now = instance.trusted(outlook.now());
         expected = outlook.nextDue().filter(due -> due.isAfter(now));
-        boolean contended = isPast(outlook.nextOneOff(), now)
+        boolean contended = isPast(outlook.nextOneOff(), now) && !oneOffs.hasSetAside()
                 || !Leasing.openLanes(instance).isEmpty()
                         && (isPast(outlook.nextDue(), now) || isPast(outlook.nextReady(), outlook.now()));
         Optional<Duration> contention = contended ? Optional.of(CONTENDED) : Optional.empty();

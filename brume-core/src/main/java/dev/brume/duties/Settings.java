@@ -31,7 +31,10 @@ public record Settings(
         int batch,
         String tzdata) {
     private static final Duration SHORTEST_LEASE = Duration.ofSeconds(2);
+    private static final Duration LONGEST_LEASE = Duration.ofDays(3650);
     private static final Duration SHORTEST_POLL = Duration.ofMillis(50);
+    private static final Duration LONGEST_POLL = Duration.ofDays(3650);
+    private static final int LARGEST_BATCH = 100_000;
 
     /** The lease unless one is stated. */
     public static final Duration LEASE = Duration.ofSeconds(15);
@@ -57,26 +60,18 @@ public record Settings(
 
     /** {@return a lease, if it is long enough} */
     public static Duration checkedLease(Duration lease) {
-        return checked("lease", lease, SHORTEST_LEASE);
+        return Durations.checked("lease", lease, SHORTEST_LEASE, LONGEST_LEASE);
     }
 
     /** {@return a poll, if it is long enough} */
     public static Duration checkedPoll(Duration poll) {
-        return checked("poll", poll, SHORTEST_POLL);
-    }
-
-    private static Duration checked(String name, Duration value, Duration least) {
-        if (value.compareTo(least) < 0) {
-            throw new IllegalArgumentException(
-                    name + ": " + Durations.format(value) + " is below " + Durations.format(least));
-        }
-        return value;
+        return Durations.checked("poll", poll, SHORTEST_POLL, LONGEST_POLL);
     }
 
     /** {@return a batch, if it is large enough} */
     public static int checkedBatch(int batch) {
-        if (batch < 1) {
-            throw new IllegalArgumentException("batch: " + batch + " is below 1");
+        if (batch < 1 || batch > LARGEST_BATCH) {
+            throw new IllegalArgumentException("batch: " + batch + " is outside 1 to " + LARGEST_BATCH);
         }
         return batch;
     }

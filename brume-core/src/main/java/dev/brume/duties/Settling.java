@@ -30,6 +30,7 @@ import java.util.Set;
 final class Settling {
     private final Instance instance;
     private final FollowUps followUps;
+    private final SetAside<Long> aside = new SetAside<>();
 
     Settling(Instance instance) {
         this.instance = instance;
@@ -43,12 +44,51 @@ final class Settling {
      */
     int settle(Collection<Long> runs) {
         int limit = Math.max(runs.size(), instance.settings().batch());
-        Settled settled = instance.transact(tx -> settle(tx, runs, limit));
+        List<Long> seen = new ArrayList<>();
+        try {
+            return settle(runs, limit, seen);
+        } catch (RuntimeException | StackOverflowError e) {
+            if (!SetAside.isOfOne(e) || seen.isEmpty()) {
+                throw e;
+            }
+            return oneByOne(List.copyOf(seen));
+        }
+    }
+
+    private int settle(Collection<Long> runs, int limit, List<Long> seen) {
+        Settled settled = instance.transact(tx -> settle(tx, runs, limit, seen));
         settled.tales.forEach(Runnable::run);
         if (settled.released > 0) {
             instance.ready();
         }
         return settled.ends;
+    }
+
+    private List<Long> worthTrying(List<Long> runs) {
+        long nanos = instance.time().nanos();
+        return runs.stream().filter(run -> !aside.waits(run, nanos)).toList();
+    }
+
+    /** One end whose consequences cannot be drawn holds up neither the others nor anything that comes after settling. */
+    private int oneByOne(List<Long> runs) {
+        int ends = 0;
+        for (long run : runs) {
+            if (aside.waits(run, instance.time().nanos())) {
+                continue;
+            }
+            try {
+                ends += settle(List.of(run), 1, new ArrayList<>());
+                aside.worked(run);
+            } catch (RuntimeException | StackOverflowError e) {
+                if (!SetAside.isOfOne(e)) {
+                    throw e;
+                }
+                SetAside.Verdict verdict = aside.failed(run, e, instance.time().nanos());
+                instance.tellProblem("the end of run " + run + " cannot be settled and is set aside, the others go on: "
+                        + verdict.reason());
+            }
+        }
+        return ends;
     }
 
     /** Lets whoever waits at gates go where there is room, since places were added. */
@@ -78,9 +118,11 @@ final class Settling {
     /** What became ready is made known only when all is committed. */
     private record Settled(int ends, int released, List<Runnable> tales) {}
 
-    private Settled settle(Transaction tx, Collection<Long> runs, int limit) {
+    private Settled settle(Transaction tx, Collection<Long> runs, int limit, List<Long> seen) {
         tx.mayBeForgotten();
-        List<Settle> ends = tx.takeUnsettled(runs, limit);
+        seen.clear();
+        seen.addAll(runs.isEmpty() ? worthTrying(tx.unsettled(limit + aside.size())) : runs);
+        List<Settle> ends = tx.takeUnsettled(seen);
         if (ends.isEmpty()) {
             return new Settled(0, 0, List.of());
         }

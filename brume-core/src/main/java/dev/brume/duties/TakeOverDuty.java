@@ -114,9 +114,7 @@ final class TakeOverDuty {
                 continue;
             }
             Attempt lost = lost(row, session, now);
-            AfterAttempt after = row.needs().session().isPresent()
-                    ? new AfterAttempt.Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED))
-                    : AfterAttempt.decide(job, row.attempts(), lost, Failure.UNKNOWN, row.id());
+            AfterAttempt after = afterLoss(row, job, lost);
             if (after instanceof AfterAttempt.Ends end) {
                 ends.add(new RunEnd(
                         row.leaseKey(), end.outcome(), end.reason(), lost, Optional.empty(), Optional.empty()));
@@ -143,6 +141,19 @@ final class TakeOverDuty {
             tx.release(releases);
         }
         return ends.size() + releases.size();
+    }
+
+    /** A policy that throws costs its own run the next attempt, not the others their takeover. */
+    private AfterAttempt afterLoss(RunRow row, Job job, Attempt lost) {
+        if (row.needs().session().isPresent()) {
+            return new AfterAttempt.Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED));
+        }
+        try {
+            return AfterAttempt.decide(job, row.attempts(), lost, Failure.UNKNOWN, row.id());
+        } catch (RuntimeException | StackOverflowError e) {
+            instance.tellProblem("what follows the loss of run " + row.id() + " could not be decided; it is lost", e);
+            return new AfterAttempt.Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED));
+        }
     }
 
     private static Attempt lost(RunRow row, SessionRow session, Instant now) {

@@ -10,6 +10,7 @@ import dev.brume.Work;
 import dev.brume.duties.RunContext;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.Texts;
 import dev.brume.port.TimeSource;
 import java.util.HashMap;
 import java.util.Map;
@@ -188,9 +189,9 @@ final class AttemptRunner {
     }
 
     private static String clip(String text, int longest) {
-        String clean = text.replace('\0', '\uFFFD');
-        return clean.length() <= longest
-                ? clean
-                : clean.substring(0, longest) + "[... " + (clean.length() - longest) + " characters left out]";
+        return Texts.clean(
+                text.length() <= longest
+                        ? text
+                        : text.substring(0, longest) + "[... " + (text.length() - longest) + " characters left out]");
     }
 }

@@ -353,10 +353,14 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
+    public List<Long> unsettled(int limit) {
+        return tables.settles.keySet().stream().limit(limit).toList();
+    }
+
+    @Override
+    public List<Settle> takeUnsettled(Collection<Long> runs) {
         List<Settle> taken = tables.settles.values().stream()
-                .filter(settle -> runs.isEmpty() || runs.contains(settle.run()))
-                .limit(limit)
+                .filter(settle -> runs.contains(settle.run()))
                 .toList();
         taken.forEach(settle -> tables.remove(tables.settles, settle.run()));
         return taken;

@@ -44,7 +44,9 @@ public record OneOff(
      * @throws IllegalArgumentException if the key is empty or too long
      */
     public OneOff {
-        if (key.isBlank() || key.length() > LONGEST_KEY) {
+        Texts.checked("one-off key", key, LONGEST_KEY);
+        Instants.checked("at", dueAt);
+        if (key.isBlank()) {
             throw new IllegalArgumentException(
                     "one-off key: " + key.length() + " characters is outside 1 to " + LONGEST_KEY);
         }

@@ -8,14 +8,11 @@ public final class Payloads {
     private Payloads() {}
 
     /**
-     * {@return a payload that is not too long to be kept}
+     * {@return a payload that can be kept}
      *
-     * @throws IllegalArgumentException if it is longer than {@value #LONGEST} characters
+     * @throws IllegalArgumentException if it is longer than {@value #LONGEST} characters, or holds what cannot be stored
      */
     public static String checked(String text) {
-        if (text.length() > LONGEST) {
-            throw new IllegalArgumentException("payload: " + text.length() + " characters is above " + LONGEST);
-        }
-        return text;
+        return Texts.checked("payload", text, LONGEST);
     }
 }

@@ -162,12 +162,11 @@ public interface Transaction {
      */
     void mayBeForgotten();
 
-    /**
-     * Takes and removes ends that are not settled yet, passing over those that others hold.
-     *
-     * @param runs which; empty for any
-     */
-    List<Settle> takeUnsettled(Collection<Long> runs, int limit);
+    /** {@return runs whose ends are to be settled, by id, looking into none of them} */
+    List<Long> unsettled(int limit);
+
+    /** Takes what is to be settled of ended runs; what others hold is passed over. */
+    List<Settle> takeUnsettled(Collection<Long> runs);
 
     /** Lets held runs of locked jobs go: they may be claimed from an instant on. */
     void letGo(Collection<Long> runs, Instant readyAt);

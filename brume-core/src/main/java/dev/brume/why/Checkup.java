@@ -44,7 +44,7 @@ public record Checkup(History history, Instant wall, String tzdata, Function<Ins
         Health health = history.health(now.minus(LONG_DUE));
         Findings found = new Findings();
         new DatabaseCheck(health, history, now, times, found).look();
-        new InstancesCheck(sessions, jobs, health, this, now, found).look();
+        new InstancesCheck(sessions, jobs, health, history, this, now, found).look();
         new JobsCheck(jobs, sessions, history, now, times, found).look();
         int alive = (int) sessions.stream()
                 .filter(session -> !session.row().lapsedAt(now))

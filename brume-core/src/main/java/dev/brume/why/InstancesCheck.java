@@ -1,7 +1,9 @@
 package dev.brume.why;
 
 import dev.brume.Job;
+import dev.brume.port.ChangeFilter;
 import dev.brume.port.Health;
+import dev.brume.port.History;
 import dev.brume.port.JobView;
 import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
@@ -9,6 +11,8 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 
@@ -17,9 +21,13 @@ final class InstancesCheck {
     private static final Duration SKEW = Duration.ofSeconds(5);
     private static final Duration PATIENCE = Duration.ofSeconds(15);
 
+    private static final Duration LATELY = Duration.ofDays(1);
+    private static final int MOST_CHANGES = 100;
+
     private final List<SessionView> sessions;
     private final List<JobView> jobs;
     private final Health health;
+    private final History history;
     private final Checkup checkup;
     private final Instant now;
     private final Findings found;
@@ -28,12 +36,14 @@ final class InstancesCheck {
             List<SessionView> sessions,
             List<JobView> jobs,
             Health health,
+            History history,
             Checkup checkup,
             Instant now,
             Findings found) {
         this.sessions = sessions;
         this.jobs = jobs;
         this.health = health;
+        this.history = history;
         this.checkup = checkup;
         this.now = now;
         this.found = found;
@@ -45,6 +55,7 @@ final class InstancesCheck {
                 .filter(session -> !session.lapsedAt(now))
                 .toList();
         lapsed();
+        gaveUp(alive);
         clocks(alive);
         zoneRules(alive);
         if (alive.isEmpty()) {
@@ -61,6 +72,30 @@ final class InstancesCheck {
         } else {
             unserved(alive);
         }
+    }
+
+    /** An instance whose duty does not turn holds no session any more, so that only the change log tells of it. */
+    private void gaveUp(List<SessionRow> alive) {
+        Set<String> names = alive.stream().map(SessionRow::instance).collect(Collectors.toSet());
+        history
+                .changes(new ChangeFilter(
+                        Optional.empty(),
+                        Optional.of("GAVE_UP"),
+                        Optional.empty(),
+                        Optional.of(now.minus(LATELY)),
+                        Optional.empty(),
+                        Optional.empty(),
+                        MOST_CHANGES))
+                .stream()
+                .filter(change -> !names.contains(change.change().who()))
+                .collect(Collectors.toMap(change -> change.change().who(), change -> change, (newer, older) -> newer))
+                .values()
+                .forEach(change -> found.problem(
+                        "instance",
+                        change.change().who(),
+                        "gave up its lease at " + checkup.times().apply(change.at()) + ": "
+                                + change.change().text(),
+                        "look into its log; it joins again once the duty turns, or restart it"));
     }
 
     private void lapsed() {

@@ -1,8 +1,10 @@
 package dev.brume.why;
 
+import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.decide.Warnings;
+import dev.brume.port.ChangeFilter;
 import dev.brume.port.History;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobView;
@@ -34,6 +36,7 @@ final class JobsCheck {
     private static final int IN_A_ROW = 3;
     private static final int LIVE = 2000;
     private static final int LATELY = 20;
+    private static final int MOST_SET_ASIDE = 1000;
 
     private final List<JobView> jobs;
     private final List<SessionView> sessions;
@@ -66,6 +69,7 @@ final class JobsCheck {
         runs(anyoneLives);
         failing();
         definitions();
+        setAside();
         pauses();
     }
 
@@ -242,6 +246,31 @@ final class JobsCheck {
     }
 
     // Definitions.
+
+    private void setAside() {
+        Set<JobKey> troubled = history
+                .changes(new ChangeFilter(
+                        Optional.empty(),
+                        Optional.of("SET_ASIDE"),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        MOST_SET_ASIDE))
+                .stream()
+                .flatMap(change -> change.change().job().stream())
+                .collect(Collectors.toSet());
+        jobs.stream()
+                .filter(view -> troubled.contains(view.row().key()))
+                .forEach(view -> Aside.of(history, view.row().key())
+                        .ifPresent(change -> found.problem(
+                                "set aside",
+                                name(view),
+                                "cannot be planned since " + times.apply(change.at()) + ": "
+                                        + change.change().text(),
+                                "define it anew, or drop it; until then it is tried again from time to time, and nothing it"
+                                        + " owes is forgotten")));
+    }
 
     private void definitions() {
         for (JobView view : jobs) {

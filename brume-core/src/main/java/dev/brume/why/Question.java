@@ -2,6 +2,7 @@ package dev.brume.why;
 
 import dev.brume.FollowUp;
 import dev.brume.JobKey;
+import dev.brume.port.ChangeView;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
 import dev.brume.port.JobView;
@@ -28,7 +29,9 @@ public record Question(History history, JobView view, Instant now, Function<Inst
 
     /** Asks why the job runs, waits or does nothing now. */
     public Answer aboutNow() {
-        Answer answer = WhyNow.of(situation(RunFilter.newest(RUNS).of(key())));
+        Answer usual = WhyNow.of(situation(RunFilter.newest(RUNS).of(key())));
+        Answer answer =
+                Aside.of(history, key()).map(change -> setAside(usual, change)).orElse(usual);
         return TugOfWar.isOn(history, view, now)
                 ? answer.with(new Answer.Fact(
                         "tug-of-war",
@@ -37,6 +40,13 @@ public record Question(History history, JobView view, Instant now, Function<Inst
                                 + " was: two instances or files disagree about its definition (brume changes --job "
                                 + key() + "); state a rising revision: in the file"))
                 : answer;
+    }
+
+    private Answer setAside(Answer other, ChangeView change) {
+        return new Answer(
+                "It cannot be planned and has been set aside since " + times.apply(change.at()) + ": "
+                        + change.change().text() + " (define it anew or drop it; what it owes is not forgotten).",
+                other.facts());
     }
 
     /** Asks what became of the occurrence at an instant, or less than a minute before. */

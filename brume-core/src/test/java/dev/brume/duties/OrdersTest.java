@@ -143,7 +143,9 @@ class OrdersTest {
         assertThatThrownBy(() -> new HandOrders(quay.instance, "ines", "").startNow(BRIDGE, Optional.of(tooLong)))
                 .hasMessageContaining("65537 characters is above 65536");
         assertThatThrownBy(() -> order(" ", in(0), null)).hasMessageContaining("one-off key");
-        assertThatThrownBy(() -> order("x".repeat(151), in(0), null)).hasMessageContaining("outside 1 to 150");
+        assertThatThrownBy(() -> order("x".repeat(151), in(0), null)).hasMessageContaining("above 150");
+        assertThatThrownBy(() -> order("key", Instant.MAX, null)).hasMessageContaining("outside 1900 to 8999");
+        assertThatThrownBy(() -> order("nul \0", in(0), null)).hasMessageContaining("one-off key: holds NUL");
     }
 
     // Revisions.

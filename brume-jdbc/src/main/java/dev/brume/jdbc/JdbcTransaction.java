@@ -379,8 +379,13 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public List<Settle> takeUnsettled(Collection<Long> ended, int limit) {
-        return settles.take(ended, limit);
+    public List<Long> unsettled(int limit) {
+        return sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit);
+    }
+
+    @Override
+    public List<Settle> takeUnsettled(Collection<Long> ended) {
+        return settles.take(ended);
     }
 
     @Override

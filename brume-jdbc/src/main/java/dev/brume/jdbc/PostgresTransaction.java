@@ -265,10 +265,8 @@ final class PostgresTransaction extends JdbcTransaction {
     }
 
     @Override
-    public List<Settle> takeUnsettled(Collection<Long> runs, int limit) {
-        List<Long> ids = runs.isEmpty()
-                ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit)
-                : runs.stream().sorted().toList();
+    public List<Settle> takeUnsettled(Collection<Long> runs) {
+        List<Long> ids = runs.stream().sorted().toList();
         if (ids.isEmpty()) {
             return List.of();
         }

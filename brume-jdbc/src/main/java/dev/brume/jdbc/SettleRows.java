@@ -26,10 +26,8 @@ final class SettleRows {
         this.sql = sql;
     }
 
-    List<Settle> take(Collection<Long> runs, int limit) {
-        List<Long> ids = runs.isEmpty()
-                ? sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit)
-                : runs.stream().sorted().toList();
+    List<Settle> take(Collection<Long> runs) {
+        List<Long> ids = runs.stream().sorted().toList();
         List<Settle> taken = sql.in(
                 "select run_id, job_id, version, outcome, ended_at, gates, held from brume_settle where run_id in ",
                 ids,

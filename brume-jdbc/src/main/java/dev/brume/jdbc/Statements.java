@@ -1,5 +1,6 @@
 package dev.brume.jdbc;
 
+import dev.brume.port.Texts;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -97,6 +98,9 @@ final class Statements {
             }
             if (value instanceof UUID uuid && dialect.storesUuidsAsText()) {
                 return uuid.toString();
+            }
+            if (value instanceof String text) {
+                return Texts.clean(text);
             }
             return value instanceof Enum<?> constant ? constant.name() : value;
         }
@@ -206,6 +210,9 @@ final class Statements {
     /** Makes an SQL array, for databases that take them. */
     java.sql.Array array(String type, Object[] values) {
         try {
+            for (int i = 0; i < values.length; i++) {
+                values[i] = values[i] instanceof String text ? Texts.clean(text) : values[i];
+            }
             return connection.createArrayOf(type, values);
         } catch (SQLException e) {
             throw new UncheckedSql(e);

@@ -3,6 +3,7 @@ package dev.brume.jdbc;
 import dev.brume.CalendarKey;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.document.Unreadable;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Pins;
 import dev.brume.port.StoreException;
@@ -30,14 +31,33 @@ final class VersionReader {
 
     private record Named(CalendarKey key, int number) {}
 
-    /** A version as its columns hold it. */
-    record Stored(JobKey key, String definition, Pins pins) {
+    /** A version as its columns hold it, not looked into. */
+    record Stored(JobKey key, String definition, Optional<String> pinned, String tzdata) {
         static Stored of(Row row) throws SQLException {
             return new Stored(
                     Rows.jobKey(row),
                     row.text("definition"),
-                    Json.pins(
-                            row.optionalText("pins"), row.optionalText("tzdata").orElse("")));
+                    row.optionalText("pins"),
+                    row.optionalText("tzdata").orElse(""));
+        }
+
+        /** {@return the pins; none if they are damaged, which {@link #job} tells} */
+        Pins pins() {
+            try {
+                return Json.pins(pinned, tzdata);
+            } catch (RuntimeException e) {
+                return Json.pins(Optional.empty(), tzdata);
+            }
+        }
+
+        /** {@return the job, one that stands for it if it is damaged, empty if it is for newer versions} */
+        Optional<Job> job(Map<String, DayCalendar> calendars) {
+            try {
+                Pins pins = Json.pins(pinned, tzdata);
+                return Json.definition(key, definition).map(job -> pins.apply(job, calendars));
+            } catch (RuntimeException | StackOverflowError e) {
+                return Optional.of(Unreadable.of(key, e));
+            }
         }
     }
 
@@ -77,8 +97,7 @@ final class VersionReader {
                     calendars.put(name, calendar);
                 }
             });
-            jobs.add(Json.definition(version.key(), version.definition())
-                    .map(job -> version.pins().apply(job, calendars)));
+            jobs.add(version.job(calendars));
         }
         return jobs;
     }

@@ -14,7 +14,33 @@ import java.util.regex.Pattern;
 public final class Durations {
     private static final Pattern WHOLE = Pattern.compile("(?:\\d{1,9}(?:ms|s|m|h|d))+");
     private static final Pattern PART = Pattern.compile("(\\d{1,9})(ms|s|m|h|d)");
-    private static final int LONGEST = 60;
+    private static final int LONGEST_TEXT = 60;
+
+    /** The longest that anything may be set to: a hundred years. */
+    public static final Duration LONGEST = Duration.ofDays(36525);
+
+    /**
+     * {@return a duration that lies within its bounds}
+     *
+     * @param what it is, for the message
+     * @param least inclusive
+     * @param most inclusive
+     * @throws IllegalArgumentException if it lies outside
+     */
+    public static Duration checked(String what, Duration value, Duration least, Duration most) {
+        if (value.compareTo(least) < 0 || value.compareTo(most) > 0) {
+            throw new IllegalArgumentException(
+                    what + ": " + shown(value) + " is outside " + format(least) + " to " + format(most));
+        }
+        return value;
+    }
+
+    /** What is beyond all bounds may be beyond what can be counted as well. */
+    private static String shown(Duration value) {
+        return value.abs().compareTo(LONGEST) > 0
+                ? value.toString()
+                : (value.isNegative() ? "-" : "") + format(value.abs());
+    }
 
     private Durations() {}
 
@@ -26,10 +52,10 @@ public final class Durations {
      */
     public static Duration parse(String text) {
         String trimmed = text.strip();
-        if (trimmed.length() <= LONGEST && WHOLE.matcher(trimmed).matches()) {
+        if (trimmed.length() <= LONGEST_TEXT && WHOLE.matcher(trimmed).matches()) {
             return sum(trimmed);
         }
-        if (trimmed.length() <= LONGEST && (trimmed.startsWith("P") || trimmed.startsWith("p"))) {
+        if (trimmed.length() <= LONGEST_TEXT && (trimmed.startsWith("P") || trimmed.startsWith("p"))) {
             try {
                 return Duration.parse(trimmed);
             } catch (DateTimeParseException | ArithmeticException notIso) {
@@ -57,7 +83,7 @@ public final class Durations {
     }
 
     private static ScheduleSyntaxException malformed(String text) {
-        String shown = text.length() > LONGEST ? text.substring(0, LONGEST) + "…" : text;
+        String shown = text.length() > LONGEST_TEXT ? text.substring(0, LONGEST_TEXT) + "…" : text;
         String rule = text.strip().matches("\\d{1,9}")
                 ? "has no unit"
                 : "is not a duration (expected for example 30s, 5m, 1h30m, 2d)";

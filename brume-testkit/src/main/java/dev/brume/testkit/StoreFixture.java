@@ -198,7 +198,7 @@ abstract class StoreFixture {
     }
 
     List<Settle> unsettled(Set<Long> runs, int limit) {
-        return store.transact(tx -> tx.takeUnsettled(runs, limit));
+        return store.transact(tx -> tx.takeUnsettled(runs.isEmpty() ? tx.unsettled(limit) : runs));
     }
 
     Map<Long, Long> leasedTo(UUID session) {

@@ -181,7 +181,7 @@ abstract class JdbcContract extends StoreContract {
                 .allSatisfy(view -> assertThat(view.row().waiting()).isZero());
         List<Recount> wrong = store.transact(tx -> tx.recount(100));
         assertThat(wrong).isEmpty();
-        List<Settle> unsettled = store.transact(tx -> tx.takeUnsettled(List.of(), 100));
+        List<Settle> unsettled = store.transact(tx -> tx.takeUnsettled(tx.unsettled(100)));
         assertThat(unsettled).isEmpty();
     }
 }

@@ -9,12 +9,15 @@ import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.RunFilter;
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.Statement;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -45,6 +48,7 @@ class OwnersDieTest {
     private final SplittableRandom random = new SplittableRandom(Long.getLong("brume.chaos.seed", 1));
     private final List<ChaosProcess> processes = new ArrayList<>();
     private final Map<String, Integer> done = new TreeMap<>();
+    private final List<String> strikes = new ArrayList<>();
     private Path record;
     private IndependentRecord own;
     private int launched;
@@ -72,7 +76,22 @@ class OwnersDieTest {
             process.signal("TERM");
             process.awaitEnd();
         }
-        reckon();
+        try {
+            reckon();
+        } catch (AssertionError e) {
+            throw new AssertionError(e.getMessage() + "\n\n" + String.join("\n", strikes) + "\nkept in " + keep(), e);
+        }
+    }
+
+    /** What a failure is explained with. */
+    private Path keep() throws IOException {
+        Path kept = Files.createDirectories(
+                Path.of("target", "owners-die-" + ProcessHandle.current().pid()));
+        for (String name : List.of("brume.mv.db", "numbers", "secret")) {
+            Files.copy(data().resolve(name), kept.resolve(name), StandardCopyOption.REPLACE_EXISTING);
+        }
+        Files.copy(record, kept.resolve("record"), StandardCopyOption.REPLACE_EXISTING);
+        return kept;
     }
 
     /** Rows that came and went have left gaps all over the file. */
@@ -135,6 +154,7 @@ class OwnersDieTest {
             victim.signal("STOP");
             pass(Duration.ofMillis(200 + random.nextInt(LEASE * 1500)));
         }
+        strikes.add(Instant.now() + " " + victim.name() + (frozen ? " killed while frozen" : " killed"));
         victim.signal("KILL");
         victim.awaitEnd();
         processes.remove(victim);
@@ -149,6 +169,7 @@ class OwnersDieTest {
 
     private void leave() throws Exception {
         ChaosProcess leaving = owner();
+        strikes.add(Instant.now() + " " + leaving.name() + " leaves");
         leaving.signal("TERM");
         leaving.awaitEnd();
         processes.remove(leaving);

@@ -1,0 +1,82 @@
+package dev.brume.duties;
+
+import dev.brume.port.StoreException;
+import java.time.Duration;
+import java.util.HashMap;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * What was set aside because it threw where the others of its batch did not: each is tried again after growing times. Confined to the
+ * thread of one duty.
+ *
+ * @param <K> what tells one from another
+ */
+final class SetAside<K> {
+    private static final Duration FIRST = Duration.ofSeconds(1);
+    private static final int MOST_DOUBLINGS = 9;
+    private static final int MOST = 10_000;
+
+    private final Map<K, Entry> entries = new HashMap<>();
+
+    /**
+     * Why and until when.
+     *
+     * @param times how often it threw in a row
+     */
+    private record Entry(int times, long untilNanos, String reason) {}
+
+    /** What a failure comes to. */
+    record Verdict(Duration pause, String reason, boolean isNews) {}
+
+    /** Notes that one threw. */
+    Verdict failed(K key, Throwable why, long nanos) {
+        Optional<Entry> before = Optional.ofNullable(entries.get(key));
+        int times = before.map(Entry::times).orElse(0);
+        Duration wait = FIRST.multipliedBy(1L << Math.min(times, MOST_DOUBLINGS));
+        String reason = reason(why);
+        if (entries.size() >= MOST) {
+            entries.clear();
+        }
+        entries.put(key, new Entry(times + 1, nanos + wait.toNanos(), reason));
+        return new Verdict(
+                wait,
+                reason,
+                before.filter(entry -> entry.reason.equals(reason)).isEmpty());
+    }
+
+    /** Notes that one went well; {@return whether it had been set aside} */
+    boolean worked(K key) {
+        return entries.remove(key) != null;
+    }
+
+    /** {@return whether one is not to be tried yet} */
+    boolean waits(K key, long nanos) {
+        Entry entry = entries.get(key);
+        return entry != null && nanos - entry.untilNanos < 0;
+    }
+
+    int size() {
+        return entries.size();
+    }
+
+    boolean isEmpty() {
+        return entries.isEmpty();
+    }
+
+    private static String reason(Throwable why) {
+        String text = why instanceof StoreException ? String.valueOf(why.getMessage()) : why.toString();
+        return text.lines().findFirst().orElse("");
+    }
+
+    /**
+     * {@return whether something that was thrown may be the fault of one thing in a batch, rather than of the store, of others in
+     * the way or of the virtual machine}
+     */
+    static boolean isOfOne(Throwable thrown) {
+        if (thrown instanceof StoreException store) {
+            return store.trouble() == StoreException.Trouble.OTHER;
+        }
+        return thrown instanceof RuntimeException || thrown instanceof StackOverflowError;
+    }
+}

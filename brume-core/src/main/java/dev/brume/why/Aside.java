@@ -1,0 +1,29 @@
+package dev.brume.why;
+
+import dev.brume.JobKey;
+import dev.brume.port.ChangeFilter;
+import dev.brume.port.ChangeView;
+import dev.brume.port.History;
+import java.util.Optional;
+import java.util.Set;
+
+/** Whether a job is set aside since it could not be planned, as the change log tells. */
+final class Aside {
+    private static final String SET_ASIDE = "SET_ASIDE";
+
+    /** What ends it: it could be planned again, or it is another job now. */
+    private static final Set<String> OVER = Set.of("WENT_ON", "DEFINED", "CHANGED", "DROPPED");
+
+    private static final int LATELY = 20;
+
+    private Aside() {}
+
+    /** {@return the line that says since when and why, if it still holds} */
+    static Optional<ChangeView> of(History history, JobKey job) {
+        return history.changes(ChangeFilter.newest(LATELY).of(job)).stream()
+                .filter(change -> SET_ASIDE.equals(change.change().kind())
+                        || OVER.contains(change.change().kind()))
+                .findFirst()
+                .filter(change -> SET_ASIDE.equals(change.change().kind()));
+    }
+}
