@@ -37,8 +37,8 @@ public record IfFailed(
         if (attempts < 1 || attempts > MOST) {
             throw new IllegalArgumentException("ifFailed: " + attempts + " attempts is outside 1 to " + MOST);
         }
-        Durations.checked("ifFailed: the cap", cap, Duration.ZERO, Durations.LONGEST);
-        Durations.checked("ifFailed: the wait", firstWait, Duration.ZERO, cap);
+        Durations.checked("ifFailed: the wait", firstWait, Duration.ZERO, Durations.LONGEST);
+        Durations.checked("ifFailed: the cap", cap, firstWait, Durations.LONGEST);
         waits.forEach(wait -> Durations.checked("ifFailed: a wait", wait, Duration.ZERO, Durations.LONGEST));
         if (!(factor >= 1 && factor <= 100)) {
             throw new IllegalArgumentException("ifFailed: factor " + factor + " is outside 1 to 100");

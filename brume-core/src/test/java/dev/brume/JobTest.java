@@ -66,7 +66,9 @@ class JobTest {
         refuses(() -> IfBusy.alongside(10_001), "ifBusy: 10001");
         refuses(() -> IfFailed.attempts(0, Duration.ZERO), "0 attempts is outside 1 to 100");
         refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(-1)), "the wait: -1s is outside 0s to");
-        refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(2, Duration.ofSeconds(8)), "9s is outside 0s to 8s");
+        refuses(
+                () -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(2, Duration.ofSeconds(8)),
+                "the cap: 8s is outside 9s to");
         refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(0.5, Duration.ofSeconds(9)), "factor 0.5");
         refuses(() -> IfFailed.attempts(2, Duration.ZERO).growing(Double.NaN, Duration.ZERO), "factor NaN");
         refuses(() -> IfMissed.runEach(0), "ifMissed: 0 is outside 1 to 1000");

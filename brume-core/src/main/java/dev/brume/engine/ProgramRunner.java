@@ -6,9 +6,14 @@ import dev.brume.port.LeasedRun;
 import java.io.File;
 import java.io.IOException;
 import java.io.InputStream;
+import java.nio.charset.Charset;
+import java.nio.charset.CharsetEncoder;
+import java.nio.charset.StandardCharsets;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -25,6 +30,10 @@ import org.jspecify.annotations.Nullable;
 final class ProgramRunner {
     private static final long KILL_AFTER_MILLIS = 5000;
     private static final long LAST_OUTPUT_MILLIS = 2000;
+
+    /** In what the runtime encodes arguments and variables, as far as it says so. */
+    private static final Charset NATIVE =
+            Charset.forName(System.getProperty("sun.jnu.encoding", StandardCharsets.UTF_8.name()));
 
     private final ActiveAttempt attempt;
     private final OutputBuffer output;
@@ -58,8 +67,11 @@ final class ProgramRunner {
             throw new WorkFailed("folder '" + folder + "' is not there (from " + here() + ")", Failure.UNKNOWN);
         }
         builder.directory(folder);
-        builder.environment().putAll(program.environment());
-        builder.environment().putAll(facts(attempt.run()));
+        Map<String, String> own = new HashMap<>(program.environment());
+        own.putAll(facts(attempt.run()));
+        checkEncodable(
+                Stream.concat(program.command().stream(), own.values().stream()).toList());
+        builder.environment().putAll(own);
         builder.redirectErrorStream(true);
         try {
             Process process = builder.start();
@@ -67,6 +79,22 @@ final class ProgramRunner {
             return process;
         } catch (IOException e) {
             throw new WorkFailed(notStarted(program.command().get(0), folder, e), Failure.UNKNOWN);
+        }
+    }
+
+    /** A runtime under a locale without UTF-8 would hand over question marks instead, and nobody would know. */
+    private static void checkEncodable(List<String> texts) throws WorkFailed {
+        for (Charset charset : List.of(Charset.defaultCharset(), NATIVE)) {
+            CharsetEncoder encoder = charset.newEncoder();
+            Optional<String> lost =
+                    texts.stream().filter(text -> !encoder.canEncode(text)).findFirst();
+            if (lost.isPresent()) {
+                throw new WorkFailed(
+                        "the text '" + lost.get()
+                                + "' cannot be handed to a program by this Java runtime, which encodes" + " texts as "
+                                + charset + "; start it under a UTF-8 locale, such as LC_ALL=C.UTF-8",
+                        Failure.UNKNOWN);
+            }
         }
     }
 
@@ -88,14 +116,27 @@ final class ProgramRunner {
     private static String notStarted(String program, @Nullable File folder, IOException e) {
         String message = String.valueOf(e.getMessage());
         String where = folder == null ? here() : folder.getAbsolutePath();
-        if (message.contains("error=2,")) {
+        List<File> found =
+                candidates(program, where).stream().filter(File::isFile).toList();
+        if (found.isEmpty()) {
             return "program '" + program + "' not found (in folder " + where
                     + "; a name without '/' is looked up in PATH)";
         }
-        if (message.contains("error=13,")) {
+        if (found.stream().noneMatch(File::canExecute)) {
             return "program '" + program + "' may not be executed (in folder " + where + "; set its x permission)";
         }
         return "program '" + program + "' could not be started in folder " + where + ": " + message;
+    }
+
+    /** Where a program may be: the words of the runtime's own error differ between its versions, so it is looked for. */
+    private static List<File> candidates(String program, String folder) {
+        if (program.contains(File.separator)) {
+            File given = new File(program);
+            return List.of(given.isAbsolute() ? given : new File(folder, program));
+        }
+        return Stream.of(System.getenv().getOrDefault("PATH", "").split(File.pathSeparator))
+                .map(directory -> new File(directory, program))
+                .toList();
     }
 
     private static String here() {
@@ -119,13 +160,20 @@ final class ProgramRunner {
         }
     }
 
+    /** What the tree starts meanwhile, and what has lost its parent, is killed with it. */
     private static void end(Process process) {
-        List<ProcessHandle> tree = Stream.concat(Stream.of(process.toHandle()), process.descendants())
-                .toList();
+        List<ProcessHandle> tree = tree(process.toHandle()).toList();
         tree.forEach(ProcessHandle::destroy);
-        process.onExit()
+        CompletableFuture.allOf(tree.stream().map(ProcessHandle::onExit).toArray(CompletableFuture<?>[]::new))
                 .orTimeout(KILL_AFTER_MILLIS, TimeUnit.MILLISECONDS)
-                .whenComplete((ended, late) ->
-                        tree.stream().filter(ProcessHandle::isAlive).forEach(ProcessHandle::destroyForcibly));
+                .whenComplete((ended, late) -> tree.stream()
+                        .flatMap(ProgramRunner::tree)
+                        .distinct()
+                        .filter(ProcessHandle::isAlive)
+                        .forEach(ProcessHandle::destroyForcibly));
+    }
+
+    private static Stream<ProcessHandle> tree(ProcessHandle root) {
+        return Stream.concat(Stream.of(root), root.descendants());
     }
 }

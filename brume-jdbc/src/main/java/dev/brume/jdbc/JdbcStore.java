@@ -42,6 +42,7 @@ public final class JdbcStore implements Store {
     public static final Duration LIMIT = Duration.ofSeconds(10);
 
     private static final Logger LOG = LoggerFactory.getLogger(JdbcStore.class);
+    private static final int MOST_NAMED = 2000;
     private static final Pattern SCHEMA = Pattern.compile("[a-z_][a-z0-9_]{0,62}");
 
     private final DataSource dataSource;
@@ -239,6 +240,9 @@ public final class JdbcStore implements Store {
 
     /** Puts the schema before the names of tables, sequences and functions. */
     private String name(String sql) {
+        if (named.size() > MOST_NAMED) {
+            named.clear();
+        }
         return schema.isEmpty()
                 ? sql
                 : named.computeIfAbsent(
@@ -262,7 +266,11 @@ public final class JdbcStore implements Store {
     /** Runs a step outside any transaction. */
     <T> T withConnection(Step<T> step) {
         try (Connection connection = dataSource.getConnection()) {
-            return step.on(connection);
+            T result = step.on(connection);
+            if (!connection.getAutoCommit()) {
+                connection.commit();
+            }
+            return result;
         } catch (SQLException | Statements.UncheckedSql e) {
             throw SqlErrors.wrap(description, e);
         } catch (AssertionError e) {
@@ -356,11 +364,15 @@ public final class JdbcStore implements Store {
         Manners.Before before;
         try {
             connection = dataSource.getConnection();
-            before = kind().manners.guarded(most).begin(connection);
         } catch (SQLException e) {
             throw SqlErrors.wrap(description, e);
         }
         try (connection) {
+            try {
+                before = kind().manners.guarded(most).begin(connection);
+            } catch (SQLException e) {
+                throw SqlErrors.wrap(description, e);
+            }
             try {
                 Transaction tx = transaction(new Statements(connection, known, this::name), known);
                 if (!tx.holdLease(lease)) {
