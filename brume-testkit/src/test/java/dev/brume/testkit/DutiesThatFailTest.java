@@ -154,6 +154,7 @@ class DutiesThatFailTest {
                     assertThat(change.change().who()).isEqualTo("quay-1");
                 });
         await(ofSecond, Event.Kind.SUCCEEDED);
+        awaitTakenOver();
 
         faults.over();
         ofFirst.clear();

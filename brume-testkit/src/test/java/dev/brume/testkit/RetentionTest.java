@@ -97,7 +97,7 @@ class RetentionTest {
         assertThat(clerk.removeBeyondBounds()).isEqualTo(192);
         assertThat(linesOf(harbour, "lamps") + linesOf(harbour, "dues")).isEqualTo(50);
         assertThat(clerk.keep(Keep.upTo(Duration.ofHours(1)))).isEqualTo(Keep.newest(50));
-        assertThatThrownBy(() -> Keep.upTo(Duration.ofMinutes(5))).hasMessageContaining("5m is below 1h");
+        assertThatThrownBy(() -> Keep.upTo(Duration.ofMinutes(5))).hasMessageContaining("5m is outside 1h to 36525d");
     }
 
     @Test

@@ -61,7 +61,7 @@ abstract class JdbcContract extends StoreContract {
         store.transact(tx -> tx.addJobs(List.of(NewJob.plain(job, "test", past, Optional.of(past)))));
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
-        CompletableFuture<List<JobRow>> holder = CompletableFuture.supplyAsync(() -> store.transact(tx -> {
+        CompletableFuture<List<JobRow>> holder = Threads.supply(() -> store.transact(tx -> {
             List<JobRow> rows = tx.lockDueJobs(Optional.empty(), Optional.empty(), 10);
             locked.countDown();
             await(done);
@@ -92,7 +92,7 @@ abstract class JdbcContract extends StoreContract {
         try (HikariDataSource fresh = pool()) {
             JdbcStore.Builder builder = builder(fresh);
             for (int i = 0; i < 4; i++) {
-                starters.add(CompletableFuture.runAsync(() -> builder.build().prepare()));
+                starters.add(Threads.run(() -> builder.build().prepare()));
             }
             starters.forEach(CompletableFuture::join);
             assertThat(builder.build().history().jobs()).isEmpty();

@@ -149,7 +149,7 @@ class LauncherTest {
                 "mvn",
                 "sleep 1; mkdir -p brume-cli/target && echo jar > brume-cli/target/brume.jar && echo built >> "
                         + folder.resolve("builds"));
-        CompletableFuture<Result> other = CompletableFuture.supplyAsync(() -> {
+        CompletableFuture<Result> other = Threads.supply(() -> {
             try {
                 return launch("runs");
             } catch (Exception e) {

@@ -58,7 +58,7 @@ class MariaDbTroubleTest {
     void aFrozenHolderOfARowIsThrownOutByTheServer() throws Exception {
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
-        CompletableFuture<Object> frozen = CompletableFuture.supplyAsync(() -> store.transact(tx -> {
+        CompletableFuture<Object> frozen = Threads.supply(() -> store.transact(tx -> {
             tx.lockJobs(List.of(JobKey.parse("tides")));
             locked.countDown();
             try {

@@ -72,7 +72,7 @@ class PostgresTroubleTest {
         brume.define(job());
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
-        CompletableFuture<JobRow> frozen = CompletableFuture.supplyAsync(() -> store.transact(tx -> {
+        CompletableFuture<JobRow> frozen = Threads.supply(() -> store.transact(tx -> {
             JobRow row = tx.lockJobs(List.of(job().key())).get(job().key());
             locked.countDown();
             try {

@@ -165,7 +165,7 @@ class ProtocolScenariosTest {
             CyclicBarrier barrier = new CyclicBarrier(2);
             List<CompletableFuture<Void>> planners = new ArrayList<>();
             for (int planner = 0; planner < 2; planner++) {
-                planners.add(CompletableFuture.runAsync(() -> {
+                planners.add(Threads.run(() -> {
                     try {
                         for (int i = 0; i < 20; i++) {
                             barrier.await(20, TimeUnit.SECONDS);
@@ -388,7 +388,7 @@ class ProtocolScenariosTest {
             List<StoreException.Trouble> troubles = Collections.synchronizedList(new ArrayList<>());
             List<CompletableFuture<Void>> sides = new ArrayList<>();
             for (List<Long> order : List.of(List.of(first, second), List.of(second, first))) {
-                sides.add(CompletableFuture.runAsync(() -> lockInOrder(store, order, both, troubles)));
+                sides.add(Threads.run(() -> lockInOrder(store, order, both, troubles)));
             }
             sides.forEach(CompletableFuture::join);
 
