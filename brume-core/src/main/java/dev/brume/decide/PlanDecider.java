@@ -12,10 +12,14 @@ import dev.brume.document.Unreadable;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.JobRow;
 import dev.brume.port.Span;
+import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.OnceSchedule;
+import dev.brume.schedule.Schedule;
 import dev.brume.schedule.Timeline;
 import dev.brume.schedule.Union;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayDeque;
@@ -37,6 +41,11 @@ import org.jspecify.annotations.Nullable;
 public final class PlanDecider {
     /** How many occurrences on time are decided in one go; a job that owes more is due again at once. */
     public static final int MOST_AT_ONCE = 1;
+
+    /** How many shortest intervals are counted one by one in one go: about 20 ms for two crons. */
+    private static final int MOST_COUNTED = 20_000;
+
+    private static final Duration LONGEST_STEP = Duration.ofDays(1);
 
     private final Job job;
     private final JobRow row;
@@ -229,7 +238,15 @@ public final class PlanDecider {
         if (last.isPresent() && last.get().instant().isAfter(row.cursor())) {
             firstMissed = owed.next(row.cursor()).orElseThrow().instant();
             lastMissed = last.get().instant();
+            Optional<Instant> bound = countedUntil(firstMissed).filter(lastMissed::isAfter);
+            if (bound.isPresent()) {
+                late.clear();
+                lastMissed = owed.previous(bound.get()).orElseThrow().instant();
+            }
             missed = owed.count(firstMissed, lastMissed.plusNanos(1));
+            if (bound.isPresent()) {
+                return lastMissed;
+            }
         }
         Instant from = onTimeFrom.minusNanos(1).isAfter(row.cursor()) ? onTimeFrom.minusNanos(1) : row.cursor();
         Optional<Occurrence> next = owed.next(from);
@@ -241,6 +258,26 @@ public final class PlanDecider {
             next = owed.next(next.get().instant());
         }
         return now;
+    }
+
+    /**
+     * Up to when missed occurrences are counted in one go where they have to be looked at one by one, so that an outage of years
+     * keeps no batch of other jobs waiting: the job is due again at once, and its spans lie end to end. Empty where counting is
+     * arithmetic, or all is to be decided whatever it takes.
+     */
+    private Optional<Instant> countedUntil(Instant first) {
+        List<Schedule> schedules = job.schedules();
+        boolean quick = schedules.stream().allMatch(EverySchedule.class::isInstance)
+                || schedules.size() == 1 && schedules.get(0) instanceof CronSchedule;
+        if (quick || most == Integer.MAX_VALUE) {
+            return Optional.empty();
+        }
+        Duration shortest = schedules.stream()
+                .map(Schedule::smallestInterval)
+                .min(Duration::compareTo)
+                .orElse(LONGEST_STEP);
+        Duration step = shortest.compareTo(LONGEST_STEP) > 0 ? LONGEST_STEP : shortest;
+        return Optional.of(first.plus(step.multipliedBy(MOST_COUNTED)));
     }
 
     private void chooseLate() {

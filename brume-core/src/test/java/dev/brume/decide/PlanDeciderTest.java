@@ -90,6 +90,46 @@ class PlanDeciderTest {
     }
 
     @Test
+    void aLongOutageOfSchedulesThatAreCountedOneByOneIsDecidedPieceByPiece() {
+        Job job = Job.named("tides")
+                .cron("*/2 * * * * *", "UTC")
+                .cron("*/3 * * * * *", "UTC")
+                .handler("work")
+                .build();
+        JobRow row = row(job, T.minus(Duration.ofDays(3)), 0, 0);
+        List<Plan> plans = planUntil(job, row, T);
+
+        List<Span> spans =
+                plans.stream().flatMap(plan -> plan.missed().stream()).toList();
+        assertThat(spans).hasSizeGreaterThan(1);
+        assertThat(spans).allSatisfy(span -> assertThat(span.count()).isLessThanOrEqualTo(40_001));
+        for (int i = 1; i < spans.size(); i++) {
+            assertThat(spans.get(i).first()).isAfter(spans.get(i - 1).last());
+            assertThat(job.timeline()
+                            .next(spans.get(i - 1).last())
+                            .orElseThrow()
+                            .instant())
+                    .as("nothing lies between two of them")
+                    .isEqualTo(spans.get(i).first());
+        }
+        long decided = decisions(plans).size();
+        assertThat(spans.stream().mapToLong(Span::count).sum() + decided)
+                .isEqualTo(job.timeline().count(row.cursor().plusNanos(1), T.plusNanos(1)));
+    }
+
+    @Test
+    void tenYearsOfTwoDenseGridsLieInOneSpan() {
+        Job job = Job.named("tides")
+                .every(Duration.ofSeconds(1))
+                .every(Duration.ofSeconds(2))
+                .handler("work")
+                .build();
+        Plan plan = decide(job, row(job, T.minus(Duration.ofDays(3650)), 0, 0), T);
+
+        assertThat(plan.missed().orElseThrow().count()).isEqualTo(3650L * 86_400 - 60 - 1);
+    }
+
+    @Test
     void aBusyJobSkipsWaitsOrRunsAlongsideAsItSays() {
         Job skipping = everyTenSeconds().build();
         assertThat(decide(skipping, row(skipping, T.minusSeconds(5), 1, 0), T).decisions())

@@ -6,6 +6,8 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.SplittableRandom;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -42,6 +44,35 @@ class OtherSchedulesTest {
                     .isZero();
             assertThat(every.previous(next).orElseThrow().instant()).isEqualTo(next.minus(interval));
         }
+    }
+
+    @Test
+    void severalGridsTogetherAreCountedAsIfOneByOne() {
+        SplittableRandom random = new SplittableRandom(11);
+        for (int i = 0; i < 300; i++) {
+            List<EverySchedule> grids = new ArrayList<>();
+            for (int part = 0; part <= random.nextInt(1, 4); part++) {
+                grids.add(EverySchedule.of(Duration.ofMillis(500L * random.nextInt(2, 40)))
+                        .withAnchor(Instant.ofEpochMilli(500L * random.nextInt(-100, 100))));
+            }
+            Timeline together = Union.of(grids);
+            Instant from = Instant.ofEpochMilli(random.nextLong(-1_000_000, 1_000_000));
+            Instant until = from.plusMillis(random.nextLong(0, 900_000)).plusNanos(random.nextInt(2));
+            assertThat(together.count(from, until))
+                    .as("%s from %s until %s", grids, from, until)
+                    .isEqualTo(together.between(from, until).count());
+        }
+    }
+
+    @Test
+    void aHundredYearsOfSeveralDenseGridsAreArithmetic() {
+        Timeline together = Union.of(List.of(
+                EverySchedule.of(Duration.ofSeconds(1)),
+                EverySchedule.of(Duration.ofSeconds(1)).withAnchor(Instant.ofEpochMilli(500)),
+                EverySchedule.of(Duration.ofSeconds(7))));
+        Instant from = Instant.parse("2026-01-01T00:00:00Z");
+
+        assertThat(together.count(from, from.plus(Duration.ofDays(36_525)))).isEqualTo(2 * 36_525L * 86_400);
     }
 
     @Test
