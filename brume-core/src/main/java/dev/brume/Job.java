@@ -606,8 +606,15 @@ public final class Job {
             return this;
         }
 
-        /** Adds a tag. */
+        /**
+         * Adds a tag.
+         *
+         * @throws IllegalArgumentException if it is not a name, or there are 100 already
+         */
         public Builder tag(String tag) {
+            if (tags.size() == MOST_TAGS) {
+                throw new IllegalArgumentException("tags: more than " + MOST_TAGS + " of one job");
+            }
             if (!JobKey.isName(tag)) {
                 throw new IllegalArgumentException("tags: '" + tag + "' is not a name (expected " + JobKey.RULE + ")");
             }

@@ -17,6 +17,9 @@ public final class SettleDuty implements Duty {
     private final Settling settling;
     private volatile boolean busy;
 
+    /** Whether it could not settle what it had last; then it tries whatever is unsettled, rather than take idling for a turn. */
+    private boolean failing;
+
     /** Creates the duty. */
     public SettleDuty(Instance instance) {
         this.instance = instance;
@@ -28,12 +31,15 @@ public final class SettleDuty implements Duty {
         busy = true;
         try {
             List<Long> ended = instance.takeEnded(instance.settings().batch());
+            if (!ended.isEmpty() || failing) {
+                failing = true;
+                settling.settle(ended);
+                failing = false;
+            }
+            instance.turned(Turns.Name.SETTLE);
             if (ended.isEmpty()) {
-                instance.turned(Turns.Name.SETTLE);
                 return IDLE;
             }
-            settling.settle(ended);
-            instance.turned(Turns.Name.SETTLE);
             return instance.hasEnded() ? Duration.ZERO : IDLE;
         } catch (StoreException e) {
             instance.turns().failed(Turns.Name.SETTLE, e);

@@ -2,6 +2,7 @@ package dev.brume.schedule;
 
 import java.math.BigInteger;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -57,7 +58,7 @@ final class Grids {
     /** Rounded up, so that a bound between two microseconds is that of the later one. */
     private static BigInteger microsFrom(Instant instant) {
         BigInteger floor = micros(instant);
-        return instant.getNano() % 1000 == 0 ? floor : floor.add(BigInteger.ONE);
+        return instant.truncatedTo(ChronoUnit.MICROS).equals(instant) ? floor : floor.add(BigInteger.ONE);
     }
 
     private static BigInteger micros(Instant instant) {
