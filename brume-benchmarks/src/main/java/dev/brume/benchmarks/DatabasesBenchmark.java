@@ -89,10 +89,6 @@ public final class DatabasesBenchmark {
             BatchCycle cycle = new BatchCycle(pool, JOBS);
             cycle.prepare();
             cycle.measure(BATCH, 2);
-            try (Connection connection = pool.getConnection();
-                    var statement = connection.createStatement()) {
-                statement.execute("delete from brume_ledger");
-            }
             return cycle.measure(BATCH, SECONDS);
         }
     }
