@@ -423,10 +423,13 @@ public final class Brume implements AutoCloseable {
     public void awaitStopped() throws InterruptedException {
         Thread own = Thread.currentThread();
         awaiting.add(own);
-        over.await();
-        // Stays on the list where the process ends, so that what it does next still happens.
-        if (!endsWithProcess) {
-            awaiting.remove(own);
+        try {
+            over.await();
+        } finally {
+            // Stays on the list where the process ends, so that what it does next still happens.
+            if (!endsWithProcess) {
+                awaiting.remove(own);
+            }
         }
     }
 
@@ -481,8 +484,15 @@ public final class Brume implements AutoCloseable {
     }
 
     private void closeHelpers(Duration limit) throws InterruptedException {
-        leases.close();
-        checks.close();
+        try {
+            leases.close();
+        } finally {
+            checks.close();
+            closeListeners(limit);
+        }
+    }
+
+    private void closeListeners(Duration limit) throws InterruptedException {
         listeners.close(limit.compareTo(LAST_WORDS) < 0 ? limit : LAST_WORDS);
     }
 
@@ -602,8 +612,8 @@ public final class Brume implements AutoCloseable {
         }
 
         /**
-         * Makes it stop in good order when the process is told to end, before the process does. Leave it out where the
-         * application closes it itself.
+         * Makes it stop in good order when the process is told to end, before the process does. The process waits up to 10 s for
+         * threads that were in {@link #awaitStopped()} to end. Leave it out where the application closes it itself.
          */
         public Builder stopWithTheProcess() {
             stopsWithTheProcess = true;

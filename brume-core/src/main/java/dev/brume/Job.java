@@ -46,9 +46,10 @@ public final class Job {
     /** The longest payload, in characters. */
     public static final int LONGEST_PAYLOAD = Payloads.LONGEST;
 
-    private static final Duration LONGEST_REQUEST = Duration.ofMinutes(1);
     /** How long a description may be, in characters. */
     public static final int LONGEST_DESCRIPTION = 4000;
+
+    private static final Duration LONGEST_REQUEST = Duration.ofMinutes(1);
 
     private static final int MOST_SCHEDULES = 100;
     private static final int MOST_TAGS = 100;

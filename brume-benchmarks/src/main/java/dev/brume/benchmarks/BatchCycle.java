@@ -18,13 +18,13 @@ final class BatchCycle {
     private final DataSource source;
     private final int jobs;
 
+    /** Goes on over several measurements: the ledger keeps what it has. */
+    private long id;
+
     BatchCycle(DataSource source, int jobs) {
         this.source = source;
         this.jobs = jobs;
     }
-
-    /** Goes on over several measurements: the ledger keeps what it has. */
-    private long id;
 
     /** Adds the jobs. */
     void prepare() throws SQLException {

@@ -6,7 +6,7 @@ import java.util.Set;
 
 /**
  * Tells the pool which errors of H2 mean that a connection is of no use any more, which their SQL states do not. Without it,
- * an instance that had visited a database whose owner has left would be handed its dead connections for ever.
+ * an instance on an H2 server that is named by its URL would be handed dead connections for ever once the server was started anew.
  */
 public final class BrokenConnections implements SQLExceptionOverride {
     /** Connection broken, object closed, database closed, called at shutdown. */

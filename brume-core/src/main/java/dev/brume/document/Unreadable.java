@@ -16,10 +16,10 @@ public final class Unreadable {
 
     /** {@return a job to stand for one of that name} */
     public static Job of(JobKey key, Throwable why) {
-        String reason = Texts.clean(String.valueOf(why.getMessage()));
+        String reason = String.valueOf(why.getMessage());
         return Job.named(key.toString())
                 .description("its stored definition cannot be read: "
-                        + reason.substring(0, Math.min(reason.length(), LONGEST_REASON)))
+                        + Texts.clean(reason.substring(0, Math.min(reason.length(), LONGEST_REASON))))
                 .handler(HANDLER)
                 .build();
     }

@@ -53,30 +53,33 @@ public final class FinishDuty implements Duty {
             instance.turned(Turns.Name.FINISH);
             return IDLE;
         }
-        Report report;
         try {
-            report = instance.transact(tx -> report(tx, batch));
-        } catch (RuntimeException | StackOverflowError e) {
-            if (SetAside.isOfOne(e)) {
-                return oneByOne();
-            }
-            if (!(e instanceof StoreException trouble)) {
-                throw e;
-            }
-            return later(trouble);
+            reportAll();
+        } catch (StoreException e) {
+            instance.turns().failed(Turns.Name.FINISH, e);
+            unclear |= e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR;
+            instance.tellProblem("ends could not be written yet, will try again", e);
+            return AFTER_TROUBLE;
         }
-        done(batch, report);
-        batch = List.of();
         unclear = false;
         instance.turned(Turns.Name.FINISH);
         return instance.hasCompletions() ? Duration.ZERO : IDLE;
     }
 
-    private Duration later(StoreException e) {
-        instance.turns().failed(Turns.Name.FINISH, e);
-        unclear |= e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR;
-        instance.tellProblem("ends could not be written yet, will try again", e);
-        return AFTER_TROUBLE;
+    private void reportAll() {
+        Report report;
+        try {
+            report = instance.transact(tx -> report(tx, batch));
+        } catch (RuntimeException | StackOverflowError e) {
+            if (!SetAside.isOfOne(e)) {
+                throw e;
+            }
+            oneByOne();
+            return;
+        }
+        List<Completion> reported = batch;
+        batch = List.of();
+        done(reported, report);
     }
 
     private void done(List<Completion> reported, Report report) {
@@ -89,35 +92,30 @@ public final class FinishDuty implements Duty {
     }
 
     /** One end that cannot be written holds up no other: it is written without what the work left behind. */
-    private Duration oneByOne() {
-        List<Completion> left = new ArrayList<>(batch);
-        for (Completion completion : batch) {
-            try {
-                report(completion);
-            } catch (RuntimeException | StackOverflowError e) {
-                if (!SetAside.isOfOne(e)) {
-                    batch = List.copyOf(left);
-                    throw e;
-                }
-                instance.tellProblem("the end of run " + completion.run().id()
-                        + " could not be written as it is; its output, result and error are left out: " + e);
-                setAside(completion, e);
-            }
-            left.remove(completion);
-            batch = List.copyOf(left);
+    private void oneByOne() {
+        while (!batch.isEmpty()) {
+            Completion first = batch.get(0);
+            Optional<Report> report = reportAlone(first);
+            batch = batch.subList(1, batch.size());
+            report.ifPresent(written -> done(List.of(first), written));
         }
-        unclear = false;
-        instance.turned(Turns.Name.FINISH);
-        return instance.hasCompletions() ? Duration.ZERO : IDLE;
     }
 
-    private void report(Completion completion) {
-        List<Completion> one = List.of(completion);
-        done(one, instance.transact(tx -> report(tx, one)));
+    private Optional<Report> reportAlone(Completion completion) {
+        try {
+            return Optional.of(instance.transact(tx -> report(tx, List.of(completion))));
+        } catch (RuntimeException | StackOverflowError e) {
+            if (!SetAside.isOfOne(e)) {
+                throw e;
+            }
+            instance.tellProblem("the end of run " + completion.run().id()
+                    + " could not be written as it is; its output, result and error are left out: " + e);
+            return reportBare(completion, e);
+        }
     }
 
     /** What cannot be written even so stays leased to this session, and is given back by reconciling. */
-    private void setAside(Completion completion, Throwable why) {
+    private Optional<Report> reportBare(Completion completion, Throwable why) {
         Completion bare = new Completion(
                 completion.run(),
                 completion.end(),
@@ -127,7 +125,7 @@ public final class FinishDuty implements Duty {
                 completion.startedNanos(),
                 completion.endedNanos());
         try {
-            report(bare);
+            return Optional.of(instance.transact(tx -> report(tx, List.of(bare))));
         } catch (RuntimeException | StackOverflowError e) {
             if (!SetAside.isOfOne(e)) {
                 throw e;
@@ -135,6 +133,7 @@ public final class FinishDuty implements Duty {
             e.addSuppressed(why);
             instance.tellProblem("the end of run " + completion.run().id() + " cannot be written; it is given back", e);
             instance.letGo(completion.run());
+            return Optional.empty();
         }
     }
 

@@ -50,9 +50,11 @@ final class OneOffDuty {
         }
         List<OneOffRow> seen = new ArrayList<>();
         try {
-            return make(session.get(), tx -> due(tx, hint, seen));
+            int made = make(session.get(), tx -> due(tx, hint, seen));
+            seen.forEach(row -> aside.worked(row.id()));
+            return made;
         } catch (RuntimeException | StackOverflowError e) {
-            if (!SetAside.isOfOne(e)) {
+            if (!SetAside.isOfOne(e) || seen.isEmpty()) {
                 throw e;
             }
             return oneByOne(session.get(), List.copyOf(seen));
@@ -99,9 +101,9 @@ final class OneOffDuty {
         return made;
     }
 
-    /** {@return whether all that is due may be waiting here alone, so that there is no need to look again at once} */
+    /** {@return whether what is due may be waiting here alone, so that there is no need to look again at once} */
     boolean hasSetAside() {
-        return !aside.isEmpty();
+        return aside.anyWaits(instance.time().nanos());
     }
 
     private record Batch(int count, Optional<PlanWriter> writer) {

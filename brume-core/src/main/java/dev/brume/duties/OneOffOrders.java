@@ -119,6 +119,7 @@ public final class OneOffOrders {
     private boolean add(
             JobKey job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
         payload.ifPresent(Payloads::checked);
+        Instants.checked("at", at);
         OneOff oneOff = new OneOff(id, OneOff.chosen(key), at, payload, edit.who(), Optional.empty());
         boolean added = transact(joined, tx -> add(tx, job, oneOff));
         if (added && joined.isEmpty()) {

@@ -58,49 +58,53 @@ final class PlanDuty {
 
     /** One job that throws is no reason for the others not to be planned. */
     private int plan(Instance.Session session, Optional<Instant> hint, int limit) {
+        Batch batch;
         try {
-            return planBatch(session, hint, limit, rows -> {});
+            batch = planBatch(session, hint, limit, rows -> {});
         } catch (RuntimeException | StackOverflowError e) {
             if (!SetAside.isOfOne(e)) {
                 throw e;
             }
             return oneByOne(session, hint, limit);
         }
+        return planned(batch);
     }
 
-    private int planBatch(
+    private Batch planBatch(
             Instance.Session session, Optional<Instant> hint, int limit, Consumer<List<JobRow>> whenLocked) {
-        Batch batch = instance.transact(tx -> {
+        return instance.transact(tx -> {
             List<JobRow> rows = tx.lockDueJobs(hint, instance.trustedLimit(), limit);
             whenLocked.accept(rows);
             return plan(tx, session, rows);
         });
+    }
+
+    private int planned(Batch batch) {
         batch.writer.ifPresent(PlanWriter::committed);
         batch.planned.stream().filter(row -> aside.worked(row.id())).forEach(this::tellRecovered);
         return batch.planned.size();
     }
 
     private int oneByOne(Instance.Session session, Optional<Instant> hint, int limit) {
-        int done = 0;
         List<JobRow> locked = new ArrayList<>();
-        while (done < limit) {
+        for (int done = 0; done < limit; done++) {
+            Optional<Batch> batch = Optional.empty();
             try {
-                if (planBatch(session, hint, 1, rows -> {
-                            locked.clear();
-                            locked.addAll(rows);
-                        })
-                        == 0) {
-                    break;
-                }
+                batch = Optional.of(planBatch(session, hint, 1, rows -> {
+                    locked.clear();
+                    locked.addAll(rows);
+                }));
             } catch (RuntimeException | StackOverflowError e) {
                 if (!SetAside.isOfOne(e) || locked.isEmpty()) {
                     throw e;
                 }
                 setAside(locked.get(0), e);
             }
-            done++;
+            if (batch.isPresent() && planned(batch.get()) == 0) {
+                return done;
+            }
         }
-        return done;
+        return limit;
     }
 
     /** Its cursor stays, so that nothing it owes is forgotten; it is due again after a while. */

@@ -60,8 +60,9 @@ final class SetAside<K> {
         return entries.size();
     }
 
-    boolean isEmpty() {
-        return entries.isEmpty();
+    /** {@return whether any is not to be tried yet} */
+    boolean anyWaits(long nanos) {
+        return entries.values().stream().anyMatch(entry -> nanos - entry.untilNanos < 0);
     }
 
     private static String reason(Throwable why) {

@@ -46,7 +46,9 @@ final class Settling {
         int limit = Math.max(runs.size(), instance.settings().batch());
         List<Long> seen = new ArrayList<>();
         try {
-            return settle(runs, limit, seen);
+            int ends = settle(runs, limit, seen);
+            seen.forEach(aside::worked);
+            return ends;
         } catch (RuntimeException | StackOverflowError e) {
             if (!SetAside.isOfOne(e) || seen.isEmpty()) {
                 throw e;

@@ -70,7 +70,8 @@ public final class Turns {
         turn.last = nanos;
         if (whole) {
             turn.failure = Optional.empty();
-            givenUp = 0;
+            boolean allWell = watched.values().stream().allMatch(each -> each.failure.isEmpty());
+            givenUp = allWell ? 0 : givenUp;
         }
     }
 

@@ -135,7 +135,7 @@ public final class Engine {
     private boolean stopInOrder(Duration limit) throws InterruptedException {
         instance.drain();
         rounds.stop(limit.plus(GRACE));
-        sweeper.stop(Duration.ofMillis(1));
+        sweeper.stopSoon();
         wakeUps.stop(GRACE);
         unlessStoreFails("marked as draining", keep::drain);
         instance.held().forEach(run -> workers.stop(run, StopReason.DRAINING));
@@ -156,6 +156,7 @@ public final class Engine {
         }
         keeper.stop(GRACE);
         leaseEnd.stop(GRACE);
+        sweeper.stop(GRACE);
         workers.close();
         unlessStoreFails("ended, and will lapse", keep::close);
         return clean;

@@ -8,8 +8,8 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.Charset;
 import java.nio.charset.CharsetEncoder;
-import java.nio.charset.StandardCharsets;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -32,8 +32,7 @@ final class ProgramRunner {
     private static final long LAST_OUTPUT_MILLIS = 2000;
 
     /** In what the runtime encodes arguments and variables, as far as it says so. */
-    private static final Charset NATIVE =
-            Charset.forName(System.getProperty("sun.jnu.encoding", StandardCharsets.UTF_8.name()));
+    private static final Charset NATIVE = named(System.getProperty("sun.jnu.encoding", ""));
 
     private final ActiveAttempt attempt;
     private final OutputBuffer output;
@@ -69,8 +68,10 @@ final class ProgramRunner {
         builder.directory(folder);
         Map<String, String> own = new HashMap<>(program.environment());
         own.putAll(facts(attempt.run()));
-        checkEncodable(
-                Stream.concat(program.command().stream(), own.values().stream()).toList());
+        Map<String, String> texts = new LinkedHashMap<>();
+        program.command().forEach(argument -> texts.put("argument " + texts.size(), argument));
+        own.forEach((name, value) -> texts.put("variable " + name, value));
+        checkEncodable(texts);
         builder.environment().putAll(own);
         builder.redirectErrorStream(true);
         try {
@@ -83,15 +84,16 @@ final class ProgramRunner {
     }
 
     /** A runtime under a locale without UTF-8 would hand over question marks instead, and nobody would know. */
-    private static void checkEncodable(List<String> texts) throws WorkFailed {
+    private static void checkEncodable(Map<String, String> texts) throws WorkFailed {
         for (Charset charset : List.of(Charset.defaultCharset(), NATIVE)) {
             CharsetEncoder encoder = charset.newEncoder();
-            Optional<String> lost =
-                    texts.stream().filter(text -> !encoder.canEncode(text)).findFirst();
+            Optional<String> lost = texts.entrySet().stream()
+                    .filter(text -> !encoder.canEncode(text.getValue()))
+                    .map(Map.Entry::getKey)
+                    .findFirst();
             if (lost.isPresent()) {
                 throw new WorkFailed(
-                        "the text '" + lost.get()
-                                + "' cannot be handed to a program by this Java runtime, which encodes" + " texts as "
+                        lost.get() + " cannot be handed to a program by this Java runtime, which encodes texts as "
                                 + charset + "; start it under a UTF-8 locale, such as LC_ALL=C.UTF-8",
                         Failure.UNKNOWN);
             }
@@ -137,6 +139,14 @@ final class ProgramRunner {
         return Stream.of(System.getenv().getOrDefault("PATH", "").split(File.pathSeparator))
                 .map(directory -> new File(directory, program))
                 .toList();
+    }
+
+    private static Charset named(String name) {
+        try {
+            return Charset.forName(name);
+        } catch (IllegalArgumentException unknown) {
+            return Charset.defaultCharset();
+        }
     }
 
     private static String here() {

@@ -30,12 +30,17 @@ final class Workers implements WorkerPool {
     /** How long a handler that was told to stop may take to do so before it is interrupted. */
     static final Duration GRACE = Duration.ofSeconds(10);
 
+    private static final Duration AFTER_FAILURE = Duration.ofSeconds(1);
+
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final ConcurrentMap<Long, ActiveAttempt> active = new ConcurrentHashMap<>();
     private final AttemptRunner runner;
     private final Consumer<Completion> completions;
     private final Runnable whenRoom;
     private final ScheduledThreadPoolExecutor limits;
+
+    /** Until when nothing more is taken, since a thread could not be started. */
+    private volatile long restUntil = System.nanoTime();
 
     private static final class Lane {
         private final int size;
@@ -74,7 +79,7 @@ final class Workers implements WorkerPool {
     @Override
     public int free(String lane) {
         Lane named = lanes.get(lane);
-        return named == null ? 0 : Math.max(0, named.size - named.busy.get());
+        return named == null || System.nanoTime() - restUntil < 0 ? 0 : Math.max(0, named.size - named.busy.get());
     }
 
     @Override
@@ -88,6 +93,7 @@ final class Workers implements WorkerPool {
         } catch (RuntimeException | Error e) {
             active.remove(fence(run));
             lane.busy.decrementAndGet();
+            restUntil = System.nanoTime() + AFTER_FAILURE.toNanos();
             throw e;
         }
     }

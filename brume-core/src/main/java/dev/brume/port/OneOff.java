@@ -45,7 +45,6 @@ public record OneOff(
      */
     public OneOff {
         Texts.checked("one-off key", key, LONGEST_KEY);
-        Instants.checked("at", dueAt);
         if (key.isBlank()) {
             throw new IllegalArgumentException(
                     "one-off key: " + key.length() + " characters is outside 1 to " + LONGEST_KEY);

@@ -1,9 +1,9 @@
 package dev.brume.why;
 
-import dev.brume.JobKey;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
 import dev.brume.port.History;
+import dev.brume.port.JobRow;
 import java.util.Optional;
 import java.util.Set;
 
@@ -19,11 +19,13 @@ final class Aside {
     private Aside() {}
 
     /** {@return the line that says since when and why, if it still holds} */
-    static Optional<ChangeView> of(History history, JobKey job) {
-        return history.changes(ChangeFilter.newest(LATELY).of(job)).stream()
+    static Optional<ChangeView> of(History history, JobRow job) {
+        return history.changes(ChangeFilter.newest(LATELY).of(job.key())).stream()
                 .filter(change -> SET_ASIDE.equals(change.change().kind())
                         || OVER.contains(change.change().kind()))
                 .findFirst()
-                .filter(change -> SET_ASIDE.equals(change.change().kind()));
+                .filter(change -> SET_ASIDE.equals(change.change().kind()))
+                // Another instance may have planned it since, without a word.
+                .filter(change -> !job.cursor().isAfter(change.at()));
     }
 }

@@ -262,7 +262,7 @@ final class JobsCheck {
                 .collect(Collectors.toSet());
         jobs.stream()
                 .filter(view -> troubled.contains(view.row().key()))
-                .forEach(view -> Aside.of(history, view.row().key())
+                .forEach(view -> Aside.of(history, view.row())
                         .ifPresent(change -> found.problem(
                                 "set aside",
                                 name(view),

@@ -30,8 +30,9 @@ public record Question(History history, JobView view, Instant now, Function<Inst
     /** Asks why the job runs, waits or does nothing now. */
     public Answer aboutNow() {
         Answer usual = WhyNow.of(situation(RunFilter.newest(RUNS).of(key())));
-        Answer answer =
-                Aside.of(history, key()).map(change -> setAside(usual, change)).orElse(usual);
+        Answer answer = Aside.of(history, view.row())
+                .map(change -> setAside(usual, change))
+                .orElse(usual);
         return TugOfWar.isOn(history, view, now)
                 ? answer.with(new Answer.Fact(
                         "tug-of-war",

@@ -4,11 +4,9 @@ import dev.brume.port.StoreException;
 import dev.brume.port.StoreException.Trouble;
 import java.io.IOException;
 import java.io.PrintWriter;
-import java.net.ConnectException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.net.Socket;
-import java.net.SocketTimeoutException;
 import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.AtomicMoveNotSupportedException;
@@ -55,7 +53,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private static final int BEING_CLOSED = 90135;
 
     /** The SQL state of a connection that a server refuses. */
-    private static final String NOT_TO_BE_TRUSTED = "08004";
+    private static final String REFUSED = "08004";
 
     private static final Logger LOG = LoggerFactory.getLogger(EmbeddedDatabase.class);
     private static final String BIND_ADDRESS = "h2.bindAddress";
@@ -255,12 +253,12 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     }
 
     /** Asked before H2 is, which knocks for two seconds at a port that nobody listens on. */
-    private static boolean isListening(String port) throws IOException {
+    private static boolean isListening(String port) {
         try (Socket socket = new Socket()) {
             socket.connect(
                     new InetSocketAddress(InetAddress.getByAddress(LOOPBACK), Integer.parseInt(port)), KNOCK_MILLIS);
             return true;
-        } catch (ConnectException | SocketTimeoutException | IllegalArgumentException e) {
+        } catch (IOException | IllegalArgumentException nobody) {
             return false;
         }
     }
@@ -270,7 +268,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         if (version.verdict() == H2Version.Verdict.LOSES) {
             throw new SQLException(
                     "the database in " + folder + " is not opened: " + version.words() + "; " + H2Version.wayOut(),
-                    NOT_TO_BE_TRUSTED);
+                    REFUSED);
         }
         Connection connection;
         try {
