@@ -83,6 +83,11 @@ enum Dialect {
         return this == H2;
     }
 
+    /** Whether only one transaction of ours may write at a time; see {@link WritingTurn}. */
+    boolean writesInTurn() {
+        return this == H2;
+    }
+
     /** Whether there is no type for an instant, so that local times of UTC stand for them. */
     boolean storesLocalTimes() {
         return this == MARIADB;

@@ -74,6 +74,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private boolean owner;
     private boolean closed;
     private @Nullable Server server;
+    private @Nullable Beat beat;
 
     /** What a process means to do with the database. */
     public enum Role {
@@ -283,6 +284,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         }
         owner = true;
         numbers.owned();
+        beat = new Beat(() -> DriverManager.getConnection(ownUrl(), login()));
         tellOfEarlierVersion(connection);
         if (role == Role.HOST) {
             serve();
@@ -381,6 +383,9 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
             return;
         }
         closed = true;
+        if (beat != null) {
+            beat.close();
+        }
         if (server != null) {
             server.stop();
         }

@@ -14,10 +14,11 @@ final class H2Manners {
     /**
      * Makes the settings that a killed process needs.
      *
+     * @param turn that writers are to take
      * @param mayChange whether settings may be changed; otherwise they are only looked at
      * @return what must be known before this database is trusted, each a sentence of its own
      */
-    static List<String> settle(Connection connection, boolean mayChange) throws SQLException {
+    static List<String> settle(Connection connection, WritingTurn turn, boolean mayChange) throws SQLException {
         if (!hasFile(connection)) {
             return List.of();
         }
@@ -25,6 +26,12 @@ final class H2Manners {
         H2Version version = H2Version.of(connection);
         if (version.verdict() != H2Version.Verdict.KEEPS) {
             concerns.add(version.words() + "; " + H2Version.wayOut());
+        }
+        if (!turn.isAllowed(connection)) {
+            concerns.add(
+                    "writers cannot take turns, since the table brume_turn is not there or not this database user's own, so a process"
+                            + " that is killed may leave half of a transaction; create it as brume schema h2 prints it, and let"
+                            + " its owner run this");
         }
         if (mayChange) {
             writeThrough(connection, concerns);

@@ -59,7 +59,7 @@ public final class JdbcStore implements Store {
     private volatile List<String> concerns = List.of();
 
     /** What the first connection told of the database. */
-    private record Kind(Dialect dialect, Manners manners, Optional<NumberFile> numbers) {}
+    private record Kind(Dialect dialect, Manners manners, Optional<WritingTurn> turn, Optional<NumberFile> numbers) {}
 
     private JdbcStore(Builder builder) {
         dataSource = builder.dataSource;
@@ -90,6 +90,9 @@ public final class JdbcStore implements Store {
     public static String schemaScript(String database) {
         Dialect dialect = Dialect.named(database);
         StringBuilder script = new StringBuilder(SchemaMigrator.historyTable(dialect)).append(";\n");
+        if (dialect.writesInTurn()) {
+            script.append(WritingTurn.table()).append(";\n");
+        }
         for (int version = 1; version <= SchemaMigrator.NEWEST; version++) {
             script.append(SchemaMigrator.script(dialect, version));
             script.append(SchemaMigrator.note(dialect, version)).append('\n');
@@ -119,11 +122,14 @@ public final class JdbcStore implements Store {
             SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
             if (managed) {
                 migrator.migrate(connection, dataSource::getConnection);
+                if (found.writesInTurn()) {
+                    turn().prepare(connection);
+                }
             } else {
                 migrator.verify(connection);
             }
             if (found == Dialect.H2) {
-                concerns = H2Manners.settle(connection, managed);
+                concerns = H2Manners.settle(connection, turn(), managed);
                 concerns.forEach(concern -> LOG.warn("{}: {}", description, concern));
             }
             return found;
@@ -218,11 +224,28 @@ public final class JdbcStore implements Store {
         if (found == null) {
             found = withConnection(connection -> {
                 Dialect dialect = Dialect.of(connection);
-                return new Kind(dialect, Manners.of(dialect, connection, limit), numberFile(dialect));
+                Optional<WritingTurn> turn = dialect.writesInTurn() ? Optional.of(turn()) : Optional.empty();
+                return new Kind(dialect, Manners.of(dialect, connection, turn, limit), turn, numberFile(dialect));
             });
             kind = found;
         }
         return found;
+    }
+
+    private WritingTurn turn() {
+        return new WritingTurn(this::name, limit);
+    }
+
+    /** Takes the turn to write within a transaction that began without. */
+    private void takeTurn(Connection connection) {
+        Optional<WritingTurn> turn = kind().turn;
+        if (turn.isPresent()) {
+            try {
+                turn.get().take(connection);
+            } catch (SQLException e) {
+                throw SqlErrors.wrap(description, e);
+            }
+        }
     }
 
     private Optional<NumberFile> numberFile(Dialect dialect) throws SQLException {
@@ -249,7 +272,7 @@ public final class JdbcStore implements Store {
                         sql,
                         text -> text.replaceAll(
                                 "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger_kept|ledger|seal_head|seal"
-                                        + "|output|settle|span|change|schema))\\b",
+                                        + "|output|settle|span|change|turn|schema))\\b",
                                 schema.get() + ".$1"));
     }
 
@@ -360,6 +383,10 @@ public final class JdbcStore implements Store {
     @Override
     public void guarded(LeaseKey lease, Duration most, GuardedWork work, Supplier<RunEnd> end) throws Exception {
         Dialect known = dialect();
+        if (known.writesInTurn()) {
+            // The work is not to keep the others from writing, so nothing of ours is locked before it is done.
+            requireHeld(transact(tx -> tx.holdLease(lease)), lease);
+        }
         Connection connection;
         Manners.Before before;
         try {
@@ -375,10 +402,14 @@ public final class JdbcStore implements Store {
             }
             try {
                 Transaction tx = transaction(new Statements(connection, known, this::name), known);
-                if (!tx.holdLease(lease)) {
-                    throw new LeaseLostException("run " + lease.run() + " is no longer leased to this instance");
+                if (!known.writesInTurn()) {
+                    requireHeld(tx.holdLease(lease), lease);
                 }
                 work.on(GuardedConnection.around(connection));
+                if (known.writesInTurn()) {
+                    takeTurn(connection);
+                    requireHeld(tx.holdLease(lease), lease);
+                }
                 tx.end(List.of(end.get()));
             } catch (Statements.UncheckedSql e) {
                 throw rolledBack(before, SqlErrors.wrap(description, e.sql()));
@@ -388,6 +419,12 @@ public final class JdbcStore implements Store {
                 throw rolledBack(before, e);
             }
             commit(connection, before);
+        }
+    }
+
+    private static void requireHeld(boolean held, LeaseKey lease) {
+        if (!held) {
+            throw new LeaseLostException("run " + lease.run() + " is no longer leased to this instance");
         }
     }
 

@@ -26,34 +26,40 @@ final class Manners {
     private final Dialect dialect;
     private final boolean tcpTimeout;
     private final Optional<String> begin;
+    private final Optional<WritingTurn> turn;
     private final int socketMillis;
 
-    private Manners(Dialect dialect, boolean tcpTimeout, Optional<String> begin, Duration limit) {
+    private Manners(
+            Dialect dialect, boolean tcpTimeout, Optional<String> begin, Optional<WritingTurn> turn, Duration limit) {
         this.dialect = dialect;
         this.tcpTimeout = tcpTimeout;
         this.begin = begin;
+        this.turn = turn;
         this.socketMillis = (int) limit.plus(SOCKET_SLACK).toMillis();
     }
 
     /**
      * {@return the manners for a database}
      *
+     * @param turn to be taken by whoever writes, where there is such a thing
      * @param limit of one statement, one wait and one pause
      */
-    static Manners of(Dialect dialect, Connection connection, Duration limit) throws SQLException {
+    static Manners of(Dialect dialect, Connection connection, Optional<WritingTurn> turn, Duration limit)
+            throws SQLException {
         boolean tcpTimeout = dialect == Dialect.POSTGRESQL && knowsTcpTimeout(connection);
-        Manners plain = new Manners(dialect, tcpTimeout, Optional.empty(), limit).guarded(limit);
-        return new Manners(dialect, tcpTimeout, plain.begin.map(text -> text + PLANS.getOrDefault(dialect, "")), limit);
+        Manners plain = new Manners(dialect, tcpTimeout, Optional.empty(), turn, limit).guarded(limit);
+        return new Manners(
+                dialect, tcpTimeout, plain.begin.map(text -> text + PLANS.getOrDefault(dialect, "")), turn, limit);
     }
 
-    /** {@return the manners for a transaction in which someone else's statements run too} */
+    /** {@return the manners for a transaction in which someone else's statements run first, and ours after a turn was taken} */
     Manners guarded(Duration limit) {
         Optional<String> text = switch (dialect) {
             case POSTGRESQL -> Optional.of(postgres(limit));
             case MARIADB -> Optional.of(mariadb(limit));
             case H2 -> Optional.empty();
         };
-        return new Manners(dialect, tcpTimeout, text, limit);
+        return new Manners(dialect, tcpTimeout, text, Optional.empty(), limit);
     }
 
     private String postgres(Duration limit) {
@@ -103,6 +109,9 @@ final class Manners {
             }
             connection.setAutoCommit(false);
             run(connection, begin);
+            if (turn.isPresent()) {
+                turn.get().take(connection);
+            }
         } catch (SQLException e) {
             try {
                 before.rollback();

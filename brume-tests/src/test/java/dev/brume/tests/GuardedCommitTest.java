@@ -105,6 +105,25 @@ class GuardedCommitTest {
 
     @ParameterizedTest
     @EnumSource(Db.class)
+    void othersGoOnWritingWhileTheWorkDoes(Db db) throws Exception {
+        AtomicReference<Office> office = new AtomicReference<>();
+        try (Office open = new Office(db, run -> {
+            run.commit(connection -> {
+                office.get().write(connection, run);
+                office.get().brume.define(Job.named("tides").program("true").build());
+            });
+        })) {
+            office.set(open);
+            open.start(job());
+
+            assertThat(open.ended().outcome()).contains(Outcome.SUCCEEDED);
+            assertThat(open.dues()).isEqualTo(1);
+            assertThat(open.thrown).isEmpty();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
     void whatTheWorkWritesAndTheEndAreOneCommit(Db db) throws Exception {
         AtomicReference<Office> office = new AtomicReference<>();
         try (Office open = new Office(db, run -> {

@@ -47,6 +47,11 @@ class H2StoreTest extends JdbcContract {
     }
 
     @Override
+    boolean writesInTurn() {
+        return true;
+    }
+
+    @Override
     String table(String name) {
         return name;
     }
