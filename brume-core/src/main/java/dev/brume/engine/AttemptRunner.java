@@ -12,6 +12,7 @@ import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.Texts;
 import dev.brume.port.TimeSource;
+import java.time.Duration;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
@@ -57,6 +58,10 @@ final class AttemptRunner {
             MDC.remove("brumeRun");
             MDC.remove("brumeJob");
         }
+        long ended = time.nanos();
+        if (isOverdue(ending, attempt, ended - started)) {
+            ending = ending.timedOut();
+        }
         Mask mask = attempt.mask();
         return new Completion(
                 run,
@@ -65,13 +70,31 @@ final class AttemptRunner {
                 ending.result.map(mask::apply),
                 output.output(mask),
                 started,
-                time.nanos(),
+                ended,
                 ending.failure,
                 ending.recorded);
     }
 
+    /** Work that swallows the interrupt at its time limit has still not kept to it, however well it thinks that it went. */
+    private static boolean isOverdue(Ending ending, ActiveAttempt attempt, long tookNanos) {
+        boolean ownEnd = ending.end == AttemptEnd.SUCCEEDED || ending.end == AttemptEnd.FAILED;
+        boolean cut = attempt.stopAsked().filter(StopReason.TIME_LIMIT::equals).isPresent() && attempt.wasCut();
+        boolean tookLonger = attempt.run()
+                .job()
+                .longestAttempt()
+                .filter(limit -> Duration.ofNanos(tookNanos).compareTo(limit) > 0)
+                .isPresent();
+        return ownEnd && !ending.recorded && (cut || tookLonger);
+    }
+
     private record Ending(
             AttemptEnd end, Optional<String> error, Optional<String> result, Failure failure, boolean recorded) {
+        Ending timedOut() {
+            String what = end == AttemptEnd.SUCCEEDED ? "it had not ended by then" : error.orElse("");
+            return new Ending(
+                    AttemptEnd.TIMED_OUT, Optional.of("stopped at its time limit: " + what), result, failure, recorded);
+        }
+
         static Ending turnedDown(String why) {
             return new Ending(
                     AttemptEnd.TURNED_DOWN,

@@ -2,35 +2,26 @@ package dev.brume.engine;
 
 import dev.brume.Failure;
 import dev.brume.Work;
-import dev.brume.port.LeasedRun;
 import java.io.File;
 import java.io.IOException;
-import java.io.InputStream;
 import java.nio.charset.Charset;
 import java.nio.charset.CharsetEncoder;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.TimeUnit;
+import java.util.UUID;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
  * Runs a program as the work of an attempt.
  *
- * <p>Standard output and error go to one buffer in the order they come. The run's facts are handed over
- * as variables: {@code BRUME_RUN}, {@code BRUME_JOB}, {@code BRUME_PLANNED}, {@code BRUME_ATTEMPT},
- * {@code BRUME_FENCE} and {@code BRUME_PAYLOAD}; of the run that it follows, {@code BRUME_PARENT}, {@code BRUME_PARENT_JOB},
- * {@code BRUME_PARENT_OUTCOME} and {@code BRUME_PARENT_RESULT}, else empty. To end it, its whole process tree gets TERM, itself first, and KILL
- * five seconds later; it has not ended well then, whatever its exit code says.
+ * <p>Standard output and error go to one buffer in the order they come, until it ends; what children of it print later is nobody's. The run's
+ * facts are handed over as variables, see {@link ProgramFacts}. To end it, its whole process tree gets TERM, itself first, and whoever is left of it five
+ * seconds later KILL; it has not ended well then, whatever its exit code says. If this process is killed, the {@link Supervisor} ends it.
  */
 final class ProgramRunner {
-    private static final long KILL_AFTER_MILLIS = 5000;
-    private static final long LAST_OUTPUT_MILLIS = 2000;
-
     /** In what the runtime encodes arguments and variables, as far as it says so. */
     private static final Charset NATIVE = named(System.getProperty("sun.jnu.encoding", ""));
 
@@ -45,34 +36,57 @@ final class ProgramRunner {
     }
 
     void run(Work.Program program) throws WorkFailed, InterruptedException {
-        Process process = start(program);
-        attempt.endBy(() -> end(process));
+        String tree = UUID.randomUUID().toString();
+        Supervisor supervisor = Supervisor.ofThisProcess();
+        try (ProgramFacts facts = facts(tree)) {
+            supervisor.starts(tree);
+            Process process = start(program, facts);
+            supervisor.runs(tree, process.pid());
+            attempt.endBy(() -> new ProcessTree(process.toHandle(), tree).end());
+            await(process);
+        } finally {
+            supervisor.ended(tree);
+        }
+    }
+
+    private ProgramFacts facts(String tree) throws WorkFailed {
+        try {
+            return new ProgramFacts(attempt.run(), parent, tree);
+        } catch (IOException e) {
+            throw new WorkFailed(
+                    "a fact too long for a variable could not be written to a file in "
+                            + System.getProperty("java.io.tmpdir") + ": " + e.getMessage(),
+                    Failure.UNKNOWN);
+        }
+    }
+
+    private void await(Process process) throws WorkFailed, InterruptedException {
         Thread reader = new Thread(
-                () -> read(process.getInputStream()), Thread.currentThread().getName() + "-output");
+                new ProgramOutput(process, output), Thread.currentThread().getName() + "-output");
         reader.setDaemon(true);
         reader.start();
         int code = process.waitFor();
         boolean toldToEnd = attempt.wasCut();
-        reader.join(LAST_OUTPUT_MILLIS);
+        reader.join();
         if (code != 0 || toldToEnd) {
             throw new WorkFailed(exited(code), Failure.exited(code));
         }
     }
 
-    private Process start(Work.Program program) throws WorkFailed {
+    private Process start(Work.Program program, ProgramFacts facts) throws WorkFailed {
         ProcessBuilder builder = new ProcessBuilder(program.command());
         File folder = program.folder().map(File::new).orElse(null);
         if (folder != null && !folder.isDirectory()) {
             throw new WorkFailed("folder '" + folder + "' is not there (from " + here() + ")", Failure.UNKNOWN);
         }
         builder.directory(folder);
-        Map<String, String> own = new HashMap<>(program.environment());
-        own.putAll(facts(attempt.run()));
         Map<String, String> texts = new LinkedHashMap<>();
         program.command().forEach(argument -> texts.put("argument " + texts.size(), argument));
-        own.forEach((name, value) -> texts.put("variable " + name, value));
+        program.environment().forEach((name, value) -> texts.put("variable " + name, value));
+        facts.variables().forEach((name, value) -> texts.put("variable " + name, value));
         checkEncodable(texts);
-        builder.environment().putAll(own);
+        builder.environment().putAll(program.environment());
+        facts.setIn(builder.environment());
         builder.redirectErrorStream(true);
         try {
             Process process = builder.start();
@@ -98,21 +112,6 @@ final class ProgramRunner {
                         Failure.UNKNOWN);
             }
         }
-    }
-
-    private Map<String, String> facts(LeasedRun run) {
-        Map<String, String> facts = new HashMap<>();
-        facts.put("BRUME_RUN", Long.toString(run.id()));
-        facts.put("BRUME_JOB", run.job().key().toString());
-        facts.put("BRUME_PLANNED", run.row().owed().planned().toString());
-        facts.put("BRUME_ATTEMPT", Integer.toString(run.row().attempt()));
-        facts.put("BRUME_FENCE", Long.toString(run.row().lease().orElseThrow().fence()));
-        facts.put("BRUME_PAYLOAD", run.row().payload().orElse(""));
-        facts.put("BRUME_PARENT", parent.get("parent"));
-        facts.put("BRUME_PARENT_JOB", parent.get("parentJob"));
-        facts.put("BRUME_PARENT_OUTCOME", parent.get("parentOutcome"));
-        facts.put("BRUME_PARENT_RESULT", parent.get("parentResult"));
-        return facts;
     }
 
     private static String notStarted(String program, @Nullable File folder, IOException e) {
@@ -157,33 +156,5 @@ final class ProgramRunner {
         return code > 128 && code < 160
                 ? "ended by signal " + (code - 128) + " (exit code " + code + ")"
                 : "exit code " + code;
-    }
-
-    private void read(InputStream stream) {
-        byte[] bytes = new byte[8192];
-        try (stream) {
-            for (int length = stream.read(bytes); length >= 0; length = stream.read(bytes)) {
-                output.write(bytes, 0, length);
-            }
-        } catch (IOException e) {
-            output.println("[output could not be read further: " + e.getMessage() + "]");
-        }
-    }
-
-    /** What the tree starts meanwhile, and what has lost its parent, is killed with it. */
-    private static void end(Process process) {
-        List<ProcessHandle> tree = tree(process.toHandle()).toList();
-        tree.forEach(ProcessHandle::destroy);
-        CompletableFuture.allOf(tree.stream().map(ProcessHandle::onExit).toArray(CompletableFuture<?>[]::new))
-                .orTimeout(KILL_AFTER_MILLIS, TimeUnit.MILLISECONDS)
-                .whenComplete((ended, late) -> tree.stream()
-                        .flatMap(ProgramRunner::tree)
-                        .distinct()
-                        .filter(ProcessHandle::isAlive)
-                        .forEach(ProcessHandle::destroyForcibly));
-    }
-
-    private static Stream<ProcessHandle> tree(ProcessHandle root) {
-        return Stream.concat(Stream.of(root), root.descendants());
     }
 }

@@ -1,6 +1,5 @@
 package dev.brume.engine;
 
-import dev.brume.AttemptEnd;
 import dev.brume.Handler;
 import dev.brume.StopReason;
 import dev.brume.duties.Duty;
@@ -98,31 +97,9 @@ public final class SteppedEngine implements AutoCloseable {
             Completion completion = runner.carryOut(attempt);
             attempt.close();
             active = Optional.empty();
-            instance.completed(overdue(completion) ? timedOut(completion) : completion);
+            instance.completed(completion);
         }
         return any;
-    }
-
-    private static boolean overdue(Completion completion) {
-        long took = completion.endedNanos() - completion.startedNanos();
-        return !completion.recorded()
-                && completion
-                        .run()
-                        .job()
-                        .longestAttempt()
-                        .filter(limit -> took > limit.toNanos())
-                        .isPresent();
-    }
-
-    private static Completion timedOut(Completion completion) {
-        return new Completion(
-                completion.run(),
-                AttemptEnd.TIMED_OUT,
-                Optional.of("stopped at its time limit"),
-                completion.result(),
-                completion.output(),
-                completion.startedNanos(),
-                completion.endedNanos());
     }
 
     /** Has all work done by a handler, whatever the jobs say, from now on. */

@@ -254,7 +254,11 @@ final class MemoryTransaction implements Transaction {
         for (JobAdvance change : changes) {
             StoredJob before = Tables.row(tables.jobs, change.id());
             JobRow row = before.row().advanced(change);
-            Optional<JobAdvance.LastEnd> last = change.lastEnd().isPresent() ? change.lastEnd() : before.lastEnd();
+            Optional<JobAdvance.LastEnd> last = change.lastEnd()
+                    .filter(end -> before.lastEnd()
+                            .filter(known -> known.at().isAfter(end.at()))
+                            .isEmpty())
+                    .or(before::lastEnd);
             tables.put(tables.jobs, row.id(), new StoredJob(row, before.live(), before.definedAt(), last));
         }
     }

@@ -12,7 +12,7 @@ import java.util.Optional;
  * @param nextAt the next occurrence
  * @param used the places taken
  * @param waiting the runs held
- * @param lastEnd the run that ended last, if that changes
+ * @param lastEnd the run that ended last, if that changes; one that ended before the one on record changes nothing
  * @param afterEnd where its schedule stands that goes by the ends of runs, if that changes
  */
 public record JobAdvance(

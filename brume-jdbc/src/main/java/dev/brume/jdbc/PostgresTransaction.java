@@ -34,13 +34,18 @@ final class PostgresTransaction extends JdbcTransaction {
             "select " + Rows.JOB + " from brume_job where next_at <= clock_timestamp()" + READABLE;
     private static final String DUE_ORDER = " order by next_at limit ? for update skip locked";
 
+    /** Ends are settled in batches of several instances, and not always in their order. */
+    private static final String ENDED_LATER =
+            "(g.last_run is not null and (j.last_ended_at is null or j.last_ended_at <= " + at("g.last_ended_at")
+                    + "))";
+
     private static final String ADVANCE =
             "update brume_job j set cursor_at = " + at("g.cursor_at") + ", next_at = case when j.paused = 0 then "
                     + at("g.next_at") + " end, used = g.used, waiting = g.waiting,"
-                    + " last_run = case when g.last_run is null then j.last_run else g.last_run end,"
-                    + " last_outcome = case when g.last_run is null then j.last_outcome else g.last_outcome end,"
-                    + " last_ended_at = case when g.last_run is null then j.last_ended_at else " + at("g.last_ended_at")
-                    + " end"
+                    + " last_run = case when " + ENDED_LATER + " then g.last_run else j.last_run end,"
+                    + " last_outcome = case when " + ENDED_LATER + " then g.last_outcome else j.last_outcome end,"
+                    + " last_ended_at = case when " + ENDED_LATER + " then " + at("g.last_ended_at")
+                    + " else j.last_ended_at end"
                     + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])"
                     + " as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at) where j.id = g.id";
 

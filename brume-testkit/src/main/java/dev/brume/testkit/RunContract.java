@@ -68,6 +68,30 @@ abstract class RunContract extends DefinitionContract {
     }
 
     @Test
+    void theEndOnRecordAsTheLastNeverGoesBack() {
+        long id = define(job("tide-tables").build(), past(10));
+        Instant later = Instant.parse("2026-11-23T10:00:00.123456Z");
+        JobAdvance.LastEnd last = new JobAdvance.LastEnd(78, Outcome.SUCCEEDED, later);
+
+        end(id, last);
+        end(id, new JobAdvance.LastEnd(77, Outcome.FAILED, later.minusMillis(1)));
+        assertThat(store.history().jobs().get(0).lastEnd()).contains(last);
+
+        JobAdvance.LastEnd next = new JobAdvance.LastEnd(79, Outcome.FAILED, later.plusMillis(1));
+        end(id, next);
+        assertThat(store.history().jobs().get(0).lastEnd()).contains(next);
+    }
+
+    private void end(long job, JobAdvance.LastEnd end) {
+        store.transact(tx -> {
+            JobRow row = tx.lockJobsById(List.of(job)).get(job);
+            tx.advance(
+                    List.of(new JobAdvance(job, row.cursor(), row.nextAt(), 0, 0, Optional.of(end), Optional.empty())));
+            return null;
+        });
+    }
+
+    @Test
     void anOccurrenceCannotBeOwedTwice() {
         long id = define(job("tide-tables").build(), past(10));
         Instant planned = past(10);

@@ -74,6 +74,11 @@ final class BrumeProcess implements AutoCloseable {
         return new BrumeProcess(folder, Map.of(), Arrays.asList(args));
     }
 
+    /** Starts the command with variables of its own. */
+    static BrumeProcess start(Path folder, Map<String, String> environment, String... args) throws IOException {
+        return new BrumeProcess(folder, environment, Arrays.asList(args));
+    }
+
     /** Runs the command in a folder to its end. */
     static Result run(Path folder, String... args) throws IOException, InterruptedException {
         return run(folder, Map.of(), args);
