@@ -354,12 +354,13 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         }
     }
 
+    /** By H2's asynchronous files: with its plain ones, a thread that is interrupted while it writes closes the file to the whole process. */
     private String path() {
-        return folder.resolve(NAME).toString();
+        return "async:" + folder.resolve(NAME);
     }
 
     private String ownUrl() {
-        return "jdbc:h2:file:" + path()
+        return "jdbc:h2:" + path()
                 + ";WRITE_DELAY=0;DB_CLOSE_DELAY=-1;DB_CLOSE_ON_EXIT=FALSE;TRACE_LEVEL_FILE=0;QUERY_CACHE_SIZE="
                 + STATEMENTS;
     }

@@ -9,6 +9,9 @@ import java.util.List;
 
 /** Sees to it that H2 keeps what it has acknowledged, and says where it may not. */
 final class H2Manners {
+    /** Kinds of files of H2's that outlive an interrupt. */
+    private static final List<String> SAFE_FILES = List.of("async:", "retry:");
+
     private H2Manners() {}
 
     /**
@@ -33,6 +36,11 @@ final class H2Manners {
                             + " that is killed may leave half of a transaction; create it as brume schema h2 prints it, and let"
                             + " its owner run this");
         }
+        if (isClosedByAnInterrupt(connection)) {
+            concerns.add(
+                    "a thread that is interrupted while it writes closes this file of H2's to the whole process, and handlers are interrupted"
+                            + " at their time limit; write the URL as jdbc:h2:async:PATH");
+        }
         if (mayChange) {
             writeThrough(connection, concerns);
         }
@@ -44,6 +52,17 @@ final class H2Manners {
         try (Statement statement = connection.createStatement();
                 ResultSet rows = statement.executeQuery("select database_path()")) {
             return rows.next() && rows.getString(1) != null;
+        }
+    }
+
+    /** {@return whether this process opens the file itself, and as one that an interrupt closes} */
+    private static boolean isClosedByAnInterrupt(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery("select database_path()")) {
+            boolean guarded =
+                    rows.next() && SAFE_FILES.stream().anyMatch(String.valueOf(rows.getString(1))::startsWith);
+            String url = connection.getMetaData().getURL();
+            return !guarded && !url.startsWith("jdbc:h2:tcp:") && !url.startsWith("jdbc:h2:ssl:");
         }
     }
 

@@ -11,6 +11,7 @@ import dev.brume.Job;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.ChangeFilter;
+import dev.brume.port.NewJob;
 import dev.brume.port.StoreException;
 import java.io.BufferedReader;
 import java.io.IOException;
@@ -20,6 +21,7 @@ import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.sql.Connection;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -57,8 +59,7 @@ class EmbeddedDatabaseTest {
                         .every(Duration.ofHours(1))
                         .program("true")
                         .build();
-                store.transact(tx -> tx.addJobs(
-                        List.of(dev.brume.port.NewJob.plain(job, "test", java.time.Instant.EPOCH, Optional.empty()))));
+                store.transact(tx -> tx.addJobs(List.of(NewJob.plain(job, "test", Instant.EPOCH, Optional.empty()))));
             }
             System.out.println("committed");
             System.out.flush();
@@ -143,7 +144,7 @@ class EmbeddedDatabaseTest {
             owner.close();
             assertThat(JdbcStore.on(other).history().jobs()).isEmpty();
             try (Connection own = other.getConnection()) {
-                assertThat(own.getMetaData().getURL()).startsWith("jdbc:h2:file:");
+                assertThat(own.getMetaData().getURL()).startsWith("jdbc:h2:async:");
             }
         }
     }
@@ -247,5 +248,27 @@ class EmbeddedDatabaseTest {
         assertThatThrownBy(() -> EmbeddedDatabase.open(file, EmbeddedDatabase.Role.HOST))
                 .isInstanceOf(StoreException.class)
                 .hasMessageContaining(file.toString());
+    }
+
+    @Test
+    void whoIsInterruptedWhileItWritesClosesTheFileToNobody() {
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            JdbcStore store = JdbcStore.on(database);
+            store.prepare();
+            for (int i = 0; i < 50; i++) {
+                NewJob job = NewJob.plain(
+                        Job.named("job-" + i)
+                                .every(Duration.ofHours(1))
+                                .program("true")
+                                .build(),
+                        "test",
+                        Instant.EPOCH,
+                        Optional.empty());
+                Thread.currentThread().interrupt();
+                store.transact(tx -> tx.addJobs(List.of(job)));
+            }
+            assertThat(Thread.interrupted()).isTrue();
+            assertThat(store.history().jobs()).hasSize(50);
+        }
     }
 }

@@ -104,7 +104,7 @@ final class H2Trial {
     private List<String> leave() throws Exception {
         Path left = Files.createDirectories(folder.resolve("left"));
         Files.writeString(left.resolve("secret"), "of the owner");
-        DataSource own = JdbcConnectionPool.create("jdbc:h2:file:" + left.resolve("brume"), "brume", "of the owner");
+        DataSource own = JdbcConnectionPool.create("jdbc:h2:async:" + left.resolve("brume"), "brume", "of the owner");
         JdbcStore store = JdbcStore.on(own);
         store.prepare();
         for (int i = 0; i < JOBS; i++) {

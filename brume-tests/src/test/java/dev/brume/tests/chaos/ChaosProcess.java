@@ -120,6 +120,19 @@ final class ChaosProcess {
         return all.subList(Math.max(0, all.size() - 10), all.size());
     }
 
+    /** What its threads are at, and what it wrote to standard error, for whoever has to find out why it stands still. */
+    String threads() throws IOException, InterruptedException {
+        Process stacks = new ProcessBuilder(
+                        Path.of(System.getProperty("java.home"), "bin", "jstack")
+                                .toString(),
+                        Long.toString(process.pid()))
+                .redirectErrorStream(true)
+                .start();
+        String text = new String(stacks.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        stacks.waitFor();
+        return text + readErrors();
+    }
+
     private String readErrors() {
         try {
             return Files.readString(errors);

@@ -141,7 +141,7 @@ public final class ChaosWorker {
     /** Whether this process owns the embedded database. */
     private void sayWhetherItOwns() {
         try (Connection connection = Objects.requireNonNull(embedded).getConnection()) {
-            System.out.println("OWNER " + connection.getMetaData().getURL().startsWith("jdbc:h2:file:"));
+            System.out.println("OWNER " + connection.getMetaData().getURL().startsWith("jdbc:h2:async:"));
         } catch (SQLException e) {
             System.out.println("OWNER unknown: " + e.getMessage());
         }

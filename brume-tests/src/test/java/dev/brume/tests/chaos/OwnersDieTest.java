@@ -196,8 +196,10 @@ class OwnersDieTest {
         long limit = System.nanoTime() + PATIENCE.toNanos();
         while (own.begun() < enough) {
             if (System.nanoTime() - limit >= 0) {
-                processes.forEach(process -> System.out.println(process.name() + " said " + process.lastSaid()));
-                throw new AssertionError("no work went on for " + PATIENCE);
+                for (ChaosProcess process : processes) {
+                    System.out.println(process.name() + " said " + process.lastSaid() + "\n" + process.threads());
+                }
+                throw new AssertionError("no work went on for " + PATIENCE + "; kept in " + keep());
             }
             Thread.onSpinWait();
         }
