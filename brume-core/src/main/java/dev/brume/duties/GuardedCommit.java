@@ -42,6 +42,7 @@ final class GuardedCommit {
     void commit(LeasedRun run, GuardedWork work, Supplier<RunEnd> end) throws Exception {
         LeaseKey lease = run.row().leaseKey();
         Duration left = remaining(lease);
+        instance.turns().workBegins();
         try {
             instance.store().guarded(lease, left, work, end);
         } catch (StoreException e) {
@@ -49,6 +50,8 @@ final class GuardedCommit {
                 throw e;
             }
             findOut(run, e);
+        } finally {
+            instance.turns().workIsOver(instance.time().nanos());
         }
     }
 

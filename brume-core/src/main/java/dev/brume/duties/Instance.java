@@ -100,6 +100,7 @@ public final class Instance {
         this.clock = new ClockReading(time.wall(), time.nanos());
         this.guard = new ClockGuard(settings.lease(), time.nanos());
         this.turns = new Turns(settings.lease());
+        store.fit(settings.lease());
     }
 
     /** Sets who carries out attempts; once, before any duty is driven. */
@@ -345,9 +346,18 @@ public final class Instance {
 
     /** Carries out a whole step in one transaction, again from the beginning if others were in the way. */
     <T> T transact(Function<Transaction, T> steps) {
+        return repeated(() -> store.transact(steps));
+    }
+
+    /** The same, on the connection that is kept for it: for what keeps the lease. */
+    <T> T transactReserved(Function<Transaction, T> steps) {
+        return repeated(() -> store.transactReserved(steps));
+    }
+
+    private <T> T repeated(Supplier<T> transaction) {
         for (int repeat = 1; ; repeat++) {
             try {
-                return store.transact(steps);
+                return transaction.get();
             } catch (StoreException e) {
                 if (e.trouble() != StoreException.Trouble.CONFLICT || repeat == MOST_REPEATS) {
                     throw e;

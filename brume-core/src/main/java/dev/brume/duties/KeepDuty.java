@@ -108,7 +108,7 @@ public final class KeepDuty implements Duty {
     private void open() {
         long asked = instance.time().nanos();
         UUID id = ids.get();
-        Opened opened = instance.transact(tx -> open(tx, id));
+        Opened opened = instance.transactReserved(tx -> open(tx, id));
         instance.definitions().clear();
         instance.store().forget();
         SessionRow row = opened.row;
@@ -231,7 +231,7 @@ public final class KeepDuty implements Duty {
     private void renew() {
         Instance.Session session = instance.session().orElseThrow();
         long asked = instance.time().nanos();
-        Optional<Renewal> renewed = instance.transact(
+        Optional<Renewal> renewed = instance.transactReserved(
                 tx -> tx.sessions().renew(session.lease(), instance.settings().lease()));
         if (renewed.isPresent()) {
             Instant at = renewed.get().at();
@@ -327,6 +327,14 @@ public final class KeepDuty implements Duty {
 
     /** Ends the session when the instance stops. */
     public void close() {
+        try {
+            endSession();
+        } finally {
+            instance.store().releaseReserved();
+        }
+    }
+
+    private void endSession() {
         Optional<Instance.Session> session = instance.session();
         if (session.isEmpty()) {
             return;

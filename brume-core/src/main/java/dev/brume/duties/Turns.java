@@ -42,8 +42,12 @@ public final class Turns {
         }
     }
 
+    /** In leases. */
+    private static final int PATIENCE_WITH_WORK = 4;
+
     private final Map<Name, Turn> watched = new EnumMap<>(Name.class);
     private final Duration lease;
+    private int working;
     private int givenUp;
     private long notBefore;
     private boolean waiting;
@@ -83,10 +87,30 @@ public final class Turns {
         }
     }
 
+    /** Notes that work of a run has begun to hold a connection of the pool that the duties share with it. */
+    synchronized void workBegins() {
+        working++;
+    }
+
+    /** Notes that such work is over; if it was the last, the duties have a lease from now on. */
+    synchronized void workIsOver(long nanos) {
+        working--;
+        if (working == 0) {
+            watched.values().forEach(turn -> turn.last = Math.max(turn.last, nanos));
+        }
+    }
+
+    /** Duties that wait for a connection behind the instance's own work are no reason to take that work from it, for a while. */
+    private long patience() {
+        return working == 0
+                ? lease.toNanos()
+                : lease.multipliedBy(PATIENCE_WITH_WORK).toNanos();
+    }
+
     /** {@return the duty that has not turned for a lease, or had not when the lease was given up and is not to be tried again yet} */
     synchronized Optional<Stuck> stuck(long nanos) {
         Optional<Stuck> still = watched.entrySet().stream()
-                .filter(entry -> nanos - entry.getValue().last >= lease.toNanos())
+                .filter(entry -> nanos - entry.getValue().last >= patience())
                 .map(entry -> stuck(entry.getKey(), entry.getValue()))
                 .findFirst();
         if (still.isPresent() || !waiting) {

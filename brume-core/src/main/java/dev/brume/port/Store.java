@@ -26,6 +26,24 @@ public interface Store extends AutoCloseable {
     <T> T transact(Function<Transaction, T> steps);
 
     /**
+     * Carries out steps as {@link #transact} does, but without waiting until a pool has a connection free: it keeps one back for those who
+     * call this, from the first call until {@link #releaseReserved}.
+     */
+    default <T> T transactReserved(Function<Transaction, T> steps) {
+        return transact(steps);
+    }
+
+    /** Gives back what it keeps for {@link #transactReserved}, unless it is being used. */
+    default void releaseReserved() {}
+
+    /**
+     * Sees to it that no statement lasts longer than an instance's lease, before that instance uses it.
+     *
+     * @throws IllegalArgumentException if it was told to let them last longer
+     */
+    default void fit(Duration lease) {}
+
+    /**
      * Carries out steps in a transaction that the caller began and will end, at whatever isolation it has; sets nothing on
      * the connection.
      *

@@ -59,6 +59,14 @@ enum Dialect {
         return clock;
     }
 
+    /** A query for the time of now, also within a transaction; H2 notes when each statement began. */
+    String clockQuery() {
+        return this == H2
+                ? "select executing_statement_start as clock from information_schema.sessions"
+                        + " where session_id = session_id()"
+                : "select " + clock + " as clock";
+    }
+
     /** The type of a column that holds an instant. */
     String instantType() {
         return instantType;
@@ -78,9 +86,9 @@ enum Dialect {
         };
     }
 
-    /** Whether the clock must be read outside the transaction to be the time of now. */
-    boolean clockStandsStill() {
-        return this == H2;
+    /** Whether one query alone can be given a time limit; H2 sets it for the connection, in two more statements. */
+    boolean limitsQueries() {
+        return this != H2;
     }
 
     /** Whether only one transaction of ours may write at a time; see {@link WritingTurn}. */

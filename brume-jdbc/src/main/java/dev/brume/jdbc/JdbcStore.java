@@ -9,6 +9,7 @@ import dev.brume.port.RunEnd;
 import dev.brume.port.Store;
 import dev.brume.port.Transaction;
 import dev.brume.port.WakeUps;
+import dev.brume.schedule.Durations;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -32,7 +33,8 @@ import org.slf4j.LoggerFactory;
 /**
  * A store in a relational database, over connections of the application's own.
  *
- * <p>Connections come from a {@link DataSource}, preferably a pool of at least four. Within its
+ * <p>Connections come from a {@link DataSource}, preferably a pool of at least four. While an instance runs it keeps one of them for the renewal of
+ * its lease, and on PostgreSQL another that listens. Within its
  * transactions the store sets isolation and time limits for that transaction only, so that a pool gets
  * its connections back as they were. Safe for use by many threads; closing it leaves the data source
  * open.
@@ -42,6 +44,7 @@ public final class JdbcStore implements Store {
     public static final Duration LIMIT = Duration.ofSeconds(10);
 
     private static final Logger LOG = LoggerFactory.getLogger(JdbcStore.class);
+    private static final Duration LONGEST_LOOK = Duration.ofMinutes(1);
     private static final int MOST_NAMED = 2000;
     private static final Pattern SCHEMA = Pattern.compile("[a-z_][a-z0-9_]{0,62}");
 
@@ -50,11 +53,13 @@ public final class JdbcStore implements Store {
     private final String description;
     private final boolean managed;
     private final boolean calls;
-    private final Duration limit;
+    private final boolean limitIsSet;
     private final Optional<InstantSource> virtual;
+    private final ReservedConnection reserved = new ReservedConnection();
     private final ConcurrentMap<String, String> named = new ConcurrentHashMap<>();
     private final VersionReader versions = new VersionReader();
     private final History history = new JdbcHistory(this);
+    private volatile Duration limit;
     private volatile @Nullable Kind kind;
     private volatile List<String> concerns = List.of();
 
@@ -67,7 +72,8 @@ public final class JdbcStore implements Store {
         description = builder.description;
         managed = builder.managed;
         calls = builder.calls;
-        limit = builder.limit;
+        limit = builder.limit.orElse(LIMIT);
+        limitIsSet = builder.limit.isPresent();
         virtual = builder.virtual;
     }
 
@@ -116,7 +122,7 @@ public final class JdbcStore implements Store {
     public void prepare() {
         withConnection(connection -> {
             Dialect found = Dialect.of(connection);
-            if (virtual.isPresent() && !found.clockStandsStill()) {
+            if (virtual.isPresent() && found != Dialect.H2) {
                 throw new SQLException("a clock other than the database's own can be given for H2 only");
             }
             SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
@@ -211,8 +217,29 @@ public final class JdbcStore implements Store {
     }
 
     @Override
+    public void fit(Duration lease) {
+        if (limitIsSet && limit.compareTo(lease) >= 0) {
+            throw new IllegalArgumentException("lease: " + Durations.format(lease) + " is not longer than the "
+                    + Durations.format(limit)
+                    + " that one statement of the store may last, so it would end while one hangs; set a longer lease, or a"
+                    + " shorter JdbcStore.builder(...).limit(...)");
+        }
+        Duration fitting = lease.multipliedBy(2).dividedBy(3);
+        if (!limitIsSet && fitting.compareTo(limit) < 0) {
+            limit = fitting;
+            kind = null;
+        }
+    }
+
+    @Override
+    public void releaseReserved() {
+        reserved.release();
+    }
+
+    /** Gives back the connection that it kept; the data source belongs to whoever opened it. */
+    @Override
     public void close() {
-        // The data source belongs to whoever opened it.
+        releaseReserved();
     }
 
     Dialect dialect() {
@@ -301,13 +328,24 @@ public final class JdbcStore implements Store {
         }
     }
 
-    /** Runs a query outside any transaction. */
     VersionReader versions() {
         return versions;
     }
 
+    /** Looks something up for people, who are patient, but not for ever. */
     <T> T read(Function<Statements, T> query) {
-        return withConnection(connection -> query.apply(new Statements(connection, dialect(), this::name)));
+        return look(LONGEST_LOOK, query);
+    }
+
+    /** Runs a query outside any transaction, each statement of which may last so long. */
+    private <T> T look(Duration most, Function<Statements, T> query) {
+        Kind known = kind();
+        return withConnection(connection -> {
+            Manners.Before before = known.manners.look(connection, most);
+            T result = query.apply(new Statements(connection, known.dialect, this::name).within(most));
+            before.restoreAfterLook();
+            return result;
+        });
     }
 
     /** Reads from one snapshot, in a transaction that writes nothing; the connection goes back as it was. */
@@ -333,12 +371,13 @@ public final class JdbcStore implements Store {
     }
 
     Instant clock() {
-        return virtualNow().orElseGet(() -> read(sql -> clock(sql, dialect())));
+        return virtualNow().orElseGet(() -> look(limit, sql -> clock(sql, dialect())));
     }
 
     static Instant clock(Statements sql, Dialect dialect) {
-        return sql.first("select " + dialect.clock() + " as clock", row -> row.instant("clock"))
-                .orElseThrow();
+        return sql.first(dialect.clockQuery(), row -> row.instant("clock"))
+                .orElseThrow()
+                .truncatedTo(ChronoUnit.MICROS);
     }
 
     @Override
@@ -346,6 +385,27 @@ public final class JdbcStore implements Store {
         Dialect known = dialect();
         try (Connection connection = dataSource.getConnection()) {
             return transact(connection, known, steps);
+        } catch (SQLException e) {
+            throw SqlErrors.wrap(description, e);
+        } catch (AssertionError e) {
+            throw SqlErrors.ofDatabase(description, e);
+        }
+    }
+
+    @Override
+    public <T> T transactReserved(Function<Transaction, T> steps) {
+        Dialect known = dialect();
+        try {
+            return reserved.use(
+                    dataSource::getConnection,
+                    connection -> {
+                        try {
+                            return transact(connection, known, steps);
+                        } catch (SQLException e) {
+                            throw SqlErrors.wrap(description, e);
+                        }
+                    },
+                    () -> transact(steps));
         } catch (SQLException e) {
             throw SqlErrors.wrap(description, e);
         } catch (AssertionError e) {
@@ -431,7 +491,7 @@ public final class JdbcStore implements Store {
     private Transaction transaction(Statements sql, Dialect known) {
         return known.takesArrays()
                 ? new PostgresTransaction(sql, versions)
-                : new JdbcTransaction(sql, known, versions, numbers(sql), this::clock);
+                : new JdbcTransaction(sql, known, versions, numbers(sql), this::virtualNow);
     }
 
     private void commit(Connection connection, Manners.Before before) {
@@ -460,7 +520,7 @@ public final class JdbcStore implements Store {
     @Override
     public Outlook outlook(Look look) {
         OutlookQuery query = new OutlookQuery(look, dialect(), virtualNow());
-        return read(query::run);
+        return look(limit, query::run);
     }
 
     /** Sets up a store. Confined to one thread. */
@@ -470,7 +530,7 @@ public final class JdbcStore implements Store {
         private String description = "the database";
         private boolean managed = true;
         private boolean calls = true;
-        private Duration limit = LIMIT;
+        private Optional<Duration> limit = Optional.empty();
         private Optional<InstantSource> virtual = Optional.empty();
 
         private Builder(DataSource dataSource) {
@@ -512,12 +572,15 @@ public final class JdbcStore implements Store {
             return this;
         }
 
-        /** Sets how long one statement or wait may last; it must be shorter than every instance's lease. */
+        /**
+         * Sets how long one statement or wait may last; it must be shorter than every instance's lease. Unless set it is {@link #LIMIT}, or two thirds
+         * of the shortest lease of those that use the store if that is less.
+         */
         public Builder limit(Duration most) {
             if (most.toMillis() < 100) {
                 throw new IllegalArgumentException("limit: " + most.toMillis() + "ms is below 100ms");
             }
-            limit = most;
+            limit = Optional.of(most);
             return this;
         }
 

@@ -61,7 +61,7 @@ class JdbcTransaction implements Transaction {
     protected final Statements sql;
     protected final RunRows runs;
     private final Dialect dialect;
-    private final Supplier<Instant> outerClock;
+    private final Supplier<Optional<Instant>> virtualNow;
     private final DefinitionRows definitions;
     private final ClaimRows claims;
     private final EndRows ends;
@@ -73,17 +73,17 @@ class JdbcTransaction implements Transaction {
      *
      * @param versions makes jobs of stored versions
      * @param numbers where fresh ones come from
-     * @param outerClock reads the database's clock outside the transaction
+     * @param virtualNow what time it is, if that is not the database's to say
      */
     JdbcTransaction(
             Statements sql,
             Dialect dialect,
             VersionReader versions,
             NumberSource numbers,
-            Supplier<Instant> outerClock) {
+            Supplier<Optional<Instant>> virtualNow) {
         this.sql = sql;
         this.dialect = dialect;
-        this.outerClock = outerClock;
+        this.virtualNow = virtualNow;
         this.definitions = new DefinitionRows(sql, dialect, versions, this::now);
         this.numbers = numbers;
         this.claims = new ClaimRows(sql, dialect, numbers, this::now);
@@ -104,10 +104,7 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public Instant now() {
-        return dialect.clockStandsStill()
-                ? outerClock.get()
-                : sql.first("select " + dialect.clock() + " as clock", row -> row.instant("clock"))
-                        .orElseThrow();
+        return virtualNow.get().orElseGet(() -> JdbcStore.clock(sql, dialect));
     }
 
     // Definitions.

@@ -102,7 +102,8 @@ final class Manners {
     /** Begins a transaction. */
     Before begin(Connection connection) throws SQLException {
         OptionalInt isolation = byDriver() ? OptionalInt.of(connection.getTransactionIsolation()) : OptionalInt.empty();
-        Before before = new Before(connection, connection.getAutoCommit(), isolation, limitSocket(connection));
+        Before before =
+                new Before(connection, connection.getAutoCommit(), isolation, limitSocket(connection, socketMillis));
         try {
             if (byDriver()) {
                 connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
@@ -123,7 +124,13 @@ final class Manners {
         return before;
     }
 
-    private OptionalInt limitSocket(Connection connection) throws SQLException {
+    /** Begins a look outside any transaction, in which no answer may take longer than so long. */
+    Before look(Connection connection, Duration most) throws SQLException {
+        return new Before(connection, connection.getAutoCommit(), OptionalInt.empty(), limitSocket(connection, (int)
+                most.plus(SOCKET_SLACK).toMillis()));
+    }
+
+    private OptionalInt limitSocket(Connection connection, int socketMillis) throws SQLException {
         if (byDriver()) {
             return OptionalInt.empty();
         }
@@ -173,6 +180,11 @@ final class Manners {
             if (isolation.isPresent()) {
                 connection.setTransactionIsolation(isolation.getAsInt());
             }
+            restoreAfterLook();
+        }
+
+        /** A look that failed leaves its limit behind on a connection that is most likely of no use any more. */
+        void restoreAfterLook() throws SQLException {
             if (socketMillisBefore.isPresent()) {
                 connection.setNetworkTimeout(Runnable::run, socketMillisBefore.getAsInt());
             }

@@ -93,9 +93,7 @@ final class PostgresTransaction extends JdbcTransaction {
             + " returning run_id, job_id, version, outcome, ended_at, gates, held";
 
     PostgresTransaction(Statements sql, VersionReader versions) {
-        super(sql, Dialect.POSTGRESQL, versions, new NumberSource.Sequences(sql, Dialect.POSTGRESQL), () -> {
-            throw new IllegalStateException("the clock is read inside the transaction");
-        });
+        super(sql, Dialect.POSTGRESQL, versions, new NumberSource.Sequences(sql, Dialect.POSTGRESQL), Optional::empty);
     }
 
     /** Turns microseconds into an instant; exact, as the arithmetic is on whole numbers. */

@@ -5,6 +5,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
@@ -30,11 +31,18 @@ final class Statements {
     private final Connection connection;
     private final Dialect dialect;
     private final UnaryOperator<String> naming;
+    private int seconds;
 
     Statements(Connection connection, Dialect dialect, UnaryOperator<String> naming) {
         this.connection = connection;
         this.dialect = dialect;
         this.naming = naming;
+    }
+
+    /** Limits how long each query may last, where neither a transaction nor the database does. */
+    Statements within(Duration most) {
+        seconds = dialect.limitsQueries() ? (int) Math.max(1, most.toSeconds()) : 0;
+        return this;
     }
 
     /** Carries an SQL error through code that declares none. */
@@ -109,6 +117,9 @@ final class Statements {
     <T> List<T> query(String sql, Mapper<T> mapper, Object... values) {
         try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
             new Parameters(statement, dialect).all(values);
+            if (seconds > 0) {
+                statement.setQueryTimeout(seconds);
+            }
             try (ResultSet rows = statement.executeQuery()) {
                 List<T> result = new ArrayList<>();
                 Row row = new Row(rows, dialect);

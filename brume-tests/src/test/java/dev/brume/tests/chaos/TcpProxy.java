@@ -10,19 +10,20 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 
 /** Stands between an instance and its database, and can be cut. */
-final class TcpProxy implements AutoCloseable {
+public final class TcpProxy implements AutoCloseable {
     private final ServerSocket server;
     private final int target;
     private final Set<Socket> open = ConcurrentHashMap.newKeySet();
     private volatile boolean cut;
+    private volatile boolean swallows;
 
-    TcpProxy(int target) throws IOException {
+    public TcpProxy(int target) throws IOException {
         this.target = target;
         this.server = new ServerSocket(0, 50, InetAddress.getLoopbackAddress());
         daemon(this::accept);
     }
 
-    int port() {
+    public int port() {
         return server.getLocalPort();
     }
 
@@ -35,8 +36,14 @@ final class TcpProxy implements AutoCloseable {
         open.clear();
     }
 
-    void mend() {
+    public void mend() {
         cut = false;
+        swallows = false;
+    }
+
+    /** Lets what is sent vanish from now on, on connections that stay open. */
+    public void swallow() {
+        swallows = true;
     }
 
     private static void daemon(Runnable task) {
@@ -83,7 +90,9 @@ final class TcpProxy implements AutoCloseable {
             InputStream in = from.getInputStream();
             OutputStream out = to.getOutputStream();
             for (int count = in.read(buffer); count >= 0; count = in.read(buffer)) {
-                out.write(buffer, 0, count);
+                if (!swallows) {
+                    out.write(buffer, 0, count);
+                }
             }
         } catch (IOException e) {
             // One side has gone; closing both tells the other.
