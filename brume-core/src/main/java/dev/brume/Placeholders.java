@@ -2,8 +2,6 @@ package dev.brume;
 
 import java.util.List;
 import java.util.function.Function;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 
 /**
  * Texts with places to be filled when a run begins: <code>${run}</code>, <code>${job}</code>, <code>${planned}</code>,
@@ -29,7 +27,7 @@ public final class Placeholders {
     /** Those that tell of the run which this one follows; empty texts if there is none. */
     public static final List<String> PARENT = List.of("parent", "parentJob", "parentOutcome", "parentResult");
 
-    private static final Pattern PLACE = Pattern.compile("\\$\\{([^}]*)}");
+    private static final String OPEN = "${";
 
     private Placeholders() {}
 
@@ -40,15 +38,13 @@ public final class Placeholders {
      * @throws IllegalArgumentException if it names a place that there is not
      */
     public static void check(String where, String text) {
-        Matcher places = PLACE.matcher(text);
-        while (places.find()) {
-            String name = places.group(1);
+        fill(text, name -> {
             if (!FACTS.contains(name) && !isSecret(name)) {
-                throw new IllegalArgumentException(
-                        where + ": '" + places.group() + "' is not a place to fill (expected ${"
-                                + String.join("}, ${", FACTS) + "}, ${env:NAME} or ${file:PATH})");
+                throw new IllegalArgumentException(where + ": '${" + name + "}' is not a place to fill (expected ${"
+                        + String.join("}, ${", FACTS) + "}, ${env:NAME} or ${file:PATH})");
             }
-        }
+            return "";
+        });
     }
 
     /** {@return whether a text begins with something that is known only when it is filled} */
@@ -62,11 +58,21 @@ public final class Placeholders {
     }
 
     /**
-     * Fills a text.
+     * Fills a text, in time proportional to its length.
      *
      * @param values gives what stands for a place
      */
     public static String fill(String text, Function<String, String> values) {
-        return PLACE.matcher(text).replaceAll(place -> Matcher.quoteReplacement(values.apply(place.group(1))));
+        StringBuilder filled = new StringBuilder(text.length());
+        int done = 0;
+        for (int open = text.indexOf(OPEN); open >= 0; open = text.indexOf(OPEN, done)) {
+            int close = text.indexOf('}', open);
+            if (close < 0) {
+                break;
+            }
+            filled.append(text, done, open).append(values.apply(text.substring(open + OPEN.length(), close)));
+            done = close + 1;
+        }
+        return filled.append(text, done, text.length()).toString();
     }
 }

@@ -47,7 +47,10 @@ public final class Reasons {
     /** A check that the application has set turned it down before it started. */
     public static final String TURNED_DOWN = "TURNED_DOWN";
 
-    /** What was owed could not be computed: the job's definition threw, or could not be read, until it was changed. */
+    /**
+     * What was owed was not computed: the job's definition threw, or could not be read, until it was changed; or it was changed, dropped or resumed after
+     * so long an outage or pause that counting would have kept others waiting.
+     */
     public static final String UNCOUNTED = "UNCOUNTED";
 
     /** It waited for a place before it could begin: a note beside a run, however that ended. */

@@ -45,6 +45,8 @@ public final class PlanDecider {
     /** How many shortest intervals are counted one by one in one go: about 20 ms for two crons. */
     private static final int MOST_COUNTED = 20_000;
 
+    private static final int MOST_COUNTED_IN_ALL = 500_000;
+
     private static final Duration LONGEST_STEP = Duration.ofDays(1);
 
     private final Job job;
@@ -94,7 +96,10 @@ public final class PlanDecider {
         return new PlanDecider(job, row, now, MOST_AT_ONCE, gates, Reasons.MISSED).plan();
     }
 
-    /** Decides everything owed in one go, however much it is: for a definition that is about to end. */
+    /**
+     * Decides everything owed in one go, for a definition that is about to end. More than half a million occurrences that would have to be looked at
+     * one by one lie in a span that says that nobody has counted them.
+     */
     public static Plan decideAll(Job job, JobRow row, Instant now, Gates gates) {
         String reason = row.paused() ? Reasons.PAUSED : Reasons.MISSED;
         return settled(new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, reason));
@@ -102,7 +107,7 @@ public final class PlanDecider {
 
     /** A definition that throws, or cannot be read, must still be one that can be changed, paused and dropped. */
     private static Plan settled(PlanDecider decider) {
-        if (Unreadable.is(decider.job)) {
+        if (Unreadable.is(decider.job) || decider.takesTooLongToCount()) {
             return decider.uncounted();
         }
         try {
@@ -266,18 +271,31 @@ public final class PlanDecider {
      * arithmetic, or all is to be decided whatever it takes.
      */
     private Optional<Instant> countedUntil(Instant first) {
+        return isQuicklyCounted() || most == Integer.MAX_VALUE
+                ? Optional.empty()
+                : Optional.of(first.plus(shortestInterval().multipliedBy(MOST_COUNTED)));
+    }
+
+    private boolean isQuicklyCounted() {
         List<Schedule> schedules = job.schedules();
-        boolean quick = schedules.stream().allMatch(EverySchedule.class::isInstance)
+        return schedules.stream().allMatch(EverySchedule.class::isInstance)
                 || schedules.size() == 1 && schedules.get(0) instanceof CronSchedule;
-        if (quick || most == Integer.MAX_VALUE) {
-            return Optional.empty();
-        }
-        Duration shortest = schedules.stream()
+    }
+
+    private Duration shortestInterval() {
+        return job.schedules().stream()
                 .map(Schedule::smallestInterval)
+                .filter(interval -> interval.compareTo(LONGEST_STEP) < 0)
                 .min(Duration::compareTo)
                 .orElse(LONGEST_STEP);
-        Duration step = shortest.compareTo(LONGEST_STEP) > 0 ? LONGEST_STEP : shortest;
-        return Optional.of(first.plus(step.multipliedBy(MOST_COUNTED)));
+    }
+
+    /** Whether all that is owed, decided in one go, could keep others waiting for longer than a part of a second. */
+    private boolean takesTooLongToCount() {
+        return !isQuicklyCounted()
+                && row.cursor()
+                        .plus(shortestInterval().multipliedBy(MOST_COUNTED_IN_ALL))
+                        .isBefore(now);
     }
 
     private void chooseLate() {

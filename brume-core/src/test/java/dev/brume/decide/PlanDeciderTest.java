@@ -336,6 +336,24 @@ class PlanDeciderTest {
     }
 
     @Test
+    void aDefinitionThatEndsAfterYearsOfTwoPerSecondRulesLeavesThemUncounted() {
+        Job job = Job.named("tides")
+                .cron("0-59/2 * * * * *", "UTC")
+                .cron("1-59/3 * * * * *", "UTC")
+                .program("true")
+                .build();
+        Instant now = T.plus(Duration.ofDays(3653));
+        Plan plan = PlanDecider.decideAll(job, row(job, T, 0, 0), now, new Gates(Map.of()));
+
+        assertThat(plan.decisions()).isEmpty();
+        assertThat(plan.cursor()).isEqualTo(now);
+        assertThat(plan.missed()).hasValueSatisfying(span -> {
+            assertThat(span.reason()).isEqualTo(Reasons.UNCOUNTED);
+            assertThat(span.until()).isAfter(now);
+        });
+    }
+
+    @Test
     void yearsOfMissedSecondsAreCountedAndNotLookedAtOneByOne() {
         Job job = Job.named("tides")
                 .every(Duration.ofSeconds(1))

@@ -61,16 +61,18 @@ public final class CalendarFile {
     /** Reads a stream of characters, as {@link #days(Path, ZoneId)} does. */
     public static SortedSet<LocalDate> days(Reader reader, ZoneId zone) throws IOException {
         SortedSet<LocalDate> days = new TreeSet<>();
+        Effort effort = new Effort("calendar");
         for (Component component : ContentLines.ofFile(reader, "calendar")) {
             boolean cancelled = component.all("STATUS").stream().anyMatch(line -> line.value.equals("CANCELLED"));
             if (component.name().equals("VEVENT") && !cancelled) {
-                addEvent(component, zone, days);
+                addEvent(component, zone, days, effort);
             }
         }
         return days;
     }
 
-    private static void addEvent(Component event, ZoneId zone, SortedSet<LocalDate> days) {
+    private static void addEvent(Component event, ZoneId zone, SortedSet<LocalDate> days, Effort effort) {
+        effort.of(name(event));
         Optional<Line> startLine = event.all("DTSTART").stream().findFirst();
         if (startLine.isEmpty()) {
             throw Problems.of("calendar", name(event), 0, "has no DTSTART");
@@ -83,7 +85,7 @@ public final class CalendarFile {
         if (length > LONGEST) {
             throw Problems.of("calendar", name(event), 0, "lasts longer than ten years");
         }
-        LocalTimes times = times(event, start, own);
+        LocalTimes times = times(event, start, own, effort);
         LocalDate covered = LocalDate.MIN;
         for (long at = times.next(seconds); at != LocalTimes.NONE && at <= LAST; ) {
             LocalDate first = LocalDate.ofEpochDay(Math.floorDiv(at, DAY));
@@ -102,7 +104,7 @@ public final class CalendarFile {
         }
     }
 
-    private static LocalTimes times(Component event, DateValue start, ZoneId zone) {
+    private static LocalTimes times(Component event, DateValue start, ZoneId zone, Effort effort) {
         LocalDateTime local = start.in(zone);
         List<Line> rules = event.all("RRULE");
         if (rules.size() > 1) {
@@ -112,8 +114,9 @@ public final class CalendarFile {
         long[] own = new long[added.length + 1];
         own[0] = local.toEpochSecond(ZoneOffset.UTC);
         System.arraycopy(added, 0, own, 1, added.length);
-        LocalTimes recurrence =
-                rules.isEmpty() ? new NoTimes() : new Recurrence(RuleParts.read(rules.get(0).value, zone), local);
+        LocalTimes recurrence = rules.isEmpty()
+                ? new NoTimes()
+                : new Recurrence(RuleParts.read(rules.get(0).value, zone), local, effort);
         return new RuleTimes(recurrence, own, seconds(event, "EXDATE", zone));
     }
 

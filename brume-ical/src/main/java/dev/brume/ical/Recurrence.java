@@ -32,9 +32,14 @@ final class Recurrence implements LocalTimes {
     private final long @Nullable [] counted;
 
     Recurrence(RuleParts parts, LocalDateTime dtstart) {
+        this(parts, dtstart, null);
+    }
+
+    /** Looks at no more days than are granted; confined to one thread then. */
+    Recurrence(RuleParts parts, LocalDateTime dtstart, @Nullable Effort effort) {
         this.parts = parts;
         this.start = dtstart.toEpochSecond(ZoneOffset.UTC);
-        this.days = new RuleDays(parts, dtstart.toLocalDate());
+        this.days = new RuleDays(parts, dtstart.toLocalDate(), effort);
         this.firstPeriod = periodOf(start);
         this.times = timesOfDay(parts, dtstart);
         this.counted = parts.count().isPresent() ? count(parts.count().getAsInt()) : null;

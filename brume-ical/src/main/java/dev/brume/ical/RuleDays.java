@@ -5,8 +5,11 @@ import dev.brume.ical.RuleParts.Unit;
 import dev.brume.schedule.LocalTimes;
 import java.time.DayOfWeek;
 import java.time.LocalDate;
+import java.time.YearMonth;
 import java.util.List;
+import java.util.stream.IntStream;
 import java.util.stream.LongStream;
+import org.jspecify.annotations.Nullable;
 
 /** The days that a RRULE names: RFC 5545, section 3.3.10, the table of what BY parts do under each FREQ. */
 final class RuleDays {
@@ -14,10 +17,13 @@ final class RuleDays {
 
     private final RuleParts parts;
     private final LocalDate start;
+    private final @Nullable Effort effort;
 
-    RuleDays(RuleParts parts, LocalDate start) {
+    /** @param effort how many days may be looked at; nothing for as many as it takes */
+    RuleDays(RuleParts parts, LocalDate start, @Nullable Effort effort) {
         this.parts = parts;
         this.start = start;
+        this.effort = effort;
     }
 
     /** Weeks are counted from the one that holds 1970-01-01. */
@@ -40,12 +46,45 @@ final class RuleDays {
                         LocalDate.of((int) Math.floorDiv(period, 12L), (int) Math.floorMod(period, 12L) + 1, 1);
                 yield filter(first.toEpochDay(), first.lengthOfMonth());
             }
-            case YEAR -> {
-                LocalDate first = LocalDate.of((int) period, 1, 1);
-                yield filter(first.toEpochDay(), first.lengthOfYear());
-            }
+            case YEAR -> ofYear((int) period);
             default -> filter(period, 1);
         };
+    }
+
+    /** Most rules by the year name a month or a day of it, if only that of DTSTART, so that few days need to be looked at. */
+    private long[] ofYear(int year) {
+        if (!parts.months().isEmpty() || isOwnDayOfMonth()) {
+            return months().asLongStream()
+                    .flatMap(month -> ofMonth(YearMonth.of(year, (int) month)))
+                    .toArray();
+        }
+        LocalDate first = LocalDate.of(year, 1, 1);
+        return filter(first.toEpochDay(), first.lengthOfYear());
+    }
+
+    private IntStream months() {
+        return parts.months().isEmpty()
+                ? IntStream.of(start.getMonthValue())
+                : parts.months().stream().mapToInt(Integer::intValue).sorted().distinct();
+    }
+
+    private LongStream ofMonth(YearMonth month) {
+        long first = month.atDay(1).toEpochDay();
+        if (!isOwnDayOfMonth()) {
+            return LongStream.of(filter(first, month.lengthOfMonth()));
+        }
+        return month.isValidDay(start.getDayOfMonth())
+                ? LongStream.of(filter(first + start.getDayOfMonth() - 1, 1))
+                : LongStream.empty();
+    }
+
+    /** Whether a rule by the year says nothing of days, so that DTSTART's own counts. */
+    private boolean isOwnDayOfMonth() {
+        return parts.unit() == Unit.YEAR
+                && parts.yearDays().isEmpty()
+                && parts.monthDays().isEmpty()
+                && parts.days().isEmpty()
+                && parts.weeks().isEmpty();
     }
 
     private long[] filter(long first, int length) {
@@ -54,16 +93,30 @@ final class RuleDays {
 
     /** {@return the nearest matching day beyond one, or {@link LocalTimes#NONE}} */
     long nearestMatching(long epochDay, boolean forwards) {
-        for (int distance = 1; distance <= FOUR_HUNDRED_YEARS; distance++) {
-            long day = forwards ? epochDay + distance : epochDay - distance;
-            if (matches(day)) {
+        long day = forwards ? epochDay + 1 : epochDay - 1;
+        while (Math.abs(day - epochDay) <= FOUR_HUNDRED_YEARS) {
+            LocalDate date = LocalDate.ofEpochDay(day);
+            if (!monthMatches(date)) {
+                LocalDate firstOfMonth = date.withDayOfMonth(1);
+                look();
+                day = forwards ? firstOfMonth.plusMonths(1).toEpochDay() : firstOfMonth.toEpochDay() - 1;
+            } else if (matches(day)) {
                 return day;
+            } else {
+                day = forwards ? day + 1 : day - 1;
             }
         }
         return LocalTimes.NONE;
     }
 
+    private void look() {
+        if (effort != null) {
+            effort.spend();
+        }
+    }
+
     boolean matches(long epochDay) {
+        look();
         LocalDate date = LocalDate.ofEpochDay(epochDay);
         return monthMatches(date)
                 && weekMatches(date)

@@ -18,6 +18,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 
 class CalendarFileTest {
     private static final ZoneId AZORES = ZoneId.of("Atlantic/Azores");
@@ -86,6 +87,32 @@ class CalendarFileTest {
         assertThat(days.first()).isEqualTo("2026-12-25");
         assertThat(days).hasSize(27_036);
         assertThat(days.last()).isEqualTo("2101-01-01");
+    }
+
+    private static String thousand(String rule) {
+        StringBuilder text = new StringBuilder("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Merrow//EN\r\n");
+        for (int i = 0; i < 1000; i++) {
+            text.append("BEGIN:VEVENT\r\nUID:" + i
+                            + "@merrow.example\r\nDTSTAMP:20260101T000000Z\r\nDTSTART;VALUE=DATE:2026")
+                    .append(String.format("%02d%02d", 1 + i % 12, 1 + i % 28))
+                    .append("\r\nRRULE:" + rule + "\r\nSUMMARY:e" + i + "\r\nEND:VEVENT\r\n");
+        }
+        return text + "END:VCALENDAR\r\n";
+    }
+
+    @Test
+    void aThousandYearlyEventsAreRead() throws IOException {
+        assertThat(days(thousand("FREQ=YEARLY"))).hasSize(84 * 75);
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"FREQ=DAILY", "FREQ=DAILY;BYMONTH=2;BYMONTHDAY=30"})
+    void aThousandThatWouldTakeMinutesAreRefused(String rule) {
+        String text = thousand(rule);
+
+        assertThatThrownBy(() -> days(text))
+                .isInstanceOf(ScheduleSyntaxException.class)
+                .hasMessageContaining("brings the file above 10000000 days to look at until 2100");
     }
 
     @Test
