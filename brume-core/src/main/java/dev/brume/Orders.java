@@ -34,9 +34,9 @@ public final class Orders {
     private final Edit edit;
 
     Orders(Instance instance, String who, String because) {
+        edit = new Edit(who, because, Optional.empty());
         registrar = new Registrar(instance);
         cluster = new ClusterOrders(instance);
-        edit = new Edit(who, because, Optional.empty());
         oneOffs = new OneOffOrders(instance, edit);
         seals = new SealDuty(instance, who);
         hand = new HandOrders(instance, who, because);

@@ -7,6 +7,7 @@ import dev.brume.GateKey;
 import dev.brume.JobKey;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.JobRow;
+import dev.brume.port.Texts;
 import dev.brume.port.Transaction;
 import java.util.Collection;
 import java.util.Map;
@@ -20,6 +21,14 @@ import java.util.Optional;
  * @param seen what they saw when they decided; empty if they want it whatever there is
  */
 public record Edit(String who, String because, Optional<Seen> seen) {
+    private static final int LONGEST_NAME = 200;
+    private static final int LONGEST_REASON = 500;
+
+    /** Checks what is to be kept in the change log. */
+    public Edit {
+        Texts.checked("who", who, LONGEST_NAME);
+        Texts.checked("because", because, LONGEST_REASON);
+    }
 
     /**
      * What was in force when someone looked; what was not there is not in it.

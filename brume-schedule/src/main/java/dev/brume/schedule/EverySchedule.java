@@ -57,8 +57,13 @@ public final class EverySchedule implements Schedule {
         return new EverySchedule(cut, Instant.EPOCH, ZoneId.of("UTC"));
     }
 
-    /** {@return a copy whose grid passes through an instant, cut to microseconds} */
+    /**
+     * {@return a copy whose grid passes through an instant, cut to microseconds}
+     *
+     * @throws ScheduleSyntaxException if it lies before 1900 or not before 9000
+     */
     public EverySchedule withAnchor(Instant instant) {
+        Moment.checked("anchor", instant);
         return new EverySchedule(interval, instant.truncatedTo(ChronoUnit.MICROS), zone);
     }
 

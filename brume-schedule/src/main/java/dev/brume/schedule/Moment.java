@@ -19,15 +19,49 @@ import java.util.Set;
  */
 public record Moment(String text, Occurrence occurrence) {
     private static final int LONGEST = 60;
+    private static final int FIRST_YEAR = 1900;
+    private static final int LAST_YEAR = 8999;
 
-    /** {@return the moment at an instant, cut to microseconds and shown in a zone} */
+    /**
+     * {@return an instant that every database can hold, with room on either side}
+     *
+     * @param subject what it is, for the message
+     * @throws ScheduleSyntaxException if it lies before 1900 or not before 9000, UTC
+     */
+    static Instant checked(String subject, Instant instant) {
+        boolean inside = !instant.isBefore(Instant.parse(FIRST_YEAR + "-01-01T00:00:00Z"))
+                && instant.isBefore(Instant.parse(LAST_YEAR + 1 + "-01-01T00:00:00Z"));
+        if (!inside) {
+            throw outside(subject, instant.toString());
+        }
+        return instant;
+    }
+
+    private static ScheduleSyntaxException outside(String subject, String text) {
+        return ScheduleSyntaxException.of(
+                text, ScheduleProblem.of(subject, text, 0, "lies outside " + FIRST_YEAR + " to " + LAST_YEAR));
+    }
+
+    /**
+     * {@return the moment at an instant, cut to microseconds and shown in a zone}
+     *
+     * @throws ScheduleSyntaxException if it lies before 1900 or not before 9000
+     */
     public static Moment at(Instant instant, ZoneId zone) {
+        checked("time", instant);
         Instant cut = instant.truncatedTo(ChronoUnit.MICROS);
         return new Moment(cut.toString(), Occurrence.plain(cut, zone));
     }
 
-    /** {@return the moment at a local time of a zone, cut to seconds} */
+    /**
+     * {@return the moment at a local time of a zone, cut to seconds}
+     *
+     * @throws ScheduleSyntaxException if it lies before 1900 or not before 9000
+     */
     public static Moment at(LocalDateTime local, ZoneId zone) {
+        if (local.getYear() < FIRST_YEAR || local.getYear() > LAST_YEAR) {
+            throw outside("time", local.toString());
+        }
         LocalDateTime cut = local.truncatedTo(ChronoUnit.SECONDS);
         return new Moment(cut.toString(), resolve(cut, zone));
     }

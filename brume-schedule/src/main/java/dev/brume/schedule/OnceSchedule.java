@@ -53,12 +53,18 @@ public final class OnceSchedule implements Schedule {
     /**
      * Creates the occurrence some time after it is first defined.
      *
-     * @throws ScheduleSyntaxException if the delay is negative
+     * @throws ScheduleSyntaxException if the delay is negative, or longer than {@link Durations#LONGEST}
      */
     public static OnceSchedule in(Duration delay, ZoneId zone) {
         if (delay.isNegative()) {
             throw ScheduleSyntaxException.of(
                     "in " + delay, ScheduleProblem.of("once", "in " + delay, 0, "lies in the past"));
+        }
+        if (delay.compareTo(Durations.LONGEST) > 0) {
+            throw ScheduleSyntaxException.of(
+                    "in " + delay,
+                    ScheduleProblem.of(
+                            "once", "in " + delay, 0, "is longer than " + Durations.format(Durations.LONGEST)));
         }
         return new OnceSchedule("in " + Durations.format(delay), zone, Optional.of(delay), Optional.empty());
     }
