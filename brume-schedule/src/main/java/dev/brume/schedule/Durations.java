@@ -37,9 +37,7 @@ public final class Durations {
 
     /** What is beyond all bounds may be beyond what can be counted as well. */
     private static String shown(Duration value) {
-        return value.abs().compareTo(LONGEST) > 0
-                ? value.toString()
-                : (value.isNegative() ? "-" : "") + format(value.abs());
+        return value.compareTo(LONGEST) > 0 ? value.toString() : format(value);
     }
 
     private Durations() {}
@@ -94,6 +92,10 @@ public final class Durations {
 
     /** Writes a duration so that {@link #parse} reads it back, cut to milliseconds: {@code 1h30m}. */
     public static String format(Duration duration) {
+        if (duration.compareTo(LONGEST.negated()) < 0) {
+            // The least of all has no counterpart above zero.
+            return duration.toString();
+        }
         if (duration.isNegative()) {
             return "-" + format(duration.negated());
         }
