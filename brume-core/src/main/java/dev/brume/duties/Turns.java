@@ -61,6 +61,11 @@ public final class Turns {
         watched.put(duty, new Turn(nanos));
     }
 
+    /** Ends the watch over a duty that is not to turn any more, as those that look for work while the instance drains. */
+    public synchronized void unwatch(Name duty) {
+        watched.remove(duty);
+    }
+
     /**
      * Notes a turn.
      *

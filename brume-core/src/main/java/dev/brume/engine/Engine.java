@@ -134,6 +134,7 @@ public final class Engine {
 
     private boolean stopInOrder(Duration limit) throws InterruptedException {
         instance.drain();
+        instance.turns().unwatch(Turns.Name.ROUND);
         rounds.stop(limit.plus(GRACE));
         sweeper.stopSoon();
         wakeUps.stop(GRACE);
@@ -148,7 +149,9 @@ public final class Engine {
                 waitForReports(LAST_REPORT);
             }
         }
+        instance.turns().unwatch(Turns.Name.FINISH);
         finisher.stop(GRACE);
+        instance.turns().unwatch(Turns.Name.SETTLE);
         settler.stop(GRACE);
         progress.stop(GRACE);
         if (!clean) {

@@ -95,11 +95,14 @@ class ListenersTest {
         long tide = start("tides");
 
         assertThat(next(ends).run()).hasValue(tide);
-        assertThat(List.of(
-                        next(nights).kind(), next(nights).kind(), next(nights).kind()))
-                .containsExactly(Event.Kind.PLANNED, Event.Kind.STARTED, Event.Kind.SUCCEEDED);
-        assertThat(List.of(next(lamps).kind(), next(lamps).kind(), next(lamps).kind()))
-                .containsExactly(Event.Kind.PLANNED, Event.Kind.STARTED, Event.Kind.SUCCEEDED);
+        for (BlockingQueue<Event> queue : List.of(nights, lamps)) {
+            List<Event.Kind> heard =
+                    List.of(next(queue).kind(), next(queue).kind(), next(queue).kind());
+            assertThat(heard).contains(Event.Kind.PLANNED);
+            assertThat(heard)
+                    .as("whoever ordered it may tell of that late")
+                    .containsSubsequence(Event.Kind.STARTED, Event.Kind.SUCCEEDED);
+        }
         assertThat(lamps).isEmpty();
     }
 

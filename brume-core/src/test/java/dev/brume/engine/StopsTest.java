@@ -9,9 +9,11 @@ import dev.brume.Event;
 import dev.brume.EventFilter;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.Outcome;
 import dev.brume.StopReason;
 import dev.brume.memory.MemoryStore;
 import dev.brume.port.LeasedRun;
+import dev.brume.port.RunView;
 import dev.brume.port.StoreException;
 import java.io.BufferedReader;
 import java.nio.charset.StandardCharsets;
@@ -23,6 +25,7 @@ import java.util.OptionalLong;
 import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
@@ -98,6 +101,38 @@ class StopsTest {
         brume.close();
 
         assertThat(store.history().sessions(false)).isEmpty();
+    }
+
+    /** Who drains looks for no more work, which is no reason to give its session up. */
+    @Test
+    void runsThatTakeManyLeasesToDrainKeepTheirLease() throws Exception {
+        CountDownLatch begun = new CountDownLatch(1);
+        Brume brume = office().lease(Duration.ofSeconds(2)).build();
+        Set<Instant> renewals = ConcurrentHashMap.newKeySet();
+        brume.define(Job.named("tides"), run -> {
+            begun.countDown();
+            while (run.stopAsked().isEmpty()) {
+                Thread.onSpinWait();
+            }
+            while (renewals.size() < 10 && run.stopAsked().get() == StopReason.DRAINING) {
+                store.history()
+                        .sessions(false)
+                        .forEach(each -> renewals.add(each.row().renewedAt()));
+                if (store.history().sessions(false).isEmpty()) {
+                    throw new IllegalStateException("the session is gone");
+                }
+            }
+            run.result(run.stopAsked().get() + " after " + renewals.size());
+        });
+        brume.start();
+        long run = brume.orders("anna", "").start(JobKey.parse("tides"));
+        await(begun);
+
+        assertThat(brume.stop(Duration.ofSeconds(60))).isTrue();
+        RunView ended = store.history().run(run).orElseThrow();
+        assertThat(ended.outcome()).contains(Outcome.SUCCEEDED);
+        assertThat(ended.attempts()).hasSize(1);
+        assertThat(ended.result()).contains("DRAINING after 10");
     }
 
     @Test

@@ -145,7 +145,11 @@ class OddDefinitionsTest {
                 }
                 assertThat(run.outcome()).isNotEqualTo(Optional.of(Outcome.SKIPPED));
             }
-            assertThat(worked).contains("plain-0", "plain-9");
+            for (int i = 0; i < PLAIN; i++) {
+                while (!worked.contains("plain-" + i)) {
+                    assertThat(System.nanoTime() - until).as("plain-%s", i).isNegative();
+                }
+            }
             odd.forEach(job -> brume.drop(job.key()));
             nothingWasSetAside(brume.history());
             assertThat(brume.history().jobs()).hasSize(PLAIN);
