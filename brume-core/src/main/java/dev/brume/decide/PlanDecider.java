@@ -45,6 +45,7 @@ public final class PlanDecider {
     /** How many shortest intervals are counted one by one in one go: about 20 ms for two crons. */
     private static final int MOST_COUNTED = 20_000;
 
+    /** The same where all is decided in one go: about half a second. */
     private static final int MOST_COUNTED_IN_ALL = 500_000;
 
     private static final Duration LONGEST_STEP = Duration.ofDays(1);

@@ -4,12 +4,12 @@ import dev.brume.Event;
 import dev.brume.JobKey;
 import dev.brume.NotThereException;
 import dev.brume.port.Change;
-import dev.brume.port.Instants;
 import dev.brume.port.JobRow;
 import dev.brume.port.OneOff;
 import dev.brume.port.Payloads;
 import dev.brume.port.Transaction;
 import dev.brume.schedule.Durations;
+import dev.brume.schedule.Moment;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
@@ -76,7 +76,7 @@ public final class OneOffOrders {
      * @return false if none of that key waits: there never was one, or a run has been made of it
      */
     public boolean move(JobKey job, String key, Instant at, Optional<Connection> joined) {
-        Instants.checked("at", at);
+        Moment.checked("at", at);
         long id = target(job).job();
         boolean moved = transact(
                 joined,
@@ -119,7 +119,7 @@ public final class OneOffOrders {
     private boolean add(
             JobKey job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
         payload.ifPresent(Payloads::checked);
-        Instants.checked("at", at);
+        Moment.checked("at", at);
         OneOff oneOff = new OneOff(id, OneOff.chosen(key), at, payload, edit.who(), Optional.empty());
         boolean added = transact(joined, tx -> add(tx, job, oneOff));
         if (added && joined.isEmpty()) {

@@ -90,9 +90,13 @@ final class AttemptRunner {
     private record Ending(
             AttemptEnd end, Optional<String> error, Optional<String> result, Failure failure, boolean recorded) {
         Ending timedOut() {
-            String what = end == AttemptEnd.SUCCEEDED ? "it had not ended by then" : error.orElse("");
+            String what = error.orElse("it had not ended by then");
             return new Ending(
-                    AttemptEnd.TIMED_OUT, Optional.of("stopped at its time limit: " + what), result, failure, recorded);
+                    AttemptEnd.TIMED_OUT,
+                    Optional.of(clip("stopped at its time limit: " + what, LONGEST_ERROR)),
+                    result,
+                    failure,
+                    recorded);
         }
 
         static Ending turnedDown(String why) {

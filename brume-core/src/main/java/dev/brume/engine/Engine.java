@@ -22,7 +22,7 @@ import java.time.Duration;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.locks.LockSupport;
+import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -38,6 +38,8 @@ public final class Engine {
     private static final Logger LOG = LoggerFactory.getLogger(Engine.class);
     private static final Duration GRACE = Duration.ofSeconds(6);
     private static final Duration LAST_REPORT = Duration.ofSeconds(10);
+
+    private static final long LOOK_AGAIN_MILLIS = 10;
 
     private final Instance instance;
     private final Workers workers;
@@ -173,13 +175,13 @@ public final class Engine {
         }
     }
 
-    private boolean waitForRuns(Duration limit) {
+    private boolean waitForRuns(Duration limit) throws InterruptedException {
         long until = System.nanoTime() + limit.toNanos();
         while (!instance.held().isEmpty() || workers.going() > 0 || !finish.idle() || !settle.idle()) {
             if (System.nanoTime() - until >= 0) {
                 return false;
             }
-            LockSupport.parkNanos(Duration.ofMillis(10).toNanos());
+            TimeUnit.MILLISECONDS.sleep(LOOK_AGAIN_MILLIS);
         }
         return true;
     }
@@ -195,10 +197,10 @@ public final class Engine {
         }
     }
 
-    private void waitForReports(Duration limit) {
+    private void waitForReports(Duration limit) throws InterruptedException {
         long until = System.nanoTime() + limit.toNanos();
         while ((!instance.held().isEmpty() || !finish.idle() || !settle.idle()) && System.nanoTime() - until < 0) {
-            LockSupport.parkNanos(Duration.ofMillis(10).toNanos());
+            TimeUnit.MILLISECONDS.sleep(LOOK_AGAIN_MILLIS);
         }
     }
 

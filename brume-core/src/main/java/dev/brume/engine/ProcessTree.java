@@ -2,10 +2,12 @@ package dev.brume.engine;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.DirectoryIteratorException;
 import java.nio.file.DirectoryStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
@@ -60,7 +62,7 @@ final class ProcessTree {
                     handle.ifPresent(found::add);
                 }
             }
-        } catch (IOException | java.nio.file.DirectoryIteratorException e) {
+        } catch (IOException | DirectoryIteratorException e) {
             // Those found so far are ended all the same.
             return found;
         }
@@ -77,7 +79,7 @@ final class ProcessTree {
 
     private boolean contains(byte[] bytes) {
         for (int at = 0; at + mark.length <= bytes.length; at++) {
-            if (java.util.Arrays.equals(bytes, at, at + mark.length, mark, 0, mark.length)) {
+            if (Arrays.equals(bytes, at, at + mark.length, mark, 0, mark.length)) {
                 return true;
             }
         }

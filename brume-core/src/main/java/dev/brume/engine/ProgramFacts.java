@@ -8,6 +8,7 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -60,7 +61,7 @@ final class ProgramFacts implements AutoCloseable {
             return;
         }
         // Temporary files are their owner's alone wherever the system knows of owners.
-        Path file = Files.createTempFile("brume-", "." + name.toLowerCase(java.util.Locale.ROOT));
+        Path file = Files.createTempFile("brume-", "." + name.toLowerCase(Locale.ROOT));
         files.add(file);
         Files.write(file, bytes);
         variables.put(name + FILE, file.toString());

@@ -88,9 +88,11 @@ final class Supervisor {
 
     private void startAnew() {
         if (!Files.isExecutable(SHELL) || !Files.isDirectory(Path.of("/proc/self"))) {
-            givesUp("it needs /bin/sh and /proc");
+            unavailable = true;
+            LOG.warn("there is no /bin/sh or no /proc here, so programs may outlive this process if it is killed");
             return;
         }
+        closePipe();
         try {
             ProcessBuilder builder = new ProcessBuilder(SHELL.toString(), "-c", script(), "brume-supervisor")
                     .directory(new File("/"))
@@ -104,15 +106,22 @@ final class Supervisor {
             }
             pipe.flush();
         } catch (IOException e) {
-            givesUp(String.valueOf(e.getMessage()));
+            // The next program tries again.
+            LOG.warn(
+                    "programs may outlive this process if it is killed: their supervisor did not start: {}",
+                    e.getMessage());
         }
     }
 
-    private void givesUp(String why) {
-        unavailable = true;
-        LOG.warn(
-                "no supervisor of programs could be started, so they may outlive this process if it is killed: {}",
-                why);
+    private void closePipe() {
+        try {
+            if (pipe != null) {
+                pipe.close();
+            }
+        } catch (IOException e) {
+            LOG.debug("closing the pipe to a supervisor that is gone: {}", e.getMessage());
+        }
+        pipe = null;
     }
 
     private static String script() {

@@ -103,6 +103,35 @@ class StopsTest {
         assertThat(store.history().sessions(false)).isEmpty();
     }
 
+    @Test
+    void aCloseThatWaitsForRunsHeedsAnInterruptToo() throws Exception {
+        CountDownLatch told = new CountDownLatch(1);
+        CountDownLatch begun = new CountDownLatch(1);
+        CountDownLatch go = new CountDownLatch(1);
+        Brume brume = office().drainLimit(Duration.ofMinutes(30)).build();
+        brume.define(Job.named("tides"), run -> {
+            begun.countDown();
+            while (run.stopAsked().isEmpty()) {
+                Thread.onSpinWait();
+            }
+            told.countDown();
+            go.await();
+        });
+        brume.start();
+        brume.orders("anna", "").start(JobKey.parse("tides"));
+        await(begun);
+        Thread closer = new Thread(brume::close);
+        closer.start();
+        await(told);
+
+        closer.interrupt();
+        closer.join(60_000);
+        assertThat(closer.isAlive()).isFalse();
+        go.countDown();
+        brume.close();
+        assertThat(store.history().sessions(false)).isEmpty();
+    }
+
     /** Who drains looks for no more work, which is no reason to give its session up. */
     @Test
     void runsThatTakeManyLeasesToDrainKeepTheirLease() throws Exception {

@@ -41,11 +41,9 @@ final class RuleDays {
     long[] of(long period) {
         return switch (parts.unit()) {
             case WEEK -> filter(firstDayOfWeek(period), 7);
-            case MONTH -> {
-                LocalDate first =
-                        LocalDate.of((int) Math.floorDiv(period, 12L), (int) Math.floorMod(period, 12L) + 1, 1);
-                yield filter(first.toEpochDay(), first.lengthOfMonth());
-            }
+            case MONTH ->
+                ofMonth(YearMonth.of((int) Math.floorDiv(period, 12L), (int) Math.floorMod(period, 12L) + 1))
+                        .toArray();
             case YEAR -> ofYear((int) period);
             default -> filter(period, 1);
         };

@@ -74,7 +74,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private boolean owner;
     private boolean closed;
     private @Nullable Server server;
-    private @Nullable Beat beat;
+    private @Nullable SteadyCommits commits;
 
     /** What a process means to do with the database. */
     public enum Role {
@@ -284,7 +284,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         }
         owner = true;
         numbers.owned();
-        beat = new Beat(() -> DriverManager.getConnection(ownUrl(), login()));
+        commits = new SteadyCommits(this::connection);
         tellOfEarlierVersion(connection);
         if (role == Role.HOST) {
             serve();
@@ -384,8 +384,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
             return;
         }
         closed = true;
-        if (beat != null) {
-            beat.close();
+        if (commits != null) {
+            commits.close();
         }
         if (server != null) {
             server.stop();

@@ -6,6 +6,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /** Sees to it that H2 keeps what it has acknowledged, and says where it may not. */
 final class H2Manners {
@@ -22,7 +23,8 @@ final class H2Manners {
      * @return what must be known before this database is trusted, each a sentence of its own
      */
     static List<String> settle(Connection connection, WritingTurn turn, boolean mayChange) throws SQLException {
-        if (!hasFile(connection)) {
+        Optional<String> file = file(connection);
+        if (file.isEmpty()) {
             return List.of();
         }
         List<String> concerns = new ArrayList<>();
@@ -36,7 +38,7 @@ final class H2Manners {
                             + " that is killed may leave half of a transaction; create it as brume schema h2 prints it, and let"
                             + " its owner run this");
         }
-        if (isClosedByAnInterrupt(connection)) {
+        if (isClosedByAnInterrupt(file.get(), connection)) {
             concerns.add(
                     "a thread that is interrupted while it writes closes this file of H2's to the whole process, and handlers are interrupted"
                             + " at their time limit; write the URL as jdbc:h2:async:PATH");
@@ -47,23 +49,20 @@ final class H2Manners {
         return List.copyOf(concerns);
     }
 
-    /** {@return whether the database is in a file, not in memory alone} */
-    static boolean hasFile(Connection connection) throws SQLException {
+    /** {@return the file that the database is in, unless it is in memory alone} */
+    private static Optional<String> file(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement();
                 ResultSet rows = statement.executeQuery("select database_path()")) {
-            return rows.next() && rows.getString(1) != null;
+            return rows.next() ? Optional.ofNullable(rows.getString(1)) : Optional.empty();
         }
     }
 
     /** {@return whether this process opens the file itself, and as one that an interrupt closes} */
-    private static boolean isClosedByAnInterrupt(Connection connection) throws SQLException {
-        try (Statement statement = connection.createStatement();
-                ResultSet rows = statement.executeQuery("select database_path()")) {
-            boolean guarded =
-                    rows.next() && SAFE_FILES.stream().anyMatch(String.valueOf(rows.getString(1))::startsWith);
-            String url = connection.getMetaData().getURL();
-            return !guarded && !url.startsWith("jdbc:h2:tcp:") && !url.startsWith("jdbc:h2:ssl:");
-        }
+    private static boolean isClosedByAnInterrupt(String file, Connection connection) throws SQLException {
+        String url = connection.getMetaData().getURL();
+        return SAFE_FILES.stream().noneMatch(file::startsWith)
+                && !url.startsWith("jdbc:h2:tcp:")
+                && !url.startsWith("jdbc:h2:ssl:");
     }
 
     /** H2 puts commits on disk half a second late by default; a killed process would lose them. */

@@ -64,7 +64,7 @@ public final class JdbcStore implements Store {
     private volatile List<String> concerns = List.of();
 
     /** What the first connection told of the database. */
-    private record Kind(Dialect dialect, Manners manners, Optional<WritingTurn> turn, Optional<NumberFile> numbers) {}
+    private record Kind(Dialect dialect, Manners manners, Optional<NumberFile> numbers) {}
 
     private JdbcStore(Builder builder) {
         dataSource = builder.dataSource;
@@ -97,7 +97,7 @@ public final class JdbcStore implements Store {
         Dialect dialect = Dialect.named(database);
         StringBuilder script = new StringBuilder(SchemaMigrator.historyTable(dialect)).append(";\n");
         if (dialect.writesInTurn()) {
-            script.append(WritingTurn.table()).append(";\n");
+            script.append(WritingTurn.TABLE).append(";\n");
         }
         for (int version = 1; version <= SchemaMigrator.NEWEST; version++) {
             script.append(SchemaMigrator.script(dialect, version));
@@ -162,7 +162,7 @@ public final class JdbcStore implements Store {
     @Override
     public void wake() {
         if (calls && dialect() == Dialect.POSTGRESQL) {
-            withConnection(connection -> {
+            withinLimit(limit, connection -> {
                 try (Statement statement = connection.createStatement()) {
                     return statement.execute("notify " + channel());
                 }
@@ -252,7 +252,7 @@ public final class JdbcStore implements Store {
             found = withConnection(connection -> {
                 Dialect dialect = Dialect.of(connection);
                 Optional<WritingTurn> turn = dialect.writesInTurn() ? Optional.of(turn()) : Optional.empty();
-                return new Kind(dialect, Manners.of(dialect, connection, turn, limit), turn, numberFile(dialect));
+                return new Kind(dialect, Manners.of(dialect, connection, turn, limit), numberFile(dialect));
             });
             kind = found;
         }
@@ -261,18 +261,6 @@ public final class JdbcStore implements Store {
 
     private WritingTurn turn() {
         return new WritingTurn(this::name, limit);
-    }
-
-    /** Takes the turn to write within a transaction that began without. */
-    private void takeTurn(Connection connection) {
-        Optional<WritingTurn> turn = kind().turn;
-        if (turn.isPresent()) {
-            try {
-                turn.get().take(connection);
-            } catch (SQLException e) {
-                throw SqlErrors.wrap(description, e);
-            }
-        }
     }
 
     private Optional<NumberFile> numberFile(Dialect dialect) throws SQLException {
@@ -339,24 +327,32 @@ public final class JdbcStore implements Store {
 
     /** Runs a query outside any transaction, each statement of which may last so long. */
     private <T> T look(Duration most, Function<Statements, T> query) {
-        Kind known = kind();
+        return withinLimit(most, connection -> query.apply(statements(connection, most)));
+    }
+
+    private Statements statements(Connection connection, Duration most) {
+        return new Statements(connection, dialect(), this::name).within(most);
+    }
+
+    /** Runs a step on a connection whose answers may take so long. */
+    private <T> T withinLimit(Duration most, Step<T> step) {
+        Manners manners = kind().manners;
         return withConnection(connection -> {
-            Manners.Before before = known.manners.look(connection, most);
-            T result = query.apply(new Statements(connection, known.dialect, this::name).within(most));
-            before.restoreAfterLook();
-            return result;
+            try (Manners.Look look = manners.look(connection, most)) {
+                return step.on(look.connection());
+            }
         });
     }
 
     /** Reads from one snapshot, in a transaction that writes nothing; the connection goes back as it was. */
     <T> T snapshot(Function<Statements, T> query) {
-        return withConnection(connection -> {
+        return withinLimit(LONGEST_LOOK, connection -> {
             boolean automatic = connection.getAutoCommit();
             int isolation = connection.getTransactionIsolation();
             connection.setTransactionIsolation(Connection.TRANSACTION_REPEATABLE_READ);
             connection.setAutoCommit(false);
             try {
-                return query.apply(new Statements(connection, dialect(), this::name));
+                return query.apply(statements(connection, LONGEST_LOOK));
             } finally {
                 connection.rollback();
                 connection.setAutoCommit(automatic);
@@ -455,8 +451,9 @@ public final class JdbcStore implements Store {
             throw SqlErrors.wrap(description, e);
         }
         try (connection) {
+            Manners manners = kind().manners;
             try {
-                before = kind().manners.guarded(most).begin(connection);
+                before = manners.guarded(most).begin(connection);
             } catch (SQLException e) {
                 throw SqlErrors.wrap(description, e);
             }
@@ -467,7 +464,7 @@ public final class JdbcStore implements Store {
                 }
                 work.on(GuardedConnection.around(connection));
                 if (known.writesInTurn()) {
-                    takeTurn(connection);
+                    takeTurn(manners, connection);
                     requireHeld(tx.holdLease(lease), lease);
                 }
                 tx.end(List.of(end.get()));
@@ -479,6 +476,14 @@ public final class JdbcStore implements Store {
                 throw rolledBack(before, e);
             }
             commit(connection, before);
+        }
+    }
+
+    private void takeTurn(Manners manners, Connection connection) {
+        try {
+            manners.takeTurn(connection);
+        } catch (SQLException e) {
+            throw SqlErrors.wrap(description, e);
         }
     }
 

@@ -102,17 +102,15 @@ final class Manners {
     /** Begins a transaction. */
     Before begin(Connection connection) throws SQLException {
         OptionalInt isolation = byDriver() ? OptionalInt.of(connection.getTransactionIsolation()) : OptionalInt.empty();
-        Before before =
-                new Before(connection, connection.getAutoCommit(), isolation, limitSocket(connection, socketMillis));
+        Look socket = new Look(connection, limitSocket(connection, socketMillis));
+        Before before = new Before(connection, connection.getAutoCommit(), isolation, socket);
         try {
             if (byDriver()) {
                 connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
             }
             connection.setAutoCommit(false);
             run(connection, begin);
-            if (turn.isPresent()) {
-                turn.get().take(connection);
-            }
+            takeTurn(connection);
         } catch (SQLException e) {
             try {
                 before.rollback();
@@ -124,10 +122,17 @@ final class Manners {
         return before;
     }
 
+    /** Takes the turn to write, where there is such a thing. */
+    void takeTurn(Connection connection) throws SQLException {
+        if (turn.isPresent()) {
+            turn.get().take(connection);
+        }
+    }
+
     /** Begins a look outside any transaction, in which no answer may take longer than so long. */
-    Before look(Connection connection, Duration most) throws SQLException {
-        return new Before(connection, connection.getAutoCommit(), OptionalInt.empty(), limitSocket(connection, (int)
-                most.plus(SOCKET_SLACK).toMillis()));
+    Look look(Connection connection, Duration most) throws SQLException {
+        int millis = (int) most.plus(SOCKET_SLACK).toMillis();
+        return new Look(connection, limitSocket(connection, millis));
     }
 
     private OptionalInt limitSocket(Connection connection, int socketMillis) throws SQLException {
@@ -159,14 +164,13 @@ final class Manners {
         private final Connection connection;
         private final boolean autoCommit;
         private final OptionalInt isolation;
-        private final OptionalInt socketMillisBefore;
+        private final Look socket;
 
-        private Before(
-                Connection connection, boolean autoCommit, OptionalInt isolation, OptionalInt socketMillisBefore) {
+        private Before(Connection connection, boolean autoCommit, OptionalInt isolation, Look socket) {
             this.connection = connection;
             this.autoCommit = autoCommit;
             this.isolation = isolation;
-            this.socketMillisBefore = socketMillisBefore;
+            this.socket = socket;
         }
 
         void rollback() throws SQLException {
@@ -180,11 +184,14 @@ final class Manners {
             if (isolation.isPresent()) {
                 connection.setTransactionIsolation(isolation.getAsInt());
             }
-            restoreAfterLook();
+            socket.close();
         }
+    }
 
-        /** A look that failed leaves its limit behind on a connection that is most likely of no use any more. */
-        void restoreAfterLook() throws SQLException {
+    /** How long the connection waited for an answer before. */
+    record Look(Connection connection, OptionalInt socketMillisBefore) implements AutoCloseable {
+        @Override
+        public void close() throws SQLException {
             if (socketMillisBefore.isPresent()) {
                 connection.setNetworkTimeout(Runnable::run, socketMillisBefore.getAsInt());
             }

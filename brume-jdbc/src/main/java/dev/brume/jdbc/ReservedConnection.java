@@ -20,13 +20,8 @@ final class ReservedConnection {
     private final ReentrantLock use = new ReentrantLock();
     private @Nullable Connection connection;
 
-    /** Opens a connection. */
-    interface Source {
-        Connection open() throws SQLException;
-    }
-
     /** {@return what some work on the connection comes to, or what else there is to be done if another is using it} */
-    <T> T use(Source source, Function<Connection, T> work, Supplier<T> otherwise) throws SQLException {
+    <T> T use(Connections source, Function<Connection, T> work, Supplier<T> otherwise) throws SQLException {
         if (!use.tryLock()) {
             return otherwise.get();
         }

@@ -85,11 +85,6 @@ final class SchemaMigrator {
         }
     }
 
-    /** Opens a connection. */
-    interface Connections {
-        Connection open() throws SQLException;
-    }
-
     private Statements statements(Connection connection) {
         return new Statements(connection, dialect, naming);
     }

@@ -117,9 +117,7 @@ final class Statements {
     <T> List<T> query(String sql, Mapper<T> mapper, Object... values) {
         try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
             new Parameters(statement, dialect).all(values);
-            if (seconds > 0) {
-                statement.setQueryTimeout(seconds);
-            }
+            limit(statement);
             try (ResultSet rows = statement.executeQuery()) {
                 List<T> result = new ArrayList<>();
                 Row row = new Row(rows, dialect);
@@ -130,6 +128,12 @@ final class Statements {
             }
         } catch (SQLException e) {
             throw new UncheckedSql(e);
+        }
+    }
+
+    private void limit(PreparedStatement statement) throws SQLException {
+        if (seconds > 0) {
+            statement.setQueryTimeout(seconds);
         }
     }
 
@@ -179,6 +183,7 @@ final class Statements {
         try (PreparedStatement statement = connection.prepareStatement(
                 naming.apply(sql), ResultSet.TYPE_FORWARD_ONLY, ResultSet.CONCUR_READ_ONLY)) {
             statement.setFetchSize(FETCHED_AT_ONCE);
+            limit(statement);
             new Parameters(statement, dialect).all(values);
             try (ResultSet rows = statement.executeQuery()) {
                 Row row = new Row(rows, dialect);

@@ -15,12 +15,12 @@ import org.slf4j.LoggerFactory;
 /**
  * The turn to write on H2, one transaction at a time, held until its commit has returned.
  *
- * <p>A commit of H2 collects what it has to write map by map, and does not keep other transactions from going on meanwhile. What one of them
- * finishes between two maps gets into the file by half, and if the process is killed before the next commit, half of it stays. So
- * every transaction of ours begins by locking a table exclusively that is there for nothing else. H2 gives that lock
- * back only after the commit, unlike the locks of rows, and in the order in which it was asked for; it takes no part in the rows, so that those who
- * only read wait for nobody. Whoever falls asleep in its turn, as a frozen process does, is put out by those who wait, after the same time as on a server that ends
- * idle transactions. Immutable and safe for use by many threads.
+ * <p>A commit of H2 collects what it has to write map by map, while other transactions go on. What one of them finishes between two maps
+ * gets into the file by half. If the process is killed before the next commit, that half stays. So every transaction of ours
+ * begins by locking a table exclusively that is there for nothing else. H2 gives that lock back only after the commit, unlike the locks of rows, and
+ * in the order in which it was asked for. Nobody reads that table, so readers wait for nobody. If the holder of the turn does nothing for
+ * as long as a server would let a transaction idle, as a frozen process does, those who wait end its transaction. Immutable and safe for use by
+ * many threads.
  */
 final class WritingTurn {
     /** It only sets what is set already; what counts is the lock that it takes. */
@@ -39,8 +39,8 @@ final class WritingTurn {
     private static final int NO_TABLE_NOR_ANY = 42104;
     private static final int TABLE_IS_THERE = 42101;
 
-    /** Nobody reads it; see {@link Beat} for who writes it. */
-    private static final String TABLE =
+    /** Nobody reads it; see {@link SteadyCommits} for who writes it. */
+    static final String TABLE =
             "create table if not exists brume_turn (id integer not null primary key, at timestamp(6) with time zone not null)";
 
     private final UnaryOperator<String> naming;
@@ -92,11 +92,6 @@ final class WritingTurn {
 
     private static boolean cannotBeTaken(SQLException e) {
         return e.getErrorCode() == NO_RIGHT || e.getErrorCode() == NO_TABLE || e.getErrorCode() == NO_TABLE_NOR_ANY;
-    }
-
-    /** {@return the statement that makes the table, for administrators too} */
-    static String table() {
-        return TABLE;
     }
 
     /** Makes the table, on a connection that commits by itself. */

@@ -28,7 +28,7 @@ public record Moment(String text, Occurrence occurrence) {
      * @param subject what it is, for the message
      * @throws ScheduleSyntaxException if it lies before 1900 or not before 9000, UTC
      */
-    static Instant checked(String subject, Instant instant) {
+    public static Instant checked(String subject, Instant instant) {
         boolean inside = !instant.isBefore(Instant.parse(FIRST_YEAR + "-01-01T00:00:00Z"))
                 && instant.isBefore(Instant.parse(LAST_YEAR + 1 + "-01-01T00:00:00Z"));
         if (!inside) {

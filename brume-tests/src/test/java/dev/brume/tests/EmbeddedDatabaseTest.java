@@ -20,12 +20,17 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcConnectionPool;
 import org.junit.jupiter.api.Test;
@@ -269,6 +274,26 @@ class EmbeddedDatabaseTest {
             }
             assertThat(Thread.interrupted()).isTrue();
             assertThat(store.history().jobs()).hasSize(50);
+        }
+    }
+
+    /** The newest chunk of H2's file is found along a chain that must not grow old; see {@code SteadyCommits}. */
+    @Test
+    void itsOwnerCommitsThoughNobodyElseDoes() throws Exception {
+        Set<String> commits = new HashSet<>();
+        try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST)) {
+            JdbcStore.on(database).prepare();
+            long until = System.nanoTime() + TimeUnit.SECONDS.toNanos(60);
+            while (commits.size() < 2) {
+                assertThat(System.nanoTime() - until).as("commits %s", commits).isNegative();
+                try (Connection connection = database.getConnection();
+                        Statement statement = connection.createStatement();
+                        ResultSet rows = statement.executeQuery("select at from brume_turn")) {
+                    while (rows.next()) {
+                        commits.add(rows.getString(1));
+                    }
+                }
+            }
         }
     }
 }

@@ -13,13 +13,14 @@ import org.h2.store.fs.FilePathWrapper;
 public final class TappedFile extends FilePathWrapper {
     private static volatile Tap tap = file -> {};
 
-    static {
-        FilePath.register(new TappedFile());
-    }
-
     /** Is told of writes. */
     interface Tap {
         void written(Path file) throws IOException;
+    }
+
+    /** Makes {@code tapped:} known to H2, which else takes it for the name of a folder. */
+    static void register() {
+        FilePath.register(new TappedFile());
     }
 
     /** Tells someone from now on. */

@@ -55,7 +55,7 @@ class WritingTurnTest {
 
     @BeforeEach
     void open() {
-        TappedFile.tellNobody();
+        TappedFile.register();
         JdbcDataSource source = new JdbcDataSource();
         source.setURL("jdbc:h2:tapped:" + folder.resolve("harbour")
                 + ";WRITE_DELAY=0;DB_CLOSE_DELAY=-1;DB_CLOSE_ON_EXIT=FALSE;TRACE_LEVEL_FILE=0;"

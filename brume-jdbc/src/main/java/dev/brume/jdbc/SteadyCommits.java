@@ -1,7 +1,6 @@
 package dev.brume.jdbc;
 
 import java.sql.Connection;
-import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.concurrent.ScheduledThreadPoolExecutor;
@@ -13,36 +12,31 @@ import org.slf4j.LoggerFactory;
 /**
  * Commits to an H2 file every two seconds, by the process that owns it, whether or not anything else does.
  *
- * <p>The newest chunk of such a file is found along a chain that begins at the chunk named in its head, and the head is written anew after twenty
- * chunks at the latest. A chunk that nobody needs any more is overwritten once it is 45 s old. If it is still a link of the chain by then, a process killed after
- * it was overwritten, and before the head is written, leaves a file of which the last commits cannot be found. With a chunk every two
- * seconds no link grows that old. Safe for use by many threads.
+ * <p>The newest chunk of such a file is found along a chain that begins at the chunk named in its head. The head is written anew after twenty
+ * chunks at the latest. H2 overwrites a chunk that nobody needs any more once it is 45 s old. If that chunk is still a link of the chain, and the process
+ * is killed before the head is written, the last commits cannot be found. With a chunk every two seconds no link grows that old. Safe for
+ * use by many threads.
  */
-final class Beat implements AutoCloseable {
+final class SteadyCommits implements AutoCloseable {
     /** Times twenty and one is less than the 45 s. */
     private static final Duration PACE = Duration.ofSeconds(2);
 
-    private static final Logger LOG = LoggerFactory.getLogger(Beat.class);
+    private static final Logger LOG = LoggerFactory.getLogger(SteadyCommits.class);
 
-    private final Source source;
+    private final Connections source;
     private final WritingTurn turn = new WritingTurn(UnaryOperator.identity(), JdbcStore.LIMIT);
     private final ScheduledThreadPoolExecutor timer = new ScheduledThreadPoolExecutor(1, task -> {
-        Thread thread = new Thread(task, "brume-database-beat");
+        Thread thread = new Thread(task, "brume-database-commits");
         thread.setDaemon(true);
         return thread;
     });
 
-    /** Opens connections to the file. */
-    interface Source {
-        Connection open() throws SQLException;
-    }
-
-    Beat(Source source) {
+    SteadyCommits(Connections source) {
         this.source = source;
-        timer.scheduleWithFixedDelay(this::beat, PACE.toMillis(), PACE.toMillis(), TimeUnit.MILLISECONDS);
+        timer.scheduleWithFixedDelay(this::commit, PACE.toMillis(), PACE.toMillis(), TimeUnit.MILLISECONDS);
     }
 
-    private void beat() {
+    private void commit() {
         try (Connection connection = source.open()) {
             connection.setAutoCommit(false);
             turn.take(connection);
@@ -50,9 +44,10 @@ final class Beat implements AutoCloseable {
                 statement.executeUpdate("merge into brume_turn key (id) values (1, current_timestamp)");
             }
             connection.commit();
-        } catch (SQLException | RuntimeException e) {
-            // There are no tables yet, or others are long at it, who commit then: the next beat comes soon.
-            LOG.debug("no beat: {}", e.getMessage());
+        } catch (Throwable e) {
+            // There are no tables yet, or others are long at it, who commit then; whatever it is, the next one comes
+            // soon.
+            LOG.debug("a steady commit failed", e);
         }
     }
 
