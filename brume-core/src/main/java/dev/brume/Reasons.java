@@ -48,7 +48,7 @@ public final class Reasons {
     public static final String TURNED_DOWN = "TURNED_DOWN";
 
     /**
-     * What was owed was not computed: the job's definition threw, or could not be read, until it was changed; or it was changed, dropped or resumed after
+     * What was owed was not counted: the job's definition threw, or could not be read, until it was changed; or it was changed, dropped or resumed after
      * so long an outage or pause that counting would have kept others waiting.
      */
     public static final String UNCOUNTED = "UNCOUNTED";

@@ -14,12 +14,12 @@ import java.util.List;
 
 /** Recurring runs per second on MariaDB and on embedded H2, each beside JDBC batches on the same database: pairs in one run. */
 public final class DatabasesBenchmark {
-    private static final int PAIRS = Integer.getInteger("pairs", 3);
-    private static final int JOBS = 30_000;
+    private static final int PAIRS = Scale.number("pairs", 3, 1);
+    private static final int JOBS = Scale.number("jobs", 30_000, 300);
     private static final int BATCH = Integer.getInteger("batch", 500);
     private static final int WORKERS = Integer.getInteger("workers", 500);
-    private static final double SECONDS = 5;
-    private static final double WARM_UP = Integer.getInteger("warmUp", 15);
+    private static final double SECONDS = Scale.seconds(5);
+    private static final double WARM_UP = Scale.seconds("warmUp", 15);
 
     private DatabasesBenchmark() {}
 
@@ -88,7 +88,7 @@ public final class DatabasesBenchmark {
             JdbcStore.on(pool).prepare();
             BatchCycle cycle = new BatchCycle(pool, JOBS);
             cycle.prepare();
-            cycle.measure(BATCH, 2);
+            cycle.measure(BATCH, Scale.seconds(2));
             return cycle.measure(BATCH, SECONDS);
         }
     }

@@ -31,10 +31,12 @@ import java.util.UUID;
  */
 public final class FlatnessBenchmark {
     private static final int BATCH = 100;
-    private static final int ROUNDS = Integer.getInteger("rounds", 5);
-    private static final double SECONDS = 4;
-    private static final long LINES = Long.getLong("lines", 10_000_000);
-    private static final int FAR = Integer.getInteger("far", 1_000_000);
+    private static final int ROUNDS = Scale.number("rounds", 5, 1);
+    private static final double SECONDS = Scale.seconds(4);
+    private static final int LINES = Scale.number("lines", 10_000_000, 10_000);
+    private static final int FAR = Scale.number("far", 1_000_000, 300);
+    private static final int DUE = Scale.number("due", 20_000, 300);
+    private static final int OWNERS = Scale.number("owners", 5_000, 300);
 
     private FlatnessBenchmark() {}
 
@@ -112,8 +114,8 @@ public final class FlatnessBenchmark {
     private static void oneOffs(Server server, HikariDataSource pool) throws Exception {
         EngineRun none = new EngineRun(server.freshStore(pool, "none"), 1, 500, 500);
         EngineRun million = new EngineRun(server.freshStore(pool, "million"), 1, 500, 500);
-        none.define(5_000, 0);
-        million.define(5_000, 0);
+        none.define(OWNERS, 0);
+        million.define(OWNERS, 0);
         String order = ".brume_one_off (job_id, one_off_key, due_at, ordered_by) select 1, ";
         long before = heap();
         execute(
@@ -124,7 +126,7 @@ public final class FlatnessBenchmark {
         vacuum(pool, "none");
         vacuum(pool, "million");
         execute(pool, "vacuum analyze million.brume_one_off");
-        none.measure(10, 1, () -> lines(pool, "none"));
+        none.measure(Scale.seconds(10), Scale.seconds(1), () -> lines(pool, "none"));
         List<Double> ratios = new ArrayList<>();
         for (int i = 0; i < ROUNDS; i++) {
             double without = withOrders(pool, "none", none, i);
@@ -146,11 +148,12 @@ public final class FlatnessBenchmark {
             execute(
                     pool,
                     "insert into " + schema
-                            + ".brume_one_off (job_id, one_off_key, due_at, ordered_by) select 1 + i % 5000, 'r" + round
+                            + ".brume_one_off (job_id, one_off_key, due_at, ordered_by) select 1 + i % " + OWNERS
+                            + ", 'r" + round
                             + "-" + i
                             + "-' || i, now() + interval '1 second', 'bench' from generate_series(1, 500) as g(i)");
         }
-        return engine.measure(2, 5, () -> lines(pool, schema));
+        return engine.measure(Scale.seconds(2), Scale.seconds(5), () -> lines(pool, schema));
     }
 
     private static long heap() {
@@ -161,19 +164,19 @@ public final class FlatnessBenchmark {
     private static void jobs(Server server, HikariDataSource pool) throws Exception {
         EngineRun few = new EngineRun(server.freshStore(pool, "few"), 1, 500, 500);
         EngineRun many = new EngineRun(server.freshStore(pool, "many"), 1, 500, 500);
-        few.define(20_000, 0);
+        few.define(DUE, 0);
         vacuum(pool, "few");
-        many.define(20_000, FAR);
+        many.define(DUE, FAR);
         vacuum(pool, "many");
-        few.measure(20, 1, () -> lines(pool, "few"));
+        few.measure(Scale.seconds(20), Scale.seconds(1), () -> lines(pool, "few"));
         List<Double> ratios = new ArrayList<>();
         for (int i = 0; i < ROUNDS; i++) {
-            double rateOfFew = few.measure(4, 5, () -> lines(pool, "few"));
-            double rateOfMany = many.measure(4, 5, () -> lines(pool, "many"));
+            double rateOfFew = few.measure(Scale.seconds(4), Scale.seconds(5), () -> lines(pool, "few"));
+            double rateOfMany = many.measure(Scale.seconds(4), Scale.seconds(5), () -> lines(pool, "many"));
             ratios.add(rateOfFew / rateOfMany);
             System.out.printf(
-                    "20,000 jobs due every second: %,.0f runs/s; with %,d more that are not: %,.0f runs/s, %.2f times as long%n",
-                    rateOfFew, FAR, rateOfMany, rateOfFew / rateOfMany);
+                    "%,d jobs due every second: %,.0f runs/s; with %,d more that are not: %,.0f runs/s, %.2f times as long%n",
+                    DUE, rateOfFew, FAR, rateOfMany, rateOfFew / rateOfMany);
         }
         System.out.printf("median: %.2f times as long%n", Figures.median(ratios));
         execute(pool, "drop schema many cascade");

@@ -22,7 +22,9 @@ import java.util.concurrent.locks.LockSupport;
  */
 public final class LatenessBenchmark {
     private static final int RATE = 100;
-    private static final int SECONDS = Integer.getInteger("seconds", 15);
+    private static final int SECONDS = Scale.number("seconds", 15, 1);
+    private static final int SETTLING_SECONDS = Scale.number("settling", 3, 1);
+    private static final int PAIRS = Scale.number("pairs", 3, 1);
 
     private LatenessBenchmark() {}
 
@@ -30,7 +32,7 @@ public final class LatenessBenchmark {
     public static void main(String[] args) throws Exception {
         try (Server server = new Server();
                 HikariDataSource pool = server.pool(16)) {
-            for (int pair = 0; pair < Integer.getInteger("pairs", 3); pair++) {
+            for (int pair = 0; pair < PAIRS; pair++) {
                 long[] floor = floor(server, pool);
                 long[] engine = engine(server, pool);
                 System.out.printf(
@@ -86,7 +88,7 @@ public final class LatenessBenchmark {
             }
             brume.define(jobs, "benchmark");
             brume.start();
-            sleep(3);
+            sleep(SETTLING_SECONDS);
             late.clear();
             sleep(SECONDS);
             long[] all = late.stream().mapToLong(Long::longValue).toArray();

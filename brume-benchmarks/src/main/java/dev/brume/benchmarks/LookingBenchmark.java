@@ -38,8 +38,8 @@ import java.util.concurrent.Callable;
  * hand; three instances share the work, a fourth was there only at the beginning.
  */
 public final class LookingBenchmark {
-    private static final int ROUNDS = Integer.getInteger("rounds", 5);
-    private static final long LINES = Long.getLong("lines", 10_000_000);
+    private static final int ROUNDS = Scale.number("rounds", 5, 1);
+    private static final int LINES = Scale.number("lines", 10_000_000, 10_000);
     private static final int FREQUENT = 1000;
     private static final int RARE = 10;
 

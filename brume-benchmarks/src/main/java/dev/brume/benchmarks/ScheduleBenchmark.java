@@ -5,8 +5,11 @@ import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.IfDayOff;
 import dev.brume.schedule.Occurrence;
+import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.Terms;
+import dev.brume.schedule.Timeline;
+import dev.brume.schedule.Union;
 import java.time.DayOfWeek;
 import java.time.Duration;
 import java.time.Instant;
@@ -45,8 +48,11 @@ import org.openjdk.jmh.runner.options.TimeValue;
 public class ScheduleBenchmark {
     private static final ZoneId ZONE = ZoneId.of("Europe/Lisbon");
     private static final Instant BEGIN = Instant.parse("2026-11-23T10:00:00Z");
+    private static final Duration TEN_YEARS = Duration.ofDays(3653);
     private static final int INSTANTS = 4096;
-    private static final int JOBS = 1_000_000;
+    private static final int JOBS = Scale.number("jobs", 1_000_000, 1000);
+
+    private static final TimeValue ITERATION = TimeValue.milliseconds(Scale.number("millis", 1000, 20));
 
     private final Instant[] instants = new Instant[INSTANTS];
     private int at;
@@ -55,6 +61,8 @@ public class ScheduleBenchmark {
     private Schedule leapMonday;
     private Schedule lastWorkday;
     private Schedule windowed;
+    private Timeline twoCrons;
+    private Timeline twoRules;
 
     /** Creates the state. */
     public ScheduleBenchmark() {
@@ -82,6 +90,13 @@ public class ScheduleBenchmark {
                         .ifDayOff(IfDayOff.PREVIOUS));
         windowed = CronSchedule.parse("*/5 * * * *", ZONE)
                 .with(Terms.NONE.within(dev.brume.schedule.DailyWindow.parse("08:00-18:00")));
+        twoCrons = Union.of(
+                List.of(CronSchedule.parse("*/2 * * * * *", ZONE), CronSchedule.parse("1-59/3 * * * * *", ZONE)));
+        twoRules = Union.of(List.of(rule("FREQ=SECONDLY"), rule("FREQ=SECONDLY;INTERVAL=7")));
+    }
+
+    private static RuleSchedule rule(String rule) {
+        return RuleSchedule.parse("DTSTART:20200101T000000\nRRULE:" + rule, ZONE);
     }
 
     private Instant instant() {
@@ -144,15 +159,27 @@ public class ScheduleBenchmark {
         return everyFiveMinutes.count(from, from.plus(Duration.ofDays(365)));
     }
 
+    /** Counting ten years of two expressions that name seconds, those that both name once. */
+    @Benchmark
+    public long countTenYearsOfTwoCrons() {
+        return twoCrons.count(BEGIN, BEGIN.plus(TEN_YEARS));
+    }
+
+    /** The same of two rules. */
+    @Benchmark
+    public long countTenYearsOfTwoRules() {
+        return twoRules.count(BEGIN, BEGIN.plus(TEN_YEARS));
+    }
+
     /** Runs everything and prints the ratios. */
     public static void main(String[] args) throws RunnerException {
         Collection<RunResult> results = new Runner(new OptionsBuilder()
                         .include(ScheduleBenchmark.class.getSimpleName())
-                        .forks(Integer.getInteger("forks", 2))
-                        .warmupIterations(3)
-                        .warmupTime(TimeValue.seconds(1))
-                        .measurementIterations(5)
-                        .measurementTime(TimeValue.seconds(1))
+                        .forks(Scale.number("forks", 2, 0))
+                        .warmupIterations(Scale.number("warmUps", 3, 1))
+                        .warmupTime(ITERATION)
+                        .measurementIterations(Scale.number("rounds", 5, 1))
+                        .measurementTime(ITERATION)
                         .addProfiler(GCProfiler.class)
                         .build())
                 .run();
@@ -167,7 +194,7 @@ public class ScheduleBenchmark {
         double floor = figures.get("floor")[0];
         figures.forEach((name, figure) -> System.out.println(String.format(
                 Locale.ROOT,
-                "%-26s %9.1f ns %7.1f x floor %8.0f bytes",
+                "%-26s %12.1f ns %10.1f x floor %8.0f bytes",
                 name,
                 figure[0],
                 figure[0] / floor,

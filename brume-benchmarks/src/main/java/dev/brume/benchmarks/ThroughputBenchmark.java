@@ -12,15 +12,15 @@ import java.util.List;
  * figure does not depend on how busy the machine is.
  */
 public final class ThroughputBenchmark {
-    private static final int JOBS = Integer.getInteger("jobs", RawCycle.JOBS);
+    private static final int JOBS = Scale.number("jobs", RawCycle.JOBS, 300);
     private static final int INSTANCES = Integer.getInteger("instances", 1);
     private static final int BATCH = Integer.getInteger("batch", 500);
     private static final int WORKERS = Integer.getInteger("workers", 256);
-    private static final int PAIRS = Integer.getInteger("pairs", 5);
-    private static final double RAW_SECONDS = 3;
-    private static final double WARM_UP_SECONDS = Integer.getInteger("warmUp", 25);
-    private static final double AGAIN_SECONDS = 6;
-    private static final double ENGINE_SECONDS = 5;
+    private static final int PAIRS = Scale.number("pairs", 5, 1);
+    private static final double RAW_SECONDS = Scale.seconds(3);
+    private static final double WARM_UP_SECONDS = Scale.seconds("warmUp", 25);
+    private static final double AGAIN_SECONDS = Scale.seconds(6);
+    private static final double ENGINE_SECONDS = Scale.seconds(5);
 
     private static double rawLog;
     private static double engineLog;
@@ -66,7 +66,7 @@ public final class ThroughputBenchmark {
     /** The best of a few shapes of the raw cycle. */
     private static double raw(Server server, HikariDataSource pool) throws Exception {
         RawCycle cycle = freshCycle(server, pool);
-        cycle.measure(1, BATCH, 1);
+        cycle.measure(1, BATCH, Scale.seconds(1));
         long log = log(pool);
         double single = cycle.measure(1, BATCH, RAW_SECONDS);
         rawLog = (log(pool) - log) / (single * RAW_SECONDS);
@@ -89,7 +89,7 @@ public final class ThroughputBenchmark {
 
     private static double single(Server server, HikariDataSource pool) throws Exception {
         RawCycle cycle = freshCycle(server, pool);
-        cycle.measure(2, 1, 1);
+        cycle.measure(2, 1, Scale.seconds(1));
         return Math.max(cycle.measure(1, 1, RAW_SECONDS), cycle.measure(4, 1, RAW_SECONDS));
     }
 

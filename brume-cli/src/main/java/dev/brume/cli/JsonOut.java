@@ -281,7 +281,7 @@ final class JsonOut {
         return object(
                 "job", view.job(),
                 "reason", view.span().reason(),
-                "count", view.span().count(),
+                "count", view.span().isCounted() ? view.span().count() : null,
                 "first", view.span().first(),
                 "last", view.span().last(),
                 "version", view.span().version());

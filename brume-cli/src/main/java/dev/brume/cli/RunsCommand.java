@@ -221,8 +221,7 @@ final class RunsCommand implements Callable<Integer> {
                 .faint("planned in " + Times.name(zone) + ", late against the plan, took the last attempt" + more));
         for (SpanView span : found.spans) {
             out.println(look.palette().word(span.span().reason()) + "  " + span.job() + ": "
-                    + span.span().count()
-                    + (span.span().count() == 1 ? " occurrence" : " occurrences") + " passed over, "
+                    + span.span().occurrences() + " passed over, "
                     + Times.dayAndTime(span.span().first(), zone) + " to "
                     + Times.dayAndTime(span.span().last(), zone));
         }

@@ -14,11 +14,13 @@ import dev.brume.port.JobRow;
 import dev.brume.port.Span;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.EverySchedule;
+import dev.brume.schedule.Marks;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.Timeline;
 import dev.brume.schedule.Union;
+import dev.brume.schedule.WallClockSchedule;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -42,7 +44,7 @@ public final class PlanDecider {
     /** How many occurrences on time are decided in one go; a job that owes more is due again at once. */
     public static final int MOST_AT_ONCE = 1;
 
-    /** How many shortest intervals are counted one by one in one go: about 20 ms for two crons. */
+    /** How many shortest intervals are counted one by one in one go, or quarters of an hour by their marks: 20 ms or so. */
     private static final int MOST_COUNTED = 20_000;
 
     /** The same where all is decided in one go: about half a second. */
@@ -274,13 +276,23 @@ public final class PlanDecider {
     private Optional<Instant> countedUntil(Instant first) {
         return isQuicklyCounted() || most == Integer.MAX_VALUE
                 ? Optional.empty()
-                : Optional.of(first.plus(shortestInterval().multipliedBy(MOST_COUNTED)));
+                : Optional.of(first.plus(stepOfCounting().multipliedBy(MOST_COUNTED)));
     }
 
     private boolean isQuicklyCounted() {
         List<Schedule> schedules = job.schedules();
         return schedules.stream().allMatch(EverySchedule.class::isInstance)
                 || schedules.size() == 1 && schedules.get(0) instanceof CronSchedule;
+    }
+
+    /** What is looked at each time: a quarter of an hour of every schedule, or one occurrence. */
+    private Duration stepOfCounting() {
+        boolean byQuarters = job.schedules().stream()
+                .allMatch(schedule -> schedule instanceof WallClockSchedule clock
+                        && clock.clock().times().isQuicklyCounted());
+        Duration quarter =
+                Duration.ofSeconds(Marks.SECONDS).dividedBy(job.schedules().size());
+        return byQuarters && quarter.compareTo(shortestInterval()) > 0 ? quarter : shortestInterval();
     }
 
     private Duration shortestInterval() {
@@ -295,7 +307,7 @@ public final class PlanDecider {
     private boolean takesTooLongToCount() {
         return !isQuicklyCounted()
                 && row.cursor()
-                        .plus(shortestInterval().multipliedBy(MOST_COUNTED_IN_ALL))
+                        .plus(stepOfCounting().multipliedBy(MOST_COUNTED_IN_ALL))
                         .isBefore(now);
     }
 

@@ -82,23 +82,15 @@ final class OneOffDuty {
     }
 
     private int oneByOne(Instance.Session session, List<OneOffRow> due) {
-        int made = 0;
-        for (OneOffRow one : due) {
-            try {
-                made += make(session, tx -> List.of(one));
-                aside.worked(one.id());
-            } catch (RuntimeException | StackOverflowError e) {
-                if (!SetAside.isOfOne(e)) {
-                    throw e;
-                }
-                SetAside.Verdict verdict =
-                        aside.failed(one.id(), e, instance.time().nanos());
-                instance.tellProblem("one-off '" + one.oneOff().key() + "' of job "
-                        + one.oneOff().job() + " cannot be made a run and is set aside, the others go on: "
-                        + verdict.reason());
-            }
-        }
-        return made;
+        return aside.oneByOne(
+                due,
+                OneOffRow::id,
+                instance.time()::nanos,
+                one -> make(session, tx -> List.of(one)),
+                (one, verdict) ->
+                        instance.tellProblem("one-off '" + one.oneOff().key() + "' of job "
+                                + one.oneOff().job() + " cannot be made a run and is set aside, the others go on: "
+                                + verdict.reason()));
     }
 
     /** {@return whether what is due may be waiting here alone, so that there is no need to look again at once} */

@@ -236,9 +236,8 @@ final class PlanWriter {
     }
 
     private static String describe(Span span) {
-        return span.count() == 1
-                ? "1 occurrence missed, planned " + span.first()
-                : span.count() + " occurrences missed, planned " + span.first() + " to " + span.last();
+        return span.occurrences() + " missed, planned " + span.first()
+                + (span.first().equals(span.last()) ? "" : " to " + span.last());
     }
 
     void write() {

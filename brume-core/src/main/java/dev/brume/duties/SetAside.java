@@ -3,8 +3,13 @@ package dev.brume.duties;
 import dev.brume.port.StoreException;
 import java.time.Duration;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.BiConsumer;
+import java.util.function.Function;
+import java.util.function.LongSupplier;
+import java.util.function.ToIntFunction;
 
 /**
  * What was set aside because it threw where the others of its batch did not: each is tried again after growing times. Confined to the
@@ -28,6 +33,33 @@ final class SetAside<K> {
 
     /** What a failure comes to. */
     record Verdict(Duration pause, String reason, boolean isNews) {}
+
+    /**
+     * Does each by itself, since together they threw: what throws alone is set aside and told, the others go on.
+     *
+     * @return the sum of what the steps came to
+     * @param nanos a clock that never goes back
+     * @throws RuntimeException what the store, and not one of them, is to blame for
+     */
+    <E> int oneByOne(
+            List<E> all, Function<E, K> key, LongSupplier nanos, ToIntFunction<E> step, BiConsumer<E, Verdict> tell) {
+        int sum = 0;
+        for (E each : all) {
+            if (waits(key.apply(each), nanos.getAsLong())) {
+                continue;
+            }
+            try {
+                sum += step.applyAsInt(each);
+                worked(key.apply(each));
+            } catch (RuntimeException | StackOverflowError e) {
+                if (!isOfOne(e)) {
+                    throw e;
+                }
+                tell.accept(each, failed(key.apply(each), e, nanos.getAsLong()));
+            }
+        }
+        return sum;
+    }
 
     /** Notes that one threw. */
     Verdict failed(K key, Throwable why, long nanos) {

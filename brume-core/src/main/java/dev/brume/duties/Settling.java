@@ -73,24 +73,13 @@ final class Settling {
 
     /** One end whose consequences cannot be drawn holds up neither the others nor anything that comes after settling. */
     private int oneByOne(List<Long> runs) {
-        int ends = 0;
-        for (long run : runs) {
-            if (aside.waits(run, instance.time().nanos())) {
-                continue;
-            }
-            try {
-                ends += settle(List.of(run), 1, new ArrayList<>());
-                aside.worked(run);
-            } catch (RuntimeException | StackOverflowError e) {
-                if (!SetAside.isOfOne(e)) {
-                    throw e;
-                }
-                SetAside.Verdict verdict = aside.failed(run, e, instance.time().nanos());
-                instance.tellProblem("the end of run " + run + " cannot be settled and is set aside, the others go on: "
-                        + verdict.reason());
-            }
-        }
-        return ends;
+        return aside.oneByOne(
+                runs,
+                run -> run,
+                instance.time()::nanos,
+                run -> settle(List.of(run), 1, new ArrayList<>()),
+                (run, verdict) -> instance.tellProblem("the end of run " + run
+                        + " cannot be settled and is set aside, the others go on: " + verdict.reason()));
     }
 
     /** Lets whoever waits at gates go where there is room, since places were added. */

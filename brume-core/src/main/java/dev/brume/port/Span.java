@@ -1,5 +1,6 @@
 package dev.brume.port;
 
+import dev.brume.Reasons;
 import java.time.Instant;
 
 /**
@@ -9,10 +10,24 @@ import java.time.Instant;
  * @param version the definition by which they were owed
  * @param from inclusive
  * @param until exclusive
- * @param first the first occurrence in it
- * @param last the last occurrence in it
- * @param count how many
+ * @param first the first occurrence in it; its beginning, if they were not counted
+ * @param last the last occurrence in it; its end, if they were not counted
+ * @param count how many; 1 if they were not counted
  * @param reason why
  */
 public record Span(
-        long job, int version, Instant from, Instant until, Instant first, Instant last, long count, String reason) {}
+        long job, int version, Instant from, Instant until, Instant first, Instant last, long count, String reason) {
+
+    /** {@return whether its occurrences were counted} */
+    public boolean isCounted() {
+        return !reason.equals(Reasons.UNCOUNTED);
+    }
+
+    /** {@return how many occurrences, in words: "1 occurrence", "7 occurrences", "occurrences that nobody counted"} */
+    public String occurrences() {
+        if (!isCounted()) {
+            return "occurrences that nobody counted";
+        }
+        return count + (count == 1 ? " occurrence" : " occurrences");
+    }
+}

@@ -158,6 +158,7 @@ public final class Tally {
         account.spans().stream()
                 .filter(span -> !span.first().isBefore(from) && span.last().isBefore(until))
                 .filter(span -> !span.first().isBefore(account.keptFrom()))
+                .filter(Span::isCounted)
                 .filter(span -> span.count() != found.getOrDefault(span, 0L))
                 .forEach(span -> tally.addWrongSpan("the span from " + span.first() + " to " + span.last() + " says "
                         + span.count() + ", and the rules owe " + found.getOrDefault(span, 0L) + " in it"));

@@ -198,6 +198,12 @@ public final class WhyThen {
                         && occurrence.instant().isBefore(each.until()))
                 .findFirst()
                 .orElseThrow();
+        if (!span.isCounted()) {
+            return "was passed over with all others from " + situation.time(span.from()) + " to "
+                    + situation.time(span.until())
+                    + ", which nobody counted: the definition could not be computed then, or it was changed, dropped or resumed after"
+                    + " so long that counting would have kept other jobs waiting";
+        }
         String others = span.count() == 1
                 ? ""
                 : " with " + (span.count() - 1) + " others, from " + situation.time(span.first()) + " to "

@@ -93,7 +93,7 @@ class PlanDeciderTest {
     void aLongOutageOfSchedulesThatAreCountedOneByOneIsDecidedPieceByPiece() {
         Job job = Job.named("tides")
                 .cron("*/2 * * * * *", "UTC")
-                .cron("*/3 * * * * *", "UTC")
+                .every(Duration.ofSeconds(3))
                 .handler("work")
                 .build();
         JobRow row = row(job, T.minus(Duration.ofDays(3)), 0, 0);
@@ -351,6 +351,31 @@ class PlanDeciderTest {
             assertThat(span.reason()).isEqualTo(Reasons.UNCOUNTED);
             assertThat(span.until()).isAfter(now);
         });
+    }
+
+    @Test
+    void yearsOfTwoPerSecondRulesAreCountedInShortPieces() {
+        Job job = Job.named("tides")
+                .cron("0-59/2 * * * * *", "Europe/Lisbon")
+                .cron("1-59/3 * * * * *", "Asia/Kolkata")
+                .ifMissed(IfMissed.skip())
+                .program("true")
+                .build();
+        Instant now = T.plus(Duration.ofDays(3653));
+        Instant cursor = T;
+        long missed = 0;
+        int pieces = 0;
+        for (Plan plan = decide(job, row(job, cursor, 0, 0), now);
+                plan.missed().isPresent();
+                plan = decide(job, row(job, cursor, 0, 0), now)) {
+            missed += plan.missed().get().count();
+            assertThat(plan.missed().get().first()).isAfter(cursor);
+            cursor = plan.missed().get().last();
+            pieces++;
+        }
+
+        assertThat(pieces).isBetween(30, 40);
+        assertThat(missed).isEqualTo((Duration.ofDays(3653).toMinutes() - 1) * 40 - 1);
     }
 
     @Test

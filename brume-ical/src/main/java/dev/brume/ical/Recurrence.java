@@ -2,12 +2,14 @@ package dev.brume.ical;
 
 import dev.brume.ical.RuleParts.Unit;
 import dev.brume.schedule.LocalTimes;
+import dev.brume.schedule.Marks;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.Arrays;
 import java.util.List;
 import java.util.stream.IntStream;
+import java.util.stream.LongStream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -30,6 +32,14 @@ final class Recurrence implements LocalTimes {
     private final RuleDays days;
     private final int[] times;
     private final long @Nullable [] counted;
+    private final int[] seconds;
+    private final int[] minutesAndSeconds;
+    private volatile long @Nullable [][] hour;
+
+    /** The days of the period that was looked at last: those of a month or year serve many quarters. */
+    private volatile @Nullable DaysOf latest;
+
+    private record DaysOf(long period, long[] days) {}
 
     Recurrence(RuleParts parts, LocalDateTime dtstart) {
         this(parts, dtstart, null);
@@ -42,6 +52,8 @@ final class Recurrence implements LocalTimes {
         this.days = new RuleDays(parts, dtstart.toLocalDate(), effort);
         this.firstPeriod = periodOf(start);
         this.times = timesOfDay(parts, dtstart);
+        this.seconds = seconds();
+        this.minutesAndSeconds = minutesAndSeconds();
         this.counted = parts.count().isPresent() ? count(parts.count().getAsInt()) : null;
     }
 
@@ -53,6 +65,10 @@ final class Recurrence implements LocalTimes {
                 .sorted()
                 .distinct()
                 .toArray();
+    }
+
+    private static int[] orAll(List<Integer> values) {
+        return values.isEmpty() ? IntStream.range(0, 60).toArray() : orElse(values, 0);
     }
 
     private static int[] orElse(List<Integer> values, int otherwise) {
@@ -96,6 +112,85 @@ final class Recurrence implements LocalTimes {
         return found == NONE ? start : found;
     }
 
+    @Override
+    public boolean isQuicklyCounted() {
+        return counted == null && parts.positions().isEmpty();
+    }
+
+    @Override
+    public long[] quarter(long quarter) {
+        long begin = quarter * Marks.SECONDS;
+        long end = begin + Marks.SECONDS;
+        if (!isQuicklyCounted() || begin <= start || end > Math.min(parts.until(), LAST)) {
+            return LocalTimes.super.quarter(quarter);
+        }
+        if (parts.unit().compareTo(Unit.DAY) > 0) {
+            return onDay(begin);
+        }
+        boolean matches = days.matches(Math.floorDiv(begin, DAY))
+                && (parts.unit() == Unit.DAY || !ruledOut(parts.hours(), (int) Math.floorMod(begin, DAY) / 3600));
+        return !matches ? Marks.none() : parts.unit() == Unit.DAY ? onDay(begin) : inHour(begin);
+    }
+
+    private long[] onDay(long begin) {
+        long period = periodOf(begin);
+        boolean matches =
+                aligned(period, true) == period && Arrays.binarySearch(daysOf(period), Math.floorDiv(begin, DAY)) >= 0;
+        return matches ? marks(times, (int) Math.floorMod(begin, DAY)) : Marks.none();
+    }
+
+    /** Those of sorted seconds that lie within a quarter which begins at one of them. */
+    private static long[] marks(int[] sorted, int begin) {
+        int at = atOrAfter(sorted, begin);
+        if (at == sorted.length || sorted[at] >= begin + Marks.SECONDS) {
+            return Marks.none();
+        }
+        long[] marks = Marks.empty();
+        for (; at < sorted.length && sorted[at] < begin + Marks.SECONDS; at++) {
+            Marks.set(marks, sorted[at] - begin);
+        }
+        return marks;
+    }
+
+    /** The quarter of a matching hour, for rules that go by hours, minutes or seconds. */
+    private long[] inHour(long begin) {
+        long[] named = inEachHour()[(int) Math.floorMod(begin, 3600L) / Marks.SECONDS];
+        if (parts.interval() == 1) {
+            return named;
+        }
+        if (parts.unit() == Unit.HOUR) {
+            return aligned(periodOf(begin), true) == periodOf(begin) ? named : Marks.none();
+        }
+        long[] marks = Marks.empty();
+        long length = parts.unit() == Unit.MINUTE ? 60 : 1;
+        long at = beginOf(aligned(periodOf(begin), true)) - begin;
+        for (; at < Marks.SECONDS; at += length * parts.interval()) {
+            for (int second = (int) at; second < at + length; second++) {
+                if (Marks.has(named, second)) {
+                    Marks.set(marks, second);
+                }
+            }
+        }
+        return marks;
+    }
+
+    /** What an hour would hold if each period counted. */
+    private long[][] inEachHour() {
+        long[][] known = hour;
+        if (known == null) {
+            known = new long[][] {Marks.empty(), Marks.empty(), Marks.empty(), Marks.empty()};
+            int[] minutes = parts.unit() == Unit.HOUR ? minutes() : orAll(parts.minutes());
+            int[] inMinute = parts.unit() == Unit.SECOND ? orAll(parts.seconds()) : seconds;
+            for (int minute : minutes) {
+                for (int second : inMinute) {
+                    Marks.set(known[minute / 15], minute % 15 * 60 + second);
+                }
+            }
+            hour = known;
+        }
+        return known;
+    }
+
     private long search(long from) {
         long last = Math.min(parts.until(), LAST);
         long period = aligned(periodOf(Math.max(from, start)), true);
@@ -112,10 +207,9 @@ final class Recurrence implements LocalTimes {
                 period = aligned(Math.max(periodOf(leap), period + 1), true);
                 continue;
             }
-            for (long time : expand(period)) {
-                if (time >= from && time >= start) {
-                    return time <= last ? time : NONE;
-                }
+            long found = firstIn(period, Math.max(from, start));
+            if (found != NONE) {
+                return found <= last ? found : NONE;
             }
             period += parts.interval();
         }
@@ -135,15 +229,61 @@ final class Recurrence implements LocalTimes {
                 period = aligned(Math.min(periodOf(leap), period - 1), false);
                 continue;
             }
-            long[] all = expand(period);
-            for (int i = all.length - 1; i >= 0; i--) {
-                if (all[i] <= to) {
-                    return all[i] >= start ? all[i] : NONE;
-                }
+            long found = lastIn(period, to);
+            if (found != NONE) {
+                return found >= start ? found : NONE;
             }
             period -= parts.interval();
         }
         return NONE;
+    }
+
+    /** Where all times of a day count, the days are looked through, not each time of each. */
+    private boolean isSearchedByDay() {
+        return parts.positions().isEmpty() && parts.unit().compareTo(Unit.DAY) >= 0;
+    }
+
+    private long firstIn(long period, long from) {
+        if (!isSearchedByDay()) {
+            return LongStream.of(expand(period))
+                    .filter(time -> time >= from)
+                    .findFirst()
+                    .orElse(NONE);
+        }
+        for (long day : daysOf(period)) {
+            if (day * DAY + times[times.length - 1] >= from) {
+                return day * DAY + times[atOrAfter(times, Math.max(0, from - day * DAY))];
+            }
+        }
+        return NONE;
+    }
+
+    private long lastIn(long period, long to) {
+        if (!isSearchedByDay()) {
+            return LongStream.of(expand(period)).filter(time -> time <= to).reduce(NONE, (a, b) -> b);
+        }
+        long[] all = daysOf(period);
+        for (int i = all.length - 1; i >= 0; i--) {
+            if (all[i] * DAY + times[0] <= to) {
+                return all[i] * DAY + times[atOrAfter(times, Math.min(DAY, to + 1 - all[i] * DAY)) - 1];
+            }
+        }
+        return NONE;
+    }
+
+    /** The place of the first of sorted numbers at or after one. */
+    private static int atOrAfter(int[] sorted, long from) {
+        int found = Arrays.binarySearch(sorted, (int) from);
+        return found >= 0 ? found : -found - 1;
+    }
+
+    private long[] daysOf(long period) {
+        DaysOf found = latest;
+        if (found == null || found.period != period) {
+            found = new DaysOf(period, days.of(period));
+            latest = found;
+        }
+        return found.days;
     }
 
     /** The period itself, or the nearest one in a direction that counts. */
@@ -224,8 +364,8 @@ final class Recurrence implements LocalTimes {
         long[] all = switch (parts.unit()) {
             case SECOND ->
                 ruledOut(parts.seconds(), (int) Math.floorMod(begin, 60L)) ? new long[0] : new long[] {begin};
-            case MINUTE -> offsets(begin, seconds());
-            case HOUR -> offsets(begin, minutesAndSeconds());
+            case MINUTE -> offsets(begin, seconds);
+            case HOUR -> offsets(begin, minutesAndSeconds);
             default -> onDays(days.of(period));
         };
         return parts.positions().isEmpty() ? all : positions(all);
@@ -238,9 +378,13 @@ final class Recurrence implements LocalTimes {
                 .toArray();
     }
 
+    private int[] minutes() {
+        return orElse(parts.minutes(), (int) (Math.floorMod(start, 3600L) / 60));
+    }
+
     private int[] minutesAndSeconds() {
-        return IntStream.of(orElse(parts.minutes(), (int) (Math.floorMod(start, 3600L) / 60)))
-                .flatMap(minute -> IntStream.of(seconds()).map(second -> minute * 60 + second))
+        return IntStream.of(minutes())
+                .flatMap(minute -> IntStream.of(seconds).map(second -> minute * 60 + second))
                 .sorted()
                 .distinct()
                 .toArray();

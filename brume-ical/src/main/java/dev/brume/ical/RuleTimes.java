@@ -1,6 +1,7 @@
 package dev.brume.ical;
 
 import dev.brume.schedule.LocalTimes;
+import dev.brume.schedule.Marks;
 import java.util.Arrays;
 
 /** A recurrence with further times (RDATE), without some (EXDATE). Immutable. */
@@ -30,6 +31,24 @@ final class RuleTimes implements LocalTimes {
             }
             at = named + 1;
         }
+    }
+
+    @Override
+    public boolean isQuicklyCounted() {
+        return recurrence.isQuicklyCounted();
+    }
+
+    @Override
+    public long[] quarter(long quarter) {
+        return touches(added, quarter) || touches(excluded, quarter)
+                ? LocalTimes.super.quarter(quarter)
+                : recurrence.quarter(quarter);
+    }
+
+    private static boolean touches(long[] times, long quarter) {
+        int found = Arrays.binarySearch(times, quarter * Marks.SECONDS);
+        int at = found >= 0 ? found : -found - 1;
+        return at < times.length && Math.floorDiv(times[at], (long) Marks.SECONDS) == quarter;
     }
 
     @Override

@@ -146,6 +146,43 @@ class RuleTest {
                     .as(name)
                     .isEqualTo(expected.stream().sorted().distinct().toList());
             assertThat(backwards(own, start, until)).as(name + " backwards").isEqualTo(forwards);
+            assertThat(own.count(seconds(start) + 1, seconds(until) + 1))
+                    .as(name + " counted")
+                    .isEqualTo(forwards.size());
+        }
+    }
+
+    private static long seconds(LocalDateTime local) {
+        return local.toEpochSecond(ZoneOffset.UTC);
+    }
+
+    @Test
+    void shortPeriodsAreCountedAsTheyAreSearched() {
+        long seed = Long.getLong("brume.property.seed", 20261128);
+        SplittableRandom random = new SplittableRandom(seed);
+        for (int i = 0; i < 300; i++) {
+            String[] units = {"HOURLY", "MINUTELY", "SECONDLY"};
+            String text = "FREQ=" + units[random.nextInt(3)]
+                    + (random.nextBoolean() ? "" : ";INTERVAL=" + (1 + random.nextInt(5000)))
+                    + (random.nextInt(3) > 0 ? "" : ";BYDAY=MO,WE,FR")
+                    + (random.nextInt(3) > 0 ? "" : ";BYHOUR=3," + (4 + random.nextInt(20)))
+                    + (random.nextInt(3) > 0 ? "" : ";BYMINUTE=0,14,15," + (16 + random.nextInt(44)))
+                    + (random.nextInt(3) > 0 ? "" : ";BYSECOND=0,59," + (1 + random.nextInt(58)))
+                    + (random.nextInt(6) > 0 ? "" : ";UNTIL=20260106T101112");
+            LocalDateTime start = LocalDateTime.of(2026, 1, 1, 0, 0).plusSeconds(random.nextInt(300_000));
+            long from = seconds(start) + random.nextInt(200_000) - 50_000;
+            long until = from + random.nextInt(200_000);
+            LocalTimes own = new RuleTimes(
+                    new Recurrence(RuleParts.read(text, LISBON), start),
+                    new long[] {from + 1000, from + 5000},
+                    new long[] {from + 900, seconds(start) + 60});
+            long expected = 0;
+            for (long at = own.next(from); at != LocalTimes.NONE && at < until; at = own.next(at + 1)) {
+                expected++;
+            }
+            assertThat(own.count(from, until))
+                    .as("seed " + seed + ", case " + i + ": " + text + " from " + start)
+                    .isEqualTo(expected);
         }
     }
 

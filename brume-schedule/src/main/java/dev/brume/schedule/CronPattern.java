@@ -11,6 +11,7 @@ import org.jspecify.annotations.Nullable;
  */
 final class CronPattern implements LocalTimes {
     private static final int DAY_SECONDS = 86_400;
+    private static final int QUARTERS_OF_DAY = DAY_SECONDS / Marks.SECONDS;
     private static final int FIRST_YEAR = 1;
     private static final int LAST_YEAR = 9999;
     private static final int YEARS_OF_CYCLE = 400;
@@ -31,6 +32,7 @@ final class CronPattern implements LocalTimes {
     private final int[] weekdayMasks;
     private final boolean plainDays;
     private volatile long @Nullable [] yearSums;
+    private volatile long @Nullable [][] quarters;
 
     CronPattern(CronFieldSet[] sets, Days days) {
         second = sets[CronField.SECOND.ordinal()];
@@ -136,6 +138,43 @@ final class CronPattern implements LocalTimes {
         long start = Math.max(from, FIRST_LOCAL);
         long end = Math.min(until, LAST_LOCAL + 1);
         return start < end ? countBefore(end) - countBefore(start) : 0;
+    }
+
+    @Override
+    public boolean isQuicklyCounted() {
+        return true;
+    }
+
+    @Override
+    public long[] quarter(long quarter) {
+        long day = Math.floorDiv(quarter, (long) QUARTERS_OF_DAY);
+        int ofDay = (int) (quarter - day * QUARTERS_OF_DAY);
+        return hour.has(ofDay / 4) && matches(day) ? quarters()[ofDay % 4] : Marks.none();
+    }
+
+    /** What the four quarters of a matching hour hold. */
+    private long[][] quarters() {
+        long[][] known = quarters;
+        if (known == null) {
+            known = new long[][] {Marks.empty(), Marks.empty(), Marks.empty(), Marks.empty()};
+            for (int m = minute.atOrAfter(0); m >= 0; m = minute.atOrAfter(m + 1)) {
+                for (int s = second.atOrAfter(0); s >= 0; s = second.atOrAfter(s + 1)) {
+                    Marks.set(known[m / 15], m % 15 * 60 + s);
+                }
+            }
+            quarters = known;
+        }
+        return known;
+    }
+
+    private boolean matches(long epochDay) {
+        long date = CivilDays.fromEpochDay(epochDay);
+        int year = CivilDays.year(date);
+        int m = CivilDays.month(date);
+        return year >= FIRST_YEAR
+                && year <= LAST_YEAR
+                && month.has(m)
+                && (dayMask(year, m) >> CivilDays.day(date) & 1) != 0;
     }
 
     private long countBefore(long local) {

@@ -20,10 +20,39 @@ public interface LocalTimes {
     /** Counts the named local seconds from {@code from} (inclusive) to {@code until} (exclusive). */
     default long count(long from, long until) {
         long count = 0;
-        for (long at = next(from); at != NONE && at < until; at = next(at + 1)) {
-            count++;
+        long at = next(from);
+        while (at != NONE && at < until) {
+            long quarter = Math.floorDiv(at, (long) Marks.SECONDS);
+            long begin = quarter * Marks.SECONDS;
+            long end = begin + Marks.SECONDS;
+            if (isQuicklyCounted() && from <= begin && end <= until) {
+                count += Marks.count(quarter(quarter));
+                at = next(end);
+            } else {
+                count++;
+                at = next(at + 1);
+            }
         }
         return count;
+    }
+
+    /**
+     * {@return the named seconds of a quarter of an hour, as {@link Marks}; perhaps shared, so never to be changed}
+     *
+     * @param quarter in quarters since 1970-01-01T00:00 on the wall clock
+     */
+    default long[] quarter(long quarter) {
+        long begin = quarter * Marks.SECONDS;
+        long[] marks = Marks.empty();
+        for (long at = next(begin); at != NONE && at < begin + Marks.SECONDS; at = next(at + 1)) {
+            Marks.set(marks, (int) (at - begin));
+        }
+        return marks;
+    }
+
+    /** {@return whether {@link #quarter} costs a microsecond or so, however many seconds it names} */
+    default boolean isQuicklyCounted() {
+        return false;
     }
 
     /** {@return the local second that the rule named where a calendar made it this one} */

@@ -52,11 +52,20 @@ public final class Union implements Timeline {
         return last;
     }
 
-    /** Counts fixed grids by arithmetic; else the densest part as it counts itself, and of the others those that no denser part has. */
+    /** Counts fixed grids by arithmetic, wall clocks by the quarter of an hour; else the densest part as it counts itself, and of the others those that no denser part has. */
     @Override
     public long count(Instant from, Instant until) {
         if (parts.size() <= Grids.MOST && parts.stream().allMatch(EverySchedule.class::isInstance)) {
             return Grids.count(parts.stream().map(EverySchedule.class::cast).toList(), from, until);
+        }
+        if (!parts.isEmpty() && parts.stream().allMatch(WallClockSchedule.class::isInstance)) {
+            return Quarters.count(
+                    this,
+                    parts.stream()
+                            .map(part -> ((WallClockSchedule) part).clock())
+                            .toList(),
+                    from,
+                    until);
         }
         record Counted(Timeline part, long count) {}
         List<Counted> counted = new ArrayList<>();

@@ -155,7 +155,7 @@ public final class WallClock implements Timeline {
         return count;
     }
 
-    private static long ceil(Instant instant) {
+    static long ceil(Instant instant) {
         return instant.getEpochSecond() + (instant.getNano() > 0 ? 1 : 0);
     }
 

@@ -28,6 +28,7 @@ import dev.brume.port.StoreException;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -84,7 +85,7 @@ abstract class RunContract extends DefinitionContract {
 
     private void end(long job, JobAdvance.LastEnd end) {
         store.transact(tx -> {
-            JobRow row = tx.lockJobsById(List.of(job)).get(job);
+            JobRow row = Objects.requireNonNull(tx.lockJobsById(List.of(job)).get(job));
             tx.advance(
                     List.of(new JobAdvance(job, row.cursor(), row.nextAt(), 0, 0, Optional.of(end), Optional.empty())));
             return null;

@@ -6,11 +6,15 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.Outcome;
 import dev.brume.StopReason;
 import dev.brume.memory.MemoryStore;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.Outlook;
+import dev.brume.port.RunFilter;
 import dev.brume.port.Store;
+import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import java.time.Duration;
 import java.time.Instant;
@@ -20,6 +24,7 @@ import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import org.junit.jupiter.api.AfterEach;
@@ -55,6 +60,7 @@ class DutiesThatFailTest {
     private static final class Faults extends WrappedStore {
         private volatile String duty = "";
         private volatile Runnable fault = () -> {};
+        private volatile Runnable faultAfterwards = () -> {};
 
         Faults(Store store) {
             super(store);
@@ -65,26 +71,33 @@ class DutiesThatFailTest {
             duty = name;
         }
 
+        void in(String name, Runnable before, Runnable afterwards) {
+            faultAfterwards = afterwards;
+            in(name, before);
+        }
+
         void over() {
             duty = "";
         }
 
-        private void strike() {
+        private void strike(Runnable what) {
             String name = duty;
             if (!name.isEmpty() && Thread.currentThread().getName().endsWith("-" + name)) {
-                fault.run();
+                what.run();
             }
         }
 
         @Override
         public <T> T transact(Function<Transaction, T> steps) {
-            strike();
-            return super.transact(steps);
+            strike(fault);
+            T result = super.transact(steps);
+            strike(faultAfterwards);
+            return result;
         }
 
         @Override
         public Outlook outlook(Look look) {
-            strike();
+            strike(fault);
             return super.outlook(look);
         }
     }
@@ -133,6 +146,34 @@ class DutiesThatFailTest {
         ofFirst.clear();
 
         await(ofFirst, Event.Kind.SUCCEEDED);
+    }
+
+    @Test
+    void anEndThatIsReportedAloneAndWhoseAnswerIsLostIsOnRecordOnce() throws Exception {
+        first.define(Job.named("tides").handler("tides").build());
+        AtomicInteger calls = new AtomicInteger();
+        faults.in(
+                "finish",
+                () -> {
+                    if (calls.incrementAndGet() == 1) {
+                        throw new StoreException(StoreException.Trouble.OTHER, "a value that is too long", null);
+                    }
+                },
+                () -> {
+                    if (calls.get() == 2) {
+                        throw new StoreException(StoreException.Trouble.COMMIT_UNCLEAR, "the connection broke", null);
+                    }
+                });
+        first.start();
+        first.orders("ines", "high water").start(JobKey.parse("tides"));
+
+        await(ofFirst, Event.Kind.SUCCEEDED);
+        assertThat(calls.get()).as("refused, lost, found on record").isEqualTo(3);
+        assertThat(first.history().runs(RunFilter.newest(5))).singleElement().satisfies(run -> {
+            assertThat(run.outcome()).contains(Outcome.SUCCEEDED);
+            assertThat(run.attempts()).hasSize(1);
+        });
+        assertThat(ofFirst).noneMatch(event -> event.kind() == Event.Kind.REFUSED);
     }
 
     @ParameterizedTest

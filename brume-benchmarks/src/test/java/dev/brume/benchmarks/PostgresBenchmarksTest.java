@@ -1,0 +1,23 @@
+package dev.brume.benchmarks;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import org.junit.jupiter.api.Test;
+
+/** Benchmarks on PostgreSQL still run; their figures are another matter. */
+class PostgresBenchmarksTest {
+    @Test
+    void throughput() throws Exception {
+        assertThat(Printed.by(ThroughputBenchmark::main)).containsPattern("medians: raw batch [1-9].* ratio [0-9]");
+    }
+
+    @Test
+    void lateness() throws Exception {
+        assertThat(Printed.by(LatenessBenchmark::main)).containsPattern("pair 1: floor p50 .* ratio p50 [0-9]");
+    }
+
+    @Test
+    void looking() throws Exception {
+        assertThat(Printed.by(LookingBenchmark::main)).containsPattern("the slowest answer of all: [0-9]");
+    }
+}
