@@ -15,6 +15,7 @@ import dev.brume.engine.SteppedEngine;
 import dev.brume.port.History;
 import dev.brume.port.SessionRow;
 import dev.brume.port.Store;
+import dev.brume.port.Texts;
 import dev.brume.port.TimeSource;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
@@ -513,10 +514,12 @@ public final class Brume implements AutoCloseable {
     public static final class Builder {
         private static final int WORKERS = 16;
         private static final int MOST_LABELS = 16;
+        private static final int LONGEST_HOST = 200;
 
         private final Store store;
         private final Map<String, Integer> lanes = new LinkedHashMap<>();
         private @Nullable String name;
+        private @Nullable String host;
         private Duration lease = Settings.LEASE;
         private Duration poll = Settings.POLL;
         private int batch = Settings.BATCH;
@@ -652,14 +655,20 @@ public final class Brume implements AutoCloseable {
             return new Brume(this);
         }
 
+        /** Says where this instance runs, for the record, such as who at which host; the host's name unless given. At most 200 characters. */
+        public Builder host(String where) {
+            host = Texts.line("host", where, LONGEST_HOST);
+            return this;
+        }
+
         private Settings settings() {
             if (lanes.isEmpty()) {
                 lanes.put(Job.MAIN_LANE, WORKERS);
             }
-            String host = hostName();
+            String where = host == null ? hostName() : host;
             long pid = ProcessHandle.current().pid();
-            String own = name == null ? host.replaceAll("[^A-Za-z0-9._-]", "-") + "-" + pid : name;
-            return new Settings(own, host, pid, lanes, labels, lease, poll, batch, Settings.ownTzdata());
+            String own = name == null ? where.replaceAll("[^A-Za-z0-9._-]", "-") + "-" + pid : name;
+            return new Settings(own, where, pid, lanes, labels, lease, poll, batch, Settings.ownTzdata());
         }
 
         private static String hostName() {

@@ -1,5 +1,6 @@
 package dev.brume;
 
+import dev.brume.port.Texts;
 import java.time.Instant;
 import java.util.Objects;
 import java.util.Optional;
@@ -13,7 +14,7 @@ import java.util.OptionalLong;
  * @param instance the instance that says so
  * @param job the job it is about, if one
  * @param run the run it is about, if one
- * @param text the rest, in words
+ * @param text the rest, in words; control characters in it are made visible
  */
 public record Event(Kind kind, Instant at, String instance, Optional<JobKey> job, OptionalLong run, String text) {
 
@@ -64,6 +65,6 @@ public record Event(Kind kind, Instant at, String instance, Optional<JobKey> job
     /** Creates an event. */
     public Event {
         Objects.requireNonNull(kind, "kind");
-        Objects.requireNonNull(text, "text");
+        text = Texts.visible(Objects.requireNonNull(text, "text"));
     }
 }

@@ -1,13 +1,14 @@
 package dev.brume;
 
+import dev.brume.port.Texts;
 import java.util.List;
 import java.util.function.Function;
 
 /**
  * Texts with places to be filled when a run begins: <code>${run}</code>, <code>${job}</code>, <code>${planned}</code>,
  * <code>${plannedLocal}</code>, <code>${attempt}</code>, <code>${fence}</code>, <code>${payload}</code>, those of {@link #PARENT},
- * <code>${env:NAME}</code> for a variable of the instance's environment and <code>${file:PATH}</code> for a file's content.
- * Stateless.
+ * <code>${env:NAME}</code> for a variable of the instance's environment and <code>${file:PATH}</code> for a file's content. With {@code json:} before the name, as in <code>${json:payload}</code>, the value is written as what may stand between the quotes of a
+ * text in JSON. Stateless.
  */
 public final class Placeholders {
     /** The facts of a run that a place may name. */
@@ -28,6 +29,7 @@ public final class Placeholders {
     public static final List<String> PARENT = List.of("parent", "parentJob", "parentOutcome", "parentResult");
 
     private static final String OPEN = "${";
+    private static final String JSON = "json:";
 
     private Placeholders() {}
 
@@ -38,10 +40,11 @@ public final class Placeholders {
      * @throws IllegalArgumentException if it names a place that there is not
      */
     public static void check(String where, String text) {
-        fill(text, name -> {
+        fill(text, named -> {
+            String name = plain(named);
             if (!FACTS.contains(name) && !isSecret(name)) {
                 throw new IllegalArgumentException(where + ": '${" + name + "}' is not a place to fill (expected ${"
-                        + String.join("}, ${", FACTS) + "}, ${env:NAME} or ${file:PATH})");
+                        + String.join("}, ${", FACTS) + "}, ${env:NAME} or ${file:PATH}, each also as ${json:...})");
             }
             return "";
         });
@@ -50,6 +53,32 @@ public final class Placeholders {
     /** {@return whether a text begins with something that is known only when it is filled} */
     static boolean startsFilled(String text) {
         return text.startsWith("${env:") || text.startsWith("${file:");
+    }
+
+    /** {@return whether the value of a place is to be written as a text within JSON} */
+    public static boolean isJson(String place) {
+        return place.startsWith(JSON);
+    }
+
+    /** {@return a place without the form in which it is to be written} */
+    public static String plain(String place) {
+        return isJson(place) ? place.substring(JSON.length()) : place;
+    }
+
+    /** {@return a text as it stands between the quotes of a text in JSON (RFC 8259, section 7)} */
+    public static String json(String text) {
+        StringBuilder json = new StringBuilder(text.length() + 16);
+        for (int i = 0; i < text.length(); i++) {
+            char at = text.charAt(i);
+            switch (at) {
+                case '"', '\\' -> json.append('\\').append(at);
+                case '\n' -> json.append("\\n");
+                case '\r' -> json.append("\\r");
+                case '\t' -> json.append("\\t");
+                default -> json.append(at < 0x20 ? Texts.escape(at) : Character.toString(at));
+            }
+        }
+        return json.toString();
     }
 
     /** {@return whether a place is filled from outside the run: its value is not to be shown} */

@@ -13,8 +13,9 @@ public final class Main {
     /** Runs the command and exits with its code. Output is UTF-8, whatever the locale. */
     public static void main(String[] args) {
         RememberingStream written = new RememberingStream(new FileOutputStream(FileDescriptor.out));
-        PrintStream out = new PrintStream(written, true, StandardCharsets.UTF_8);
-        PrintStream err = new PrintStream(new FileOutputStream(FileDescriptor.err), true, StandardCharsets.UTF_8);
+        PrintStream out = new PrintStream(new TerminalStream(written), true, StandardCharsets.UTF_8);
+        PrintStream err = new PrintStream(
+                new TerminalStream(new FileOutputStream(FileDescriptor.err)), true, StandardCharsets.UTF_8);
         System.setOut(out);
         System.setErr(err);
         int code = run(args, out, err);

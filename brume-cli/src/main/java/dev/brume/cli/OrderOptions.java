@@ -36,12 +36,24 @@ final class OrderOptions {
 
     /** Gives orders; what is wrong with them is the user's mistake. */
     <T> T order(Function<Desk, T> giving) {
+        return order(StoreOptions::visit, giving);
+    }
+
+    /** Gives orders, in a database that is made if there is none. */
+    <T> T orderOrMake(Function<Desk, T> giving) {
+        return order(StoreOptions::visitOrMake, giving);
+    }
+
+    private <T> T order(Function<StoreOptions, StoreOptions.OpenStore> opening, Function<Desk, T> giving) {
         if (because.length() > LONGEST_REASON) {
             throw new UsageException(
                     "--because is " + because.length() + " characters (at most " + LONGEST_REASON + ")");
         }
-        try (StoreOptions.OpenStore open = store.visit()) {
-            Brume brume = Brume.on(open.store()).instance("brume-order").build();
+        try (StoreOptions.OpenStore open = opening.apply(store)) {
+            Brume brume = Brume.on(open.store())
+                    .instance("brume-order")
+                    .host(SystemUser.here())
+                    .build();
             return give(giving, new Desk(brume, brume.orders(who, because)));
         } catch (NotThereException e) {
             throw e;

@@ -10,6 +10,9 @@ import org.jspecify.annotations.Nullable;
 
 /** Writes rows one after the other, keeping none. */
 interface RowWriter extends AutoCloseable {
+    /** What a spreadsheet takes for the beginning of a formula. */
+    String COMPUTED = "=+-@\t\r";
+
     /** Writes a row. */
     void write(Map<String, Object> row) throws IOException;
 
@@ -32,7 +35,10 @@ interface RowWriter extends AutoCloseable {
         };
     }
 
-    /** Comma-separated as RFC 4180 has it, with a line of headings; what is no text or number is written as JSON. */
+    /**
+     * Comma-separated as RFC 4180 has it, with a line of headings; what is no text or number is written as JSON. A text that a spreadsheet would
+     * compute gets an apostrophe before it.
+     */
     static RowWriter csv(Writer out, List<String> columns) {
         CsvWriter writer = CsvWriter.builder().lineDelimiter(LineDelimiter.CRLF).build(out);
         writer.writeRecord(columns);
@@ -54,6 +60,10 @@ interface RowWriter extends AutoCloseable {
         if (value == null) {
             return "";
         }
-        return value instanceof Map || value instanceof List ? JsonOut.line(value) : value.toString();
+        if (value instanceof Number) {
+            return value.toString();
+        }
+        String text = value instanceof Map || value instanceof List ? JsonOut.line(value) : value.toString();
+        return !text.isEmpty() && COMPUTED.indexOf(text.charAt(0)) >= 0 ? "'" + text : text;
     }
 }

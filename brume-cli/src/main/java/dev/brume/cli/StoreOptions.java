@@ -11,6 +11,7 @@ import java.sql.SQLException;
 import java.time.Duration;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.function.UnaryOperator;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
 import org.jspecify.annotations.Nullable;
@@ -73,14 +74,19 @@ final class StoreOptions {
 
     /** Opens the store to look at it a single time. */
     <T> T lookOnce(Function<History, T> looking) {
+        mustBeThere("'brume demo' makes one to look at");
+        try (OpenStore open =
+                open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, JdbcStore.Builder::withoutSchemaChanges)) {
+            open.store().prepare();
+            return looking.apply(open.store().history());
+        }
+    }
+
+    private void mustBeThere(String otherwise) {
         if (!isThere()) {
             throw new UsageException(
                     "there is no database in folder " + data.toAbsolutePath().normalize()
-                            + " (give --data FOLDER or --database JDBC-URL; 'brume demo' makes one to look at)");
-        }
-        try (OpenStore open = open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, /* toLook= */ true)) {
-            open.store().prepare();
-            return looking.apply(open.store().history());
+                            + " (give --data FOLDER or --database JDBC-URL; " + otherwise + ")");
         }
     }
 
@@ -91,21 +97,28 @@ final class StoreOptions {
                 EmbeddedDatabase.Role.HOST,
                 connections,
                 limit.compareTo(JdbcStore.LIMIT) < 0 ? limit : JdbcStore.LIMIT,
-                /* toLook= */ false);
+                UnaryOperator.identity());
     }
 
-    /** Opens the store to change something and leave. */
+    /** Opens the store to change something and leave; an order that means another place than it says makes nothing there. */
     OpenStore visit() {
-        return open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, /* toLook= */ false);
+        mustBeThere("'brume serve' makes one");
+        return open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, JdbcStore.Builder::withoutCreating);
     }
 
-    private OpenStore open(EmbeddedDatabase.Role role, int connections, Duration limit, boolean toLook) {
+    /** Opens the store to change something and leave, making it if there is none. */
+    OpenStore visitOrMake() {
+        return open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, UnaryOperator.identity());
+    }
+
+    private OpenStore open(
+            EmbeddedDatabase.Role role, int connections, Duration limit, UnaryOperator<JdbcStore.Builder> manner) {
         if (database == null) {
             EmbeddedDatabase embedded = EmbeddedDatabase.open(data, role).opened();
             return pooled(
-                    embedded, builder(embedded.description(), limit, toLook), connections, limit, embedded::close);
+                    embedded, builder(embedded.description(), limit, manner), connections, limit, embedded::close);
         }
-        return pooled(dataSource(limit), builder(description(), limit, toLook), connections, limit, () -> {});
+        return pooled(dataSource(limit), builder(description(), limit, manner), connections, limit, () -> {});
     }
 
     private OpenStore pooled(
@@ -137,7 +150,8 @@ final class StoreOptions {
         return new HikariDataSource(config);
     }
 
-    private Function<DataSource, JdbcStore> builder(String description, Duration limit, boolean toLook) {
+    private Function<DataSource, JdbcStore> builder(
+            String description, Duration limit, UnaryOperator<JdbcStore.Builder> manner) {
         return source -> {
             JdbcStore.Builder builder =
                     JdbcStore.builder(source).description(description).limit(limit);
@@ -146,7 +160,7 @@ final class StoreOptions {
             } catch (IllegalArgumentException e) {
                 throw new UsageException(e);
             }
-            return toLook ? builder.withoutSchemaChanges().build() : builder.build();
+            return manner.apply(builder).build();
         };
     }
 

@@ -45,6 +45,9 @@ final class SyncCommand implements Callable<Integer> {
     @Option(names = "--yes", description = "Do not ask.")
     private boolean yes;
 
+    @Option(names = "--create", description = "Make the database, or its tables, if there are none yet.")
+    private boolean create;
+
     @Option(names = "--keep-gone", description = "Leave jobs that are no longer in the file as they are.")
     private boolean keepGone;
 
@@ -60,7 +63,7 @@ final class SyncCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         ChangingFile.Wanted wanted = file.read();
-        return options.order(desk -> sync(desk, wanted));
+        return create ? options.orderOrMake(desk -> sync(desk, wanted)) : options.order(desk -> sync(desk, wanted));
     }
 
     private int sync(OrderOptions.Desk desk, ChangingFile.Wanted wanted) {

@@ -21,11 +21,6 @@ import picocli.CommandLine.RunLast;
  * other. One that fails, because the database is away for a moment, is shown and the next one tried.
  */
 final class Watching implements IExecutionStrategy {
-    private static final String TOP = "\u001b[H";
-    private static final String REST_OF_LINE = "\u001b[K";
-    private static final String REST_OF_SCREEN = "\u001b[J";
-    private static final String EMPTY_SCREEN = "\u001b[2J";
-
     @Override
     public int execute(ParseResult result) {
         Optional<WatchOptions> watch = watch(result);
@@ -59,7 +54,7 @@ final class Watching implements IExecutionStrategy {
         long every = watch.every().toNanos();
         int code = ExitCode.OK;
         if (screen) {
-            out.print(EMPTY_SCREEN);
+            out.print(Sign.EMPTY_SCREEN.text());
         }
         for (int look = 1; look <= watch.times(); look++) {
             long next = System.nanoTime() + every;
@@ -88,8 +83,8 @@ final class Watching implements IExecutionStrategy {
 
     private static void show(PrintWriter out, boolean screen, String head, String text) {
         if (screen) {
-            out.print(TOP + head + REST_OF_LINE + "\n" + REST_OF_LINE + "\n" + text.replace("\n", REST_OF_LINE + "\n")
-                    + REST_OF_SCREEN);
+            out.print(Sign.TOP.text() + head + Sign.REST_OF_LINE.text() + "\n" + Sign.REST_OF_LINE.text() + "\n"
+                    + text.replace("\n", Sign.REST_OF_LINE.text() + "\n") + Sign.REST_OF_SCREEN.text());
         } else {
             out.print(head + "\n\n" + text + "\n");
         }

@@ -26,8 +26,8 @@ public record Edit(String who, String because, Optional<Seen> seen) {
 
     /** Checks what is to be kept in the change log. */
     public Edit {
-        Texts.checked("who", who, LONGEST_NAME);
-        Texts.checked("because", because, LONGEST_REASON);
+        Texts.line("who", who, LONGEST_NAME);
+        Texts.line("because", because, LONGEST_REASON);
     }
 
     /**

@@ -205,7 +205,7 @@ final class AttemptRunner {
         }
         return new Ending(
                 end,
-                Optional.of(clip(why, LONGEST_ERROR)).filter(text -> !text.isEmpty()),
+                Optional.of(clip(Texts.visible(why), LONGEST_ERROR)).filter(text -> !text.isEmpty()),
                 run.result().map(AttemptRunner::resultText),
                 failure,
                 /* recorded= */ false);

@@ -113,7 +113,9 @@ final class RequestRunner {
     private HttpRequest request(Work.Request work) throws WorkFailed {
         try {
             Map<String, String> facts = facts();
-            HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(fill(work.url(), facts, /* url= */ true)));
+            URI url = URI.create(fill(work.url(), facts, /* url= */ true));
+            checkSegments(work.url(), url);
+            HttpRequest.Builder request = HttpRequest.newBuilder(url);
             request.method(
                     work.method(),
                     work.body()
@@ -148,12 +150,28 @@ final class RequestRunner {
 
     private String fill(String text, Map<String, String> facts, boolean url) {
         return Placeholders.fill(text, place -> {
-            if (Placeholders.isSecret(place)) {
-                return secret(place);
-            }
-            String fact = facts.get(place);
-            return url ? URLEncoder.encode(fact, StandardCharsets.UTF_8).replace("+", "%20") : fact;
+            String name = Placeholders.plain(place);
+            String value = Placeholders.isSecret(name) ? secret(name) : facts.get(name);
+            String written = Placeholders.isJson(place) ? Placeholders.json(value) : value;
+            return url && !Placeholders.isSecret(name)
+                    ? URLEncoder.encode(written, StandardCharsets.UTF_8).replace("+", "%20")
+                    : written;
         });
+    }
+
+    /** What a place is filled with must not lead up the path: a server, or a proxy before it, would leave the segments before it out. */
+    private static void checkSegments(String template, URI url) {
+        String path = url.getPath() == null ? "" : url.getPath();
+        if (!template.contains("${")) {
+            return;
+        }
+        for (String segment : path.split("[/\\\\]", -1)) {
+            String plain = segment.split(";", 2)[0];
+            if (plain.equals(".") || plain.equals("..")) {
+                throw new IllegalArgumentException("its path has the segment '" + plain
+                        + "' once it is filled, which would lead elsewhere (let no payload be . or ..)");
+            }
+        }
     }
 
     private String secret(String place) {

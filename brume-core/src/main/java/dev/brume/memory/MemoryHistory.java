@@ -6,6 +6,7 @@ import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.CalendarView;
+import dev.brume.port.Change;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
 import dev.brume.port.Ends;
@@ -343,8 +344,13 @@ final class MemoryHistory implements History {
     @Override
     public List<ChangeView> changes(ChangeFilter filter) {
         synchronized (tables) {
+            List<String> scopes = filter.job()
+                    .map(key -> Pause.Scope.wordsCovering(key, tags(key)))
+                    .orElse(List.of());
             return tables.changes.values().stream()
-                    .filter(view -> fits(filter.job(), view.change().job()))
+                    .filter(view -> filter.job()
+                            .filter(key -> !isAbout(view.change(), key, scopes))
+                            .isEmpty())
                     .filter(view ->
                             fits(filter.kind(), Optional.of(view.change().kind())))
                     .filter(view -> fits(filter.who(), Optional.of(view.change().who())))
@@ -359,6 +365,19 @@ final class MemoryHistory implements History {
                     .limit(filter.limit())
                     .toList();
         }
+    }
+
+    private static boolean isAbout(Change change, JobKey key, List<String> scopes) {
+        boolean pauses = change.kind().equals("PAUSED") || change.kind().equals("RESUMED");
+        return change.job().filter(key::equals).isPresent()
+                || change.job().isEmpty() && pauses && scopes.contains(change.text());
+    }
+
+    private List<String> tags(JobKey key) {
+        return tables.versions.values().stream()
+                .filter(job -> job.key().equals(key))
+                .flatMap(job -> job.tags().stream())
+                .toList();
     }
 
     private static <T> boolean fits(Optional<T> wanted, Optional<T> found) {

@@ -7,7 +7,7 @@ import java.util.Optional;
 /**
  * Which lines of the change log to show.
  *
- * @param job only those about this job
+ * @param job only those about this job, pauses of all jobs and of its tags included
  * @param kind only those of this kind
  * @param who only those of this user or instance
  * @param from only those at or after

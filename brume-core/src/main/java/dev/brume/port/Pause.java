@@ -3,6 +3,8 @@ package dev.brume.port;
 import dev.brume.JobKey;
 import java.time.Instant;
 import java.util.Collection;
+import java.util.List;
+import java.util.stream.Stream;
 
 /**
  * An order that jobs owe no runs until it is lifted.
@@ -51,6 +53,14 @@ public record Pause(Scope scope, Instant since, String who, String because) {
                 case TAG -> tags.contains(name);
                 case EVERYTHING -> true;
             };
+        }
+
+        /** {@return all scopes that may have covered a job, in words, as the change log has them} */
+        public static List<String> wordsCovering(JobKey key, Collection<String> tags) {
+            Stream<Scope> own = Stream.of(EVERYTHING, of(key));
+            return Stream.concat(own, tags.stream().distinct().map(Scope::tag))
+                    .map(Scope::toString)
+                    .toList();
         }
 
         @Override

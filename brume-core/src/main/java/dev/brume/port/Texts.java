@@ -29,6 +29,61 @@ public final class Texts {
         return text;
     }
 
+    /**
+     * {@return a text of one line that can be stored: no character that moves a terminal's cursor, or makes a line of its own}
+     *
+     * @param what it is, for the message
+     * @param longest in characters, inclusive
+     * @throws IllegalArgumentException if it is longer, or holds what it may not
+     */
+    public static String line(String what, String text, int longest) {
+        checked(what, text, longest);
+        for (int i = 0; i < text.length(); i++) {
+            char at = text.charAt(i);
+            if (isControl(at) || at == '\n' || at == '\t') {
+                throw new IllegalArgumentException(what + ": holds " + escape(at) + " at character " + (i + 1)
+                        + "; it is one line without control characters");
+            }
+        }
+        return text;
+    }
+
+    /**
+     * {@return a text in which control characters are seen and do nothing: all but line feed and tab become {@code \u001b} and the like}
+     * So do those that change the direction of writing, and line ends of other systems become line feeds.
+     */
+    public static String visible(String text) {
+        StringBuilder seen = null;
+        for (int i = 0; i < text.length(); i++) {
+            char at = text.charAt(i);
+            if (isControl(at) || seen != null) {
+                seen = seen == null ? new StringBuilder(text.length() + 16).append(text, 0, i) : seen;
+                boolean ofLineEnd = at == '\r' && i + 1 < text.length() && text.charAt(i + 1) == '\n';
+                seen.append(ofLineEnd ? "" : isControl(at) ? escape(at) : Character.toString(at));
+            }
+        }
+        return seen == null ? text : seen.toString();
+    }
+
+    /** {@return whether a character is one to be made visible} Noncharacters are, since some programs give them a meaning. */
+    public static boolean isControl(char at) {
+        return at < 0x20 && at != '\n' && at != '\t'
+                || at >= 0x7F && at < 0xA0
+                || at >= 0x2028 && at <= 0x202E
+                || at >= 0x2066 && at <= 0x2069
+                || at >= 0xFDD0 && at <= 0xFDEF
+                || at == 0x061C
+                || at == 0x200E
+                || at == 0x200F
+                || at == 0xFEFF
+                || at >= 0xFFFE;
+    }
+
+    /** {@return a character as {@code \u001b}} */
+    public static String escape(char at) {
+        return String.format("\\u%04x", (int) at);
+    }
+
     /** {@return a text with U+FFFD in place of what cannot be stored; the same text if it holds nothing of the kind} */
     public static String clean(String text) {
         int bad = firstBad(text, 0);

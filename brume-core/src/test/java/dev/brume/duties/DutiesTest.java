@@ -345,4 +345,18 @@ class DutiesTest {
         quay.keep.close();
         assertThat(store.history().sessions(false)).isEmpty();
     }
+
+    @Test
+    void whatWasToldOfIsRememberedWithinABound() {
+        quay.instance.tellConcern("the buoy is gone");
+        quay.instance.tellConcern("the buoy is gone");
+        for (int i = 0; i < 1_000; i++) {
+            quay.instance.tellConcern("lamp " + i + " is dark");
+        }
+        quay.instance.tellConcern("the buoy is gone");
+
+        assertThat(events)
+                .filteredOn(event -> event.text().equals("the buoy is gone"))
+                .hasSize(2);
+    }
 }

@@ -4,18 +4,8 @@ import dev.brume.port.StoreException;
 import dev.brume.port.StoreException.Trouble;
 import java.io.IOException;
 import java.io.PrintWriter;
-import java.net.InetAddress;
-import java.net.InetSocketAddress;
-import java.net.Socket;
-import java.net.UnknownHostException;
-import java.nio.charset.StandardCharsets;
-import java.nio.file.AtomicMoveNotSupportedException;
-import java.nio.file.FileSystems;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
-import java.nio.file.attribute.PosixFilePermissions;
-import java.security.SecureRandom;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.ResultSet;
@@ -23,14 +13,11 @@ import java.sql.SQLException;
 import java.sql.SQLFeatureNotSupportedException;
 import java.sql.Statement;
 import java.time.Duration;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.concurrent.locks.LockSupport;
 import javax.sql.DataSource;
-import org.h2.engine.SysProperties;
-import org.h2.tools.Server;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -46,8 +33,6 @@ import org.slf4j.LoggerFactory;
  */
 public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private static final String NAME = "brume";
-    private static final byte[] LOOPBACK = {127, 0, 0, 1};
-    private static final int KNOCK_MILLIS = 1000;
     private static final Duration PATIENCE = Duration.ofSeconds(10);
     private static final int ALREADY_OPEN = 90020;
     private static final int BEING_CLOSED = 90135;
@@ -68,12 +53,14 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private static final int STATEMENTS = 128;
 
     private final Path folder;
+    private final DatabaseFolder files;
     private final Role role;
     private final String secret;
     private final NumberFile numbers;
     private boolean owner;
     private boolean closed;
-    private @Nullable Server server;
+    private @Nullable SharedServer server;
+    private @Nullable Passage passage;
     private @Nullable SteadyCommits commits;
 
     /** What a process means to do with the database. */
@@ -84,11 +71,12 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         VISITOR
     }
 
-    private EmbeddedDatabase(Path folder, Role role, String secret, NumberFile numbers) {
+    private EmbeddedDatabase(Path folder, DatabaseFolder files, Role role) throws IOException {
         this.folder = folder;
+        this.files = files;
         this.role = role;
-        this.secret = secret;
-        this.numbers = numbers;
+        this.secret = files.secret();
+        this.numbers = files.numbers();
     }
 
     /**
@@ -99,9 +87,8 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     public static EmbeddedDatabase open(Path folder, Role role) {
         Path absolute = folder.toAbsolutePath().normalize();
         try {
-            Files.createDirectories(absolute);
-            return new EmbeddedDatabase(
-                    absolute, role, secret(absolute.resolve("secret")), numbers(absolute.resolve("numbers")));
+            DatabaseFolder files = DatabaseFolder.prepare(absolute);
+            return new EmbeddedDatabase(absolute, files, role);
         } catch (IOException e) {
             throw new StoreException(
                     Trouble.NOT_WRITABLE, "cannot keep a database in folder " + absolute + ": " + reason(e), e);
@@ -127,7 +114,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
 
     /** {@return whether a folder holds such a database} */
     public static boolean isIn(Path folder) {
-        return Files.exists(folder.resolve(NAME + ".mv.db"));
+        return DatabaseFolder.isIn(folder);
     }
 
     private static String reason(IOException e) {
@@ -139,64 +126,9 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
                 : String.valueOf(e.getMessage());
     }
 
-    private static String secret(Path file) throws IOException {
-        if (!Files.exists(file)) {
-            writeForOwnerOnly(file, bytes(randomText()), /* replace= */ false);
-        }
-        return Files.readString(file).strip();
-    }
-
-    private static NumberFile numbers(Path file) throws IOException {
-        if (!Files.exists(file)) {
-            writeForOwnerOnly(file, NumberFile.empty(), /* replace= */ false);
-        }
-        return NumberFile.open(file);
-    }
-
     /** The file that numbers of runs and fences come from. */
     NumberFile numbers() {
         return numbers;
-    }
-
-    private static byte[] bytes(String text) {
-        return text.getBytes(StandardCharsets.US_ASCII);
-    }
-
-    private static String randomText() {
-        byte[] bytes = new byte[16];
-        new SecureRandom().nextBytes(bytes);
-        return HexFormat.of().formatHex(bytes);
-    }
-
-    private static void writeForOwnerOnly(Path file, byte[] content, boolean replace) throws IOException {
-        Path draft = FileSystems.getDefault().supportedFileAttributeViews().contains("posix")
-                ? Files.createTempFile(
-                        file.getParent(),
-                        ".draft",
-                        "",
-                        PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")))
-                : Files.createTempFile(file.getParent(), ".draft", "");
-        try {
-            Files.write(draft, content);
-            if (replace) {
-                move(draft, file);
-            } else {
-                Files.createLink(file, draft);
-            }
-        } catch (java.nio.file.FileAlreadyExistsException raced) {
-            // Another process was first; its text counts.
-            return;
-        } finally {
-            Files.deleteIfExists(draft);
-        }
-    }
-
-    private static void move(Path from, Path to) throws IOException {
-        try {
-            Files.move(from, to, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
-        } catch (AtomicMoveNotSupportedException e) {
-            Files.move(from, to, StandardCopyOption.REPLACE_EXISTING);
-        }
     }
 
     @Override
@@ -228,43 +160,46 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         }
     }
 
-    /** Tries to visit the owner, then to become it; empty if someone else is about to. */
+    /**
+     * Tries to become the owner if nobody is, else to visit whoever is; empty if someone else is about to. Who the file says is at its port is
+     * asked only while somebody holds the file: after the owner's death, anybody may listen there.
+     */
     private Optional<Connection> connect() throws SQLException {
-        Optional<Connection> visit = visit();
-        return visit.isPresent() ? visit : own();
+        try {
+            if (files.isOwnedHere()) {
+                Optional<Connection> visit = visit();
+                return visit.isPresent() ? visit : own();
+            }
+            return files.isHeld() ? visit() : own();
+        } catch (IOException e) {
+            throw new SQLException("cannot use " + files.database() + ".mv.db: " + reason(e), "08001", e);
+        }
     }
 
     private Optional<Connection> visit() throws SQLException {
-        Path endpoint = folder.resolve("endpoint");
+        Path endpoint = files.endpoint();
         try {
             List<String> lines = Files.readAllLines(endpoint);
-            if (lines.size() < 2 || !isListening(lines.get(0))) {
+            if (lines.size() < 2) {
                 return Optional.empty();
             }
-            String url = "jdbc:h2:tcp://127.0.0.1:" + lines.get(0) + "/" + lines.get(1) + ";WRITE_DELAY=0";
+            if (passage == null) {
+                passage = new Passage(secret);
+            }
+            int port = passage.to(Integer.parseInt(lines.get(0)));
+            String url = "jdbc:h2:tcp://127.0.0.1:" + port + "/" + lines.get(1) + ";WRITE_DELAY=0";
             return Optional.of(DriverManager.getConnection(url, login()));
         } catch (java.nio.file.NoSuchFileException absent) {
             return Optional.empty();
         } catch (IOException e) {
             throw new SQLException("cannot read " + endpoint + ": " + reason(e), "08001", e);
-        } catch (SQLException gone) {
-            // Nobody listens there, or somebody else does: left behind by an owner that is dead.
+        } catch (SQLException | NumberFormatException gone) {
+            // Nobody listens there, or somebody who does not know the secret: left behind by an owner that is dead.
             return Optional.empty();
         }
     }
 
-    /** Asked before H2 is, which knocks for two seconds at a port that nobody listens on. */
-    private static boolean isListening(String port) {
-        try (Socket socket = new Socket()) {
-            socket.connect(
-                    new InetSocketAddress(InetAddress.getByAddress(LOOPBACK), Integer.parseInt(port)), KNOCK_MILLIS);
-            return true;
-        } catch (IOException | IllegalArgumentException nobody) {
-            return false;
-        }
-    }
-
-    private Optional<Connection> own() throws SQLException {
+    private Optional<Connection> own() throws SQLException, IOException {
         H2Version version = H2Version.ofThisProcess();
         if (version.verdict() == H2Version.Verdict.LOSES) {
             throw new SQLException(
@@ -273,6 +208,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         }
         Connection connection;
         try {
+            files.makeDatabase();
             connection = DriverManager.getConnection(ownUrl(), login());
         } catch (SQLException e) {
             if (e.getErrorCode() == ALREADY_OPEN
@@ -283,6 +219,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
             throw e;
         }
         owner = true;
+        files.owned();
         numbers.owned();
         commits = new SteadyCommits(this::connection);
         tellOfEarlierVersion(connection);
@@ -290,18 +227,6 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
             serve();
         }
         return Optional.of(connection);
-    }
-
-    /** H2 reads its property once; where the application used H2 before, with another, its server would listen everywhere. */
-    private static boolean listensHereOnly() {
-        try {
-            String address = SysProperties.BIND_ADDRESS;
-            return address != null
-                    && !address.isEmpty()
-                    && InetAddress.getByName(address).isLoopbackAddress();
-        } catch (UnknownHostException e) {
-            return false;
-        }
     }
 
     /** Once, as long as this file has given out no numbers. */
@@ -334,29 +259,18 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
                     H2Version.wayOut());
             return;
         }
-        if (!listensHereOnly()) {
-            LOG.warn(
-                    "the database in {} is not shared with other processes: this process used H2 before, and its server"
-                            + " would listen on every network; start with -D{}={} to share it",
-                    folder,
-                    BIND_ADDRESS,
-                    HERE);
-            return;
-        }
-        String key = randomText();
-        server = Server.createTcpServer("-tcpPort", "0", "-tcpDaemon", "-key", key, path())
-                .start();
+        String key = DatabaseFolder.randomText();
         try {
-            writeForOwnerOnly(
-                    folder.resolve("endpoint"), bytes(server.getPort() + "\n" + key + "\n"), /* replace= */ true);
+            server = SharedServer.start(secret, key, path());
+            files.writeEndpoint(server.port() + "\n" + key + "\n");
         } catch (IOException e) {
-            throw new SQLException("cannot write " + folder.resolve("endpoint") + ": " + reason(e), "08001", e);
+            throw new SQLException("the database in " + folder + " cannot be shared: " + reason(e), "08001", e);
         }
     }
 
     /** By H2's asynchronous files: with its plain ones, a thread that is interrupted while it writes closes the file to the whole process. */
     private String path() {
-        return "async:" + folder.resolve(NAME);
+        return "async:" + files.database();
     }
 
     private String ownUrl() {
@@ -388,20 +302,24 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
             commits.close();
         }
         if (server != null) {
-            server.stop();
+            server.close();
+        }
+        if (passage != null) {
+            passage.close();
         }
         if (owner) {
             try {
                 if (server != null) {
-                    Files.deleteIfExists(folder.resolve("endpoint"));
+                    Files.deleteIfExists(files.endpoint());
                 }
                 try (Connection connection = DriverManager.getConnection(ownUrl(), login());
                         var statement = connection.createStatement()) {
                     statement.execute("shutdown");
                 }
             } catch (SQLException | IOException e) {
-                LoggerFactory.getLogger(EmbeddedDatabase.class)
-                        .warn("{} was not shut down cleanly: {}", description(), e.getMessage());
+                LOG.warn("{} was not shut down cleanly: {}", description(), e.getMessage());
+            } finally {
+                files.left();
             }
         }
     }

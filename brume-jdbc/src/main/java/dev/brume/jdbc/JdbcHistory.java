@@ -193,16 +193,43 @@ final class JdbcHistory implements History {
     @Override
     public List<ChangeView> changes(ChangeFilter filter) {
         Query query = new Query()
-                .and("job = ?", filter.job().map(Rows::liveKey))
                 .and("kind = ?", filter.kind())
                 .and("who = ?", filter.who())
                 .and("at >= ?", filter.from())
                 .and("at < ?", filter.until())
                 .and("id < ?", filter.before());
-        return store.read(sql -> sql.query(
-                "select * from brume_change where 1 = 1" + query + " order by id desc limit ?",
-                JdbcHistory::change,
-                query.valuesAnd(filter.limit())));
+        return store.read(sql -> {
+            filter.job().ifPresent(key -> about(query, key, Pause.Scope.wordsCovering(key, tags(sql, key))));
+            return sql.query(
+                    "select * from brume_change where 1 = 1" + query + " order by id desc limit ?",
+                    JdbcHistory::change,
+                    query.valuesAnd(filter.limit()));
+        });
+    }
+
+    private static void about(Query query, JobKey key, List<String> scopes) {
+        List<Object> values = new ArrayList<>();
+        values.add(Rows.liveKey(key));
+        values.addAll(scopes);
+        query.and(
+                "(job = ? or job is null and kind in ('PAUSED', 'RESUMED') and body in "
+                        + Statements.places(scopes.size()) + ")",
+                values.toArray());
+    }
+
+    /** Those that any version of a job has carried. */
+    private List<String> tags(Statements sql, JobKey key) {
+        List<VersionReader.Stored> stored = sql.query(
+                "select j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
+                        + " from brume_version v join brume_job j on j.id = v.job_id where j.namespace = ? and j.name = ?",
+                VersionReader.Stored::of,
+                key.namespace(),
+                key.name());
+        return store.versions().readable(sql, stored).stream()
+                .flatMap(Optional::stream)
+                .flatMap(job -> job.tags().stream())
+                .distinct()
+                .toList();
     }
 
     static ChangeView change(Row row) throws SQLException {

@@ -52,6 +52,7 @@ public final class JdbcStore implements Store {
     private final Optional<String> schema;
     private final String description;
     private final boolean managed;
+    private final boolean creates;
     private final boolean calls;
     private final boolean limitIsSet;
     private final Optional<InstantSource> virtual;
@@ -71,6 +72,7 @@ public final class JdbcStore implements Store {
         schema = builder.schema;
         description = builder.description;
         managed = builder.managed;
+        creates = builder.creates;
         calls = builder.calls;
         limit = builder.limit.orElse(LIMIT);
         limitIsSet = builder.limit.isPresent();
@@ -127,7 +129,7 @@ public final class JdbcStore implements Store {
             }
             SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
             if (managed) {
-                migrator.migrate(connection, dataSource::getConnection);
+                migrator.migrate(connection, dataSource::getConnection, creates);
                 if (found.writesInTurn()) {
                     turn().prepare(connection);
                 }
@@ -534,6 +536,7 @@ public final class JdbcStore implements Store {
         private Optional<String> schema = Optional.empty();
         private String description = "the database";
         private boolean managed = true;
+        private boolean creates = true;
         private boolean calls = true;
         private Optional<Duration> limit = Optional.empty();
         private Optional<InstantSource> virtual = Optional.empty();
@@ -565,6 +568,12 @@ public final class JdbcStore implements Store {
         /** Leaves creating and upgrading the tables to an administrator. */
         public Builder withoutSchemaChanges() {
             managed = false;
+            return this;
+        }
+
+        /** Brings tables up to date, but refuses a database that has none: for whoever means one that is there. */
+        public Builder withoutCreating() {
+            creates = false;
             return this;
         }
 

@@ -92,12 +92,21 @@ final class SchemaMigrator {
     /**
      * Applies what is missing.
      *
+     * @param creates whether tables are made where there are none; else that is refused
      * @param more opens a second connection: where the database commits at every DDL statement, the lock is held on one
      *     and the scripts run on the other
      */
-    void migrate(Connection connection, Connections more) throws SQLException {
+    void migrate(Connection connection, Connections more, boolean creates) throws SQLException {
         Statements statements = statements(connection);
         Optional<Map<Integer, String>> applied = applied(statements);
+        if (applied.isEmpty() && !creates) {
+            throw new StoreException(
+                    Trouble.SCHEMA,
+                    "there are no tables of Brume in " + description
+                            + schema.map(name -> ", schema " + name).orElse("")
+                            + ", so nothing was changed (they appear when an instance starts: brume serve)",
+                    null);
+        }
         if (applied.isPresent() && isCurrent(applied.get())) {
             return;
         }
