@@ -25,6 +25,7 @@ import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -77,6 +78,7 @@ public final class Brume implements AutoCloseable {
         store = builder.store;
         listeners = new Listeners(builder.watcher, this::tagsOf);
         instance = new Instance(builder.settings(), store, builder.time, listeners);
+        instance.handlers().addAll(builder.kinds);
         listeners.reportTo(instance::report);
         checks.reportTo(instance::report);
         leases = new LeaseKeeper(new NamedLeases(instance));
@@ -97,8 +99,10 @@ public final class Brume implements AutoCloseable {
      *
      * @param name as jobs name it
      * @param handler called from many threads at once
+     * @throws IllegalArgumentException if it is not a name that jobs may have
      */
     public void handler(String name, Handler handler) {
+        new Work.Registered(name);
         handlers.put(name, Objects.requireNonNull(handler, "handler"));
         instance.handlers().add(name);
     }
@@ -520,6 +524,7 @@ public final class Brume implements AutoCloseable {
         private final Map<String, Integer> lanes = new LinkedHashMap<>();
         private @Nullable String name;
         private @Nullable String host;
+        private final Set<String> kinds = new HashSet<>();
         private Duration lease = Settings.LEASE;
         private Duration poll = Settings.POLL;
         private int batch = Settings.BATCH;
@@ -620,6 +625,21 @@ public final class Brume implements AutoCloseable {
          */
         public Builder stopWithTheProcess() {
             stopsWithTheProcess = true;
+            return this;
+        }
+
+        /**
+         * Takes jobs whose work is a program, too. Unless it is said, it does not: whoever may write to the tables decides which programs run, as
+         * the user that this process runs as. What is not taken is left to instances that do.
+         */
+        public Builder takesPrograms() {
+            kinds.add(Work.PROGRAMS);
+            return this;
+        }
+
+        /** Takes jobs whose work is an HTTP request, too; unless it is said, it does not. */
+        public Builder takesRequests() {
+            kinds.add(Work.REQUESTS);
             return this;
         }
 

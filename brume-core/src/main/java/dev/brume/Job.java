@@ -204,10 +204,11 @@ public final class Job {
         return payloadType;
     }
 
-    /** {@return what an instance must know to run it: {@code handler} or {@code handler(payloadType)}; empty for a program} */
-    public Optional<String> needs() {
-        return work.neededHandler()
-                .map(handler -> payloadType.isPresent() ? needs(handler, payloadType.get()) : handler);
+    /** {@return what an instance must have to be given its runs: a handler, with the type of payload that it reads, or a kind of work} */
+    public String needs() {
+        return payloadType.isPresent() && work instanceof Work.Registered
+                ? needs(work.needs(), payloadType.get())
+                : work.needs();
     }
 
     /**

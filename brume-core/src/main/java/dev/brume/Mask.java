@@ -1,19 +1,27 @@
 package dev.brume;
 
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 
 /**
  * Keeps what is secret out of the record.
  *
- * <p>It goes by names. Whatever stands behind a name, as {@code "name": value}, {@code name: value} or {@code name=value}, is
- * replaced, be it a word, a text in quotes, a list or an object; and so is the value of the environment variable of that
- * name, wherever it occurs. Names are compared without regard to case. Immutable.
+ * <p>It goes by names. Whatever stands behind a name, as {@code "name": value}, {@code name: value}, {@code name=value}, {@code --name value} or
+ * {@code <name>value</name>}, is replaced, be it a word, a text in quotes, a list or an object, the rest of a header's line or a block of
+ * YAML; and so is the value of the environment variable of that name, wherever it occurs, also as part of a URL or a document. Names are compared
+ * without regard to case. It cannot know what is secret under another name, what was encrypted, compressed or encoded in another way (such as Base64), or
+ * cut in two by whoever printed it. Immutable.
  */
 public final class Mask {
     /** What stands in the place of a secret. */
@@ -53,14 +61,18 @@ public final class Mask {
         }
         List<Pattern> patterns = names.stream()
                 .map(name -> Pattern.compile(
-                        "(?<![\\w.-])[\"']?" + Pattern.quote(name) + "[\"']?\\s*[:=]\\s*", Pattern.CASE_INSENSITIVE))
+                        "(?:(?<=%2[2-7C])|(?<![\\w.])(?<![\\w.]-))" + Pattern.quote(name) + "(?![\\w])",
+                        Pattern.CASE_INSENSITIVE | Pattern.UNICODE_CASE))
                 .toList();
         List<String> values = new ArrayList<>();
         names.forEach(name -> environment
                 .apply(name)
                 .filter(value -> value.length() >= SHORTEST_VALUE)
                 .ifPresent(values::add));
-        return new Mask(patterns, values);
+        return new Mask(
+                patterns,
+                longestFirst(
+                        values.stream().flatMap(value -> forms(value).stream()).toList()));
     }
 
     /** {@return whether it replaces nothing, whatever the text} */
@@ -83,77 +95,45 @@ public final class Mask {
     private static String apply(Pattern name, String text) {
         Matcher found = name.matcher(text);
         StringBuilder masked = new StringBuilder();
+        int done = 0;
         int at = 0;
         while (found.find(at)) {
-            int value = found.end();
-            int end = endOfValue(text, value);
-            masked.append(text, at, value).append(inPlaceOf(text, value, end));
-            at = end;
-        }
-        return masked.append(text.substring(at)).toString();
-    }
-
-    /** What is quoted stays quoted, so that a document stays one; lists, objects and numbers become texts in it. */
-    private static String inPlaceOf(String text, int from, int until) {
-        if (from == until) {
-            return "";
-        }
-        char first = text.charAt(from);
-        if (first == '\'') {
-            return "'" + STANDS_FOR + "'";
-        }
-        boolean inDocument =
-                from >= 2 && text.substring(0, from).stripTrailing().endsWith("\":");
-        return first == '"' || first == '{' || first == '[' || inDocument ? '"' + STANDS_FOR + '"' : STANDS_FOR;
-    }
-
-    private static int endOfValue(String text, int from) {
-        if (from == text.length()) {
-            return from;
-        }
-        char first = text.charAt(from);
-        if (first == '"' || first == '\'') {
-            return endOfQuoted(text, from);
-        }
-        return first == '{' || first == '[' ? endOfNested(text, from) : endOfWord(text, from);
-    }
-
-    private static int endOfWord(String text, int from) {
-        int at = from;
-        while (at < text.length()
-                && !Character.isWhitespace(text.charAt(at))
-                && ",;&)}]\"'".indexOf(text.charAt(at)) < 0) {
-            at++;
-        }
-        return at;
-    }
-
-    private static int endOfQuoted(String text, int from) {
-        for (int at = from + 1; at < text.length(); at++) {
-            if (text.charAt(at) == '\\') {
-                at++;
-            } else if (text.charAt(at) == text.charAt(from)) {
-                return at + 1;
+            at = found.end();
+            Optional<MaskedPlace> place = MaskedPlace.of(text, found.start(), found.end());
+            if (place.isPresent()) {
+                masked.append(text, done, place.get().from()).append(place.get().instead());
+                done = place.get().until();
+                at = done;
             }
         }
-        return text.length();
+        return masked.append(text.substring(done)).toString();
     }
 
-    private static int endOfNested(String text, int from) {
-        int depth = 0;
-        int at = from;
-        while (at < text.length()) {
-            char here = text.charAt(at);
-            if (here == '"') {
-                at = endOfQuoted(text, at);
-                continue;
-            }
-            depth += here == '{' || here == '[' ? 1 : here == '}' || here == ']' ? -1 : 0;
-            at++;
-            if (depth == 0) {
-                return at;
-            }
-        }
-        return text.length();
+    /** {@return the forms in which a value is met, the longest first: as it is, as part of a URL, of a document, and each of its lines} */
+    public static List<String> forms(String value) {
+        Set<String> forms = new HashSet<>();
+        Stream.concat(Stream.of(value), value.lines().map(String::strip))
+                .filter(text -> text.length() >= SHORTEST_VALUE)
+                .forEach(text -> {
+                    forms.add(text);
+                    String encoded = URLEncoder.encode(text, StandardCharsets.UTF_8);
+                    forms.add(encoded);
+                    forms.add(encoded.replace("+", "%20"));
+                    forms.add(Placeholders.json(text));
+                    forms.add(Placeholders.json(Placeholders.json(text)));
+                    forms.add(text.replace("&", "&amp;")
+                            .replace("<", "&lt;")
+                            .replace(">", "&gt;")
+                            .replace("\"", "&quot;"));
+                });
+        return longestFirst(forms);
+    }
+
+    /** {@return texts in the order in which they are to be replaced, lest part of a longer one is left} */
+    public static List<String> longestFirst(Collection<String> texts) {
+        return texts.stream()
+                .distinct()
+                .sorted(Comparator.comparing(String::length).reversed().thenComparing(Comparator.naturalOrder()))
+                .toList();
     }
 }

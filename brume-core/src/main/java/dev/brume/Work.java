@@ -152,12 +152,13 @@ public sealed interface Work {
         /**
          * Creates the work.
          *
-         * @throws IllegalArgumentException if the name is blank or over 200 characters
+         * @throws IllegalArgumentException if the name is blank, over 200 characters, or stands for a kind of work
          */
         public Registered {
             Texts.checked("handler", handler, LONGEST_HANDLER);
-            if (handler.isBlank()) {
-                throw new IllegalArgumentException("handler: '" + handler + "' is not a name (1 to 200 characters)");
+            if (handler.isBlank() || handler.startsWith("(")) {
+                throw new IllegalArgumentException("handler: '" + handler
+                        + "' is not a name (1 to 200 characters, the first not an opening bracket)");
             }
         }
 
@@ -165,6 +166,28 @@ public sealed interface Work {
         public String toString() {
             return "handler " + handler;
         }
+    }
+
+    /** What an instance that takes programs has, beside the names of its handlers; no handler has such a name. */
+    String PROGRAMS = "(programs)";
+
+    /** What an instance that takes requests has. */
+    String REQUESTS = "(requests)";
+
+    /** {@return what an instance must have to be given this work: the name of a handler, {@link #PROGRAMS} or {@link #REQUESTS}} */
+    default String needs() {
+        return this instanceof Registered registered
+                ? registered.handler()
+                : this instanceof Program ? PROGRAMS : REQUESTS;
+    }
+
+    /** {@return what somebody has that such a work needs, in words} */
+    static String inWords(String need) {
+        return switch (need) {
+            case PROGRAMS -> "takes programs";
+            case REQUESTS -> "takes requests";
+            default -> "has the handler '" + need + "'";
+        };
     }
 
     /** {@return the name of the handler an instance needs to do this work, empty if it needs none} */

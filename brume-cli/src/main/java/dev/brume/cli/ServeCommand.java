@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.Work;
 import dev.brume.decide.Warnings;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.duties.Settings;
@@ -17,6 +18,7 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.concurrent.CountDownLatch;
@@ -75,6 +77,12 @@ final class ServeCommand implements Callable<Integer> {
             paramLabel = "NAME",
             description = "A label that this instance carries, which jobs may require; may be given several times.")
     private List<String> labels = List.of();
+
+    @Option(names = "--no-programs", description = "Leaves jobs whose work is a program to other instances.")
+    private boolean noPrograms;
+
+    @Option(names = "--no-requests", description = "Leaves jobs whose work is an HTTP request to other instances.")
+    private boolean noRequests;
 
     @Option(
             names = "--lease",
@@ -153,6 +161,12 @@ final class ServeCommand implements Callable<Integer> {
             }
             lanes.forEach(builder::lane);
             labels.forEach(builder::label);
+            if (!noPrograms) {
+                builder.takesPrograms();
+            }
+            if (!noRequests) {
+                builder.takesRequests();
+            }
             return builder.build();
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
@@ -208,6 +222,22 @@ final class ServeCommand implements Callable<Integer> {
         });
     }
 
+    private Optional<String> notTaken(Job job) {
+        return switch (job.work().needs()) {
+            case Work.PROGRAMS ->
+                noPrograms
+                        ? Optional.of("is a program, which this instance does not take (--no-programs)")
+                        : Optional.empty();
+            case Work.REQUESTS ->
+                noRequests
+                        ? Optional.of("is a request, which this instance does not take (--no-requests)")
+                        : Optional.empty();
+            default ->
+                Optional.of("needs the handler '" + job.work().needs()
+                        + "', which this command does not have; an application that registers it must run beside");
+        };
+    }
+
     /** What someone who deploys this should know before the first run. */
     private List<String> startUpReport(Brume brume, List<DefinitionFile> definitions) {
         List<String> lines = new ArrayList<>();
@@ -228,12 +258,8 @@ final class ServeCommand implements Callable<Integer> {
         for (JobView view : stored) {
             Warnings.of(view.job(), now, followers)
                     .forEach(warning -> lines.add("warning: " + view.row().key() + ": " + warning));
-            view.job()
-                    .work()
-                    .neededHandler()
-                    .ifPresent(handler -> lines.add("warning: " + view.row().key()
-                            + " needs the handler '" + handler + "', which this command does not have;"
-                            + " an application that registers it must run beside"));
+            notTaken(view.job())
+                    .ifPresent(why -> lines.add("warning: " + view.row().key() + " " + why));
             if (!labels.containsAll(view.job().requires())) {
                 lines.add("warning: " + view.row().key() + " requires the labels "
                         + String.join(", ", view.job().requires())

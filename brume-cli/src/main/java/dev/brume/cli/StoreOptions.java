@@ -6,12 +6,15 @@ import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.port.History;
 import dev.brume.port.StoreException;
+import dev.brume.port.Texts;
 import java.nio.file.Path;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
+import java.util.logging.Level;
+import java.util.logging.Logger;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
 import org.jspecify.annotations.Nullable;
@@ -21,6 +24,9 @@ import picocli.CommandLine.Option;
 
 /** Which database a command works on. */
 final class StoreOptions {
+    /** Held, since levels are forgotten with loggers that nobody holds. */
+    private static final Logger DRIVERS_LOG = Logger.getLogger("org.postgresql");
+
     @Option(
             names = "--database",
             paramLabel = "JDBC-URL",
@@ -166,6 +172,8 @@ final class StoreOptions {
 
     private DataSource dataSource(Duration limit) {
         if (database.startsWith("jdbc:postgresql:")) {
+            // The driver logs URLs that it cannot read, passwords and all.
+            DRIVERS_LOG.setLevel(Level.OFF);
             PGSimpleDataSource postgres = new PGSimpleDataSource();
             postgres.setConnectTimeout(5);
             postgres.setSocketTimeout((int) limit.toSeconds() + 2);
@@ -207,6 +215,6 @@ final class StoreOptions {
         if (database == null) {
             return "the embedded database in " + data.toAbsolutePath().normalize();
         }
-        return database.replaceAll("[?;].*", "").replaceAll("//[^/@]*@", "//");
+        return Texts.withoutPasswords(database).replaceAll("[?;].*", "").replaceAll("^(jdbc:\\w*:|.*//).*@", "$1");
     }
 }

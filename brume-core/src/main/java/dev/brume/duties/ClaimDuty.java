@@ -66,6 +66,11 @@ final class ClaimDuty {
         for (RunRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
+                instance.tellUnreadable("run " + row.id());
+                unreadable.add(row);
+            } else if (!instance.ability().handlers().contains(job.needs())) {
+                // The row asks for less than the definition: what the definition says counts.
+                instance.tellUnknown(job);
                 unreadable.add(row);
             } else {
                 runs.add(new LeasedRun(row, job, instance.settings().instance(), nanos));
@@ -85,7 +90,7 @@ final class ClaimDuty {
         return rows;
     }
 
-    /** Leaves runs to whoever can read what they go by. */
+    /** Leaves runs to whoever can read what they go by, and do it. */
     private void putBack(Transaction tx, List<RunRow> unreadable) {
         if (unreadable.isEmpty()) {
             return;
@@ -94,6 +99,5 @@ final class ClaimDuty {
         tx.release(unreadable.stream()
                 .map(row -> new RunRelease(row.leaseKey(), RunState.PLANNED, again, row.attempts(), Optional.empty()))
                 .toList());
-        unreadable.forEach(row -> instance.tellUnreadable("run " + row.id()));
     }
 }

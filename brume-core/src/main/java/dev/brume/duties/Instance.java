@@ -5,6 +5,7 @@ import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.StopReason;
 import dev.brume.Watcher;
+import dev.brume.Work;
 import dev.brume.port.Ability;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
@@ -130,7 +131,7 @@ public final class Instance {
         return definitions;
     }
 
-    /** {@return the names of the handlers it can call; add to it to register one} */
+    /** {@return the names of the handlers it can call, and the kinds of work that it takes; add to it to register one} */
     public Set<String> handlers() {
         return handlers;
     }
@@ -418,9 +419,7 @@ public final class Instance {
 
     /** Tells that a run was left to others because this instance cannot do its work. */
     void tellUnknown(Job job) {
-        String handler = job.needs().orElse("");
-        tellProblem(
-                job.key() + " needs the handler '" + handler + "', which this instance does not have; left to others");
+        tellProblem(job.key() + " needs an instance that " + Work.inWords(job.needs()) + "; left to others");
     }
 
     /** Tells that something was left to newer instances, because its definition is not one this version reads. */

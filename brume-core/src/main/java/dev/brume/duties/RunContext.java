@@ -2,6 +2,7 @@ package dev.brume.duties;
 
 import dev.brume.GuardedWork;
 import dev.brume.JobKey;
+import dev.brume.Work;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobView;
 import dev.brume.port.LeasedRun;
@@ -33,6 +34,11 @@ public final class RunContext {
                 .owed()
                 .parent()
                 .flatMap(id -> instance.store().history().run(id));
+    }
+
+    /** {@return whether the instance is one that carries out such work, whoever leased it the run} */
+    public boolean takes(Work work) {
+        return work instanceof Work.Registered || instance.handlers().contains(work.needs());
     }
 
     /** Notes how far a run is; written soon, unless something newer is noted before. */

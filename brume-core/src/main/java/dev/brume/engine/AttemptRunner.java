@@ -66,8 +66,8 @@ final class AttemptRunner {
         return new Completion(
                 run,
                 ending.end,
-                ending.error.map(mask::apply),
-                ending.result.map(mask::apply),
+                ending.error.map(text -> recorded(Texts.visible(text), mask, LONGEST_ERROR)),
+                ending.result.map(text -> recordedResult(text, mask)),
                 output.output(mask),
                 started,
                 ended,
@@ -92,29 +92,16 @@ final class AttemptRunner {
         Ending timedOut() {
             String what = error.orElse("it had not ended by then");
             return new Ending(
-                    AttemptEnd.TIMED_OUT,
-                    Optional.of(clip("stopped at its time limit: " + what, LONGEST_ERROR)),
-                    result,
-                    failure,
-                    recorded);
+                    AttemptEnd.TIMED_OUT, Optional.of("stopped at its time limit: " + what), result, failure, recorded);
         }
 
         static Ending turnedDown(String why) {
             return new Ending(
-                    AttemptEnd.TURNED_DOWN,
-                    Optional.of(clip(why, LONGEST_ERROR)),
-                    Optional.empty(),
-                    Failure.UNKNOWN,
-                    /* recorded= */ false);
+                    AttemptEnd.TURNED_DOWN, Optional.of(why), Optional.empty(), Failure.UNKNOWN, /* recorded= */ false);
         }
 
         static Ending well(Optional<String> result, boolean recorded) {
-            return new Ending(
-                    AttemptEnd.SUCCEEDED,
-                    Optional.empty(),
-                    result.map(AttemptRunner::resultText),
-                    Failure.UNKNOWN,
-                    recorded);
+            return new Ending(AttemptEnd.SUCCEEDED, Optional.empty(), result, Failure.UNKNOWN, recorded);
         }
     }
 
@@ -129,6 +116,9 @@ final class AttemptRunner {
                 return Ending.turnedDown(no.get());
             }
             Work work = attempt.run().job().work();
+            if (!context.takes(work)) {
+                throw new WorkFailed("this instance is not one that " + Work.inWords(work.needs()), Failure.UNKNOWN);
+            }
             if (instead.isPresent()) {
                 instead.get().run(run);
                 return Ending.well(run.result(), run.committed());
@@ -204,21 +194,20 @@ final class AttemptRunner {
             };
         }
         return new Ending(
-                end,
-                Optional.of(clip(Texts.visible(why), LONGEST_ERROR)).filter(text -> !text.isEmpty()),
-                run.result().map(AttemptRunner::resultText),
-                failure,
-                /* recorded= */ false);
+                end, Optional.of(why).filter(text -> !text.isEmpty()), run.result(), failure, /* recorded= */ false);
     }
 
-    static String resultText(String text) {
-        return clip(text, LONGEST_RESULT);
+    static String recordedResult(String text, Mask mask) {
+        return recorded(text, mask, LONGEST_RESULT);
     }
 
-    private static String clip(String text, int longest) {
+    /** What is secret is taken out of the whole before it is cut off: part of a secret would not be known as one. */
+    private static String recorded(String text, Mask mask, int longest) {
+        String masked = mask.apply(text);
         return Texts.clean(
-                text.length() <= longest
-                        ? text
-                        : text.substring(0, longest) + "[... " + (text.length() - longest) + " characters left out]");
+                masked.length() <= longest
+                        ? masked
+                        : masked.substring(0, longest) + "[... " + (masked.length() - longest)
+                                + " characters left out]");
     }
 }

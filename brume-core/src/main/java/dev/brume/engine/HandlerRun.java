@@ -135,7 +135,7 @@ final class HandlerRun implements Run {
                 Outcome.SUCCEEDED,
                 Optional.empty(),
                 begun.ended(run.at(time.nanos()), AttemptEnd.SUCCEEDED, Optional.empty()),
-                result().map(AttemptRunner::resultText).map(attempt.mask()::apply),
+                result().map(text -> AttemptRunner.recordedResult(text, attempt.mask())),
                 output.output(attempt.mask()));
     }
 

@@ -85,6 +85,7 @@ final class ProgramRunner {
         program.environment().forEach((name, value) -> texts.put("variable " + name, value));
         facts.variables().forEach((name, value) -> texts.put("variable " + name, value));
         checkEncodable(texts);
+        ProgramEnvironment.withoutDatabase(builder.environment());
         builder.environment().putAll(program.environment());
         facts.setIn(builder.environment());
         builder.redirectErrorStream(true);

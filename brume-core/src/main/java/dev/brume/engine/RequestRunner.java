@@ -1,6 +1,7 @@
 package dev.brume.engine;
 
 import dev.brume.Failure;
+import dev.brume.Mask;
 import dev.brume.Placeholders;
 import dev.brume.Work;
 import dev.brume.port.LeasedRun;
@@ -37,8 +38,6 @@ import java.util.function.Consumer;
  */
 final class RequestRunner {
     private static final Duration CONNECT = Duration.ofSeconds(10);
-    private static final String MASK = "***";
-    private static final int SHORTEST_SECRET = 4;
     private static final int LONGEST_EXCERPT = 300;
     private static final int LONGEST_FILE = 64 * 1024;
 
@@ -75,7 +74,7 @@ final class RequestRunner {
         long began = time.nanos();
         try {
             HttpResponse<InputStream> answer = Client.CLIENT.send(request, HttpResponse.BodyHandlers.ofInputStream());
-            String body = masked(read(answer));
+            String body = read(answer);
             long millis = (time.nanos() - began) / 1_000_000;
             output.println(work + " -> " + answer.statusCode() + " after " + millis + "ms");
             result.accept(body);
@@ -85,7 +84,7 @@ final class RequestRunner {
                         Failure.answered(answer.statusCode(), wait(answer)));
             }
         } catch (IOException e) {
-            throw new WorkFailed(work + " failed: " + reason(e), Failure.thrown(e));
+            throw new WorkFailed(work + " failed: " + masked(reason(e)), Failure.thrown(e));
         }
     }
 
@@ -102,11 +101,16 @@ final class RequestRunner {
         return work + " was answered " + status + ", expected " + expected + (excerpt.isEmpty() ? "" : ": " + excerpt);
     }
 
-    private static String read(HttpResponse<InputStream> answer) throws IOException {
+    /** More is read than is kept, so that what is secret is known as a whole; where it is cut off, as much as a secret may be long is left out. */
+    private String read(HttpResponse<InputStream> answer) throws IOException {
         try (InputStream body = answer.body()) {
-            byte[] bytes = body.readNBytes(AttemptRunner.LONGEST_RESULT);
-            String more = body.read() < 0 ? "" : "[... the rest is left out]";
-            return new String(bytes, StandardCharsets.UTF_8) + more;
+            byte[] bytes = body.readNBytes(2 * AttemptRunner.LONGEST_RESULT);
+            String text = masked(new String(bytes, StandardCharsets.UTF_8));
+            boolean isWhole = body.read() < 0;
+            int longest = secrets.stream().mapToInt(String::length).max().orElse(0);
+            int whole = isWhole ? text.length() : Math.max(0, text.length() - longest);
+            int kept = Math.min(whole, AttemptRunner.LONGEST_RESULT);
+            return isWhole && kept == text.length() ? text : text.substring(0, kept) + "[... the rest is left out]";
         }
     }
 
@@ -177,9 +181,7 @@ final class RequestRunner {
     private String secret(String place) {
         String name = place.substring(place.indexOf(':') + 1);
         String value = place.startsWith("env:") ? variable(name) : content(name);
-        if (value.length() >= SHORTEST_SECRET) {
-            secrets.add(value);
-        }
+        secrets.addAll(Mask.forms(value));
         return value;
     }
 
@@ -205,8 +207,8 @@ final class RequestRunner {
 
     private String masked(String text) {
         String masked = text;
-        for (String secret : secrets) {
-            masked = masked.replace(secret, MASK);
+        for (String secret : Mask.longestFirst(secrets)) {
+            masked = masked.replace(secret, Mask.STANDS_FOR);
         }
         return masked;
     }

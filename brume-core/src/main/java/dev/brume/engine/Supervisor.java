@@ -99,6 +99,7 @@ final class Supervisor {
                     .redirectOutput(ProcessBuilder.Redirect.DISCARD)
                     .redirectError(ProcessBuilder.Redirect.DISCARD);
             builder.environment().remove(VARIABLE);
+            ProgramEnvironment.withoutDatabase(builder.environment());
             process = builder.start();
             pipe = new BufferedWriter(new OutputStreamWriter(process.getOutputStream(), StandardCharsets.US_ASCII));
             for (String tree : live.keySet()) {

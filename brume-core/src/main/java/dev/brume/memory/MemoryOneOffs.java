@@ -79,6 +79,12 @@ final class MemoryOneOffs implements OneOffSteps {
                 .toList();
     }
 
+    /** Its run has it from then on, as long as it needs it. */
+    private static OneOff withoutPayload(OneOff oneOff) {
+        return new OneOff(
+                oneOff.job(), oneOff.key(), oneOff.dueAt(), Optional.empty(), oneOff.orderedBy(), oneOff.parent());
+    }
+
     @Override
     public void taken(Map<Long, Long> runs) {
         runs.forEach((id, run) -> {
@@ -86,7 +92,7 @@ final class MemoryOneOffs implements OneOffSteps {
             if (oneOff.parent().isPresent()) {
                 tables.remove(tables.oneOffs, id);
             } else {
-                tables.put(tables.oneOffs, id, new Tables.StoredOneOff(id, oneOff, Optional.of(run)));
+                tables.put(tables.oneOffs, id, new Tables.StoredOneOff(id, withoutPayload(oneOff), Optional.of(run)));
             }
         });
     }

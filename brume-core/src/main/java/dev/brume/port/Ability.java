@@ -7,7 +7,7 @@ import java.util.UUID;
 /**
  * What an instance has that runs may need.
  *
- * @param handlers it knows
+ * @param handlers it knows, and the kinds of work that it takes
  * @param labels it carries
  * @param session it is, empty if it has none
  */

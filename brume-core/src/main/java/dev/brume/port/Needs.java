@@ -8,7 +8,7 @@ import java.util.UUID;
 /**
  * What an instance must have to be given a run.
  *
- * @param handler that it knows, empty if none is needed
+ * @param handler that it knows, or the kind of work that it takes ({@link dev.brume.Work#needs()}); empty if none is needed
  * @param labels that it carries, sorted
  * @param session that it is, where the run is owed to one instance only
  */
@@ -18,7 +18,7 @@ public record Needs(Optional<String> handler, List<String> labels, Optional<UUID
 
     /** {@return what a job's runs need, by whichever instance they are carried out} */
     public static Needs of(Job job) {
-        return new Needs(job.needs(), job.requires(), Optional.empty());
+        return new Needs(Optional.of(job.needs()), job.requires(), Optional.empty());
     }
 
     /** {@return the same needs of one session} */

@@ -23,7 +23,7 @@ import java.util.UUID;
  * @param renewedAt when it was renewed last
  * @param leaseUntil when its lease ends unless renewed
  * @param endedAt when it ended
- * @param handlers the names of its handlers, sorted; empty if an older version opened it, which does not say
+ * @param handlers the names of its handlers and the kinds of work that it takes, sorted; empty if an older version opened it, which does not say
  * @param ahead by how much its wall clock was ahead of the database's when that was last noted; negative if behind
  */
 public record SessionRow(

@@ -1,10 +1,20 @@
 package dev.brume.port;
 
+import java.util.regex.Pattern;
+
 /**
  * What a text may hold that is to be stored: anything but NUL, which PostgreSQL cannot hold, and halves of surrogate pairs, which no
  * encoding can. What people define and order is refused; what work leaves behind is cleaned.
  */
 public final class Texts {
+    /** A name and a password before a host, be it in a URL or where a driver has taken the host out of one. */
+    private static final Pattern BEFORE_HOST = Pattern.compile(
+            "(//|jdbc:\\w+:(?:\\w+:)?+|(?<![^\\s'\"(])(?!\\w+:\\w*:?//|jdbc:))[^\\s'\"(/@]+[:/][^\\s'\"]*@(?=[\\w\\[.-])");
+
+    private static final Pattern BEFORE_HOST_ALONE = Pattern.compile("(//)[^\\s'\"/@]+@(?=[\\w\\[.-])");
+    private static final Pattern NAMED_PASSWORD = Pattern.compile(
+            "((?<![a-z])(?:\\w*password|\\w*passwd|pwd|\\w*secret|\\w*token)\\s*=\\s*)[^&;\\s'\"]+",
+            Pattern.CASE_INSENSITIVE);
     private static final char REPLACEMENT = '\uFFFD';
 
     private Texts() {}
@@ -63,6 +73,20 @@ public final class Texts {
             }
         }
         return seen == null ? text : seen.toString();
+    }
+
+    /**
+     * {@return a text without the passwords of URLs in it} They stand before the host, as in {@code //user:password@host}, or behind a name, as in
+     * {@code password=...}, as far as the next {@code &}, {@code ;}, quote or white space.
+     */
+    public static String withoutPasswords(String text) {
+        if (text.indexOf('@') < 0 && text.indexOf('=') < 0) {
+            return text;
+        }
+        String hosts = BEFORE_HOST.matcher(text).replaceAll("$1***@");
+        return NAMED_PASSWORD
+                .matcher(BEFORE_HOST_ALONE.matcher(hosts).replaceAll("$1***@"))
+                .replaceAll("$1***");
     }
 
     /** {@return whether a character is one to be made visible} Noncharacters are, since some programs give them a meaning. */

@@ -4,6 +4,7 @@ import dev.brume.AttemptEnd;
 import dev.brume.Job;
 import dev.brume.StopReason;
 import dev.brume.Watcher;
+import dev.brume.Work;
 import dev.brume.duties.Duty;
 import dev.brume.duties.FinishDuty;
 import dev.brume.duties.Instance;
@@ -19,6 +20,7 @@ import dev.brume.port.WorkerPool;
 import java.time.Duration;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
@@ -63,6 +65,7 @@ public final class VirtualInstance implements WorkerPool {
         this.random = random;
         instance = new Instance(settings, store, time, watcher);
         instance.workers(this);
+        instance.handlers().addAll(List.of(Work.PROGRAMS, Work.REQUESTS));
         instance.whenReady(whenReady);
         keep = new KeepDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
         round = new RoundDuty(instance);
@@ -74,8 +77,8 @@ public final class VirtualInstance implements WorkerPool {
     /** Lets it have the handlers that jobs need, whatever they are called. */
     public VirtualInstance knowing(Collection<Job> jobs) {
         jobs.forEach(job -> {
-            job.work().neededHandler().ifPresent(instance.handlers()::add);
-            job.needs().ifPresent(instance.handlers()::add);
+            instance.handlers().add(job.work().needs());
+            instance.handlers().add(job.needs());
         });
         return this;
     }

@@ -1,6 +1,7 @@
 package dev.brume.why;
 
 import dev.brume.Job;
+import dev.brume.Work;
 import dev.brume.port.SessionRow;
 import java.util.List;
 import java.util.Optional;
@@ -33,9 +34,8 @@ final class WhoCould {
     static List<SessionRow> able(Job job, List<SessionRow> alive) {
         return only(
                 labelled(job, alive),
-                session -> job.needs().isEmpty()
-                        || session.handlers().isEmpty()
-                        || session.handlers().get().contains(job.needs().get()));
+                session ->
+                        session.handlers().isEmpty() || session.handlers().get().contains(job.needs()));
     }
 
     private static List<SessionRow> only(List<SessionRow> sessions, Predicate<SessionRow> condition) {
@@ -63,8 +63,8 @@ final class WhoCould {
                 Optional.of("no live instance of the lane " + job.lane() + " carries the labels "
                         + String.join(", ", job.requires()) + " (alive: " + Situation.names(serving(job, alive)) + ")");
             case HANDLER ->
-                Optional.of("no live instance that serves the lane " + job.lane() + " has the handler '"
-                        + job.needs().orElseThrow() + "' (alive: " + Situation.names(labelled(job, alive)) + ")");
+                Optional.of("no live instance that serves the lane " + job.lane() + " " + Work.inWords(job.needs())
+                        + " (alive: " + Situation.names(labelled(job, alive)) + ")");
         };
     }
 }

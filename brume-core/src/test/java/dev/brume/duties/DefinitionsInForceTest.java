@@ -13,6 +13,7 @@ import dev.brume.DefinitionSet;
 import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
+import dev.brume.Work;
 import dev.brume.memory.MemoryStore;
 import dev.brume.port.Completion;
 import dev.brume.port.JobAdvance;
@@ -79,6 +80,7 @@ class DefinitionsInForceTest {
                 50,
                 tzdata);
         Instance joined = new Instance(settings, store, clock, events::add);
+        joined.handlers().add(Work.PROGRAMS);
         WorkerPool workers = mock(WorkerPool.class);
         when(workers.free("main")).thenAnswer(call -> 4);
         doAnswer(call -> started.add(call.getArgument(0))).when(workers).start(any());

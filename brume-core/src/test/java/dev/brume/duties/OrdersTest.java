@@ -295,10 +295,8 @@ class OrdersTest {
         quay.round.step();
         assertThat(quay.started).isEmpty();
         assertThat(events)
-                .anySatisfy(
-                        event -> assertThat(event.text())
-                                .contains(
-                                        "rosters needs the handler 'rosters', which this instance does not have; left to others"));
+                .anySatisfy(event -> assertThat(event.text())
+                        .contains("rosters needs an instance that has the handler 'rosters'; left to others"));
 
         TestNode newer = new TestNode("quay-2", 1, store, clock, events, "rosters");
         newer.round.step();

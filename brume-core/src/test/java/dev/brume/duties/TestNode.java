@@ -7,6 +7,7 @@ import static org.mockito.Mockito.when;
 
 import dev.brume.AttemptEnd;
 import dev.brume.Event;
+import dev.brume.Work;
 import dev.brume.port.Completion;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.Store;
@@ -38,6 +39,7 @@ final class TestNode {
         Settings settings = new Settings(name, "host", 1, Map.of("main", 4), LEASE, Duration.ofSeconds(1), 50);
         instance = new Instance(settings, store, clock, events::add);
         instance.handlers().addAll(List.of(handlers));
+        instance.handlers().addAll(List.of(Work.PROGRAMS, Work.REQUESTS));
         when(workers.free("main")).thenAnswer(call -> Math.max(0, free - started.size()));
         Mockito.doAnswer(call -> started.add(call.getArgument(0))).when(workers).start(any());
         instance.workers(workers);

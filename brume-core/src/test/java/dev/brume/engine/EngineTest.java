@@ -43,6 +43,7 @@ class EngineTest {
     private final MemoryStore store = new MemoryStore(this::now);
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
     private final Brume brume = Brume.on(store)
+            .takesPrograms()
             .instance("quay-1")
             .workers(4)
             .poll(Duration.ofMillis(50))
@@ -258,6 +259,7 @@ class EngineTest {
         MemoryStore own = new MemoryStore(this::now);
         CountDownLatch ran = new CountDownLatch(1);
         try (Brume other = Brume.on(own)
+                .takesPrograms()
                 .instance("quay-2")
                 .watcher(event -> {
                     throw new IllegalStateException("watchers may be broken");

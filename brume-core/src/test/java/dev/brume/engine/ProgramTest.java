@@ -24,6 +24,7 @@ class ProgramTest {
     private final MemoryStore store = new MemoryStore(Instant::now);
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
     private final Brume brume = Brume.on(store)
+            .takesPrograms()
             .instance("quay-1")
             .workers(4)
             .poll(Duration.ofMillis(50))

@@ -26,7 +26,8 @@ public final class NoticeBoard {
     public static void main(String[] args) throws IOException {
         HttpServer board = board();
         String url = "http://127.0.0.1:" + board.getAddress().getPort() + "/notices?run=${run}";
-        try (Brume brume = Brume.on(new MemoryStore()).instance("office").build()) {
+        try (Brume brume =
+                Brume.on(new MemoryStore()).takesRequests().instance("office").build()) {
             Job job = Job.named("tide-notice")
                     .work(new Work.Request(
                             "POST",

@@ -94,7 +94,7 @@ final class JdbcOneOffs implements OneOffSteps {
                 new TreeMap<>(runs).keySet(),
                 (parameters, id) -> parameters.add(id));
         sql.batch(
-                "update brume_one_off set run_id = ? where id = ?",
+                "update brume_one_off set run_id = ?, payload = null where id = ?",
                 new TreeMap<>(runs).entrySet(),
                 (parameters, run) -> parameters.all(run.getValue(), run.getKey()));
     }

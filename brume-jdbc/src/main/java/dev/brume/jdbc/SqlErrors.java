@@ -2,6 +2,7 @@ package dev.brume.jdbc;
 
 import dev.brume.port.StoreException;
 import dev.brume.port.StoreException.Trouble;
+import dev.brume.port.Texts;
 import java.io.IOException;
 import java.sql.SQLException;
 import java.sql.SQLTransientConnectionException;
@@ -162,10 +163,10 @@ final class SqlErrors {
         String message = firstLine(own).replaceAll("; SQL statement:$", "");
         for (Throwable cause = own.getCause(); cause != null; cause = cause.getCause()) {
             if (cause instanceof IOException && !message.contains(firstLine(cause))) {
-                return message + " (" + firstLine(cause) + ")";
+                return Texts.withoutPasswords(message + " (" + firstLine(cause) + ")");
             }
         }
-        return message;
+        return Texts.withoutPasswords(message);
     }
 
     private static String firstLine(Throwable thrown) {

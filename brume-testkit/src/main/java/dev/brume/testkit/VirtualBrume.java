@@ -57,8 +57,13 @@ public final class VirtualBrume implements AutoCloseable {
     private VirtualBrume(Builder builder) {
         clock = new VirtualClock(builder.begin);
         TestStore store = new TestStore(new MemoryStore(clock), builder.collects, builder.connections);
-        Brume.Builder instance =
-                Brume.on(store).instance("test").lease(LEASE).poll(POLL).time(clock);
+        Brume.Builder instance = Brume.on(store)
+                .instance("test")
+                .lease(LEASE)
+                .poll(POLL)
+                .time(clock)
+                .takesPrograms()
+                .takesRequests();
         builder.lanes.forEach(instance::lane);
         builder.labels.forEach(instance::label);
         brume = instance.build();

@@ -183,8 +183,10 @@ class EmbeddedDatabaseTest {
         Files.move(older, file, java.nio.file.StandardCopyOption.REPLACE_EXISTING);
 
         try (EmbeddedDatabase database = EmbeddedDatabase.open(folder, EmbeddedDatabase.Role.HOST);
-                Brume office =
-                        Brume.on(JdbcStore.on(database)).instance("office").build()) {
+                Brume office = Brume.on(JdbcStore.on(database))
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
             given.addAll(draw(JdbcStore.on(database)));
             assertThat(given).doesNotHaveDuplicates().isSorted();
             CountDownLatch joined = new CountDownLatch(1);

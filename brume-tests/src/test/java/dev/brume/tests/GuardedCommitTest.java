@@ -49,6 +49,7 @@ class GuardedCommitTest {
             });
             fresh.sql("create table " + fresh.table("dues") + " (run bigint not null)");
             brume = Brume.on(fresh.store())
+                    .takesPrograms()
                     .instance("office")
                     .lease(Duration.ofSeconds(3))
                     .poll(Duration.ofMillis(100))

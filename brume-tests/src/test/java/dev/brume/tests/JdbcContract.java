@@ -152,6 +152,7 @@ abstract class JdbcContract extends StoreContract {
         List<Brume> instances = new ArrayList<>();
         for (int i = 0; i < 3; i++) {
             Brume brume = Brume.on(store)
+                    .takesPrograms()
                     .instance("quay-" + i)
                     .workers(4)
                     .poll(Duration.ofMillis(200))

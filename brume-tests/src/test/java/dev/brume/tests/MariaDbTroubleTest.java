@@ -37,6 +37,7 @@ class MariaDbTroubleTest {
         store = JdbcStore.builder(pool).limit(Duration.ofSeconds(1)).build();
         store.prepare();
         Brume.on(store)
+                .takesPrograms()
                 .instance("definer")
                 .build()
                 .define(Job.named("tides")
@@ -127,7 +128,11 @@ class MariaDbTroubleTest {
         mine.prepare();
 
         assertThat(mine.history().jobs()).hasSize(1);
-        assertThatThrownBy(() -> Brume.on(mine).instance("definer").build().drop(JobKey.parse("tides")))
+        assertThatThrownBy(() -> Brume.on(mine)
+                        .takesPrograms()
+                        .instance("definer")
+                        .build()
+                        .drop(JobKey.parse("tides")))
                 .isInstanceOfSatisfying(
                         StoreException.class, e -> assertThat(e.trouble()).isEqualTo(Trouble.NOT_WRITABLE))
                 .hasMessageContaining("cannot write to the archive");

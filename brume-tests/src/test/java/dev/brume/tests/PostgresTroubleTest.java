@@ -68,7 +68,7 @@ class PostgresTroubleTest {
 
     @Test
     void aRowHeldByAFrozenTransactionIsGivenUpAfterTheLimitAndTheHolderIsThrownOut() throws Exception {
-        Brume brume = Brume.on(store).instance("definer").build();
+        Brume brume = Brume.on(store).takesPrograms().instance("definer").build();
         brume.define(job());
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
@@ -112,6 +112,7 @@ class PostgresTroubleTest {
     void anEngineWhoseConnectionsAreAllKilledGoesOn() throws Exception {
         BlockingQueue<Event> events = new LinkedBlockingQueue<>();
         Brume brume = Brume.on(store)
+                .takesPrograms()
                 .instance("quay-1")
                 .poll(Duration.ofMillis(200))
                 .watcher(events::add)
@@ -137,6 +138,7 @@ class PostgresTroubleTest {
     void whatIsOrderedAtShortNoticeRunsWithoutWaitingForThePoll() throws Exception {
         BlockingQueue<Event> events = new LinkedBlockingQueue<>();
         Brume brume = Brume.on(store)
+                .takesPrograms()
                 .instance("quay-1")
                 .poll(Duration.ofMinutes(10))
                 .watcher(events::add)
@@ -145,7 +147,7 @@ class PostgresTroubleTest {
         brume.define(Job.named("closure").handler("note").build());
         brume.start();
         listeners();
-        Brume office = Brume.on(store).instance("office").build();
+        Brume office = Brume.on(store).takesPrograms().instance("office").build();
         office.planAt(JobKey.parse("closure"), "now", store.history().now());
 
         await(events, Event.Kind.SUCCEEDED);
@@ -192,7 +194,11 @@ class PostgresTroubleTest {
 
         mine.prepare();
         assertThat(mine.history().jobs()).isEmpty();
-        assertThatThrownBy(() -> Brume.on(mine).instance("definer").build().define(job()))
+        assertThatThrownBy(() -> Brume.on(mine)
+                        .takesPrograms()
+                        .instance("definer")
+                        .build()
+                        .define(job()))
                 .satisfies(thrown -> has(thrown, Trouble.NOT_WRITABLE))
                 .hasMessageContaining("cannot write to the archive")
                 .hasMessageContaining("permission denied");

@@ -141,6 +141,7 @@ class ProtocolScenariosTest {
         List<Brume> instances = new ArrayList<>();
         for (int i = 0; i < count; i++) {
             Brume brume = Brume.on(store)
+                    .takesPrograms()
                     .instance("quay-" + i)
                     .workers(4)
                     .poll(Duration.ofMillis(100))
@@ -280,7 +281,8 @@ class ProtocolScenariosTest {
     })
     void anOrderInACallersTransactionIsRightAtEveryIsolationAndLocksNoJob(Db db, int isolation) throws Exception {
         try (Db.Fresh fresh = db.fresh()) {
-            Brume brume = Brume.on(fresh.store()).instance("office").build();
+            Brume brume =
+                    Brume.on(fresh.store()).takesPrograms().instance("office").build();
             brume.define(every("bridge", 60).program("true").build());
             Instant at = fresh.store().history().now().plusSeconds(600);
             try (Connection caller = fresh.connection()) {
@@ -319,7 +321,8 @@ class ProtocolScenariosTest {
     @EnumSource(Db.class)
     void inTenMinutesCountsFromTheCallNotFromTheTransactionsBegin(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh()) {
-            Brume brume = Brume.on(fresh.store()).instance("office").build();
+            Brume brume =
+                    Brume.on(fresh.store()).takesPrograms().instance("office").build();
             brume.define(Job.named(BRIDGE).program("true").build());
             Instant called;
             try (Connection caller = fresh.connection()) {
@@ -348,7 +351,8 @@ class ProtocolScenariosTest {
     @EnumSource(Db.class)
     void keysCompareByTheirBytes(Db db) {
         try (Db.Fresh fresh = db.fresh()) {
-            Brume brume = Brume.on(fresh.store()).instance("office").build();
+            Brume brume =
+                    Brume.on(fresh.store()).takesPrograms().instance("office").build();
             brume.define(Job.named(BRIDGE).program("true").build());
             Instant at = fresh.store().history().now().plusSeconds(600);
 
@@ -443,6 +447,7 @@ class ProtocolScenariosTest {
                 }
                 BlockingQueue<Event> events = new LinkedBlockingQueue<>();
                 Brume brume = Brume.on(store)
+                        .takesPrograms()
                         .instance("quay-1")
                         .lease(Duration.ofSeconds(2))
                         .poll(Duration.ofMillis(100))
@@ -471,6 +476,7 @@ class ProtocolScenariosTest {
             Store store = fresh.store();
             CountDownLatch ran = new CountDownLatch(1);
             Brume brume = Brume.on(store)
+                    .takesPrograms()
                     .instance("quay-1")
                     .lease(Duration.ofSeconds(2))
                     .poll(Duration.ofMillis(100))

@@ -71,6 +71,24 @@ class RequestTest {
     }
 
     @Test
+    void aPayloadStaysInItsPlace() throws Exception {
+        try (BrumeProcess answer = BrumeProcess.start(folder, "answer", "--port", "0", "--status", "200");
+                BrumeProcess serve = serve(
+                        port(answer),
+                        "    work:\n      http:\n        url: http://127.0.0.1:PORT/board/${payload}/tides\n"
+                                + "        body: '{\"note\": \"${json:payload}\"}'\n")) {
+            assertThat(start("--payload", "a \"b\"\n/c").out()).contains("SUCCEEDED");
+            assertThat(answer.nextLine())
+                    .contains("POST /board/a%20%22b%22%0A%2Fc/tides")
+                    .contains("{\"note\": \"a \\\"b\\\"\\n/c\"}");
+
+            assertThat(start("--payload", "..").out()).contains("FAILED");
+            assertThat(BrumeProcess.run(folder, "show", "2").out()).contains("its path has the segment '..'");
+            serve.terminate();
+        }
+    }
+
+    @Test
     void aStatusThatIsFinalEndsTheRunAndAMissingSecretIsNamed() throws Exception {
         try (BrumeProcess answer = BrumeProcess.start(folder, "answer", "--port", "0", "--status", "404");
                 BrumeProcess serve = serve(

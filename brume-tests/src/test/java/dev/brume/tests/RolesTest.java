@@ -45,16 +45,20 @@ class RolesTest {
             try (HikariDataSource working = fresh.poolOf(worker);
                     HikariDataSource removing = fresh.poolOf(archivist)) {
                 workAs(fresh.storeOn(working));
-                try (Brume office =
-                        Brume.on(fresh.storeOn(working)).instance("office").build()) {
+                try (Brume office = Brume.on(fresh.storeOn(working))
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
                     office.orders("ines", "").keep(Keep.newest(1));
                     assertThatThrownBy(() -> office.orders("ines", "").removeBeyondBounds())
                             .isInstanceOfSatisfying(
                                     StoreException.class,
                                     e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.NOT_WRITABLE));
                 }
-                try (Brume archive =
-                        Brume.on(fresh.storeOn(removing)).instance("archive").build()) {
+                try (Brume archive = Brume.on(fresh.storeOn(removing))
+                        .takesPrograms()
+                        .instance("archive")
+                        .build()) {
                     assertThat(archive.orders("ines", "").removeBeyondBounds()).isEqualTo(2);
                     assertThatThrownBy(() -> archive.define(
                                     Job.named("x").program("true").build()))
@@ -67,7 +71,7 @@ class RolesTest {
     /** Everything an instance does in a short life: define, plan, run, order, lease, sweep what is not its to sweep, leave. */
     private static void workAs(JdbcStore store) throws InterruptedException {
         CountDownLatch ran = new CountDownLatch(3);
-        try (Brume quay = Brume.on(store).instance("quay").build()) {
+        try (Brume quay = Brume.on(store).takesPrograms().instance("quay").build()) {
             quay.define(Job.named(LAMPS).exclusive("oil"), run -> {
                 run.progress(50, "half");
                 ran.countDown();

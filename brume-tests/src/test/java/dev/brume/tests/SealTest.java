@@ -40,7 +40,8 @@ class SealTest {
         Instant end = brume.history().now();
         VirtualTime time = new VirtualTime(end.minus(Duration.ofDays(1)));
         MemoryStore memory = new MemoryStore(time, 1000, past::add, span -> {});
-        try (Brume then = Brume.on(memory).instance("then").time(time).build()) {
+        try (Brume then =
+                Brume.on(memory).takesPrograms().instance("then").time(time).build()) {
             then.define(
                     Job.named(TIDES).every(Duration.ofHours(1)).program("true").build());
             VirtualOffice office = new VirtualOffice(
@@ -98,7 +99,10 @@ class SealTest {
     @EnumSource(Db.class)
     void eachKindOfTamperingIsNamedByItsFirstLine(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
             history(fresh, brume);
             SealHead head = brume.orders("auditor", "").seal();
             assertThat(head.number()).isEqualTo(1);
@@ -136,7 +140,10 @@ class SealTest {
     @EnumSource(Db.class)
     void aLineThatWasAddedAmongSealedOnesIsNamed(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
             history(fresh, brume);
             brume.orders("auditor", "").seal();
 
@@ -150,7 +157,10 @@ class SealTest {
     @EnumSource(Db.class)
     void sealsThatAreAlteredRemovedOrMadeAnewAreNoticed(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
             history(fresh, brume);
             brume.orders("auditor", "").seal();
             brume.define(Job.named("lamps").program("true").build());
@@ -187,7 +197,10 @@ class SealTest {
     @EnumSource(Db.class)
     void lateLinesAndRetentionAreNoTampering(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
             List<Long> early = fresh.store().transact(tx -> tx.take(1).ids());
             history(fresh, brume);
             brume.orders("auditor", "").seal();
@@ -236,7 +249,8 @@ class SealTest {
 
     @Test
     void whatIsNotSealedIsNotCalledSound() {
-        try (Brume brume = Brume.on(new MemoryStore()).instance("office").build()) {
+        try (Brume brume =
+                Brume.on(new MemoryStore()).takesPrograms().instance("office").build()) {
             assertThat(check(brume).seals()).isZero();
             brume.define(Job.named(TIDES).program("true").build());
             assertThat(brume.orders("auditor", "").seal().number()).isEqualTo(1);

@@ -99,7 +99,10 @@ class TallyTest {
     @EnumSource
     void aLineThatSomeoneRemovedIsFoundMissing(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
             List<Instant> owed = history(fresh.store(), brume, 40);
             brume.define(Job.named("quiet").program("true").build());
             Instant until = owed.get(39).plusMillis(1);
@@ -141,8 +144,10 @@ class TallyTest {
         List<Instant> owed;
         try (EmbeddedDatabase database =
                         EmbeddedDatabase.open(folder.resolve("brume-data"), EmbeddedDatabase.Role.HOST);
-                Brume brume =
-                        Brume.on(JdbcStore.on(database)).instance("office").build()) {
+                Brume brume = Brume.on(JdbcStore.on(database))
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
             owed = history(JdbcStore.on(database), brume, 3);
             while (brume.history().now().isBefore(owed.get(2).plusMillis(1))) {
                 Thread.onSpinWait();

@@ -74,7 +74,7 @@ class UpgradeTest {
                         + " timestamp with time zone '2026-11-22 10:00:00+00', 0)");
 
         try (JdbcStore store = JdbcStore.on(source)) {
-            Brume brume = Brume.on(store).instance("newer").build();
+            Brume brume = Brume.on(store).takesPrograms().instance("newer").build();
             JobView view = store.history().job(new JobKey("main", "dues")).orElseThrow();
 
             assertThat(view.job().scheduleInWords()).isEqualTo("At 09:00 every day, Azores time");

@@ -3,6 +3,7 @@ package dev.brume.testkit.sim;
 import dev.brume.AttemptEnd;
 import dev.brume.Event;
 import dev.brume.StopReason;
+import dev.brume.Work;
 import dev.brume.duties.Duty;
 import dev.brume.duties.FinishDuty;
 import dev.brume.duties.Instance;
@@ -80,6 +81,7 @@ final class SimulatedInstance implements WorkerPool {
                 Settings.ownTzdata());
         instance = new Instance(settings, store, clocks, kind.told()::accept);
         instance.handlers().addAll(kind.handlers());
+        instance.handlers().add(Work.PROGRAMS);
         instance.workers(this);
         instance.whenAskedToDrain(this::drain);
         keep = new KeepDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
@@ -184,11 +186,7 @@ final class SimulatedInstance implements WorkerPool {
 
     @Override
     public void start(LeasedRun run) {
-        boolean known = run.job()
-                .work()
-                .neededHandler()
-                .map(instance.handlers()::contains)
-                .orElse(true);
+        boolean known = instance.handlers().contains(run.job().needs());
         boolean bound = run.row()
                 .needs()
                 .session()
