@@ -68,6 +68,7 @@ class LauncherTest {
         ProcessBuilder builder = new ProcessBuilder(command).directory(folder.toFile());
         Map<String, String> environment = builder.environment();
         environment.remove("JAVA_HOME");
+        environment.put("XDG_CACHE_HOME", folder.resolve("cache").toString());
         environment.put("PATH", tools + ":/usr/bin:/bin");
         Path err = Files.createTempFile(folder, "err", "");
         Process process = builder.redirectError(err.toFile()).start();
@@ -141,6 +142,51 @@ class LauncherTest {
 
         assertThat(launch("jobs").exitCode()).isZero();
         assertThat(builds()).isEqualTo(1);
+    }
+
+    @Test
+    void aLockWhoseNumberIsAnotherProcessesByNowIsTakenOver() throws Exception {
+        Path lock = Files.createDirectories(checkout.resolve(".brume-build"));
+        Files.writeString(lock.resolve("pid"), ProcessHandle.current().pid() + "\nThu Jan 1 00:00:00 1970\n");
+
+        assertThat(launch("jobs").exitCode()).isZero();
+        assertThat(builds()).isEqualTo(1);
+    }
+
+    @Test
+    void aLockThatNeverHadANumberIsTakenOverAfterAMinute() throws Exception {
+        Path lock = Files.createDirectories(checkout.resolve(".brume-build"));
+        Files.setLastModifiedTime(lock, FileTime.from(Instant.now().minusSeconds(180)));
+
+        assertThat(launch("jobs").exitCode()).isZero();
+        assertThat(builds()).isEqualTo(1);
+    }
+
+    private Path archive(String permissions) throws Exception {
+        launch("jobs");
+        Files.writeString(folder.resolve("release"), "a release");
+        Path cache = Files.createDirectories(folder.resolve("cache/brume"));
+        Files.setPosixFilePermissions(cache, PosixFilePermissions.fromString(permissions));
+        Process key = new ProcessBuilder(
+                        "sh",
+                        "-c",
+                        "{ cat '" + folder.resolve("release") + "'; echo '" + jar.toRealPath()
+                                + "'; } | cksum | tr ' ' '-'")
+                .start();
+        String name = new String(key.getInputStream().readAllBytes(), StandardCharsets.UTF_8).strip();
+        Path archive = Files.writeString(cache.resolve("commands-" + name + ".jsa"), "classes");
+        Files.setLastModifiedTime(archive, FileTime.from(Instant.now().plusSeconds(60)));
+        Files.setPosixFilePermissions(archive, PosixFilePermissions.fromString("r--r--r--"));
+        return archive;
+    }
+
+    @Test
+    void anArchiveOfClassesIsUsedOnlyFromAFolderThatIsOnesOwn() throws Exception {
+        Path archive = archive("rwx------");
+        assertThat(launch("jobs").out()).contains("-XX:SharedArchiveFile=" + archive);
+
+        Files.setPosixFilePermissions(archive.getParent(), PosixFilePermissions.fromString("rwxrwxrwx"));
+        assertThat(launch("jobs").out()).doesNotContain("SharedArchiveFile").endsWith("jobs\n");
     }
 
     @Test
