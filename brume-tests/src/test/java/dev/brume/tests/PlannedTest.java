@@ -88,6 +88,10 @@ class PlannedTest {
 
             assertThat(brume.history().oneOff(BRIDGE, "south").orElseThrow().run())
                     .contains(run.id());
+            assertThat(fresh.number(
+                            "select count(*) from " + fresh.table("brume_one_off") + " where payload is not null"))
+                    .as("payloads that its run has now")
+                    .isZero();
             assertThat(brume.moveTo(BRIDGE, "south", muchLater)).isFalse();
             assertThat(brume.unplan(BRIDGE, "south")).isFalse();
             assertThat(brume.planAt(BRIDGE, "south", muchLater)).isFalse();
