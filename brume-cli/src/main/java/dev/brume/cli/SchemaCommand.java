@@ -21,7 +21,8 @@ import picocli.CommandLine.Spec;
         footer = {
             "  brume schema definitions > brume.schema.json",
             "  brume schema postgresql | psql mydb",
-            "  brume schema postgresql --application harbour --retention archivist | psql mydb"
+            "  brume schema postgresql --application harbour --retention archivist | psql mydb",
+            "  brume schema postgresql --application harbour --definer office --retention archivist | psql mydb"
         })
 final class SchemaCommand implements Callable<Integer> {
     @Parameters(paramLabel = "definitions|postgresql|mariadb|h2", description = "Which schema.")
@@ -39,6 +40,13 @@ final class SchemaCommand implements Callable<Integer> {
             description = "The role that alone may remove lines from the ledger (brume keep --apply).")
     private @Nullable String retention;
 
+    @Option(
+            names = "--definer",
+            paramLabel = "ROLE",
+            description =
+                    "A role that alone may define jobs; the application's then runs, plans and orders what is defined.")
+    private @Nullable String definer;
+
     @Spec
     private CommandSpec spec;
 
@@ -53,8 +61,9 @@ final class SchemaCommand implements Callable<Integer> {
         if (application != null && retention != null) {
             return roles(application, retention);
         }
-        if (application != null || retention != null) {
-            throw new UsageException("--application and --retention go together: a role for each");
+        if (application != null || retention != null || definer != null) {
+            throw new UsageException(
+                    "--application and --retention go together: a role for each (and --definer may be added)");
         }
         try {
             return which.equals("definitions") ? DefinitionFile.schema() : JdbcStore.schemaScript(which);
@@ -65,7 +74,9 @@ final class SchemaCommand implements Callable<Integer> {
 
     private String roles(String worker, String remover) {
         try {
-            return JdbcStore.rolesScript(which, worker, remover);
+            return definer == null
+                    ? JdbcStore.rolesScript(which, worker, remover)
+                    : JdbcStore.rolesScript(which, worker, definer, remover);
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
         }

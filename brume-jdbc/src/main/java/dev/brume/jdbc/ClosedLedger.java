@@ -5,14 +5,16 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.Locale;
+import java.util.Set;
 import org.h2.api.Trigger;
 
-/** Keeps the ledger, and its seals, insert-only on H2, whose triggers are Java; the schema's scripts name it. */
+/** Keeps the ledger, what belongs to it, its seals and the change log insert-only on H2, whose triggers are Java; the schema's scripts name it. */
 public final class ClosedLedger implements Trigger {
-    private static final String LEDGER = "brume_ledger";
+    /** What retention may remove from. */
+    private static final Set<String> KEPT = Set.of("brume_ledger", "brume_span", "brume_output");
 
     private boolean deletes;
-    private String closed = LEDGER;
+    private String closed = "";
 
     /** Creates a trigger; H2 does. */
     public ClosedLedger() {
@@ -27,11 +29,11 @@ public final class ClosedLedger implements Trigger {
 
     @Override
     public void fire(Connection connection, Object[] oldRow, Object[] newRow) throws SQLException {
-        boolean ledger = closed.equals(LEDGER);
-        if (deletes && ledger && isRetention(connection)) {
+        boolean isKept = KEPT.contains(closed);
+        if (deletes && isKept && isRetention(connection)) {
             return;
         }
-        String rule = deletes ? ledger ? "retention alone removes lines" : "a row never goes" : "a row never changes";
+        String rule = deletes ? isKept ? "retention alone removes rows" : "a row never goes" : "a row never changes";
         throw new SQLException(closed + " is insert-only: " + rule, "45000");
     }
 

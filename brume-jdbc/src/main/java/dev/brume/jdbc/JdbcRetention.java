@@ -13,6 +13,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.function.IntSupplier;
 import java.util.function.Supplier;
 
 /** The steps of retention in SQL; the database refuses a deletion by anyone who does not say that it is one. */
@@ -102,23 +103,31 @@ final class JdbcRetention implements RetentionSteps {
         List<Long> runs = lines.stream().map(Line::run).toList();
         Instant first = lines.get(0).planned;
         Instant last = lines.get(lines.size() - 1).planned;
-        delete("brume_output", runs);
         sql.batch(
                 "delete from brume_one_off where job_id = ? and one_off_key = ?",
                 lines.stream().filter(line -> oneOffKey(line.slot).isPresent()).toList(),
                 (parameters, line) -> parameters.all(line.job, oneOffKey(line.slot)));
-        dialect.sayRetention(sql, true);
-        try {
+        asRetention(() -> {
+            delete("brume_output", runs);
             delete("brume_ledger", runs);
-        } finally {
-            dialect.sayRetention(sql, false);
-        }
+            return runs.size();
+        });
         note(job, last.plus(1, ChronoUnit.MICROS));
         return new Removed(lines.size(), Optional.of(first), Optional.of(last), IdRanges.of(runs));
     }
 
     private static Optional<String> oneOffKey(String slot) {
         return RunRow.Owed.oneOffKeyOf(slot);
+    }
+
+    /** The tables' own triggers let nobody else remove rows. */
+    private int asRetention(IntSupplier removal) {
+        dialect.sayRetention(sql, true);
+        try {
+            return removal.getAsInt();
+        } finally {
+            dialect.sayRetention(sql, false);
+        }
     }
 
     private void delete(String table, List<Long> runs) {
@@ -136,7 +145,8 @@ final class JdbcRetention implements RetentionSteps {
     public int close(Optional<Long> job, Instant before) {
         note(job, before);
         String spans = "delete from brume_span where until_at <= ?";
-        return job.isPresent() ? sql.update(spans + " and job_id = ?", before, job.get()) : sql.update(spans, before);
+        return asRetention(() ->
+                job.isPresent() ? sql.update(spans + " and job_id = ?", before, job.get()) : sql.update(spans, before));
     }
 
     @Override

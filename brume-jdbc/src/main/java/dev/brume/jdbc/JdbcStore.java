@@ -117,7 +117,25 @@ public final class JdbcStore implements Store {
      */
     public static String rolesScript(String database, String application, String retention) {
         return RolesScript.of(
-                Dialect.named(database), RolesScript.checked(application), RolesScript.checked(retention));
+                Dialect.named(database),
+                RolesScript.checked(application),
+                Optional.empty(),
+                RolesScript.checked(retention));
+    }
+
+    /**
+     * {@return the same with a third role, which alone may define what is run: jobs, calendars and who follows whom; the application's role runs, plans and
+     * orders what is defined}
+     *
+     * @param database {@code postgresql} or {@code mariadb}
+     * @throws IllegalArgumentException if there is no such script, or a role has no plain name
+     */
+    public static String rolesScript(String database, String application, String definer, String retention) {
+        return RolesScript.of(
+                Dialect.named(database),
+                RolesScript.checked(application),
+                Optional.of(RolesScript.checked(definer)),
+                RolesScript.checked(retention));
     }
 
     @Override
@@ -288,7 +306,7 @@ public final class JdbcStore implements Store {
                 : named.computeIfAbsent(
                         sql,
                         text -> text.replaceAll(
-                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger_kept|ledger|seal_head|seal"
+                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger_kept|row_closed|row_kept|ledger|seal_head|seal"
                                         + "|output|settle|span|change|turn|schema))\\b",
                                 schema.get() + ".$1"));
     }

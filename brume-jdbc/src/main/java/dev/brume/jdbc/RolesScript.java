@@ -2,13 +2,16 @@ package dev.brume.jdbc;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 
 /**
- * The rights of two database roles: one that works and adds to the ledger, and one that alone may remove from it.
+ * The rights of database roles: one that works and adds to the ledger, one that alone may remove from it, and, if it is wanted, one that alone may
+ * define what the first runs.
  *
  * <p>Stateless.
  */
@@ -26,6 +29,10 @@ final class RolesScript {
             "brume_calendar",
             "brume_seal");
 
+    /** What only whoever defines writes to; and brume_job, whose rows move as they are planned, gets new ones by defining alone. */
+    private static final Set<String> DEFINED =
+            Set.of("brume_version", "brume_calendar", "brume_calendar_use", "brume_source", "brume_follow_up");
+
     private static final List<String> REMOVED_FROM =
             List.of("brume_ledger", "brume_output", "brume_span", "brume_one_off");
 
@@ -33,37 +40,52 @@ final class RolesScript {
 
     private RolesScript() {}
 
-    static String of(Dialect dialect, String application, String retention) {
+    static String of(Dialect dialect, String application, Optional<String> definer, String retention) {
         if (dialect == Dialect.H2) {
             throw new IllegalArgumentException(
                     "roles are for postgresql and mariadb: whoever opens an embedded database owns it");
         }
         List<String> lines = new ArrayList<>();
-        lines.add("-- The rights of two roles, which are there already: " + application + " works, " + retention
-                + " alone removes ledger lines.");
+        lines.add("-- The rights of roles, which are there already: " + application + " works, " + retention
+                + " alone removes ledger lines"
+                + definer.map(role -> ", " + role + " alone defines what is run")
+                        .orElse("") + ".");
         if (dialect == Dialect.MARIADB) {
             lines.add("-- Numbers come by the server's own sequence tables, which cannot be named one by one.");
             lines.add(grant("select", "*", application));
+            definer.ifPresent(role -> lines.add(grant("select", "*", role)));
         }
         for (String table : tables(dialect)) {
-            String rights = ADDED_TO.contains(table) ? "select, insert" : "select, insert, update, delete";
-            lines.add(grant(rights, table, application));
+            lines.add(grant(definer.isPresent() ? rightsToRun(table) : rightsToDefine(table), table, application));
+            definer.ifPresent(role -> lines.add(grant(rightsToDefine(table), table, role)));
             lines.add(grant("select", table, retention));
         }
-        lines.add(grant("select", "brume_schema", application));
-        lines.add(grant("select", "brume_schema", retention));
-        for (String sequence : SEQUENCES) {
-            lines.add(
-                    dialect == Dialect.POSTGRESQL
-                            ? "grant usage on sequence " + sequence + " to " + application + ";"
-                            : grant("select, insert", sequence, application));
-        }
+        Stream.of(Optional.of(application), definer, Optional.of(retention))
+                .flatMap(Optional::stream)
+                .forEach(role -> lines.add(grant("select", "brume_schema", role)));
+        Stream.of(Optional.of(application), definer)
+                .flatMap(Optional::stream)
+                .forEach(role -> SEQUENCES.forEach(sequence -> lines.add(
+                        dialect == Dialect.POSTGRESQL
+                                ? "grant usage on sequence " + sequence + " to " + role + ";"
+                                : grant("select, insert", sequence, role))));
         REMOVED_FROM.forEach(table -> lines.add(grant("delete", table, retention)));
         lines.add(grant("update", "brume_job", retention));
         lines.add(grant("update", "brume_cluster", retention));
         List.of("brume_change", "brume_seal").forEach(table -> lines.add(grant("insert", table, retention)));
         lines.add(grant("update", "brume_seal_head", retention));
         return String.join("\n", lines) + "\n";
+    }
+
+    private static String rightsToDefine(String table) {
+        return ADDED_TO.contains(table) ? "select, insert" : "select, insert, update, delete";
+    }
+
+    private static String rightsToRun(String table) {
+        if (DEFINED.contains(table)) {
+            return "select";
+        }
+        return table.equals("brume_job") ? "select, update" : rightsToDefine(table);
     }
 
     static String checked(String role) {

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
+import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Keep;
@@ -32,16 +33,7 @@ class RolesTest {
             String archivist = fresh.place() + "_a";
             fresh.addUser(worker);
             fresh.addUser(archivist);
-            String script = JdbcStore.rolesScript(db.name().toLowerCase(java.util.Locale.ROOT), worker, archivist);
-            try (Connection connection = fresh.connection();
-                    Statement statement = connection.createStatement()) {
-                fresh.useOwnPlace(statement);
-                for (String line : script.split("\n")) {
-                    if (line.startsWith("grant")) {
-                        statement.execute(line);
-                    }
-                }
-            }
+            grant(fresh, JdbcStore.rolesScript(name(db), worker, archivist));
             try (HikariDataSource working = fresh.poolOf(worker);
                     HikariDataSource removing = fresh.poolOf(archivist)) {
                 workAs(fresh.storeOn(working));
@@ -63,6 +55,60 @@ class RolesTest {
                     assertThatThrownBy(() -> archive.define(
                                     Job.named("x").program("true").build()))
                             .isInstanceOf(StoreException.class);
+                }
+            }
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(names = {"POSTGRESQL", "MARIADB"})
+    void whoRunsCannotDefineWhereAnotherRoleDoes(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh()) {
+            String runner = fresh.place() + "_r";
+            String definer = fresh.place() + "_d";
+            fresh.addUser(runner);
+            fresh.addUser(definer);
+            grant(fresh, JdbcStore.rolesScript(name(db), runner, definer, definer));
+            try (HikariDataSource running = fresh.poolOf(runner);
+                    HikariDataSource defining = fresh.poolOf(definer);
+                    Brume office =
+                            Brume.on(fresh.storeOn(defining)).instance("office").build();
+                    Brume quay =
+                            Brume.on(fresh.storeOn(running)).instance("quay").build()) {
+                CountDownLatch ran = new CountDownLatch(4);
+                quay.handler("lamps", run -> ran.countDown());
+                office.define(Job.named("wicks").handler("lamps").build());
+                office.define(Job.named(LAMPS)
+                        .handler("lamps")
+                        .exclusive("oil")
+                        .followUp(FollowUp.On.SUCCESS, "wicks")
+                        .build());
+                quay.start();
+                quay.orders("ines", "").start(LAMPS);
+                quay.planAt(LAMPS, "storm", Instant.EPOCH, Optional.of("gale"));
+                assertThat(ran.await(30, java.util.concurrent.TimeUnit.SECONDS)).isTrue();
+
+                assertThatThrownBy(() ->
+                                quay.define(Job.named("x").handler("lamps").build()))
+                        .isInstanceOfSatisfying(
+                                StoreException.class,
+                                e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.NOT_WRITABLE));
+                assertThat(quay.stop(Brume.DRAIN_LIMIT)).isTrue();
+            }
+        }
+    }
+
+    private static String name(Db db) {
+        return db.name().toLowerCase(java.util.Locale.ROOT);
+    }
+
+    private static void grant(Db.Fresh fresh, String script) throws Exception {
+        try (Connection connection = fresh.connection();
+                Statement statement = connection.createStatement()) {
+            fresh.useOwnPlace(statement);
+            for (String line : script.split("\n")) {
+                if (line.startsWith("grant")) {
+                    statement.execute(line);
                 }
             }
         }

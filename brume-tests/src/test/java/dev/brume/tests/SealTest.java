@@ -86,8 +86,16 @@ class SealTest {
     /** Takes away all that keeps rows as they are, as whoever owns the tables can. */
     private static void unguard(Db.Fresh fresh, Db db) throws Exception {
         List<String> triggers = db == Db.POSTGRESQL
-                ? List.of("brume_ledger_insert_only on brume_ledger", "brume_seal_insert_only on brume_seal")
-                : List.of("brume_ledger_insert_only", "brume_seal_no_update", "brume_seal_no_delete");
+                ? List.of(
+                        "brume_ledger_insert_only on brume_ledger",
+                        "brume_seal_insert_only on brume_seal",
+                        "brume_change_insert_only on brume_change")
+                : List.of(
+                        "brume_ledger_insert_only",
+                        "brume_seal_no_update",
+                        "brume_seal_no_delete",
+                        "brume_change_no_update",
+                        "brume_change_no_delete");
         fresh.withoutGuard();
         for (String trigger : triggers) {
             String[] words = trigger.split(" on ");
