@@ -156,9 +156,9 @@ public sealed interface Work {
          */
         public Registered {
             Texts.checked("handler", handler, LONGEST_HANDLER);
-            if (handler.isBlank() || handler.startsWith("(")) {
-                throw new IllegalArgumentException("handler: '" + handler
-                        + "' is not a name (1 to 200 characters, the first not an opening bracket)");
+            if (handler.isBlank() || handler.equals(PROGRAMS) || handler.equals(REQUESTS)) {
+                throw new IllegalArgumentException("handler: '" + handler + "' is not a name (1 to 200 characters; "
+                        + PROGRAMS + " and " + REQUESTS + " stand for kinds of work)");
             }
         }
 

@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.seal.Removal;
 import dev.brume.seal.SealCheck;
 import dev.brume.seal.SealHead;
 import java.io.IOException;
@@ -7,6 +8,7 @@ import java.io.PrintWriter;
 import java.nio.file.Files;
 import java.nio.file.InvalidPathException;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.regex.Matcher;
@@ -126,6 +128,7 @@ final class AuditCommand implements Runnable {
             footerHeading = "%nExit codes: 0 all is as it was sealed, 1 it is not, or nothing is sealed.%n%nExample:%n",
             footer = "  brume audit verify --head 17:5f0c... ")
     static final class Verifying implements Callable<Integer> {
+        private static final int MOST_REMOVALS = 20;
         private static final Pattern HEAD = Pattern.compile("(\\d{1,18}):([0-9a-f]{64})");
 
         @Option(
@@ -156,11 +159,49 @@ final class AuditCommand implements Runnable {
                         "changes", result.changes(),
                         "removed", result.removed(),
                         "unsealed", result.unsealed(),
+                        "removals",
+                                result.removals().stream().map(Verifying::json).toList(),
                         "head", line(result.head()))));
             } else {
                 print(result, kept.isPresent(), out);
             }
             return result.problem().isEmpty() && result.seals() > 0 ? ExitCode.OK : ExitCode.NOT_FOUND;
+        }
+
+        private static Object json(Removal removal) {
+            return JsonOut.object(
+                    "change", removal.change(),
+                    "at", removal.at(),
+                    "who", removal.who(),
+                    "from", removal.from(),
+                    "text", removal.text(),
+                    "lines", removal.lines(),
+                    "doubt", removal.doubt());
+        }
+
+        /** Who removed what, and when: a person decides whether it was theirs to. */
+        private void printRemovals(List<Removal> removals, boolean kept, PrintWriter out) {
+            if (removals.isEmpty()) {
+                return;
+            }
+            out.println();
+            out.println("Removed by retention" + (kept ? " since the head that was kept:" : ":"));
+            removals.stream().limit(MOST_REMOVALS).forEach(removal -> {
+                String text = removal.text().replaceFirst(SealCheck.REMOVED + ".*", "");
+                Wrap.lines(
+                                Times.withOffset(removal.at(), look.viewerZone()) + "  " + text + ", by "
+                                        + removal.who()
+                                        + " from " + removal.from()
+                                        + removal.doubt()
+                                                .map(why -> "  NOT BELIEVED: " + why)
+                                                .orElse(""),
+                                look.width(),
+                                9)
+                        .forEach(out::println);
+            });
+            if (removals.size() > MOST_REMOVALS) {
+                out.println("... and " + (removals.size() - MOST_REMOVALS) + " more (brume changes --kind REMOVED)");
+            }
         }
 
         private void print(SealCheck.Result result, boolean kept, PrintWriter out) {
@@ -174,6 +215,7 @@ final class AuditCommand implements Runnable {
                         .forEach(out::println);
                 Wrap.lines(palette.faint(checked + " up to there"), look.width(), 0)
                         .forEach(out::println);
+                printRemovals(result.removals(), kept, out);
                 return;
             }
             if (result.seals() == 0) {
@@ -189,6 +231,7 @@ final class AuditCommand implements Runnable {
                             look.width(),
                             0)
                     .forEach(out::println);
+            printRemovals(result.removals(), kept, out);
         }
 
         private static SealCheck.Kept kept(String text) {

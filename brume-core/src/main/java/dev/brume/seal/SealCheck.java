@@ -1,6 +1,5 @@
 package dev.brume.seal;
 
-import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
 import dev.brume.port.History;
 import dev.brume.port.RunView;
@@ -13,7 +12,8 @@ import java.util.function.ToLongFunction;
 /**
  * Computes all seals again, and names the first line that is not as it was sealed.
  *
- * <p>What was sealed and is gone is all right if retention has put its number into the change log, whose own lines are sealed.
+ * <p>What was sealed and is gone is all right if retention has put its number into the change log, whose own lines are sealed, and the bounds that were in force then
+ * allow it.
  * Whoever can write to every table can make all seals anew; only a head that was kept elsewhere shows that. Confined to one
  * thread.
  */
@@ -44,6 +44,7 @@ public final class SealCheck {
      * @param removed how many sealed lines retention has removed since
      * @param unsealed how many ledger lines came after the newest seal
      * @param head where sealing stands
+     * @param removals what the change log says of lines that retention removed, since the head that was kept if one was, the newest first
      */
     public record Result(
             Optional<String> problem,
@@ -52,7 +53,8 @@ public final class SealCheck {
             long changes,
             long removed,
             long unsealed,
-            SealHead head) {}
+            SealHead head,
+            List<Removal> removals) {}
 
     /**
      * A head that was kept elsewhere.
@@ -69,7 +71,9 @@ public final class SealCheck {
 
     private Result check(Optional<Kept> kept) {
         SealHead head = history.sealHead();
-        IdRanges retained = removedByRetention();
+        Removals removals = Removals.of(history);
+        IdRanges retained = removals.believed();
+        IdRanges knownBefore = IdRanges.NONE;
         String before = SealHead.NOTHING;
         long number = 0;
         Optional<String> problem = Optional.empty();
@@ -85,6 +89,7 @@ public final class SealCheck {
                 before = seal.digest();
                 if (kept.isPresent() && kept.get().number() == number) {
                     met = true;
+                    knownBefore = sealedChanges;
                     problem = differs("seal " + number, kept.get().digest(), before, "the head that was kept");
                 }
             }
@@ -101,7 +106,24 @@ public final class SealCheck {
         if (problem.isEmpty()) {
             problem = added(head);
         }
-        return new Result(problem, number, lines, changes, removed, unsealed(head), head);
+        IdRanges old = knownBefore;
+        List<Removal> since = removals.all().stream()
+                .filter(removal -> !old.contains(removal.change()))
+                .toList();
+        Optional<String> doubted = problem.map(found -> found + doubts(removals.all()));
+        return new Result(doubted, number, lines, changes, removed, unsealed(head), head, since);
+    }
+
+    /** Who wants a line gone may write a note that looks like retention's. */
+    private static String doubts(List<Removal> removals) {
+        return removals.stream()
+                .filter(removal -> removal.doubt().isPresent())
+                .findFirst()
+                .map(removal -> "; line " + removal.change() + " of the change log, by " + removal.who() + " from "
+                        + removal.from()
+                        + ", says that retention removed something, and is not believed: "
+                        + removal.doubt().get())
+                .orElse("");
     }
 
     private static final int PAGE_OF_SEALS = 20;
@@ -214,31 +236,6 @@ public final class SealCheck {
             }
         }
         return Optional.empty();
-    }
-
-    private IdRanges removedByRetention() {
-        IdRanges ranges = IdRanges.NONE;
-        Optional<Long> before = Optional.empty();
-        while (true) {
-            List<ChangeView> page = history.changes(new ChangeFilter(
-                    Optional.empty(),
-                    Optional.of("REMOVED"),
-                    Optional.empty(),
-                    Optional.empty(),
-                    Optional.empty(),
-                    before,
-                    PAGE));
-            for (ChangeView view : page) {
-                int at = view.change().text().lastIndexOf(REMOVED);
-                if (at >= 0) {
-                    ranges = ranges.plus(IdRanges.parse(view.change().text().substring(at + REMOVED.length())));
-                }
-            }
-            if (page.size() < PAGE) {
-                return ranges;
-            }
-            before = Optional.of(page.get(page.size() - 1).id());
-        }
     }
 
     private long unsealed(SealHead head) {

@@ -74,6 +74,7 @@ final class SqlErrors {
             );
 
     private static final int MARIADB_DUPLICATE = 1062;
+    private static final int H2_GENERAL_ERROR = 50000;
 
     private SqlErrors() {}
 
@@ -87,6 +88,11 @@ final class SqlErrors {
             }
         }
         return Trouble.OTHER;
+    }
+
+    /** {@return whether H2 came to grief inside itself over what another session did at that instant} */
+    static boolean isStumble(SQLException sql) {
+        return sql.getErrorCode() == H2_GENERAL_ERROR && sql.getCause() instanceof NullPointerException;
     }
 
     /** {@return whether a row was refused because its key is there already} */

@@ -105,6 +105,42 @@ class SealTest {
 
     @ParameterizedTest
     @EnumSource(Db.class)
+    void aNoteOfRetentionIsBelievedOnlyWithinTheBoundsThatWereInForce(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
+            history(fresh, brume);
+            SealHead head = brume.orders("auditor", "").seal();
+            unguard(fresh, db);
+            RunView third = brume.history().lines(0, IdRanges.NONE, 3).get(2);
+            fresh.sql("delete from " + fresh.table("brume_ledger") + " where run_id = " + third.id());
+            for (String note : List.of(
+                    "anything at all; sealed lines: x",
+                    "1 ledger line, planned from " + third.owed().planned() + " to "
+                            + third.owed().planned() + "; kept: the newest 1; sealed lines: " + third.id(),
+                    "1 ledger line, planned from " + third.owed().planned() + " to "
+                            + third.owed().planned() + "; kept: everything; sealed lines: " + third.id())) {
+                fresh.sql("insert into " + fresh.table("brume_change")
+                        + " (at, kind, who, origin, body, because) values ("
+                        + (db == Db.MARIADB ? "utc_timestamp(6)" : "current_timestamp")
+                        + ", 'REMOVED', 'nobody', 'elsewhere', '" + note + "', '')");
+                assertThat(problem(brume))
+                        .startsWith("ledger line of run " + third.id() + " was removed")
+                        .contains("by nobody from elsewhere")
+                        .contains("is not believed");
+            }
+            SealCheck.Result result =
+                    SealCheck.of(brume.history(), Optional.of(new SealCheck.Kept(head.number(), head.digest())));
+            assertThat(result.removals())
+                    .hasSize(3)
+                    .allSatisfy(removal -> assertThat(removal.doubt()).isPresent());
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
     void eachKindOfTamperingIsNamedByItsFirstLine(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
                 Brume brume = Brume.on(fresh.store())
