@@ -62,8 +62,7 @@ final class SchemaCommand implements Callable<Integer> {
             return roles(application, retention);
         }
         if (application != null || retention != null || definer != null) {
-            throw new UsageException(
-                    "--application and --retention go together: a role for each (and --definer may be added)");
+            throw new UsageException("--application and --retention go together: a role for each");
         }
         try {
             return which.equals("definitions") ? DefinitionFile.schema() : JdbcStore.schemaScript(which);
