@@ -91,8 +91,9 @@ final class ChaosProcess {
         return proxy.orElseThrow();
     }
 
-    boolean isAlive() {
-        return process.isAlive();
+    /** {@return whether its process is over} The end of its output comes a little before. */
+    boolean hasEnded() throws InterruptedException {
+        return process.waitFor(10, TimeUnit.SECONDS);
     }
 
     /** Waits until it says something that begins so; returns that. */

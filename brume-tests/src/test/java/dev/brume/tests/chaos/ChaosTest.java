@@ -188,7 +188,7 @@ class ChaosTest {
         try {
             process.await("READY");
         } catch (AssertionError e) {
-            if (last || process.isAlive()) {
+            if (last || !process.hasEnded()) {
                 throw e;
             }
             process.destroy();
