@@ -26,6 +26,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.function.Consumer;
 
@@ -155,7 +156,7 @@ final class RequestRunner {
     private String fill(String text, Map<String, String> facts, boolean url) {
         return Placeholders.fill(text, place -> {
             String name = Placeholders.plain(place);
-            String value = Placeholders.isSecret(name) ? secret(name) : facts.get(name);
+            String value = Placeholders.isSecret(name) ? secret(name) : Objects.requireNonNull(facts.get(name), name);
             String written = Placeholders.isJson(place) ? Placeholders.json(value) : value;
             return url && !Placeholders.isSecret(name)
                     ? URLEncoder.encode(written, StandardCharsets.UTF_8).replace("+", "%20")

@@ -39,7 +39,15 @@ final class Recurrence implements LocalTimes {
     /** The days of the period that was looked at last: those of a month or year serve many quarters. */
     private volatile @Nullable DaysOf latest;
 
-    private record DaysOf(long period, long[] days) {}
+    private static final class DaysOf {
+        final long period;
+        final long[] days;
+
+        DaysOf(long period, long[] days) {
+            this.period = period;
+            this.days = days;
+        }
+    }
 
     Recurrence(RuleParts parts, LocalDateTime dtstart) {
         this(parts, dtstart, null);
