@@ -518,12 +518,12 @@ public final class Brume implements AutoCloseable {
     public static final class Builder {
         private static final int WORKERS = 16;
         private static final int MOST_LABELS = 16;
-        private static final int LONGEST_HOST = 200;
+        private static final int LONGEST_USER = 100;
 
         private final Store store;
         private final Map<String, Integer> lanes = new LinkedHashMap<>();
         private @Nullable String name;
-        private @Nullable String host;
+        private @Nullable String user;
         private final Set<String> kinds = new HashSet<>();
         private Duration lease = Settings.LEASE;
         private Duration poll = Settings.POLL;
@@ -675,9 +675,9 @@ public final class Brume implements AutoCloseable {
             return new Brume(this);
         }
 
-        /** Says where this instance runs, for the record, such as who at which host; the host's name unless given. At most 200 characters. */
-        public Builder host(String where) {
-            host = Texts.line("host", where, LONGEST_HOST);
+        /** Says which user of the system it works for; stands before the host's name on record, as in {@code mara@quay-4}. At most 100 characters. */
+        public Builder user(String name) {
+            user = Texts.line("user", name, LONGEST_USER);
             return this;
         }
 
@@ -685,9 +685,10 @@ public final class Brume implements AutoCloseable {
             if (lanes.isEmpty()) {
                 lanes.put(Job.MAIN_LANE, WORKERS);
             }
-            String where = host == null ? hostName() : host;
+            String host = hostName();
             long pid = ProcessHandle.current().pid();
-            String own = name == null ? where.replaceAll("[^A-Za-z0-9._-]", "-") + "-" + pid : name;
+            String own = name == null ? host.replaceAll("[^A-Za-z0-9._-]", "-") + "-" + pid : name;
+            String where = user == null ? host : user + "@" + host;
             return new Settings(own, where, pid, lanes, labels, lease, poll, batch, Settings.ownTzdata());
         }
 

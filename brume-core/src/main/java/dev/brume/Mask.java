@@ -69,15 +69,26 @@ public final class Mask {
                 .apply(name)
                 .filter(value -> value.length() >= SHORTEST_VALUE)
                 .ifPresent(values::add));
-        return new Mask(
-                patterns,
-                longestFirst(
-                        values.stream().flatMap(value -> forms(value).stream()).toList()));
+        return new Mask(patterns, formsOf(values));
+    }
+
+    /** {@return a mask of values alone, wherever they occur} */
+    public static Mask ofValues(Collection<String> values) {
+        return new Mask(List.of(), formsOf(values));
+    }
+
+    /** The longest first, lest part of a longer one is left. */
+    private static List<String> formsOf(Collection<String> values) {
+        return values.stream()
+                .flatMap(value -> forms(value).stream())
+                .distinct()
+                .sorted(Comparator.comparing(String::length).reversed().thenComparing(Comparator.naturalOrder()))
+                .toList();
     }
 
     /** {@return whether it replaces nothing, whatever the text} */
     public boolean isEmpty() {
-        return names.isEmpty();
+        return names.isEmpty() && values.isEmpty();
     }
 
     /** {@return a text without its secrets} */
@@ -109,8 +120,8 @@ public final class Mask {
         return masked.append(text.substring(done)).toString();
     }
 
-    /** {@return the forms in which a value is met, the longest first: as it is, as part of a URL, of a document, and each of its lines} */
-    public static List<String> forms(String value) {
+    /** The forms in which a value is met: as it is, as part of a URL, of a document, and each of its lines. */
+    private static Set<String> forms(String value) {
         Set<String> forms = new HashSet<>();
         Stream.concat(Stream.of(value), value.lines().map(String::strip))
                 .filter(text -> text.length() >= SHORTEST_VALUE)
@@ -126,14 +137,6 @@ public final class Mask {
                             .replace(">", "&gt;")
                             .replace("\"", "&quot;"));
                 });
-        return longestFirst(forms);
-    }
-
-    /** {@return texts in the order in which they are to be replaced, lest part of a longer one is left} */
-    public static List<String> longestFirst(Collection<String> texts) {
-        return texts.stream()
-                .distinct()
-                .sorted(Comparator.comparing(String::length).reversed().thenComparing(Comparator.naturalOrder()))
-                .toList();
+        return forms;
     }
 }

@@ -13,15 +13,27 @@ public final class Main {
     /** Runs the command and exits with its code. Output is UTF-8, whatever the locale. */
     public static void main(String[] args) {
         RememberingStream written = new RememberingStream(new FileOutputStream(FileDescriptor.out));
-        PrintStream out = new PrintStream(new TerminalStream(written), true, StandardCharsets.UTF_8);
-        PrintStream err = new PrintStream(
-                new TerminalStream(new FileOutputStream(FileDescriptor.err)), true, StandardCharsets.UTF_8);
+        TerminalStream toOut = new TerminalStream(written);
+        TerminalStream toErr = new TerminalStream(new FileOutputStream(FileDescriptor.err));
+        PrintStream out = new PrintStream(toOut, true, StandardCharsets.UTF_8);
+        PrintStream err = new PrintStream(toErr, true, StandardCharsets.UTF_8);
         System.setOut(out);
         System.setErr(err);
         int code = run(args, out, err);
         out.flush();
+        finish(toOut);
+        finish(toErr);
         System.exit(
                 written.trouble().isEmpty() ? code : unread(written.trouble().get(), err));
+    }
+
+    private static void finish(TerminalStream stream) {
+        try {
+            stream.finish();
+        } catch (IOException e) {
+            // Standard output remembers it; there is nowhere else to say so.
+            return;
+        }
     }
 
     /** A reader that left, as head does, wants to hear no more; a full disk is another matter. */

@@ -52,7 +52,7 @@ final class OrderOptions {
         try (StoreOptions.OpenStore open = opening.apply(store)) {
             Brume brume = Brume.on(open.store())
                     .instance("brume-order")
-                    .host(SystemUser.here())
+                    .user(systemUser())
                     .build();
             return give(giving, new Desk(brume, brume.orders(who, because)));
         } catch (NotThereException e) {
@@ -60,6 +60,12 @@ final class OrderOptions {
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
         }
+    }
+
+    /** As the operating system knows them: what is on record beside the name that a person gives. */
+    private static String systemUser() {
+        String user = ProcessHandle.current().info().user().orElseGet(() -> System.getProperty("user.name", "unknown"));
+        return user.replaceAll("[^\\x21-\\x7e]", "-");
     }
 
     private static <T> T give(Function<Desk, T> giving, Desk desk) {

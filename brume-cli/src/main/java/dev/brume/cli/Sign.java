@@ -1,10 +1,13 @@
 package dev.brume.cli;
 
 import java.nio.charset.StandardCharsets;
+import java.security.SecureRandom;
+import java.util.HexFormat;
+import java.util.Optional;
 
 /**
- * What the command asks a terminal to do. In texts each is a character that no text has (a noncharacter of Unicode); {@link TerminalStream} alone
- * turns it into an escape sequence, so that whatever else looks like one comes from data.
+ * What the command asks a terminal to do. In texts it is written as a mark, a word that each process makes up anew, and a letter;
+ * {@link TerminalStream} alone turns that into an escape sequence, so that nothing from outside can pass for it.
  */
 enum Sign {
     RESET("[0m"),
@@ -21,8 +24,14 @@ enum Sign {
     REST_OF_SCREEN("[J"),
     EMPTY_SCREEN("[2J");
 
-    private static final char FIRST = '\uFDD0';
+    /** A noncharacter of Unicode, which no text is meant to have. */
+    static final char MARK = '\uFDD0';
+
+    private static final String WORD = HexFormat.of().formatHex(word());
     private static final Sign[] ALL = values();
+
+    /** How long one is in a text, in characters; the word and the letter are ASCII. */
+    static final int LENGTH = 1 + WORD.length() + 1;
 
     private final byte[] sequence;
 
@@ -30,14 +39,34 @@ enum Sign {
         this.sequence = ("\u001b" + sequence).getBytes(StandardCharsets.US_ASCII);
     }
 
-    /** {@return what stands for it in a text} */
-    String text() {
-        return Character.toString((char) (FIRST + ordinal()));
+    private static byte[] word() {
+        byte[] word = new byte[8];
+        new SecureRandom().nextBytes(word);
+        return word;
     }
 
-    /** {@return the escape sequence that a character stands for; nothing if it stands for none} */
-    static byte[] sequence(char character) {
-        int place = character - FIRST;
-        return place >= 0 && place < ALL.length ? ALL[place].sequence.clone() : new byte[0];
+    /** {@return what stands for it in a text} */
+    String text() {
+        return MARK + WORD + (char) ('a' + ordinal());
+    }
+
+    /** {@return the escape sequence that what follows a mark stands for; empty if it stands for none} */
+    static Optional<byte[]> sequence(CharSequence afterMark) {
+        if (afterMark.length() != WORD.length() + 1 || !mayBegin(afterMark.subSequence(0, WORD.length()))) {
+            return Optional.empty();
+        }
+        int place = afterMark.charAt(WORD.length()) - 'a';
+        return place >= 0 && place < ALL.length ? Optional.of(ALL[place].sequence.clone()) : Optional.empty();
+    }
+
+    /** {@return whether what follows a mark may still become a sign} */
+    static boolean mayBegin(CharSequence afterMark) {
+        return afterMark.length() <= WORD.length() && WORD.startsWith(afterMark.toString());
+    }
+
+    /** {@return how many characters of a text are seen} */
+    static int seen(String text) {
+        return text.length()
+                - LENGTH * (int) text.chars().filter(at -> at == MARK).count();
     }
 }

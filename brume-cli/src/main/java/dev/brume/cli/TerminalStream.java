@@ -5,6 +5,9 @@ import java.io.FilterOutputStream;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.nio.charset.StandardCharsets;
+import java.util.Objects;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Lets through what reads as text, and of what moves a terminal only what the command itself asks for: a {@link Sign}. Other control characters,
@@ -20,6 +23,9 @@ final class TerminalStream extends FilterOutputStream {
     private int want;
     private boolean returned;
 
+    /** What has come after a mark, which may make a sign of it. */
+    private @Nullable StringBuilder marked;
+
     TerminalStream(OutputStream out) {
         super(out);
     }
@@ -28,7 +34,7 @@ final class TerminalStream extends FilterOutputStream {
     public void write(byte[] bytes, int from, int length) throws IOException {
         int plain = from;
         for (int i = from; i < from + length; i++) {
-            if (have == 0 && !returned && isPlain(bytes[i])) {
+            if (have == 0 && !returned && marked == null && isPlain(bytes[i])) {
                 continue;
             }
             out.write(bytes, plain, i - plain);
@@ -49,6 +55,10 @@ final class TerminalStream extends FilterOutputStream {
     }
 
     private void take(byte octet) throws IOException {
+        if (marked != null) {
+            takeMarked(octet);
+            return;
+        }
         if (returned) {
             returned = false;
             if (octet != '\n') {
@@ -74,13 +84,32 @@ final class TerminalStream extends FilterOutputStream {
         char first = text.charAt(0);
         if (first == '\r') {
             returned = true;
-        } else if (text.length() > 1 || !Texts.isControl(first)) {
-            writeText(text);
+        } else if (first == Sign.MARK) {
+            marked = new StringBuilder(Sign.LENGTH);
         } else {
-            byte[] sequence = Sign.sequence(first);
-            out.write(sequence.length > 0 ? sequence : Texts.escape(first).getBytes(StandardCharsets.US_ASCII));
+            writeText(text.length() > 1 || !Texts.isControl(first) ? text : Texts.escape(first));
         }
         have = 0;
+    }
+
+    /** As soon as it cannot become a sign any more, it is data. */
+    private void takeMarked(byte octet) throws IOException {
+        StringBuilder after = Objects.requireNonNull(marked);
+        after.append((char) (octet & 0xFF));
+        Optional<byte[]> sequence = Sign.sequence(after);
+        if (sequence.isPresent()) {
+            marked = null;
+            out.write(sequence.get());
+        } else if (!Sign.mayBegin(after)) {
+            after.setLength(after.length() - 1);
+            writeMarked();
+            take(octet);
+        }
+    }
+
+    private void writeMarked() throws IOException {
+        writeText(Texts.escape(Sign.MARK) + marked);
+        marked = null;
     }
 
     /** What is no whole character is not passed on as it is: a terminal may take part of it for a control character. */
@@ -93,14 +122,24 @@ final class TerminalStream extends FilterOutputStream {
         out.write(text.getBytes(StandardCharsets.UTF_8));
     }
 
-    @Override
-    public void close() throws IOException {
+    /** Writes what was waited with, since nothing comes any more that could belong to it. */
+    void finish() throws IOException {
         if (returned) {
+            returned = false;
             writeText(Texts.escape('\r'));
         }
         if (have > 0) {
             writeRest();
         }
+        if (marked != null) {
+            writeMarked();
+        }
+        flush();
+    }
+
+    @Override
+    public void close() throws IOException {
+        finish();
         super.close();
     }
 }

@@ -10,14 +10,14 @@ final class Wrap {
     /**
      * {@return the lines of a text}
      *
-     * @param width how wide a line may be; a longer word stays whole
+     * @param width how wide a line may be, signs aside; a longer word stays whole
      * @param indent how far all lines but the first are indented
      */
     static List<String> lines(String text, int width, int indent) {
         List<String> lines = new ArrayList<>();
         StringBuilder line = new StringBuilder();
         for (String word : text.split(" ")) {
-            boolean fits = line.length() == 0 || line.length() + 1 + word.length() <= width;
+            boolean fits = line.length() == 0 || Sign.seen(line.toString()) + 1 + Sign.seen(word) <= width;
             if (!fits) {
                 lines.add(line.toString());
                 line = new StringBuilder(" ".repeat(indent));

@@ -7,7 +7,7 @@ import java.util.regex.Pattern;
 import org.junit.jupiter.api.Test;
 
 class TableTest {
-    private static final Pattern CODES = Pattern.compile("[\uFDD0-\uFDEF]");
+    private static final Pattern CODES = Pattern.compile(Sign.MARK + "[0-9a-f]{16}[a-z]");
 
     private static List<String> lines(boolean colour) {
         Table table =

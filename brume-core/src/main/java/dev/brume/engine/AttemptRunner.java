@@ -26,6 +26,9 @@ final class AttemptRunner {
     private static final int LONGEST_ERROR = 4000;
     static final int LONGEST_RESULT = 64 * 1024;
 
+    /** How many times what is kept. */
+    private static final int LOOKED_AT = 4;
+
     private final Map<String, Handler> handlers;
     private final RunContext context;
     private final StartChecks checks;
@@ -201,13 +204,18 @@ final class AttemptRunner {
         return recorded(text, mask, LONGEST_RESULT);
     }
 
-    /** What is secret is taken out of the whole before it is cut off: part of a secret would not be known as one. */
+    /**
+     * What is secret is taken out before the text is cut off, since part of a secret would not be known as one. Of a very long text only the
+     * beginning is looked at, and what of that may end in part of a secret goes.
+     */
     private static String recorded(String text, Mask mask, int longest) {
-        String masked = mask.apply(text);
+        boolean isWhole = text.length() <= LOOKED_AT * longest;
+        String masked = mask.apply(isWhole ? text : text.substring(0, LOOKED_AT * longest));
+        int kept = Math.min(longest, isWhole ? masked.length() : Math.max(0, masked.length() - longest));
+        int leftOut = text.length() - kept;
         return Texts.clean(
-                masked.length() <= longest
+                isWhole && kept == masked.length()
                         ? masked
-                        : masked.substring(0, longest) + "[... " + (masked.length() - longest)
-                                + " characters left out]");
+                        : masked.substring(0, kept) + "[... " + leftOut + " characters left out]");
     }
 }

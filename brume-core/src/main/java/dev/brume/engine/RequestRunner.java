@@ -40,6 +40,10 @@ import java.util.function.Consumer;
 final class RequestRunner {
     private static final Duration CONNECT = Duration.ofSeconds(10);
     private static final int LONGEST_EXCERPT = 300;
+
+    /** How many times as long as a secret a form of it may be that stands in a document. */
+    private static final int LONGEST_FORM = 6;
+
     private static final int LONGEST_FILE = 64 * 1024;
 
     private final LeasedRun run;
@@ -108,7 +112,8 @@ final class RequestRunner {
             byte[] bytes = body.readNBytes(2 * AttemptRunner.LONGEST_RESULT);
             String text = masked(new String(bytes, StandardCharsets.UTF_8));
             boolean isWhole = body.read() < 0;
-            int longest = secrets.stream().mapToInt(String::length).max().orElse(0);
+            int longest = LONGEST_FORM
+                    * secrets.stream().mapToInt(String::length).max().orElse(0);
             int whole = isWhole ? text.length() : Math.max(0, text.length() - longest);
             int kept = Math.min(whole, AttemptRunner.LONGEST_RESULT);
             return isWhole && kept == text.length() ? text : text.substring(0, kept) + "[... the rest is left out]";
@@ -182,7 +187,7 @@ final class RequestRunner {
     private String secret(String place) {
         String name = place.substring(place.indexOf(':') + 1);
         String value = place.startsWith("env:") ? variable(name) : content(name);
-        secrets.addAll(Mask.forms(value));
+        secrets.add(value);
         return value;
     }
 
@@ -207,11 +212,7 @@ final class RequestRunner {
     }
 
     private String masked(String text) {
-        String masked = text;
-        for (String secret : Mask.longestFirst(secrets)) {
-            masked = masked.replace(secret, Mask.STANDS_FOR);
-        }
-        return masked;
+        return Mask.ofValues(secrets).apply(text);
     }
 
     /** Reads {@code Retry-After}: seconds, or a date, which counts from the answer's own (RFC 9110, 10.2.3). */

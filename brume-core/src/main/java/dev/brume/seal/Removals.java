@@ -117,7 +117,7 @@ final class Removals {
         if (kept.equals(Keep.ALL.toString())) {
             return Optional.of("it goes by bounds that keep everything");
         }
-        if (job.isPresent() ? !wereBoundsOf(job.get(), kept) : !kept.equals(boundsBefore(view.id()))) {
+        if (job.isPresent() ? !wereBoundsOf(job.get(), kept, view.id()) : !kept.equals(boundsBefore(view.id()))) {
             return Optional.of("it goes by the bounds '" + kept + "', which were not in force");
         }
         Matcher age = AGE.matcher(kept);
@@ -133,15 +133,27 @@ final class Removals {
         return Optional.empty();
     }
 
+    private boolean wasDroppedAfter(JobKey key, long note) {
+        ChangeFilter dropped = new ChangeFilter(
+                Optional.of(key),
+                Optional.of("DROPPED"),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                1);
+        return history.changes(dropped).stream().anyMatch(change -> change.id() > note);
+    }
+
     private String boundsBefore(long note) {
         var bound = bounds.lowerEntry(note);
         return bound == null ? Keep.ALL.toString() : bound.getValue();
     }
 
-    /** A job that is there no more cannot be asked. */
-    private boolean wereBoundsOf(JobKey key, String kept) {
+    /** A job that is there no more cannot be asked; its name may be another job's now. */
+    private boolean wereBoundsOf(JobKey key, String kept, long note) {
         Optional<Integer> newest = history.job(key).map(view -> view.row().version());
-        if (newest.isEmpty()) {
+        if (newest.isEmpty() || wasDroppedAfter(key, note)) {
             return true;
         }
         for (int version = newest.get(); version > Math.max(0, newest.get() - MOST_VERSIONS); version--) {

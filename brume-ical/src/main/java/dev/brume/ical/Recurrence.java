@@ -21,6 +21,10 @@ import org.jspecify.annotations.Nullable;
  */
 final class Recurrence implements LocalTimes {
     private static final long DAY = 86_400;
+
+    /** RFC 5545 lets a rule name it; it is the first of the next minute then, perhaps of another quarter of an hour. */
+    private static final int LEAP_SECOND = 60;
+
     private static final long LAST = LocalDateTime.of(9999, 12, 31, 23, 59, 59).toEpochSecond(ZoneOffset.UTC);
 
     /** A search that meets so many empty periods is given up: 400 years of days, or of what is left in them. */
@@ -122,7 +126,9 @@ final class Recurrence implements LocalTimes {
 
     @Override
     public boolean isQuicklyCounted() {
-        return counted == null && parts.positions().isEmpty();
+        return counted == null
+                && parts.positions().isEmpty()
+                && !parts.seconds().contains(LEAP_SECOND);
     }
 
     @Override

@@ -20,6 +20,7 @@ import java.util.EnumSet;
 import java.util.HexFormat;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -64,9 +65,24 @@ final class DatabaseFolder {
             if (!Files.isDirectory(path)) {
                 throw there;
             }
+            folder.checkOwner();
             folder.mend();
         }
-        return folder;
+        return new DatabaseFolder(path.toRealPath());
+    }
+
+    /** Whoever a folder belongs to decides what is in it, and so what the database orders. The superuser may have prepared it for another. */
+    private void checkOwner() throws IOException {
+        String own = ProcessHandle.current().info().user().orElse("");
+        if (!posix || own.isEmpty()) {
+            return;
+        }
+        String owner = Files.getOwner(path).getName();
+        boolean isRoots = Files.getAttribute(path, "unix:uid").equals(0);
+        if (!owner.equals(own) && !isRoots) {
+            throw new IOException("it belongs to the user " + owner + ", and this process runs as " + own
+                    + "; whoever it belongs to decides what is run (run as " + owner + ", or take another folder)");
+        }
     }
 
     private FileAttribute<?>[] only(Set<PosixFilePermission> permissions) {
@@ -97,8 +113,7 @@ final class DatabaseFolder {
 
     private boolean holdsNothingElse() throws IOException {
         try (Stream<Path> files = Files.list(path)) {
-            Set<String> names =
-                    files.map(file -> file.getFileName().toString()).collect(java.util.stream.Collectors.toSet());
+            Set<String> names = files.map(file -> file.getFileName().toString()).collect(Collectors.toSet());
             return names.contains(DATABASE) && OWN_FILES.containsAll(names);
         }
     }

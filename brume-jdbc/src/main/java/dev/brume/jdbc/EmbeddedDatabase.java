@@ -263,6 +263,12 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
         try {
             server = SharedServer.start(secret, key, path());
             files.writeEndpoint(server.port() + "\n" + key + "\n");
+        } catch (ReflectiveOperationException e) {
+            LOG.warn(
+                    "the database in {} is not shared with other processes: the server of H2 {} is built in another way ({})",
+                    folder,
+                    version.number(),
+                    e.toString());
         } catch (IOException e) {
             throw new SQLException("the database in " + folder + " cannot be shared: " + reason(e), "08001", e);
         }

@@ -123,10 +123,23 @@ final class JdbcRetention implements RetentionSteps {
     /** The tables' own triggers let nobody else remove rows. */
     private int asRetention(IntSupplier removal) {
         dialect.sayRetention(sql, true);
+        int removed;
         try {
-            return removal.getAsInt();
-        } finally {
+            removed = removal.getAsInt();
+        } catch (RuntimeException e) {
+            sayItIsOver(e);
+            throw e;
+        }
+        dialect.sayRetention(sql, false);
+        return removed;
+    }
+
+    /** A transaction that failed may take no more statements; what it failed of is what counts. */
+    private void sayItIsOver(RuntimeException why) {
+        try {
             dialect.sayRetention(sql, false);
+        } catch (RuntimeException e) {
+            why.addSuppressed(e);
         }
     }
 

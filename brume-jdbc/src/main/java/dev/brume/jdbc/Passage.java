@@ -1,9 +1,6 @@
 package dev.brume.jdbc;
 
 import java.io.IOException;
-import java.io.InputStream;
-import java.io.OutputStream;
-import java.net.ServerSocket;
 import java.net.Socket;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -14,56 +11,32 @@ import org.slf4j.LoggerFactory;
  */
 final class Passage implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Passage.class);
-    private static final int BACKLOG = 50;
+
+    /** More than any pool has. */
+    private static final int MOST_CONNECTIONS = 1000;
 
     private final String secret;
-    private final ServerSocket listener;
+    private final Door door;
     private volatile int owner;
 
     Passage(String secret) throws IOException {
         this.secret = secret;
-        this.listener = new ServerSocket(0, BACKLOG, Handshake.LOOPBACK);
-        start("brume-passage", this::listen);
+        this.door = new Door("brume-passage", MOST_CONNECTIONS, this::pass);
     }
 
     /** Says at which port the owner listens now; {@return where to connect to} */
     int to(int ownersPort) {
         owner = ownersPort;
-        return listener.getLocalPort();
+        return door.port();
     }
 
-    private static void start(String name, Runnable work) {
-        Thread thread = new Thread(work, name);
-        thread.setDaemon(true);
-        thread.start();
-    }
-
-    private void listen() {
-        while (!listener.isClosed()) {
-            try {
-                Socket own = listener.accept();
-                if (Peers.isStranger(own)) {
-                    own.close();
-                } else {
-                    start("brume-passage-out", () -> pass(own));
-                }
-            } catch (IOException | Error e) {
-                if (!listener.isClosed()) {
-                    LOG.warn("a connection to the owner of the database could not be made: {}", e.toString());
-                }
-            }
-        }
-    }
-
-    private void pass(Socket own) {
+    /** Where the owner is not whom they should be, H2's client finds its connection closed, and says so. */
+    private void pass(Socket own) throws IOException {
         try (own;
                 Socket theirs = Handshake.visit(owner, secret)) {
             own.setTcpNoDelay(true);
-            start("brume-passage-in", () -> pump(theirs, own));
+            Door.start("brume-passage-back", () -> pump(theirs, own));
             pump(own, theirs);
-        } catch (IOException e) {
-            // H2's client finds its connection closed, and says so.
-            LOG.debug("no passage to port {}: {}", owner, e.toString());
         }
     }
 
@@ -71,9 +44,7 @@ final class Passage implements AutoCloseable {
     private static void pump(Socket from, Socket to) {
         try (from;
                 to) {
-            InputStream in = from.getInputStream();
-            OutputStream out = to.getOutputStream();
-            in.transferTo(out);
+            from.getInputStream().transferTo(to.getOutputStream());
         } catch (IOException e) {
             LOG.debug("a passage ended", e);
         }
@@ -81,10 +52,6 @@ final class Passage implements AutoCloseable {
 
     @Override
     public void close() {
-        try {
-            listener.close();
-        } catch (IOException e) {
-            LOG.debug("the passage was closed already", e);
-        }
+        door.close();
     }
 }

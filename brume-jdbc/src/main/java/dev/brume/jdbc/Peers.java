@@ -11,7 +11,9 @@ import java.util.Optional;
 
 /** Tells, on Linux, whether a connection on the loopback address comes from another user of the machine. */
 final class Peers {
-    private static final Path CONNECTIONS = Path.of("/proc/net/tcp");
+    /** Where the kernel lists connections; sockets that speak both protocols are among those of the second. */
+    private static final List<Path> CONNECTIONS = List.of(Path.of("/proc/net/tcp"), Path.of("/proc/net/tcp6"));
+
     private static final int LOCAL = 1;
     private static final int REMOTE = 2;
     private static final int USER = 7;
@@ -21,9 +23,16 @@ final class Peers {
     /** {@return whether it is known that the other end belongs to another user, who is not the superuser either} */
     static boolean isStranger(Socket socket) {
         try {
-            Optional<Integer> user = user(socket, Files.readAllLines(CONNECTIONS, StandardCharsets.US_ASCII));
             int own = (Integer) Files.getAttribute(Path.of("/proc/self"), "unix:uid");
-            return user.filter(theirs -> theirs != own && theirs != 0).isPresent();
+            for (Path list : CONNECTIONS) {
+                Optional<Integer> user = Files.exists(list)
+                        ? user(socket, Files.readAllLines(list, StandardCharsets.US_ASCII))
+                        : Optional.empty();
+                if (user.isPresent()) {
+                    return user.get() != own && user.get() != 0;
+                }
+            }
+            return false;
         } catch (IOException | UnsupportedOperationException | IllegalArgumentException elsewhere) {
             return false;
         }
@@ -35,7 +44,8 @@ final class Peers {
         String remote = String.format(Locale.ROOT, "0100007F:%04X", socket.getLocalPort());
         return lines.stream()
                 .map(line -> line.strip().split("\\s+"))
-                .filter(fields -> fields.length > USER && fields[LOCAL].equals(local) && fields[REMOTE].equals(remote))
+                .filter(fields ->
+                        fields.length > USER && fields[LOCAL].endsWith(local) && fields[REMOTE].endsWith(remote))
                 .map(fields -> Integer.parseInt(fields[USER]))
                 .findFirst();
     }

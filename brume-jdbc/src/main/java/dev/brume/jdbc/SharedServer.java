@@ -19,20 +19,22 @@ final class SharedServer implements AutoCloseable {
      *
      * @param key what visitors call it by
      * @param path where it is, as H2 names it
-     * @throws IOException if it cannot listen, or this version of H2 is built in another way
+     * @throws IOException if it cannot listen
+     * @throws ReflectiveOperationException if this version of H2 is built in another way
      */
-    static SharedServer start(String secret, String key, String path) throws IOException, SQLException {
+    static SharedServer start(String secret, String key, String path)
+            throws IOException, SQLException, ReflectiveOperationException {
         SharedServer shared = new SharedServer(new Reception(secret));
         try {
             shared.begin(key, path);
             return shared;
-        } catch (IOException | SQLException | RuntimeException e) {
+        } catch (IOException | SQLException | ReflectiveOperationException | RuntimeException e) {
             shared.reception.close();
             throw e;
         }
     }
 
-    private void begin(String key, String path) throws IOException, SQLException {
+    private void begin(String key, String path) throws IOException, SQLException, ReflectiveOperationException {
         server.init("-tcpPort", "0", "-tcpDaemon", "-key", key, path);
         server.start();
         try {
@@ -43,11 +45,9 @@ final class SharedServer implements AutoCloseable {
             own.close();
         } catch (ReflectiveOperationException e) {
             server.stop();
-            throw new IOException("the server of this version of H2 cannot be given a reception", e);
+            throw e;
         }
-        Thread thread = new Thread(server::listen, "brume-h2");
-        thread.setDaemon(true);
-        thread.start();
+        Door.start("brume-h2", server::listen);
     }
 
     /** {@return where visitors are received} */

@@ -74,6 +74,14 @@ final class BrumeProcess implements AutoCloseable {
         return new BrumeProcess(folder, Map.of(), Arrays.asList(args));
     }
 
+    /** Starts an instance called quay-1 that goes by the folder's harbour.yaml. */
+    static BrumeProcess serve(Path folder, Map<String, String> environment, String... more) throws IOException {
+        List<String> all =
+                new ArrayList<>(List.of("serve", "--name", "quay-1", "--definitions", "harbour.yaml", "--lease", "3s"));
+        all.addAll(List.of(more));
+        return new BrumeProcess(folder, environment, all);
+    }
+
     /** Starts the command with variables of its own. */
     static BrumeProcess start(Path folder, Map<String, String> environment, String... args) throws IOException {
         return new BrumeProcess(folder, environment, Arrays.asList(args));

@@ -105,6 +105,19 @@ class IntrudersTest {
         assertThat(permissions(folder)).isEqualTo("rwxr-xr-x");
     }
 
+    @Test
+    void aFolderThatSomebodyElsePreparedIsNotUsed() throws Exception {
+        assumeAnotherUser();
+        EmbeddedDatabase.open(folder, Role.HOST).opened().close();
+        Files.setOwner(
+                folder, folder.getFileSystem().getUserPrincipalLookupService().lookupPrincipalByName("nobody"));
+
+        Result serve = BrumeProcess.run(home, "jobs", "--data", "data");
+
+        assertThat(serve.exitCode()).isEqualTo(3);
+        assertThat(serve.err()).contains("belongs to the user nobody, and this process runs as");
+    }
+
     private static int asNobody(String... command) throws Exception {
         List<String> all = new ArrayList<>(List.of("setpriv", "--reuid=65534", "--regid=65534", "--clear-groups"));
         all.addAll(List.of(command));

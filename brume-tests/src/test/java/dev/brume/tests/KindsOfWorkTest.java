@@ -12,6 +12,7 @@ import dev.brume.port.RunView;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.Map;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
@@ -92,16 +93,7 @@ class KindsOfWorkTest {
         Files.writeString(
                 folder.resolve("harbour.yaml"),
                 "jobs:\n  buoys:\n    when: {every: 1s}\n    work: {program: [sh, -c, 'echo read > ran']}\n");
-        try (BrumeProcess serve = BrumeProcess.start(
-                folder,
-                "serve",
-                "--name",
-                "quay-1",
-                "--definitions",
-                "harbour.yaml",
-                "--no-programs",
-                "--format",
-                "json")) {
+        try (BrumeProcess serve = BrumeProcess.serve(folder, Map.of(), "--no-programs", "--format", "json")) {
             serve.await(BrumeProcess.kind("PROBLEM"));
             String why = BrumeProcess.run(folder, "why", "buoys").out();
             assertThat(why).contains("no live instance").contains("takes programs");

@@ -20,17 +20,7 @@ class RequestTest {
                 folder.resolve("harbour.yaml"),
                 "jobs:\n  notice:\n    when: {once: \"2030-01-01T00:00\", zone: UTC}\n"
                         + job.replace("PORT", Integer.toString(port)));
-        BrumeProcess serve = BrumeProcess.start(
-                folder,
-                "serve",
-                "--name",
-                "quay-1",
-                "--definitions",
-                "harbour.yaml",
-                "--lease",
-                "3s",
-                "--format",
-                "json");
+        BrumeProcess serve = BrumeProcess.serve(folder, Map.of(), "--format", "json");
         serve.await(kind("JOINED"));
         return serve;
     }

@@ -22,8 +22,7 @@ class SafeCommandsTest {
 
     private BrumeProcess serve(String jobs, Map<String, String> environment) throws Exception {
         Files.writeString(folder.resolve("harbour.yaml"), "jobs:\n" + jobs);
-        return BrumeProcess.start(
-                folder, environment, "serve", "--name", "quay-1", "--definitions", "harbour.yaml", "--lease", "3s");
+        return BrumeProcess.serve(folder, environment);
     }
 
     private static void await(BrumeProcess serve, String word) throws Exception {
@@ -55,6 +54,21 @@ class SafeCommandsTest {
                     .contains("\u001b[2K");
             serve.terminate();
             assertThat(serve.result().out()).doesNotContain("\u001b");
+        }
+    }
+
+    @Test
+    void nothingFromOutsidePassesForWhatTheCommandAsksOfTheTerminal() throws Exception {
+        String spray = "printf 'x\\357\\267\\234y\\357\\267\\220%016d%cz\\357\\267\\220' 0 m";
+        try (BrumeProcess serve =
+                serve("  buoys:\n    work: {program: [sh, -c, \"" + spray.replace("\\", "\\\\") + "\"]}\n", Map.of())) {
+            await(serve, "JOINED");
+            brume("start", "buoys", "--wait", "30s");
+
+            assertThat(brume("show", "1", "--color", "always").out())
+                    .contains("x\\ufddcy\\ufdd00000000000000000mz\\ufdd0\n")
+                    .doesNotContain("\u001b[2J");
+            serve.terminate();
         }
     }
 

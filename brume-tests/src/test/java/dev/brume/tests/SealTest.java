@@ -103,6 +103,29 @@ class SealTest {
         }
     }
 
+    @Test
+    void whatRetentionRemovedOfAJobThatWasDroppedIsStillAccountedForWhenItsNameIsAnothers() throws Exception {
+        try (Db.Fresh fresh = Db.H2.fresh();
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
+            history(fresh, brume);
+            brume.define(Job.named(TIDES)
+                    .every(Duration.ofHours(1))
+                    .program("true")
+                    .keep(Keep.newest(1))
+                    .build());
+            brume.orders("auditor", "").seal();
+            assertThat(brume.orders("ines", "").removeBeyondBounds()).isPositive();
+            assertThat(problem(brume)).isEqualTo("none");
+
+            brume.orders("ines", "").drop(TIDES);
+            brume.define(Job.named(TIDES).program("true").build());
+            assertThat(problem(brume)).isEqualTo("none");
+        }
+    }
+
     @ParameterizedTest
     @EnumSource(Db.class)
     void aNoteOfRetentionIsBelievedOnlyWithinTheBoundsThatWereInForce(Db db) throws Exception {
