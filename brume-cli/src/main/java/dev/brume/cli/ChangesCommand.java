@@ -33,6 +33,8 @@ import picocli.CommandLine.Spec;
             "  brume changes --before 1200 --format json"
         })
 final class ChangesCommand implements Callable<Integer> {
+    private static final String INDENT = " ".repeat(8);
+
     @Option(names = "--job", paramLabel = "JOB", description = "Only those about this job: NAME or NAMESPACE/NAME.")
     private @Nullable String job;
 
@@ -132,8 +134,10 @@ final class ChangesCommand implements Callable<Integer> {
                 + (change.versionAfter().isPresent() ? "  " + versions : "");
         out.println(palette.faint(String.format("%6d", view.id())) + "  "
                 + Times.withOffset(view.at(), look.viewerZone()) + "  " + palette.bold(change.kind()) + about);
-        out.println("        " + change.text() + palette.faint("  by " + change.who() + " from " + change.origin())
-                + (change.because().isEmpty() ? "" : "  because: " + change.because()));
+        String rest = change.text()
+                + palette.faint("  by " + change.who() + " from " + change.origin())
+                + (change.because().isEmpty() ? "" : "  because: " + change.because());
+        Wrap.lines(rest, look.width() - INDENT.length(), 0).forEach(line -> out.println(INDENT + line));
         shown.difference.forEach(line -> out.println("          " + line));
     }
 
