@@ -31,6 +31,11 @@ final class BrumeProcess implements AutoCloseable {
 
     /** What a command printed and how it ended. */
     record Result(int exitCode, String out, String err) {
+        /** The output in one line: where a long line breaks depends on the names of this machine and its user. */
+        String flat() {
+            return out.replaceAll("\\s+", " ");
+        }
+
         @SuppressWarnings("unchecked")
         List<Map<String, Object>> jsonList() {
             try {

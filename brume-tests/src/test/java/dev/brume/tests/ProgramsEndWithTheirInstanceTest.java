@@ -82,7 +82,7 @@ class ProgramsEndWithTheirInstanceTest {
             serve = brume.result();
         }
         assertThat(serve.exitCode()).as("an orderly TERM").isZero();
-        assertThat(BrumeProcess.run(folder, plain, "changes", "--who", "Jürgen").out())
+        assertThat(BrumeProcess.run(folder, plain, "changes", "--who", "Jürgen").flat())
                 .contains("because: Grüße");
         String shown = BrumeProcess.run(folder, plain, "show", "1").out();
         assertThat(shown).contains("Höhe, Übung, Grüße");

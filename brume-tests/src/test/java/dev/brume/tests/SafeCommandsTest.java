@@ -130,12 +130,12 @@ class SafeCommandsTest {
                     .isZero();
             assertThat(brume("pause", "buoys", "--as", "jon").exitCode()).isZero();
 
-            assertThat(brume("changes", "--job", "buoys").out())
-                    .contains("tag telemetry  by mara from " + USER + "@")
-                    .contains("everything  by ines from " + USER + "@")
-                    .contains("job buoys  by jon");
-            assertThat(brume("changes", "--job", "lamps").out())
-                    .contains("everything  by ines")
+            assertThat(brume("changes", "--job", "buoys").flat())
+                    .contains("tag telemetry by mara from " + USER + "@")
+                    .contains("everything by ines from " + USER + "@")
+                    .contains("job buoys by jon");
+            assertThat(brume("changes", "--job", "lamps").flat())
+                    .contains("everything by ines")
                     .doesNotContain("telemetry")
                     .doesNotContain("by jon");
             serve.terminate();
