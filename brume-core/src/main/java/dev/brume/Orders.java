@@ -13,6 +13,7 @@ import dev.brume.port.Pause;
 import dev.brume.port.SessionRow;
 import dev.brume.schedule.Occurrence;
 import dev.brume.seal.SealHead;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -226,6 +227,17 @@ public final class Orders {
      */
     public Keep keep(Keep bounds) {
         return retention.bound(bounds);
+    }
+
+    /**
+     * Sets the age below which nothing goes from the ledger, whatever bounds a job states; definitions that state less are refused.
+     *
+     * @param age at least 1 h; empty for none
+     * @return the one before
+     * @throws IllegalArgumentException if it is shorter, or above what the ledger as a whole keeps
+     */
+    public Optional<Duration> keepAtLeast(Optional<Duration> age) {
+        return retention.floor(age);
     }
 
     /**

@@ -1,8 +1,11 @@
 package dev.brume.cli;
 
+import dev.brume.port.Change;
 import dev.brume.seal.Removal;
+import dev.brume.seal.RemovalNote;
 import dev.brume.seal.SealCheck;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Files;
@@ -26,7 +29,7 @@ import picocli.CommandLine.Spec;
         name = "audit",
         mixinStandardHelpOptions = true,
         description =
-                "Seals the ledger and the change log, so that what is altered, added or removed afterwards shows, and checks"
+                "Seals the ledger with what runs printed, spans, the change log and definitions, so that what is altered, added or removed afterwards shows, and checks"
                         + " them against their seals.",
         synopsisSubcommandLabel = "seal|head|verify",
         subcommands = {AuditCommand.Sealing.class, AuditCommand.Head.class, AuditCommand.Verifying.class},
@@ -155,8 +158,10 @@ final class AuditCommand implements Runnable {
                 out.println(JsonOut.pretty(JsonOut.object(
                         "problem", result.problem(),
                         "seals", result.seals(),
-                        "lines", result.lines(),
-                        "changes", result.changes(),
+                        "lines", result.count(SealedKind.LINE),
+                        "changes", result.count(SealedKind.CHANGE),
+                        "spans", result.count(SealedKind.SPAN),
+                        "definitions", result.count(SealedKind.DEFINITION),
                         "removed", result.removed(),
                         "unsealed", result.unsealed(),
                         "removals",
@@ -170,12 +175,11 @@ final class AuditCommand implements Runnable {
 
         private static Object json(Removal removal) {
             return JsonOut.object(
-                    "change", removal.change(),
-                    "at", removal.at(),
-                    "who", removal.who(),
-                    "from", removal.from(),
-                    "text", removal.text(),
-                    "lines", removal.lines(),
+                    "change", removal.line().id(),
+                    "at", removal.line().at(),
+                    "who", removal.line().change().who(),
+                    "from", removal.line().change().origin(),
+                    "text", removal.line().change().text(),
                     "doubt", removal.doubt());
         }
 
@@ -187,11 +191,12 @@ final class AuditCommand implements Runnable {
             out.println();
             out.println("Removed by retention" + (kept ? " since the head that was kept:" : ":"));
             removals.stream().limit(MOST_REMOVALS).forEach(removal -> {
-                String text = removal.text().replaceFirst(SealCheck.REMOVED + ".*", "");
+                Change change = removal.line().change();
+                String job = change.job().map(key -> " of " + key).orElse("");
                 Wrap.lines(
-                                Times.withOffset(removal.at(), look.viewerZone()) + "  " + text + ", by "
-                                        + removal.who()
-                                        + " from " + removal.from()
+                                Times.withOffset(removal.line().at(), look.viewerZone()) + "  "
+                                        + RemovalNote.brief(change.text()) + job + ", by " + change.who()
+                                        + " from " + change.origin()
                                         + removal.doubt()
                                                 .map(why -> "  NOT BELIEVED: " + why)
                                                 .orElse(""),
@@ -207,8 +212,10 @@ final class AuditCommand implements Runnable {
         private void print(SealCheck.Result result, boolean kept, PrintWriter out) {
             Palette palette = look.palette();
             String checked = DiffPrinter.count(result.seals(), "seal") + " computed again, over "
-                    + DiffPrinter.count(result.lines(), "ledger line") + " and "
-                    + DiffPrinter.count(result.changes(), "line") + " of the change log"
+                    + DiffPrinter.count(result.count(SealedKind.LINE), "ledger line") + ", "
+                    + DiffPrinter.count(result.count(SealedKind.CHANGE), "line") + " of the change log, "
+                    + DiffPrinter.count(result.count(SealedKind.SPAN), "span") + " and "
+                    + DiffPrinter.count(result.count(SealedKind.DEFINITION), "version") + " of definitions"
                     + (result.removed() == 0 ? "" : "; retention has removed " + result.removed() + " of them since");
             if (result.problem().isPresent()) {
                 Wrap.lines(palette.word("PROBLEM") + "  " + result.problem().get(), look.width(), 9)

@@ -5,6 +5,7 @@ import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.util.Comparator;
 import java.util.List;
 import java.util.stream.Stream;
@@ -39,6 +40,10 @@ record DemoWorld(Path folder) {
         try {
             if (Files.exists(folder)) {
                 clear(folder);
+            }
+            Files.createDirectories(folder);
+            if (folder.getFileSystem().supportedFileAttributeViews().contains("posix")) {
+                Files.setPosixFilePermissions(folder, PosixFilePermissions.fromString("rwx------"));
             }
             Files.createDirectories(folder.resolve("work"));
             Files.writeString(folder.resolve(MARK), "made by brume demo, which may replace this folder\n");

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.Keep;
 import dev.brume.port.Kept;
 import dev.brume.port.Retention;
+import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.time.Instant;
@@ -29,6 +30,7 @@ import picocli.CommandLine.Spec;
             "  brume keep",
             "  brume keep --for 400d --because 'audit period'",
             "  brume keep --for 400d --runs 10000000",
+            "  brume keep --floor 30d --because 'audit period'",
             "  brume keep --everything",
             "  brume keep --apply"
         })
@@ -38,6 +40,14 @@ final class KeepCommand implements Callable<Integer> {
 
     @Option(names = "--runs", paramLabel = "N", description = "Keep at least so many of the newest ledger lines.")
     private @Nullable Long runs;
+
+    @Option(
+            names = "--floor",
+            paramLabel = "DURATION",
+            description =
+                    "No job's own bounds remove what is younger, and no definition states less; at least 1h. 'none' takes"
+                            + " it away.")
+    private @Nullable String floor;
 
     @Option(names = "--everything", description = "Keep everything again; what was removed stays removed.")
     private boolean everything;
@@ -63,6 +73,13 @@ final class KeepCommand implements Callable<Integer> {
             throw new UsageException("--everything does not go together with --for and --runs");
         }
         PrintWriter out = spec.commandLine().getOut();
+        if (floor != null) {
+            Optional<Duration> least = floor(floor);
+            Optional<Duration> before = options.order(desk -> desk.orders().keepAtLeast(least));
+            spec.commandLine()
+                    .getErr()
+                    .println("every job keeps at least " + words(least) + "; before: " + words(before));
+        }
         if (bounded || everything) {
             Keep keep = everything ? Keep.ALL : bounds();
             Keep before = options.order(desk -> desk.orders().keep(keep));
@@ -76,6 +93,8 @@ final class KeepCommand implements Callable<Integer> {
         if (look.json()) {
             out.println(JsonOut.pretty(JsonOut.object(
                     "total", json(retention.total(), retention.from()),
+                    "floor", retention.floor(),
+                    "appliedAt", retention.appliedAt(),
                     "jobs",
                             retention.jobs().stream()
                                     .map(job -> JsonOut.object("job", job.key(), "keeps", json(job.keep(), job.from())))
@@ -91,6 +110,10 @@ final class KeepCommand implements Callable<Integer> {
             table.row(job.key(), job.keep(), from(job.from()));
         }
         table.lines().forEach(out::println);
+        retention.floor().ifPresent(least -> out.println("every job keeps at least " + Durations.format(least)));
+        retention
+                .appliedAt()
+                .ifPresent(at -> out.println("bounds were last applied at " + Times.local(at, look.viewerZone())));
         return ExitCode.OK;
     }
 
@@ -99,6 +122,21 @@ final class KeepCommand implements Callable<Integer> {
             return new Keep(Optional.ofNullable(age), Optional.ofNullable(runs));
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
+        }
+    }
+
+    private static String words(Optional<Duration> floor) {
+        return floor.map(Durations::format).orElse("nothing");
+    }
+
+    private static Optional<Duration> floor(String text) {
+        if (text.equals("none")) {
+            return Optional.empty();
+        }
+        try {
+            return Optional.of(Durations.parse(text));
+        } catch (IllegalArgumentException e) {
+            throw new UsageException("--floor: " + e.getMessage() + ", or 'none'");
         }
     }
 

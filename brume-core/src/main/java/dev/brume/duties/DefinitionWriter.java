@@ -19,7 +19,9 @@ import dev.brume.port.Redefinition;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.Durations;
 import dev.brume.schedule.Occurrence;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
@@ -135,6 +137,7 @@ final class DefinitionWriter {
     }
 
     void write() {
+        refuseBelowFloor();
         plans.write();
         List<Pause> pauses = tx.orders().pauses();
         if (!added.isEmpty()) {
@@ -149,6 +152,24 @@ final class DefinitionWriter {
             tx.redefine(redefined);
         }
         tx.addChanges(changes);
+    }
+
+    /** What the archivist keeps of every job, no definition shortens. */
+    private void refuseBelowFloor() {
+        List<Job> bounded = Stream.concat(
+                        added.stream().map(NewJob::job), changed.stream().map(Changed::job))
+                .filter(job -> job.keep().age().isPresent())
+                .toList();
+        Optional<Duration> floor =
+                bounded.isEmpty() ? Optional.empty() : tx.retention().floor();
+        for (Job job : bounded) {
+            Duration age = job.keep().age().orElseThrow();
+            if (floor.filter(least -> least.compareTo(age) > 0).isPresent()) {
+                throw new IllegalArgumentException(job.key() + ": keep: for: " + Durations.format(age)
+                        + " is below the floor of " + Durations.format(floor.get())
+                        + " that the archivist has set for every job (brume keep shows it)");
+            }
+        }
     }
 
     /** Puts jobs under the pauses that cover them, and takes them from under those that do not any more. */

@@ -1,5 +1,7 @@
 package dev.brume.duties;
 
+import dev.brume.Event;
+import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.Keep;
 import dev.brume.port.Change;
@@ -8,8 +10,12 @@ import dev.brume.port.RetentionSteps;
 import dev.brume.port.RetentionSteps.Place;
 import dev.brume.port.RetentionSteps.Removed;
 import dev.brume.port.Transaction;
-import dev.brume.seal.SealCheck;
+import dev.brume.port.VersionKey;
+import dev.brume.schedule.Durations;
+import dev.brume.seal.IdRanges;
+import dev.brume.seal.RemovalNote;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -29,6 +35,9 @@ public final class RetentionDuty {
     /** How often all instances together look the ledger through. */
     public static final Duration EVERY = Duration.ofHours(6);
 
+    private static final String WHOLE = "the ledger keeps ";
+    private static final String FLOOR = "every job keeps at least ";
+    private static final String BEFORE = "; before: ";
     private static final int BATCH = 1000;
     private static final int PAGE = 5000;
     private static final int SLACK = 10;
@@ -52,13 +61,52 @@ public final class RetentionDuty {
     /** Bounds the ledger as a whole; returns the bounds before. */
     public Keep bound(Keep keep) {
         return instance.transact(tx -> {
-            tx.lockDefinitions();
+            tx.retention().lock();
+            check(keep, tx.retention().floor());
             Keep before = tx.retention().total();
             tx.retention().total(keep);
-            tx.addChanges(
-                    List.of(change("BOUNDED", Optional.empty(), "the ledger keeps " + keep + "; before: " + before)));
+            say(tx, WHOLE + keep + BEFORE + before);
             return before;
         });
+    }
+
+    /** Sets the age below which nothing goes; returns the one before. */
+    public Optional<Duration> floor(Optional<Duration> age) {
+        age.ifPresent(floor -> Durations.checked("floor", floor, Duration.ofHours(1), Durations.LONGEST));
+        return instance.transact(tx -> {
+            tx.retention().lock();
+            check(tx.retention().total(), age);
+            Optional<Duration> before = tx.retention().floor();
+            tx.retention().floor(age);
+            say(tx, FLOOR + words(age) + BEFORE + words(before));
+            return before;
+        });
+    }
+
+    private static String words(Optional<Duration> floor) {
+        return floor.map(Durations::format).orElse("nothing");
+    }
+
+    private static void check(Keep total, Optional<Duration> floor) {
+        total.age()
+                .flatMap(age -> floor.filter(least -> least.compareTo(age) > 0))
+                .ifPresent(least -> {
+                    throw new IllegalArgumentException("the ledger as a whole would keep "
+                            + Durations.format(total.age().orElseThrow()) + ", which is below the floor of "
+                            + Durations.format(least) + " for every job");
+                });
+    }
+
+    private void say(Transaction tx, String text) {
+        tx.addChanges(List.of(change("BOUNDED", Optional.empty(), text)));
+    }
+
+    /** Bounds that nobody has put into the change log are not those that the archivist has set. */
+    private boolean isSaid(Transaction tx, String beginning, String value, boolean isDefault) {
+        return tx.retention()
+                .said(beginning)
+                .map(text -> text.startsWith(beginning + value + BEFORE))
+                .orElse(isDefault);
     }
 
     private Change change(String kind, Optional<JobKey> job, String text) {
@@ -86,17 +134,49 @@ public final class RetentionDuty {
         return removed;
     }
 
-    private record Bounds(Instant now, Keep total, Instant from, List<Kept> jobs) {}
+    private record Bounds(Instant now, Keep total, Instant floor, Instant from, List<Kept> jobs) {}
 
     private Bounds bounds(Transaction tx) {
         RetentionSteps steps = tx.retention();
+        Instant now = instance.trusted(tx.now());
+        Instant floor = steps.floor().map(now::minus).orElse(Instant.MAX);
+        Keep total = steps.total();
+        if (!isSaid(tx, WHOLE, total.toString(), total.isAll())
+                || !isSaid(tx, FLOOR, words(steps.floor()), steps.floor().isEmpty())) {
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    "the ledger's bounds are not those that the change log says, so nothing is removed by them; look who"
+                            + " wrote to brume_keep, and set them again with 'brume keep'");
+            return new Bounds(now, Keep.ALL, floor, steps.keptFrom(), List.of());
+        }
         List<Kept> jobs = new ArrayList<>();
         List<Kept> page = steps.jobs(0, PAGE);
         while (!page.isEmpty()) {
-            jobs.addAll(page);
+            jobs.addAll(defined(tx, page));
             page = steps.jobs(page.get(page.size() - 1).job(), PAGE);
         }
-        return new Bounds(instance.trusted(tx.now()), steps.total(), steps.keptFrom(), jobs);
+        return new Bounds(now, total, floor, steps.keptFrom(), jobs);
+    }
+
+    /** A job's row says which have bounds of their own; what they are, its definition says, which nobody changes. */
+    private List<Kept> defined(Transaction tx, List<Kept> page) {
+        Map<VersionKey, Job> definitions = tx.definitions(page.stream()
+                .map(kept -> new VersionKey(kept.job(), kept.version()))
+                .toList());
+        List<Kept> jobs = new ArrayList<>();
+        for (Kept kept : page) {
+            Job job = definitions.get(new VersionKey(kept.job(), kept.version()));
+            if (job != null && job.keep().equals(kept.keep())) {
+                jobs.add(kept);
+            } else if (job != null) {
+                instance.tell(
+                        Event.Kind.PROBLEM,
+                        kept.key(),
+                        "its row says that the ledger keeps " + kept.keep() + " of it, and its definition " + job.keep()
+                                + "; nothing is removed by either");
+            }
+        }
+        return jobs;
     }
 
     /** Before which instant what may go, of each job and of all. */
@@ -106,6 +186,7 @@ public final class RetentionDuty {
         bounds.jobs.forEach(
                 job -> byAge(job.keep(), job.from(), bounds.now).ifPresent(cut -> cuts.put(Optional.of(job), cut)));
         byNumber(bounds).forEach((whose, cut) -> cuts.merge(whose, cut, (a, b) -> a.isAfter(b) ? a : b));
+        cuts.replaceAll((whose, cut) -> cut.isAfter(bounds.floor) ? bounds.floor : cut);
         return cuts;
     }
 
@@ -170,27 +251,35 @@ public final class RetentionDuty {
         long removed = 0;
         Removed batch;
         do {
-            batch = instance.transact(tx -> remove(tx, whose, before));
-            removed += batch.lines();
-        } while (batch.lines() == BATCH);
-        instance.transact(tx -> tx.retention().close(job, before));
+            batch = instance.transact(tx -> {
+                SealHead head = tx.seals().lockHead();
+                return note(tx, head, whose, SealedKind.LINE, tx.retention().remove(job, before, BATCH));
+            });
+            removed += batch.count();
+        } while (batch.count() == BATCH);
+        do {
+            batch = instance.transact(tx -> {
+                SealHead head = tx.seals().lockHead();
+                return note(tx, head, whose, SealedKind.SPAN, tx.retention().removeSpans(job, before, BATCH));
+            });
+        } while (batch.count() == BATCH);
+        instance.transact(tx -> {
+            tx.retention().close(job, before);
+            return null;
+        });
         return removed;
     }
 
-    private Removed remove(Transaction tx, Optional<Kept> whose, Instant before) {
-        SealHead head = tx.seals().lockHead();
-        Removed batch = tx.retention().remove(whose.map(Kept::job), before, BATCH);
-        if (batch.lines() > 0) {
-            Optional<JobKey> key = whose.map(Kept::key);
-            String bounds =
-                    whose.map(Kept::keep).orElseGet(tx.retention()::total).toString();
-            tx.addChanges(List.of(change(
-                    "REMOVED",
-                    key,
-                    batch.lines() + (batch.lines() == 1 ? " ledger line" : " ledger lines") + ", planned from "
-                            + batch.first().orElseThrow() + " to "
-                            + batch.last().orElseThrow() + "; kept: " + bounds
-                            + (head.number() == 0 ? "" : SealCheck.REMOVED + batch.runs()))));
+    private Removed note(Transaction tx, SealHead head, Optional<Kept> whose, SealedKind kind, Removed batch) {
+        if (batch.count() > 0) {
+            RemovalNote note = new RemovalNote(
+                    kind,
+                    batch.count(),
+                    batch.first().orElseThrow(),
+                    batch.last().orElseThrow(),
+                    whose.map(Kept::keep).orElseGet(tx.retention()::total),
+                    head.number() == 0 ? IdRanges.NONE : batch.numbers());
+            tx.addChanges(List.of(change("REMOVED", whose.map(Kept::key), note.text())));
         }
         return batch;
     }

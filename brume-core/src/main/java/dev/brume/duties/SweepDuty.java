@@ -25,6 +25,8 @@ public final class SweepDuty implements Duty {
 
     private final Instance instance;
     private long next;
+    private boolean mayNotRemove;
+    private long removalAsked;
 
     /** Creates the duty, to be done for the first time after a while. */
     public SweepDuty(Instance instance) {
@@ -85,12 +87,19 @@ public final class SweepDuty implements Duty {
 
     /** The database may well allow it to another user only. */
     private void removeOld() {
+        long now = instance.time().nanos();
+        if (mayNotRemove && now - removalAsked < RetentionDuty.EVERY.toNanos()) {
+            return;
+        }
         try {
             new RetentionDuty(instance, instance.settings().instance(), "").stepIfTime();
+            mayNotRemove = false;
         } catch (StoreException e) {
             if (e.trouble() != StoreException.Trouble.NOT_WRITABLE) {
                 throw e;
             }
+            mayNotRemove = true;
+            removalAsked = now;
             instance.tell(
                     Event.Kind.PROBLEM,
                     "what is beyond the ledger's bounds could not be removed by this instance's database user (let one who"

@@ -33,6 +33,8 @@ import dev.brume.port.VersionKey;
 import dev.brume.seal.IdRanges;
 import dev.brume.seal.Seal;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
+import dev.brume.seal.SealedRow;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -401,7 +403,12 @@ final class MemoryHistory implements History {
     public Retention retention() {
         synchronized (tables) {
             MemoryRetention steps = new MemoryRetention(tables, this::now);
-            return new Retention(steps.total(), steps.keptFrom(), steps.jobs(0, Integer.MAX_VALUE));
+            return new Retention(
+                    steps.total(),
+                    steps.floor(),
+                    steps.keptFrom(),
+                    steps.appliedAt(),
+                    steps.jobs(0, Integer.MAX_VALUE));
         }
     }
 
@@ -462,6 +469,13 @@ final class MemoryHistory implements History {
     public List<ChangeView> changeLines(long beyond, IdRanges open, int limit) {
         synchronized (tables) {
             return seals().changes(beyond, open, limit);
+        }
+    }
+
+    @Override
+    public List<SealedRow> sealedRows(SealedKind kind, long beyond, IdRanges open, int limit) {
+        synchronized (tables) {
+            return seals().rows(kind, beyond, open, limit);
         }
     }
 

@@ -1,6 +1,8 @@
 package dev.brume.memory;
 
 import dev.brume.Keep;
+import dev.brume.port.Change;
+import dev.brume.port.ChangeView;
 import dev.brume.port.JobRow;
 import dev.brume.port.Kept;
 import dev.brume.port.LedgerLine;
@@ -8,6 +10,7 @@ import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunRow;
 import dev.brume.port.Span;
 import dev.brume.seal.IdRanges;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.Comparator;
@@ -21,6 +24,7 @@ import java.util.stream.Stream;
 final class MemoryRetention implements RetentionSteps {
     private static final String TOTAL = "total";
     private static final String LOOKED_THROUGH = "kept";
+    private static final String FLOOR = "floor";
     private static final long ALL = 0;
 
     private static final Comparator<Place> NEWEST_FIRST = Comparator.comparing(Place::planned)
@@ -37,6 +41,11 @@ final class MemoryRetention implements RetentionSteps {
     }
 
     @Override
+    public void lock() {
+        // One transaction at a time is all there is.
+    }
+
+    @Override
     public Keep total() {
         return tables.bounds.getOrDefault(TOTAL, Keep.ALL);
     }
@@ -44,6 +53,32 @@ final class MemoryRetention implements RetentionSteps {
     @Override
     public void total(Keep keep) {
         tables.put(tables.bounds, TOTAL, keep);
+    }
+
+    @Override
+    public Optional<Duration> floor() {
+        return Optional.ofNullable(tables.notes.get(FLOOR)).map(Duration::parse);
+    }
+
+    @Override
+    public void floor(Optional<Duration> age) {
+        tables.remove(tables.notes, FLOOR);
+        age.ifPresent(floor -> tables.put(tables.notes, FLOOR, floor.toString()));
+    }
+
+    @Override
+    public Optional<String> said(String beginning) {
+        return tables.changes.descendingMap().values().stream()
+                .map(ChangeView::change)
+                .filter(change -> change.kind().equals("BOUNDED"))
+                .map(Change::text)
+                .filter(text -> text.startsWith(beginning))
+                .findFirst();
+    }
+
+    @Override
+    public Optional<Instant> appliedAt() {
+        return Optional.ofNullable(tables.notes.get(LOOKED_THROUGH)).map(Instant::parse);
     }
 
     @Override
@@ -64,8 +99,12 @@ final class MemoryRetention implements RetentionSteps {
                 .filter(row -> row.id() > after)
                 .filter(row -> !keep(row).isAll())
                 .limit(limit)
-                .map(row ->
-                        new Kept(row.id(), row.key(), keep(row), tables.keptFrom.getOrDefault(row.id(), Instant.EPOCH)))
+                .map(row -> new Kept(
+                        row.id(),
+                        row.key(),
+                        row.version(),
+                        keep(row),
+                        tables.keptFrom.getOrDefault(row.id(), Instant.EPOCH)))
                 .toList();
     }
 
@@ -75,8 +114,7 @@ final class MemoryRetention implements RetentionSteps {
 
     @Override
     public boolean begin(Instant unlessSince) {
-        String last = tables.notes.get(LOOKED_THROUGH);
-        if (last != null && Instant.parse(last).isAfter(unlessSince)) {
+        if (appliedAt().filter(last -> last.isAfter(unlessSince)).isPresent()) {
             return false;
         }
         tables.put(tables.notes, LOOKED_THROUGH, clock.get().toString());
@@ -128,14 +166,20 @@ final class MemoryRetention implements RetentionSteps {
     }
 
     @Override
-    public int close(Optional<Long> job, Instant before) {
-        note(job, before);
+    public Removed removeSpans(Optional<Long> job, Instant before, int limit) {
         List<Long> old = tables.spans.entrySet().stream()
                 .filter(entry -> isOld(entry.getValue(), job, before))
                 .map(Map.Entry::getKey)
+                .limit(limit)
                 .toList();
+        List<Span> spans = old.stream().map(id -> Tables.row(tables.spans, id)).toList();
         old.forEach(id -> tables.remove(tables.spans, id));
-        return old.size();
+        return Removed.spans(spans, IdRanges.of(old));
+    }
+
+    @Override
+    public void close(Optional<Long> job, Instant before) {
+        note(job, before);
     }
 
     private static boolean isOld(Span span, Optional<Long> job, Instant before) {

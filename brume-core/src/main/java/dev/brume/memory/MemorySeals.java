@@ -1,14 +1,21 @@
 package dev.brume.memory;
 
+import dev.brume.Job;
+import dev.brume.document.JobDocument;
 import dev.brume.port.ChangeView;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.RunView;
 import dev.brume.port.SealSteps;
+import dev.brume.port.Span;
+import dev.brume.port.SpanView;
+import dev.brume.port.VersionKey;
 import dev.brume.seal.IdRanges;
+import dev.brume.seal.Printed;
 import dev.brume.seal.Seal;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
+import dev.brume.seal.SealedRow;
 import java.util.List;
-import java.util.Map;
 import java.util.TreeMap;
 import java.util.function.Function;
 import java.util.stream.Stream;
@@ -41,22 +48,65 @@ final class MemorySeals implements SealSteps {
     }
 
     @Override
-    public List<RunView> lines(long beyond, IdRanges open, int limit) {
+    public List<SealedRow> rows(SealedKind kind, long beyond, IdRanges open, int limit) {
+        return switch (kind) {
+            case LINE ->
+                in(tables.ledger, beyond, open).limit(limit).map(this::line).toList();
+            case CHANGE ->
+                changes(beyond, open, limit).stream().map(SealedRow::of).toList();
+            case SPAN ->
+                numbers(tables.spans, beyond, open)
+                        .limit(limit)
+                        .map(number -> span(number, Tables.row(tables.spans, number)))
+                        .toList();
+            case DEFINITION ->
+                numbers(tables.versionNumbers, beyond, open)
+                        .limit(limit)
+                        .map(this::version)
+                        .toList();
+        };
+    }
+
+    private SealedRow line(LedgerLine line) {
+        return SealedRow.of(
+                view.apply(line),
+                tables.outputsOf(line.run()).entrySet().stream()
+                        .map(output -> Printed.of(output.getKey().attempt(), output.getValue()))
+                        .toList());
+    }
+
+    private SealedRow span(long number, Span span) {
+        return SealedRow.of(number, new SpanView(tables.keyOf(span.job()), span));
+    }
+
+    private SealedRow version(long number) {
+        VersionKey key = Tables.row(tables.versionNumbers, number);
+        Job job = Tables.row(tables.versions, key);
+        return SealedRow.ofVersion(
+                number,
+                job.key(),
+                key.number(),
+                Tables.row(tables.versionsFrom, key),
+                List.of("definition", JobDocument.write(job).toString()));
+    }
+
+    List<RunView> lines(long beyond, IdRanges open, int limit) {
         return in(tables.ledger, beyond, open).limit(limit).map(view).toList();
     }
 
-    @Override
-    public List<ChangeView> changes(long beyond, IdRanges open, int limit) {
+    List<ChangeView> changes(long beyond, IdRanges open, int limit) {
         return in(tables.changes, beyond, open).limit(limit).toList();
     }
 
-    private static <T> Stream<T> in(TreeMap<Long, T> table, long beyond, IdRanges open) {
+    private static Stream<Long> numbers(TreeMap<Long, ?> table, long beyond, IdRanges open) {
         return Stream.concat(
-                        open.ranges().stream()
-                                .flatMap(range ->
-                                        table.subMap(range.first(), true, range.last(), true).entrySet().stream())
-                                .filter(entry -> entry.getKey() <= beyond),
-                        table.tailMap(beyond, false).entrySet().stream())
-                .map(Map.Entry::getValue);
+                open.ranges().stream()
+                        .flatMap(range -> table.subMap(range.first(), true, range.last(), true).keySet().stream())
+                        .filter(number -> number <= beyond),
+                table.tailMap(beyond, false).keySet().stream());
+    }
+
+    private static <T> Stream<T> in(TreeMap<Long, T> table, long beyond, IdRanges open) {
+        return numbers(table, beyond, open).map(number -> Tables.row(table, number));
     }
 }

@@ -133,6 +133,7 @@ final class MemoryTransaction implements Transaction {
             tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
             tables.put(tables.versions, row.versionKey(), job);
             tables.put(tables.versionsFrom, row.versionKey(), added.at());
+            tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
             ids.add(id);
         }
         return ids;
@@ -146,6 +147,7 @@ final class MemoryTransaction implements Transaction {
             tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at(), before.lastEnd()));
             tables.put(tables.versions, row.versionKey(), change.job());
             tables.put(tables.versionsFrom, row.versionKey(), change.at());
+            tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
         }
     }
 

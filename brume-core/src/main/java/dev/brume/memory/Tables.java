@@ -59,6 +59,7 @@ final class Tables {
     final JobTable jobs = new JobTable();
     final Map<VersionKey, Job> versions = new HashMap<>();
     final Map<VersionKey, Instant> versionsFrom = new HashMap<>();
+    final TreeMap<Long, VersionKey> versionNumbers = new TreeMap<>();
     final Map<CalendarKey, StoredCalendar> calendars = new TreeMap<>(Comparator.comparing(CalendarKey::toString));
     final Map<GateKey, Gate> gates = new TreeMap<>();
     final Map<Long, StoredOneOff> oneOffs = new TreeMap<>();
@@ -71,7 +72,7 @@ final class Tables {
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final TreeMap<OutputKey, Output> outputs =
             new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
-    final Map<Long, Span> spans = new TreeMap<>();
+    final TreeMap<Long, Span> spans = new TreeMap<>();
     final Map<String, LeaseRow> leases = new TreeMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
@@ -205,6 +206,7 @@ final class Tables {
                 jobs,
                 versions,
                 versionsFrom,
+                versionNumbers,
                 calendars,
                 gates,
                 oneOffs,

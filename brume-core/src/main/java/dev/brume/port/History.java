@@ -5,6 +5,8 @@ import dev.brume.JobKey;
 import dev.brume.seal.IdRanges;
 import dev.brume.seal.Seal;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
+import dev.brume.seal.SealedRow;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -90,6 +92,13 @@ public interface History {
      * @see #lines
      */
     List<ChangeView> changeLines(long beyond, IdRanges open, int limit);
+
+    /**
+     * {@return what seals cover, by number, lowest first}
+     *
+     * @see #lines
+     */
+    List<SealedRow> sealedRows(SealedKind kind, long beyond, IdRanges open, int limit);
 
     /** {@return where sealing stands} */
     SealHead sealHead();

@@ -9,7 +9,8 @@ import java.time.Instant;
  *
  * @param job its id
  * @param key its name
+ * @param version its definition in force
  * @param keep its bounds
  * @param from before it, lines may have been removed
  */
-public record Kept(long job, JobKey key, Keep keep, Instant from) {}
+public record Kept(long job, JobKey key, int version, Keep keep, Instant from) {}

@@ -2,18 +2,35 @@ package dev.brume.port;
 
 import dev.brume.Keep;
 import dev.brume.seal.IdRanges;
+import java.time.Duration;
 import java.time.Instant;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 
 /** The steps of retention, within one transaction: nobody else removes lines from the ledger. Confined to one thread. */
 public interface RetentionSteps {
 
+    /** Locks the bounds of the whole; whoever sets them waits here for others that do. */
+    void lock();
+
     /** Reads the bounds of the ledger as a whole, which no job's own exceed. */
     Keep total();
 
     /** Sets the bounds of the ledger as a whole. */
     void total(Keep keep);
+
+    /** Reads the age below which nothing goes by a job's own bounds; empty if they may remove anything. */
+    Optional<Duration> floor();
+
+    /** Sets the age below which nothing goes by a job's own bounds. */
+    void floor(Optional<Duration> age);
+
+    /** Reads the newest line of the change log of kind BOUNDED that begins with a text. */
+    Optional<String> said(String beginning);
+
+    /** Reads when the ledger was last looked through. */
+    Optional<Instant> appliedAt();
 
     /** Reads before which instant lines of any job may have been removed. */
     Instant keptFrom();
@@ -36,8 +53,15 @@ public interface RetentionSteps {
      */
     Removed remove(Optional<Long> job, Instant before, int limit);
 
-    /** Removes the spans that end before an instant, and notes that nothing before it is left to remove; returns how many. */
-    int close(Optional<Long> job, Instant before);
+    /**
+     * Removes spans that end before an instant.
+     *
+     * @see #remove
+     */
+    Removed removeSpans(Optional<Long> job, Instant before, int limit);
+
+    /** Notes that nothing before an instant is left to remove. */
+    void close(Optional<Long> job, Instant before);
 
     /**
      * Reads the ledger from its newest line back, a page at a time.
@@ -49,14 +73,23 @@ public interface RetentionSteps {
     /**
      * What was removed.
      *
-     * @param lines how many
-     * @param first the earliest planned instant, empty if there were none
+     * @param count how many
+     * @param first the earliest occurrence, empty if there were none
      * @param last the latest
-     * @param runs which, by run id
+     * @param numbers which
      */
-    record Removed(int lines, Optional<Instant> first, Optional<Instant> last, IdRanges runs) {
+    record Removed(int count, Optional<Instant> first, Optional<Instant> last, IdRanges numbers) {
         /** Nothing was. */
         public static final Removed NOTHING = new Removed(0, Optional.empty(), Optional.empty(), IdRanges.NONE);
+
+        /** {@return what was removed if some spans were} */
+        public static Removed spans(List<Span> spans, IdRanges numbers) {
+            return new Removed(
+                    spans.size(),
+                    spans.stream().map(Span::first).min(Comparator.naturalOrder()),
+                    spans.stream().map(Span::last).max(Comparator.naturalOrder()),
+                    numbers);
+        }
     }
 
     /**

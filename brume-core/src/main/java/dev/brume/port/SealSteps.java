@@ -3,6 +3,8 @@ package dev.brume.port;
 import dev.brume.seal.IdRanges;
 import dev.brume.seal.Seal;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
+import dev.brume.seal.SealedRow;
 import java.util.List;
 
 /** The steps of sealing, within one transaction. Confined to one thread. */
@@ -18,18 +20,11 @@ public interface SealSteps {
     void add(Seal seal);
 
     /**
-     * Reads ledger lines by run id, those that are committed.
+     * Reads rows by number, lowest first, those that are committed.
      *
-     * @param beyond those with a higher id
+     * @param beyond those with a higher number
      * @param open and those in it
      * @param limit how many at most
      */
-    List<RunView> lines(long beyond, IdRanges open, int limit);
-
-    /**
-     * Reads lines of the change log by number, those that are committed.
-     *
-     * @see #lines
-     */
-    List<ChangeView> changes(long beyond, IdRanges open, int limit);
+    List<SealedRow> rows(SealedKind kind, long beyond, IdRanges open, int limit);
 }

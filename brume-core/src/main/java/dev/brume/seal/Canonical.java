@@ -3,36 +3,31 @@ package dev.brume.seal;
 import dev.brume.Attempt;
 import dev.brume.port.ChangeView;
 import dev.brume.port.RunView;
+import dev.brume.port.Span;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
-import java.util.Arrays;
-import java.util.Base64;
+import java.time.Instant;
 import java.util.HexFormat;
+import java.util.List;
 import java.util.Optional;
 
 /**
  * The bytes that marks and digests are computed over, the same on every database and for ever.
  *
- * <p>A line is written field by field: its name, a colon, the number of bytes of its value in UTF-8, a colon, the value, a line
- * feed. Instants are ISO 8601 in UTC; what is empty has the length 0. A mark is the first 12 bytes of SHA-256 over that, in
- * Base64 for URLs. Stateless.
+ * <p>A row is written field by field: its name, a colon, the number of bytes of its value in UTF-8, a colon, the value, a line
+ * feed. Instants are ISO 8601 in UTC; what is empty has the length 0. Stateless.
  */
 public final class Canonical {
-    /** How many characters a mark has. */
-    public static final int MARK_LENGTH = 16;
-
-    private static final int MARK_BYTES = 12;
-
     private final StringBuilder text = new StringBuilder();
 
     private Canonical(String form) {
         text.append(form).append('\n');
     }
 
-    /** {@return the canonical form of a ledger line; what its attempts printed is not part of it} */
-    public static String of(RunView run) {
-        Canonical line = new Canonical("brume-line 1");
+    /** {@return the canonical form of a ledger line, with the digests of what its attempts printed} */
+    static String of(RunView run, List<Printed> printed) {
+        Canonical line = new Canonical("brume-line 2");
         line.add("run", run.id());
         line.add("job", run.job());
         line.add("jobId", run.owed().job());
@@ -61,11 +56,17 @@ public final class Canonical {
             line.add("end", attempt.end());
             line.add("error", attempt.error());
         }
+        for (Printed output : printed) {
+            line.add("printedBy", output.attempt());
+            line.add("bytes", output.bytes());
+            line.add("omitted", output.omitted());
+            line.add("output", output.digest());
+        }
         return line.text.toString();
     }
 
     /** {@return the canonical form of a line of the change log} */
-    public static String of(ChangeView view) {
+    static String of(ChangeView view) {
         Canonical line = new Canonical("brume-change 1");
         line.add("id", view.id());
         line.add("at", view.at());
@@ -80,6 +81,33 @@ public final class Canonical {
         return line.text.toString();
     }
 
+    /** {@return the canonical form of a span} */
+    static String of(long number, Span span) {
+        Canonical line = new Canonical("brume-span 1");
+        line.add("number", number);
+        line.add("jobId", span.job());
+        line.add("version", span.version());
+        line.add("from", span.from());
+        line.add("until", span.until());
+        line.add("first", span.first());
+        line.add("last", span.last());
+        line.add("occurrences", span.count());
+        line.add("reason", span.reason());
+        return line.text.toString();
+    }
+
+    /** {@return the canonical form of a version of a definition} */
+    static String ofVersion(long number, int version, Instant definedAt, List<String> fields) {
+        Canonical line = new Canonical("brume-definition 1");
+        line.add("number", number);
+        line.add("version", version);
+        line.add("definedAt", definedAt);
+        for (int i = 0; i < fields.size(); i += 2) {
+            line.add(fields.get(i), fields.get(i + 1));
+        }
+        return line.text.toString();
+    }
+
     private void add(String name, Object value) {
         Object plain = value instanceof Optional<?> optional ? optional.orElse(null) : value;
         String words = plain == null ? "" : plain.toString();
@@ -91,16 +119,11 @@ public final class Canonical {
                 .append('\n');
     }
 
-    /** {@return the mark of a canonical form} */
-    public static String mark(String form) {
-        return Base64.getUrlEncoder().withoutPadding().encodeToString(Arrays.copyOf(digest(form), MARK_BYTES));
-    }
-
     static String sha256(String form) {
         return HexFormat.of().formatHex(digest(form));
     }
 
-    private static byte[] digest(String form) {
+    static byte[] digest(String form) {
         try {
             return MessageDigest.getInstance("SHA-256").digest(form.getBytes(StandardCharsets.UTF_8));
         } catch (NoSuchAlgorithmException e) {

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
+import java.util.OptionalLong;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -88,6 +89,11 @@ public final class IdRanges {
     /** {@return whether it is empty} */
     public boolean isEmpty() {
         return firsts.length == 0;
+    }
+
+    /** {@return the highest number; empty if there is none} */
+    public OptionalLong highest() {
+        return isEmpty() ? OptionalLong.empty() : OptionalLong.of(lasts[lasts.length - 1]);
     }
 
     /** {@return how many numbers are in it} */

@@ -1,18 +1,12 @@
 package dev.brume.seal;
 
-import java.time.Instant;
+import dev.brume.port.ChangeView;
 import java.util.Optional;
 
 /**
- * A note that says that retention removed lines of the ledger.
+ * A line of the change log that says that retention removed something.
  *
- * @param change the number of its line in the change log
- * @param at when
- * @param who had it done
- * @param from from where
- * @param text what it says
- * @param lines the numbers of the sealed lines that it names
+ * @param line the line
  * @param doubt why it is not believed; empty if it is
  */
-public record Removal(
-        long change, Instant at, String who, String from, String text, IdRanges lines, Optional<String> doubt) {}
+public record Removal(ChangeView line, Optional<String> doubt) {}

@@ -1,63 +1,56 @@
 package dev.brume.seal;
 
 import java.time.Instant;
+import java.util.Map;
 
 /**
- * A seal over some lines of the ledger and of the change log, and over the seal before it.
+ * A seal over some of what is on record, and over the seal before it.
  *
  * @param number from 1, without a gap
  * @param sealedAt the database's clock
  * @param sealedBy who had it made
- * @param lines the run ids of the ledger lines that it covers
- * @param lineMarks the mark of each, in the order of the ids, {@value Canonical#MARK_LENGTH} characters a mark
- * @param changes the numbers of the lines of the change log that it covers
- * @param changeMarks the mark of each
+ * @param covered the rows that it covers
  * @param digest SHA-256 over all that, and the digest before, in hexadecimal
  */
-public record Seal(
-        long number,
-        Instant sealedAt,
-        String sealedBy,
-        IdRanges lines,
-        String lineMarks,
-        IdRanges changes,
-        String changeMarks,
-        String digest) {
+public record Seal(long number, Instant sealedAt, String sealedBy, Map<SealedKind, Members> covered, String digest) {
 
-    /** Makes a seal. */
+    /** Creates a seal of a copy of the map. */
+    public Seal {
+        covered = Map.copyOf(covered);
+    }
+
+    /** {@return a seal after one of a digest} */
     public static Seal of(
-            long number,
-            String before,
-            Instant sealedAt,
-            String sealedBy,
-            IdRanges lines,
-            String lineMarks,
-            IdRanges changes,
-            String changeMarks) {
-        Seal open = new Seal(number, sealedAt, sealedBy, lines, lineMarks, changes, changeMarks, "");
-        return new Seal(number, sealedAt, sealedBy, lines, lineMarks, changes, changeMarks, open.digestAfter(before));
+            long number, String before, Instant sealedAt, String sealedBy, Map<SealedKind, Members> covered) {
+        Seal open = new Seal(number, sealedAt, sealedBy, covered, "");
+        return new Seal(number, sealedAt, sealedBy, covered, open.digestAfter(before));
+    }
+
+    /** {@return the rows of a kind that it covers} */
+    public Members members(SealedKind kind) {
+        return covered.getOrDefault(kind, Members.NONE);
     }
 
     /** {@return the digest that it must have after another one} */
     public String digestAfter(String before) {
-        return Canonical.sha256(String.join(
-                "\n",
-                "brume-seal 1",
-                before,
-                Long.toString(number),
-                sealedAt.toString(),
-                sealedBy,
-                lines.toString(),
-                lineMarks,
-                changes.toString(),
-                changeMarks,
-                ""));
-    }
-
-    /** {@return the mark at a place, counted from 0} */
-    static String mark(String marks, long place) {
-        int begin = (int) place * Canonical.MARK_LENGTH;
-        int end = begin + Canonical.MARK_LENGTH;
-        return end <= marks.length() ? marks.substring(begin, end) : "";
+        StringBuilder text = new StringBuilder("brume-seal 2\n")
+                .append(before)
+                .append('\n')
+                .append(number)
+                .append('\n')
+                .append(sealedAt)
+                .append('\n')
+                .append(sealedBy)
+                .append('\n');
+        for (SealedKind kind : SealedKind.values()) {
+            Members members = members(kind);
+            text.append(kind)
+                    .append('\n')
+                    .append(members.numbers())
+                    .append('\n')
+                    .append(members.marks())
+                    .append('\n');
+        }
+        return Canonical.sha256(text.toString());
     }
 }

@@ -1,37 +1,35 @@
 package dev.brume.seal;
 
-import dev.brume.port.ChangeView;
+import dev.brume.JobKey;
 import dev.brume.port.History;
-import dev.brume.port.RunView;
 import java.util.ArrayList;
+import java.util.EnumMap;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
-import java.util.function.Function;
-import java.util.function.ToLongFunction;
 
 /**
- * Computes all seals again, and names the first line that is not as it was sealed.
+ * Computes all seals again, and names the first row that is not as it was sealed.
  *
- * <p>What was sealed and is gone is all right if retention has put its number into the change log, whose own lines are sealed, and the bounds that were in force then
- * allow it.
+ * <p>What was sealed and is gone is all right if retention has put its number into the change log, whose own lines are sealed, and if that note holds against the bounds that were in
+ * force and against what the seals know ({@link Removals}).
  * Whoever can write to every table can make all seals anew; only a head that was kept elsewhere shows that. Confined to one
  * thread.
  */
 public final class SealCheck {
-    /** Stands before the numbers of the lines in what retention puts into the change log. */
-    public static final String REMOVED = "; sealed lines: ";
-
     private static final int PAGE = 2000;
+    private static final int PAGE_OF_SEALS = 20;
 
     private final History history;
-    private long lines;
-    private long changes;
+    private final Removals removals;
+    private final Map<SealedKind, IdRanges> sealed = new EnumMap<>(SealedKind.class);
+    private final Map<SealedKind, Long> counts = new EnumMap<>(SealedKind.class);
     private long removed;
-    private IdRanges sealedLines = IdRanges.NONE;
-    private IdRanges sealedChanges = IdRanges.NONE;
 
     private SealCheck(History history) {
         this.history = history;
+        removals = Removals.of(history);
     }
 
     /**
@@ -39,22 +37,26 @@ public final class SealCheck {
      *
      * @param problem the first thing that is not as it was sealed; empty if all is
      * @param seals how many were computed again
-     * @param lines how many ledger lines
-     * @param changes how many lines of the change log
-     * @param removed how many sealed lines retention has removed since
+     * @param counts how many rows of each kind they cover
+     * @param removed how many sealed rows retention has removed since
      * @param unsealed how many ledger lines came after the newest seal
      * @param head where sealing stands
-     * @param removals what the change log says of lines that retention removed, since the head that was kept if one was, the newest first
+     * @param removals what the change log says of what retention removed, since the head that was kept if one was, the newest first
      */
     public record Result(
             Optional<String> problem,
             long seals,
-            long lines,
-            long changes,
+            Map<SealedKind, Long> counts,
             long removed,
             long unsealed,
             SealHead head,
-            List<Removal> removals) {}
+            List<Removal> removals) {
+
+        /** {@return how many rows of a kind the seals cover} */
+        public long count(SealedKind kind) {
+            return counts.getOrDefault(kind, 0L);
+        }
+    }
 
     /**
      * A head that was kept elsewhere.
@@ -71,8 +73,6 @@ public final class SealCheck {
 
     private Result check(Optional<Kept> kept) {
         SealHead head = history.sealHead();
-        Removals removals = Removals.of(history);
-        IdRanges retained = removals.believed();
         IdRanges knownBefore = IdRanges.NONE;
         String before = SealHead.NOTHING;
         long number = 0;
@@ -81,7 +81,7 @@ public final class SealCheck {
         List<Seal> page = history.seals(0, PAGE_OF_SEALS);
         while (!page.isEmpty() && problem.isEmpty()) {
             for (Seal seal : page) {
-                problem = check(seal, number + 1, before, retained);
+                problem = check(seal, number + 1, before);
                 if (problem.isPresent()) {
                     break;
                 }
@@ -89,7 +89,7 @@ public final class SealCheck {
                 before = seal.digest();
                 if (kept.isPresent() && kept.get().number() == number) {
                     met = true;
-                    knownBefore = sealedChanges;
+                    knownBefore = sealed(SealedKind.CHANGE);
                     problem = differs("seal " + number, kept.get().digest(), before, "the head that was kept");
                 }
             }
@@ -106,29 +106,42 @@ public final class SealCheck {
         if (problem.isEmpty()) {
             problem = added(head);
         }
+        Map<JobKey, Long> unsealed = unsealed(head);
+        if (problem.isEmpty()) {
+            problem = removals.passed(history.now(), unsealed);
+        }
         IdRanges old = knownBefore;
-        List<Removal> since = removals.all().stream()
-                .filter(removal -> !old.contains(removal.change()))
-                .toList();
-        Optional<String> doubted = problem.map(found -> found + doubts(removals.all()));
-        return new Result(doubted, number, lines, changes, removed, unsealed(head), head, since);
+        List<Removal> all = removals.all();
+        return new Result(
+                problem.map(found -> found + doubts(all)),
+                number,
+                counts,
+                removed,
+                unsealed.values().stream().mapToLong(Long::longValue).sum(),
+                head,
+                all.stream()
+                        .filter(removal -> !old.contains(removal.line().id()))
+                        .toList());
     }
 
-    /** Who wants a line gone may write a note that looks like retention's. */
+    private IdRanges sealed(SealedKind kind) {
+        return sealed.getOrDefault(kind, IdRanges.NONE);
+    }
+
+    /** Who wants a row gone may write a note that looks like retention's. */
     private static String doubts(List<Removal> removals) {
         return removals.stream()
                 .filter(removal -> removal.doubt().isPresent())
                 .findFirst()
-                .map(removal -> "; line " + removal.change() + " of the change log, by " + removal.who() + " from "
-                        + removal.from()
+                .map(removal -> "; line " + removal.line().id() + " of the change log, by "
+                        + removal.line().change().who() + " from "
+                        + removal.line().change().origin()
                         + ", says that retention removed something, and is not believed: "
                         + removal.doubt().get())
                 .orElse("");
     }
 
-    private static final int PAGE_OF_SEALS = 20;
-
-    private Optional<String> check(Seal seal, long expected, String before, IdRanges retained) {
+    private Optional<String> check(Seal seal, long expected, String before) {
         if (seal.number() != expected) {
             return Optional.of("seal " + expected + " is not there: it was removed");
         }
@@ -137,74 +150,64 @@ public final class SealCheck {
             return Optional.of(
                     what + " is not what it was: its own row was altered, or the seal before it was made anew");
         }
-        if (!sealedLines.minus(seal.lines()).equals(sealedLines)) {
-            return Optional.of(what + " covers lines that an earlier one covers: it was made by something else");
+        boolean isFull = false;
+        for (SealedKind kind : SealedKind.values()) {
+            IdRanges numbers = seal.members(kind).numbers();
+            if (!sealed(kind).minus(numbers).equals(sealed(kind))) {
+                return Optional.of(what + " covers rows that an earlier one covers: it was made by something else");
+            }
+            sealed.merge(kind, numbers, IdRanges::plus);
+            counts.merge(kind, numbers.count(), Long::sum);
+            isFull |= numbers.count() >= kind.most();
         }
-        sealedLines = sealedLines.plus(seal.lines());
-        sealedChanges = sealedChanges.plus(seal.changes());
-        Optional<String> line = compare(
-                what,
-                "ledger line of run ",
-                seal.lines(),
-                seal.lineMarks(),
-                retained,
-                RunView::id,
-                Canonical::of,
-                history::lines);
-        lines += seal.lines().count();
-        if (line.isPresent()) {
-            return line;
+        for (SealedKind kind : SealedKind.values()) {
+            Optional<String> problem = compare(kind, what, seal.members(kind));
+            if (problem.isPresent()) {
+                return problem;
+            }
         }
-        changes += seal.changes().count();
-        return compare(
-                what,
-                "change log line ",
-                seal.changes(),
-                seal.changeMarks(),
-                IdRanges.NONE,
-                ChangeView::id,
-                Canonical::of,
-                history::changeLines);
+        return removals.passed(seal.sealedAt(), seal.members(SealedKind.CHANGE).numbers(), isFull)
+                .map(removed -> removed + " (it is in an earlier seal than " + what + ")");
     }
 
-    /** Reads lines by number. */
-    private interface Reading<T> {
-        List<T> read(long beyond, IdRanges open, int limit);
-    }
-
-    /** Walks through the lines of a seal and through what is there now, side by side. */
-    private <T> Optional<String> compare(
-            String seal,
-            String name,
-            IdRanges members,
-            String marks,
-            IdRanges retained,
-            ToLongFunction<T> id,
-            Function<T, String> form,
-            Reading<T> reading) {
+    /** Walks through the rows of a seal and through what is there now, side by side. */
+    private Optional<String> compare(SealedKind kind, String seal, Members members) {
+        String within = " (it is in " + seal + ")";
         long place = 0;
-        for (IdRanges.Range range : members.ranges()) {
+        for (IdRanges.Range range : members.numbers().ranges()) {
             for (long first = range.first(); first <= range.last(); first += PAGE) {
                 long last = Math.min(range.last(), first + PAGE - 1);
-                List<T> found = reading.read(Long.MAX_VALUE, IdRanges.between(first, last), PAGE + 1);
+                List<SealedRow> found =
+                        history.sealedRows(kind, Long.MAX_VALUE, IdRanges.between(first, last), PAGE + 1);
                 int next = 0;
                 for (long number = first; number <= last; number++, place++) {
-                    boolean there = next < found.size() && id.applyAsLong(found.get(next)) == number;
-                    if (!there && !retained.contains(number)) {
-                        return Optional.of(name + number + " was removed (it is in " + seal + ")");
+                    if (next == found.size() || found.get(next).number() != number) {
+                        if (!isExplained(kind, number, members.mark(place))) {
+                            return Optional.of(kind.row(number) + " was removed" + within);
+                        }
+                        removed++;
+                        continue;
                     }
-                    removed += there ? 0 : 1;
-                    if (there && !Canonical.mark(form.apply(found.get(next))).equals(Seal.mark(marks, place))) {
-                        return Optional.of(name + number + " was altered (it is in " + seal + ")");
+                    SealedRow row = found.get(next++);
+                    if (!row.mark().equals(members.mark(place))) {
+                        return Optional.of(row.what() + " was altered" + within);
                     }
-                    next += there ? 1 : 0;
-                    if (next < found.size() && id.applyAsLong(found.get(next)) == number) {
-                        return Optional.of(name + number + " is there twice: one was added (it is in " + seal + ")");
+                    if (next < found.size() && found.get(next).number() == number) {
+                        return Optional.of(row.what() + " is there twice: one was added" + within);
+                    }
+                    if (kind == SealedKind.LINE) {
+                        removals.present(row);
                     }
                 }
             }
         }
         return Optional.empty();
+    }
+
+    private boolean isExplained(SealedKind kind, long number, String mark) {
+        return Mark.minute(mark)
+                .filter(minute -> removals.explains(kind, number, minute, sealed(SealedKind.CHANGE), kind.row(number)))
+                .isPresent();
     }
 
     private static Optional<String> differs(String what, String expected, String found, String by) {
@@ -215,44 +218,38 @@ public final class SealCheck {
 
     /** What is on record below the highest that was sealed, and was neither sealed nor missing then. */
     private Optional<String> added(SealHead head) {
-        Optional<String> line = added(
-                "ledger line of run ", head.highRun(), sealedLines.plus(head.openRuns()), RunView::id, history::lines);
-        return line.isPresent()
-                ? line
-                : added(
-                        "change log line ",
-                        head.highChange(),
-                        sealedChanges.plus(head.openChanges()),
-                        ChangeView::id,
-                        history::changeLines);
-    }
-
-    private static <T> Optional<String> added(
-            String name, long high, IdRanges known, ToLongFunction<T> id, Reading<T> reading) {
-        for (IdRanges.Range gap : IdRanges.between(0, high).minus(known).ranges()) {
-            List<T> found = reading.read(Long.MAX_VALUE, IdRanges.between(gap.first(), gap.last()), 1);
-            if (!found.isEmpty()) {
-                return Optional.of(name + id.applyAsLong(found.get(0)) + " was added: no seal knows of it");
+        for (SealedKind kind : SealedKind.values()) {
+            Reach reach = head.reach(kind);
+            IdRanges known = sealed(kind).plus(reach.open());
+            for (IdRanges.Range gap :
+                    IdRanges.between(0, reach.high()).minus(known).ranges()) {
+                List<SealedRow> found =
+                        history.sealedRows(kind, Long.MAX_VALUE, IdRanges.between(gap.first(), gap.last()), 1);
+                if (!found.isEmpty()) {
+                    return Optional.of(found.get(0).what() + " was added: no seal knows of it");
+                }
             }
         }
         return Optional.empty();
     }
 
-    private long unsealed(SealHead head) {
-        long count = 0;
-        long beyond = head.highRun();
-        List<RunView> page = history.lines(beyond, head.openRuns(), PAGE);
+    /** Counts the ledger lines that no seal covers, by job. */
+    private Map<JobKey, Long> unsealed(SealHead head) {
+        Reach reach = head.reach(SealedKind.LINE);
+        Map<JobKey, Long> count = new HashMap<>();
+        long beyond = reach.high();
+        List<SealedRow> page = history.sealedRows(SealedKind.LINE, beyond, reach.open(), PAGE);
         List<Long> late = new ArrayList<>();
         while (!page.isEmpty()) {
-            for (RunView run : page) {
-                if (run.id() <= head.highRun()) {
-                    late.add(run.id());
+            for (SealedRow row : page) {
+                if (row.number() <= reach.high()) {
+                    late.add(row.number());
                 }
-                count++;
+                row.job().ifPresent(job -> count.merge(job, 1L, Long::sum));
             }
-            beyond = Math.max(beyond, page.get(page.size() - 1).id());
+            beyond = Math.max(beyond, page.get(page.size() - 1).number());
             page = page.size() == PAGE
-                    ? history.lines(beyond, head.openRuns().minus(IdRanges.of(late)), PAGE)
+                    ? history.sealedRows(SealedKind.LINE, beyond, reach.open().minus(IdRanges.of(late)), PAGE)
                     : List.of();
         }
         return count;

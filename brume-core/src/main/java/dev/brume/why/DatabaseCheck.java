@@ -14,6 +14,7 @@ import java.util.function.Function;
 
 /** The part of a checkup that is about the database: its schema, its clock, its settings, what blocks it and how it grows. */
 final class DatabaseCheck {
+    private static final Duration APPLIED_WITHIN = Duration.ofHours(12);
     private static final Duration LATELY = Duration.ofDays(1);
     private static final Duration HARMFUL = Duration.ofMinutes(5);
     private static final long MANY_DEAD = 20_000;
@@ -141,6 +142,21 @@ final class DatabaseCheck {
             }
         }
         Retention retention = history.retention();
+        boolean bounded = !retention.total().isAll() || !retention.jobs().isEmpty();
+        Instant due = history.now().minus(APPLIED_WITHIN);
+        boolean longAtWork = history.sessions(/* ended= */ false).stream()
+                .anyMatch(session -> session.row().openedAt().isBefore(due));
+        if (bounded && longAtWork && retention.appliedAt().filter(due::isBefore).isEmpty()) {
+            found.note(
+                    "retention",
+                    "the ledger",
+                    retention
+                            .appliedAt()
+                            .map(at -> "its bounds were last applied at " + times.apply(at))
+                            .orElse("it has bounds, which nobody has applied so far"),
+                    "instances whose database user may remove lines do it every six hours; others leave it to whoever runs"
+                            + " 'brume keep --apply'");
+        }
         health.tables().stream()
                 .filter(table -> table.name().equals("brume_ledger"))
                 .filter(table -> table.rows() > MANY_LINES && retention.total().isAll())

@@ -6,12 +6,16 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.Locale;
 import java.util.Set;
+import java.util.regex.Pattern;
 import org.h2.api.Trigger;
 
 /** Keeps the ledger, what belongs to it, its seals and the change log insert-only on H2, whose triggers are Java; the schema's scripts name it. */
 public final class ClosedLedger implements Trigger {
     /** What retention may remove from. */
     private static final Set<String> KEPT = Set.of("brume_ledger", "brume_span", "brume_output");
+
+    /** A table that gets another column is copied, and its triggers begin on the copy. */
+    private static final Pattern COPY = Pattern.compile("_copy_\\d+_\\d+$");
 
     private boolean deletes;
     private String closed = "";
@@ -24,7 +28,7 @@ public final class ClosedLedger implements Trigger {
     @Override
     public void init(Connection connection, String schema, String trigger, String table, boolean before, int type) {
         deletes = type == DELETE;
-        closed = table.toLowerCase(Locale.ROOT);
+        closed = COPY.matcher(table.toLowerCase(Locale.ROOT)).replaceFirst("");
     }
 
     @Override

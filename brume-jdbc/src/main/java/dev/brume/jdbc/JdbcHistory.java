@@ -29,6 +29,8 @@ import dev.brume.port.SpanView;
 import dev.brume.seal.IdRanges;
 import dev.brume.seal.Seal;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
+import dev.brume.seal.SealedRow;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -166,7 +168,7 @@ final class JdbcHistory implements History {
                 query.valuesAnd(filter.limit())));
     }
 
-    private static SpanView span(Row row) throws SQLException {
+    static SpanView span(Row row) throws SQLException {
         return new SpanView(Rows.jobKey(row), plainSpan(row));
     }
 
@@ -276,7 +278,12 @@ final class JdbcHistory implements History {
     public Retention retention() {
         return store.read(sql -> {
             JdbcRetention steps = new JdbcRetention(sql, store.dialect(), this::now);
-            return new Retention(steps.total(), steps.keptFrom(), steps.jobs(0, Integer.MAX_VALUE));
+            return new Retention(
+                    steps.total(),
+                    steps.floor(),
+                    steps.keptFrom(),
+                    steps.appliedAt(),
+                    steps.jobs(0, Integer.MAX_VALUE));
         });
     }
 
@@ -336,6 +343,11 @@ final class JdbcHistory implements History {
     @Override
     public List<ChangeView> changeLines(long beyond, IdRanges open, int limit) {
         return store.read(sql -> new JdbcSeals(sql).changes(beyond, open, limit));
+    }
+
+    @Override
+    public List<SealedRow> sealedRows(SealedKind kind, long beyond, IdRanges open, int limit) {
+        return store.read(sql -> new JdbcSeals(sql).rows(kind, beyond, open, limit));
     }
 
     @Override

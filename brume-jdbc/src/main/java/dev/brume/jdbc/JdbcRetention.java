@@ -4,6 +4,7 @@ import dev.brume.Keep;
 import dev.brume.port.Kept;
 import dev.brume.port.RetentionSteps;
 import dev.brume.port.RunRow;
+import dev.brume.port.Span;
 import dev.brume.seal.IdRanges;
 import java.sql.SQLException;
 import java.time.Duration;
@@ -13,13 +14,10 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
-import java.util.function.IntSupplier;
 import java.util.function.Supplier;
 
 /** The steps of retention in SQL; the database refuses a deletion by anyone who does not say that it is one. */
 final class JdbcRetention implements RetentionSteps {
-    private static final String BOUNDS = "keep_seconds, keep_runs, kept_from";
-
     private final Statements sql;
     private final Dialect dialect;
     private final Supplier<Instant> now;
@@ -39,29 +37,66 @@ final class JdbcRetention implements RetentionSteps {
     }
 
     @Override
+    public void lock() {
+        ofTheWhole("job_id", row -> row.number("job_id"), " for update");
+    }
+
+    @Override
     public Keep total() {
-        return sql.first("select " + BOUNDS + " from brume_cluster where id = 1", JdbcRetention::keep)
-                .orElseThrow();
+        return ofTheWhole("keep_seconds, keep_runs", JdbcRetention::keep);
     }
 
     @Override
     public void total(Keep keep) {
         sql.update(
-                "update brume_cluster set keep_seconds = ?, keep_runs = ? where id = 1",
+                "update brume_keep set keep_seconds = ?, keep_runs = ? where job_id = 0",
                 keep.age().map(Duration::toSeconds),
                 keep.runs());
     }
 
+    private <T> T ofTheWhole(String columns, Statements.Mapper<T> mapper) {
+        return ofTheWhole(columns, mapper, "");
+    }
+
+    private <T> T ofTheWhole(String columns, Statements.Mapper<T> mapper, String lock) {
+        return sql.first("select " + columns + " from brume_keep where job_id = 0" + lock, mapper)
+                .orElseThrow();
+    }
+
+    @Override
+    public Optional<Duration> floor() {
+        return ofTheWhole("floor_seconds", row -> row.optionalNumber("floor_seconds")).stream()
+                .mapToObj(Duration::ofSeconds)
+                .findFirst();
+    }
+
+    @Override
+    public void floor(Optional<Duration> age) {
+        sql.update("update brume_keep set floor_seconds = ? where job_id = 0", age.map(Duration::toSeconds));
+    }
+
+    @Override
+    public Optional<String> said(String beginning) {
+        return sql.first(
+                "select body from brume_change where kind = 'BOUNDED' and body like ? order by id desc limit 1",
+                row -> row.text("body"),
+                beginning + "%");
+    }
+
+    @Override
+    public Optional<Instant> appliedAt() {
+        return ofTheWhole("kept_at", row -> row.optionalInstant("kept_at"));
+    }
+
     @Override
     public Instant keptFrom() {
-        return sql.first("select kept_from from brume_cluster where id = 1", row -> row.instant("kept_from"))
-                .orElseThrow();
+        return ofTheWhole("kept_from", row -> row.instant("kept_from"));
     }
 
     @Override
     public Instant keptFrom(long job) {
         Instant all = keptFrom();
-        return sql.first("select kept_from from brume_job where id = ?", row -> row.instant("kept_from"), job)
+        return sql.first("select kept_from from brume_keep where job_id = ?", row -> row.instant("kept_from"), job)
                 .filter(all::isBefore)
                 .orElse(all);
     }
@@ -69,9 +104,15 @@ final class JdbcRetention implements RetentionSteps {
     @Override
     public List<Kept> jobs(long after, int limit) {
         return sql.query(
-                "select id, namespace, name, " + BOUNDS + " from brume_job where id > ?"
-                        + " and (keep_seconds is not null or keep_runs is not null) order by id limit ?",
-                row -> new Kept(row.number("id"), Rows.jobKey(row), keep(row), row.instant("kept_from")),
+                "select j.id, j.namespace, j.name, j.version, j.keep_seconds, j.keep_runs, k.kept_from from brume_job j"
+                        + " left join brume_keep k on k.job_id = j.id where j.id > ?"
+                        + " and (j.keep_seconds is not null or j.keep_runs is not null) order by j.id limit ?",
+                row -> new Kept(
+                        row.number("id"),
+                        Rows.jobKey(row),
+                        row.integer("version"),
+                        keep(row),
+                        row.optionalInstant("kept_from").orElse(Instant.EPOCH)),
                 after,
                 limit);
     }
@@ -79,7 +120,7 @@ final class JdbcRetention implements RetentionSteps {
     @Override
     public boolean begin(Instant unlessSince) {
         return sql.update(
-                        "update brume_cluster set kept_at = ? where id = 1 and (kept_at is null or kept_at <= ?)",
+                        "update brume_keep set kept_at = ? where job_id = 0 and (kept_at is null or kept_at <= ?)",
                         now.get(),
                         unlessSince)
                 > 0;
@@ -108,9 +149,8 @@ final class JdbcRetention implements RetentionSteps {
                 lines.stream().filter(line -> oneOffKey(line.slot).isPresent()).toList(),
                 (parameters, line) -> parameters.all(line.job, oneOffKey(line.slot)));
         asRetention(() -> {
-            delete("brume_output", runs);
-            delete("brume_ledger", runs);
-            return runs.size();
+            delete("brume_output where run_id", runs);
+            delete("brume_ledger where run_id", runs);
         });
         note(job, last.plus(1, ChronoUnit.MICROS));
         return new Removed(lines.size(), Optional.of(first), Optional.of(last), IdRanges.of(runs));
@@ -121,17 +161,15 @@ final class JdbcRetention implements RetentionSteps {
     }
 
     /** The tables' own triggers let nobody else remove rows. */
-    private int asRetention(IntSupplier removal) {
+    private void asRetention(Runnable removal) {
         dialect.sayRetention(sql, true);
-        int removed;
         try {
-            removed = removal.getAsInt();
+            removal.run();
         } catch (RuntimeException e) {
             sayItIsOver(e);
             throw e;
         }
         dialect.sayRetention(sql, false);
-        return removed;
     }
 
     /** A transaction that failed may take no more statements; what it failed of is what counts. */
@@ -143,23 +181,43 @@ final class JdbcRetention implements RetentionSteps {
         }
     }
 
-    private void delete(String table, List<Long> runs) {
-        sql.batch("delete from " + table + " where run_id = ?", runs, (parameters, run) -> parameters.add(run));
+    private void delete(String what, List<Long> numbers) {
+        sql.batch("delete from " + what + " = ?", numbers, (parameters, number) -> parameters.add(number));
     }
 
     private void note(Optional<Long> job, Instant from) {
-        String set = job.isPresent()
-                ? "update brume_job set kept_from = ? where id = ? and kept_from < ?"
-                : "update brume_cluster set kept_from = ? where id = ? and kept_from < ?";
-        sql.update(set, from, job.orElse(1L), from);
+        long whose = job.orElse(0L);
+        int there = sql.update(
+                "update brume_keep set kept_from = case when kept_from < ? then ? else kept_from end where job_id = ?",
+                from,
+                from,
+                whose);
+        if (there == 0) {
+            sql.update("insert into brume_keep (job_id, kept_from) values (?, ?)", whose, from);
+        }
     }
 
     @Override
-    public int close(Optional<Long> job, Instant before) {
+    public Removed removeSpans(Optional<Long> job, Instant before, int limit) {
+        List<Object> values = new ArrayList<>(List.of(before));
+        job.ifPresent(values::add);
+        values.add(limit);
+        List<Long> numbers = new ArrayList<>();
+        List<Span> spans = sql.query(
+                "select * from brume_span where until_at <= ?" + (job.isPresent() ? " and job_id = ?" : "")
+                        + " order by until_at limit ?",
+                row -> {
+                    numbers.add(row.number("id"));
+                    return JdbcHistory.plainSpan(row);
+                },
+                values.toArray());
+        asRetention(() -> delete("brume_span where id", numbers));
+        return Removed.spans(spans, IdRanges.of(numbers));
+    }
+
+    @Override
+    public void close(Optional<Long> job, Instant before) {
         note(job, before);
-        String spans = "delete from brume_span where until_at <= ?";
-        return asRetention(() ->
-                job.isPresent() ? sql.update(spans + " and job_id = ?", before, job.get()) : sql.update(spans, before));
     }
 
     @Override

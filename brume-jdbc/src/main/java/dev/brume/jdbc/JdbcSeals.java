@@ -1,24 +1,34 @@
 package dev.brume.jdbc;
 
 import dev.brume.port.ChangeView;
+import dev.brume.port.Output;
 import dev.brume.port.RunView;
 import dev.brume.port.SealSteps;
 import dev.brume.seal.IdRanges;
+import dev.brume.seal.Members;
+import dev.brume.seal.Printed;
+import dev.brume.seal.Reach;
 import dev.brume.seal.Seal;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
+import dev.brume.seal.SealedRow;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.EnumMap;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
+import java.util.Map;
 import java.util.function.ToLongFunction;
 
-/** The statements on seals, and on lines by their numbers. */
+/** The statements on seals, and on rows by their numbers. */
 final class JdbcSeals implements SealSteps {
-    private static final String HEAD =
-            "select number, digest, high_run, open_runs, high_change, open_changes from brume_seal_head where id = 1";
-
     /** How many ranges one statement asks for. */
     private static final int RANGES = 100;
+
+    /** Outputs of how many runs are in memory at once. */
+    private static final int OUTPUTS = 100;
 
     private final Statements sql;
 
@@ -26,56 +36,60 @@ final class JdbcSeals implements SealSteps {
         this.sql = sql;
     }
 
+    private static String column(String before, SealedKind kind, String after) {
+        return before + kind.name().toLowerCase(Locale.ROOT) + after;
+    }
+
     @Override
     public SealHead lockHead() {
-        return head(HEAD + " for update");
+        return head(" for update");
     }
 
     SealHead head() {
-        return head(HEAD);
+        return head("");
     }
 
-    private SealHead head(String query) {
-        return sql.first(
-                        query,
-                        row -> new SealHead(
-                                row.number("number"),
-                                row.text("digest"),
-                                row.number("high_run"),
-                                IdRanges.parse(row.text("open_runs")),
-                                row.number("high_change"),
-                                IdRanges.parse(row.text("open_changes"))))
+    private SealHead head(String lock) {
+        return sql.first("select * from brume_seal_head where id = 1" + lock, JdbcSeals::head)
                 .orElse(SealHead.NONE);
+    }
+
+    private static SealHead head(Row row) throws SQLException {
+        Map<SealedKind, Reach> reaches = new EnumMap<>(SealedKind.class);
+        for (SealedKind kind : SealedKind.values()) {
+            reaches.put(
+                    kind,
+                    new Reach(
+                            row.number(column("high_", kind, "")),
+                            IdRanges.parse(row.text(column("open_", kind, "")))));
+        }
+        return new SealHead(row.number("number"), row.text("digest"), reaches);
     }
 
     @Override
     public void head(SealHead head) {
-        sql.update(
-                "update brume_seal_head set number = ?, digest = ?, high_run = ?, open_runs = ?, high_change = ?,"
-                        + " open_changes = ? where id = 1",
-                head.number(),
-                head.digest(),
-                head.highRun(),
-                head.openRuns().toString(),
-                head.highChange(),
-                head.openChanges().toString());
+        StringBuilder set = new StringBuilder("update brume_seal_head set number = ?, digest = ?");
+        List<Object> values = new ArrayList<>(List.of(head.number(), head.digest()));
+        for (SealedKind kind : SealedKind.values()) {
+            set.append(column(", high_", kind, " = ?")).append(column(", open_", kind, " = ?"));
+            Reach reach = head.reach(kind);
+            values.add(reach.high());
+            values.add(reach.open().toString());
+        }
+        sql.update(set + " where id = 1", values.toArray());
     }
 
     @Override
     public void add(Seal seal) {
-        sql.update(
-                "insert into brume_seal (number, sealed_at, sealed_by, line_count, change_count, line_ids, line_marks,"
-                        + " change_ids, change_marks, digest) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                seal.number(),
-                seal.sealedAt(),
-                seal.sealedBy(),
-                (int) seal.lines().count(),
-                (int) seal.changes().count(),
-                seal.lines().toString(),
-                seal.lineMarks(),
-                seal.changes().toString(),
-                seal.changeMarks(),
-                seal.digest());
+        StringBuilder insert = new StringBuilder("insert into brume_seal (number, sealed_at, sealed_by, digest");
+        List<Object> values = new ArrayList<>(List.of(seal.number(), seal.sealedAt(), seal.sealedBy(), seal.digest()));
+        for (SealedKind kind : SealedKind.values()) {
+            insert.append(column(", ", kind, "_numbers")).append(column(", ", kind, "_marks"));
+            Members members = seal.members(kind);
+            values.add(members.numbers().toString());
+            values.add(members.marks());
+        }
+        sql.update(insert + ") values (?" + ", ?".repeat(values.size() - 1) + ")", values.toArray());
     }
 
     List<Seal> after(long number, int limit) {
@@ -84,24 +98,87 @@ final class JdbcSeals implements SealSteps {
     }
 
     private static Seal seal(Row row) throws SQLException {
+        Map<SealedKind, Members> covered = new EnumMap<>(SealedKind.class);
+        for (SealedKind kind : SealedKind.values()) {
+            covered.put(
+                    kind,
+                    new Members(
+                            IdRanges.parse(row.text(column("", kind, "_numbers"))),
+                            row.text(column("", kind, "_marks"))));
+        }
         return new Seal(
-                row.number("number"),
-                row.instant("sealed_at"),
-                row.text("sealed_by"),
-                IdRanges.parse(row.text("line_ids")),
-                row.text("line_marks"),
-                IdRanges.parse(row.text("change_ids")),
-                row.text("change_marks"),
-                row.text("digest"));
+                row.number("number"), row.instant("sealed_at"), row.text("sealed_by"), covered, row.text("digest"));
     }
 
     @Override
-    public List<RunView> lines(long beyond, IdRanges open, int limit) {
+    public List<SealedRow> rows(SealedKind kind, long beyond, IdRanges open, int limit) {
+        return switch (kind) {
+            case LINE -> sealed(lines(beyond, open, limit));
+            case CHANGE ->
+                changes(beyond, open, limit).stream().map(SealedRow::of).toList();
+            case SPAN ->
+                numbered(
+                        "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1",
+                        "s.id",
+                        row -> SealedRow.of(row.number("id"), JdbcHistory.span(row)),
+                        SealedRow::number,
+                        beyond,
+                        open,
+                        limit);
+            case DEFINITION ->
+                numbered(
+                        "select j.namespace, j.name, v.* from brume_version v join brume_job j on j.id = v.job_id where 1 = 1",
+                        "v.id",
+                        JdbcSeals::version,
+                        SealedRow::number,
+                        beyond,
+                        open,
+                        limit);
+        };
+    }
+
+    private static SealedRow version(Row row) throws SQLException {
+        return SealedRow.ofVersion(
+                row.number("id"),
+                Rows.jobKey(row),
+                row.integer("number"),
+                row.instant("defined_at"),
+                List.of(
+                        "jobId",
+                        row.text("job_id"),
+                        "definition",
+                        row.text("definition"),
+                        "pins",
+                        row.optionalText("pins").orElse(""),
+                        "tzdata",
+                        row.optionalText("tzdata").orElse(""),
+                        "source",
+                        row.text("source")));
+    }
+
+    /** What attempts printed may be long: some runs at a time, and of each its digest is all that stays. */
+    private List<SealedRow> sealed(List<RunView> lines) {
+        Map<Long, List<Printed>> printed = new HashMap<>();
+        for (int from = 0; from < lines.size(); from += OUTPUTS) {
+            sql.in(
+                    "select run_id, attempt, body, bytes, omitted from brume_output where run_id in ",
+                    lines.subList(from, Math.min(lines.size(), from + OUTPUTS)).stream()
+                            .map(RunView::id)
+                            .toList(),
+                    " order by run_id, attempt",
+                    row -> printed.computeIfAbsent(row.number(1), run -> new ArrayList<>())
+                            .add(Printed.of(row.integer(2), new Output(row.text(3), row.number(4), row.number(5)))));
+        }
+        return lines.stream()
+                .map(line -> SealedRow.of(line, printed.getOrDefault(line.id(), List.of())))
+                .toList();
+    }
+
+    List<RunView> lines(long beyond, IdRanges open, int limit) {
         return numbered(RunViews.ENDED, "l.run_id", RunViews::ended, RunView::id, beyond, open, limit);
     }
 
-    @Override
-    public List<ChangeView> changes(long beyond, IdRanges open, int limit) {
+    List<ChangeView> changes(long beyond, IdRanges open, int limit) {
         return numbered(
                 "select * from brume_change where 1 = 1",
                 "id",

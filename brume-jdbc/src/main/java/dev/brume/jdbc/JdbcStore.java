@@ -308,7 +308,7 @@ public final class JdbcStore implements Store {
                         sql,
                         text -> text.replaceAll(
                                 "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger_kept|row_closed|row_kept|ledger|seal_head|seal"
-                                        + "|output|settle|span|change|turn|schema))\\b",
+                                        + "|output|settle|span|change|keep|no_truncate|turn|schema))\\b",
                                 schema.get() + ".$1"));
     }
 

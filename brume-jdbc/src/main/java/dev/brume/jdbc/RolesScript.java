@@ -33,6 +33,11 @@ final class RolesScript {
     private static final Set<String> DEFINED =
             Set.of("brume_version", "brume_calendar", "brume_calendar_use", "brume_source", "brume_follow_up");
 
+    /** The bounds of what is kept, which retention alone sets; and the table that refuses TRUNCATE, which is nobody's. */
+    private static final String KEPT = "brume_keep";
+
+    private static final String NOBODYS = "brume_no_truncate";
+
     private static final List<String> REMOVED_FROM =
             List.of("brume_ledger", "brume_output", "brume_span", "brume_one_off");
 
@@ -70,14 +75,16 @@ final class RolesScript {
                                 ? "grant usage on sequence " + sequence + " to " + role + ";"
                                 : grant("select, insert", sequence, role))));
         REMOVED_FROM.forEach(table -> lines.add(grant("delete", table, retention)));
-        lines.add(grant("update", "brume_job", retention));
-        lines.add(grant("update", "brume_cluster", retention));
+        lines.add(grant("insert, update", KEPT, retention));
         List.of("brume_change", "brume_seal").forEach(table -> lines.add(grant("insert", table, retention)));
         lines.add(grant("update", "brume_seal_head", retention));
         return String.join("\n", lines) + "\n";
     }
 
     private static String rightsToDefine(String table) {
+        if (table.equals(KEPT)) {
+            return "select";
+        }
         return ADDED_TO.contains(table) ? "select, insert" : "select, insert, update, delete";
     }
 
@@ -108,6 +115,7 @@ final class RolesScript {
                 tables.add(table.group(1));
             }
         }
+        tables.remove(NOBODYS);
         return tables;
     }
 }

@@ -33,7 +33,7 @@ import org.slf4j.LoggerFactory;
  */
 final class SchemaMigrator {
     /** The newest schema this software knows. */
-    static final int NEWEST = 7;
+    static final int NEWEST = 8;
 
     private static final Logger LOG = LoggerFactory.getLogger(SchemaMigrator.class);
     private static final Duration PATIENCE = Duration.ofSeconds(60);

@@ -4,7 +4,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.tuple;
 
 import dev.brume.AttemptEnd;
+import dev.brume.Brume;
 import dev.brume.Keep;
+import dev.brume.Orders;
 import dev.brume.Origin;
 import dev.brume.RunState;
 import dev.brume.port.JobAccount;
@@ -61,6 +63,32 @@ abstract class RetentionContract extends LeaseContract {
         boolean again = retention(steps -> steps.begin(now.minusSeconds(60)));
         assertThat(begun).isTrue();
         assertThat(again).isFalse();
+        assertThat(store.history().retention().appliedAt()).isPresent();
+    }
+
+    @Test
+    void theFloorIsKeptAndWhatTheChangeLogSaidLastIsFound() {
+        Optional<Duration> none = retention(RetentionSteps::floor);
+        assertThat(none).isEmpty();
+        assertThat(store.history().retention().appliedAt()).isEmpty();
+        retention(steps -> {
+            steps.lock();
+            steps.floor(Optional.of(Duration.ofDays(30)));
+            return null;
+        });
+        assertThat(store.history().retention().floor()).contains(Duration.ofDays(30));
+
+        try (Brume brume = Brume.on(store).instance("office").build()) {
+            Orders archivist = brume.orders("ines", "");
+            archivist.keep(Keep.newest(5));
+            archivist.keep(Keep.newest(7));
+            archivist.keepAtLeast(Optional.empty());
+        }
+        Optional<String> said = retention(steps -> steps.said("the ledger keeps "));
+        assertThat(said).contains("the ledger keeps the newest 7; before: the newest 5");
+        Optional<String> never = retention(steps -> steps.said("nobody "));
+        assertThat(never).isEmpty();
+        assertThat(store.history().retention().floor()).isEmpty();
     }
 
     @Test
@@ -87,14 +115,21 @@ abstract class RetentionContract extends LeaseContract {
         });
 
         Removed batch = retention(steps -> steps.remove(Optional.of(lamps), first.plusSeconds(3), 2));
-        assertThat(batch.lines()).isEqualTo(2);
-        assertThat(batch.runs().count()).isEqualTo(2);
+        assertThat(batch.count()).isEqualTo(2);
+        assertThat(batch.numbers().count()).isEqualTo(2);
         assertThat(batch.first()).contains(first);
         assertThat(batch.last()).contains(first.plusSeconds(1));
         Removed rest = retention(steps -> steps.remove(Optional.of(lamps), first.plusSeconds(3), 2));
-        assertThat(rest.lines()).isEqualTo(1);
-        int spans = retention(steps -> steps.close(Optional.of(lamps), first.plusSeconds(3)));
-        assertThat(spans).isEqualTo(1);
+        assertThat(rest.count()).isEqualTo(1);
+        Removed spans = retention(steps -> steps.removeSpans(Optional.of(lamps), first.plusSeconds(3), 100));
+        assertThat(spans.count()).isEqualTo(1);
+        assertThat(spans.first()).contains(first.minusSeconds(90));
+        assertThat(spans.last()).contains(first.minusSeconds(60));
+        assertThat(spans.numbers().count()).isEqualTo(1);
+        retention(steps -> {
+            steps.close(Optional.of(lamps), first.plusSeconds(3));
+            return null;
+        });
 
         List<RunView> left = store.history().runs(RunFilter.newest(100));
         assertThat(left).hasSize(7);
@@ -108,7 +143,7 @@ abstract class RetentionContract extends LeaseContract {
         assertThat(accounts).extracting(JobAccount::keptFrom).containsExactly(first.plusSeconds(3), Instant.EPOCH);
 
         Removed all = retention(steps -> steps.remove(Optional.empty(), first.plusSeconds(4), 100));
-        assertThat(all.lines()).isEqualTo(5);
+        assertThat(all.count()).isEqualTo(5);
         duesFrom = retention(steps -> steps.keptFrom(dues));
         assertThat(duesFrom).isAfter(first.plusSeconds(3));
     }

@@ -101,6 +101,31 @@ class RetentionTest {
     }
 
     @Test
+    void whatTheArchivistKeepsOfEveryJobNoJobShortens(VirtualBrume harbour) {
+        harbour.brume().define(everyMinute("lamps").keep(Keep.newest(10)), run -> {});
+        harbour.brume().define(everyMinute("buoys").keep(Keep.upTo(Duration.ofHours(1))), run -> {});
+        harbour.advance(Duration.ofHours(5));
+        Orders archivist = harbour.brume().orders("archivist", "audit");
+
+        assertThat(archivist.keepAtLeast(Optional.of(Duration.ofHours(2)))).isEmpty();
+
+        archivist.removeBeyondBounds();
+        assertThat(linesOf(harbour, "lamps")).as("of two hours").isBetween(120L, 121L);
+        assertThat(linesOf(harbour, "buoys")).isBetween(120L, 121L);
+        assertThatThrownBy(() ->
+                        harbour.brume().define(everyMinute("dues").keep(Keep.upTo(Duration.ofMinutes(90))), run -> {}))
+                .hasMessage("dues: keep: for: 1h30m is below the floor of 2h that the archivist has set for every job"
+                        + " (brume keep shows it)");
+        assertThatThrownBy(() -> archivist.keep(Keep.upTo(Duration.ofHours(1))))
+                .hasMessageContaining("the ledger as a whole would keep 1h, which is below the floor of 2h");
+        assertThat(archivist.keepAtLeast(Optional.empty())).contains(Duration.ofHours(2));
+        archivist.removeBeyondBounds();
+        assertThat(linesOf(harbour, "lamps")).isEqualTo(10);
+        assertThat(harbour.brume().history().changes(ChangeFilter.newest(1000)).toString())
+                .contains("every job keeps at least 2h; before: nothing");
+    }
+
+    @Test
     void whatIsSecretIsGivenToTheWorkAndKeptOffTheRecord(VirtualBrume harbour) {
         List<String> given = new ArrayList<>();
         harbour.brume().define(Job.named("dues").mask("pin").payload("{\"pin\": 1234, \"quay\": 4}"), run -> {

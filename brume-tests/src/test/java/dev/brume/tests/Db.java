@@ -3,8 +3,10 @@ package dev.brume.tests;
 import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.jdbc.JdbcStore;
 import java.sql.Connection;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.List;
 import java.util.function.UnaryOperator;
 import javax.sql.DataSource;
 
@@ -59,10 +61,22 @@ enum Db {
             }
         }
 
-        /** Takes away what keeps everyone but retention from deleting ledger lines, as an administrator can. */
-        void withoutGuard() throws SQLException {
-            String on = Db.this == POSTGRESQL ? " on " + table("brume_ledger") : "";
-            sql("drop trigger brume_ledger_no_delete" + on);
+        /** {@return the first column of the first row} */
+        String text(String query) throws SQLException {
+            try (Connection connection = connection();
+                    Statement statement = connection.createStatement();
+                    ResultSet found = statement.executeQuery(query)) {
+                found.next();
+                return found.getString(1);
+            }
+        }
+
+        /** Takes away all that keeps the rows of a table as they are, as whoever owns it can. */
+        void withoutGuard(String name) throws SQLException {
+            String on = Db.this == POSTGRESQL ? " on " + table(name) : "";
+            for (String trigger : List.of("_insert_only", "_no_update", "_no_delete")) {
+                sql("drop trigger if exists " + name + trigger + on);
+            }
         }
 
         /** Adds a database user without any right on tables. */

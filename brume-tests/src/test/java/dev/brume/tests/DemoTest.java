@@ -3,7 +3,9 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.tests.BrumeProcess.Result;
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -20,6 +22,9 @@ class DemoTest {
         Result demo = BrumeProcess.run(folder, "demo");
 
         assertThat(demo.exitCode()).as(demo.err()).isZero();
+        assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(folder.resolve("brume-demo"))))
+                .as("nobody else's to read")
+                .isEqualTo("rwx------");
         assertThat(demo.out())
                 .contains("-- kill -9 quay-")
                 .contains("TAKEN_OVER")

@@ -18,6 +18,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.Optional;
 import java.util.concurrent.CountDownLatch;
+import org.assertj.core.api.ThrowableAssert;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 
@@ -41,16 +42,23 @@ class RolesTest {
                         .takesPrograms()
                         .instance("office")
                         .build()) {
-                    office.orders("ines", "").keep(Keep.newest(1));
-                    assertThatThrownBy(() -> office.orders("ines", "").removeBeyondBounds())
-                            .isInstanceOfSatisfying(
-                                    StoreException.class,
-                                    e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.NOT_WRITABLE));
+                    notIts(() -> office.orders("ines", "").keep(Keep.newest(1)));
+                    notIts(() -> office.orders("ines", "").keepAtLeast(Optional.empty()));
                 }
-                try (Brume archive = Brume.on(fresh.storeOn(removing))
-                        .takesPrograms()
-                        .instance("archive")
-                        .build()) {
+                try (Brume office = Brume.on(fresh.storeOn(working))
+                                .takesPrograms()
+                                .instance("office")
+                                .build();
+                        Brume archive = Brume.on(fresh.storeOn(removing))
+                                .takesPrograms()
+                                .instance("archive")
+                                .build()) {
+                    fresh.sql("update " + fresh.table("brume_keep") + " set keep_runs = 1");
+                    assertThat(archive.orders("ines", "").removeBeyondBounds())
+                            .as("bounds that the change log knows nothing of")
+                            .isZero();
+                    archive.orders("ines", "").keep(Keep.newest(1));
+                    notIts(() -> office.orders("ines", "").removeBeyondBounds());
                     assertThat(archive.orders("ines", "").removeBeyondBounds()).isEqualTo(2);
                     assertThatThrownBy(() -> archive.define(
                                     Job.named("x").program("true").build()))
@@ -96,6 +104,13 @@ class RolesTest {
                 assertThat(quay.stop(Brume.DRAIN_LIMIT)).isTrue();
             }
         }
+    }
+
+    private static void notIts(ThrowableAssert.ThrowingCallable order) {
+        assertThatThrownBy(order)
+                .isInstanceOfSatisfying(
+                        StoreException.class,
+                        e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.NOT_WRITABLE));
     }
 
     private static String name(Db db) {

@@ -11,12 +11,14 @@ import dev.brume.memory.MemoryStore;
 import dev.brume.port.LedgerLine;
 import dev.brume.port.RunRow;
 import dev.brume.port.RunView;
+import dev.brume.port.Span;
 import dev.brume.rehearsal.Effort;
 import dev.brume.rehearsal.VirtualOffice;
 import dev.brume.rehearsal.VirtualTime;
 import dev.brume.seal.IdRanges;
 import dev.brume.seal.SealCheck;
 import dev.brume.seal.SealHead;
+import dev.brume.seal.SealedKind;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -84,22 +86,9 @@ class SealTest {
     }
 
     /** Takes away all that keeps rows as they are, as whoever owns the tables can. */
-    private static void unguard(Db.Fresh fresh, Db db) throws Exception {
-        List<String> triggers = db == Db.POSTGRESQL
-                ? List.of(
-                        "brume_ledger_insert_only on brume_ledger",
-                        "brume_seal_insert_only on brume_seal",
-                        "brume_change_insert_only on brume_change")
-                : List.of(
-                        "brume_ledger_insert_only",
-                        "brume_seal_no_update",
-                        "brume_seal_no_delete",
-                        "brume_change_no_update",
-                        "brume_change_no_delete");
-        fresh.withoutGuard();
-        for (String trigger : triggers) {
-            String[] words = trigger.split(" on ");
-            fresh.sql("drop trigger " + words[0] + (words.length > 1 ? " on " + fresh.table(words[1]) : ""));
+    private static void unguard(Db.Fresh fresh) throws Exception {
+        for (String table : List.of("ledger", "seal", "change", "span", "output", "version")) {
+            fresh.withoutGuard("brume_" + table);
         }
     }
 
@@ -136,19 +125,14 @@ class SealTest {
                         .build()) {
             history(fresh, brume);
             SealHead head = brume.orders("auditor", "").seal();
-            unguard(fresh, db);
+            unguard(fresh);
             RunView third = brume.history().lines(0, IdRanges.NONE, 3).get(2);
             fresh.sql("delete from " + fresh.table("brume_ledger") + " where run_id = " + third.id());
             for (String note : List.of(
                     "anything at all; sealed lines: x",
-                    "1 ledger line, planned from " + third.owed().planned() + " to "
-                            + third.owed().planned() + "; kept: the newest 1; sealed lines: " + third.id(),
-                    "1 ledger line, planned from " + third.owed().planned() + " to "
-                            + third.owed().planned() + "; kept: everything; sealed lines: " + third.id())) {
-                fresh.sql("insert into " + fresh.table("brume_change")
-                        + " (at, kind, who, origin, body, because) values ("
-                        + (db == Db.MARIADB ? "utc_timestamp(6)" : "current_timestamp")
-                        + ", 'REMOVED', 'nobody', 'elsewhere', '" + note + "', '')");
+                    note(third, third.owed().planned(), "the newest 1"),
+                    note(third, third.owed().planned(), "everything"))) {
+                forge(fresh, db, note);
                 assertThat(problem(brume))
                         .startsWith("ledger line of run " + third.id() + " was removed")
                         .contains("by nobody from elsewhere")
@@ -160,6 +144,112 @@ class SealTest {
                     .hasSize(3)
                     .allSatisfy(removal -> assertThat(removal.doubt()).isPresent());
         }
+    }
+
+    private static String note(RunView line, Instant planned, String kept) {
+        return "1 ledger line, planned from " + planned + " to " + planned + "; kept: " + kept + "; sealed lines: "
+                + line.id();
+    }
+
+    private static void forge(Db.Fresh fresh, Db db, String note) throws Exception {
+        fresh.sql("insert into " + fresh.table("brume_change") + " (at, kind, who, origin, body, because) values ("
+                + (db == Db.MARIADB ? "utc_timestamp(6)" : "current_timestamp")
+                + ", 'REMOVED', 'nobody', 'elsewhere', '" + note + "', '')");
+    }
+
+    @Test
+    void aNoteThatStaysWithinTheBoundsIsHeldAgainstWhatTheSealsKnowOfTheLine() throws Exception {
+        for (Keep keep : List.of(Keep.upTo(Duration.ofHours(2)), Keep.newest(25))) {
+            try (Db.Fresh fresh = Db.H2.fresh();
+                    Brume brume = Brume.on(fresh.store())
+                            .takesPrograms()
+                            .instance("office")
+                            .build()) {
+                past.clear();
+                history(fresh, brume);
+                brume.orders("ines", "").keep(keep);
+                brume.orders("auditor", "").seal();
+                unguard(fresh);
+                List<RunView> lines = brume.history().lines(0, IdRanges.NONE, 100);
+                RunView young = lines.get(lines.size() - 1);
+                Instant old = lines.get(0).owed().planned();
+                fresh.sql("delete from brume_ledger where run_id = " + young.id());
+
+                forge(fresh, Db.H2, note(young, old, keep.toString()));
+                assertThat(problem(brume)).contains("which is not in the time that it states");
+
+                fresh.sql("delete from brume_change where who = 'nobody'");
+                forge(fresh, Db.H2, note(young, young.owed().planned(), keep.toString()));
+                assertThat(problem(brume))
+                        .startsWith("ledger line of run " + young.id() + " was removed")
+                        .containsAnyOf(
+                                "which its bounds kept",
+                                "it says that the newest 25 were kept, and only " + (lines.size() - 1) + " were left");
+            }
+        }
+    }
+
+    @Test
+    void aNoteThatWasThereBeforeALineWasSealedDoesNotExplainWhereItWent() throws Exception {
+        try (Db.Fresh fresh = Db.H2.fresh();
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
+            history(fresh, brume);
+            brume.orders("ines", "").keep(Keep.newest(10));
+            RunView first = brume.history().lines(0, IdRanges.NONE, 1).get(0);
+            forge(fresh, Db.H2, note(first, first.owed().planned(), "the newest 10"));
+            brume.orders("auditor", "").seal();
+            assertThat(problem(brume)).isEqualTo("none");
+            unguard(fresh);
+            fresh.sql("delete from brume_ledger where run_id = " + first.id());
+            assertThat(problem(brume)).contains("it came before ledger line of run " + first.id() + " was sealed");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void spansDefinitionsAndWhatRunsPrintedAreSealedToo(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store())
+                        .takesPrograms()
+                        .instance("office")
+                        .build()) {
+            history(fresh, brume);
+            RunView first = brume.history().lines(0, IdRanges.NONE, 1).get(0);
+            long job = first.owed().job();
+            Instant planned = first.owed().planned();
+            fresh.sql("insert into " + fresh.table("brume_output") + " (run_id, attempt, body, bytes, omitted) values ("
+                    + first.id() + ", 1, 'high water', 10, 0)");
+            fresh.store().transact(tx -> {
+                tx.addSpans(List.of(new Span(
+                        job, 1, planned, planned.plusSeconds(9), planned, planned.plusSeconds(8), 4, "MISSED")));
+                return null;
+            });
+            brume.orders("auditor", "").seal();
+            SealCheck.Result good = check(brume);
+            assertThat(good.problem()).isEmpty();
+            assertThat(good.count(SealedKind.SPAN)).isEqualTo(1);
+            assertThat(good.count(SealedKind.DEFINITION)).isEqualTo(1);
+            unguard(fresh);
+
+            tamper(fresh, brume, "brume_output", "body", "low water", "ledger line of run " + first.id());
+            tamper(fresh, brume, "brume_span", "reason", "PAUSED", "span 1 of tides");
+            tamper(fresh, brume, "brume_version", "definition", "{}", "version 1 of tides");
+            fresh.sql("delete from " + fresh.table("brume_output"));
+            assertThat(problem(brume)).startsWith("ledger line of run " + first.id() + " was altered");
+        }
+    }
+
+    private static void tamper(Db.Fresh fresh, Brume brume, String table, String column, String value, String what)
+            throws Exception {
+        String name = fresh.table(table);
+        String before = fresh.text("select " + column + " from " + name);
+        fresh.sql("update " + name + " set " + column + " = '" + value + "'");
+        assertThat(problem(brume)).startsWith(what + " was altered (it is in seal 1");
+        fresh.sql("update " + name + " set " + column + " = '" + before + "'");
+        assertThat(problem(brume)).isEqualTo("none");
     }
 
     @ParameterizedTest
@@ -175,9 +265,9 @@ class SealTest {
             assertThat(head.number()).isEqualTo(1);
             assertThat(problem(brume)).isEqualTo("none");
             SealCheck.Result good = check(brume);
-            assertThat(good.lines()).isEqualTo(past.size()).isGreaterThan(20);
+            assertThat(good.count(SealedKind.LINE)).isEqualTo(past.size()).isGreaterThan(20);
             assertThat(good.unsealed()).isZero();
-            unguard(fresh, db);
+            unguard(fresh);
             String ledger = fresh.table("brume_ledger");
             String changes = fresh.table("brume_change");
             RunView third = brume.history().lines(0, IdRanges.NONE, 3).get(2);
@@ -236,7 +326,7 @@ class SealTest {
             SealCheck.Kept kept = new SealCheck.Kept(head.number(), head.digest());
             assertThat(SealCheck.of(brume.history(), Optional.of(kept)).problem())
                     .isEmpty();
-            unguard(fresh, db);
+            unguard(fresh);
             String seals = fresh.table("brume_seal");
 
             fresh.sql("update " + seals + " set sealed_by = 'someone' where number = 1");
@@ -247,7 +337,8 @@ class SealTest {
             fresh.sql("delete from " + seals);
             fresh.sql("update " + fresh.table("brume_seal_head")
                     + " set number = 0, digest = '" + SealHead.NOTHING
-                    + "', high_run = 0, open_runs = '', high_change = 0, open_changes = ''");
+                    + "', high_line = 0, open_line = '', high_change = 0, open_change = '', high_span = 0,"
+                    + " open_span = '', high_definition = 0, open_definition = ''");
             SealHead anew = brume.orders("forger", "").seal();
             assertThat(problem(brume)).as("all made anew").isEqualTo("none");
             assertThat(anew.number()).isEqualTo(1);
@@ -273,17 +364,33 @@ class SealTest {
             brume.orders("auditor", "").seal();
             late(fresh, brume, early.get(0));
             assertThat(check(brume).unsealed()).isEqualTo(1);
-            assertThat(brume.orders("auditor", "").seal().openRuns().contains(early.get(0)))
+            assertThat(brume.orders("auditor", "")
+                            .seal()
+                            .reach(SealedKind.LINE)
+                            .open()
+                            .contains(early.get(0)))
                     .isFalse();
             assertThat(problem(brume)).isEqualTo("none");
 
+            Instant old = past.get(0).owed().planned();
+            fresh.store().transact(tx -> {
+                long job = brume.history().job(TIDES).orElseThrow().row().id();
+                tx.addSpans(List.of(new Span(job, 1, old, old.plusSeconds(9), old, old.plusSeconds(8), 4, "MISSED")));
+                return null;
+            });
             brume.orders("keeper", "").keep(Keep.newest(10));
             long removed = brume.orders("keeper", "").removeBeyondBounds();
 
             assertThat(removed).isGreaterThan(5);
             SealCheck.Result result = check(brume);
             assertThat(result.problem()).isEmpty();
-            assertThat(result.removed()).isEqualTo(removed);
+            assertThat(result.removed()).as("and a span").isEqualTo(removed + 1);
+            assertThat(result.removals())
+                    .hasSize(2)
+                    .allSatisfy(removal -> assertThat(removal.doubt()).isEmpty());
+            assertThat(result.removals().get(0).line().change().text()).startsWith("1 span, planned from " + old);
+            brume.orders("auditor", "").seal();
+            assertThat(problem(brume)).as("with its notes sealed").isEqualTo("none");
         }
     }
 

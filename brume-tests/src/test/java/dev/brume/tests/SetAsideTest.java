@@ -82,6 +82,7 @@ class SetAsideTest {
         }
 
         void damageDefinition() throws Exception {
+            fresh.withoutGuard("brume_version");
             fresh.sql(
                     "update " + fresh.table("brume_version") + " set definition = '{\"when\": [ garbage' where job_id ="
                             + " (select id from " + fresh.table("brume_job") + " where live_key = 'main/bad')");
