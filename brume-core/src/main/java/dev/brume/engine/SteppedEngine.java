@@ -1,7 +1,6 @@
 package dev.brume.engine;
 
 import dev.brume.Handler;
-import dev.brume.StopReason;
 import dev.brume.duties.Duty;
 import dev.brume.duties.FinishDuty;
 import dev.brume.duties.Instance;
@@ -11,24 +10,24 @@ import dev.brume.duties.RoundDuty;
 import dev.brume.duties.RunContext;
 import dev.brume.duties.SettleDuty;
 import dev.brume.duties.SweepDuty;
-import dev.brume.port.Completion;
-import dev.brume.port.LeasedRun;
-import dev.brume.port.WorkerPool;
+import dev.brume.port.StoreException;
 import java.time.Duration;
-import java.util.ArrayDeque;
-import java.util.Deque;
+import java.util.Comparator;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Stream;
 
 /**
- * One instance that does nothing by itself: its duties, and its work, are carried out when it is told to, on the thread that
- * tells it. For tests, with clocks that only move when they are told to, too.
+ * One instance that does nothing by itself: its duties, and its work, are carried out when it is told to. For tests, with
+ * clocks that only move when they are told to, too.
  *
- * <p>Work takes as long as the clock is moved while it is carried out; an attempt that took longer than its job allows has
- * timed out. Confined to one thread.
+ * <p>Work has a thread of its own, which goes on while the one that steps waits for it, and takes as long as it says by {@link #elapse}. Confined to one
+ * thread.
  */
 public final class SteppedEngine implements AutoCloseable {
+    private static final Duration AFTER_TROUBLE = Duration.ofSeconds(1);
+
     private final Instance instance;
     private final AttemptRunner runner;
     private final KeepDuty keep;
@@ -37,15 +36,15 @@ public final class SteppedEngine implements AutoCloseable {
     private final SettleDuty settle;
     private final ProgressDuty progress;
     private final SweepDuty sweep;
-    private final Deque<LeasedRun> waiting = new ArrayDeque<>();
-    private Optional<ActiveAttempt> active = Optional.empty();
+    private final SteppedWorkers workers;
     private long keepAt;
 
     /** Creates the engine of an instance; its session is opened by the first step. */
     public SteppedEngine(Instance instance, Map<String, Handler> handlers, StartChecks checks) {
         this.instance = instance;
-        instance.workers(new Inline());
         runner = new AttemptRunner(handlers, new RunContext(instance), checks, instance.time());
+        workers = new SteppedWorkers(instance.settings().lanes(), runner, instance.time(), instance::completed);
+        instance.workers(workers);
         keep = new KeepDuty(instance, UUID::randomUUID);
         round = new RoundDuty(instance);
         settle = new SettleDuty(instance);
@@ -62,44 +61,74 @@ public final class SteppedEngine implements AutoCloseable {
      * @return how long nothing more is to be done, as far as the instance knows; above zero
      */
     public Duration step() {
+        if (SteppedWorkers.isWork()) {
+            throw new IllegalStateException(
+                    "work is carried out within a step and cannot take one itself (let time pass by elapse)");
+        }
         round.called();
         while (true) {
             if (instance.time().nanos() - keepAt >= 0) {
-                keepAt = instance.time().nanos() + keep.step().toNanos();
+                keepAt = instance.time().nanos() + step(keep).toNanos();
             }
-            keep.describe();
-            Duration rest = round.step();
-            boolean worked = work();
+            describe();
+            Duration rest = step(round);
+            boolean worked = workers.work();
             drain(finish);
             drain(settle);
-            sweep.step();
+            step(sweep);
             if (!worked && !rest.isZero()) {
                 Duration untilKeep = Duration.ofNanos(keepAt - instance.time().nanos());
-                return rest.compareTo(untilKeep) < 0 ? rest : untilKeep;
+                return Stream.of(Optional.of(rest), Optional.of(untilKeep), workers.untilNext())
+                        .flatMap(Optional::stream)
+                        .min(Comparator.naturalOrder())
+                        .orElseThrow();
             }
+        }
+    }
+
+    /** What could not be said is said at the next step. */
+    private void describe() {
+        try {
+            keep.describe();
+        } catch (StoreException e) {
+            round.called();
+        }
+    }
+
+    /** What a duty meets that cannot reach the store is no end of it, as on a thread of its own. */
+    private static Duration step(Duty duty) {
+        try {
+            return duty.step();
+        } catch (StoreException e) {
+            return AFTER_TROUBLE;
         }
     }
 
     private static void drain(Duty duty) {
-        Duration rest = duty.step();
+        Duration rest = step(duty);
         while (rest.isZero()) {
-            rest = duty.step();
+            rest = step(duty);
         }
     }
 
-    private boolean work() {
-        boolean any = !waiting.isEmpty();
-        while (!waiting.isEmpty()) {
-            LeasedRun run = waiting.removeFirst();
-            ActiveAttempt attempt = new ActiveAttempt(run);
-            attempt.begin(Thread.currentThread());
-            active = Optional.of(attempt);
-            Completion completion = runner.carryOut(attempt);
-            attempt.close();
-            active = Optional.empty();
-            instance.completed(completion);
-        }
-        return any;
+    /**
+     * Lets the work that calls it last: others go on meanwhile, time passes by further steps. Returns when so much time has passed, or with the
+     * thread interrupted when the run is told to end while it lasts.
+     *
+     * @return false if it is no work that calls, so that nothing was done
+     */
+    public boolean elapse(Duration by) {
+        return SteppedWorkers.elapse(by);
+    }
+
+    /** {@return whether an attempt of a run goes on} */
+    public boolean isGoing(long run) {
+        return workers.isGoing(run);
+    }
+
+    /** Sets for how long of real time a handler may go on before the step that waits for it fails. */
+    public void patience(Duration most) {
+        workers.patience(most);
     }
 
     /** Has all work done by a handler, whatever the jobs say, from now on. */
@@ -115,28 +144,8 @@ public final class SteppedEngine implements AutoCloseable {
     /** Ends the session. */
     @Override
     public void close() {
+        workers.close();
         instance.drain();
         keep.close();
-    }
-
-    /** Takes work and leaves it until its turn. */
-    private final class Inline implements WorkerPool {
-        @Override
-        public int free(String lane) {
-            long taken = waiting.stream()
-                    .filter(run -> run.job().lane().equals(lane))
-                    .count();
-            return instance.settings().lanes().getOrDefault(lane, 0) - (int) taken;
-        }
-
-        @Override
-        public void start(LeasedRun run) {
-            waiting.addLast(run);
-        }
-
-        @Override
-        public void stop(LeasedRun run, StopReason why) {
-            active.filter(attempt -> attempt.run().id() == run.id()).ifPresent(attempt -> attempt.tell(why));
-        }
     }
 }

@@ -89,15 +89,22 @@ public final class LedgerAssert {
         return this;
     }
 
-    /** Asserts what the last run returned that ended. */
+    /** Asserts what the run returned that ended last; of several at the same time, the one planned last. */
     public LedgerAssert lastResult(String result) {
-        Optional<RunView> last =
-                runs.stream().filter(run -> run.outcome().isPresent()).reduce((a, b) -> b);
+        Optional<RunView> last = runs.stream()
+                .filter(run -> run.outcome().isPresent())
+                .reduce((a, b) -> endOf(b).isBefore(endOf(a)) ? a : b);
         String found = last.flatMap(RunView::result).orElse(null);
         if (!Objects.equals(found, result)) {
             throw failure("expected the result '" + result + "', found '" + found + "'");
         }
         return this;
+    }
+
+    private static Instant endOf(RunView run) {
+        return run.lastAttempt()
+                .flatMap(Attempt::endedAt)
+                .orElseGet(() -> run.owed().planned());
     }
 
     private AssertionError failure(String what) {

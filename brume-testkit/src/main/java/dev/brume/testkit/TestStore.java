@@ -7,9 +7,11 @@ import dev.brume.port.LeaseKey;
 import dev.brume.port.Outlook;
 import dev.brume.port.RunEnd;
 import dev.brume.port.Store;
+import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import java.sql.Connection;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
@@ -23,11 +25,32 @@ import java.util.function.Supplier;
 final class TestStore extends WrappedStore {
     private final boolean collects;
     private final Optional<Callable<Connection>> connections;
+    private final VirtualClock clock;
+    private Instant awayUntil = Instant.MIN;
 
-    TestStore(Store store, boolean collects, Optional<Callable<Connection>> connections) {
+    TestStore(Store store, VirtualClock clock, boolean collects, Optional<Callable<Connection>> connections) {
         super(store);
+        this.clock = clock;
         this.collects = collects;
         this.connections = connections;
+    }
+
+    /** Cannot be reached until then. */
+    void away(Instant until) {
+        awayUntil = until;
+    }
+
+    private void checkThere() {
+        if (clock.wall().isBefore(awayUntil)) {
+            throw new StoreException(
+                    StoreException.Trouble.UNREACHABLE, "the test has the database away until " + awayUntil, null);
+        }
+    }
+
+    @Override
+    public <T> T transact(Function<Transaction, T> steps) {
+        checkThere();
+        return super.transact(steps);
     }
 
     /** What the caller rolls back is not undone here: there is no transaction that both could be in. */
@@ -59,6 +82,7 @@ final class TestStore extends WrappedStore {
 
     @Override
     public Outlook outlook(Look look) {
+        checkThere();
         Outlook seen = super.outlook(look);
         return collects
                 ? new Outlook(

@@ -27,8 +27,8 @@ import java.util.Set;
 import java.util.concurrent.Callable;
 
 /**
- * Brume for tests: a store in memory, a clock that moves only when it is told to, and one instance that works on the test's
- * own thread. No threads, no waiting, no database; what it decides is decided by the engine itself.
+ * Brume for tests: a store in memory, a clock that moves only when it is told to, and one instance that does what is due when time is let pass. No
+ * waiting, no database, and the same each time; what it decides is decided by the engine itself.
  *
  * <pre>{@code
  * try (VirtualBrume harbour = VirtualBrume.at("2026-03-29T00:00:00Z")) {
@@ -38,7 +38,8 @@ import java.util.concurrent.Callable;
  * }
  * }</pre>
  *
- * <p>Work takes no time unless it calls {@link #elapse}. Confined to one thread.
+ * <p>Work takes no time unless it calls {@link #elapse}; then other work goes on beside it, as in production. A handler is called on a thread of its own while the
+ * test waits for it, so that no two things ever happen at once. Confined to one thread, but for what handlers call.
  */
 public final class VirtualBrume implements AutoCloseable {
     /** So long that nothing is renewed in a test of days, and short enough for the machine's arithmetic. */
@@ -50,13 +51,14 @@ public final class VirtualBrume implements AutoCloseable {
     private final VirtualClock clock;
     private final Brume brume;
     private final SteppedEngine engine;
+    private final TestStore store;
     private final Optional<Handler> doneBy;
     private final Set<Long> reported = new HashSet<>();
     private boolean closed;
 
     private VirtualBrume(Builder builder) {
         clock = new VirtualClock(builder.begin);
-        TestStore store = new TestStore(new MemoryStore(clock), builder.collects, builder.connections);
+        store = new TestStore(new MemoryStore(clock), clock, builder.collects, builder.connections);
         Brume.Builder instance = Brume.on(store)
                 .instance("test")
                 .lease(LEASE)
@@ -68,6 +70,7 @@ public final class VirtualBrume implements AutoCloseable {
         builder.labels.forEach(instance::label);
         brume = instance.build();
         engine = brume.stepped();
+        engine.patience(builder.realTime);
         doneBy = builder.doneBy;
         doneBy.ifPresent(engine::doneBy);
         step();
@@ -129,9 +132,34 @@ public final class VirtualBrume implements AutoCloseable {
         return advance(Duration.ZERO);
     }
 
-    /** Lets time pass while work is carried out: to be called by the work, which takes that long then. */
+    /**
+     * Lets time pass for whoever calls.
+     *
+     * <p>Called by work, it lasts so long: time passes as the test advances, other work begins and ends meanwhile, a time limit comes. If the run is told to end
+     * while it lasts, this returns at that time with the thread interrupted; work that goes on all the same may let time pass again.
+     *
+     * <p>Called by the test, the clock jumps and nobody does anything meanwhile, as if the process had been stopped; whatever fell due is then
+     * done late, by the next {@link #advance}.
+     *
+     * @param by not negative
+     */
     public void elapse(Duration by) {
-        clock.move(by);
+        if (by.isNegative()) {
+            throw new IllegalArgumentException("time does not go back by " + by);
+        }
+        if (!engine.elapse(by)) {
+            clock.move(by);
+        }
+    }
+
+    /**
+     * Has the database away from now on for so long: whatever needs it fails, the instance tries again by itself, and what fell due meanwhile is done
+     * once it is back. What the test looks at stays readable.
+     *
+     * @param length above zero; time still has to be let pass
+     */
+    public void outage(Duration length) {
+        store.away(clock.wall().plus(length));
     }
 
     /** What does all work must be known by every name that jobs call their work by. */
@@ -152,6 +180,8 @@ public final class VirtualBrume implements AutoCloseable {
      * Runs a job here and now, as an order by hand does, with its own payload.
      *
      * @param job {@code name} or {@code namespace/name}
+     * <p>If its work lasts, time passes until it has ended.
+     *
      * @return the run, which has ended unless it waits for another attempt or a place
      */
     public RunView run(String job) {
@@ -171,7 +201,11 @@ public final class VirtualBrume implements AutoCloseable {
         Orders orders = brume.orders("test", "");
         JobKey key = JobKey.parse(job);
         long run = payload.isPresent() ? orders.start(key, payload.get()) : orders.start(key);
-        step();
+        Duration rest = step();
+        while (engine.isGoing(run)) {
+            clock.move(rest);
+            rest = step();
+        }
         return look(run);
     }
 
@@ -239,6 +273,7 @@ public final class VirtualBrume implements AutoCloseable {
         private boolean collects;
         private Optional<Callable<Connection>> connections = Optional.empty();
         private Optional<Handler> doneBy = Optional.empty();
+        private Duration realTime = Duration.ofSeconds(30);
 
         private Builder(Instant begin) {
             this.begin = Objects.requireNonNull(begin, "begin");
@@ -268,6 +303,20 @@ public final class VirtualBrume implements AutoCloseable {
          */
         public Builder connections(Callable<Connection> source) {
             connections = Optional.of(source);
+            return this;
+        }
+
+        /**
+         * Sets for how long of real time a handler may go on without letting time pass, before the test fails with where it is; 30 s otherwise. What really
+         * sleeps, or waits for other work, would hold up the test for ever.
+         *
+         * @param most above zero
+         */
+        public Builder realTimeLimit(Duration most) {
+            if (most.isNegative() || most.isZero()) {
+                throw new IllegalArgumentException("the limit of real time, " + most + ", is not above zero");
+            }
+            realTime = most;
             return this;
         }
 

@@ -5,10 +5,13 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.AttemptEnd;
 import dev.brume.FollowUp;
+import dev.brume.Handler;
+import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.Orders;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.RunState;
@@ -20,6 +23,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.CountDownLatch;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
 
@@ -98,7 +102,7 @@ class VirtualBrumeTest {
         assertThat(Duration.between(
                         survey.lastAttempt().orElseThrow().startedAt(),
                         survey.lastAttempt().orElseThrow().endedAt().orElseThrow()))
-                .isEqualTo(Duration.ofMinutes(2));
+                .isEqualTo(Duration.ofMinutes(1));
     }
 
     @Test
@@ -153,6 +157,91 @@ class VirtualBrumeTest {
         harbour.settle();
 
         harbour.ledger("telemetry").succeeded(7).passedOver(58);
+    }
+
+    @Test
+    void workThatOutlastsItsIntervalOverlapsAsInProduction(VirtualBrume harbour) {
+        List<Integer> together = new ArrayList<>();
+        int[] going = new int[1];
+        Handler slow = run -> {
+            together.add(++going[0]);
+            harbour.elapse(Duration.ofMinutes(12));
+            going[0]--;
+        };
+        harbour.brume().define(Job.named("alone").every(Duration.ofMinutes(5)).ifBusy(IfBusy.skip()), slow);
+        harbour.advance(Duration.ofMinutes(31));
+        harbour.ledger("alone").succeeded(2).skipped(Reasons.BUSY, 4).live(1);
+        assertThat(together).containsExactly(1, 1, 1);
+
+        together.clear();
+        harbour.brume().orders("ines", "").drop(JobKey.parse("alone"));
+        harbour.advance(Duration.ofHours(1));
+        harbour.brume().define(Job.named("beside").every(Duration.ofMinutes(5)).ifBusy(IfBusy.alongside(2)), slow);
+        harbour.advance(Duration.ofMinutes(15));
+        assertThat(together).containsExactly(1, 2);
+        harbour.ledger("beside").live(2).skipped(Reasons.BUSY, 1);
+    }
+
+    @Test
+    void whoReallyWaitsIsNamedWithWhereItIs() {
+        CountDownLatch never = new CountDownLatch(1);
+        VirtualBrume harbour = VirtualBrume.beginning(BEGIN)
+                .realTimeLimit(Duration.ofMillis(200))
+                .build();
+        harbour.brume().define(Job.named("lamps"), run -> never.await());
+
+        assertThatThrownBy(() -> harbour.run("lamps"))
+                .isInstanceOf(IllegalStateException.class)
+                .hasMessageContaining("the handler of run 1 of lamps has gone on for 0.2 s of real time")
+                .hasMessageContaining("CountDownLatch.await");
+        harbour.close();
+    }
+
+    @Test
+    void workThatIsToldToEndIsInterruptedAfterItsGraceAndWhatItSaysLastCounts(VirtualBrume harbour) {
+        List<String> seen = new ArrayList<>();
+        Instant begun = harbour.now();
+        harbour.brume().define(Job.named("survey"), run -> {
+            harbour.elapse(Duration.ofHours(1));
+            seen.add(Duration.between(begun, harbour.now()) + " " + run.stopAsked() + " "
+                    + Thread.currentThread().isInterrupted());
+            if (run.stopAsked().isEmpty()) {
+                run.result("all of it");
+            }
+        });
+        Orders ines = harbour.brume().orders("ines", "");
+        long told = ines.start(JobKey.parse("survey"));
+        harbour.advance(Duration.ofMinutes(5));
+        ines.cancel(told);
+        harbour.advance(Duration.ofMinutes(1));
+        long left = ines.start(JobKey.parse("survey"));
+        harbour.advance(Duration.ofHours(2));
+
+        assertThat(seen.get(0)).isEqualTo("PT5M10S Optional[CANCELLED] true");
+        assertThat(harbour.look(left).outcome()).contains(Outcome.SUCCEEDED);
+        harbour.ledger("survey").lastResult("all of it");
+    }
+
+    @Test
+    void whileTheDatabaseIsAwayNothingIsDoneAndThenWhatIsOwed(VirtualBrume harbour) {
+        harbour.brume()
+                .define(
+                        Job.named("buoys")
+                                .every(Duration.ofMinutes(1))
+                                .ifMissed(IfMissed.runLatest().within(Duration.ofMinutes(3))),
+                        run -> harbour.elapse(Duration.ofSeconds(5)));
+        harbour.advance(Duration.ofMinutes(2));
+        harbour.outage(Duration.ofMinutes(2));
+        assertThatThrownBy(() -> harbour.brume().orders("ines", "").start(JobKey.parse("buoys")))
+                .hasMessageContaining("the test has the database away until");
+        harbour.advance(Duration.ofMinutes(1));
+        long during = harbour.ledger("buoys").runs().size();
+        harbour.advance(Duration.ofMinutes(5));
+
+        assertThat(during).as("planned before").isLessThanOrEqualTo(3);
+        assertThat(harbour.ledger("buoys").runs())
+                .filteredOn(run -> run.outcome().equals(Optional.of(Outcome.SUCCEEDED)))
+                .hasSizeGreaterThanOrEqualTo(6);
     }
 
     @Test
