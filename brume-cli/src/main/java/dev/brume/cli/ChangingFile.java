@@ -4,10 +4,13 @@ import dev.brume.DefinitionSet;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.diff.DefinitionDiff;
 import dev.brume.port.History;
+import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Duration;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
 
 /** A definition file that is compared with what is in force. */
 final class ChangingFile {
@@ -21,6 +24,9 @@ final class ChangingFile {
             description = "How far to compare coming occurrences; default: ${DEFAULT-VALUE}.")
     private Duration ahead;
 
+    @Spec(Spec.Target.MIXEE)
+    private CommandSpec spec;
+
     /** What the file defines, and how far ahead to look. */
     record Wanted(DefinitionSet set, Duration ahead) {
         DefinitionDiff diff(History history) {
@@ -29,6 +35,13 @@ final class ChangingFile {
     }
 
     Wanted read() {
-        return new Wanted(DefinitionFile.read(file).definitions(), ahead);
+        return new Wanted(read(file, spec.commandLine().getErr()).definitions(), ahead);
+    }
+
+    /** Reads a file, and says what in the files that it names was not understood. */
+    static DefinitionFile read(Path file, PrintWriter err) {
+        DefinitionFile read = DefinitionFile.read(file);
+        read.warnings().forEach(warning -> err.println(file + ":" + warning.line() + ": WARNING " + warning.text()));
+        return read;
     }
 }

@@ -61,6 +61,7 @@ final class CheckCommand implements Callable<Integer> {
         for (PileUps.PileUp pileUp : PileUps.of(jobs, now)) {
             findings.add(new Finding(1, "", pileUp.sentence()));
         }
+        read.warnings().forEach(warning -> findings.add(new Finding(warning.line(), "", warning.text())));
         findings.sort(Comparator.comparingInt(Finding::line));
         print(read, look.json() ? findings : together(findings));
         return findings.isEmpty() || !strict ? ExitCode.OK : ExitCode.NOT_FOUND;

@@ -111,7 +111,7 @@ final class ServeCommand implements Callable<Integer> {
     public Integer call() throws InterruptedException {
         List<DefinitionFile> definitions = new ArrayList<>();
         for (Path file : files) {
-            definitions.add(DefinitionFile.read(file));
+            definitions.add(ChangingFile.read(file, spec.commandLine().getErr()));
         }
         checkLease();
         PrintWriter out = spec.commandLine().getOut();

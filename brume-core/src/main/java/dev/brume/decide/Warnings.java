@@ -10,6 +10,7 @@ import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.LocalTimes;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.OnceSchedule;
+import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.TermedSchedule;
 import dev.brume.schedule.Terms;
@@ -89,6 +90,11 @@ public final class Warnings {
             if (schedule.rule() instanceof CronSchedule cron && cron.eitherDayDecides()) {
                 found.add("'" + schedule + "' restricts day-of-month and day-of-week, and a day that matches either is"
                         + " enough; say days: both (or days: either, to be plain about it)");
+            }
+            if (schedule.rule() instanceof RuleSchedule rule && !rule.namesItsStart()) {
+                found.add(
+                        "a rule does not name its own DTSTART, which is owed all the same and is the first that COUNT counts;"
+                                + " let DTSTART be the first time that the rule names, or leave it out with an EXDATE");
             }
             zone(schedule);
             transitions(schedule);

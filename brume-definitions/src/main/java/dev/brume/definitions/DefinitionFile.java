@@ -33,6 +33,7 @@ import java.util.OptionalLong;
  * @param calendars in the order of the file
  * @param limits how many runs at once, by name
  * @param lines where each job stands, counted from 1
+ * @param warnings what in the files that it names was not understood
  */
 public record DefinitionFile(
         String source,
@@ -40,7 +41,8 @@ public record DefinitionFile(
         List<Job> jobs,
         Map<CalendarKey, DayCalendar> calendars,
         Map<String, Integer> limits,
-        Map<JobKey, Integer> lines) {
+        Map<JobKey, Integer> lines,
+        List<FileWarning> warnings) {
     private static final List<String> KEYS =
             List.of("source", "revision", "namespace", "zone", "calendars", "limits", "jobs");
     private static final long LARGEST = 64L * 1024 * 1024;

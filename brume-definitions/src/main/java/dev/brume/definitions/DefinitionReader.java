@@ -11,6 +11,7 @@ import dev.brume.document.CalendarDocument;
 import dev.brume.document.DocumentProblem;
 import dev.brume.document.Fields;
 import dev.brume.document.JobDocument;
+import dev.brume.ical.CalendarDays;
 import dev.brume.ical.CalendarFile;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.ScheduleProblem;
@@ -43,6 +44,7 @@ final class DefinitionReader {
     private final Map<String, Integer> limits = new LinkedHashMap<>();
     private final List<Job> jobs = new ArrayList<>();
     private final Map<JobKey, Integer> lines = new LinkedHashMap<>();
+    private final List<FileWarning> warnings = new ArrayList<>();
 
     DefinitionReader(Fields file, LocatedDocument document, Path folder, List<DocumentProblem> problems) {
         this.file = file;
@@ -73,7 +75,8 @@ final class DefinitionReader {
             named("limits", "numbers", this::readLimit);
         }
         checkFollowUps();
-        return new DefinitionFile(source, revision(), List.copyOf(jobs), calendars, limits, lines);
+        return new DefinitionFile(
+                source, revision(), List.copyOf(jobs), calendars, limits, lines, List.copyOf(warnings));
     }
 
     /** A ring within the file; one that goes through jobs from elsewhere is found when it is put in force. */
@@ -133,14 +136,18 @@ final class DefinitionReader {
     }
 
     private void readCalendar(String path, String name, Object content) {
-        CalendarDocument.read(name, path, content, this::days, problems)
+        CalendarDocument.read(name, path, content, other -> days(path, other), problems)
                 .ifPresent(days -> calendars.put(new CalendarKey(namespace, name), days));
     }
 
-    private SortedSet<LocalDate> days(String name) {
+    private SortedSet<LocalDate> days(String place, String name) {
         Path path = folder.resolve(name);
         try {
-            return CalendarFile.days(path, zone.orElse(ZoneId.of("UTC")));
+            CalendarDays read = CalendarFile.read(path, zone.orElse(ZoneId.of("UTC")));
+            read.warnings()
+                    .forEach(warning ->
+                            warnings.add(new FileWarning(document.lineOf(place), "'" + path + "': " + warning)));
+            return read.days();
         } catch (NoSuchFileException e) {
             throw new IllegalArgumentException("there is no file '" + path + "'", e);
         } catch (IOException e) {

@@ -1,46 +1,44 @@
 package dev.brume.ical;
 
+import dev.brume.ical.TextLines.TextLine;
 import dev.brume.schedule.ScheduleSyntaxException;
 import java.io.IOException;
-import java.io.Reader;
 import java.io.StringReader;
+import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.regex.Pattern;
 import net.fortuna.ical4j.data.CalendarParserImpl;
 import net.fortuna.ical4j.data.ContentHandler;
 import net.fortuna.ical4j.data.ParserException;
 
-/** Reads iCalendar text into its components and lines, without giving them any meaning yet. */
+/** Reads lines of iCalendar text as properties, without giving them any meaning yet. */
 final class ContentLines implements ContentHandler {
     private static final String PREFIX = "BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\n";
     private static final int PREFIX_LINES = 2;
-    private static final int MOST_LINES = 1_000_000;
+    private static final Pattern OF_RULES = Pattern.compile("(?i)(DTSTART|RRULE|RDATE|EXDATE|EXRULE)[;:].*");
 
-    private final List<Component> components = new ArrayList<>();
-    private final List<Component> open = new ArrayList<>();
-    private Line line = new Line("");
-    private int lines;
+    private final List<Line> found = new ArrayList<>();
+    private final List<TextLine> texts;
+    private Line line = new Line("", 0);
 
-    private ContentLines() {}
-
-    /** A component such as VEVENT. */
-    record Component(String name, List<Line> lines) {
-        List<Line> all(String property) {
-            return lines.stream().filter(line -> line.name.equals(property)).toList();
-        }
+    private ContentLines(List<TextLine> texts) {
+        this.texts = texts;
     }
 
     /** A property as written; names in upper case. */
     static final class Line {
         final String name;
+        final int number;
         final Map<String, String> parameters = new LinkedHashMap<>();
         String value = "";
 
-        Line(String name) {
+        Line(String name, int number) {
             this.name = name;
+            this.number = number;
         }
 
         String parameter(String parameter) {
@@ -53,51 +51,63 @@ final class ContentLines implements ContentHandler {
         }
     }
 
-    /**
-     * Reads a whole file.
-     *
-     * @throws ScheduleSyntaxException if it is no iCalendar file; the place is a line
-     */
-    static List<Component> ofFile(Reader reader, String name) throws IOException {
-        return read(reader, name, 0);
-    }
-
-    /** Reads the lines of one component. */
-    static List<Line> ofText(String text) {
-        StringBuilder whole = new StringBuilder(PREFIX);
-        text.strip().lines().forEach(each -> whole.append(unindented(each)).append("\r\n"));
-        whole.append("END:VEVENT\r\nEND:VCALENDAR\r\n");
-        try {
-            List<Component> components = read(new StringReader(whole.toString()), "rule", PREFIX_LINES);
-            if (components.size() != 1) {
+    /** Reads the lines of a rule, which may be folded and, as part of another text, indented. */
+    static List<Line> ofRule(String text) {
+        StringBuilder whole = new StringBuilder();
+        int indent = text.length();
+        for (String each : text.lines().filter(some -> !some.isBlank()).toList()) {
+            indent = Math.min(indent, each.length() - each.stripLeading().length());
+        }
+        for (String each : text.lines().toList()) {
+            boolean begins = OF_RULES.matcher(each.strip()).matches();
+            whole.append(
+                            begins
+                                    ? each.strip()
+                                    : each.isBlank()
+                                            ? ""
+                                            : each.substring(indent).stripTrailing())
+                    .append('\n');
+        }
+        List<TextLine> lines = TextLines.of(whole.toString().getBytes(StandardCharsets.UTF_8), "rule");
+        for (TextLine each : lines) {
+            if (each.text().regionMatches(/* ignoreCase= */ true, 0, "BEGIN:", 0, "BEGIN:".length())) {
                 throw Problems.of("rule", "BEGIN", 0, "has components inside; only its lines are expected");
             }
-            return components.get(0).lines;
-        } catch (IOException e) {
-            throw new IllegalStateException("a text in memory is always readable", e);
         }
+        return of(lines, "rule");
     }
 
-    /** A line that is indented as part of a definition file is no folded one: it names a property itself. */
-    private static String unindented(String each) {
-        String stripped = each.strip();
-        return stripped.matches("(?i)(DTSTART|RRULE|RDATE|EXDATE|EXRULE)[;:].*") ? stripped : each.stripTrailing();
-    }
-
-    private static List<Component> read(Reader reader, String name, int ignoredLines) throws IOException {
-        ContentLines handler = new ContentLines();
+    /**
+     * Reads lines.
+     *
+     * @throws ScheduleSyntaxException if one is no property; the place is its line
+     */
+    static List<Line> of(List<TextLine> lines, String name) {
+        StringBuilder whole = new StringBuilder(PREFIX);
+        lines.forEach(each -> whole.append(each.text()).append("\r\n"));
+        whole.append("END:VEVENT\r\nEND:VCALENDAR\r\n");
+        ContentLines handler = new ContentLines(lines);
         try {
-            new CalendarParserImpl().parse(reader, handler);
+            new CalendarParserImpl().parse(new StringReader(whole.toString()), handler);
         } catch (ParserException e) {
-            String rule = String.valueOf(e.getMessage()).replaceFirst("^Error at line \\d+:\\s*", "");
-            throw Problems.atLine(name, Math.max(1, e.getLineNo() - ignoredLines), "is not iCalendar: " + rule);
+            int at = Math.max(0, Math.min(lines.size() - 1, e.getLineNo() - PREFIX_LINES - 1));
+            throw handler.unreadable(name, at);
         } catch (ScheduleSyntaxException e) {
             throw e;
-        } catch (RuntimeException e) {
+        } catch (IOException | RuntimeException e) {
             // The library meets some malformed lines with exceptions of any kind.
-            throw Problems.of(name, "", 0, "is not iCalendar: " + e.getMessage());
+            throw handler.unreadable(name, handler.found.size());
         }
-        return handler.components;
+        return handler.found;
+    }
+
+    private ScheduleSyntaxException unreadable(String name, int at) {
+        TextLine text = texts.isEmpty() ? new TextLine(1, "") : texts.get(Math.min(at, texts.size() - 1));
+        return Problems.atLine(
+                name,
+                text.number(),
+                "is not iCalendar (expected NAME:VALUE or NAME;PARAMETER=VALUE:VALUE): '"
+                        + Problems.shortened(text.text()) + "'");
     }
 
     @Override
@@ -112,25 +122,17 @@ final class ContentLines implements ContentHandler {
 
     @Override
     public void startComponent(String name) {
-        Component component = new Component(name.toUpperCase(Locale.ROOT), new ArrayList<>());
-        components.add(component);
-        open.add(component);
+        // The one that stands around the lines.
     }
 
     @Override
     public void endComponent(String name) {
-        if (!open.isEmpty()) {
-            open.remove(open.size() - 1);
-        }
+        // The one that stands around the lines.
     }
 
     @Override
     public void startProperty(String name) {
-        line = new Line(name.toUpperCase(Locale.ROOT));
-        lines++;
-        if (lines > MOST_LINES) {
-            throw Problems.of("calendar", "", 0, "has more than " + MOST_LINES + " lines");
-        }
+        line = new Line(name.toUpperCase(Locale.ROOT), texts.get(found.size()).number());
     }
 
     @Override
@@ -140,9 +142,7 @@ final class ContentLines implements ContentHandler {
 
     @Override
     public void endProperty(String name) {
-        if (!open.isEmpty()) {
-            open.get(open.size() - 1).lines.add(line);
-        }
+        found.add(line);
     }
 
     @Override

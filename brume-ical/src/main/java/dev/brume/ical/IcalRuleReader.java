@@ -29,7 +29,7 @@ public final class IcalRuleReader implements RuleReader {
         if (text.length() > LONGEST) {
             throw Problems.of("rule", text, 0, "is longer than " + LONGEST + " characters");
         }
-        List<Line> lines = ContentLines.ofText(text);
+        List<Line> lines = ContentLines.ofRule(text);
         for (Line line : lines) {
             if (!ALLOWED.contains(line.name)) {
                 throw Problems.of(
@@ -42,15 +42,17 @@ public final class IcalRuleReader implements RuleReader {
         Line startLine = only(lines, "DTSTART")
                 .orElseThrow(() -> Problems.of(
                         "rule", "", 0, "has no DTSTART, from which a rule counts (add DTSTART:20270105T090000)"));
-        return read(lines, DateValue.of(startLine), zone);
+        return read(lines, DateValue.of(startLine, ZoneNames.COMMON), zone);
     }
 
     private static Rule read(List<Line> lines, DateValue dtstart, ZoneId given) {
         ZoneId zone = dtstart.zone().orElse(given);
         LocalDateTime start = dtstart.local();
         Optional<RuleParts> parts = only(lines, "RRULE").map(line -> RuleParts.read(line.value, zone));
-        LocalTimes recurrence = parts.<LocalTimes>map(rule -> new Recurrence(rule, start))
+        Optional<Recurrence> named = parts.map(rule -> new Recurrence(rule, start));
+        LocalTimes recurrence = named.<LocalTimes>map(rule -> rule)
                 .orElseGet(() -> new RuleTimes(new NoTimes(), new long[] {seconds(start)}, new long[0]));
+        boolean namesItsStart = named.map(rule -> rule.names(seconds(start))).orElse(true);
         long[] added = seconds(lines, "RDATE", zone);
         long[] excluded = seconds(lines, "EXDATE", zone);
         LocalTimes times =
@@ -58,7 +60,7 @@ public final class IcalRuleReader implements RuleReader {
         if (times.next(Long.MIN_VALUE + 1) == LocalTimes.NONE) {
             throw Problems.of("rule", "", 0, "never fires: its EXDATE leave nothing of it");
         }
-        return new ReadRule(times, zone, start, parts, added.length, excluded.length);
+        return new ReadRule(times, zone, start, parts, added.length, excluded.length, namesItsStart);
     }
 
     private static long seconds(LocalDateTime local) {
@@ -76,13 +78,19 @@ public final class IcalRuleReader implements RuleReader {
     private static long[] seconds(List<Line> lines, String name, ZoneId zone) {
         return lines.stream()
                 .filter(line -> line.name.equals(name))
-                .flatMap(line -> DateValue.allOf(line).stream())
+                .flatMap(line -> DateValue.allOf(line, ZoneNames.COMMON).stream())
                 .mapToLong(value -> value.secondsIn(zone))
                 .toArray();
     }
 
     private record ReadRule(
-            LocalTimes times, ZoneId zone, LocalDateTime start, Optional<RuleParts> parts, int added, int excluded)
+            LocalTimes times,
+            ZoneId zone,
+            LocalDateTime start,
+            Optional<RuleParts> parts,
+            int added,
+            int excluded,
+            boolean namesItsStart)
             implements Rule {
         private static final int SAMPLE = 200;
 

@@ -12,14 +12,18 @@ final class Problems {
     private Problems() {}
 
     static ScheduleSyntaxException of(String field, String text, int index, String rule) {
-        String shown = text.length() > LONGEST ? text.substring(0, LONGEST) + "…" : text;
+        String shown = shortened(text);
         return new ScheduleSyntaxException(
                 shown, List.of(new ScheduleProblem(field, shown, index, rule, Optional.empty())));
     }
 
     static ScheduleSyntaxException of(String field, String text, String rule, Optional<String> suggestion) {
-        String shown = text.length() > LONGEST ? text.substring(0, LONGEST) + "…" : text;
+        String shown = shortened(text);
         return new ScheduleSyntaxException(shown, List.of(new ScheduleProblem(field, shown, 0, rule, suggestion)));
+    }
+
+    static String shortened(String text) {
+        return text.length() > LONGEST ? text.substring(0, LONGEST) + "…" : text;
     }
 
     static ScheduleSyntaxException atLine(String field, int line, String rule) {

@@ -100,6 +100,11 @@ final class Recurrence implements LocalTimes {
         return Arrays.copyOf(all, size);
     }
 
+    /** {@return whether the rule itself names DTSTART, which counts either way} */
+    boolean names(long dtstart) {
+        return search(dtstart) == dtstart;
+    }
+
     @Override
     public long next(long from) {
         if (counted != null) {

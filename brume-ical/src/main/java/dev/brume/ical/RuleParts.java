@@ -81,14 +81,15 @@ record RuleParts(
      *
      * @param zone the zone of its local times, for an UNTIL in UTC
      */
-    static RuleParts read(String text, ZoneId zone) {
-        if (text.length() > LONGEST) {
-            throw Problems.of("RRULE", text, 0, "is longer than " + LONGEST + " characters");
+    static RuleParts read(String written, ZoneId zone) {
+        if (written.length() > LONGEST) {
+            throw Problems.of("RRULE", written, 0, "is longer than " + LONGEST + " characters");
         }
+        String text = written.replaceAll("\\s+", "").replaceFirst(";+$", "").toUpperCase(Locale.ROOT);
         checkNames(text);
         Recur<Temporal> recur;
         try {
-            recur = new Recur<>(text.strip());
+            recur = new Recur<>(text);
         } catch (RuntimeException e) {
             // The library refuses with exceptions of several kinds, some of them by accident.
             throw Problems.of("RRULE", text, 0, "cannot be read: " + e.getMessage());

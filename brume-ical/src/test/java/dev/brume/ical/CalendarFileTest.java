@@ -4,9 +4,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.schedule.ScheduleSyntaxException;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
-import java.io.StringReader;
 import java.io.StringWriter;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
@@ -28,8 +29,12 @@ class CalendarFileTest {
                 + String.join("\r\n", lines) + "\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n";
     }
 
-    private static SortedSet<LocalDate> days(String text) throws IOException {
-        return CalendarFile.days(new StringReader(text), AZORES);
+    private static CalendarDays read(String text) {
+        return CalendarFile.read(text.getBytes(StandardCharsets.UTF_8), AZORES);
+    }
+
+    private static SortedSet<LocalDate> days(String text) {
+        return read(text).days();
     }
 
     @ParameterizedTest
@@ -46,7 +51,7 @@ class CalendarFileTest {
             DTSTART;VALUE=DATE:20270612!RRULE:FREQ=YEARLY;BYMONTH=6;BYDAY=2SA;UNTIL=20290101 | 2027-06-12 2028-06-10
             DTSTART;VALUE=DATE:20261225!RDATE;VALUE=DATE:20270102,20270103!EXDATE;VALUE=DATE:20261225 | 2027-01-02 2027-01-03
             """)
-    void anEventCoversTheDaysItTouches(String lines, String expected) throws IOException {
+    void anEventCoversTheDaysItTouches(String lines, String expected) {
         SortedSet<LocalDate> days = days(file(lines.split("!")));
 
         assertThat(days)
@@ -55,7 +60,108 @@ class CalendarFileTest {
     }
 
     @Test
-    void whatRecursForEverIsFollowedToTheEndOfTheCentury() throws IOException {
+    void foldedLinesAreOneLineWhereverTheyAreFolded() throws IOException {
+        String closed = file(
+                "SUMMARY:Harbour closed, as every year, between the first and the f",
+                " ifth of January, for the \u00fc",
+                " bersee",
+                "\t fleet",
+                "DTSTART;VALUE=DATE:2027",
+                " 0101",
+                "DTEND;VALUE=DATE:20270106",
+                "RRULE:FREQ=YEARLY;",
+                "  COUNT=2");
+        byte[] bytes = closed.getBytes(StandardCharsets.UTF_8);
+        ByteArrayOutputStream inside = new ByteArrayOutputStream();
+        for (byte each : bytes) {
+            inside.write(each);
+            if (each == (byte) 0xC3) {
+                inside.write("\r\n ".getBytes(StandardCharsets.UTF_8));
+            }
+        }
+
+        assertThat(days(closed)).hasSize(10).contains(LocalDate.parse("2027-01-02"), LocalDate.parse("2028-01-05"));
+        assertThat(CalendarFile.read(inside.toByteArray(), AZORES)).isEqualTo(read(closed));
+        byte[] utf16 = closed.getBytes(StandardCharsets.UTF_16);
+        assertThat(CalendarFile.read(utf16, AZORES).days()).isEqualTo(days(closed));
+        assertThat(days("\uFEFF" + closed.replace("\r\n", "\n"))).isEqualTo(days(closed));
+    }
+
+    @Test
+    void singleTimesOfASeriesAreMovedAndCancelled() {
+        String series = file("DTSTART;VALUE=DATE:20270104", "RRULE:FREQ=WEEKLY;COUNT=6");
+        String moved =
+                "BEGIN:VEVENT\nUID:1\nRECURRENCE-ID;VALUE=DATE:20270111\nDTSTART;VALUE=DATE:20270113\nEND:VEVENT\n";
+        String older = "BEGIN:VEVENT\nUID:1\nSEQUENCE:0\nRECURRENCE-ID;VALUE=DATE:20270118\n"
+                + "DTSTART;VALUE=DATE:20270119\nEND:VEVENT\n";
+        String cancelled = "BEGIN:VEVENT\nUID:1\nSEQUENCE:2\nRECURRENCE-ID;VALUE=DATE:20270118\n"
+                + "DTSTART;VALUE=DATE:20270118\nSTATUS:cancelled\nEND:VEVENT\n";
+        String later = "BEGIN:VEVENT\nUID:1\nRECURRENCE-ID;RANGE=THISANDFUTURE;VALUE=DATE:20270201\n"
+                + "DTSTART;VALUE=DATE:20270202\nDTEND;VALUE=DATE:20270204\nEND:VEVENT\n";
+
+        assertThat(days(series.replace("END:VCALENDAR", cancelled + moved + older + later + "END:VCALENDAR")))
+                .extracting(LocalDate::toString)
+                .containsExactly(
+                        "2027-01-04",
+                        "2027-01-13",
+                        "2027-01-25",
+                        "2027-02-02",
+                        "2027-02-03",
+                        "2027-02-09",
+                        "2027-02-10");
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            dtstart;value=date:20261225!rrule:freq=yearly;count=2; | 2026-12-25 2027-12-25
+            DTSTART:20261224t220000z!duration:pt1h | 2026-12-24
+            DTSTART:20261224T080000Z!DURATION:PT1H!RDATE;VALUE=PERIOD:20261226T080000Z/PT40H,20261230T080000Z/20261230T090000Z | 2026-12-24 2026-12-26 2026-12-27 2026-12-30
+            DTSTART;VALUE=DATE:20261221!RRULE:FREQ=DAILY;COUNT=7!EXRULE:FREQ=WEEKLY;BYDAY=WE,FR,SA,SU | 2026-12-21 2026-12-22 2026-12-24
+            DTSTART;TZID=Azores Standard Time:20261224T233000!DTEND:20261225T010000Z | 2026-12-24
+            DTSTART;TZID=/example.org/2027_1/Europe/Lisbon:20261224T233000!DTEND:20261225T010000Z | 2026-12-24 2026-12-25
+            """)
+    void calendarsAsProgramsWriteThemAreRead(String lines, String expected) {
+        assertThat(days(file(lines.split("!"))))
+                .extracting(LocalDate::toString)
+                .containsExactlyElementsOf(List.of(expected.split(" ")));
+    }
+
+    @Test
+    void aZoneOfItsOwnIsKnownByWhatItsDefinitionSays() {
+        String definition = "BEGIN:VTIMEZONE\nTZID:Harbour time\n%sBEGIN:STANDARD\nDTSTART:19701025T040000\n"
+                + "RRULE:FREQ=YEARLY;BYMONTH=10;BYDAY=-1SU\nTZOFFSETFROM:+0100\nTZOFFSETTO:+0000\nEND:STANDARD\n"
+                + "BEGIN:DAYLIGHT\nDTSTART:19700329T030000\nRRULE:FREQ=YEARLY;BYMONTH=3;BYDAY=-1SU\n"
+                + "TZOFFSETFROM:+0000\nTZOFFSETTO:+0100\nEND:DAYLIGHT\nEND:VTIMEZONE\nBEGIN:VEVENT";
+        String event = file("DTSTART;TZID=Harbour time:20270624T233000", "DTEND:20270624T233000Z");
+        String stated = event.replaceFirst("BEGIN:VEVENT", definition.formatted("X-LIC-LOCATION:Europe/Lisbon\n"));
+        String bare = event.replaceFirst("BEGIN:VEVENT", definition.formatted(""));
+
+        assertThat(days(stated)).hasSize(2);
+        assertThat(read(stated).warnings()).isEmpty();
+        assertThat(days(bare)).hasSize(2);
+        assertThat(read(bare).warnings())
+                .extracting(Warning::toString)
+                .containsExactly(
+                        "line 21 names the zone 'Harbour time', which is taken for Europe/London by the offsets of"
+                                + " its VTIMEZONE");
+        assertThatThrownBy(() -> days(event)).hasMessageContaining("Harbour time");
+    }
+
+    @Test
+    void whatIsNotUnderstoodIsAWarningWithItsLine() {
+        String text = file("DTSTART;VALUE=DATE:20261225", "", "this line was never one")
+                .replace("END:VCALENDAR", "BEGIN:VTODO\nDUE:20270101\nEND:VTODO\nEND:VCALENDAR");
+
+        assertThat(days(text)).hasSize(1);
+        assertThat(read(text).warnings())
+                .extracting(Warning::toString)
+                .containsExactly(
+                        "line 8 is no line of iCalendar and was left out: 'this line was never one'",
+                        "line 10 holds a VTODO, which covers no days: only events are looked at");
+    }
+
+    @Test
+    void whatRecursForEverIsFollowedToTheEndOfTheCentury() {
         SortedSet<LocalDate> days = days(file("DTSTART;VALUE=DATE:20261225", "RRULE:FREQ=YEARLY"));
 
         assertThat(days).hasSize(75);
@@ -81,7 +187,7 @@ class CalendarFileTest {
     }
 
     @Test
-    void anEventOfEverySecondCostsNoMoreThanItsDays() throws IOException {
+    void anEventOfEverySecondCostsNoMoreThanItsDays() {
         SortedSet<LocalDate> days = days(file("DTSTART:20261225T220000", "DURATION:PT3H", "RRULE:FREQ=SECONDLY"));
 
         assertThat(days.first()).isEqualTo("2026-12-25");
@@ -101,7 +207,7 @@ class CalendarFileTest {
     }
 
     @Test
-    void aThousandYearlyEventsAreRead() throws IOException {
+    void aThousandYearlyEventsAreRead() {
         assertThat(days(thousand("FREQ=YEARLY"))).hasSize(84 * 75);
     }
 
@@ -117,9 +223,15 @@ class CalendarFileTest {
 
     @Test
     void whatIsNoCalendarIsRefusedWithItsLine() {
-        assertThatThrownBy(() -> days("hello\r\n")).hasMessageContaining("line 1 is not iCalendar");
+        assertThatThrownBy(() -> days("hello\r\n"))
+                .hasMessageContaining("line 1 is outside any calendar (expected BEGIN:VCALENDAR): 'hello'");
         assertThatThrownBy(() -> days(file("DTSTART:20261225").replace("END:VEVENT\r\n", "")))
-                .hasMessageContaining("is not iCalendar: Expected [VEVENT]");
+                .hasMessageContaining("line 7 ends a VCALENDAR, and the VEVENT that began in line 4 is still open");
+        assertThatThrownBy(() -> days(file("DTSTART:20261225").replace("END:VCALENDAR\r\n", "")))
+                .hasMessageContaining("line 1 begins a VCALENDAR that has no END");
+        assertThatThrownBy(() -> days("")).hasMessageContaining("holds no calendar");
+        byte[] latin = file("DTSTART:20261225", "SUMMARY:F\u00eate").getBytes(StandardCharsets.ISO_8859_1);
+        assertThatThrownBy(() -> CalendarFile.read(latin, AZORES)).hasMessageContaining("line 7 is not in UTF-8");
     }
 
     @Test
@@ -132,6 +244,6 @@ class CalendarFileTest {
         assertThat(out.toString())
                 .contains("BEGIN:VCALENDAR\r\n", "VERSION:2.0", "UID:1@merrow", "DTSTART:20270514T090000Z")
                 .contains("SUMMARY:bridge-closure", "DESCRIPTION:Once\\, ü");
-        assertThat(CalendarFile.days(file, AZORES)).containsExactly(LocalDate.parse("2027-05-14"));
+        assertThat(CalendarFile.read(file, AZORES).days()).containsExactly(LocalDate.parse("2027-05-14"));
     }
 }

@@ -56,6 +56,8 @@ class RuleTest {
             DTSTART:20270105T090000Z!RRULE:FREQ=HOURLY;INTERVAL=6;COUNT=3 | 2027-01-05T09:00 2027-01-05T15:00 2027-01-05T21:00
             DTSTART;VALUE=DATE:20270105!RRULE:FREQ=DAILY;UNTIL=20270106 | 2027-01-05T00:00 2027-01-06T00:00
             DTSTART:20270105T090000!RRULE:FREQ=MONTHLY;BYDAY=1SU;COUNT=2 | 2027-01-05T09:00 2027-02-07T09:00
+            DTSTART:20270105T090000!RRULE:FREQ=MONTHLY;BY! DAY=1SU;CO! UNT=2; | 2027-01-05T09:00 2027-02-07T09:00
+            dtstart;tzid=GMT Standard Time:20270105t090000!rrule:freq=daily;count=2;!exdate:20270106t090000, | 2027-01-05T09:00
             """)
     void allItsLinesCount(String text, String expected) {
         assertThat(between(rule(text), "2027-01-01", "2027-03-01")).containsExactly(expected.split(" "));

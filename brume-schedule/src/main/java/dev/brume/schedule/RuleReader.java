@@ -32,6 +32,9 @@ public interface RuleReader {
         /** {@return the rule as one sentence, zone included} */
         String words(Locale locale);
 
+        /** {@return whether the rule itself names its DTSTART, which is owed either way} */
+        boolean namesItsStart();
+
         /** {@return the shortest time between two of its occurrences, or a lower bound of it} */
         Duration smallestInterval();
     }

@@ -105,6 +105,11 @@ public final class RuleSchedule implements WallClockSchedule {
         return rule.words(locale);
     }
 
+    /** {@return whether the rule itself names its DTSTART, which is owed either way, and the first that COUNT counts} */
+    public boolean namesItsStart() {
+        return rule.namesItsStart();
+    }
+
     @Override
     public Duration smallestInterval() {
         return rule.smallestInterval();

@@ -53,6 +53,20 @@ class TimeCommandsTest {
     @TempDir
     private Path folder;
 
+    @Test
+    void checkTellsWhatItDidNotUnderstandOfACalendarAndOfARule() throws Exception {
+        Files.writeString(
+                folder.resolve("feasts.ics"), FEASTS.replace("SUMMARY:Lantern days", "SUMMARY:Lantern days\nand more"));
+
+        Result check = BrumeProcess.run(folder, "check", "harbour.yaml", "--strict");
+
+        assertThat(check.exitCode()).as("warnings").isEqualTo(1);
+        assertThat(check.out())
+                .contains("harbour.yaml:3: WARNING ")
+                .contains("feasts.ics': line 8 is no line of iCalendar and was left out: 'and more'")
+                .contains("regatta: a rule does not name its own DTSTART, which is owed all the same");
+    }
+
     @BeforeEach
     void writeFiles() throws Exception {
         Files.writeString(folder.resolve("feasts.ics"), FEASTS.replace("\n", "\r\n"));
