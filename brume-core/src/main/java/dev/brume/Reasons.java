@@ -5,6 +5,12 @@ public final class Reasons {
     /** Earlier runs of the job were unfinished, and it skips then. */
     public static final String BUSY = "BUSY";
 
+    /**
+     * Nobody decided about it when it fell due, but only after one that was due before it had been started late; that run was unfinished then, and the job
+     * skips then.
+     */
+    public static final String DECIDED_LATE = "DECIDED_LATE";
+
     /** As many occurrences as the job allows were waiting already. */
     public static final String TOO_MANY_WAITING = "TOO_MANY_WAITING";
 

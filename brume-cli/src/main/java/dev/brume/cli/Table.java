@@ -7,25 +7,29 @@ import com.github.freva.asciitable.OverflowBehaviour;
 import com.github.freva.asciitable.Styler;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 
 /** A table without lines around it. Confined to one thread. */
 final class Table {
     private final Palette palette;
     private final List<Column> columns = new ArrayList<>();
+    private final Map<Integer, Integer> limits = new HashMap<>();
     private final List<String[]> rows = new ArrayList<>();
 
     Table(Palette palette) {
         this.palette = palette;
     }
 
-    /** Adds a column; what is wider than its limit goes on in the next line. */
+    /**
+     * Adds a column; what is wider than its limit goes on in the next line, but a word is never broken: whoever looks for a name in a
+     * pipe must find it.
+     */
     Table column(String header, int widest) {
-        columns.add(new Column()
-                .header(header)
-                .headerAlign(HorizontalAlign.LEFT)
-                .dataAlign(HorizontalAlign.LEFT)
-                .maxWidth(widest + 2, OverflowBehaviour.NEWLINE));
+        limits.put(columns.size(), widest);
+        columns.add(
+                new Column().header(header).headerAlign(HorizontalAlign.LEFT).dataAlign(HorizontalAlign.LEFT));
         return this;
     }
 
@@ -39,8 +43,18 @@ final class Table {
         rows.add(Arrays.stream(cells).map(String::valueOf).toArray(String[]::new));
     }
 
+    private int longestWord(int column) {
+        return rows.stream()
+                .flatMap(row -> Arrays.stream(row[column].split("\\s+")))
+                .mapToInt(String::length)
+                .max()
+                .orElse(0);
+    }
+
     /** {@return the lines, without space at their ends} */
     List<String> lines() {
+        limits.forEach((column, widest) ->
+                columns.get(column).maxWidth(Math.max(widest, longestWord(column)) + 2, OverflowBehaviour.NEWLINE));
         String text = AsciiTable.builder()
                 .border(AsciiTable.NO_BORDERS)
                 .lineSeparator("\n")

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.JobKey;
+import dev.brume.Outcome;
 import dev.brume.duties.Settings;
 import dev.brume.tally.Finding;
 import dev.brume.tally.JobTally;
@@ -14,7 +15,9 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.function.ToLongFunction;
@@ -31,18 +34,21 @@ import picocli.CommandLine.Spec;
         mixinStandardHelpOptions = true,
         description =
                 "Computes what every schedule owed in a period, by the version of its definition in force at the time, and"
-                        + " holds it against the ledger: on time, late, skipped, passed over, waiting, or unexplained.",
+                        + " holds it against the ledger: what began on time or late, what did not run, what waits, what is"
+                        + " unexplained; and how those that began ended.",
         footerHeading = "%nColumns:%n",
         footer = {
-            "  OWED      occurrences in the period, up to now",
-            "  ON TIME   began within the job's tolerance; LATE after it",
-            "  SKIPPED   on record, did not run: busy, cancelled, turned down, too late",
-            "  PASSED    passed over together: missed in an outage, or while paused",
-            "  OPEN      waits for its time, a place or a worker, or is not planned yet",
-            "  GONE      before what the ledger still keeps (brume keep); shown if there are any",
-            "  UNEXPL.   nothing is on record, although it should be",
+            "  OWED       occurrences in the period, up to now; the columns up to SUCCEEDED add up to it",
+            "  ON TIME    began within the job's tolerance; LATE after it",
+            "  NOT RUN    busy, missed in an outage, paused, cancelled before it began, turned down",
+            "  OPEN       waits for its time, a place or a worker, or is not planned yet",
+            "  GONE       before what the ledger still keeps (brume keep); shown if there are any",
+            "  UNEXPL.    nothing is on record, although it should be; shown if there are any",
+            "  SUCCEEDED  of those that began; FAILED, with those that overstepped their time limit; LOST",
+            "             with their instance",
             "",
-            "Exits with 1 if anything was missed or is unexplained, with 0 if all is in order.",
+            "Exits with 1 if anything was missed or is unexplained, with 0 if all is in order. With --strict also with 1 if"
+                    + " anything failed or was lost.",
             "",
             "Examples:",
             "  brume tally --from 24h",
@@ -60,6 +66,9 @@ final class TallyCommand implements Callable<Integer> {
             description =
                     "Also write a page to be printed, for an auditor, with all that is needed to compute it again.")
     private @Nullable Path report;
+
+    @Option(names = "--strict", description = "Exits with 1 for runs that failed or were lost, too.")
+    private boolean strict;
 
     @Mixin
     private PeriodOptions period;
@@ -111,7 +120,8 @@ final class TallyCommand implements Callable<Integer> {
         } else {
             print(counted, out);
         }
-        return counted.isClean() ? ExitCode.OK : ExitCode.NOT_FOUND;
+        boolean well = counted.sum(JobTally::failed) + counted.sum(tally -> tally.began(Outcome.LOST)) == 0;
+        return counted.isClean() && (well || !strict) ? ExitCode.OK : ExitCode.NOT_FOUND;
     }
 
     private void write(Path report, Counted counted) {
@@ -139,23 +149,15 @@ final class TallyCommand implements Callable<Integer> {
 
     private void print(Counted counted, PrintWriter out) {
         ZoneId zone = look.viewerZone();
-        Table table = new Table(look.palette())
-                .column("JOB", Math.max(18, look.width() - 66))
-                .numbers("OWED")
-                .numbers("ON TIME")
-                .numbers("LATE")
-                .numbers("SKIPPED")
-                .numbers("PASSED")
-                .numbers("OPEN");
-        boolean gone = counted.sum(tally -> tally.count(Verdict.BEYOND_RETENTION)) > 0;
-        if (gone) {
-            table.numbers("GONE");
-        }
-        table.numbers("UNEXPL.");
+        Table table = new Table(look.palette()).column("JOB", Math.max(18, look.width() - 62));
+        List<Column> columns = COLUMNS.stream()
+                .filter(column -> column.isAlwaysShown || counted.sum(column.figure) > 0)
+                .toList();
+        columns.forEach(column -> table.numbers(column.name));
         counted.jobs.stream()
                 .filter(TallyCommand::isWorthALine)
-                .forEach(tally -> table.row(row(name(tally), List.of(tally), gone)));
-        table.row(row("in all", counted.jobs, gone));
+                .forEach(tally -> table.row(row(name(tally), List.of(tally), columns)));
+        table.row(row("in all", counted.jobs, columns));
         table.lines().forEach(out::println);
         out.println();
         Wrap.lines(
@@ -178,19 +180,24 @@ final class TallyCommand implements Callable<Integer> {
         return tally.job() + (tally.dropped() ? " (dropped)" : "");
     }
 
-    private static Object[] row(String name, List<JobTally> tallies, boolean gone) {
-        List<Object> figures = new ArrayList<>(List.of(
-                name,
-                sum(tallies, JobTally::expected),
-                sum(tallies, tally -> tally.count(Verdict.ON_TIME)),
-                sum(tallies, tally -> tally.count(Verdict.LATE)),
-                sum(tallies, tally -> tally.count(Verdict.SKIPPED)),
-                sum(tallies, tally -> tally.count(Verdict.PASSED_OVER)),
-                sum(tallies, tally -> tally.count(Verdict.WAITING) + tally.count(Verdict.NOT_YET))));
-        if (gone) {
-            figures.add(sum(tallies, tally -> tally.count(Verdict.BEYOND_RETENTION)));
-        }
-        figures.add(sum(tallies, tally -> tally.count(Verdict.UNEXPLAINED)));
+    /** A column of the table, with its word in JSON. */
+    private record Column(String name, String word, boolean isAlwaysShown, ToLongFunction<JobTally> figure) {}
+
+    private static final List<Column> COLUMNS = List.of(
+            new Column("OWED", "owed", true, JobTally::expected),
+            new Column("ON TIME", "onTime", true, tally -> tally.count(Verdict.ON_TIME)),
+            new Column("LATE", "late", true, tally -> tally.count(Verdict.LATE)),
+            new Column("NOT RUN", "notRun", true, JobTally::notRun),
+            new Column("OPEN", "open", true, JobTally::open),
+            new Column("GONE", "gone", false, tally -> tally.count(Verdict.BEYOND_RETENTION)),
+            new Column("UNEXPL.", "unexplained", false, tally -> tally.count(Verdict.UNEXPLAINED)),
+            new Column("SUCCEEDED", "succeeded", true, tally -> tally.began(Outcome.SUCCEEDED)),
+            new Column("FAILED", "failed", true, JobTally::failed),
+            new Column("LOST", "lost", true, tally -> tally.began(Outcome.LOST)));
+
+    private static Object[] row(String name, List<JobTally> tallies, List<Column> columns) {
+        List<Object> figures = new ArrayList<>(List.of(name));
+        columns.forEach(column -> figures.add(sum(tallies, column.figure)));
         return figures.toArray();
     }
 
@@ -207,7 +214,15 @@ final class TallyCommand implements Callable<Integer> {
                 + counted.sum(tally -> tally.count(Verdict.NOT_YET)) + " not planned yet, "
                 + (gone > 0 ? gone + " beyond retention, " : "") + missed
                 + " missed, " + unexplained + " unexplained" + (wrong > 0 ? ", " + wrong + " spans are wrong" : "")
-                + ".";
+                + ". Of those that began, " + counted.sum(tally -> tally.began(Outcome.SUCCEEDED)) + " succeeded, "
+                + counted.sum(JobTally::failed) + " failed, "
+                + counted.sum(tally -> tally.began(Outcome.LOST)) + " were lost"
+                + some(counted.sum(tally -> tally.began(Outcome.CANCELLED)), "were cancelled")
+                + some(counted.sum(JobTally::running), "go on") + ".";
+    }
+
+    private static String some(long count, String what) {
+        return count == 0 ? "" : ", " + count + " " + what;
     }
 
     private void details(JobTally tally, ZoneId zone, PrintWriter out) {
@@ -268,33 +283,30 @@ final class TallyCommand implements Callable<Integer> {
     // For programs.
 
     private static Object json(Counted counted) {
-        return JsonOut.object(
-                "from", counted.from,
-                "until", counted.until,
-                "expected", counted.sum(JobTally::expected),
-                "accounted", counted.sum(JobTally::accounted),
+        Map<String, Object> all = new LinkedHashMap<>(JsonOut.object("from", counted.from, "until", counted.until));
+        all.putAll(columns(counted.jobs));
+        all.putAll(JsonOut.object(
+                "onRecord", counted.sum(JobTally::accounted),
                 "missed", counted.sum(JobTally::missed),
-                "beyondRetention", counted.sum(tally -> tally.count(Verdict.BEYOND_RETENTION)),
-                "unexplained", counted.sum(tally -> tally.count(Verdict.UNEXPLAINED)),
-                "jobs", counted.jobs.stream().map(TallyCommand::json).toList());
+                "jobs", counted.jobs.stream().map(TallyCommand::json).toList()));
+        return all;
+    }
+
+    private static Map<String, Object> columns(List<JobTally> tallies) {
+        Map<String, Object> figures = new LinkedHashMap<>();
+        COLUMNS.forEach(column -> figures.put(column.word, sum(tallies, column.figure)));
+        return figures;
     }
 
     private static Object json(JobTally tally) {
-        return JsonOut.object(
-                "job", tally.job(),
-                "id", tally.id(),
-                "dropped", tally.dropped(),
-                "expected", tally.expected(),
-                "accounted", tally.accounted(),
+        Map<String, Object> all =
+                new LinkedHashMap<>(JsonOut.object("job", tally.job(), "id", tally.id(), "dropped", tally.dropped()));
+        all.putAll(columns(List.of(tally)));
+        all.putAll(JsonOut.object(
+                "onRecord", tally.accounted(),
                 "missed", tally.missed(),
-                "onTime", tally.count(Verdict.ON_TIME),
-                "late", tally.count(Verdict.LATE),
-                "skipped", tally.count(Verdict.SKIPPED),
-                "passedOver", tally.count(Verdict.PASSED_OVER),
-                "waiting", tally.count(Verdict.WAITING),
-                "notYet", tally.count(Verdict.NOT_YET),
-                "beyondRetention", tally.count(Verdict.BEYOND_RETENTION),
-                "unexplained", tally.count(Verdict.UNEXPLAINED),
+                "cancelled", tally.began(Outcome.CANCELLED),
+                "running", tally.running(),
                 "latestMillis", tally.latest().toMillis(),
                 "takenOver", tally.takenOver(),
                 "byEnds", tally.byEnds(),
@@ -306,7 +318,8 @@ final class TallyCommand implements Callable<Integer> {
                         tally.unruled().stream()
                                 .map(line -> JsonOut.object("run", line.run(), "planned", line.planned()))
                                 .toList(),
-                "lists", lists(tally));
+                "lists", lists(tally)));
+        return all;
     }
 
     private static Object lists(JobTally tally) {

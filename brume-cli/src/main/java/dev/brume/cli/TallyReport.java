@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.Outcome;
 import dev.brume.document.JobDocument;
 import dev.brume.port.JobAccount;
 import dev.brume.tally.Finding;
@@ -40,11 +41,13 @@ record TallyReport(
             new Column("Owed", JobTally::expected),
             new Column("On time", tally -> tally.count(Verdict.ON_TIME)),
             new Column("Late", tally -> tally.count(Verdict.LATE)),
-            new Column("Skipped", tally -> tally.count(Verdict.SKIPPED)),
-            new Column("Passed over", tally -> tally.count(Verdict.PASSED_OVER)),
-            new Column("Open", tally -> tally.count(Verdict.WAITING) + tally.count(Verdict.NOT_YET)),
+            new Column("Not run", JobTally::notRun),
+            new Column("Open", JobTally::open),
             new Column("Beyond retention", tally -> tally.count(Verdict.BEYOND_RETENTION)),
-            new Column("Unexplained", tally -> tally.count(Verdict.UNEXPLAINED)));
+            new Column("Unexplained", tally -> tally.count(Verdict.UNEXPLAINED)),
+            new Column("Succeeded", tally -> tally.began(Outcome.SUCCEEDED)),
+            new Column("Failed", JobTally::failed),
+            new Column("Lost", tally -> tally.began(Outcome.LOST)));
     private static final List<Verdict> LISTED = List.of(
             Verdict.UNEXPLAINED,
             Verdict.LATE,

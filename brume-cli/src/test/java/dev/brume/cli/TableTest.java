@@ -28,6 +28,16 @@ class TableTest {
     }
 
     @Test
+    void aNameIsNeverBroken() {
+        Table table = new Table(new Palette(false)).column("JOB", 8).numbers("OWED");
+        table.row("minute/archive-sync", 7);
+        table.row("in all and more", 7);
+
+        assertThat(table.lines())
+                .containsExactly("JOB                  OWED", "minute/archive-sync     7", "in all and more         7");
+    }
+
+    @Test
     void colourAddsNothingButColour() {
         List<String> coloured = lines(true);
 

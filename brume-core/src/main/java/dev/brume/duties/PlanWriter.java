@@ -1,5 +1,6 @@
 package dev.brume.duties;
 
+import dev.brume.Attempt;
 import dev.brume.Event;
 import dev.brume.IfMissed;
 import dev.brume.Job;
@@ -46,6 +47,9 @@ import java.util.stream.Stream;
  * <p>What is leased at once goes by priority. Nothing is started or told before {@link #committed}.
  */
 final class PlanWriter {
+    /** Decided about sooner, an occurrence was decided about when it fell due; nobody asks then what stood in its way. */
+    private static final Duration DECIDED_LATE = Duration.ofMillis(100);
+
     private static final Duration PROMPT = Duration.ofMillis(500);
 
     private final Instance instance;
@@ -85,6 +89,12 @@ final class PlanWriter {
         Item decided(Optional<SessionRow> session, Verdict verdict, Optional<String> reason) {
             Decision own = new Decision(decision.occurrence(), verdict, reason, decision.origin());
             return new Item(row, job, own, Optional.empty(), Optional.empty(), session);
+        }
+
+        Item because(String reason) {
+            Decision own =
+                    new Decision(decision.occurrence(), decision.verdict(), Optional.of(reason), decision.origin());
+            return new Item(row, job, own, oneOff, byHand, only);
         }
 
         boolean isForEach() {
@@ -246,6 +256,7 @@ final class PlanWriter {
             items.clear();
             items.addAll(all);
         }
+        items.replaceAll(this::orDecidedLate);
         items.sort(Comparator.comparingInt((Item item) -> -item.job().priority())
                 .thenComparing(item -> item.decision().occurrence().instant()));
         Numbers numbers = items.isEmpty() ? new Numbers(List.of(), List.of()) : tx.take(items.size());
@@ -276,6 +287,39 @@ final class PlanWriter {
         if (!spans.isEmpty()) {
             tx.addSpans(spans);
         }
+    }
+
+    /** Busy is no reason where nobody was when it fell due: what stands in its way began only as late as this is decided. */
+    private Item orDecidedLate(Item item) {
+        Decision decision = item.decision();
+        Instant due = decision.occurrence().instant();
+        boolean mayBe = decision.reason().filter(Reasons.BUSY::equals).isPresent()
+                && item.only().isEmpty()
+                && due.plus(DECIDED_LATE).isBefore(now);
+        if (!mayBe) {
+            return item;
+        }
+        List<Instant> begun = Stream.concat(
+                        tx.orders().ofJob(item.row().id()).stream()
+                                .filter(run -> run.state() != RunState.HELD)
+                                .map(PlanWriter::since),
+                        items.stream()
+                                .filter(other -> other.row().id() == item.row().id()
+                                        && other.decision().verdict() == Verdict.START)
+                                .map(other -> now))
+                .toList();
+        return begun.isEmpty() || begun.stream().anyMatch(since -> !since.isAfter(due))
+                ? item
+                : item.because(Reasons.DECIDED_LATE);
+    }
+
+    /** {@return since when a run has its place, as far as it shows; from when it was due, if it has not begun} */
+    private static Instant since(RunRow run) {
+        return run.attempts().stream()
+                .findFirst()
+                .map(Attempt::startedAt)
+                .or(() -> run.lease().map(RunRow.Lease::since))
+                .orElseGet(() -> run.owed().planned());
     }
 
     /** Whoever runs is asked to stop; whoever waited is skipped; the newest alone goes on waiting. */

@@ -71,6 +71,9 @@ public final class SteppedEngine implements AutoCloseable {
                 keepAt = instance.time().nanos() + step(keep).toNanos();
             }
             describe();
+            // What has ended gives its place back before anyone is told that it is taken.
+            drain(finish);
+            drain(settle);
             Duration rest = step(round);
             boolean worked = workers.work();
             drain(finish);

@@ -21,7 +21,8 @@ public final class JobTally {
     /** How many findings of each verdict are kept by themselves; all are counted. */
     public static final int MOST_LISTED = 1000;
 
-    private static final Set<String> MISSED = Set.of(Reasons.MISSED, Reasons.TOO_LATE, Reasons.NO_INSTANCE);
+    private static final Set<String> MISSED =
+            Set.of(Reasons.MISSED, Reasons.TOO_LATE, Reasons.NO_INSTANCE, Reasons.DECIDED_LATE);
 
     private final JobKey job;
     private final long id;
@@ -31,12 +32,14 @@ public final class JobTally {
     private final Instant keptFrom;
     private final Map<Verdict, Long> counts = new EnumMap<>(Verdict.class);
     private final Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
+    private final Map<Outcome, Long> began = new EnumMap<>(Outcome.class);
     private final Map<String, Long> reasons = new TreeMap<>();
     private final Map<Verdict, List<Finding>> listed = new EnumMap<>(Verdict.class);
     private final List<JobAccount.Line> unruled = new ArrayList<>();
     private final List<String> wrongSpans = new ArrayList<>();
     private Duration latest = Duration.ZERO;
     private long takenOver;
+    private long running;
     private long ordered;
     private long byEnds;
     private long missed;
@@ -66,6 +69,10 @@ public final class JobTally {
 
     private void addLine(JobAccount.Line line) {
         line.outcome().ifPresent(outcome -> outcomes.merge(outcome, 1L, Long::sum));
+        if (line.started().isPresent()) {
+            line.outcome().ifPresent(outcome -> began.merge(outcome, 1L, Long::sum));
+            running += line.outcome().isEmpty() ? 1 : 0;
+        }
         takenOver += line.takenOver() ? 1 : 0;
     }
 
@@ -136,6 +143,31 @@ public final class JobTally {
     /** {@return how many were missed: passed over or skipped because nobody could run them in time} */
     public long missed() {
         return missed;
+    }
+
+    /** {@return how many did not run, for the reasons on record} */
+    public long notRun() {
+        return count(Verdict.SKIPPED) + count(Verdict.PASSED_OVER);
+    }
+
+    /** {@return how many wait, or are not planned yet} */
+    public long open() {
+        return count(Verdict.WAITING) + count(Verdict.NOT_YET);
+    }
+
+    /** {@return how many of those that began ended in a way, those owed to the ends of runs before them included} */
+    public long began(Outcome outcome) {
+        return began.getOrDefault(outcome, 0L);
+    }
+
+    /** {@return how many of those that began go on} */
+    public long running() {
+        return running;
+    }
+
+    /** {@return how many of those that began failed, those that overstepped their time limit included} */
+    public long failed() {
+        return began(Outcome.FAILED) + began(Outcome.TIMED_OUT);
     }
 
     /** {@return how the runs ended that began, and those that were skipped} */

@@ -176,6 +176,20 @@ public final class WhyThen {
                                 .orElse("earlier runs were unfinished")
                         + ", and ifBusy is "
                         + Situation.word(version.job().ifBusy().choice());
+            case Reasons.DECIDED_LATE ->
+                "was skipped: nobody decided about it when it fell due ("
+                        + (situation.aliveAt(occurrence.instant()).isEmpty()
+                                ? "no instance was alive"
+                                : Situation.names(situation.aliveAt(occurrence.instant()))
+                                        + " could not: the database was away, or a host slept")
+                        + "); "
+                        + busyWith()
+                                .map(run -> "run " + run.id() + ", owed at "
+                                        + situation.time(run.owed().planned()) + ", then began late, at "
+                                        + situation.time(run.attempts().get(0).startedAt()))
+                                .orElse("an earlier one then began late")
+                        + ", and ifBusy is "
+                        + Situation.word(version.job().ifBusy().choice());
             case Reasons.TOO_MANY_WAITING ->
                 "was skipped: as many waited as ifBusy allows, "
                         + version.job().ifBusy().bound();
@@ -225,6 +239,7 @@ public final class WhyThen {
         Instant planned = occurrence.instant();
         return situation.runs().stream()
                 .filter(run -> run.owed().planned().isBefore(planned))
+                .filter(run -> run.outcome().filter(Outcome.SKIPPED::equals).isEmpty())
                 .filter(run -> run.attempts().isEmpty()
                         ? run.outcome().isEmpty()
                         : run.lastAttempt()

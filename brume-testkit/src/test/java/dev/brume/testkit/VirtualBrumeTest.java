@@ -15,9 +15,14 @@ import dev.brume.Orders;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.RunState;
+import dev.brume.port.JobAccount;
 import dev.brume.port.OneOffView;
 import dev.brume.port.Progress;
 import dev.brume.port.RunView;
+import dev.brume.tally.JobTally;
+import dev.brume.tally.Tally;
+import dev.brume.tally.Verdict;
+import dev.brume.why.Question;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -220,6 +225,44 @@ class VirtualBrumeTest {
         assertThat(seen.get(0)).isEqualTo("PT5M10S Optional[CANCELLED] true");
         assertThat(harbour.look(left).outcome()).contains(Outcome.SUCCEEDED);
         harbour.ledger("survey").lastResult("all of it");
+    }
+
+    @Test
+    @BeginningAt("2026-03-28T12:00:00Z")
+    void aShortOutageIsOnRecordAsSuch(VirtualBrume harbour) {
+        harbour.brume().define(Job.named("buoys").every(Duration.ofSeconds(3)).ifBusy(IfBusy.skip()), run -> {
+            harbour.elapse(Duration.ofSeconds(1));
+            if (run.planned().getEpochSecond() % 30 == 0) {
+                throw new IllegalStateException("buoy silent");
+            }
+        });
+        harbour.advance(Duration.ofSeconds(31));
+        harbour.outage(Duration.ofMillis(26_400));
+        harbour.advance(Duration.ofSeconds(60));
+
+        harbour.ledger("buoys").skipped(Reasons.BUSY, 0).skipped(Reasons.DECIDED_LATE, 8);
+        List<JobAccount> accounts = new ArrayList<>();
+        harbour.brume().history().accounts(Optional.empty(), BEGIN, harbour.now(), accounts::add);
+        JobTally tally = Tally.of(accounts.get(0), BEGIN, harbour.now());
+        assertThat(tally.missed()).isEqualTo(8);
+        assertThat(tally.reasons()).containsEntry(Reasons.DECIDED_LATE, 8L);
+        assertThat(tally.count(Verdict.ON_TIME) + tally.count(Verdict.LATE) + tally.notRun() + tally.open())
+                .isEqualTo(tally.expected());
+        assertThat(tally.failed()).isEqualTo(4);
+        assertThat(tally.began(Outcome.SUCCEEDED) + tally.failed() + tally.running())
+                .isEqualTo(tally.count(Verdict.ON_TIME) + tally.count(Verdict.LATE));
+        String why = new Question(
+                        harbour.brume().history(),
+                        harbour.brume().history().job(JobKey.parse("buoys")).orElseThrow(),
+                        harbour.now(),
+                        Instant::toString)
+                .about(BEGIN.plusSeconds(45))
+                .sentence();
+        assertThat(why)
+                .startsWith(
+                        "The occurrence of 2026-03-28T12:00:45Z was skipped: nobody decided about it when it fell due"
+                                + " (test (main=16) could not: the database was away, or a host slept); run ")
+                .contains("owed at 2026-03-28T12:00:33Z, then began late, at 2026-03-28T12:00:57");
     }
 
     @Test

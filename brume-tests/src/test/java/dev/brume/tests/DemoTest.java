@@ -57,7 +57,7 @@ class DemoTest {
         Result tally = BrumeProcess.run(folder, "tally", "--data", "brume-demo", "--from", "7d", "--format", "json");
         Map<String, Object> all = tally.json();
         assertThat(tally.exitCode()).as("something was missed").isEqualTo(1);
-        assertThat((Integer) all.get("accounted")).isGreaterThan(1000);
+        assertThat((Integer) all.get("onRecord")).isGreaterThan(1000);
         assertThat(all).containsEntry("unexplained", 0);
         assertThat(outputOf("runs", "--on", "quay-1", "--count", "5000", "--from", "220d")
                         + outputOf("runs", "--on", "quay-2", "--count", "5000", "--from", "220d"))

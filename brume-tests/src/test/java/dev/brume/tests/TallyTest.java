@@ -210,10 +210,7 @@ class TallyTest {
         Map<String, Object> json = BrumeProcess.run(
                         folder, "tally", "--from", from, "--until", until, "--format", "json")
                 .json();
-        assertThat(json)
-                .containsEntry("expected", 3)
-                .containsEntry("accounted", 2)
-                .containsEntry("unexplained", 1);
+        assertThat(json).containsEntry("owed", 3).containsEntry("onRecord", 2).containsEntry("unexplained", 1);
         BrumeProcess.Result stats = BrumeProcess.run(folder, "stats", "--from", from, "--until", until);
         assertThat(stats.exitCode()).isZero();
         assertThat(stats.out()).contains("SILENCE").containsPattern("tides +2 +0");
