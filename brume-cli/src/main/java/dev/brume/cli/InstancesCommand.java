@@ -5,6 +5,7 @@ import dev.brume.port.SessionView;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -84,7 +85,10 @@ final class InstancesCommand implements Callable<Integer> {
 
     private static String lease(SessionRow row, Instant now) {
         return row.state() == SessionRow.State.ENDED
-                ? "ended " + row.endedAt().map(at -> Times.relative(at, now)).orElse("")
+                ? (row.died() ? "died " : "stopped ")
+                        + (row.died() ? Optional.of(row.leaseUntil()) : row.endedAt())
+                                .map(at -> Times.relative(at, now))
+                                .orElse("")
                 : "ends " + Times.relative(row.leaseUntil(), now);
     }
 }

@@ -322,6 +322,7 @@ final class JsonOut {
                 "openedAt", view.row().openedAt(),
                 "renewedAt", view.row().renewedAt(),
                 "leaseUntil", view.row().leaseUntil(),
-                "endedAt", view.row().endedAt());
+                "endedAt", view.row().endedAt(),
+                "died", view.row().died());
     }
 }

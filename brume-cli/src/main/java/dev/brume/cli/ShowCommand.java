@@ -2,13 +2,19 @@ package dev.brume.cli;
 
 import dev.brume.Attempt;
 import dev.brume.NotThereException;
+import dev.brume.Origin;
+import dev.brume.Outcome;
 import dev.brume.Reasons;
+import dev.brume.port.History;
 import dev.brume.port.Output;
 import dev.brume.port.RunView;
+import dev.brume.why.Question;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.LinkedHashMap;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -40,19 +46,45 @@ final class ShowCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    private record Found(RunView run, Instant now) {}
+    private record Found(RunView run, Instant now, Optional<String> why) {}
 
     @Override
     public Integer call() {
-        Found found = options.look(history -> new Found(
-                history.run(id).orElseThrow(() -> NotThereException.ofRun(id, "; see brume runs")), history.now()));
+        Found found = options.look(history -> {
+            RunView run = history.run(id).orElseThrow(() -> NotThereException.ofRun(id, "; see brume runs"));
+            return new Found(run, history.now(), whySkipped(history, run));
+        });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(JsonOut.runInFull(found.run)));
+            Map<String, Object> json = new LinkedHashMap<>(JsonOut.runInFull(found.run));
+            json.put("why", found.why);
+            out.println(JsonOut.pretty(json));
         } else {
             print(found.run, found.now, out);
+            found.why.ifPresent(why -> {
+                out.println();
+                Wrap.lines(why, look.width(), 0).forEach(out::println);
+            });
         }
         return ExitCode.OK;
+    }
+
+    /** What stood in the way of a run that never began, as brume why says it. */
+    private Optional<String> whySkipped(History history, RunView run) {
+        boolean asked = run.outcome().filter(Outcome.SKIPPED::equals).isPresent()
+                && (run.owed().origin() == Origin.SCHEDULE || run.owed().origin() == Origin.CATCH_UP);
+        return asked
+                ? history.job(run.job())
+                        .filter(view -> view.row().id() == run.owed().job())
+                        .map(view -> new Question(
+                                        history,
+                                        view,
+                                        history.now(),
+                                        instant -> Times.withOffset(
+                                                instant, ZoneId.of(run.owed().zone())))
+                                .about(run.owed().planned())
+                                .sentence())
+                : Optional.empty();
     }
 
     private void print(RunView run, Instant now, PrintWriter out) {

@@ -3,10 +3,12 @@ package dev.brume.cli;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Moment;
 import dev.brume.schedule.ScheduleSyntaxException;
+import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
+import java.time.ZonedDateTime;
 import java.time.format.DateTimeFormatter;
 import java.time.temporal.ChronoUnit;
 import java.util.Locale;
@@ -17,7 +19,6 @@ final class Times {
             DateTimeFormatter.ofPattern("EEE uuuu-MM-dd HH:mm:ss", Locale.ENGLISH);
     private static final DateTimeFormatter SHORT = DateTimeFormatter.ofPattern("MM-dd HH:mm:ss", Locale.ENGLISH);
     private static final DateTimeFormatter CLOCK = DateTimeFormatter.ofPattern("HH:mm:ssxxx", Locale.ENGLISH);
-    private static final DateTimeFormatter DATE = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mmxxx", Locale.ENGLISH);
     private static final DateTimeFormatter OFFSET =
             DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ssxxx", Locale.ENGLISH);
 
@@ -40,8 +41,9 @@ final class Times {
 
     /** {@code 01:30:00-01:00} within a day, {@code 2027-05-14 06:00-03:00} beyond. */
     static String near(Instant instant, Instant now, ZoneId zone) {
-        boolean soon = Duration.between(now, instant).abs().compareTo(Duration.ofHours(20)) < 0;
-        return (soon ? CLOCK : DATE).format(instant.atZone(zone));
+        ZonedDateTime local = instant.atZone(zone);
+        boolean today = local.toLocalDate().equals(now.atZone(zone).toLocalDate());
+        return (today ? CLOCK : OFFSET).format(local);
     }
 
     /** The name of a zone, plain for all names of UTC. */
@@ -106,12 +108,26 @@ final class Times {
             return now;
         }
         try {
+            if (text.matches("\\d\\d:\\d\\d.*")) {
+                return today(text, zone, now);
+            }
             return text.matches("\\d.*[a-z]") && !text.contains("T")
                     ? now.minus(Durations.parse(text))
                     : Moment.parse(text, zone).instant();
         } catch (ScheduleSyntaxException e) {
             throw new UsageException(option + " '" + text + "' is not a time (expected 2026-05-14T06:00:00Z,"
-                    + " 2026-05-14T06:00 in zone " + zone + ", 2026-05-14, or 2h for two hours ago)");
+                    + " 2026-05-14T06:00 in zone " + zone + ", 2026-05-14, 06:00 for today, or 2h for two hours ago)");
+        }
+    }
+
+    /** A time of day as answers show it, with the offset that it has there or without one. */
+    private static Instant today(String text, ZoneId zone, Instant now) {
+        String offset = text.replaceFirst("^[0-9:.]+", "");
+        try {
+            ZoneId own = offset.isEmpty() ? zone : ZoneOffset.of(offset);
+            return Moment.parse(now.atZone(own).toLocalDate() + "T" + text, own).instant();
+        } catch (DateTimeException noOffset) {
+            return Moment.parse(text, zone).instant();
         }
     }
 

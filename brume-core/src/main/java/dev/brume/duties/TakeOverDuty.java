@@ -21,6 +21,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.Collectors;
 
 /**
  * Closes sessions that have lapsed and takes over what they held.
@@ -30,6 +31,8 @@ import java.util.UUID;
  * once.
  */
 final class TakeOverDuty {
+    private static final int MOST_NAMED = 50;
+
     private final Instance instance;
 
     TakeOverDuty(Instance instance) {
@@ -65,10 +68,21 @@ final class TakeOverDuty {
                         instance.settings().instance(),
                         instance.settings().host(),
                         "session " + seen.id() + " of " + seen.instance() + ", last renewed "
-                                + session.get().renewedAt())));
+                                + session.get().renewedAt() + "; it held " + held(tx, seen.id()))));
             }
             return true;
         });
+    }
+
+    private static String held(Transaction tx, UUID session) {
+        List<Long> runs = tx.leasedTo(session).keySet().stream().sorted().toList();
+        if (runs.isEmpty()) {
+            return "no run";
+        }
+        String some = runs.stream().limit(MOST_NAMED).map(String::valueOf).collect(Collectors.joining(", "));
+        return (runs.size() == 1 ? "run " : "runs ")
+                + some
+                + (runs.size() > MOST_NAMED ? " and " + (runs.size() - MOST_NAMED) + " more" : "");
     }
 
     private int takeAll(SessionRow session) {

@@ -106,6 +106,12 @@ public record SessionRow(
         return state != State.ENDED && renewedAt.isAfter(now.plus(AHEAD));
     }
 
+    /** {@return whether it is over because its lease ended unrenewed: its process died, hung, or was cut off from the database} */
+    public boolean died() {
+        return state == State.LAPSED
+                || state == State.ENDED && endedAt.filter(leaseUntil::isBefore).isPresent();
+    }
+
     /** {@return whether its lease is over at an instant} */
     public boolean lapsedAt(Instant now) {
         return state == State.LAPSED || state != State.ENDED && !leaseUntil.isAfter(now);

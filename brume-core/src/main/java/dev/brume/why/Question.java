@@ -2,16 +2,20 @@ package dev.brume.why;
 
 import dev.brume.FollowUp;
 import dev.brume.JobKey;
+import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
 import dev.brume.port.JobView;
 import dev.brume.port.RunFilter;
+import dev.brume.port.RunView;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 
@@ -66,11 +70,46 @@ public record Question(History history, JobView view, Instant now, Function<Inst
                         accounts.add(account);
                     }
                 });
-        return WhyThen.of(situation(around), accounts.get(0), then);
+        return WhyThen.of(situation(around), accounts.get(0), then, pausedAt(then));
+    }
+
+    /** Who had it paused then, which the pauses in force no longer say. */
+    private Optional<String> pausedAt(Instant then) {
+        return lastOf("PAUSED", then)
+                .filter(paused -> lastOf("RESUMED", then)
+                        .filter(resumed -> resumed.id() > paused.id())
+                        .isEmpty())
+                .map(ChangeView::change)
+                .map(change -> change.who() + " had paused " + change.text()
+                        + (change.because().isEmpty() ? "" : ", because: " + change.because()));
+    }
+
+    private Optional<ChangeView> lastOf(String kind, Instant before) {
+        return history
+                .changes(new ChangeFilter(
+                        Optional.of(key()),
+                        Optional.of(kind),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.of(before),
+                        Optional.empty(),
+                        1))
+                .stream()
+                .findFirst();
     }
 
     private JobKey key() {
         return view.row().key();
+    }
+
+    /** What is live may have been planned long before. */
+    private List<RunView> withLive(List<RunView> runs) {
+        Map<Long, RunView> all = new LinkedHashMap<>();
+        runs.forEach(run -> all.put(run.id(), run));
+        history.runs(RunFilter.newest(RUNS).of(key())).stream()
+                .filter(run -> run.state().isPresent())
+                .forEach(run -> all.putIfAbsent(run.id(), run));
+        return List.copyOf(all.values());
     }
 
     private Situation situation(RunFilter runs) {
@@ -83,7 +122,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
                 now,
                 view,
                 history.sessions(/* ended= */ true),
-                history.runs(runs),
+                withLive(history.runs(runs)),
                 history.pauses(),
                 history.gates(),
                 followed,

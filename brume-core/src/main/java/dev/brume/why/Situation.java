@@ -13,6 +13,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 
@@ -69,6 +70,20 @@ public record Situation(
     Optional<Pause> pause() {
         return pauses.stream()
                 .filter(pause -> pause.scope().covers(job().key(), job().tags()))
+                .findFirst();
+    }
+
+    /** {@return who paused what, when and why; empty if the job is not paused} */
+    Optional<String> paused() {
+        return pause().map(pause -> pause.who() + " paused " + pause.scope() + " at " + time(pause.since())
+                + (pause.because().isEmpty() ? "" : ", because: " + pause.because()));
+    }
+
+    /** {@return the session of an id, if it is remembered} */
+    Optional<SessionRow> session(UUID id) {
+        return sessions.stream()
+                .map(SessionView::row)
+                .filter(session -> session.id().equals(id))
                 .findFirst();
     }
 

@@ -134,11 +134,7 @@ public final class WhyNow {
     }
 
     private String paused() {
-        return situation
-                .pause()
-                .map(pause -> pause.who() + " paused " + pause.scope() + " at " + situation.time(pause.since())
-                        + (pause.because().isEmpty() ? "" : ", because: " + pause.because()))
-                .orElse("it is paused");
+        return situation.paused().orElse("it is paused");
     }
 
     private String idle() {

@@ -1,9 +1,11 @@
 package dev.brume.why;
 
 import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
 import dev.brume.Job;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
+import dev.brume.RunState;
 import dev.brume.port.JobAccount;
 import dev.brume.port.RunView;
 import dev.brume.port.Span;
@@ -28,26 +30,30 @@ public final class WhyThen {
     private final JobAccount.Version version;
     private final Occurrence occurrence;
     private final Finding finding;
+    private final Optional<String> pausedThen;
 
     private WhyThen(
             Situation situation,
             JobAccount account,
             JobAccount.Version version,
             Occurrence occurrence,
-            Finding finding) {
+            Finding finding,
+            Optional<String> pausedThen) {
         this.situation = situation;
         this.account = account;
         this.version = version;
         this.occurrence = occurrence;
         this.finding = finding;
+        this.pausedThen = pausedThen;
     }
 
     /**
      * Answers about the occurrence at an instant, or the nearest before it within a minute.
      *
      * @param account of the job, around that instant
+     * @param pausedThen who had it paused then, in words; empty if it was not paused
      */
-    public static Answer of(Situation situation, JobAccount account, Instant at) {
+    public static Answer of(Situation situation, JobAccount account, Instant at, Optional<String> pausedThen) {
         Optional<JobAccount.Version> version = account.versions().stream()
                 .filter(each -> each.after().isBefore(at))
                 .reduce((a, b) -> b);
@@ -71,7 +77,7 @@ public final class WhyThen {
         if (finding.isEmpty()) {
             return notOwed(situation, version.get(), at);
         }
-        WhyThen why = new WhyThen(situation, account, version.get(), found.get(), finding.get());
+        WhyThen why = new WhyThen(situation, account, version.get(), found.get(), finding.get(), pausedThen);
         return new Answer(why.sentence(), why.facts());
     }
 
@@ -98,19 +104,15 @@ public final class WhyThen {
         String which = "The occurrence of " + situation.time(occurrence.instant()) + " ";
         return which
                 + switch (finding.verdict()) {
-                    case ON_TIME -> "ran on time: " + began() + ".";
-                    case LATE -> "ran late: " + began() + ", because " + whyLate() + ".";
+                    case ON_TIME -> "ran on time: " + began() + takenOver() + ".";
+                    case LATE -> "ran late: " + began() + ", because " + whyLate() + takenOver() + ".";
                     case SKIPPED -> skipped() + ".";
                     case PASSED_OVER -> passedOver() + ".";
                     case WAITING ->
                         "waits: run " + line().run() + " is "
                                 + line().state().map(Enum::name).orElse("live")
                                 + " (brume why without --at says for what).";
-                    case NOT_YET ->
-                        "is due and not planned yet: "
-                                + (situation.aliveAt(situation.now()).isEmpty()
-                                        ? "no instance is alive."
-                                        : "an instance will soon; brume why without --at says what is in the way.");
+                    case NOT_YET -> "is due and not planned yet: " + notYet() + ".";
                     case BEYOND_RETENTION ->
                         "lies before what the ledger still keeps of this job; what became of it is no longer on record.";
                     case UNEXPLAINED ->
@@ -137,6 +139,9 @@ public final class WhyThen {
 
     private String whyLate() {
         Instant planned = occurrence.instant();
+        if (pausedThen.isPresent()) {
+            return "the job was paused at its time (" + pausedThen.get() + ") and it was made up for afterwards";
+        }
         if (situation.servingAt(planned).isEmpty()) {
             return "no instance that serves the lane " + version.job().lane() + " was alive at its time"
                     + situation.sessions().stream()
@@ -158,6 +163,30 @@ public final class WhyThen {
                 : holder;
     }
 
+    private String notYet() {
+        return situation
+                .paused()
+                .map(text -> text + "; it is decided about when the pause ends, and ifMissed is "
+                        + Situation.word(version.job().ifMissed().choice()))
+                .orElseGet(() -> situation.aliveAt(situation.now()).isEmpty()
+                        ? "no instance is alive"
+                        : "an instance will soon; brume why without --at says what is in the way");
+    }
+
+    /** Which instance had it before, and when that died. */
+    private String takenOver() {
+        return situation.runs().stream()
+                .filter(run -> run.id() == line().run())
+                .flatMap(run -> run.attempts().stream())
+                .filter(attempt -> attempt.end().filter(AttemptEnd.LOST::equals).isPresent())
+                .map(attempt -> "; attempt " + attempt.number() + " was lost with " + attempt.instance()
+                        + situation
+                                .session(attempt.session())
+                                .map(session -> ", whose lease ended at " + situation.time(session.leaseUntil()))
+                                .orElse(""))
+                .collect(Collectors.joining());
+    }
+
     private boolean waitedForAPlace() {
         return situation.runs().stream()
                 .filter(run -> run.id() == line().run())
@@ -170,10 +199,7 @@ public final class WhyThen {
         String policy = switch (reason) {
             case Reasons.BUSY ->
                 "was skipped: "
-                        + busyWith()
-                                .map(run -> "run " + run.id() + " (planned "
-                                        + situation.time(run.owed().planned()) + ") was unfinished")
-                                .orElse("earlier runs were unfinished")
+                        + busyWith().map(this::inTheWay).orElse("earlier runs were unfinished")
                         + ", and ifBusy is "
                         + Situation.word(version.job().ifBusy().choice());
             case Reasons.DECIDED_LATE ->
@@ -206,6 +232,19 @@ public final class WhyThen {
         return policy + " (run " + line().run() + ")";
     }
 
+    private String inTheWay(RunView run) {
+        String which =
+                "run " + run.id() + " (planned " + situation.time(run.owed().planned()) + ") ";
+        if (!run.attempts().isEmpty()) {
+            return which + "was unfinished";
+        }
+        return which + "had the place and "
+                + (run.outcome().isPresent() ? "had not begun" : "has not begun")
+                + (situation.servingAt(occurrence.instant()).isEmpty()
+                        ? ": nobody served the lane " + version.job().lane()
+                        : ": it waited for a worker");
+    }
+
     private String passedOver() {
         Span span = account.spans().stream()
                 .filter(each -> !occurrence.instant().isBefore(each.from())
@@ -225,6 +264,7 @@ public final class WhyThen {
         boolean nobody = situation.aliveAt(occurrence.instant()).isEmpty();
         String why = span.reason().equals(Reasons.PAUSED)
                 ? "the job was paused"
+                        + pausedThen.map(text -> " (" + text + ")").orElse("")
                 : nobody
                         ? "no instance was alive at its time"
                         : "nobody planned it in time, though "
@@ -240,6 +280,7 @@ public final class WhyThen {
         return situation.runs().stream()
                 .filter(run -> run.owed().planned().isBefore(planned))
                 .filter(run -> run.outcome().filter(Outcome.SKIPPED::equals).isEmpty())
+                .filter(run -> run.state().filter(RunState.HELD::equals).isEmpty())
                 .filter(run -> run.attempts().isEmpty()
                         ? run.outcome().isEmpty()
                         : run.lastAttempt()

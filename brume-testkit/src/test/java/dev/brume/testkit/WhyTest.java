@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.EventFilter;
 import dev.brume.FollowUp;
+import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
@@ -98,6 +99,32 @@ class WhyTest {
         assertThat(seen[0])
                 .contains("It is running: run 2 on test for 90 min")
                 .contains("far longer than the usual 3 s, and it has no timeLimit that would end it (brume cancel 2)");
+    }
+
+    @Test
+    void aLaneThatNobodyServesAndAPauseAreSaidForWhatTheyAre(VirtualBrume harbour) {
+        harbour.brume()
+                .define(
+                        Job.named("chart")
+                                .every(Duration.ofMinutes(10))
+                                .lane("printing")
+                                .ifBusy(IfBusy.skip()),
+                        run -> {});
+        harbour.brume().define(Job.named("ferry").every(Duration.ofMinutes(10)), run -> {});
+        harbour.advance(Duration.ofMinutes(25));
+        harbour.brume().orders("ines", "gale").pause(Pause.Scope.of(JobKey.parse("ferry")));
+        harbour.advance(Duration.ofMinutes(10));
+
+        assertThat(at(harbour, "chart", SIX.plusSeconds(1200)))
+                .contains("was skipped: run ")
+                .contains(" had the place and has not begun: nobody served the lane printing, and ifBusy is skip");
+        assertThat(at(harbour, "ferry", SIX.plusSeconds(1800)))
+                .startsWith(
+                        "The occurrence of 2026-05-04T06:30:00Z is due and not planned yet: ines paused job ferry at ")
+                .contains(", because: gale; it is decided about when the pause ends, and ifMissed is ");
+        harbour.brume().orders("ines", "").resume(Pause.Scope.of(JobKey.parse("ferry")));
+        harbour.settle();
+        assertThat(at(harbour, "ferry", SIX.plusSeconds(1800))).contains("the job was paused");
     }
 
     @Test
