@@ -8,6 +8,7 @@ import dev.brume.duties.OneOffOrders;
 import dev.brume.duties.Registrar;
 import dev.brume.duties.Settings;
 import dev.brume.engine.Engine;
+import dev.brume.engine.EventLog;
 import dev.brume.engine.LeaseKeeper;
 import dev.brume.engine.Listeners;
 import dev.brume.engine.StartChecks;
@@ -76,7 +77,7 @@ public final class Brume implements AutoCloseable {
 
     private Brume(Builder builder) {
         store = builder.store;
-        listeners = new Listeners(builder.watcher, this::tagsOf);
+        listeners = new Listeners(builder.first(), this::tagsOf);
         instance = new Instance(builder.settings(), store, builder.time, listeners);
         instance.handlers().addAll(builder.kinds);
         listeners.reportTo(instance::report);
@@ -528,14 +529,31 @@ public final class Brume implements AutoCloseable {
         private Duration lease = Settings.LEASE;
         private Duration poll = Settings.POLL;
         private int batch = Settings.BATCH;
-        private Watcher watcher = event -> {};
+        private Watcher watcher = NOBODY;
+        private boolean logs = true;
         private final Set<String> labels = new TreeSet<>();
         private Duration drainLimit = DRAIN_LIMIT;
         private boolean stopsWithTheProcess;
         private TimeSource time = TimeSource.system();
 
+        private static final Watcher NOBODY = new Watcher() {
+            @Override
+            public boolean wants(Event.Kind kind) {
+                return false;
+            }
+
+            @Override
+            public void saw(Event event) {
+                // Nobody asked to be told.
+            }
+        };
+
         private Builder(Store store) {
             this.store = store;
+        }
+
+        private Watcher first() {
+            return logs ? new EventLog(watcher, time::nanos) : watcher;
         }
 
         /** Names the instance; host and process id unless given. */
@@ -657,6 +675,15 @@ public final class Brume implements AutoCloseable {
          */
         public Builder batch(int rows) {
             batch = Settings.checkedBatch(rows);
+            return this;
+        }
+
+        /**
+         * Writes nothing about jobs and instances to the log. Otherwise joining and leaving go there as information, and failures, missed occurrences,
+         * takeovers, lost leases and problems as warnings, under the name {@code dev.brume.events}; what comes again and again is counted.
+         */
+        public Builder withoutLog() {
+            logs = false;
             return this;
         }
 

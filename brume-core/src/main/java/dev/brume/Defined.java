@@ -5,7 +5,7 @@ package dev.brume;
  *
  * @param key the job
  * @param kind whether anything was written
- * @param version the version in force now
+ * @param version the version in force now; 0 if there is no such job
  */
 public record Defined(JobKey key, Kind kind, int version) {
 

@@ -59,7 +59,9 @@ public record Event(Kind kind, Instant at, String instance, Optional<JobKey> job
         /** Zone rules are newer than those the database's occurrences were computed with. */
         ZONE_RULES,
         /** Something needs a person. */
-        PROBLEM
+        PROBLEM,
+        /** What was a problem is over by itself: the database can be reached again. */
+        RECOVERED
     }
 
     /** Creates an event. */

@@ -89,7 +89,8 @@ final class DemoCommand implements Callable<Integer> {
             store.prepare();
             liveThroughThePast(world, pool, store.history().now(), out, palette);
             try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone());
-                    Brume office = Brume.on(store).instance("office").build()) {
+                    Brume office =
+                            Brume.on(store).withoutLog().instance("office").build()) {
                 office.define(DefinitionFile.read(world.minute()).definitions());
                 show.play(office, Duration.ofSeconds(seconds));
             }

@@ -65,7 +65,7 @@ final class DemoHistory {
         this.now = now;
         time = new VirtualTime(begin);
         Store store = stores.apply(time);
-        brume = Brume.on(store).instance("office").time(time).build();
+        brume = Brume.on(store).withoutLog().instance("office").time(time).build();
         office = new VirtualOffice(store, time, this::work, event -> {}, SEED);
     }
 

@@ -51,6 +51,7 @@ final class OrderOptions {
         }
         try (StoreOptions.OpenStore open = opening.apply(store)) {
             Brume brume = Brume.on(open.store())
+                    .withoutLog()
                     .instance("brume-order")
                     .user(systemUser())
                     .build();

@@ -151,8 +151,11 @@ final class ServeCommand implements Callable<Integer> {
 
     private Brume build(StoreOptions.OpenStore open, EventPrinter printer) {
         try {
-            Brume.Builder builder =
-                    Brume.on(open.store()).lease(lease).drainLimit(drainLimit).watcher(printer);
+            Brume.Builder builder = Brume.on(open.store())
+                    .lease(lease)
+                    .drainLimit(drainLimit)
+                    .withoutLog()
+                    .watcher(printer);
             if (name != null) {
                 builder.instance(name);
             }

@@ -51,8 +51,10 @@ public final class Training {
             DemoWorld world = DemoWorld.create(folder.resolve("demo"), 8070);
             String file = world.definitions().toString();
             try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST)) {
-                try (Brume brume =
-                        Brume.on(JdbcStore.on(database)).instance("training").build()) {
+                try (Brume brume = Brume.on(JdbcStore.on(database))
+                        .withoutLog()
+                        .instance("training")
+                        .build()) {
                     brume.define(DefinitionFile.read(world.definitions()).definitions());
                 }
                 WITH_DATA.forEach(command -> run(String.format(command, file) + " --data " + world.folder(), nowhere));

@@ -124,7 +124,8 @@ public final class KeepDuty implements Duty {
         instance.tell(
                 Event.Kind.JOINED,
                 "lanes " + String.join(", ", row.lanes()) + ", lease "
-                        + Durations.format(instance.settings().lease()));
+                        + Durations.format(instance.settings().lease()) + ", on "
+                        + instance.store().description() + ", brume " + row.software());
         checkZoneRules();
     }
 

@@ -7,11 +7,14 @@ import dev.brume.DefinitionSet;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.Work;
 import dev.brume.decide.Gates;
 import dev.brume.decide.PlanDecider;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.Change;
 import dev.brume.port.JobRow;
+import dev.brume.port.SessionRow;
+import dev.brume.port.SessionView;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
 import dev.brume.schedule.DayCalendar;
@@ -74,8 +77,14 @@ public final class Registrar {
             });
         }
         if (!revisions.admit(set, edit.who())) {
+            Map<JobKey, JobRow> rows = instance.transact(tx -> tx.findJobs(keys(set.jobs())));
             return set.jobs().stream()
-                    .map(job -> new Defined(job.key(), Defined.Kind.OUTDATED, 0))
+                    .map(job -> new Defined(
+                            job.key(),
+                            Defined.Kind.OUTDATED,
+                            Optional.ofNullable(rows.get(job.key()))
+                                    .map(JobRow::version)
+                                    .orElse(0)))
                     .toList();
         }
         if (set.jobs().stream().anyMatch(job -> !job.followUps().isEmpty())) {
@@ -96,7 +105,31 @@ public final class Registrar {
                 .filter(Registrar::isWritten)
                 .forEach(result -> instance.tell(
                         Event.Kind.DEFINED, result.key(), result.kind() + ", version " + result.version()));
+        tellWhatNobodyHas(set.jobs());
         return results;
+    }
+
+    /** A name that was misspelt shows at once, and not when the first run has waited for a night. */
+    private void tellWhatNobodyHas(List<Job> jobs) {
+        List<Job> unknown = jobs.stream()
+                .filter(job -> job.enabled() && job.work() instanceof Work.Registered)
+                .filter(job -> !instance.handlers().contains(job.needs()))
+                .toList();
+        if (unknown.isEmpty()) {
+            return;
+        }
+        List<SessionRow> alive = instance.store().history().sessions(/* ended= */ false).stream()
+                .map(SessionView::row)
+                .toList();
+        unknown.stream()
+                .filter(job -> alive.stream()
+                        .noneMatch(session -> session.handlers().isEmpty()
+                                || session.handlers().get().contains(job.needs())))
+                .forEach(job -> instance.tell(
+                        Event.Kind.PROBLEM,
+                        job.key(),
+                        "needs an instance that " + Work.inWords(job.needs())
+                                + ", and none that lives has said so far that it does; its runs wait until one does"));
     }
 
     // Calendars.

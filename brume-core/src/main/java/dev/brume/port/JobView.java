@@ -1,6 +1,7 @@
 package dev.brume.port;
 
 import dev.brume.Job;
+import dev.brume.JobKey;
 import java.time.Instant;
 import java.util.Optional;
 
@@ -12,4 +13,10 @@ import java.util.Optional;
  * @param definedAt when that came into force
  * @param lastEnd the run that ended last
  */
-public record JobView(JobRow row, Job job, Instant definedAt, Optional<JobAdvance.LastEnd> lastEnd) {}
+public record JobView(JobRow row, Job job, Instant definedAt, Optional<JobAdvance.LastEnd> lastEnd) {
+
+    /** {@return its name} */
+    public JobKey key() {
+        return row.key();
+    }
+}

@@ -60,8 +60,12 @@ public final class Rehearsal {
                 },
                 event -> {},
                 SEED);
-        try (Brume brume =
-                Brume.on(store).instance("rehearsal").time(time).batch(KEPT).build()) {
+        try (Brume brume = Brume.on(store)
+                .withoutLog()
+                .instance("rehearsal")
+                .time(time)
+                .batch(KEPT)
+                .build()) {
             brume.define(set);
             for (int i = 1; i <= crew.instances(); i++) {
                 office.start(settings("instance-" + i, crew)).knowing(set.jobs());

@@ -60,6 +60,7 @@ public final class VirtualBrume implements AutoCloseable {
         clock = new VirtualClock(builder.begin);
         store = new TestStore(new MemoryStore(clock), clock, builder.collects, builder.connections);
         Brume.Builder instance = Brume.on(store)
+                .withoutLog()
                 .instance("test")
                 .lease(LEASE)
                 .poll(POLL)
