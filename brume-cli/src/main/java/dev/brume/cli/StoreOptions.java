@@ -24,6 +24,8 @@ import picocli.CommandLine.Option;
 
 /** Which database a command works on. */
 final class StoreOptions {
+    private static final String FOLDER = "brume-data";
+
     /** Held, since levels are forgotten with loggers that nobody holds. */
     private static final Logger DRIVERS_LOG = Logger.getLogger("org.postgresql");
 
@@ -33,7 +35,9 @@ final class StoreOptions {
             defaultValue = "${env:BRUME_DATABASE}",
             description = "A database server, such as jdbc:postgresql://host/name?user=u&password=p."
                     + " Environment: BRUME_DATABASE.")
-    private String database;
+    void database(@Nullable String url) {
+        database = isUnset(url) ? null : url;
+    }
 
     @Option(
             names = "--data",
@@ -41,13 +45,28 @@ final class StoreOptions {
             defaultValue = "${env:BRUME_DATA:-brume-data}",
             description = "The folder of the embedded database, used unless --database is given."
                     + " Environment: BRUME_DATA; default: ${DEFAULT-VALUE}.")
-    private Path data;
+    void data(String folder) {
+        data = Path.of(isUnset(folder) ? FOLDER : folder);
+    }
 
     @Option(
             names = "--schema",
             paramLabel = "NAME",
-            description = "The database schema that holds the tables; the connection's own unless given.")
+            defaultValue = "${env:BRUME_SCHEMA}",
+            description = "The database schema that holds the tables; the connection's own unless given."
+                    + " Environment: BRUME_SCHEMA.")
+    void schema(@Nullable String name) {
+        schema = isUnset(name) ? null : name;
+    }
+
+    private @Nullable String database;
+    private Path data = Path.of(FOLDER);
     private @Nullable String schema;
+
+    /** A variable that is empty says nothing. */
+    private static boolean isUnset(@Nullable String value) {
+        return value == null || value.isBlank();
+    }
 
     /** A store and what must be closed with it. */
     record OpenStore(JdbcStore store, Runnable closing) implements AutoCloseable {

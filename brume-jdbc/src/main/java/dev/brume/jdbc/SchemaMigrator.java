@@ -79,10 +79,29 @@ final class SchemaMigrator {
         if (applied.isEmpty() || !isCurrent(applied.get())) {
             throw new StoreException(
                     Trouble.SCHEMA,
-                    "there are no tables of this version in " + description
+                    "there are no tables of this version in " + description + elsewhere(connection)
                             + " (they appear when an instance starts: brume serve; or run what brume schema prints)",
                     null);
         }
+    }
+
+    /** Who looks in the wrong schema is told the right one. */
+    private String elsewhere(Connection connection) {
+        List<String> found = statements(connection)
+                .query(
+                        "select table_schema from information_schema.tables where lower(table_name) = concat('brume', '_job')"
+                                + " order by table_schema",
+                        row -> row.text(1))
+                .stream()
+                .filter(name -> schema.filter(name::equalsIgnoreCase).isEmpty())
+                .toList();
+        if (found.isEmpty()) {
+            return "";
+        }
+        return dialect == Dialect.MARIADB
+                ? "; there are some in the database " + String.join(", ", found)
+                : "; there are some in schema " + String.join(", ", found) + " (say which: --schema " + found.get(0)
+                        + ")";
     }
 
     private Statements statements(Connection connection) {
@@ -103,7 +122,7 @@ final class SchemaMigrator {
             throw new StoreException(
                     Trouble.SCHEMA,
                     "there are no tables of Brume in " + description
-                            + schema.map(name -> ", schema " + name).orElse("")
+                            + schema.map(name -> ", schema " + name).orElse("") + elsewhere(connection)
                             + ", so nothing was changed (they appear when an instance starts: brume serve)",
                     null);
         }

@@ -166,6 +166,10 @@ final class SqlErrors {
     /** The first line of the error itself, and what the operating system said if it comes from there. */
     private static String message(Throwable thrown) {
         Throwable own = thrown instanceof Statements.UncheckedSql unchecked ? unchecked.sql() : thrown;
+        // A pool says that it timed out; the server has said why.
+        while (own instanceof SQLTransientConnectionException && own.getCause() instanceof SQLException said) {
+            own = said;
+        }
         String message = firstLine(own).replaceAll("; SQL statement:$", "");
         for (Throwable cause = own.getCause(); cause != null; cause = cause.getCause()) {
             if (cause instanceof IOException && !message.contains(firstLine(cause))) {
