@@ -6,11 +6,15 @@ import dev.brume.schedule.Zones;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.charset.CharacterCodingException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.concurrent.Callable;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Model.CommandSpec;
@@ -23,7 +27,7 @@ import picocli.CommandLine.Spec;
         name = "import",
         mixinStandardHelpOptions = true,
         description =
-                "Makes a definition file of a crontab. Comments right above an entry become its description, lines of"
+                "Makes a definition file of crontabs. Comments right above an entry become its description, lines of"
                         + " environment hold for what is below them, CRON_TZ is the zone. What cannot be brought over is left"
                         + " out, and said.",
         footerHeading =
@@ -31,14 +35,31 @@ import picocli.CommandLine.Spec;
                         + "Examples:%n",
         footer = {
             "  crontab -l > crontab.txt; brume import crontab.txt --zone Europe/Lisbon > jobs.yaml",
-            "  brume import /etc/crontab --system --to jobs.yaml && brume check jobs.yaml"
+            "  crontab -l | brume import - --prefix harbour-",
+            "  brume import /etc/crontab /etc/cron.d --to jobs.yaml && brume check jobs.yaml"
         })
 final class ImportCommand implements Callable<Integer> {
-    @Parameters(paramLabel = "CRONTAB", description = "A crontab.")
-    private Path file;
+    @Parameters(
+            paramLabel = "CRONTAB",
+            arity = "1..*",
+            description = "Crontabs, folders of such (as /etc/cron.d), or - for standard input.")
+    private List<Path> files;
 
-    @Option(names = "--system", description = "Each entry names a user after its times, as in /etc/crontab.")
-    private boolean system;
+    @Option(
+            names = "--form",
+            paramLabel = "FORM",
+            defaultValue = "detected",
+            description =
+                    "system: each entry names a user after its times, as in /etc/crontab; own: none does; detected: told"
+                            + " of each file by its entries. Default: ${DEFAULT-VALUE}.")
+    private Crontab.Form form;
+
+    @Option(
+            names = "--prefix",
+            paramLabel = "TEXT",
+            defaultValue = "",
+            description = "Stands before the name of each job.")
+    private String prefix;
 
     @Option(
             names = "--zone",
@@ -55,23 +76,44 @@ final class ImportCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         ZoneId in = zone == null ? ZoneId.systemDefault() : Zones.parse(zone);
-        Crontab.Imported imported = Crontab.read(file.getFileName().toString(), text(), system, in);
-        DefinitionFile.parse(file.toString(), file.getFileName().toString(), imported.yaml());
+        List<Crontab.Source> sources = new ArrayList<>();
+        files.forEach(file -> sources.addAll(sources(file)));
+        String what = sources.size() == 1 ? sources.get(0).name() : sources.size() + " crontabs";
+        Crontab.Imported imported = Crontab.read(sources, form, in, prefix);
+        DefinitionFile.parse(what, what, imported.yaml());
         write(imported.yaml());
         PrintWriter err = spec.commandLine().getErr();
         imported.notes()
-                .forEach(note -> err.println(
-                        file + ":" + note.line() + ": " + (note.leftOut() ? "LEFT OUT " : "NOTE ") + note.text()));
+                .forEach(note -> err.println(note.file() + ":" + note.line() + ": "
+                        + (note.leftOut() ? "LEFT OUT " : "NOTE ") + note.text()));
         long leftOut = imported.notes().stream().filter(Crontab.Note::leftOut).count();
-        err.println(DiffPrinter.count(imported.jobs(), "job") + " made of " + file
+        err.println(DiffPrinter.count(imported.jobs(), "job") + " made of " + what
                 + (zone == null ? ", in this machine's zone " + in : "")
                 + (leftOut == 0 ? "" : "; " + DiffPrinter.count(leftOut, "line") + " left out"));
         return leftOut == 0 ? ExitCode.OK : ExitCode.NOT_FOUND;
     }
 
-    private String text() {
+    /** In a folder, what editors and packages leave behind is passed over, as cron does. */
+    private static List<Crontab.Source> sources(Path file) {
+        if (!Files.isDirectory(file)) {
+            boolean isInput = file.toString().equals("-");
+            return List.of(new Crontab.Source(isInput ? "standard-input" : file.toString(), text(file, isInput)));
+        }
+        try (Stream<Path> inside = Files.list(file)) {
+            return inside.filter(Files::isRegularFile)
+                    .filter(each ->
+                            !each.getFileName().toString().matches("\\..*|.*~|.*\\.dpkg-.*|.*\\.(bak|orig|rpmsave)"))
+                    .sorted()
+                    .map(each -> new Crontab.Source(each.toString(), text(each, /* isInput= */ false)))
+                    .toList();
+        } catch (IOException e) {
+            throw new UsageException(file + ": cannot be read: " + e.getMessage());
+        }
+    }
+
+    private static String text(Path file, boolean isInput) {
         try {
-            return Files.readString(file);
+            return isInput ? new String(System.in.readAllBytes(), StandardCharsets.UTF_8) : Files.readString(file);
         } catch (NoSuchFileException e) {
             throw new UsageException(file + ": there is no such file");
         } catch (CharacterCodingException e) {

@@ -1,7 +1,6 @@
 package dev.brume.definitions;
 
 import com.fasterxml.jackson.jr.ob.JSON;
-import dev.brume.JobKey;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.ScheduleSyntaxException;
 import dev.brume.schedule.Zones;
@@ -12,7 +11,6 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -35,10 +33,33 @@ public final class Crontab {
     private static final Pattern USER_NAME = Pattern.compile("-|[A-Za-z0-9_.][A-Za-z0-9_.-]*\\$?");
 
     private static final Pattern USER = Pattern.compile("(\\S+)\\s+(.*)");
-    private static final int LONGEST_NAME = 60;
 
-    private final String file;
-    private final boolean system;
+    /** Users that systems come with: an entry that names one after its times is of the system's form. */
+    private static final Set<String> USERS = Set.of(
+            "root",
+            "nobody",
+            "daemon",
+            "bin",
+            "sys",
+            "www-data",
+            "mail",
+            "news",
+            "man",
+            "backup",
+            "list",
+            "postgres",
+            "mysql",
+            "proxy",
+            "games",
+            "lp",
+            "irc",
+            "smmsp",
+            "_apt");
+
+    private final Form form;
+    private final String prefix;
+    private String file = "";
+    private boolean system;
     private final List<Note> notes = new ArrayList<>();
     private final List<String> comments = new ArrayList<>();
     private final Map<String, String> environment = new LinkedHashMap<>();
@@ -49,14 +70,33 @@ public final class Crontab {
     private String shell = "sh";
     private int count;
 
+    /** Whether entries name a user after their times. */
+    public enum Form {
+        /** They do, as in {@code /etc/crontab}. */
+        SYSTEM,
+        /** They do not, as in a user's own. */
+        OWN,
+        /** A file's entries do if all of them could, and one names a user that systems come with. */
+        DETECTED
+    }
+
+    /**
+     * A crontab.
+     *
+     * @param name of the file
+     * @param text of it
+     */
+    public record Source(String name, String text) {}
+
     /**
      * Something to be said of a line.
      *
+     * @param file the crontab's name
      * @param line counted from 1
      * @param leftOut whether the line was left out
      * @param text what there is to say
      */
-    public record Note(int line, boolean leftOut, String text) {}
+    public record Note(String file, int line, boolean leftOut, String text) {}
 
     /**
      * What was made.
@@ -67,34 +107,66 @@ public final class Crontab {
      */
     public record Imported(String yaml, int jobs, List<Note> notes) {}
 
-    private Crontab(String file, boolean system, ZoneId zone) {
-        this.file = file;
-        this.system = system;
+    private Crontab(Form form, ZoneId zone, String prefix) {
+        this.form = form;
+        this.prefix = prefix;
         this.defaultZone = zone;
         this.zone = zone;
     }
 
     /**
-     * Reads a crontab.
+     * Reads crontabs into one definition file; no two jobs of it have the same name.
      *
-     * @param file its name, for the file that is made
-     * @param system whether each entry names a user after its times, as {@code /etc/crontab} does
-     * @param zone that the times are in, unless the file says otherwise
+     * @param zone that the times are in, unless a file says otherwise
+     * @param prefix stands before the name of each job; may be empty
      */
-    public static Imported read(String file, String text, boolean system, ZoneId zone) {
-        return new Crontab(file, system, zone).read(text);
+    public static Imported read(List<Source> sources, Form form, ZoneId zone, String prefix) {
+        Crontab crontab = new Crontab(form, zone, prefix);
+        sources.forEach(crontab::read);
+        String head = crontab.head(sources.stream().map(Source::name).toList());
+        return new Imported(
+                head + (crontab.count == 0 ? "jobs: {}\n" : "jobs:\n" + crontab.jobs),
+                crontab.count,
+                List.copyOf(crontab.notes));
     }
 
-    private Imported read(String text) {
-        String[] lines = text.split("\\R", -1);
+    private void read(Source source) {
+        file = source.name();
+        zone = defaultZone;
+        shell = "sh";
+        environment.clear();
+        comments.clear();
+        String[] lines = source.text().split("\\R", -1);
+        system = form == Form.SYSTEM || form == Form.DETECTED && isOfTheSystem(lines);
         for (int i = 0; i < lines.length; i++) {
             line(i + 1, lines[i]);
         }
-        return new Imported(head() + (count == 0 ? "jobs: {}\n" : "jobs:\n" + jobs), count, List.copyOf(notes));
     }
 
-    private String head() {
-        return "# Made of the crontab " + file + ".\n"
+    private boolean isOfTheSystem(String[] lines) {
+        boolean anyKnown = false;
+        for (int i = 0; i < lines.length; i++) {
+            String line = lines[i].strip();
+            Matcher entry = line.startsWith("@") ? NICKNAME.matcher(line) : FIELDS.matcher(line);
+            if (line.isEmpty()
+                    || line.startsWith("#")
+                    || ENVIRONMENT.matcher(line).matches()
+                    || !entry.matches()) {
+                continue;
+            }
+            Matcher user = USER.matcher(entry.group(2));
+            if (!user.matches() || !USER_NAME.matcher(user.group(1)).matches()) {
+                return false;
+            }
+            if (!anyKnown && USERS.contains(user.group(1))) {
+                anyKnown = true;
+            }
+        }
+        return anyKnown;
+    }
+
+    private String head(List<String> files) {
+        return "# Made of the crontab" + (files.size() == 1 ? " " : "s ") + String.join(", ", files) + ".\n"
                 + "# Other than cron, Brume does not start a run beside one that goes on (ifBusy: {alongside: N} would), runs each\n"
                 + "# occurrence on one of all instances only, and keeps what was printed with the run instead of mailing it.\n"
                 + "zone: " + quoted(defaultZone.getId()) + "\n\n";
@@ -116,11 +188,11 @@ public final class Crontab {
     }
 
     private void leftOut(int line, String why) {
-        notes.add(new Note(line, /* leftOut= */ true, why));
+        notes.add(new Note(file, line, /* leftOut= */ true, why));
     }
 
     private void say(int line, String text) {
-        notes.add(new Note(line, /* leftOut= */ false, text));
+        notes.add(new Note(file, line, /* leftOut= */ false, text));
     }
 
     // Environment.
@@ -134,7 +206,7 @@ public final class Crontab {
             case "CRON_TZ" -> zone(number, value);
             case "SHELL" -> shell = value.isEmpty() ? "sh" : value;
             case "MAILTO", "MAILFROM" ->
-                leftOut(
+                say(
                         number,
                         name
                                 + " is not brought over: what runs print is kept beside them (brume show), and a listener can"
@@ -185,13 +257,13 @@ public final class Crontab {
                 leftOut(
                         number,
                         "'" + named.group(1)
-                                + "' is no user's name (in a crontab of a user's own, none is given: leave --system out)");
+                                + "' is no user's name (in a crontab of a user's own, none is given: --form own)");
                 return;
             }
             user = Optional.of(named.group(1));
             rest = named.group(2);
         } else if (rest.matches("root\\s.*")) {
-            say(number, "the command begins with 'root' (is this of the system's form? then say --system)");
+            say(number, "the command begins with 'root' (is this of the system's form? then say --form system)");
         }
         if (isReadable(number, times)) {
             add(number, times, user, rest);
@@ -215,14 +287,7 @@ public final class Crontab {
             return false;
         }
         try {
-            CronSchedule schedule = CronSchedule.parse(times, zone);
-            if (schedule.eitherDayDecides() && beginsWithStar(times)) {
-                say(
-                        number,
-                        "'" + times
-                                + "': many crons take a day field that begins with * as no restriction; here a day that"
-                                + " matches either is enough (days: both to ask for both)");
-            }
+            CronSchedule.parse(times, zone);
             return true;
         } catch (ScheduleSyntaxException e) {
             leftOut(number, String.valueOf(e.getMessage()));
@@ -230,9 +295,12 @@ public final class Crontab {
         }
     }
 
-    private static boolean beginsWithStar(String times) {
+    /** Where a day field begins with a star, cron asks for both; elsewhere a day that matches either is enough. */
+    private boolean asksForBoth(String times) {
         String[] fields = times.split(" ");
-        return fields.length == 5 && (fields[2].startsWith("*") || fields[4].startsWith("*"));
+        return fields.length == 5
+                && (fields[2].startsWith("*") || fields[4].startsWith("*"))
+                && CronSchedule.parse(times, zone).eitherDayDecides();
     }
 
     private void add(int number, String times, Optional<String> user, String rest) {
@@ -249,13 +317,23 @@ public final class Crontab {
                                 + "'; here it runs as the user of the instance (let one that runs as " + who
                                 + " carry a label, and require it)"));
         count++;
-        jobs.append("  ").append(key(name)).append(": # line ").append(number).append('\n');
+        jobs.append("  ")
+                .append(key(name))
+                .append(": # ")
+                .append(file)
+                .append(" line ")
+                .append(number)
+                .append('\n');
         String description = String.join(" ", comments).strip();
         if (!description.isEmpty()) {
             jobs.append("    description: ").append(quoted(description)).append('\n');
         }
         String inZone = zone.equals(defaultZone) ? "" : ", zone: " + quoted(zone.getId());
-        jobs.append("    when: {cron: ").append(quoted(times)).append(inZone).append("}\n");
+        jobs.append("    when: {cron: ")
+                .append(quoted(times))
+                .append(asksForBoth(times) ? ", days: both" : "")
+                .append(inZone)
+                .append("}\n");
         jobs.append("    work:\n      program: [")
                 .append(quoted(shell))
                 .append(", \"-c\", ")
@@ -307,31 +385,12 @@ public final class Crontab {
     // Names.
 
     private String freeName(String command) {
-        String base = nameOf(command);
+        String base = prefix + CommandName.of(command);
         String name = base;
         for (int i = 2; !names.add(name); i++) {
             name = base + "-" + i;
         }
         return name;
-    }
-
-    /** The program's name without folders and ending; after a change of folder, the first word that can be a name. */
-    private static String nameOf(String command) {
-        String work = command.replaceFirst("^\\(?\\s*cd\\s+[^;&|]*[;&|]+", "");
-        for (String word : work.split("[\\s;&|()<>]+")) {
-            String name = word.replaceAll("^.*/", "")
-                    .replaceAll("\\.(sh|py|pl|rb|php|jar)$", "")
-                    .toLowerCase(Locale.ROOT)
-                    .replaceAll("[^a-z0-9_-]+", "-")
-                    .replaceAll("^-+|-+$", "");
-            name = name.substring(0, Math.min(name.length(), LONGEST_NAME));
-            if (JobKey.isName(name)
-                    && !word.contains("=")
-                    && !Set.of("cd", "test", "exec", "nice", "sudo").contains(name)) {
-                return name;
-            }
-        }
-        return "job";
     }
 
     /** A name that other readers of YAML would take for a number, a truth or nothing is quoted. */

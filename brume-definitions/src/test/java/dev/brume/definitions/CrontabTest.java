@@ -19,7 +19,11 @@ class CrontabTest {
     private static final ZoneId AZORES = ZoneId.of("Atlantic/Azores");
 
     private static Crontab.Imported read(String text) {
-        return Crontab.read("crontab.txt", text, /* system= */ false, AZORES);
+        return read(text, Crontab.Form.OWN);
+    }
+
+    private static Crontab.Imported read(String text, Crontab.Form form) {
+        return Crontab.read(List.of(new Crontab.Source("crontab.txt", text)), form, AZORES, "");
     }
 
     private static Map<String, Job> jobs(Crontab.Imported imported) {
@@ -77,13 +81,13 @@ class CrontabTest {
     @Test
     void theSystemsFormNamesAUser() {
         Crontab.Imported imported =
-                Crontab.read("crontab", "17 * * * * root run-parts /etc\n5 4 * * * backup save.sh\n", true, AZORES);
+                read("17 * * * * root run-parts /etc\n5 4 * * * backup save.sh\n", Crontab.Form.DETECTED);
 
-        assertThat(command(jobs(imported).get("run-parts")).get(2)).isEqualTo("run-parts /etc");
+        assertThat(command(jobs(imported).get("etc")).get(2)).isEqualTo("run-parts /etc");
         assertThat(imported.notes())
                 .singleElement()
                 .satisfies(note -> assertThat(note.text()).startsWith("save ran as the user 'backup'"));
-        assertThat(Crontab.read("crontab", "17 * * * * lonely\n", true, AZORES)
+        assertThat(read("17 * * * * lonely\n", Crontab.Form.SYSTEM)
                         .notes()
                         .get(0)
                         .leftOut())
@@ -96,7 +100,6 @@ class CrontabTest {
             30 25 * * * never               | hour: '25' is outside 0-23
             10~20 4 * * * x                 | has a random time (~)
             bogus                           | is no entry
-            MAILTO=office@merrow.example    | MAILTO is not brought over
             RANDOM_DELAY=5                  | RANDOM_DELAY is not brought over
             CRON_TZ=Mars/Base               | CRON_TZ:
             1 2 3 4 5 %input                | has no command
@@ -115,17 +118,16 @@ class CrontabTest {
 
     @Test
     void theOtherFormIsToldByItsUsers() {
-        Crontab.Imported asSystem = Crontab.read("crontab.txt", "15 4 * * * /opt/tides.sh --board\n", true, AZORES);
+        Crontab.Imported asSystem = read("15 4 * * * /opt/tides.sh --board\n", Crontab.Form.SYSTEM);
         Crontab.Imported asUser = read("15 4 * * * root /opt/tides.sh --board\n");
 
         assertThat(asSystem.jobs()).isZero();
         assertThat(asSystem.notes())
                 .singleElement()
-                .satisfies(note ->
-                        assertThat(note.text()).contains("'/opt/tides.sh' is no user's name", "leave --system out"));
+                .satisfies(note -> assertThat(note.text()).contains("'/opt/tides.sh' is no user's name", "--form own"));
         assertThat(asUser.notes())
                 .singleElement()
-                .satisfies(note -> assertThat(note.text()).contains("then say --system"));
+                .satisfies(note -> assertThat(note.text()).contains("then say --form system"));
     }
 
     @Test
@@ -137,13 +139,54 @@ class CrontabTest {
     }
 
     @Test
-    void dayFieldsThatBeginWithAStarAreSpokenOf() {
-        Crontab.Imported imported = read("0 9 */2 * MON lamps");
+    void dayFieldsThatBeginWithAStarAreMeantAsCronMeansThem() {
+        Crontab.Imported imported = read("0 9 */2 * MON lamps\n0 9 13 * FRI dues\n0 9 * * MON buoys\n");
 
-        assertThat(imported.notes()).singleElement().satisfies(note -> {
-            assertThat(note.leftOut()).isFalse();
-            assertThat(note.text()).contains("a day that matches either is enough");
-        });
+        assertThat(imported.notes()).isEmpty();
+        assertThat(imported.yaml())
+                .contains("{cron: \"0 9 */2 * MON\", days: both}")
+                .contains("{cron: \"0 9 13 * FRI\"}")
+                .contains("{cron: \"0 9 * * MON\"}");
         assertThat(jobs(imported).get("lamps").key()).isEqualTo(JobKey.parse("lamps"));
+    }
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '!', textBlock = """
+            [ -x /usr/sbin/tides ] && /usr/sbin/tides --board                                     ! tides
+            test -x /usr/sbin/later || ( cd / && run-parts --report /etc/cron.daily )             ! cron-daily
+            if [ -x /opt/check ] && [ $(date +%d) -le 7 ]; then /opt/check --all; fi              ! check
+            cd /srv/harbour && nice -n 10 flock -n /run/dues.lock timeout 30m ./dues.py --month   ! dues
+            command -v lamps >/dev/null && PATH=/opt/bin lamps -q                                 ! lamps
+            sudo -u harbour /usr/bin/python3 -m rosters                                           ! rosters
+            /usr/bin/java -jar /opt/ferry-board.jar                                               ! ferry-board
+            sh -c "sleep 5; /opt/fog.sh"                                                          ! fog
+            echo high water | mail -s tides office                                                ! echo
+            [ 1 = 1 ]                                                                             ! job
+            """)
+    void aJobIsNamedAfterTheProgramThatDoesTheWork(String command, String name) {
+        assertThat(jobs(read("0 6 * * * " + command.strip().replace("%", "\\%") + "\n")))
+                .containsOnlyKeys(name);
+    }
+
+    @Test
+    void severalFilesBecomeOneWhoseNamesDoNotCollide() {
+        Crontab.Imported imported = Crontab.read(
+                List.of(
+                        new Crontab.Source("tides", "SHELL=/bin/bash\nMAILTO=office\n1 1 * * * root /opt/save\n"),
+                        new Crontab.Source("lamps", "2 2 * * * /opt/save --lamps\n")),
+                Crontab.Form.DETECTED,
+                AZORES,
+                "quay-");
+
+        Map<String, Job> jobs = jobs(imported);
+        assertThat(jobs).containsOnlyKeys("quay-save", "quay-save-2");
+        assertThat(command(jobs.get("quay-save"))).containsExactly("/bin/bash", "-c", "/opt/save");
+        assertThat(command(jobs.get("quay-save-2")))
+                .as("a shell of its own file")
+                .startsWith("sh");
+        assertThat(imported.notes()).singleElement().satisfies(note -> {
+            assertThat(note.file()).isEqualTo("tides");
+            assertThat(note.leftOut()).as("mail is no loss").isFalse();
+        });
     }
 }
