@@ -98,6 +98,9 @@ final class ServeCommand implements Callable<Integer> {
             description = "How long runs may go on when stopping; default: ${DEFAULT-VALUE}.")
     private Duration drainLimit;
 
+    @Option(names = "--take-over", description = "Define jobs that another file or program defines so far.")
+    private boolean takeOver;
+
     @Mixin
     private StoreOptions options;
 
@@ -113,6 +116,7 @@ final class ServeCommand implements Callable<Integer> {
         for (Path file : files) {
             definitions.add(ChangingFile.read(file, spec.commandLine().getErr()));
         }
+        Sources.checkApart(definitions);
         checkLease();
         PrintWriter out = spec.commandLine().getOut();
         EventPrinter printer = new EventPrinter(out, look.json(), look.palette(), look.viewerZone());
@@ -133,6 +137,9 @@ final class ServeCommand implements Callable<Integer> {
             throws InterruptedException {
         try (StoreOptions.OpenStore open = options.host(CONNECTIONS, lease)) {
             Brume brume = build(open, printer);
+            if (!takeOver) {
+                definitions.forEach(file -> Sources.checkOwn(brume.history(), file.definitions()));
+            }
             definitions.forEach(file -> define(brume, file));
             startUpReport(brume, definitions)
                     .forEach(line -> spec.commandLine().getErr().println(line));

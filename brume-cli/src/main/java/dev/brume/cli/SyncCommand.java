@@ -48,6 +48,11 @@ final class SyncCommand implements Callable<Integer> {
     @Option(names = "--create", description = "Make the database, or its tables, if there are none yet.")
     private boolean create;
 
+    @Option(
+            names = "--take-over",
+            description = "Define jobs that another file or program defines so far; without it --yes refuses to.")
+    private boolean takeOver;
+
     @Option(names = "--keep-gone", description = "Leave jobs that are no longer in the file as they are.")
     private boolean keepGone;
 
@@ -80,6 +85,9 @@ final class SyncCommand implements Callable<Integer> {
         if (diff.isNone()) {
             report(out, set, diff, "nothing to change", List.of());
             return ExitCode.OK;
+        }
+        if (yes && !takeOver) {
+            Sources.checkOwn(desk.brume().history(), set);
         }
         if (!yes && !agreed(out)) {
             spec.commandLine().getErr().println("brume: nothing was changed");

@@ -188,6 +188,28 @@ class ForesightCommandsTest {
     }
 
     @Test
+    void aJobOfAnotherFileIsTakenOverOnPurposeOnly() throws Exception {
+        Files.writeString(
+                folder.resolve("other.yaml"), "jobs:\n  tides:\n    when: {every: 1h}\n    work: {program: [date]}\n");
+
+        Result refused = brume("sync", "other.yaml", "--yes");
+        assertThat(refused.exitCode()).isEqualTo(2);
+        assertThat(refused.err())
+                .contains(
+                        "tides (by harbour.yaml) is defined elsewhere so far; say --take-over to have other.yaml define it");
+        Result served = brume("serve", "--definitions", "other.yaml");
+        assertThat(served.exitCode()).isEqualTo(2);
+        assertThat(served.err()).contains("say --take-over");
+        assertThat(brume("serve", "--definitions", "other.yaml", "--definitions", "harbour.yaml")
+                        .err())
+                .contains("tides is defined by other.yaml:2 and by harbour.yaml:");
+
+        assertThat(brume("sync", "other.yaml", "--yes", "--take-over").exitCode())
+                .isZero();
+        assertThat(brume("changes", "--job", "tides").flat()).contains("CHANGED tides version 1 -> 2");
+    }
+
+    @Test
     void oneOffsMayBeOrderedWithAReason() throws Exception {
         assertThat(brume(
                                 "plan",
