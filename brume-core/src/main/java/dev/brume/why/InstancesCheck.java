@@ -23,6 +23,7 @@ final class InstancesCheck {
 
     private static final Duration LATELY = Duration.ofDays(1);
     private static final int MOST_CHANGES = 100;
+    private static final int MOST_NAMED = 3;
 
     private final List<SessionView> sessions;
     private final List<JobView> jobs;
@@ -58,7 +59,12 @@ final class InstancesCheck {
         gaveUp(alive);
         clocks(alive);
         zoneRules(alive);
+        List<SessionRow> ended = history.sessions(/* ended= */ true).stream()
+                .map(SessionView::row)
+                .toList();
+        died(ended);
         if (alive.isEmpty()) {
+            neverServed(ended);
             boolean owed = jobs.stream()
                     .anyMatch(view ->
                             view.job().enabled() && !view.job().schedules().isEmpty());
@@ -72,6 +78,46 @@ final class InstancesCheck {
         } else {
             unserved(alive);
         }
+    }
+
+    /** Of each name, its newest session alone: one that has joined again has been seen to. */
+    private void died(List<SessionRow> all) {
+        Map<String, SessionRow> newest = new TreeMap<>();
+        all.forEach(session ->
+                newest.merge(session.instance(), session, (a, b) -> a.openedAt().isAfter(b.openedAt()) ? a : b));
+        newest.values().stream()
+                .filter(SessionRow::died)
+                .filter(session -> session.leaseUntil().isAfter(now.minus(LATELY)))
+                .forEach(session -> found.warning(
+                        "instance",
+                        session.instance(),
+                        "died: its lease ended unrenewed at " + checkup.times().apply(session.leaseUntil()) + " (host "
+                                + session.host() + ", process " + session.pid() + "), and it has not joined again",
+                        "start it again, if it is wanted; its runs were taken over (brume changes --kind LAPSED)"));
+    }
+
+    /** Who starts an instance now should know which lanes the last ones left alone. */
+    private void neverServed(List<SessionRow> ended) {
+        Set<String> served =
+                ended.stream().flatMap(session -> session.laneNames().stream()).collect(Collectors.toSet());
+        if (served.isEmpty()) {
+            return;
+        }
+        Map<String, List<String>> lanes = jobs.stream()
+                .filter(view ->
+                        view.job().enabled() && !served.contains(view.job().lane()))
+                .collect(Collectors.groupingBy(
+                        view -> view.job().lane(),
+                        TreeMap::new,
+                        Collectors.mapping(view -> view.key().toString(), Collectors.toList())));
+        lanes.forEach((lane, names) -> found.warning(
+                "lane",
+                lane,
+                "no instance of the last days served it, and "
+                        + names.stream().limit(MOST_NAMED).collect(Collectors.joining(", "))
+                        + (names.size() > MOST_NAMED ? " and " + (names.size() - MOST_NAMED) + " more" : "")
+                        + (names.size() == 1 ? " needs it" : " need it"),
+                "serve it: brume serve --lane " + lane + "=N"));
     }
 
     /** An instance whose duty does not turn holds no session any more, so that only the change log tells of it. */

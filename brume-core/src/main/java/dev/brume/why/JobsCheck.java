@@ -5,6 +5,7 @@ import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.decide.Warnings;
 import dev.brume.port.ChangeFilter;
+import dev.brume.port.Ends;
 import dev.brume.port.History;
 import dev.brume.port.JobAdvance;
 import dev.brume.port.JobView;
@@ -27,6 +28,7 @@ import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** The part of a checkup that is about jobs and their runs: what does not run, hangs, waits, or fails again and again. */
 final class JobsCheck {
@@ -34,6 +36,8 @@ final class JobsCheck {
     private static final Duration LONG = Duration.ofMinutes(1);
     private static final int FAR_LONGER = 10;
     private static final int IN_A_ROW = 3;
+    private static final int ENOUGH = 5;
+    private static final Duration DAY = Duration.ofDays(1);
     private static final int LIVE = 2000;
     private static final int LATELY = 20;
     private static final int MOST_SET_ASIDE = 1000;
@@ -68,6 +72,7 @@ final class JobsCheck {
         }
         runs(anyoneLives);
         failing();
+        often();
         definitions();
         setAside();
         pauses();
@@ -222,6 +227,57 @@ final class JobsCheck {
                         "its last " + inARow(view) + " runs did not succeed" + error(view),
                         "brume runs --job " + name(view) + ", brume show "
                                 + view.lastEnd().orElseThrow().run()));
+    }
+
+    /** What goes well now and then is not seen by its last runs. */
+    private void often() {
+        Map<Long, Ends> day = history.ends(Optional.empty(), now.minus(DAY), now);
+        found.each(
+                jobs.stream()
+                        .filter(view -> failsOften(day.get(view.row().id())))
+                        .filter(view -> inARow(view) < IN_A_ROW)
+                        .toList(),
+                "failing often",
+                view -> found.warning(
+                        "failing often",
+                        name(view),
+                        bad(day.get(view.row().id())) + " of the "
+                                + ran(day.get(view.row().id())) + " runs of the last 24 h did not succeed"
+                                + error(view),
+                        "brume runs --job " + name(view) + " --outcome FAILED"));
+        found.each(
+                jobs.stream()
+                        .filter(view -> isSkipped(day.get(view.row().id())))
+                        .toList(),
+                "skipped often",
+                view -> found.warning(
+                        "skipped often",
+                        name(view),
+                        count(day.get(view.row().id()), Outcome.SKIPPED)
+                                + " of its occurrences of the last 24 h were skipped, and "
+                                + ran(day.get(view.row().id())) + " ran",
+                        "brume tally --from 24h --job " + name(view)
+                                + " says why; brume show of one of them, what stood in its way"));
+    }
+
+    private static long count(@Nullable Ends ends, Outcome outcome) {
+        return ends == null ? 0 : ends.outcomes().getOrDefault(outcome, 0L);
+    }
+
+    private static long bad(@Nullable Ends ends) {
+        return count(ends, Outcome.FAILED) + count(ends, Outcome.TIMED_OUT) + count(ends, Outcome.LOST);
+    }
+
+    private static long ran(@Nullable Ends ends) {
+        return bad(ends) + count(ends, Outcome.SUCCEEDED);
+    }
+
+    private static boolean failsOften(@Nullable Ends ends) {
+        return ran(ends) >= ENOUGH && bad(ends) * 2 >= ran(ends);
+    }
+
+    private static boolean isSkipped(@Nullable Ends ends) {
+        return count(ends, Outcome.SKIPPED) >= ENOUGH && count(ends, Outcome.SKIPPED) > ran(ends);
     }
 
     private static boolean isBad(Outcome outcome) {

@@ -3,6 +3,7 @@ package dev.brume.testkit;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.DefinitionSet;
+import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.duties.Settings;
@@ -101,6 +102,31 @@ class CheckupTest {
                 harbour.now(),
                 Instant::toString);
         assertThat(question.aboutNow().facts()).anyMatch(fact -> fact.name().equals("tug-of-war"));
+    }
+
+    @Test
+    void whatFailsOrIsSkippedOftenIsFoundAndATugOfWarThatIsOverIsNot(VirtualBrume harbour) {
+        int[] count = new int[1];
+        harbour.brume().define(Job.named("buoy").every(Duration.ofHours(1)), run -> {
+            if (count[0]++ % 2 == 0) {
+                throw new IllegalStateException("buoy silent");
+            }
+        });
+        harbour.brume()
+                .define(
+                        Job.named("chart").every(Duration.ofHours(1)).ifBusy(IfBusy.skip()),
+                        run -> harbour.elapse(Duration.ofMinutes(185)));
+        for (int priority : List.of(1, 2, 1, 2)) {
+            harbour.brume().define(Job.named("tug").every(Duration.ofHours(1)).priority(priority), run -> {});
+        }
+        harbour.advance(Duration.ofHours(12).plusMinutes(30));
+
+        assertThat(found(harbour))
+                .anyMatch(
+                        line -> line.startsWith("WARNING failing often buoy: 7 of the 13 runs of the last 24 h did not"
+                                + " succeed, the last with: java.lang.IllegalStateException: buoy silent"))
+                .contains("WARNING skipped often chart: 9 of its occurrences of the last 24 h were skipped, and 3 ran")
+                .noneMatch(line -> line.contains("tug-of-war"));
     }
 
     @Test
