@@ -35,6 +35,9 @@ final class BrumeCommand implements Runnable {
     /** In the order in which help lists them. */
     private static final Map<String, Supplier<Object>> COMMANDS = new LinkedHashMap<>();
 
+    /** Knows all the others, and is told of them. */
+    private static final String HELP = "help";
+
     static {
         COMMANDS.put("demo", DemoCommand::new);
         COMMANDS.put("serve", ServeCommand::new);
@@ -75,6 +78,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("restored", RestoredCommand::new);
         COMMANDS.put("schema", SchemaCommand::new);
         COMMANDS.put("completion", CompletionCommand::new);
+        COMMANDS.put(HELP, CommandLine.HelpCommand::new);
     }
 
     private final CommandLine.Model.CommandSpec[] spec = new CommandLine.Model.CommandSpec[1];
@@ -111,7 +115,7 @@ final class BrumeCommand implements Runnable {
 
     /** The one that is called is enough; all of them take a good part of what a short command takes. */
     private static void addCommands(CommandLine line, String[] args) {
-        Supplier<Object> called = args.length == 0 ? null : COMMANDS.get(args[0]);
+        Supplier<Object> called = args.length == 0 || args[0].equals(HELP) ? null : COMMANDS.get(args[0]);
         if (called != null) {
             line.addSubcommand(called.get());
         } else {

@@ -230,7 +230,14 @@ class CommandTest {
             assertThat(serve.result().err()).contains("stopped; all runs had ended");
         }
 
-        assertThat(brume("jobs").out())
+        assertThat(brume("jobs", "--failing", "--name", "b*").out())
+                .contains("buoys  FAILED  ")
+                .doesNotContain("tide-tables")
+                .doesNotContain("missing");
+        assertThat(brume("jobs", "--count", "1").out()).contains("2 more: --after buoys, or --count N");
+        assertThat(brume("jobs", "--after", "missing", "--format", "json").jsonList())
+                .hasSize(1);
+        assertThat(brume("jobs", "--long").out())
                 .contains("tide-tables")
                 .contains("At 04:15 every day")
                 .contains("FAILED")
@@ -329,10 +336,10 @@ class CommandTest {
                 .contains("preview")
                 .contains("serve");
         assertThat(brume("--version").out()).startsWith("brume ");
-        for (String command :
-                List.of("serve", "jobs", "runs", "show", "instances", "preview", "check", "drop", "demo")) {
+        for (String command : List.of("serve", "drop")) {
             assertThat(brume(command, "--help").out()).as(command).contains("Usage: brume " + command);
         }
+        assertThat(brume("help", "jobs").out()).contains("Usage: brume jobs");
         assertThat(brume("schema", "definitions").json()).containsKey("$defs");
         assertThat(brume("schema", "postgresql").out()).contains("create table brume_ledger");
         assertThat(brume("schema", "oracle").exitCode()).isEqualTo(2);
