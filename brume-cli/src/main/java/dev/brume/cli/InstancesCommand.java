@@ -57,7 +57,7 @@ final class InstancesCommand implements Callable<Integer> {
         Table table = new Table(look.palette())
                 .column("INSTANCE", 16)
                 .column("STATE", 9)
-                .column("LEASE", 21)
+                .column("LEASE", 26)
                 .numbers("RUNS")
                 .column("LANES", 10)
                 .column("HOST", 12)

@@ -169,7 +169,8 @@ final class TallyCommand implements Callable<Integer> {
         out.println();
         counted.jobs.forEach(tally -> details(tally, zone, out));
         out.println();
-        out.println(look.palette().bold(sentence(counted)));
+        Wrap.lines(sentence(counted), look.width(), 0)
+                .forEach(line -> out.println(look.palette().bold(line)));
     }
 
     private static boolean isWorthALine(JobTally tally) {

@@ -242,7 +242,9 @@ public final class WhyThen {
                 + (run.outcome().isPresent() ? "had not begun" : "has not begun")
                 + (situation.servingAt(occurrence.instant()).isEmpty()
                         ? ": nobody served the lane " + version.job().lane()
-                        : ": it waited for a worker");
+                        : WhoCould.run(version.job(), situation.aliveAt(occurrence.instant()))
+                                .map(text -> ": " + text)
+                                .orElse(": it waited for a worker"));
     }
 
     private String passedOver() {
