@@ -57,6 +57,11 @@ class RolesTest {
                     assertThat(archive.orders("ines", "").removeBeyondBounds())
                             .as("bounds that the change log knows nothing of")
                             .isZero();
+                    fresh.sql("update " + fresh.table("brume_keep") + " set keep_runs = null");
+                    fresh.sql("update " + fresh.table("brume_job") + " set keep_runs = 1");
+                    assertThat(archive.orders("ines", "").removeBeyondBounds())
+                            .as("bounds of a job that its definition does not state")
+                            .isZero();
                     archive.orders("ines", "").keep(Keep.newest(1));
                     notIts(() -> office.orders("ines", "").removeBeyondBounds());
                     assertThat(archive.orders("ines", "").removeBeyondBounds()).isEqualTo(2);
