@@ -1,6 +1,12 @@
 package dev.brume.cli;
 
+import dev.brume.JobKey;
 import dev.brume.PauseChange;
+import dev.brume.port.History;
+import dev.brume.port.JobView;
+import dev.brume.port.Pause;
+import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -26,11 +32,40 @@ final class ResumeCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
+    /** What keeps the one job that is meant paused all the same. */
+    private List<Pause> others(History history) {
+        if (which.scope().kind() != Pause.Kind.JOB) {
+            return List.of();
+        }
+        Optional<JobView> job = history.job(JobKey.parse(which.scope().name()));
+        return history.pauses().stream()
+                .filter(pause -> pause.scope().kind() != Pause.Kind.JOB)
+                .filter(pause -> job.filter(view ->
+                                pause.scope().covers(view.key(), view.job().tags()))
+                        .isPresent())
+                .toList();
+    }
+
     @Override
     public Integer call() {
-        PauseChange changed = options.order(desk -> desk.orders().resume(which.scope()));
+        PauseChange changed = options.order(desk -> {
+            PauseChange done = desk.orders().resume(which.scope());
+            others(desk.brume().history())
+                    .forEach(pause -> spec.commandLine()
+                            .getErr()
+                            .println("brume: " + which.scope() + " is paused with " + pause.scope() + " too, which "
+                                    + pause.who()
+                                    + " ordered at " + pause.since()
+                                    + (pause.because().isEmpty() ? "" : ", because: " + pause.because())
+                                    + " (brume resume "
+                                    + (pause.scope().kind() == Pause.Kind.TAG
+                                            ? "--tag " + pause.scope().name()
+                                            : "--everything")
+                                    + ")"));
+            return done;
+        });
         if (!changed.ordered() && changed.jobs() == 0) {
-            spec.commandLine().getErr().println("brume: " + which.scope() + " was not paused");
+            spec.commandLine().getErr().println("brume: " + which.scope() + " was not paused by itself");
             return ExitCode.NOT_FOUND;
         }
         spec.commandLine()

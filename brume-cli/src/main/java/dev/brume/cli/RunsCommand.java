@@ -98,14 +98,20 @@ final class RunsCommand implements Callable<Integer> {
         Found found = options.look(history -> {
             Instant now = history.now();
             RunFilter filter = filter(key, now).narrowed(narrow(history));
-            boolean spans = filter.outcome().isEmpty()
-                    && filter.state().isEmpty()
-                    && filter.narrow().equals(RunFilter.Narrow.NOT);
+            boolean spans =
+                    filter.outcome().isEmpty() && filter.state().isEmpty() && saysNoMoreThanWhy(filter.narrow());
             List<RunView> runs = history.runs(filter);
             if (runs.isEmpty() && key.isPresent() && history.job(key.get()).isEmpty()) {
                 throw KnownJobs.missing(history, key.get());
             }
-            return new Found(runs, spans ? history.spans(filter) : List.of(), now);
+            List<SpanView> passed = spans ? history.spans(filter) : List.of();
+            return new Found(
+                    runs,
+                    passed.stream()
+                            .filter(span -> reason == null
+                                    || reason.equalsIgnoreCase(span.span().reason()))
+                            .toList(),
+                    now);
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
@@ -114,6 +120,17 @@ final class RunsCommand implements Callable<Integer> {
             print(found, out);
         }
         return ExitCode.OK;
+    }
+
+    /** Spans have a reason, and nothing else that runs are looked for by. */
+    private static boolean saysNoMoreThanWhy(RunFilter.Narrow narrow) {
+        return narrow.equals(new RunFilter.Narrow(
+                Optional.empty(),
+                narrow.reason(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty()));
     }
 
     static JobKey key(String text) {

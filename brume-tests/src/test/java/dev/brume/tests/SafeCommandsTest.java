@@ -158,6 +158,11 @@ class SafeCommandsTest {
                     .contains("tag telemetry by mara from " + USER + "@")
                     .contains("everything by ines from " + USER + "@")
                     .contains("job buoys by jon");
+            Result resumed = brume("resume", "buoys");
+            assertThat(resumed.err())
+                    .contains("job buoys is paused with tag telemetry too, which mara ordered at ")
+                    .contains("(brume resume --tag telemetry)")
+                    .contains("(brume resume --everything)");
             assertThat(brume("changes", "--job", "lamps").flat())
                     .contains("everything by ines")
                     .doesNotContain("telemetry")
