@@ -72,6 +72,9 @@ final class KeepCommand implements Callable<Integer> {
         if (bounded && everything) {
             throw new UsageException("--everything does not go together with --for and --runs");
         }
+        if (floor != null && (bounded || everything)) {
+            throw new UsageException("--floor is an order of its own: give it without --for, --runs and --everything");
+        }
         PrintWriter out = spec.commandLine().getOut();
         if (floor != null) {
             Optional<Duration> least = floor(floor);

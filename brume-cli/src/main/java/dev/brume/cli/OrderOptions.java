@@ -1,13 +1,18 @@
 package dev.brume.cli;
 
 import dev.brume.Brume;
+import dev.brume.Event;
 import dev.brume.JobKey;
 import dev.brume.NotThereException;
 import dev.brume.Orders;
+import dev.brume.Watcher;
 import dev.brume.port.History;
+import java.io.PrintWriter;
 import java.util.function.Function;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
 
 /** Who gives an order, why, and to which database. */
 final class OrderOptions {
@@ -25,6 +30,9 @@ final class OrderOptions {
 
     @Mixin
     private StoreOptions store;
+
+    @Spec(Spec.Target.MIXEE)
+    private CommandSpec spec;
 
     /** {@return who gives the order} */
     String who() {
@@ -54,6 +62,7 @@ final class OrderOptions {
                     .withoutLog()
                     .instance("brume-order")
                     .user(systemUser())
+                    .watcher(problems())
                     .build();
             return give(giving, new Desk(brume, brume.orders(who, because)));
         } catch (NotThereException e) {
@@ -61,6 +70,23 @@ final class OrderOptions {
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
         }
+    }
+
+    /** What an order turns up that needs a person is that person's to read, whether the order was carried out or not. */
+    private Watcher problems() {
+        PrintWriter err = spec.commandLine().getErr();
+        return new Watcher() {
+            @Override
+            public boolean wants(Event.Kind kind) {
+                return kind == Event.Kind.PROBLEM;
+            }
+
+            @Override
+            public void saw(Event event) {
+                err.println(
+                        "brume: PROBLEM " + event.job().map(job -> job + ": ").orElse("") + event.text());
+            }
+        };
     }
 
     /** As the operating system knows them: what is on record beside the name that a person gives. */

@@ -104,14 +104,7 @@ final class RunsCommand implements Callable<Integer> {
             if (runs.isEmpty() && key.isPresent() && history.job(key.get()).isEmpty()) {
                 throw KnownJobs.missing(history, key.get());
             }
-            List<SpanView> passed = spans ? history.spans(filter) : List.of();
-            return new Found(
-                    runs,
-                    passed.stream()
-                            .filter(span -> reason == null
-                                    || reason.equalsIgnoreCase(span.span().reason()))
-                            .toList(),
-                    now);
+            return new Found(runs, spans ? history.spans(filter) : List.of(), now);
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {

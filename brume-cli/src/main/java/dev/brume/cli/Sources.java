@@ -4,11 +4,14 @@ import dev.brume.DefinitionSet;
 import dev.brume.Job;
 import dev.brume.JobKey;
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.diff.DefinitionDiff;
+import dev.brume.diff.JobDiff;
 import dev.brume.port.History;
-import dev.brume.port.JobView;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.stream.Collectors;
 
 /** Which file defines a job: two that do undo each other's work, and the one that comes later wins without a word. */
@@ -42,22 +45,34 @@ final class Sources {
      * @throws UsageException if the set would
      */
     static void checkOwn(History history, DefinitionSet set) {
-        Map<JobKey, Job> wanted = set.jobs().stream().collect(Collectors.toMap(Job::key, job -> job, (a, b) -> a));
-        List<JobView> others = history.jobs().stream()
-                .filter(view -> wanted.containsKey(view.key()))
+        Set<JobKey> wanted = set.jobs().stream().map(Job::key).collect(Collectors.toSet());
+        Map<JobKey, String> others = new LinkedHashMap<>();
+        history.jobs().stream()
+                .filter(view -> wanted.contains(view.key()))
                 .filter(view -> !view.row().source().equals(set.source()))
-                .toList();
+                .forEach(view -> others.put(view.key(), view.row().source()));
+        refuse(others, set);
+    }
+
+    /** As {@link #checkOwn(History, DefinitionSet)}, where the two have been compared. */
+    static void checkOwn(DefinitionDiff diff, DefinitionSet set) {
+        Map<JobKey, String> others = new LinkedHashMap<>();
+        diff.of(JobDiff.Kind.CHANGED)
+                .forEach(job -> job.movesFrom().ifPresent(source -> others.put(job.key(), source)));
+        refuse(others, set);
+    }
+
+    private static void refuse(Map<JobKey, String> others, DefinitionSet set) {
         if (others.isEmpty()) {
             return;
         }
-        String some = others.stream()
+        String some = others.entrySet().stream()
                 .limit(MOST_NAMED)
-                .map(view -> view.key() + " (by " + view.row().source() + ")")
+                .map(each -> each.getKey() + " (by " + each.getValue() + ")")
                 .collect(Collectors.joining(", "));
         throw new UsageException(some
                 + (others.size() > MOST_NAMED ? " and " + (others.size() - MOST_NAMED) + " more" : "")
                 + (others.size() == 1 ? " is" : " are") + " defined elsewhere so far; say --take-over to have "
-                + set.source()
-                + " define " + (others.size() == 1 ? "it" : "them") + " from now on");
+                + set.source() + " define " + (others.size() == 1 ? "it" : "them") + " from now on");
     }
 }

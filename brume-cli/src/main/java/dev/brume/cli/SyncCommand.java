@@ -87,7 +87,7 @@ final class SyncCommand implements Callable<Integer> {
             return ExitCode.OK;
         }
         if (yes && !takeOver) {
-            Sources.checkOwn(desk.brume().history(), set);
+            Sources.checkOwn(diff, set);
         }
         if (!yes && !agreed(out)) {
             spec.commandLine().getErr().println("brume: nothing was changed");

@@ -20,10 +20,12 @@ import dev.brume.port.VersionKey;
 import dev.brume.schedule.DayCalendar;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.stream.Collectors;
 
 /**
  * Puts definitions and calendars in force.
@@ -34,6 +36,7 @@ import java.util.Optional;
  */
 public final class Registrar {
     private static final int BATCH = 1000;
+    private static final int MOST_NAMED = 3;
 
     private final Instance instance;
     private final Revisions revisions;
@@ -121,15 +124,20 @@ public final class Registrar {
         List<SessionRow> alive = instance.store().history().sessions(/* ended= */ false).stream()
                 .map(SessionView::row)
                 .toList();
-        unknown.stream()
+        Map<String, List<JobKey>> byNeed = unknown.stream()
                 .filter(job -> alive.stream()
                         .noneMatch(session -> session.handlers().isEmpty()
                                 || session.handlers().get().contains(job.needs())))
-                .forEach(job -> instance.tell(
-                        Event.Kind.PROBLEM,
-                        job.key(),
-                        "needs an instance that " + Work.inWords(job.needs())
-                                + ", and none that lives has said so far that it does; its runs wait until one does"));
+                .collect(Collectors.groupingBy(
+                        Job::needs, LinkedHashMap::new, Collectors.mapping(Job::key, Collectors.toList())));
+        byNeed.forEach((need, keys) -> instance.tellProblem(some(keys) + " an instance that " + Work.inWords(need)
+                + ", and none that lives has said so far that it does; runs wait until one does"));
+    }
+
+    private static String some(List<JobKey> keys) {
+        String names = keys.stream().limit(MOST_NAMED).map(JobKey::toString).collect(Collectors.joining(", "));
+        int more = keys.size() - MOST_NAMED;
+        return names + (more > 0 ? " and " + more + " more" : "") + (keys.size() == 1 ? " needs" : " need");
     }
 
     // Calendars.

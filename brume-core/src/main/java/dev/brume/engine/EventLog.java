@@ -21,6 +21,7 @@ public final class EventLog implements Watcher {
     private static final Duration FIRST_PAUSE = Duration.ofMinutes(1);
     private static final Duration LONGEST_PAUSE = Duration.ofHours(1);
     private static final int MOST_KNOWN = 10_000;
+    private static final int MOST_A_MINUTE = 200;
 
     private static final Set<Event.Kind> INFO = EnumSet.of(
             Event.Kind.JOINED, Event.Kind.DRAINING, Event.Kind.LEFT, Event.Kind.ZONE_RULES, Event.Kind.RECOVERED);
@@ -36,12 +37,14 @@ public final class EventLog implements Watcher {
     private final LongSupplier nanos;
     private final Logger log;
     private final Map<Like, Repeats> known = new HashMap<>();
+    private long minute;
+    private int lines;
+    private long leftOut;
 
-    /** Events that say the same: of one kind, about one job, or in the same words up to the first colon or digit. */
+    /** Events that say the same: of one kind, about one job or none, in the same words up to the first digit or sign. */
     private record Like(Event.Kind kind, Optional<JobKey> job, String words) {
         static Like of(Event event) {
-            String words = event.job().isPresent() ? "" : event.text().replaceFirst("[:;(0-9].*", "");
-            return new Like(event.kind(), event.job(), words);
+            return new Like(event.kind(), event.job(), event.text().replaceFirst("[:;(0-9].*", ""));
         }
     }
 
@@ -65,6 +68,7 @@ public final class EventLog implements Watcher {
         this.next = next;
         this.nanos = nanos;
         this.log = log;
+        minute = nanos.getAsLong();
     }
 
     @Override
@@ -93,10 +97,27 @@ public final class EventLog implements Watcher {
                 .toString();
     }
 
+    /** Ten thousand jobs that fail for one reason are ten thousand different lines. */
+    private boolean isTooMuch(long now) {
+        if (now - minute >= FIRST_PAUSE.toNanos()) {
+            if (leftOut > 0) {
+                log.warn("{} more warnings were left out in a minute that had {}", leftOut, lines);
+            }
+            minute = now;
+            lines = 0;
+            leftOut = 0;
+        }
+        leftOut += lines >= MOST_A_MINUTE ? 1 : 0;
+        return lines >= MOST_A_MINUTE;
+    }
+
     private void warn(Event event) {
         long unsaid;
         synchronized (known) {
             long now = nanos.getAsLong();
+            if (isTooMuch(now)) {
+                return;
+            }
             Repeats repeats = known.get(Like.of(event));
             if (repeats == null || now - repeats.saidAt > 2 * LONGEST_PAUSE.toNanos()) {
                 if (known.size() >= MOST_KNOWN) {
@@ -114,6 +135,7 @@ public final class EventLog implements Watcher {
             unsaid = repeats.unsaid;
             repeats.saidAt = now;
             repeats.unsaid = 0;
+            lines++;
         }
         log.warn("{}{}", line(event), unsaid == 0 ? "" : " (and " + unsaid + " more like it since the last line)");
     }

@@ -271,6 +271,8 @@ final class MemoryHistory implements History {
                             || view.span().until().isAfter(filter.from().get()))
                     .filter(view -> filter.until().isEmpty()
                             || view.span().from().isBefore(filter.until().get()))
+                    .filter(view -> filter.narrow().reason().isEmpty()
+                            || filter.narrow().reason().get().equals(view.span().reason()))
                     .sorted(Comparator.comparing((SpanView view) -> view.span().from())
                             .reversed())
                     .limit(filter.limit())

@@ -48,15 +48,14 @@ final class TugOfWar {
     /** Says so if the last four versions are only two, in turn, and the last is not older than a day. */
     static boolean isOn(History history, JobView view, Instant now) {
         int version = view.row().version();
-        if (version < THERE_AND_BACK_AND_THERE
-                || view.definedAt().isBefore(now.minus(LATELY))
-                || isOver(history, view, now)) {
+        if (version < THERE_AND_BACK_AND_THERE || view.definedAt().isBefore(now.minus(LATELY))) {
             return false;
         }
         Optional<Job> before = history.version(view.row().key(), version - 1);
         return before.isPresent()
                 && before.equals(history.version(view.row().key(), version - 3))
                 && Optional.of(view.job()).equals(history.version(view.row().key(), version - 2))
-                && !view.job().equals(before.get());
+                && !view.job().equals(before.get())
+                && !isOver(history, view, now);
     }
 }

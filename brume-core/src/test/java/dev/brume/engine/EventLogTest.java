@@ -70,6 +70,23 @@ class EventLogTest {
     }
 
     @Test
+    void twoTroublesOfOneJobAreTwoAndATroubleOfAllIsNoFlood() {
+        Optional<JobKey> buoys = Optional.of(JobKey.parse("buoys"));
+        tell(Event.Kind.PROBLEM, buoys, "goes by calendar feasts, which nobody has defined");
+        tell(Event.Kind.PROBLEM, buoys, "goes back and forth between two definitions");
+        assertThat(logged()).hasSize(2);
+
+        for (int job = 0; job < 5000; job++) {
+            tell(Event.Kind.FAILED, Optional.of(JobKey.parse("job-" + job)), "after 1s: no oil");
+        }
+        now += Duration.ofMinutes(1).toNanos();
+        tell(Event.Kind.FAILED, buoys, "after 1s: no oil");
+
+        assertThat(logged()).hasSize(202);
+        assertThat(logged().get(200)).isEqualTo("warn 4802 more warnings were left out in a minute that had 200");
+    }
+
+    @Test
     void whatGoesWellIsNotWritten() {
         tell(Event.Kind.SUCCEEDED, Optional.of(JobKey.parse("buoys")), "after 1s");
         tell(Event.Kind.STARTED, Optional.of(JobKey.parse("buoys")), "");

@@ -158,9 +158,7 @@ public final class Crontab {
             if (!user.matches() || !USER_NAME.matcher(user.group(1)).matches()) {
                 return false;
             }
-            if (!anyKnown && USERS.contains(user.group(1))) {
-                anyKnown = true;
-            }
+            anyKnown |= USERS.contains(user.group(1));
         }
         return anyKnown;
     }

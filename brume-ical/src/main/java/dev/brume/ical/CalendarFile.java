@@ -78,6 +78,7 @@ public final class CalendarFile {
             for (Block block : calendar.inside()) {
                 if (block.name().equals("VEVENT")) {
                     Event event = new Event(block, zone, zones, effort);
+                    warnings.addAll(event.strange());
                     byUid.computeIfAbsent(event.uid().orElse("line " + event.line()), uid -> new ArrayList<>())
                             .add(event);
                 } else if (!OF_NO_CONCERN.contains(block.name())
@@ -128,6 +129,9 @@ public final class CalendarFile {
                 moved.add(at);
             }
         }
+        if (!moved.isEmpty()) {
+            warnOfOthers(event, changes);
+        }
         LocalTimes times = event.times(moved);
         stretches.forEach((from, stretch) -> {
             Long until = stretches.higherKey(from);
@@ -136,6 +140,20 @@ public final class CalendarFile {
             }
         });
         event.ownLengths().forEach((at, length) -> cover(event, times, at, at + 1, 0, length));
+    }
+
+    /** What stands for a time that there is none of moves nothing, and whoever wrote it meant something. */
+    private void warnOfOthers(Event event, Iterable<Event> changes) {
+        LocalTimes all = event.times(List.of());
+        for (Event change : changes) {
+            long at = change.recurrenceId().orElseThrow().secondsIn(event.zone());
+            if (all.next(at) != at) {
+                warnings.add(new Warning(
+                        change.line(),
+                        "begins an event that stands for a time that '" + Problems.shortened(event.name())
+                                + "' does not have, by its RECURRENCE-ID"));
+            }
+        }
     }
 
     /**

@@ -15,12 +15,57 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /** A VEVENT as it stands in a file. Its times are seconds on the wall clock of its own zone. */
 final class Event {
     private static final long DAY = 86_400;
     private static final long LONGEST = 3660 * DAY;
     private static final int MOST_EXCLUDED = 100_000;
+
+    /** What RFC 5545 (and 2445), 7986 and 9073 let an event say. */
+    private static final Set<String> KNOWN = Set.of(
+            "ATTACH",
+            "ATTENDEE",
+            "CALENDAR-ADDRESS",
+            "CATEGORIES",
+            "CLASS",
+            "COLOR",
+            "COMMENT",
+            "CONCEPT",
+            "CONFERENCE",
+            "CONTACT",
+            "CREATED",
+            "DESCRIPTION",
+            "DTEND",
+            "DTSTAMP",
+            "DTSTART",
+            "DURATION",
+            "EXDATE",
+            "EXRULE",
+            "GEO",
+            "IMAGE",
+            "LAST-MODIFIED",
+            "LINK",
+            "LOCATION",
+            "ORGANIZER",
+            "PRIORITY",
+            "RDATE",
+            "RECURRENCE-ID",
+            "REFID",
+            "RELATED-TO",
+            "REQUEST-STATUS",
+            "RESOURCES",
+            "RRULE",
+            "SEQUENCE",
+            "SOURCE",
+            "STATUS",
+            "STRUCTURED-DATA",
+            "STYLED-DESCRIPTION",
+            "SUMMARY",
+            "TRANSP",
+            "UID",
+            "URL");
 
     private final Block block;
     private final List<Line> lines;
@@ -48,6 +93,14 @@ final class Event {
         boolean inUtc = begin.zone().filter(ZoneId.of("UTC")::equals).isPresent();
         zone = inUtc ? seen : begin.zone().orElse(seen);
         length = lengthOf(begin);
+    }
+
+    /** {@return the lines whose names no event has, such as a misspelt RRULE} */
+    List<Warning> strange() {
+        return lines.stream()
+                .filter(line -> !line.name.startsWith("X-") && !KNOWN.contains(line.name))
+                .map(line -> new Warning(line.number, "names " + line.name + ", which no event has, and was left out"))
+                .toList();
     }
 
     private RuntimeException wrong(String rule) {

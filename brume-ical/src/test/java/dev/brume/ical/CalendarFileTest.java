@@ -149,15 +149,20 @@ class CalendarFileTest {
 
     @Test
     void whatIsNotUnderstoodIsAWarningWithItsLine() {
-        String text = file("DTSTART;VALUE=DATE:20261225", "", "this line was never one")
-                .replace("END:VCALENDAR", "BEGIN:VTODO\nDUE:20270101\nEND:VTODO\nEND:VCALENDAR");
+        String text = file("DTSTART;VALUE=DATE:20261225", "", "this line was never one", "RULE:FREQ=DAILY", "X-A:b")
+                .replace(
+                        "END:VCALENDAR",
+                        "BEGIN:VTODO\nDUE:20270101\nEND:VTODO\nBEGIN:VEVENT\nUID:1\nRECURRENCE-ID;VALUE=DATE:20270101\n"
+                                + "STATUS:CANCELLED\nEND:VEVENT\nEND:VCALENDAR");
 
         assertThat(days(text)).hasSize(1);
         assertThat(read(text).warnings())
                 .extracting(Warning::toString)
                 .containsExactly(
                         "line 8 is no line of iCalendar and was left out: 'this line was never one'",
-                        "line 10 holds a VTODO, which covers no days: only events are looked at");
+                        "line 9 names RULE, which no event has, and was left out",
+                        "line 12 holds a VTODO, which covers no days: only events are looked at",
+                        "line 15 begins an event that stands for a time that '1' does not have, by its RECURRENCE-ID");
     }
 
     @Test

@@ -160,7 +160,8 @@ final class JdbcHistory implements History {
                 .and("j.namespace = ?", filter.job().map(JobKey::namespace))
                 .and("j.name = ?", filter.job().map(JobKey::name))
                 .and("s.until_at > ?", filter.from())
-                .and("s.from_at < ?", filter.until());
+                .and("s.from_at < ?", filter.until())
+                .and("s.reason = ?", filter.narrow().reason());
         return store.read(sql -> sql.query(
                 "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1"
                         + query + " order by s.from_at desc limit ?",

@@ -190,7 +190,9 @@ class ForesightCommandsTest {
     @Test
     void aJobOfAnotherFileIsTakenOverOnPurposeOnly() throws Exception {
         Files.writeString(
-                folder.resolve("other.yaml"), "jobs:\n  tides:\n    when: {every: 1h}\n    work: {program: [date]}\n");
+                folder.resolve("other.yaml"),
+                "jobs:\n  tides:\n    when: {every: 1h}\n    work: {program: [date]}\n"
+                        + "  chart: {work: {handler: chart}}\n  notice: {work: {handler: chart}}\n");
 
         Result refused = brume("sync", "other.yaml", "--yes");
         assertThat(refused.exitCode()).isEqualTo(2);

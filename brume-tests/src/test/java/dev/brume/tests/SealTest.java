@@ -77,6 +77,10 @@ class SealTest {
         });
     }
 
+    private static Brume office(Db.Fresh fresh) {
+        return Brume.on(fresh.store()).takesPrograms().instance("office").build();
+    }
+
     private static SealCheck.Result check(Brume brume) {
         return SealCheck.of(brume.history(), Optional.empty());
     }
@@ -95,10 +99,7 @@ class SealTest {
     @Test
     void whatRetentionRemovedOfAJobThatWasDroppedIsStillAccountedForWhenItsNameIsAnothers() throws Exception {
         try (Db.Fresh fresh = Db.H2.fresh();
-                Brume brume = Brume.on(fresh.store())
-                        .takesPrograms()
-                        .instance("office")
-                        .build()) {
+                Brume brume = office(fresh)) {
             history(fresh, brume);
             brume.define(Job.named(TIDES)
                     .every(Duration.ofHours(1))
@@ -119,10 +120,7 @@ class SealTest {
     @EnumSource(Db.class)
     void aNoteOfRetentionIsBelievedOnlyWithinTheBoundsThatWereInForce(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store())
-                        .takesPrograms()
-                        .instance("office")
-                        .build()) {
+                Brume brume = office(fresh)) {
             history(fresh, brume);
             SealHead head = brume.orders("auditor", "").seal();
             unguard(fresh);
@@ -161,10 +159,7 @@ class SealTest {
     void aNoteThatStaysWithinTheBoundsIsHeldAgainstWhatTheSealsKnowOfTheLine() throws Exception {
         for (Keep keep : List.of(Keep.upTo(Duration.ofHours(2)), Keep.newest(25))) {
             try (Db.Fresh fresh = Db.H2.fresh();
-                    Brume brume = Brume.on(fresh.store())
-                            .takesPrograms()
-                            .instance("office")
-                            .build()) {
+                    Brume brume = office(fresh)) {
                 past.clear();
                 history(fresh, brume);
                 brume.orders("ines", "").keep(keep);
@@ -192,10 +187,7 @@ class SealTest {
     @Test
     void aNoteThatWasThereBeforeALineWasSealedDoesNotExplainWhereItWent() throws Exception {
         try (Db.Fresh fresh = Db.H2.fresh();
-                Brume brume = Brume.on(fresh.store())
-                        .takesPrograms()
-                        .instance("office")
-                        .build()) {
+                Brume brume = office(fresh)) {
             history(fresh, brume);
             brume.orders("ines", "").keep(Keep.newest(10));
             RunView first = brume.history().lines(0, IdRanges.NONE, 1).get(0);
@@ -212,10 +204,7 @@ class SealTest {
     @EnumSource(Db.class)
     void spansDefinitionsAndWhatRunsPrintedAreSealedToo(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store())
-                        .takesPrograms()
-                        .instance("office")
-                        .build()) {
+                Brume brume = office(fresh)) {
             history(fresh, brume);
             RunView first = brume.history().lines(0, IdRanges.NONE, 1).get(0);
             long job = first.owed().job();
@@ -256,10 +245,7 @@ class SealTest {
     @EnumSource(Db.class)
     void eachKindOfTamperingIsNamedByItsFirstLine(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store())
-                        .takesPrograms()
-                        .instance("office")
-                        .build()) {
+                Brume brume = office(fresh)) {
             history(fresh, brume);
             SealHead head = brume.orders("auditor", "").seal();
             assertThat(head.number()).isEqualTo(1);
@@ -297,10 +283,7 @@ class SealTest {
     @EnumSource(Db.class)
     void aLineThatWasAddedAmongSealedOnesIsNamed(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store())
-                        .takesPrograms()
-                        .instance("office")
-                        .build()) {
+                Brume brume = office(fresh)) {
             history(fresh, brume);
             brume.orders("auditor", "").seal();
 
@@ -314,10 +297,7 @@ class SealTest {
     @EnumSource(Db.class)
     void sealsThatAreAlteredRemovedOrMadeAnewAreNoticed(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store())
-                        .takesPrograms()
-                        .instance("office")
-                        .build()) {
+                Brume brume = office(fresh)) {
             history(fresh, brume);
             brume.orders("auditor", "").seal();
             brume.define(Job.named("lamps").program("true").build());
@@ -355,10 +335,7 @@ class SealTest {
     @EnumSource(Db.class)
     void lateLinesAndRetentionAreNoTampering(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
-                Brume brume = Brume.on(fresh.store())
-                        .takesPrograms()
-                        .instance("office")
-                        .build()) {
+                Brume brume = office(fresh)) {
             List<Long> early = fresh.store().transact(tx -> tx.take(1).ids());
             history(fresh, brume);
             brume.orders("auditor", "").seal();
