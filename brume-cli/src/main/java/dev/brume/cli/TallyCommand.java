@@ -219,7 +219,7 @@ final class TallyCommand implements Callable<Integer> {
                 + counted.sum(JobTally::failed) + " failed, "
                 + counted.sum(tally -> tally.began(Outcome.LOST)) + " were lost"
                 + some(counted.sum(tally -> tally.began(Outcome.CANCELLED)), "were cancelled")
-                + some(counted.sum(JobTally::running), "go on") + ".";
+                + some(counted.sum(JobTally::running), "have not ended") + ".";
     }
 
     private static String some(long count, String what) {

@@ -160,7 +160,7 @@ public final class JobTally {
         return began.getOrDefault(outcome, 0L);
     }
 
-    /** {@return how many of those that began go on} */
+    /** {@return how many of those that began have not ended: they run, or wait for another attempt} */
     public long running() {
         return running;
     }
