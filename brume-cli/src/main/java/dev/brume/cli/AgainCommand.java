@@ -1,11 +1,10 @@
 package dev.brume.cli;
 
+import dev.brume.port.RunView;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Runs once more what an ended run was owed to. */
 @Command(
@@ -23,13 +22,22 @@ final class AgainCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
-        long again = options.order(desk -> desk.orders().runAgain(run));
-        spec.commandLine().getOut().println("ordered run " + again + ", again what run " + run + " was");
-        return ExitCode.OK;
+        RunView again = options.order(desk -> {
+            long ordered = desk.orders().runAgain(run);
+            return desk.brume().history().run(ordered).orElseThrow();
+        });
+        return report.done(
+                "ordered run " + again.id() + ", again what run " + run + " was",
+                "run",
+                again.id(),
+                "job",
+                again.job(),
+                "again",
+                run);
     }
 }

@@ -2,17 +2,14 @@ package dev.brume.cli;
 
 import dev.brume.JobKey;
 import dev.brume.schedule.Occurrence;
-import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.List;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Makes up for what a job's schedules owed and no run was made of. */
 @Command(
@@ -24,6 +21,8 @@ import picocli.CommandLine.Spec;
         footerHeading = "%nExample:%n",
         footer = "  brume backfill harbour/dues --from 2026-11-20 --until 2026-11-22 --yes")
 final class BackfillCommand implements Callable<Integer> {
+    private static final String NONE = "every occurrence of that period has a run";
+
     @Parameters(paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
     private String job;
 
@@ -46,34 +45,38 @@ final class BackfillCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
         JobKey key = OrderOptions.key(job);
-        PrintWriter out = spec.commandLine().getOut();
         return options.order(desk -> {
             Instant now = desk.brume().history().now();
             Instant begin = zone.parse("--from", from, now);
             Instant end = until == null ? now : zone.parse("--until", until, now);
-            if (!yes) {
-                List<Occurrence> missing = desk.orders().missing(key, begin, end);
-                missing.forEach(each -> out.println("  " + Times.withOffset(each.instant(), each.zone()) + " "
-                        + each.zone() + (each.notes().isEmpty() ? "" : "  " + NoteText.of(each))));
-                out.println(
-                        missing.isEmpty()
-                                ? "every occurrence of that period has a run"
-                                : missing.size() + " would run; order them with --yes");
-                return ExitCode.OK;
-            }
-            List<Long> runs = desk.orders().backfill(key, begin, end);
-            out.println(
-                    runs.isEmpty()
-                            ? "every occurrence of that period has a run"
-                            : "ordered " + runs.size() + (runs.size() == 1 ? " run: " : " runs: ") + runs.get(0)
-                                    + (runs.size() == 1 ? "" : " to " + runs.get(runs.size() - 1)));
-            return ExitCode.OK;
+            return yes
+                    ? ordered(key, desk.orders().backfill(key, begin, end))
+                    : shown(key, desk.orders().missing(key, begin, end));
         });
+    }
+
+    private int shown(JobKey key, List<Occurrence> missing) {
+        missing.forEach(each -> report.meanwhile("  " + Times.withOffset(each.instant(), each.zone()) + " "
+                + each.zone() + (each.notes().isEmpty() ? "" : "  " + NoteText.of(each))));
+        return report.done(
+                missing.isEmpty() ? NONE : missing.size() + " would run; order them with --yes",
+                "job",
+                key,
+                "missing",
+                missing.stream().map(each -> JsonOut.occurrence("", each)).toList());
+    }
+
+    private int ordered(JobKey key, List<Long> runs) {
+        String sentence = runs.isEmpty()
+                ? NONE
+                : "ordered " + runs.size() + (runs.size() == 1 ? " run: " : " runs: ") + runs.get(0)
+                        + (runs.size() == 1 ? "" : " to " + runs.get(runs.size() - 1));
+        return report.done(sentence, "job", key, "runs", runs);
     }
 }

@@ -131,7 +131,13 @@ final class BrumeCommand implements Runnable {
     static int report(Exception e, CommandLine command) {
         PrintWriter err = command.getErr();
         if (e instanceof DefinitionsException wrong) {
-            wrong.problems().forEach(err::println);
+            Repeats.fold(
+                    wrong.problems(),
+                    problem -> Repeats.kind(
+                            problem.message().substring(problem.message().indexOf(": ") + 1)),
+                    err::println,
+                    (problem, more) -> err.println(
+                            problem.file() + ": " + more + " more of this kind; mend these, and the rest shows"));
             int count = wrong.problems().size();
             err.println(count + (count == 1 ? " problem" : " problems") + "; nothing was changed");
             return ExitCode.USAGE;

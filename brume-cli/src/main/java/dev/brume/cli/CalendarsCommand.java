@@ -51,14 +51,15 @@ final class CalendarsCommand implements Callable<Integer> {
             out.println("No calendars are defined.");
             return ExitCode.OK;
         }
-        Table table = new Table(look.palette())
-                .column("CALENDAR", 24)
-                .column("DAYS", 34)
-                .column("NEXT", 12)
-                .column("LAST", 12)
+        Table table = new Table(look)
+                .column("CALENDAR")
+                .column("DAYS")
+                .fold()
+                .column("NEXT")
+                .column("LAST")
                 .numbers("JOBS")
                 .numbers("VERSION")
-                .column("SOURCE", 24);
+                .column("SOURCE");
         for (CalendarView view : seen.calendars) {
             DayCalendar days = view.row().days();
             table.row(

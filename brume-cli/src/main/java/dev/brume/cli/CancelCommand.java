@@ -2,13 +2,10 @@ package dev.brume.cli;
 
 import dev.brume.Cancelled;
 import dev.brume.NotThereException;
-import java.io.PrintWriter;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Cancels a run. */
 @Command(
@@ -31,22 +28,21 @@ final class CancelCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
-        PrintWriter out = spec.commandLine().getOut();
-        PrintWriter err = spec.commandLine().getErr();
         Cancelled cancelled = options.order(desk -> desk.orders().cancel(run));
-        switch (cancelled) {
-            case ENDED -> out.println("cancelled run " + run + ", which was waiting");
-            case ASKED -> out.println("asked run " + run + " to stop; see brume show " + run);
-            case TOO_LATE -> err.println("brume: run " + run + " had ended before; see brume show " + run);
+        return switch (cancelled) {
+            case ENDED ->
+                report.done("cancelled run " + run + ", which was waiting", "run", run, "cancelled", cancelled);
+            case ASKED ->
+                report.done("asked run " + run + " to stop; see brume show " + run, "run", run, "cancelled", cancelled);
+            case TOO_LATE ->
+                report.notDone(
+                        "run " + run + " had ended before; see brume show " + run, "run", run, "cancelled", cancelled);
             case UNKNOWN -> throw NotThereException.ofRun(run, "; see brume runs");
-            default -> throw new IllegalStateException(cancelled.name());
-        }
-        boolean done = cancelled == Cancelled.ENDED || cancelled == Cancelled.ASKED;
-        return done ? ExitCode.OK : ExitCode.NOT_FOUND;
+        };
     }
 }

@@ -80,8 +80,10 @@ final class ChangesCommand implements Callable<Integer> {
         List<Shown> shown = options.look(history -> {
             Instant now = history.now();
             BetweenOptions.Between between = times.read(look.viewerZone(), now);
+            Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
+            key.ifPresent(name -> KnownJobs.check(history, name));
             ChangeFilter filter = new ChangeFilter(
-                    Optional.ofNullable(job).map(OrderOptions::key),
+                    key,
                     Optional.ofNullable(kind),
                     Optional.ofNullable(who),
                     between.from(),

@@ -24,6 +24,11 @@ final class ChangingFile {
             description = "How far to compare coming occurrences; default: ${DEFAULT-VALUE}.")
     private Duration ahead;
 
+    @Option(
+            names = "--all",
+            description = "Prints every job that changes; without it 100 of a kind, and how many more.")
+    private boolean all;
+
     @Spec(Spec.Target.MIXEE)
     private CommandSpec spec;
 
@@ -32,6 +37,10 @@ final class ChangingFile {
         DefinitionDiff diff(History history) {
             return DefinitionDiff.of(set, history, history.now(), ahead);
         }
+    }
+
+    boolean all() {
+        return all;
     }
 
     Wanted read() {

@@ -38,6 +38,11 @@ final class CheckCommand implements Callable<Integer> {
     @Option(names = "--strict", description = "Exits with 1 if there are warnings.")
     private boolean strict;
 
+    @Option(
+            names = "--all",
+            description = "Prints every warning; without it three of a kind and how many more, except for programs.")
+    private boolean all;
+
     @Mixin
     private LookOptions look;
 
@@ -52,22 +57,26 @@ final class CheckCommand implements Callable<Integer> {
                 .map(job -> job.countedFrom(Counting.from(now)))
                 .toList();
         Set<JobKey> followers = Warnings.followers(jobs);
-        List<Finding> findings = new ArrayList<>();
-        for (Job job : jobs) {
-            int line = read.lines().getOrDefault(job.key(), 1);
-            Warnings.of(job, now, followers)
-                    .forEach(text -> findings.add(new Finding(line, job.key().toString(), text)));
-        }
+        List<Finding> findings = new ArrayList<>(jobs.parallelStream()
+                .flatMap(job -> Warnings.of(job, now, followers).stream()
+                        .map(text -> new Finding(
+                                read.lines().getOrDefault(job.key(), 1),
+                                job.key().toString(),
+                                text,
+                                Repeats.kind(text))))
+                .toList());
         for (PileUps.PileUp pileUp : PileUps.of(jobs, now)) {
-            findings.add(new Finding(1, "", pileUp.sentence()));
+            findings.add(new Finding(1, "", pileUp.sentence(), "pile-up"));
         }
-        read.warnings().forEach(warning -> findings.add(new Finding(warning.line(), "", warning.text())));
+        read.warnings()
+                .forEach(warning ->
+                        findings.add(new Finding(warning.line(), "", warning.text(), Repeats.kind(warning.text()))));
         findings.sort(Comparator.comparingInt(Finding::line));
         print(read, look.json() ? findings : together(findings));
         return findings.isEmpty() || !strict ? ExitCode.OK : ExitCode.NOT_FOUND;
     }
 
-    private record Finding(int line, String job, String text) {}
+    private record Finding(int line, String job, String text, String kind) {}
 
     /** What holds for several jobs is said once. */
     private static List<Finding> together(List<Finding> findings) {
@@ -80,7 +89,8 @@ final class CheckCommand implements Callable<Integer> {
         Finding first = same.get(0);
         return same.size() == 1
                 ? first
-                : new Finding(first.line, first.job + " and " + count(same.size() - 1, "more job"), first.text);
+                : new Finding(
+                        first.line, first.job + " and " + count(same.size() - 1, "more job"), first.text, first.kind);
     }
 
     private void print(DefinitionFile read, List<Finding> findings) {
@@ -101,16 +111,27 @@ final class CheckCommand implements Callable<Integer> {
                     .toList()));
             return;
         }
-        for (Finding finding : findings) {
-            String job = finding.job.isEmpty() ? "" : finding.job + ": ";
-            String line = file + ":" + finding.line + ": WARNING " + job + finding.text;
-            // On a terminal long lines are broken between words; elsewhere a finding is a line.
-            List<String> lines = System.console() == null ? List.of(line) : Wrap.lines(line, look.width(), 4);
-            lines.forEach(part -> out.println(
-                    part.replaceFirst(": WARNING ", ": " + look.palette().word("WARNING") + " ")));
+        if (all) {
+            findings.forEach(finding -> print(finding, out));
+        } else {
+            Repeats.fold(
+                    findings,
+                    Finding::kind,
+                    finding -> print(finding, out),
+                    (finding, more) -> out.println(file + ":" + finding.line + ": " + count(more, "more warning")
+                            + " of this kind; --all prints them"));
         }
         out.println(file + ": " + count(read.jobs().size(), "job") + ", "
                 + count(read.calendars().size(), "calendar") + ", " + count(findings.size(), "warning"));
+    }
+
+    private void print(Finding finding, PrintWriter out) {
+        String job = finding.job.isEmpty() ? "" : finding.job + ": ";
+        String line = file + ":" + finding.line + ": WARNING " + job + finding.text;
+        // On a terminal long lines are broken between words; elsewhere a finding is a line.
+        List<String> lines = System.console() == null ? List.of(line) : Wrap.lines(line, look.width(), 4);
+        lines.forEach(part -> out.println(
+                part.replaceFirst(": WARNING ", ": " + look.palette().word("WARNING") + " ")));
     }
 
     private static String count(int amount, String noun) {

@@ -40,7 +40,7 @@ final class DiffCommand implements Callable<Integer> {
         if (look.json()) {
             out.println(JsonOut.pretty(DiffPrinter.json(set, diff)));
         } else {
-            new DiffPrinter(look, out).print(set, diff);
+            new DiffPrinter(look, file.all(), out).print(set, diff);
             warnIfOutdated(spec, set, diff);
         }
         return diff.isNone() ? ExitCode.OK : ExitCode.NOT_FOUND;

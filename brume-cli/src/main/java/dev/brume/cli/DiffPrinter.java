@@ -4,11 +4,13 @@ import dev.brume.DefinitionSet;
 import dev.brume.diff.DefinitionDiff;
 import dev.brume.diff.JobDiff;
 import dev.brume.diff.Shift;
+import dev.brume.schedule.Durations;
 import dev.brume.schedule.Occurrence;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
@@ -16,14 +18,18 @@ import java.util.stream.Stream;
 
 /** Shows what a file would change. */
 final class DiffPrinter {
+    private static final long MOST_JOBS = 100;
     private static final int MOST_INSTANTS = 4;
     private static final String INDENT = "    ";
 
     private final LookOptions look;
+    private final long most;
     private final PrintWriter out;
 
-    DiffPrinter(LookOptions look, PrintWriter out) {
+    /** Prints in full, or at most 100 jobs of a kind. */
+    DiffPrinter(LookOptions look, boolean all, PrintWriter out) {
         this.look = look;
+        this.most = all ? Long.MAX_VALUE : MOST_JOBS;
         this.out = out;
     }
 
@@ -46,9 +52,18 @@ final class DiffPrinter {
                             ? "new, " + count(limit.after(), "place")
                             : limit.before() + " -> " + count(limit.after(), "place"));
         }
+        Map<JobDiff.Kind, Long> left = new EnumMap<>(JobDiff.Kind.class);
         for (JobDiff job : diff.jobs()) {
-            print(job);
+            if (left.merge(job.kind(), 1L, Long::sum) <= most) {
+                print(job);
+            }
         }
+        left.remove(JobDiff.Kind.UNCHANGED);
+        left.forEach((kind, jobs) -> {
+            if (jobs > most) {
+                out.println(palette.faint(count(jobs - most, "more job") + " " + word(kind) + "; --all prints them"));
+            }
+        });
         if (!diff.isNone()) {
             out.println();
         }
@@ -92,7 +107,7 @@ final class DiffPrinter {
     }
 
     private void print(Shift shift) {
-        String over = "in the next " + Times.about(Duration.between(shift.from(), shift.until())) + ": ";
+        String over = "in the next " + Durations.about(Duration.between(shift.from(), shift.until())) + ": ";
         if (shift.isNone()) {
             indented(over + count(shift.after(), "occurrence") + ", none of them moves");
             return;
@@ -130,18 +145,22 @@ final class DiffPrinter {
                                 : "")
                 : "";
         return Stream.of(
-                                part(diff, JobDiff.Kind.NEW, "new"),
-                                part(diff, JobDiff.Kind.CHANGED, "changed"),
-                                part(diff, JobDiff.Kind.GONE, "gone"),
-                                part(diff, JobDiff.Kind.UNCHANGED, "unchanged"))
+                                part(diff, JobDiff.Kind.NEW),
+                                part(diff, JobDiff.Kind.CHANGED),
+                                part(diff, JobDiff.Kind.GONE),
+                                part(diff, JobDiff.Kind.UNCHANGED))
                         .filter(text -> !text.isEmpty())
                         .collect(Collectors.joining(", ", set.source() + ": ", ""))
                 + revision;
     }
 
-    private static String part(DefinitionDiff diff, JobDiff.Kind kind, String word) {
+    private static String part(DefinitionDiff diff, JobDiff.Kind kind) {
         int jobs = diff.of(kind).size();
-        return jobs == 0 ? "" : count(jobs, "job") + " " + word;
+        return jobs == 0 ? "" : count(jobs, "job") + " " + word(kind);
+    }
+
+    private static String word(JobDiff.Kind kind) {
+        return LookOptions.lower(kind);
     }
 
     static String count(long amount, String noun) {

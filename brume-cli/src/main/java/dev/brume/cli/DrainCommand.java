@@ -3,7 +3,6 @@ package dev.brume.cli;
 import dev.brume.Brume;
 import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
-import java.io.PrintWriter;
 import java.time.Duration;
 import java.util.List;
 import java.util.Set;
@@ -12,10 +11,8 @@ import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Asks an instance to leave in good order. */
 @Command(
@@ -45,23 +42,19 @@ final class DrainCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
-        PrintWriter out = spec.commandLine().getOut();
         return options.order(desk -> {
             Set<UUID> draining =
                     desk.orders().drain(name).stream().map(SessionRow::id).collect(Collectors.toSet());
             if (draining.isEmpty()) {
-                spec.commandLine()
-                        .getErr()
-                        .println("brume: no instance '" + name + "' takes work; see brume instances");
-                return ExitCode.NOT_FOUND;
+                return report.notDone(
+                        "no instance '" + name + "' takes work; see brume instances", "instance", name, "left", false);
             }
-            out.println("draining " + name + ": it takes no more work, and leaves when its runs have ended");
-            out.flush();
+            report.meanwhile("draining " + name + ": it takes no more work, and leaves when its runs have ended");
             return await(desk.brume(), draining, wait);
         });
     }
@@ -69,13 +62,17 @@ final class DrainCommand implements Callable<Integer> {
     private int await(Brume brume, Set<UUID> draining, Duration patience) {
         List<SessionView> left = Patience.look(patience, () -> left(brume, draining), List::isEmpty);
         if (left.isEmpty()) {
-            spec.commandLine().getOut().println(name + " has left");
-            return ExitCode.OK;
+            return report.done(name + " has left", "instance", name, "left", true, "runs", 0);
         }
         int runs = left.stream().mapToInt(SessionView::runs).sum();
-        spec.commandLine()
-                .getOut()
-                .println(name + " is still draining; " + runs + (runs == 1 ? " run has" : " runs have") + " not ended");
+        report.done(
+                name + " is still draining; " + runs + (runs == 1 ? " run has" : " runs have") + " not ended",
+                "instance",
+                name,
+                "left",
+                false,
+                "runs",
+                runs);
         return patience.isZero() ? ExitCode.OK : ExitCode.NOT_YET;
     }
 

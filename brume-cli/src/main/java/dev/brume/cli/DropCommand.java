@@ -4,9 +4,7 @@ import dev.brume.JobKey;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Drops a job. */
 @Command(
@@ -22,8 +20,8 @@ final class DropCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
@@ -34,7 +32,6 @@ final class DropCommand implements Callable<Integer> {
             }
             return key;
         });
-        spec.commandLine().getOut().println("dropped " + key);
-        return ExitCode.OK;
+        return report.done("dropped " + key, "job", key);
     }
 }

@@ -88,9 +88,7 @@ final class ExplainCommand implements Callable<Integer> {
             if (lines.isEmpty()) {
                 out.println("Nothing is due any more.");
             } else {
-                new OccurrenceTable(palette, look.viewerZone())
-                        .lines(lines, /* named= */ false)
-                        .forEach(out::println);
+                new OccurrenceTable(look).lines(lines, /* named= */ false).forEach(out::println);
             }
         }
     }
@@ -98,12 +96,9 @@ final class ExplainCommand implements Callable<Integer> {
     private void explain(Schedule schedule, Instant now, PrintWriter out) {
         Schedule rule = schedule.rule();
         if (rule instanceof CronSchedule cron) {
-            Table table = new Table(look.palette())
-                    .column("FIELD", 14)
-                    .column("TEXT", 20)
-                    .column("MEANS", 60);
+            Table table = new Table(look).column("FIELD").column("TEXT");
             for (CronFieldReading field : cron.fields()) {
-                table.row(field.name(), field.text(), meaning(field));
+                table.row(field.name(), field.text()).belowInFull(meaning(field));
             }
             table.lines().forEach(out::println);
             if (cron.eitherDayDecides()) {

@@ -5,6 +5,7 @@ import dev.brume.JobKey;
 import dev.brume.rehearsal.Crew;
 import dev.brume.rehearsal.Foresight;
 import dev.brume.rehearsal.Foresight.JobForesight;
+import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.time.ZoneId;
@@ -73,9 +74,9 @@ final class ForesightPrinter {
     }
 
     private void jobs(List<JobForesight> notable) {
-        boolean wide = look.width() >= 110;
-        Table table = new Table(palette)
-                .column("JOB", wide ? 32 : 20)
+        Table table = new Table(look)
+                .column("JOB")
+                .fold()
                 .numbers("RUNS")
                 .numbers("BUSY")
                 .numbers("SKIPPED")
@@ -97,7 +98,7 @@ final class ForesightPrinter {
 
     /** Instances look in turn, a moment apart: that is not late. */
     private static String took(Duration late) {
-        return late.compareTo(Duration.ofMillis(5)) < 0 ? "0 ms" : Times.took(late);
+        return late.compareTo(Duration.ofMillis(5)) < 0 ? "0ms" : Durations.about(late);
     }
 
     private static String some(long count) {
@@ -110,12 +111,15 @@ final class ForesightPrinter {
         }
         out.println();
         out.println(palette.bold("The busiest minutes") + ", in " + Times.name(zone));
+        Table table = new Table(look).column("").numbers("BEGIN").numbers("AT ONCE");
         seen.busiest()
-                .forEach(minute ->
-                        out.println("  " + Times.local(minute.minute(), zone).replaceFirst(":00$", "") + "  "
-                                + minute.begun() + " begin, " + minute.running() + " at once: "
-                                + minute.jobs().stream().map(JobKey::toString).collect(Collectors.joining(", "))
+                .forEach(minute -> table.row(
+                                Times.local(minute.minute(), zone).replaceFirst(":00$", ""),
+                                minute.begun(),
+                                minute.running())
+                        .below(minute.jobs().stream().map(JobKey::toString).collect(Collectors.joining(", "))
                                 + (minute.begun() > minute.jobs().size() ? ", ..." : "")));
+        table.lines().forEach(out::println);
     }
 
     private void lanes(Foresight seen) {
@@ -150,9 +154,9 @@ final class ForesightPrinter {
         Map<JobKey, JobForesight> after = byKey(seen);
         TreeSet<JobKey> keys = new TreeSet<>(before.keySet());
         keys.addAll(after.keySet());
-        boolean wide = look.width() >= 110;
-        Table table = new Table(palette)
-                .column("JOB", wide ? 32 : 20)
+        Table table = new Table(look)
+                .column("JOB")
+                .fold()
                 .numbers("RUNS")
                 .numbers("BUSY")
                 .numbers("SKIPPED")

@@ -54,25 +54,26 @@ final class InstancesCommand implements Callable<Integer> {
     }
 
     private void print(Found found, PrintWriter out) {
-        Table table = new Table(look.palette())
-                .column("INSTANCE", 16)
-                .column("STATE", 9)
-                .column("LEASE", 26)
-                .numbers("RUNS")
-                .column("LANES", 10)
-                .column("HOST", 12)
+        Table table = new Table(look)
+                .column("INSTANCE")
+                .column("HOST")
                 .numbers("PID")
-                .column("SINCE", 14);
+                .fold()
+                .column("STATE")
+                .column("LEASE")
+                .numbers("RUNS")
+                .column("LANES")
+                .column("SINCE");
         for (SessionView view : found.sessions) {
             SessionRow row = view.row();
             table.row(
                     row.instance(),
+                    row.host(),
+                    row.pid(),
                     row.lapsedAt(found.now) ? "LAPSED" : row.state().name(),
                     lease(row, found.now),
                     view.runs(),
                     lanes(row),
-                    row.host(),
-                    row.pid(),
                     Times.relative(row.openedAt(), found.now));
         }
         table.lines().forEach(out::println);

@@ -2,22 +2,19 @@ package dev.brume.cli;
 
 import dev.brume.FollowUp;
 import dev.brume.JobKey;
-import dev.brume.Outcome;
+import dev.brume.port.History;
+import dev.brume.port.JobFilter;
 import dev.brume.port.JobView;
 import dev.brume.schedule.Schedule;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
-import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
-import java.util.regex.Pattern;
-import java.util.stream.Collectors;
-import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -78,101 +75,79 @@ final class JobsCommand implements Callable<Integer> {
 
     private static final int PAGE = 50;
 
-    private record Found(List<JobView> all, Instant now, long instances) {}
+    private record Found(
+            List<JobView> page,
+            boolean more,
+            Map<JobKey, List<String>> follows,
+            Instant now,
+            long all,
+            long instances) {}
 
     @Override
     public Integer call() {
-        Found found = options.look(history -> {
-            Instant now = history.now();
-            long alive = history.sessions(false).stream()
-                    .filter(session -> !session.row().lapsedAt(now))
-                    .count();
-            return new Found(history.jobs(), now, alive);
-        });
         if (count != null && count < 1) {
             throw new UsageException("--count " + count + " is below 1");
         }
-        List<JobView> wanted = wanted(found.all);
-        List<JobView> page = wanted.stream()
-                .limit(count == null ? look.json() ? Integer.MAX_VALUE : PAGE : count)
-                .toList();
+        Found found = options.look(this::find);
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(page.stream().map(JsonOut::job).toList()));
-        } else if (found.all.isEmpty()) {
+            out.println(JsonOut.pretty(found.page.stream().map(JsonOut::job).toList()));
+        } else if (found.all == 0) {
             out.println("No jobs are defined. Define some: brume serve --definitions FILE");
-        } else if (page.isEmpty()) {
-            out.println("None of the " + found.all.size() + " jobs is like that.");
+        } else if (found.page.isEmpty()) {
+            out.println("None of the " + found.all + " jobs is like that.");
         } else {
-            print(found, page, wanted.size() - page.size(), out);
+            print(found, out);
         }
         return ExitCode.OK;
     }
 
-    private List<JobView> wanted(List<JobView> all) {
+    private Found find(History history) {
+        Instant now = history.now();
+        long alive = history.sessions(false).stream()
+                .filter(session -> !session.row().lapsedAt(now))
+                .count();
         Optional<JobKey> behind = Optional.ofNullable(after).map(OrderOptions::key);
-        Pattern pattern = Pattern.compile(
-                name == null
-                        ? ".*"
-                        : Stream.of(name.split("\\*", -1)).map(Pattern::quote).collect(Collectors.joining(".*")));
-        int begin = behind.map(key -> 1 + placeOf(key, all)).orElse(0);
-        return all.subList(begin, all.size()).stream()
-                .filter(view -> pattern.matcher(view.key().name()).matches())
-                .filter(view -> namespace == null || view.key().namespace().equals(namespace))
-                .filter(view -> tag == null || view.job().tags().contains(tag))
-                .filter(view -> !paused || view.row().paused())
-                .filter(view -> !failing
-                        || view.lastEnd()
-                                .filter(end -> end.outcome() != Outcome.SUCCEEDED && end.outcome() != Outcome.SKIPPED)
-                                .isPresent())
-                .toList();
+        int most = count == null ? look.json() ? Integer.MAX_VALUE - 1 : PAGE : count;
+        List<JobView> found = history.jobs(new JobFilter(
+                Optional.ofNullable(name),
+                Optional.ofNullable(namespace),
+                Optional.ofNullable(tag),
+                failing,
+                paused,
+                Optional.empty(),
+                behind,
+                most + 1));
+        List<JobView> page = found.stream().limit(most).toList();
+        Map<JobKey, List<String>> follows = new HashMap<>();
+        if (inFull && !look.json()) {
+            page.forEach(view -> follows.put(view.key(), follows(view.key(), history)));
+        }
+        return new Found(page, found.size() > most, follows, now, history.jobCount(), alive);
     }
 
-    private static int placeOf(JobKey key, List<JobView> all) {
-        for (int i = 0; i < all.size(); i++) {
-            if (all.get(i).key().equals(key)) {
-                return i;
-            }
-        }
-        throw new UsageException("--after " + key + ": there is no such job (any more); begin without it");
-    }
-
-    private void print(Found found, List<JobView> page, int more, PrintWriter out) {
-        Table table = new Table(look.palette()).column("JOB", 18);
-        if (inFull) {
-            table.column("SCHEDULE", Math.max(19, look.width() - 61))
-                    .column("LAST RUN", 14)
-                    .column("NEXT RUN", 22);
-        } else {
-            table.column("LAST RUN", 28).column("NEXT RUN", 22);
-        }
-        Map<JobKey, List<String>> followed = inFull ? followed(found.all) : Map.of();
-        String between = inFull ? "\n" : "  ";
-        for (JobView view : page) {
+    private void print(Found found, PrintWriter out) {
+        Table table = new Table(look).column("JOB").fold().column("LAST RUN").column("NEXT RUN");
+        for (JobView view : found.page) {
             String last = view.lastEnd()
-                    .map(end -> end.outcome() + between + Times.relative(end.at(), found.now))
+                    .map(end -> end.outcome() + "  " + Times.relative(end.at(), found.now))
                     .orElse("never");
+            table.row(view.key(), last, next(view, found.now));
             if (inFull) {
-                table.row(
-                        view.key(),
-                        words(view, followed.getOrDefault(view.key(), List.of())),
-                        last,
-                        next(view, found.now));
-            } else {
-                table.row(view.key(), last, next(view, found.now).replaceFirst("\n.*", ""));
+                table.belowInFull(words(view, found.follows.get(view.key())));
             }
         }
         table.lines().forEach(out::println);
         out.println();
-        if (more > 0) {
-            out.println(look.palette()
-                    .faint(more + " more: --after " + page.get(page.size() - 1).key() + ", or --count N"));
+        if (found.more) {
+            JobKey last = found.page.get(found.page.size() - 1).key();
+            out.println(look.palette().faint("There are more: --after " + last + ", or --count N"));
         }
         String instances = found.instances == 0
                 ? "no instance is alive"
                 : found.instances + (found.instances == 1 ? " instance is alive" : " instances are alive");
         out.println(look.palette()
-                .faint(found.all.size() + (found.all.size() == 1 ? " job" : " jobs")
+                .faint(found.all + (found.all == 1 ? " job" : " jobs") + (isNarrowed() ? " in all" : "")
                         + (inFull ? ", next runs in each job's own zone" : "") + "; " + instances));
     }
 
@@ -186,13 +161,16 @@ final class JobsCommand implements Callable<Integer> {
         return words.isEmpty() ? "A" + after.substring(1) : words + after;
     }
 
-    private static Map<JobKey, List<String>> followed(List<JobView> jobs) {
-        Map<JobKey, List<String>> words = new HashMap<>();
-        jobs.forEach(other -> other.job()
-                .followUps()
-                .forEach(followUp -> words.computeIfAbsent(followUp.job(), key -> new ArrayList<>())
-                        .add("after " + other.key() + ends(followUp.on()))));
-        return words;
+    private static List<String> follows(JobKey job, History history) {
+        return history.jobs(JobFilter.followedBy(job)).stream()
+                .flatMap(other -> other.job().followUps().stream()
+                        .filter(followUp -> followUp.job().equals(job))
+                        .map(followUp -> "after " + other.key() + ends(followUp.on())))
+                .toList();
+    }
+
+    private boolean isNarrowed() {
+        return name != null || namespace != null || tag != null || failing || paused;
     }
 
     private static String ends(FollowUp.On on) {
@@ -203,7 +181,7 @@ final class JobsCommand implements Callable<Integer> {
         };
     }
 
-    private static String next(JobView view, Instant now) {
+    private String next(JobView view, Instant now) {
         if (view.row().paused()) {
             return "paused";
         }
@@ -220,6 +198,6 @@ final class JobsCommand implements Callable<Integer> {
                 .or(() -> view.job().byEnds().map(Schedule::zone))
                 .orElse(ZoneOffset.UTC);
         String relative = next.isAfter(now) ? Times.relative(next, now) : "due " + Times.relative(next, now);
-        return relative + "\n" + Times.near(next, now, zone);
+        return relative + (inFull ? ", " + Times.near(next, now, zone) : "");
     }
 }

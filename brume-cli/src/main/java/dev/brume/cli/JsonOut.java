@@ -55,6 +55,15 @@ final class JsonOut {
         }
     }
 
+    /** {@return the same JSON on a line; empty if there is none} */
+    static Optional<String> compact(String json) {
+        try {
+            return json.isBlank() ? Optional.empty() : Optional.of(line(JSON.std.anyFrom(json)));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
     /** A mapping in the order given; optionals are unwrapped, other values become texts where need be. */
     static Map<String, @Nullable Object> object(@Nullable Object... namesAndValues) {
         Map<String, @Nullable Object> map = new LinkedHashMap<>();

@@ -104,10 +104,7 @@ final class KeepCommand implements Callable<Integer> {
                                     .toList())));
             return ExitCode.OK;
         }
-        Table table = new Table(look.palette())
-                .column("WHAT", Math.max(20, look.width() - 60))
-                .column("KEEPS", 30)
-                .column("KEPT FROM", 26);
+        Table table = new Table(look).column("WHAT").fold().column("KEEPS").column("KEPT FROM");
         table.row("the ledger", retention.total(), from(retention.from()));
         for (Kept job : retention.jobs()) {
             table.row(job.key(), job.keep(), from(job.from()));
@@ -116,7 +113,7 @@ final class KeepCommand implements Callable<Integer> {
         retention.floor().ifPresent(least -> out.println("every job keeps at least " + Durations.format(least)));
         retention
                 .appliedAt()
-                .ifPresent(at -> out.println("bounds were last applied at " + Times.local(at, look.viewerZone())));
+                .ifPresent(at -> out.println("bounds were last applied at " + Times.withOffset(at, look.viewerZone())));
         return ExitCode.OK;
     }
 
@@ -144,7 +141,7 @@ final class KeepCommand implements Callable<Integer> {
     }
 
     private String from(Instant from) {
-        return from.equals(Instant.EPOCH) ? "-" : Times.local(from, look.viewerZone());
+        return from.equals(Instant.EPOCH) ? "-" : Times.withOffset(from, look.viewerZone());
     }
 
     private static Object json(Keep keep, Instant from) {

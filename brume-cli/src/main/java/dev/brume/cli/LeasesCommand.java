@@ -57,12 +57,13 @@ final class LeasesCommand implements Callable<Integer> {
     }
 
     private void print(Found found, PrintWriter out) {
-        Table table = new Table(look.palette())
-                .column("LEASE", Math.max(20, look.width() - 76))
-                .column("STATE", 8)
-                .column("HOLDER", 16)
-                .column("TAKEN", 14)
-                .column("UNTIL", 14)
+        Table table = new Table(look)
+                .column("LEASE")
+                .fold()
+                .column("STATE")
+                .column("HOLDER")
+                .column("TAKEN")
+                .column("UNTIL")
                 .numbers("FENCE");
         for (LeaseRow lease : found.leases) {
             LeaseRow.State state = lease.state(found.now);

@@ -4,16 +4,11 @@ import dev.brume.schedule.Zones;
 import java.time.ZoneId;
 import java.util.Locale;
 import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 /** How a looking command shows what it found. */
 final class LookOptions {
-    /** The forms of output. */
-    enum Format {
-        TEXT,
-        JSON
-    }
-
     /** When to use colour. */
     enum Colour {
         AUTO,
@@ -21,12 +16,8 @@ final class LookOptions {
         NEVER
     }
 
-    @Option(
-            names = "--format",
-            paramLabel = "text|json",
-            defaultValue = "text",
-            description = "text for people, json for programs; default: ${DEFAULT-VALUE}.")
-    private Format format;
+    @Mixin
+    private FormatOption format;
 
     @Option(
             names = {"--colour", "--color"},
@@ -42,7 +33,7 @@ final class LookOptions {
     private @Nullable String viewer;
 
     boolean json() {
-        return format == Format.JSON;
+        return format.json();
     }
 
     ZoneId viewerZone() {
@@ -60,6 +51,11 @@ final class LookOptions {
         String columns = System.getenv("BRUME_COLUMNS");
         boolean known = columns != null && columns.matches("\\d{2,3}");
         return known ? Math.max(60, Integer.parseInt(columns)) : 80;
+    }
+
+    /** How wide a row of a table may be: as the terminal, or as long as it gets where something else reads it. */
+    int rowWidth() {
+        return System.getenv("BRUME_COLUMNS") == null ? Integer.MAX_VALUE : width();
     }
 
     static String lower(Enum<?> constant) {

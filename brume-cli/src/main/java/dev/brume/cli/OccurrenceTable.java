@@ -7,12 +7,12 @@ import java.util.List;
 
 /** A table of occurrences: in the job's zone, in the viewer's, in UTC, and what policies did to them. */
 final class OccurrenceTable {
-    private final Palette palette;
+    private final LookOptions look;
     private final ZoneId viewer;
 
-    OccurrenceTable(Palette palette, ZoneId viewer) {
-        this.palette = palette;
-        this.viewer = viewer;
+    OccurrenceTable(LookOptions look) {
+        this.look = look;
+        this.viewer = look.viewerZone();
     }
 
     /** An occurrence and whose it is. */
@@ -25,20 +25,16 @@ final class OccurrenceTable {
         boolean oneZone = zones.size() == 1;
         boolean inUtc = oneZone && Times.isUtc(zones.get(0));
         boolean viewed = !Times.isUtc(viewer) && !(oneZone && zones.get(0).equals(viewer));
-        boolean noted = lines.stream().anyMatch(line -> !line.occurrence.notes().isEmpty());
-        Table table = new Table(palette);
+        Table table = new Table(look);
         if (named) {
-            table.column("JOB", 24);
+            table.column("JOB").fold();
         }
-        table.column(oneZone ? Times.name(zones.get(0)) : "ITS ZONE", 30);
+        table.column(oneZone ? Times.name(zones.get(0)) : "ITS ZONE");
         if (viewed) {
-            table.column(viewer.getId() + " (you)", 30);
+            table.column(viewer.getId() + " (you)");
         }
         if (!inUtc) {
-            table.column("UTC", 30);
-        }
-        if (noted) {
-            table.column("NOTE", 44);
+            table.column("UTC");
         }
         for (Line line : lines) {
             List<String> cells = new ArrayList<>();
@@ -56,10 +52,10 @@ final class OccurrenceTable {
             if (!inUtc) {
                 cells.add(Times.cut(occurrence.instant()).toString());
             }
-            if (noted) {
-                cells.add(NoteText.of(occurrence));
-            }
             table.row(cells.toArray());
+            if (!occurrence.notes().isEmpty()) {
+                table.belowInFull(NoteText.of(occurrence));
+            }
         }
         return table.lines();
     }

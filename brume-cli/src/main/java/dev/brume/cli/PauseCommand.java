@@ -4,8 +4,6 @@ import dev.brume.PauseChange;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
-import picocli.CommandLine.Spec;
 
 /** Pauses jobs. */
 @Command(
@@ -23,8 +21,8 @@ final class PauseCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
@@ -32,9 +30,13 @@ final class PauseCommand implements Callable<Integer> {
         String jobs =
                 PauseScope.jobs(changed.jobs()) + (changed.jobs() == 1 ? " owes" : " owe") + " nothing until resumed";
         String covered = changed.jobs() > 0 ? jobs : "no job comes under it that was not paused already";
-        spec.commandLine()
-                .getOut()
-                .println(which.scope() + (changed.ordered() ? " paused: " : " was paused before: ") + covered);
-        return ExitCode.OK;
+        return report.done(
+                which.scope() + (changed.ordered() ? " paused: " : " was paused before: ") + covered,
+                "scope",
+                which.scope(),
+                "ordered",
+                changed.ordered(),
+                "jobs",
+                changed.jobs());
     }
 }

@@ -7,10 +7,8 @@ import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Plans a one-off. */
 @Command(
@@ -55,8 +53,8 @@ final class PlanCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
@@ -66,18 +64,15 @@ final class PlanCommand implements Callable<Integer> {
             boolean done = move
                     ? desk.orders().moveTo(name, key, when)
                     : desk.orders().planAt(name, key, when, Optional.ofNullable(payload));
-            if (!done) {
-                spec.commandLine()
-                        .getErr()
-                        .println(
-                                move
-                                        ? "brume: no one-off '" + key + "' of " + name + " waits; see brume planned"
-                                        : "brume: " + name + " has, or had, a one-off '" + key
-                                                + "'; move it with --move");
-                return ExitCode.NOT_FOUND;
+            Object[] members = {"job", name, "key", key, "dueAt", when, "moved", move};
+            if (done) {
+                return report.done((move ? "moved " : "planned ") + key + " of " + name + ", due " + when, members);
             }
-            spec.commandLine().getOut().println((move ? "moved " : "planned ") + key + " of " + name + ", due " + when);
-            return ExitCode.OK;
+            return report.notDone(
+                    move
+                            ? "no one-off '" + key + "' of " + name + " waits; see brume planned"
+                            : name + " has, or had, a one-off '" + key + "'; move it with --move",
+                    members);
         });
     }
 }

@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.JobKey;
 import dev.brume.port.OneOffView;
 import java.io.PrintWriter;
 import java.time.Instant;
@@ -45,8 +46,11 @@ final class PlannedCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         int most = count.count();
-        Found found = options.look(history ->
-                new Found(history.oneOffs(Optional.ofNullable(job).map(OrderOptions::key), most + 1), history.now()));
+        Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
+        Found found = options.look(history -> {
+            key.ifPresent(name -> KnownJobs.check(history, name));
+            return new Found(history.oneOffs(key, most + 1), history.now());
+        });
         boolean more = found.views.size() > most;
         List<OneOffView> shown = more ? found.views.subList(0, most) : found.views;
         PrintWriter out = spec.commandLine().getOut();
@@ -59,11 +63,8 @@ final class PlannedCommand implements Callable<Integer> {
             return ExitCode.OK;
         }
         ZoneId viewer = look.viewerZone();
-        Table table = new Table(look.palette())
-                .column("JOB", 20)
-                .column("KEY", Math.max(14, look.width() - 64))
-                .column("DUE", 25)
-                .column("", 14);
+        Table table =
+                new Table(look).column("JOB").column("KEY").fold().column("DUE").column("");
         for (OneOffView view : shown) {
             String relative = Times.relative(view.dueAt(), found.now);
             table.row(view.job(), view.key(), Times.withOffset(view.dueAt(), viewer), relative);

@@ -159,9 +159,7 @@ final class PreviewCommand implements Callable<Integer> {
             out.println("Nothing in that period.");
             return;
         }
-        new OccurrenceTable(look.palette(), look.viewerZone())
-                .lines(lines, what.wholeFile())
-                .forEach(out::println);
+        new OccurrenceTable(look).lines(lines, what.wholeFile()).forEach(out::println);
     }
 
     private void head(Subject subject, PrintWriter out) {
@@ -233,7 +231,7 @@ final class PreviewCommand implements Callable<Integer> {
                         .map(occurrence -> new Line(subject, occurrence))
                         .toList();
                 if (!lines.isEmpty()) {
-                    new OccurrenceTable(look.palette(), look.viewerZone())
+                    new OccurrenceTable(look)
                             .lines(lines, /* named= */ false)
                             .forEach(line -> out.println("  " + line));
                 }

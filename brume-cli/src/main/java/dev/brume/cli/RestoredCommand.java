@@ -3,8 +3,6 @@ package dev.brume.cli;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
-import picocli.CommandLine.Spec;
 
 /** Says that the database was restored from a copy. */
 @Command(
@@ -20,15 +18,13 @@ final class RestoredCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
         long epoch = options.order(desk -> desk.orders().databaseWasRestored());
-        spec.commandLine()
-                .getOut()
-                .println("epoch " + epoch + ": fences from now on are higher than any given out before");
-        return ExitCode.OK;
+        return report.done(
+                "epoch " + epoch + ": fences from now on are higher than any given out before", "epoch", epoch);
     }
 }

@@ -29,6 +29,9 @@ final class ResumeCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
+    @Mixin
+    private OrderReport report;
+
     @Spec
     private CommandSpec spec;
 
@@ -64,14 +67,13 @@ final class ResumeCommand implements Callable<Integer> {
                                     + ")"));
             return done;
         });
-        if (!changed.ordered() && changed.jobs() == 0) {
-            spec.commandLine().getErr().println("brume: " + which.scope() + " was not paused by itself");
-            return ExitCode.NOT_FOUND;
-        }
-        spec.commandLine()
-                .getOut()
-                .println(which.scope() + " resumed: " + PauseScope.jobs(changed.jobs())
-                        + (changed.jobs() == 1 ? " goes on" : " go on"));
-        return ExitCode.OK;
+        boolean none = !changed.ordered() && changed.jobs() == 0;
+        Object[] members = {"scope", which.scope(), "ordered", changed.ordered(), "jobs", changed.jobs()};
+        return none
+                ? report.notDone(which.scope() + " was not paused by itself", members)
+                : report.done(
+                        which.scope() + " resumed: " + PauseScope.jobs(changed.jobs())
+                                + (changed.jobs() == 1 ? " goes on" : " go on"),
+                        members);
     }
 }

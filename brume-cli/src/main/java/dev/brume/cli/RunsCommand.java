@@ -10,6 +10,7 @@ import dev.brume.port.Progress;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
 import dev.brume.port.SpanView;
+import dev.brume.schedule.Durations;
 import dev.brume.schedule.Nearest;
 import java.io.PrintWriter;
 import java.time.Duration;
@@ -78,6 +79,12 @@ final class RunsCommand implements Callable<Integer> {
     @Mixin
     private CountOption count;
 
+    @Option(
+            names = "--spans",
+            description =
+                    "Only what was passed over together, MISSED or PAUSED; no runs. Programs get spans so, and runs without.")
+    private boolean onlySpans;
+
     @Mixin
     private StoreOptions options;
 
@@ -100,7 +107,10 @@ final class RunsCommand implements Callable<Integer> {
             RunFilter filter = filter(key, now).narrowed(narrow(history));
             boolean spans =
                     filter.outcome().isEmpty() && filter.state().isEmpty() && saysNoMoreThanWhy(filter.narrow());
-            List<RunView> runs = history.runs(filter);
+            if (onlySpans && !spans) {
+                throw new UsageException("--spans goes with --job, --reason, --from, --until and --count alone");
+            }
+            List<RunView> runs = onlySpans ? List.of() : history.runs(filter);
             if (runs.isEmpty() && key.isPresent() && history.job(key.get()).isEmpty()) {
                 throw KnownJobs.missing(history, key.get());
             }
@@ -108,7 +118,10 @@ final class RunsCommand implements Callable<Integer> {
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(found.runs.stream().map(JsonOut::run).toList()));
+            out.println(JsonOut.pretty(
+                    onlySpans
+                            ? found.spans.stream().map(JsonOut::span).toList()
+                            : found.runs.stream().map(JsonOut::run).toList()));
         } else {
             print(found, out);
         }
@@ -193,20 +206,36 @@ final class RunsCommand implements Callable<Integer> {
 
     private void print(Found found, PrintWriter out) {
         if (found.runs.isEmpty() && found.spans.isEmpty()) {
-            out.println("No runs match.");
+            out.println(onlySpans ? "No spans match." : "No runs match.");
             return;
         }
+        if (!found.runs.isEmpty()) {
+            printRuns(found, out);
+        }
         ZoneId zone = look.viewerZone();
-        boolean wide = look.width() >= 110;
-        int outcomeWidth = wide ? look.width() - 88 : 16;
-        Table table = new Table(look.palette())
+        for (SpanView span : found.spans) {
+            out.println(look.palette().word(span.span().reason()) + "  " + span.job() + ": "
+                    + span.span().occurrences() + " passed over, "
+                    + Times.dayAndTime(span.span().first(), zone) + " to "
+                    + Times.dayAndTime(span.span().last(), zone));
+        }
+        if (found.runs.isEmpty()) {
+            out.println();
+            out.println(look.palette().faint("times in " + Times.name(zone)));
+        }
+    }
+
+    private void printRuns(Found found, PrintWriter out) {
+        ZoneId zone = look.viewerZone();
+        Table table = new Table(look)
                 .numbers("RUN")
-                .column("JOB", wide ? 30 : 18)
-                .column("PLANNED", 14)
+                .column("JOB")
+                .fold()
+                .column("PLANNED")
                 .numbers("LATE")
                 .numbers("TOOK")
-                .column("ON", wide ? 20 : 8)
-                .column("OUTCOME", outcomeWidth);
+                .column("ON")
+                .column("OUTCOME");
         for (RunView run : found.runs) {
             Optional<Attempt> last = run.lastAttempt();
             String end = run.outcome()
@@ -217,10 +246,11 @@ final class RunsCommand implements Callable<Integer> {
                     run.id(),
                     run.job(),
                     Times.dayAndTime(run.owed().planned(), zone),
-                    JsonOut.firstStart(run).map(Times::took).orElse(""),
+                    JsonOut.firstStart(run).map(Durations::about).orElse(""),
                     last.map(attempt -> took(attempt, found.now)).orElse(""),
                     last.map(Attempt::instance).orElse(""),
-                    endAndWhy(end, why(run), outcomeWidth));
+                    end + run.reason().map(reason -> " " + reason).orElse(""));
+            table.below(why(run));
         }
         table.lines().forEach(out::println);
         out.println();
@@ -229,29 +259,14 @@ final class RunsCommand implements Callable<Integer> {
                 : "";
         out.println(look.palette()
                 .faint("planned in " + Times.name(zone) + ", late against the plan, took the last attempt" + more));
-        for (SpanView span : found.spans) {
-            out.println(look.palette().word(span.span().reason()) + "  " + span.job() + ": "
-                    + span.span().occurrences() + " passed over, "
-                    + Times.dayAndTime(span.span().first(), zone) + " to "
-                    + Times.dayAndTime(span.span().last(), zone));
-        }
-    }
-
-    /** On one line if there is room, else below each other. */
-    private static String endAndWhy(String end, String why, int width) {
-        if (why.isEmpty()) {
-            return end;
-        }
-        return end + (end.length() + 1 + why.length() <= width ? " " : "\n") + why;
     }
 
     private static String took(Attempt attempt, Instant now) {
-        return Times.took(JsonOut.took(attempt).orElseGet(() -> Duration.between(attempt.startedAt(), now)));
+        return Durations.about(JsonOut.took(attempt).orElseGet(() -> Duration.between(attempt.startedAt(), now)));
     }
 
     private static String why(RunView run) {
         String attempts = run.attempts().size() > 1 ? run.attempts().size() + " attempts" : "";
-        String reason = run.reason().orElse("");
         String error = run.outcome().filter(end -> end == Outcome.SUCCEEDED).isPresent()
                 ? ""
                 : run.lastAttempt()
@@ -259,7 +274,7 @@ final class RunsCommand implements Callable<Integer> {
                         .map(ShowCommand::firstLine)
                         .orElse("");
         String progress = run.progress().map(Progress::toString).orElse("");
-        return Stream.of(progress, reason, attempts, error)
+        return Stream.of(progress, attempts, error)
                 .filter(part -> !part.isEmpty())
                 .collect(java.util.stream.Collectors.joining(", "));
     }

@@ -8,6 +8,7 @@ import dev.brume.Reasons;
 import dev.brume.port.History;
 import dev.brume.port.Output;
 import dev.brume.port.RunView;
+import dev.brume.schedule.Durations;
 import dev.brume.why.Question;
 import java.io.PrintWriter;
 import java.time.Duration;
@@ -125,7 +126,7 @@ final class ShowCommand implements Callable<Integer> {
         if (run.outcome().isEmpty() && run.attempts().isEmpty()) {
             fact(out, "ready", Times.relative(run.readyAt(), now));
         }
-        JsonOut.firstStart(run).ifPresent(late -> fact(out, "began", Times.took(late) + " after it was planned"));
+        JsonOut.firstStart(run).ifPresent(late -> fact(out, "began", Durations.about(late) + " after it was planned"));
         run.payload().ifPresent(payload -> fact(out, "payload", payload));
         run.result().ifPresent(result -> fact(out, "result", result));
         for (Attempt attempt : run.attempts()) {
@@ -139,7 +140,7 @@ final class ShowCommand implements Callable<Integer> {
         Duration took = Duration.between(attempt.startedAt(), attempt.endedAt().orElse(now));
         out.println();
         out.println(palette.bold("Attempt " + attempt.number()) + "  " + palette.word(end) + " "
-                + (attempt.end().isPresent() ? "after " : "for ") + Times.took(took));
+                + (attempt.end().isPresent() ? "after " : "for ") + Durations.about(took));
         fact(out, "instance", attempt.instance() + ", session " + attempt.session());
         fact(out, "fence", Long.toString(attempt.fence()));
         fact(out, "started", attempt.startedAt().toString());

@@ -6,9 +6,7 @@ import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Leaves a job's next occurrence out. */
 @Command(
@@ -25,21 +23,22 @@ final class SkipCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
         JobKey key = OrderOptions.key(job);
         Optional<Occurrence> skipped = options.order(desk -> desk.orders().skipNext(key));
         if (skipped.isEmpty()) {
-            spec.commandLine().getErr().println("brume: " + key + " has no occurrence to come; nothing was skipped");
-            return ExitCode.NOT_FOUND;
+            return report.notDone(key + " has no occurrence to come; nothing was skipped", "job", key, "skipped", null);
         }
         Occurrence next = skipped.get();
-        spec.commandLine()
-                .getOut()
-                .println("skips " + Times.withOffset(next.instant(), next.zone()) + " " + next.zone() + " of " + key);
-        return ExitCode.OK;
+        return report.done(
+                "skips " + Times.withOffset(next.instant(), next.zone()) + " " + next.zone() + " of " + key,
+                "job",
+                key,
+                "skipped",
+                JsonOut.occurrence("", next));
     }
 }

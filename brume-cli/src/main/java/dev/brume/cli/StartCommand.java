@@ -1,18 +1,17 @@
 package dev.brume.cli;
 
+import dev.brume.Attempt;
 import dev.brume.Brume;
+import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.port.RunView;
-import java.io.PrintWriter;
 import java.time.Duration;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Starts a job now. */
 @Command(
@@ -49,38 +48,52 @@ final class StartCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
-        PrintWriter out = spec.commandLine().getOut();
+        JobKey key = OrderOptions.key(job);
         return options.order(desk -> {
-            long run = payload == null
-                    ? desk.orders().start(OrderOptions.key(job))
-                    : desk.orders().start(OrderOptions.key(job), payload);
-            out.println("ordered run " + run + " of " + OrderOptions.key(job) + "; see brume show " + run);
-            out.flush();
-            return wait.isZero() ? ExitCode.OK : await(desk.brume(), run, wait);
+            long run =
+                    payload == null ? desk.orders().start(key) : desk.orders().start(key, payload);
+            String ordered = "ordered run " + run + " of " + key + "; see brume show " + run;
+            if (wait.isZero()) {
+                return report.done(ordered, "job", key, "run", run);
+            }
+            report.meanwhile(ordered);
+            return await(desk.brume(), run, wait);
         });
     }
 
     private int await(Brume brume, long run, Duration patience) {
-        PrintWriter out = spec.commandLine().getOut();
         RunView view = Patience.look(
                 patience,
                 () -> brume.history().run(run).orElseThrow(),
                 seen -> seen.outcome().isPresent());
+        Object[] members = {
+            "job", view.job(),
+            "run", run,
+            "state", view.state(),
+            "outcome", view.outcome(),
+            "reason", view.reason(),
+            "result", view.result(),
+            "error", view.lastAttempt().flatMap(Attempt::error)
+        };
         if (view.outcome().isEmpty()) {
-            out.println("run " + run + " has not ended yet; it is "
-                    + view.state().map(Enum::name).orElse("live"));
+            report.done(
+                    "run " + run + " has not ended yet; it is "
+                            + view.state().map(Enum::name).orElse("live"),
+                    members);
             return ExitCode.NOT_YET;
         }
-        out.println("run " + run + " " + view.outcome().get()
-                + view.reason().map(reason -> "  " + reason).orElse("")
-                + view.result()
-                        .map(result -> ": " + ShowCommand.firstLine(result))
-                        .orElse(""));
+        report.done(
+                "run " + run + " " + view.outcome().get()
+                        + view.reason().map(reason -> "  " + reason).orElse("")
+                        + view.result()
+                                .map(result -> ": " + ShowCommand.firstLine(result))
+                                .orElse(""),
+                members);
         return view.outcome().get() == Outcome.SUCCEEDED ? ExitCode.OK : ExitCode.NOT_FOUND;
     }
 }

@@ -4,6 +4,7 @@ import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.port.Ends;
 import dev.brume.port.JobAccount;
+import dev.brume.schedule.Durations;
 import dev.brume.tally.JobFigures;
 import java.io.PrintWriter;
 import java.time.Duration;
@@ -15,6 +16,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -108,16 +110,17 @@ final class StatsCommand implements Callable<Integer> {
     }
 
     private void print(Found found, PrintWriter out) {
-        boolean wide = look.width() >= 110;
-        String ranks = wide ? " 50/90/99 %" : " 50/99 %";
-        Table table = new Table(look.palette())
-                .column("JOB", wide ? look.width() - 90 : 17)
+        Table table = new Table(look)
+                .column("JOB")
                 .numbers("ENDED")
                 .numbers("SKIPPED")
                 .numbers("GOOD")
                 .numbers("")
-                .column("TOOK" + ranks, wide ? 24 : 9)
-                .column("LATE" + ranks, wide ? 24 : 9)
+                .fold()
+                .numbers("TOOK 50 %")
+                .numbers("99 %")
+                .numbers("LATE 50 %")
+                .numbers("99 %")
                 .numbers("SILENCE");
         found.lines.stream()
                 .filter(line -> !line.figures.outcomes().isEmpty() || line.figures.live() > 0)
@@ -127,15 +130,17 @@ final class StatsCommand implements Callable<Integer> {
                         line.figures.outcomes().getOrDefault(Outcome.SKIPPED, 0L),
                         line.figures.successShare().map(StatsCommand::percent).orElse(""),
                         line.trend().map(StatsCommand::points).orElse(""),
-                        line.figures.took().map(ranked -> text(ranked, wide)).orElse(""),
-                        line.figures.late().map(ranked -> text(ranked, wide)).orElse(""),
-                        line.figures.silence().map(Times::about).orElse("")));
+                        rank(line.figures.took(), JobFigures.Percentiles::p50),
+                        rank(line.figures.took(), JobFigures.Percentiles::p99),
+                        rank(line.figures.late(), JobFigures.Percentiles::p50),
+                        rank(line.figures.late(), JobFigures.Percentiles::p99),
+                        line.figures.silence().map(Durations::about).orElse("")));
         table.lines().forEach(out::println);
         out.println();
         Wrap.lines(
                         "runs planned from " + Times.withOffset(found.from, look.viewerZone()) + " until "
                                 + Times.withOffset(found.until, look.viewerZone()) + "; +/- points against the "
-                                + Times.about(Duration.between(found.from, found.until)) + " before",
+                                + Durations.about(Duration.between(found.from, found.until)) + " before",
                         look.width(),
                         0)
                 .forEach(line -> out.println(look.palette().faint(line)));
@@ -149,11 +154,9 @@ final class StatsCommand implements Callable<Integer> {
         return String.format(Locale.ROOT, "%+.1f", points);
     }
 
-    private static String text(JobFigures.Percentiles percentiles, boolean wide) {
-        String last = Times.took(percentiles.p99());
-        return wide
-                ? Times.took(percentiles.p50()) + " / " + Times.took(percentiles.p90()) + " / " + last
-                : Times.took(percentiles.p50()) + "\n" + last;
+    private static String rank(
+            Optional<JobFigures.Percentiles> figures, Function<JobFigures.Percentiles, Duration> rank) {
+        return figures.map(rank).map(Durations::about).orElse("");
     }
 
     private static Object json(Line line) {

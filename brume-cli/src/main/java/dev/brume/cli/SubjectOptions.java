@@ -115,14 +115,15 @@ final class SubjectOptions {
     }
 
     private List<Subject> defined(Path file, Instant now) {
-        List<Job> jobs = DefinitionFile.read(file).jobs();
+        List<Job> all = DefinitionFile.read(file).jobs();
+        List<Job> jobs = all;
         if (job != null) {
             JobKey key = key(job);
             jobs = jobs.stream()
                     .filter(each -> each.key().equals(key) || each.key().name().equals(job))
                     .toList();
             if (jobs.isEmpty()) {
-                throw new UsageException("there is no job '" + job + "' in " + file);
+                throw KnownJobs.missing(key, all.stream().map(Job::key).toList(), " in " + file);
             }
         }
         return jobs.stream()

@@ -76,7 +76,7 @@ final class SyncCommand implements Callable<Integer> {
         DefinitionDiff diff = wanted.diff(desk.brume().history());
         PrintWriter out = spec.commandLine().getOut();
         if (!look.json()) {
-            new DiffPrinter(look, out).print(set, diff);
+            new DiffPrinter(look, file.all(), out).print(set, diff);
         }
         if (diff.isOutdated(set)) {
             DiffCommand.warnIfOutdated(spec, set, diff);

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.JobKey;
 import dev.brume.Outcome;
 import dev.brume.duties.Settings;
+import dev.brume.schedule.Durations;
 import dev.brume.tally.Finding;
 import dev.brume.tally.JobTally;
 import dev.brume.tally.Tally;
@@ -149,7 +150,7 @@ final class TallyCommand implements Callable<Integer> {
 
     private void print(Counted counted, PrintWriter out) {
         ZoneId zone = look.viewerZone();
-        Table table = new Table(look.palette()).column("JOB", Math.max(18, look.width() - 62));
+        Table table = new Table(look).column("JOB").fold();
         List<Column> columns = COLUMNS.stream()
                 .filter(column -> column.isAlwaysShown || counted.sum(column.figure) > 0)
                 .toList();
@@ -235,7 +236,7 @@ final class TallyCommand implements Callable<Integer> {
                         + ", owed by version " + finding.version() + ", and nothing is on record"));
         tally.listed(Verdict.LATE)
                 .forEach(finding -> lines.add(palette.word("LATE") + "  " + at(finding, zone) + " began "
-                        + Times.took(finding.late().orElseThrow()) + " late (run "
+                        + Durations.about(finding.late().orElseThrow()) + " late (run "
                         + finding.line().orElseThrow().run() + ")"));
         tally.unruled()
                 .forEach(line -> lines.add(palette.word("NOT OWED") + "  "

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.Outcome;
 import dev.brume.document.JobDocument;
 import dev.brume.port.JobAccount;
+import dev.brume.schedule.Durations;
 import dev.brume.tally.Finding;
 import dev.brume.tally.JobTally;
 import dev.brume.tally.Verdict;
@@ -154,7 +155,7 @@ record TallyReport(
                 finding.planned().toString(),
                 finding.version(),
                 finding.line().map(line -> Long.toString(line.run())).orElse(""),
-                finding.late().map(late -> Times.took(late) + " after it").orElse(""),
+                finding.late().map(late -> Durations.about(late) + " after it").orElse(""),
                 finding.reason().orElse(""));
     }
 

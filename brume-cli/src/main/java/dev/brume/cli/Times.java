@@ -60,46 +60,14 @@ final class Times {
         return OFFSET.format(instant.atZone(zone));
     }
 
-    /** {@code in 3 min}, {@code 5 h 12 min ago}, {@code now}. */
+    /** {@code in 3m}, {@code 5h12m ago}, {@code now}. */
     static String relative(Instant instant, Instant now) {
         Duration distance = Duration.between(now, instant);
-        if (distance.abs().compareTo(Duration.ofMillis(500)) < 0) {
+        Duration whole = distance.abs().plusMillis(500).truncatedTo(ChronoUnit.SECONDS);
+        if (whole.isZero()) {
             return "now";
         }
-        return distance.isNegative() ? about(distance.negated()) + " ago" : "in " + about(distance);
-    }
-
-    /** The two largest units, rounded to the smaller. */
-    static String about(Duration duration) {
-        long seconds = duration.plusMillis(500).toSeconds();
-        if (seconds < 60) {
-            return seconds + " s";
-        }
-        long minutes = (seconds + 30) / 60;
-        if (seconds < 600) {
-            return seconds / 60 + " min" + rest(seconds % 60, " s");
-        }
-        if (minutes < 60) {
-            return minutes + " min";
-        }
-        if (minutes < 24 * 60) {
-            return minutes / 60 + " h" + rest(minutes % 60, " min");
-        }
-        long hours = (minutes + 30) / 60;
-        return hours < 24 * 14 ? hours / 24 + " d" + rest(hours % 24, " h") : (hours + 12) / 24 + " d";
-    }
-
-    private static String rest(long amount, String unit) {
-        return amount == 0 ? "" : " " + amount + unit;
-    }
-
-    /** {@code 1.2 s}, {@code 340 ms}. */
-    static String took(Duration duration) {
-        long millis = duration.toMillis();
-        if (millis < 1000) {
-            return millis + " ms";
-        }
-        return millis < 60_000 ? String.format(Locale.ROOT, "%.1f s", millis / 1000.0) : about(duration);
+        return distance.isNegative() ? Durations.about(whole) + " ago" : "in " + Durations.about(whole);
     }
 
     /** Reads an instant, a local time of a zone, or how long ago ({@code 2h}). */

@@ -4,9 +4,7 @@ import dev.brume.JobKey;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 /** Drops a one-off. */
 @Command(
@@ -26,20 +24,16 @@ final class UnplanCommand implements Callable<Integer> {
     @Mixin
     private OrderOptions options;
 
-    @Spec
-    private CommandSpec spec;
+    @Mixin
+    private OrderReport report;
 
     @Override
     public Integer call() {
         JobKey name = OrderOptions.key(job);
         boolean dropped = options.order(desk -> desk.orders().unplan(name, key));
-        if (!dropped) {
-            spec.commandLine()
-                    .getErr()
-                    .println("brume: no one-off '" + key + "' of " + name + " waits; see brume planned");
-            return ExitCode.NOT_FOUND;
-        }
-        spec.commandLine().getOut().println("dropped " + key + " of " + name);
-        return ExitCode.OK;
+        return dropped
+                ? report.done("dropped " + key + " of " + name, "job", name, "key", key)
+                : report.notDone(
+                        "no one-off '" + key + "' of " + name + " waits; see brume planned", "job", name, "key", key);
     }
 }

@@ -18,12 +18,13 @@ import picocli.CommandLine.RunLast;
  * Carries out a command once, or again and again if it is to be watched.
  *
  * <p>On a terminal each look takes the place of the one before, without a blank screen in between; elsewhere they follow each
- * other. One that fails, because the database is away for a moment, is shown and the next one tried.
+ * other. One that fails, because the database is away for a moment, is shown and the next one tried. For programs each look is a
+ * line of JSON, and what fails is said beside it.
  */
 final class Watching implements IExecutionStrategy {
     @Override
     public int execute(ParseResult result) {
-        Optional<WatchOptions> watch = watch(result);
+        Optional<WatchOptions> watch = mixin(result, WatchOptions.class);
         try {
             if (watch.isPresent() && watch.get().wanted()) {
                 return again(result, watch.get());
@@ -38,18 +39,20 @@ final class Watching implements IExecutionStrategy {
         return result.hasSubcommand() ? last(result.subcommand()) : result;
     }
 
-    private static Optional<WatchOptions> watch(ParseResult result) {
+    private static <T> Optional<T> mixin(ParseResult result, Class<T> type) {
         return last(result).commandSpec().mixins().values().stream()
                 .map(mixin -> mixin.userObject())
-                .filter(WatchOptions.class::isInstance)
-                .map(WatchOptions.class::cast)
+                .filter(type::isInstance)
+                .map(type::cast)
                 .findFirst();
     }
 
     private static int again(ParseResult result, WatchOptions watch) {
         CommandLine command = last(result).commandSpec().commandLine();
         PrintWriter out = command.getOut();
-        boolean screen = System.console() != null && !"dumb".equals(System.getenv("TERM"));
+        boolean json =
+                mixin(result, LookOptions.class).filter(LookOptions::json).isPresent();
+        boolean screen = !json && System.console() != null && !"dumb".equals(System.getenv("TERM"));
         String name = command.getCommandSpec().qualifiedName(" ");
         long every = watch.every().toNanos();
         int code = ExitCode.OK;
@@ -60,12 +63,19 @@ final class Watching implements IExecutionStrategy {
             long next = System.nanoTime() + every;
             StringWriter text = new StringWriter();
             command.setOut(new PrintWriter(text, true));
-            command.setErr(new PrintWriter(text, true));
+            if (!json) {
+                command.setErr(new PrintWriter(text, true));
+            }
             code = once(result, command);
             Instant now = Instant.now().truncatedTo(ChronoUnit.SECONDS);
             String head = name + ", every " + Durations.format(watch.every()) + ", at "
                     + Times.withOffset(now, ZoneId.systemDefault()) + "; Ctrl-C ends";
-            show(out, screen, head, text.toString());
+            if (json) {
+                JsonOut.compact(text.toString()).ifPresent(out::println);
+                out.flush();
+            } else {
+                show(out, screen, head, text.toString());
+            }
             while (look < watch.times() && System.nanoTime() - next < 0) {
                 LockSupport.parkNanos(next - System.nanoTime());
             }

@@ -9,6 +9,7 @@ import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -58,13 +59,7 @@ final class WhyCommand implements Callable<Integer> {
                 answer(history, history.job(key).orElseThrow(() -> KnownJobs.missing(history, key))));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(JsonOut.object(
-                    "job", key,
-                    "answer", answer.sentence(),
-                    "facts",
-                            answer.facts().stream()
-                                    .map(fact -> JsonOut.object("name", fact.name(), "text", fact.text()))
-                                    .toList())));
+            out.println(JsonOut.pretty(json(key, answer)));
             return ExitCode.OK;
         }
         Wrap.lines(answer.sentence(), look.width(), 0).forEach(out::println);
@@ -77,6 +72,21 @@ final class WhyCommand implements Callable<Integer> {
             }
         }
         return ExitCode.OK;
+    }
+
+    private static Map<String, Object> json(JobKey key, Answer answer) {
+        return JsonOut.object(
+                "job", key,
+                "code", answer.code(),
+                "answer", answer.sentence(),
+                "at", answer.at(),
+                "reason", answer.reason(),
+                "runs", answer.runs(),
+                "facts",
+                        answer.facts().stream()
+                                .map(fact -> JsonOut.object(
+                                        "name", fact.name(), "text", fact.text(), "at", fact.at(), "run", fact.run()))
+                                .toList());
     }
 
     private Answer answer(History history, JobView view) {

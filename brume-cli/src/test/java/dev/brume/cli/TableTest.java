@@ -9,32 +9,70 @@ import org.junit.jupiter.api.Test;
 class TableTest {
     private static final Pattern CODES = Pattern.compile(Sign.MARK + "[0-9a-f]{16}[a-z]");
 
+    private static Table table(boolean colour, int width) {
+        Table table = new Table(new Palette(colour), width)
+                .numbers("RUN")
+                .column("JOB")
+                .fold()
+                .column("OUTCOME")
+                .numbers("LATE");
+        table.row(7, "tides", "SUCCEEDED", "");
+        table.row(123, "minute/archive-sync", "SKIPPED BUSY", "3s").below("because of run 122");
+        return table;
+    }
+
     private static List<String> lines(boolean colour) {
-        Table table =
-                new Table(new Palette(colour)).numbers("RUN").column("JOB", 8).column("OUTCOME", 20);
-        table.row(7, "tides", "SUCCEEDED");
-        table.row(123, "a name too long", "SKIPPED BUSY");
-        return table.lines();
+        return table(colour, 80).lines();
     }
 
     @Test
-    void columnsLineUpAndLongTextGoesOnBelow() {
+    void aRowIsALineWhereThereIsRoom() {
         assertThat(lines(false))
                 .containsExactly(
-                        "RUN  JOB       OUTCOME",
-                        "  7  tides     SUCCEEDED",
-                        "123  a name    SKIPPED BUSY",
-                        "     too long");
+                        "RUN  JOB                  OUTCOME       LATE",
+                        "  7  tides                SUCCEEDED",
+                        "123  minute/archive-sync  SKIPPED BUSY    3s  because of run 122");
     }
 
     @Test
-    void aNameIsNeverBroken() {
-        Table table = new Table(new Palette(false)).column("JOB", 8).numbers("OWED");
-        table.row("minute/archive-sync", 7);
-        table.row("in all and more", 7);
+    void elseItIsFoldedIntoTwoAndNoNameIsBroken() {
+        assertThat(table(false, 22).lines())
+                .containsExactly(
+                        "RUN  JOB",
+                        "  OUTCOME       LATE",
+                        "  7  tides",
+                        "  SUCCEEDED",
+                        "123  minute/archive-sync",
+                        "  SKIPPED BUSY    3s",
+                        "    because of run 122");
+    }
+
+    @Test
+    void onlyRowsThatNeedItAreFoldedWhereMostDoNot() {
+        Table table = new Table(new Palette(false), 20).column("JOB").fold().numbers("OWED");
+        table.row("tides", 7);
+        table.row("minute/archive-sync", 12);
+        table.row("dues", 3);
 
         assertThat(table.lines())
-                .containsExactly("JOB                  OWED", "minute/archive-sync     7", "in all and more         7");
+                .containsExactly(
+                        "JOB             OWED",
+                        "tides              7",
+                        "minute/archive-sync",
+                        "                  12",
+                        "dues               3");
+    }
+
+    @Test
+    void whatIsSaidBelowIsCutOrWrapped() {
+        Table cut = new Table(new Palette(false), 20).column("JOB");
+        cut.row("tides").below("a remark too long to stand beside it");
+        Table inFull = new Table(new Palette(false), 20).column("JOB");
+        inFull.row("tides").belowInFull("a remark too long to stand beside it");
+
+        assertThat(cut.lines()).containsExactly("JOB", "tides", "    a remark too lo…");
+        assertThat(inFull.lines())
+                .containsExactly("JOB", "tides", "    a remark too", "    long to stand", "    beside it");
     }
 
     @Test

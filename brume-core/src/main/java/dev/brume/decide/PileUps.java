@@ -12,7 +12,8 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
-import java.util.HashSet;
+import java.util.IdentityHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -85,21 +86,23 @@ public final class PileUps {
     /** The sets that meet most often; another that shares most of its jobs with one of them is the same pile-up. */
     private static List<PileUp> withoutRepeats(Map<List<JobKey>, List<Instant>> bySet, Map<JobKey, Duration> shortest) {
         List<PileUp> all = new ArrayList<>();
-        List<Set<JobKey>> told = new ArrayList<>();
+        Map<JobKey, List<PileUp>> told = new HashMap<>();
         bySet.entrySet().stream()
                 .sorted(Comparator.comparingInt((Map.Entry<List<JobKey>, List<Instant>> entry) ->
                                 -entry.getValue().size())
                         .thenComparing(entry -> -entry.getKey().size())
                         .thenComparing(entry -> entry.getValue().get(0)))
                 .forEach(entry -> {
-                    Set<JobKey> keys = new HashSet<>(entry.getKey());
-                    if (told.stream().noneMatch(set -> shared(set, keys) >= MANY)) {
-                        told.add(keys);
+                    Set<JobKey> keys = new LinkedHashSet<>(entry.getKey());
+                    if (isNews(keys, told)) {
                         Instant first = entry.getValue().stream()
                                 .min(Instant::compareTo)
                                 .orElseThrow();
-                        all.add(new PileUp(
-                                first, entry.getKey(), entry.getValue().size(), spread(keys, shortest)));
+                        PileUp pileUp = new PileUp(
+                                first, entry.getKey(), entry.getValue().size(), spread(keys, shortest));
+                        all.add(pileUp);
+                        keys.forEach(key -> told.computeIfAbsent(key, any -> new ArrayList<>())
+                                .add(pileUp));
                     }
                 });
         return all;
@@ -123,7 +126,10 @@ public final class PileUps {
         return whole.compareTo(WIDE_ENOUGH) < 0 ? whole : WIDE_ENOUGH;
     }
 
-    private static long shared(Set<JobKey> a, Set<JobKey> b) {
-        return b.stream().filter(a::contains).count();
+    private static boolean isNews(Set<JobKey> keys, Map<JobKey, List<PileUp>> told) {
+        Map<PileUp, Integer> shared = new IdentityHashMap<>();
+        return keys.stream()
+                .flatMap(key -> told.getOrDefault(key, List.of()).stream())
+                .noneMatch(pileUp -> shared.merge(pileUp, 1, Integer::sum) >= MANY);
     }
 }

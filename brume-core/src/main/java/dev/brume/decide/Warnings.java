@@ -146,8 +146,12 @@ public final class Warnings {
         ZoneId zone = schedule.zone();
         List<String> twice = new ArrayList<>();
         List<String> never = new ArrayList<>();
-        ZoneOffsetTransition change = zone.getRules().nextTransition(now);
-        while (change != null && change.getInstant().isBefore(now.plus(AHEAD))) {
+        for (ZoneOffsetTransition change = zone.getRules().nextTransition(now);
+                change != null && change.getInstant().isBefore(now.plus(AHEAD));
+                change = zone.getRules().nextTransition(change.getInstant())) {
+            if (!touches(rule.clock().times(), change)) {
+                continue;
+            }
             LocalDate date = change.getDateTimeBefore().toLocalDate();
             Instant start = date.atStartOfDay(zone).toInstant();
             Instant end = date.plusDays(1).atStartOfDay(zone).toInstant();
@@ -157,7 +161,6 @@ public final class Warnings {
             } else if (named > 0 && rule.count(start, end) == 0) {
                 never.add(date.toString());
             }
-            change = zone.getRules().nextTransition(change.getInstant());
         }
         boolean stated = rule.statedGap().isPresent() || rule.statedFold().isPresent();
         String why = stated ? " (as its gap and fold policies say)" : "; state gap and fold to choose";
@@ -167,6 +170,13 @@ public final class Warnings {
         if (!never.isEmpty()) {
             found.add("'" + schedule + "' does not run at all on " + some(never) + ", when clocks change" + why);
         }
+    }
+
+    /** {@return whether a rule names a local time that is skipped or comes twice} */
+    private static boolean touches(LocalTimes times, ZoneOffsetTransition change) {
+        long before = change.getDateTimeBefore().toEpochSecond(ZoneOffset.UTC);
+        long after = change.getDateTimeAfter().toEpochSecond(ZoneOffset.UTC);
+        return times.count(Math.min(before, after), Math.max(before, after)) > 0;
     }
 
     /** {@return whether the terms leave nothing of a day, whatever its clocks do} */

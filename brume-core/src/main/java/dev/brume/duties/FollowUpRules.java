@@ -23,15 +23,15 @@ final class FollowUpRules {
      * @throws IllegalArgumentException naming the job and what is wrong
      */
     static void check(Transaction tx, DefinitionSet set) {
-        Map<JobKey, List<JobKey>> edges = new HashMap<>();
-        set.jobs()
-                .forEach(job -> edges.put(
-                        job.key(), job.followUps().stream().map(FollowUp::job).toList()));
         List<Job> followed =
                 set.jobs().stream().filter(job -> !job.followUps().isEmpty()).toList();
         if (followed.isEmpty()) {
             return;
         }
+        Map<JobKey, List<JobKey>> edges = new HashMap<>();
+        set.jobs()
+                .forEach(job -> edges.put(
+                        job.key(), job.followUps().stream().map(FollowUp::job).toList()));
         Set<JobKey> targets = followed.stream()
                 .flatMap(job -> job.followUps().stream())
                 .map(FollowUp::job)

@@ -52,6 +52,11 @@ final class Leasing {
         return session.filter(own -> own.id().equals(only)).isPresent() ? take(job) : Optional.empty();
     }
 
+    /** {@return whether this instance takes work, and cannot do that job's} */
+    boolean leavesToOthers(Job job) {
+        return session.isPresent() && !knows(job);
+    }
+
     /** {@return the lanes of an instance that have a free worker} */
     static Set<String> openLanes(Instance instance) {
         return instance.settings().lanes().keySet().stream()

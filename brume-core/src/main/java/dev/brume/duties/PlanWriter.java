@@ -383,7 +383,7 @@ final class PlanWriter {
             tales.add(() -> instance.tell(
                     Event.Kind.PLANNED, item.job().key(), id, owed.origin() + ", planned " + owed.planned()));
         }
-        if (starts && item.only().isEmpty() && !leasing.knows(item.job())) {
+        if (starts && item.only().isEmpty() && leasing.leavesToOthers(item.job())) {
             tales.add(() -> instance.tellUnknown(item.job()));
         }
         if (lease.isPresent()) {

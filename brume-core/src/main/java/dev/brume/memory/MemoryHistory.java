@@ -14,6 +14,7 @@ import dev.brume.port.Gate;
 import dev.brume.port.Health;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
+import dev.brume.port.JobFilter;
 import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
 import dev.brume.port.LeaseRow;
@@ -73,8 +74,26 @@ final class MemoryHistory implements History {
             return tables.jobs.values().stream()
                     .filter(Tables.StoredJob::live)
                     .map(this::view)
-                    .sorted(Comparator.comparing(view -> view.row().key()))
+                    .sorted(Comparator.comparing(view -> inFull(view.key())))
                     .toList();
+        }
+    }
+
+    @Override
+    public List<JobView> jobs(JobFilter filter) {
+        return jobs().stream()
+                .filter(view -> filter.after()
+                        .filter(after -> view.key().compareTo(after) <= 0)
+                        .isEmpty())
+                .filter(filter.test())
+                .limit(filter.limit())
+                .toList();
+    }
+
+    @Override
+    public long jobCount() {
+        synchronized (tables) {
+            return tables.jobs.values().stream().filter(Tables.StoredJob::live).count();
         }
     }
 
@@ -83,6 +102,10 @@ final class MemoryHistory implements History {
         synchronized (tables) {
             return tables.jobs.live(key).map(this::view);
         }
+    }
+
+    private static String inFull(JobKey key) {
+        return key.namespace() + "/" + key.name();
     }
 
     private JobView view(Tables.StoredJob stored) {

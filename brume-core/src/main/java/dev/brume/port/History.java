@@ -20,8 +20,14 @@ public interface History {
     /** {@return the database's clock} */
     Instant now();
 
-    /** {@return all live jobs by name} */
+    /** {@return all live jobs by name with the namespace} */
     List<JobView> jobs();
+
+    /** {@return live jobs that a filter lets through, by name with the namespace; takes time by those and not by all} */
+    List<JobView> jobs(JobFilter filter);
+
+    /** {@return how many jobs live} */
+    long jobCount();
 
     /** {@return the job of a name, if it lives} */
     Optional<JobView> job(JobKey key);

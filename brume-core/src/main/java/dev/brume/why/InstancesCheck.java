@@ -7,6 +7,7 @@ import dev.brume.port.History;
 import dev.brume.port.JobView;
 import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
+import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -181,7 +182,7 @@ final class InstancesCheck {
     }
 
     private static String skew(Duration ahead) {
-        return "its wall clock is " + Situation.about(ahead) + (ahead.isNegative() ? " behind" : " ahead of")
+        return "its wall clock is " + Durations.about(ahead) + (ahead.isNegative() ? " behind" : " ahead of")
                 + " the database's";
     }
 

@@ -1,11 +1,11 @@
 package dev.brume.why;
 
-import dev.brume.FollowUp;
 import dev.brume.JobKey;
 import dev.brume.port.ChangeFilter;
 import dev.brume.port.ChangeView;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
+import dev.brume.port.JobFilter;
 import dev.brume.port.JobView;
 import dev.brume.port.RunFilter;
 import dev.brume.port.RunView;
@@ -48,10 +48,13 @@ public record Question(History history, JobView view, Instant now, Function<Inst
     }
 
     private Answer setAside(Answer other, ChangeView change) {
-        return new Answer(
-                "It cannot be planned and has been set aside since " + times.apply(change.at()) + ": "
-                        + change.change().text() + " (define it anew or drop it; what it owes is not forgotten).",
-                other.facts());
+        return Answer.of(
+                        Answer.Code.SET_ASIDE,
+                        Optional.of(change.at()),
+                        "It cannot be planned and has been set aside since " + times.apply(change.at()) + ": "
+                                + change.change().text()
+                                + " (define it anew or drop it; what it owes is not forgotten).")
+                .on(other.facts());
     }
 
     /** Asks what became of the occurrence at an instant, or less than a minute before. */
@@ -113,9 +116,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
     }
 
     private Situation situation(RunFilter runs) {
-        List<String> followed = history.jobs().stream()
-                .filter(other ->
-                        other.job().followUps().stream().map(FollowUp::job).anyMatch(key()::equals))
+        List<String> followed = history.jobs(JobFilter.followedBy(key())).stream()
                 .map(other -> other.row().key().toString())
                 .toList();
         return new Situation(

@@ -8,7 +8,6 @@ import dev.brume.port.Pause;
 import dev.brume.port.RunView;
 import dev.brume.port.SessionRow;
 import dev.brume.port.SessionView;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
@@ -89,24 +88,6 @@ public record Situation(
 
     String time(Instant instant) {
         return times.apply(instant);
-    }
-
-    /** A duration as people read it. */
-    static String about(Duration duration) {
-        long millis = duration.abs().toMillis();
-        if (millis < 1000) {
-            return millis + " ms";
-        }
-        long seconds = (millis + 500) / 1000;
-        if (seconds < 120) {
-            return seconds + " s";
-        }
-        long minutes = seconds / 60;
-        if (minutes < 120) {
-            return minutes + " min";
-        }
-        long hours = minutes / 60;
-        return hours < 48 ? hours + " h " + minutes % 60 + " min" : hours / 24 + " d " + hours % 24 + " h";
     }
 
     static String names(List<SessionRow> sessions) {

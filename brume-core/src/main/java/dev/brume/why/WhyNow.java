@@ -7,6 +7,7 @@ import dev.brume.RunState;
 import dev.brume.port.Progress;
 import dev.brume.port.RunView;
 import dev.brume.port.SessionRow;
+import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -30,23 +31,28 @@ public final class WhyNow {
     /** Answers. */
     public static Answer of(Situation situation) {
         WhyNow why = new WhyNow(situation);
-        return new Answer(why.sentence(), why.facts());
+        return why.answer().on(why.facts());
     }
 
-    private String sentence() {
+    private Answer answer() {
         Comparator<RunView> oldest =
                 Comparator.comparing((RunView run) -> run.owed().planned()).thenComparing(RunView::id);
         Optional<RunView> running = situation.live().stream()
                 .filter(run -> run.state().get() == RunState.RUNNING)
                 .min(oldest);
         if (running.isPresent()) {
-            return running(running.get());
+            return about(running.get(), running(running.get()));
         }
         Optional<RunView> waiting = situation.live().stream().min(oldest);
         if (waiting.isPresent()) {
-            return waiting(waiting.get());
+            return about(waiting.get(), waiting(waiting.get()));
         }
         return idle();
+    }
+
+    private static Answer about(RunView run, String sentence) {
+        Answer.Code code = Answer.Code.valueOf(run.state().orElseThrow().name());
+        return Answer.of(code, Optional.of(run.owed().planned()), sentence).about(List.of(run.id()));
     }
 
     private String running(RunView run) {
@@ -56,7 +62,7 @@ public final class WhyNow {
                 .map(Progress::toString)
                 .map(text -> ", at " + text)
                 .orElse("");
-        String plain = "It is running: run " + run.id() + " on " + attempt.instance() + " for " + Situation.about(since)
+        String plain = "It is running: run " + run.id() + " on " + attempt.instance() + " for " + Durations.about(since)
                 + progress;
         List<RunView> waiting = situation.live().stream()
                 .filter(other -> other.state().get() != RunState.RUNNING)
@@ -71,7 +77,7 @@ public final class WhyNow {
                         took -> since.compareTo(took.multipliedBy(FAR_LONGER)) > 0 && since.compareTo(PROMPT) > 0)
                 .isPresent();
         return hangs
-                ? "; that is far longer than the usual " + Situation.about(usual.get())
+                ? "; that is far longer than the usual " + Durations.about(usual.get())
                         + (job.timeLimit().isEmpty() ? ", and it has no timeLimit that would end it" : "")
                         + " (brume cancel " + run.id() + ")"
                 : "";
@@ -121,7 +127,7 @@ public final class WhyNow {
         String nobody = nobody("");
         return nobody.isEmpty()
                 ? "all of " + Situation.names(WhoCould.able(job, situation.aliveAt(situation.now())))
-                        + " are full, for " + Situation.about(Duration.between(run.readyAt(), situation.now()))
+                        + " are full, for " + Durations.about(Duration.between(run.readyAt(), situation.now()))
                 : nobody;
     }
 
@@ -137,32 +143,44 @@ public final class WhyNow {
         return situation.paused().orElse("it is paused");
     }
 
-    private String idle() {
+    private Answer idle() {
+        Optional<Instant> next = situation.view().row().nextAt();
         if (!job.enabled()) {
-            return "It is disabled: enabled is false in version "
-                    + situation.view().row().version() + ", so its schedules owe nothing.";
+            return Answer.of(
+                    Answer.Code.DISABLED,
+                    Optional.empty(),
+                    "It is disabled: enabled is false in version "
+                            + situation.view().row().version() + ", so its schedules owe nothing.");
         }
         if (situation.pause().isPresent()) {
-            return "It is paused: " + paused() + ".";
+            return Answer.of(Answer.Code.PAUSED, Optional.empty(), "It is paused: " + paused() + ".");
         }
-        Optional<Instant> next = situation.view().row().nextAt();
         if (next.isEmpty()) {
-            return nothingToCome();
+            return Answer.of(Answer.Code.NONE_TO_COME, Optional.empty(), nothingToCome());
         }
         Duration until = Duration.between(situation.now(), next.get());
         if (until.isNegative()) {
-            String nobody = situation.aliveAt(situation.now()).isEmpty() ? "no instance is alive to plan it" : "";
-            return "It has been due since " + situation.time(next.get()) + ", " + Situation.about(until) + " ago: "
-                    + (nobody.isEmpty()
-                            ? until.abs().compareTo(PROMPT) < 0
-                                    ? "it is about to be planned"
-                                    : "instances are alive, and none has planned it; its row may be locked by another"
-                                            + " transaction, or the database's clock in doubt (they report it as a PROBLEM)"
-                            : nobody)
-                    + ".";
+            return Answer.of(
+                    Answer.Code.DUE,
+                    next,
+                    "It has been due since " + situation.time(next.get()) + ", " + Durations.about(until) + " ago: "
+                            + notPlanned(until) + ".");
         }
-        return "Nothing is due: it is owed next at " + situation.time(next.get()) + ", in " + Situation.about(until)
-                + nobody("; but ") + ".";
+        return Answer.of(
+                Answer.Code.NOTHING_DUE,
+                next,
+                "Nothing is due: it is owed next at " + situation.time(next.get()) + ", in " + Durations.about(until)
+                        + nobody("; but ") + ".");
+    }
+
+    private String notPlanned(Duration until) {
+        if (situation.aliveAt(situation.now()).isEmpty()) {
+            return "no instance is alive to plan it";
+        }
+        return until.abs().compareTo(PROMPT) < 0
+                ? "it is about to be planned"
+                : "instances are alive, and none has planned it; its row may be locked by another"
+                        + " transaction, or the database's clock in doubt (they report it as a PROBLEM)";
     }
 
     private String nothingToCome() {
@@ -180,7 +198,8 @@ public final class WhyNow {
                 "version",
                 situation.view().row().version() + ", in force since "
                         + situation.time(situation.view().definedAt()) + ", from "
-                        + situation.view().row().source()));
+                        + situation.view().row().source(),
+                situation.view().definedAt()));
         facts.add(new Answer.Fact("schedule", job.scheduleInWords()));
         facts.add(new Answer.Fact("policies", policies(job)));
         facts.add(new Answer.Fact(
@@ -191,7 +210,10 @@ public final class WhyNow {
                 "unfinished",
                 situation.view().row().used() + " of " + situation.view().row().cap() + " places taken, "
                         + situation.view().row().waiting() + " waiting"));
-        situation.ended().stream().limit(3).forEach(run -> facts.add(new Answer.Fact("ended", ended(run))));
+        situation.ended().stream()
+                .limit(3)
+                .forEach(run -> facts.add(new Answer.Fact(
+                        "ended", ended(run), run.lastAttempt().flatMap(Attempt::endedAt), Optional.of(run.id()))));
         return facts;
     }
 
@@ -212,7 +234,7 @@ public final class WhyNow {
         return "ifBusy " + Situation.word(job.ifBusy().choice())
                 + (bounded ? " " + job.ifBusy().bound() : "") + ", ifMissed "
                 + Situation.word(job.ifMissed().choice()) + " beyond "
-                + Situation.about(job.ifMissed().tolerance())
+                + Durations.about(job.ifMissed().tolerance())
                 + ", ifFailed " + attempts + (attempts == 1 ? " attempt" : " attempts") + ", ifLost "
                 + Situation.word(job.ifLost());
     }

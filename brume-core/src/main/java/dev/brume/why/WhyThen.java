@@ -9,6 +9,7 @@ import dev.brume.RunState;
 import dev.brume.port.JobAccount;
 import dev.brume.port.RunView;
 import dev.brume.port.Span;
+import dev.brume.schedule.Durations;
 import dev.brume.schedule.Note;
 import dev.brume.schedule.Occurrence;
 import dev.brume.tally.Finding;
@@ -22,6 +23,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** Says what became of one occurrence, and why. Stateless. */
 public final class WhyThen {
@@ -58,7 +60,10 @@ public final class WhyThen {
                 .filter(each -> each.after().isBefore(at))
                 .reduce((a, b) -> b);
         if (version.isEmpty()) {
-            return new Answer("The job was not defined yet at " + situation.time(at) + ".", List.of());
+            return Answer.of(
+                    Answer.Code.NOT_DEFINED,
+                    Optional.of(at),
+                    "The job was not defined yet at " + situation.time(at) + ".");
         }
         Job job = version.get().job();
         Optional<Occurrence> found = job.enabled()
@@ -78,7 +83,10 @@ public final class WhyThen {
             return notOwed(situation, version.get(), at);
         }
         WhyThen why = new WhyThen(situation, account, version.get(), found.get(), finding.get(), pausedThen);
-        return new Answer(why.sentence(), why.facts());
+        return Answer.of(Answer.Code.valueOf(finding.get().verdict().name()), Optional.of(planned), why.sentence())
+                .because(finding.get().reason())
+                .about(why.runs())
+                .on(why.facts());
     }
 
     private static Answer notOwed(Situation situation, JobAccount.Version version, Instant at) {
@@ -91,13 +99,15 @@ public final class WhyThen {
         String why = job.enabled()
                 ? LeftOut.of(job, at).map(text -> ", since " + text).orElse("")
                 : ", as version " + version.number() + " was disabled";
-        return new Answer(
-                "Nothing was owed at " + situation.time(at) + why + ": before it at " + before + ", after it at "
-                        + after + ".",
-                List.of(
-                        new Answer.Fact(
-                                "version", version.number() + ", in force since " + situation.time(version.after())),
-                        new Answer.Fact("schedule", job.scheduleInWords())));
+        String sentence = "Nothing was owed at " + situation.time(at) + why + ": before it at " + before
+                + ", after it at " + after + ".";
+        return Answer.of(Answer.Code.NOT_OWED, Optional.of(at), sentence)
+                .on(List.of(inForce(situation, version), new Answer.Fact("schedule", job.scheduleInWords())));
+    }
+
+    private static Answer.Fact inForce(Situation situation, JobAccount.Version version) {
+        return new Answer.Fact(
+                "version", version.number() + ", in force since " + situation.time(version.after()), version.after());
     }
 
     private String sentence() {
@@ -121,6 +131,16 @@ public final class WhyThen {
                 };
     }
 
+    /** Its own, and the one that was in its way. */
+    private List<Long> runs() {
+        boolean inTheWay = finding.verdict() == Verdict.SKIPPED || finding.verdict() == Verdict.LATE;
+        return Stream.concat(
+                        finding.line().map(JobAccount.Line::run).stream(),
+                        inTheWay ? busyWith().map(RunView::id).stream() : Stream.empty())
+                .distinct()
+                .toList();
+    }
+
     private JobAccount.Line line() {
         return finding.line().orElseThrow();
     }
@@ -129,11 +149,11 @@ public final class WhyThen {
         String end = line().outcome()
                 .map(outcome -> " and ended " + outcome
                         + line().took()
-                                .map(took -> " after " + Situation.about(took))
+                                .map(took -> " after " + Durations.about(took))
                                 .orElse(""))
                 .orElse(", and goes on");
         return "run " + line().run() + " began "
-                + Situation.about(finding.late().orElseThrow()) + " after its time"
+                + Durations.about(finding.late().orElseThrow()) + " after its time"
                 + line().instance().map(instance -> " on " + instance).orElse("") + end;
     }
 
@@ -294,7 +314,7 @@ public final class WhyThen {
 
     private List<Answer.Fact> facts() {
         List<Answer.Fact> facts = new ArrayList<>();
-        facts.add(new Answer.Fact("version", version.number() + ", in force since " + situation.time(version.after())));
+        facts.add(inForce(situation, version));
         String notes = occurrence.notes().isEmpty()
                 ? ""
                 : ", " + occurrence.notes().stream().map(Note::name).collect(Collectors.joining(", "));
@@ -307,8 +327,11 @@ public final class WhyThen {
                 .ifPresent(line -> situation.runs().stream()
                         .filter(run -> run.id() == line.run())
                         .flatMap(run -> run.attempts().stream())
-                        .forEach(attempt ->
-                                facts.add(new Answer.Fact("attempt " + attempt.number(), attempt(attempt)))));
+                        .forEach(attempt -> facts.add(new Answer.Fact(
+                                "attempt " + attempt.number(),
+                                attempt(attempt),
+                                Optional.of(attempt.startedAt()),
+                                Optional.of(line.run())))));
         return facts;
     }
 

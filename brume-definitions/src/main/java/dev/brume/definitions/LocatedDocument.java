@@ -1,9 +1,9 @@
 package dev.brume.definitions;
 
 import dev.brume.document.DocumentProblem;
-import dev.brume.document.Fields;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -33,9 +33,11 @@ final class LocatedDocument {
     private static final int MOST_VALUES = 2_000_000;
 
     private final String file;
-    private final Map<String, Place> values = new HashMap<>();
-    private final Map<String, Place> keys = new HashMap<>();
+    /** What stands in mappings that were searched: places are asked for where something is wrong, and once a job. */
+    private final Map<MappingNode, Map<String, NodeTuple>> indexes = new IdentityHashMap<>();
+
     private final List<DefinitionProblem> problems = new ArrayList<>();
+    private Optional<Node> top = Optional.empty();
     private Optional<Object> root = Optional.empty();
     private int count;
 
@@ -53,8 +55,8 @@ final class LocatedDocument {
                 .setMaxAliasesForCollections(MOST_VALUES)
                 .build();
         try {
-            Optional<Node> node = new Compose(settings).composeString(text);
-            Object root = node.isEmpty() ? null : document.value("", node.get(), 0);
+            document.top = new Compose(settings).composeString(text);
+            Object root = document.top.map(node -> document.value(node, 0)).orElse(null);
             document.root = Optional.of(root == null ? Map.of() : root);
         } catch (MarkedYamlEngineException e) {
             Optional<Mark> mark = e.getProblemMark();
@@ -88,24 +90,60 @@ final class LocatedDocument {
 
     /** Finds the line and column of a problem. */
     DefinitionProblem locate(DocumentProblem problem) {
-        Place place = (problem.atKey() ? keys : values).get(problem.path());
-        for (String path = problem.path(); place == null; path = parent(path)) {
-            place = values.get(path);
-            if (path.isEmpty()) {
-                break;
-            }
+        Optional<Place> exact =
+                (problem.atKey() ? key(problem.path()) : node(problem.path())).map(LocatedDocument::place);
+        String path = problem.path();
+        while (exact.isEmpty() && !path.isEmpty()) {
+            path = parent(path);
+            exact = node(path).map(LocatedDocument::place);
         }
-        Place found = place == null ? new Place(0, 0, 0) : place;
-        int column = problem.offset() == 0 && !problem.atKey()
-                ? found.column()
-                : problem.atKey() ? found.column() : found.textStart() + problem.offset();
+        Place found = exact.orElse(new Place(0, 0, 0));
+        int column = problem.offset() == 0 || problem.atKey() ? found.column() : found.textStart() + problem.offset();
         return new DefinitionProblem(file, found.line() + 1, column + 1, describe(problem));
     }
 
     /** {@return the line of a key, counted from 1} */
     int lineOf(String path) {
-        Place place = keys.get(path);
-        return place == null ? 1 : place.line() + 1;
+        return key(path).map(node -> place(node).line() + 1).orElse(1);
+    }
+
+    private Optional<Node> key(String path) {
+        return tuple(path).map(NodeTuple::getKeyNode);
+    }
+
+    private Optional<Node> node(String path) {
+        return path.isEmpty() ? top : top.flatMap(node -> find(node, path));
+    }
+
+    private Optional<NodeTuple> tuple(String path) {
+        int slash = path.lastIndexOf('/');
+        return node(parent(path))
+                .filter(MappingNode.class::isInstance)
+                .map(mapping -> index((MappingNode) mapping).get(path.substring(slash + 1)));
+    }
+
+    private Optional<Node> find(Node node, String path) {
+        int slash = path.indexOf('/');
+        String first = slash < 0 ? path : path.substring(0, slash);
+        Optional<Node> inner = Optional.empty();
+        if (node instanceof MappingNode mapping) {
+            inner = Optional.ofNullable(index(mapping).get(first)).map(NodeTuple::getValueNode);
+        } else if (node instanceof SequenceNode sequence && first.matches("\\d{1,9}")) {
+            inner = sequence.getValue().stream().skip(Integer.parseInt(first)).findFirst();
+        }
+        return slash < 0 ? inner : inner.flatMap(found -> find(found, path.substring(slash + 1)));
+    }
+
+    private Map<String, NodeTuple> index(MappingNode mapping) {
+        return indexes.computeIfAbsent(mapping, any -> {
+            Map<String, NodeTuple> index = new HashMap<>();
+            for (NodeTuple tuple : mapping.getValue()) {
+                if (tuple.getKeyNode() instanceof ScalarNode key) {
+                    index.putIfAbsent(key.getValue(), tuple);
+                }
+            }
+            return index;
+        });
     }
 
     private static String describe(DocumentProblem problem) {
@@ -118,26 +156,24 @@ final class LocatedDocument {
         return slash < 0 ? "" : path.substring(0, slash);
     }
 
-    private @Nullable Object value(String path, Node node, int depth) {
-        Place place = place(node);
-        values.put(path, place);
+    private @Nullable Object value(Node node, int depth) {
         if (depth > MOST_DEPTH || ++count > MOST_VALUES) {
             throw new YamlEngineException(depth > MOST_DEPTH ? "nested too deeply" : "too many values");
         }
         if (node instanceof MappingNode mapping) {
-            return mapping(path, mapping, depth);
+            return mapping(mapping, depth);
         }
         if (node instanceof SequenceNode sequence) {
             List<@Nullable Object> list = new ArrayList<>();
             for (Node item : sequence.getValue()) {
-                list.add(value(Fields.join(path, list.size()), item, depth + 1));
+                list.add(value(item, depth + 1));
             }
             return list;
         }
         return scalar((ScalarNode) node);
     }
 
-    private Map<String, @Nullable Object> mapping(String path, MappingNode mapping, int depth) {
+    private Map<String, @Nullable Object> mapping(MappingNode mapping, int depth) {
         Map<String, @Nullable Object> map = new LinkedHashMap<>();
         for (NodeTuple tuple : mapping.getValue()) {
             Place place = place(tuple.getKeyNode());
@@ -146,17 +182,16 @@ final class LocatedDocument {
                 continue;
             }
             String name = key.getValue();
-            String inner = Fields.join(path, name);
             if (map.containsKey(name)) {
+                int first = place(index(mapping).get(name).getKeyNode()).line() + 1;
                 problems.add(new DefinitionProblem(
                         file,
                         place.line() + 1,
                         place.column() + 1,
-                        "'" + name + "' is given twice (first on line " + lineOf(inner) + ")"));
+                        "'" + name + "' is given twice (first on line " + first + ")"));
                 continue;
             }
-            keys.put(inner, place);
-            map.put(name, value(inner, tuple.getValueNode(), depth + 1));
+            map.put(name, value(tuple.getValueNode(), depth + 1));
         }
         return map;
     }

@@ -12,8 +12,7 @@ import dev.brume.port.Gate;
 import dev.brume.port.Health;
 import dev.brume.port.History;
 import dev.brume.port.JobAccount;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobRow;
+import dev.brume.port.JobFilter;
 import dev.brume.port.JobView;
 import dev.brume.port.LeaseRow;
 import dev.brume.port.OneOffView;
@@ -48,14 +47,13 @@ import java.util.function.Consumer;
 /** The reading side in SQL; live runs and ledger lines are read apart and merged. */
 final class JdbcHistory implements History {
     private static final int MOST_LOCKED = 20;
-    private static final String JOBS = "select " + Rows.of("j", Rows.JOB)
-            + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from brume_job j"
-            + " join brume_version v on v.job_id = j.id and v.number = j.version where j.live_key is not null";
     private final JdbcStore store;
+    private final JobSearch jobs;
     private final RunSearch runs;
 
     JdbcHistory(JdbcStore store) {
         this.store = store;
+        this.jobs = new JobSearch(store);
         this.runs = new RunSearch(store);
     }
 
@@ -66,30 +64,22 @@ final class JdbcHistory implements History {
 
     @Override
     public List<JobView> jobs() {
-        return store.read(sql -> jobs(sql, JOBS + " order by j.namespace, j.name"));
+        return jobs.all();
+    }
+
+    @Override
+    public List<JobView> jobs(JobFilter filter) {
+        return jobs.find(filter);
+    }
+
+    @Override
+    public long jobCount() {
+        return jobs.count();
     }
 
     @Override
     public Optional<JobView> job(JobKey key) {
-        return store.read(sql -> jobs(sql, JOBS + " and j.live_key = ?", Rows.liveKey(key)).stream()
-                .findFirst());
-    }
-
-    private List<JobView> jobs(Statements sql, String query, Object... values) {
-        record Read(
-                JobRow row, VersionReader.Stored version, Instant definedAt, Optional<JobAdvance.LastEnd> lastEnd) {}
-        List<Read> rows = sql.query(
-                query,
-                row -> new Read(
-                        Rows.job(row), VersionReader.Stored.of(row), row.instant("defined_at"), Rows.lastEnd(row)),
-                values);
-        List<Job> jobs =
-                store.versions().read(sql, rows.stream().map(Read::version).toList());
-        List<JobView> views = new ArrayList<>();
-        for (int i = 0; i < rows.size(); i++) {
-            views.add(new JobView(rows.get(i).row, jobs.get(i), rows.get(i).definedAt, rows.get(i).lastEnd));
-        }
-        return views;
+        return jobs.job(key);
     }
 
     @Override

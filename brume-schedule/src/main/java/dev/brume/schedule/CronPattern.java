@@ -15,6 +15,7 @@ final class CronPattern implements LocalTimes {
     private static final int FIRST_YEAR = 1;
     private static final int LAST_YEAR = 9999;
     private static final int YEARS_OF_CYCLE = 400;
+    private static final int FEW_YEARS = 4;
 
     /** The days 1, 8, 15, 22 and 29. */
     private static final int EVERY_SEVENTH = 1 << 1 | 1 << 8 | 1 << 15 | 1 << 22 | 1 << 29;
@@ -132,12 +133,20 @@ final class CronPattern implements LocalTimes {
         return onDay == NONE ? NONE : onDay * DAY_SECONDS + previousTime(DAY_SECONDS - 1);
     }
 
-    /** Counts by whole months and days: what a day holds is the same on all of them. */
+    /** Counts by whole years, months and days: what a day holds is the same on all of them. */
     @Override
     public long count(long from, long until) {
         long start = Math.max(from, FIRST_LOCAL);
         long end = Math.min(until, LAST_LOCAL + 1);
-        return start < end ? countBefore(end) - countBefore(start) : 0;
+        if (start >= end) {
+            return 0;
+        }
+        long years = daysOfYears(yearOf(start), yearOf(end)) * timesPerDay();
+        return years + countInYearBefore(end) - countInYearBefore(start);
+    }
+
+    private static int yearOf(long local) {
+        return CivilDays.year(CivilDays.fromEpochDay(Math.floorDiv(local, DAY_SECONDS)));
     }
 
     @Override
@@ -177,19 +186,30 @@ final class CronPattern implements LocalTimes {
                 && (dayMask(year, m) >> CivilDays.day(date) & 1) != 0;
     }
 
-    private long countBefore(long local) {
+    private long countInYearBefore(long local) {
         long day = Math.floorDiv(local, DAY_SECONDS);
         long date = CivilDays.fromEpochDay(day);
         int year = CivilDays.year(date);
         int m = CivilDays.month(date);
         int ownDays = month.has(m) ? dayMask(year, m) : 0;
         long matching = Integer.bitCount(ownDays & ((1 << CivilDays.day(date)) - 1));
-        for (int earlier = 1; earlier < m; earlier++) {
-            matching += month.has(earlier) ? Integer.bitCount(dayMask(year, earlier)) : 0;
+        for (int earlier = month.atOrAfter(1); earlier > 0 && earlier < m; earlier = month.atOrAfter(earlier + 1)) {
+            matching += Integer.bitCount(dayMask(year, earlier));
         }
-        matching += daysBeforeYear(year);
         boolean today = (ownDays >> CivilDays.day(date) & 1) != 0;
         return matching * timesPerDay() + (today ? timesBefore((int) (local - day * DAY_SECONDS)) : 0);
+    }
+
+    /** The matching days from one year until another; a few years need no sums of four centuries. */
+    private long daysOfYears(int from, int until) {
+        if (until - from > FEW_YEARS) {
+            return daysBeforeYear(until) - daysBeforeYear(from);
+        }
+        long matching = 0;
+        for (int year = from; year < until; year++) {
+            matching += daysOfYear(year);
+        }
+        return matching;
     }
 
     /** The matching days of all years from the first one on; the calendar repeats after 400 of them. */
@@ -205,15 +225,19 @@ final class CronPattern implements LocalTimes {
         if (sums == null) {
             sums = new long[YEARS_OF_CYCLE + 1];
             for (int i = 0; i < YEARS_OF_CYCLE; i++) {
-                int inYear = 0;
-                for (int m = month.atOrAfter(1); m > 0; m = month.atOrAfter(m + 1)) {
-                    inYear += Integer.bitCount(dayMask(FIRST_YEAR + i, m));
-                }
-                sums[i + 1] = sums[i] + inYear;
+                sums[i + 1] = sums[i] + daysOfYear(FIRST_YEAR + i);
             }
             yearSums = sums;
         }
         return sums;
+    }
+
+    private int daysOfYear(int year) {
+        int matching = 0;
+        for (int m = month.atOrAfter(1); m > 0; m = month.atOrAfter(m + 1)) {
+            matching += Integer.bitCount(dayMask(year, m));
+        }
+        return matching;
     }
 
     long timesPerDay() {

@@ -1,9 +1,13 @@
 package dev.brume.schedule;
 
+import java.math.BigDecimal;
 import java.time.Duration;
 import java.time.format.DateTimeParseException;
+import java.time.temporal.ChronoUnit;
+import java.util.Locale;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Reads and writes durations as people write them: {@code 90s}, {@code 1h30m}, {@code 250ms}, {@code
@@ -12,8 +16,8 @@ import java.util.regex.Pattern;
  * <p>Stateless and safe for use by many threads.
  */
 public final class Durations {
-    private static final Pattern WHOLE = Pattern.compile("(?:\\d{1,9}(?:ms|s|m|h|d))+");
-    private static final Pattern PART = Pattern.compile("(\\d{1,9})(ms|s|m|h|d)");
+    private static final Pattern WHOLE = Pattern.compile("(?:\\d{1,9}(?:ms|s|m|h|d)|\\d{1,9}\\.\\d{1,3}s)+");
+    private static final Pattern PART = Pattern.compile("(\\d{1,9})(\\.\\d{1,3})?(ms|s|m|h|d)");
     private static final int LONGEST_TEXT = 60;
 
     /** The longest that anything may be set to: a hundred years. */
@@ -43,8 +47,8 @@ public final class Durations {
     private Durations() {}
 
     /**
-     * Reads a duration. Units are {@code d} (24 hours), {@code h}, {@code m}, {@code s} and {@code
-     * ms}.
+     * Reads a duration. Units are {@code d} (24 hours), {@code h}, {@code m}, {@code s}, which may have a fraction, and
+     * {@code ms}.
      *
      * @throws ScheduleSyntaxException if the text is not a duration
      */
@@ -69,15 +73,19 @@ public final class Durations {
         while (part.find()) {
             long amount = Long.parseLong(part.group(1));
             total = total.plus(
-                    switch (part.group(2)) {
+                    switch (part.group(3)) {
                         case "d" -> Duration.ofDays(amount);
                         case "h" -> Duration.ofHours(amount);
                         case "m" -> Duration.ofMinutes(amount);
-                        case "s" -> Duration.ofSeconds(amount);
+                        case "s" -> Duration.ofSeconds(amount).plusMillis(millis(part.group(2)));
                         default -> Duration.ofMillis(amount);
                     });
         }
         return total;
+    }
+
+    private static long millis(@Nullable String fraction) {
+        return fraction == null ? 0 : new BigDecimal(fraction).movePointRight(3).longValueExact();
     }
 
     private static ScheduleSyntaxException malformed(String text) {
@@ -106,6 +114,35 @@ public final class Durations {
         append(text, duration.toSecondsPart(), "s");
         append(text, duration.toMillisPart(), "ms");
         return text.length() == 0 ? "0s" : text.toString();
+    }
+
+    /**
+     * Writes about how long a duration is, so that {@link #parse} reads it: its two largest units, rounded, {@code 5h12m} or
+     * {@code 24.6s}.
+     */
+    public static String about(Duration duration) {
+        if (duration.isNegative()) {
+            return "-" + about(duration.negated());
+        }
+        if (duration.toSeconds() >= LONGEST.toSeconds()) {
+            return duration.toDays() + "d";
+        }
+        if (duration.toMillis() < 1000) {
+            return duration.toMillis() + "ms";
+        }
+        if (duration.toMillis() < 59_950) {
+            return String.format(Locale.ROOT, "%.1fs", duration.toMillis() / 1000.0)
+                    .replace(".0s", "s");
+        }
+        ChronoUnit unit = ChronoUnit.DAYS;
+        if (duration.toMillis() < 599_500) {
+            unit = ChronoUnit.SECONDS;
+        } else if (duration.toSeconds() < 86_370) {
+            unit = ChronoUnit.MINUTES;
+        } else if (duration.toMinutes() < 14 * 24 * 60 - 30) {
+            unit = ChronoUnit.HOURS;
+        }
+        return format(duration.plus(unit.getDuration().dividedBy(2)).truncatedTo(unit));
     }
 
     private static void append(StringBuilder text, long amount, String unit) {

@@ -100,7 +100,16 @@ class OtherSchedulesTest {
     }
 
     @ParameterizedTest
-    @CsvSource({"90s,PT1M30S", "1h30m,PT1H30M", "250ms,PT0.25S", "2d,PT48H", "PT5M,PT5M", "1d2h3m4s5ms,PT26H3M4.005S"})
+    @CsvSource({
+        "90s,PT1M30S",
+        "1h30m,PT1H30M",
+        "250ms,PT0.25S",
+        "2d,PT48H",
+        "PT5M,PT5M",
+        "1d2h3m4s5ms,PT26H3M4.005S",
+        "24.6s,PT24.6S",
+        "1m2.005s,PT1M2.005S"
+    })
     void durationsAreReadAndWritten(String text, String iso) {
         Duration duration = Durations.parse(text);
 
@@ -109,7 +118,30 @@ class OtherSchedulesTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"", "5", "s", "5x", "-5s", "1.5h", "PT", "P1Y", "99999999999999999999s"})
+    @CsvSource({
+        "0s, 0ms",
+        "340ms, 340ms",
+        "3s, 3s",
+        "1250ms, 1.3s",
+        "59900ms, 59.9s",
+        "59960ms, 1m",
+        "3m20s, 3m20s",
+        "9m59s, 9m59s",
+        "42m29s, 42m",
+        "23h59m20s, 23h59m",
+        "23h59m40s, 1d",
+        "50h, 2d2h",
+        "13d23h40m, 14d",
+        "40d, 40d"
+    })
+    void aboutHowLongIsSaidInTwoUnitsThatCanBeReadAgain(String exactly, String about) {
+        assertThat(Durations.about(Durations.parse(exactly))).isEqualTo(about);
+        assertThat(Durations.about(Durations.parse(about))).isEqualTo(about);
+        assertThat(Durations.about(Durations.parse("3m20s").negated())).isEqualTo("-3m20s");
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"", "5", "s", "5x", "-5s", "1.5h", "1.s", "1.2345s", "PT", "P1Y", "99999999999999999999s"})
     void whatIsNoDurationIsRefused(String text) {
         assertThatThrownBy(() -> Durations.parse(text)).isInstanceOf(ScheduleSyntaxException.class);
     }

@@ -7,15 +7,19 @@ import dev.brume.Brume;
 import dev.brume.CalendarKey;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
+import dev.brume.FollowUp;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
+import dev.brume.JobKey;
 import dev.brume.port.AfterEnd;
 import dev.brume.port.CalendarRow;
 import dev.brume.port.JobAdvance;
+import dev.brume.port.JobFilter;
 import dev.brume.port.JobRow;
 import dev.brume.port.JobView;
+import dev.brume.port.Pause;
 import dev.brume.port.StoreException;
 import dev.brume.port.Transaction;
 import dev.brume.port.VersionKey;
@@ -32,6 +36,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 
 /** What a store does with definitions, calendars and revisions. */
@@ -74,6 +79,67 @@ abstract class DefinitionContract extends StoreFixture {
         assertThat(changed.kind()).isEqualTo(Defined.Kind.CHANGED);
         assertThat(changed.version()).isEqualTo(2);
         assertThat(store.history().jobs()).hasSize(1);
+    }
+
+    @Test
+    void jobsAreFoundByWhatTheyAreAPageAtATime() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        brume.define(DefinitionSet.of(
+                "test",
+                List.of(
+                        Job.named("harbour/tide_tables")
+                                .program("true")
+                                .tag("tides")
+                                .build(),
+                        Job.named("harbour/tideXtables").program("true").build(),
+                        Job.named("harbour-2/tide-print")
+                                .program("true")
+                                .tag("tides")
+                                .build(),
+                        Job.named("quay/tides")
+                                .program("true")
+                                .followUp(FollowUp.On.SUCCESS, "harbour-2/tide-print")
+                                .build(),
+                        Job.named("buoys").program("true").tag("tides-old").build())));
+        brume.orders("anna", "test").pause(Pause.Scope.of(JobKey.parse("quay/tides")));
+        JobFilter all = filter(null, null, null, false, false, 2);
+
+        assertThat(found(all)).containsExactly("harbour-2/tide-print", "harbour/tideXtables");
+        assertThat(found(all.after(JobKey.parse("harbour/tideXtables"))))
+                .containsExactly("harbour/tide_tables", "buoys");
+        assertThat(found(filter("*e_*", null, null, false, false, 9))).containsExactly("harbour/tide_tables");
+        assertThat(found(filter(null, "harbour", null, false, false, 9)))
+                .containsExactly("harbour/tideXtables", "harbour/tide_tables");
+        assertThat(found(filter(null, null, "tides", false, false, 1))).containsExactly("harbour-2/tide-print");
+        assertThat(found(filter(null, null, null, false, true, 9))).containsExactly("quay/tides");
+        assertThat(found(filter(null, null, null, true, false, 9))).isEmpty();
+        assertThat(found(JobFilter.followedBy(JobKey.parse("harbour-2/tide-print"))))
+                .containsExactly("quay/tides");
+        assertThat(store.history().jobCount()).isEqualTo(5);
+    }
+
+    private static JobFilter filter(
+            @Nullable String name,
+            @Nullable String namespace,
+            @Nullable String tag,
+            boolean failing,
+            boolean paused,
+            int limit) {
+        return new JobFilter(
+                Optional.ofNullable(name),
+                Optional.ofNullable(namespace),
+                Optional.ofNullable(tag),
+                failing,
+                paused,
+                Optional.empty(),
+                Optional.empty(),
+                limit);
+    }
+
+    private List<String> found(JobFilter filter) {
+        return store.history().jobs(filter).stream()
+                .map(view -> view.key().toString())
+                .toList();
     }
 
     @Test

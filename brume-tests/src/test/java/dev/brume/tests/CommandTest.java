@@ -234,7 +234,7 @@ class CommandTest {
                 .contains("buoys  FAILED  ")
                 .doesNotContain("tide-tables")
                 .doesNotContain("missing");
-        assertThat(brume("jobs", "--count", "1").out()).contains("2 more: --after buoys, or --count N");
+        assertThat(brume("jobs", "--count", "1").out()).contains("There are more: --after buoys, or --count N");
         assertThat(brume("jobs", "--after", "missing", "--format", "json").jsonList())
                 .hasSize(1);
         assertThat(brume("jobs", "--long").out())

@@ -7,6 +7,8 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -266,6 +268,30 @@ class TimeCommandsTest {
                 .contains("11 jobs, 1 calendar, 11 warnings");
         assertThat(brume("check", "mistakes.yaml", "--strict").exitCode()).isEqualTo(1);
         assertThat(brume("check", "harbour.yaml", "--strict").out()).contains("4 jobs, 2 calendars, 0 warnings");
+    }
+
+    @Test
+    void whatIsWrongManyTimesIsSaidThriceAndCounted() throws Exception {
+        Files.writeString(
+                folder.resolve("many.yaml"),
+                IntStream.range(0, 6)
+                        .mapToObj(i -> "  past-" + i + ": {when: {once: \"2025-05-0" + (i + 1)
+                                + "T06:00\", zone: UTC}, work: {program: [echo]}}\n")
+                        .collect(Collectors.joining("", "jobs:\n", "")));
+        assertThat(brume("check", "many.yaml").out().lines())
+                .hasSize(5)
+                .contains("many.yaml:4: 3 more warnings of this kind; --all prints them")
+                .last()
+                .isEqualTo("many.yaml: 6 jobs, 0 calendars, 6 warnings");
+        assertThat(brume("check", "many.yaml", "--all").out().lines()).hasSize(7);
+        Files.writeString(
+                folder.resolve("many.yaml"),
+                Files.readString(folder.resolve("many.yaml")).replace("once", "onec"));
+        assertThat(brume("check", "many.yaml").err().lines())
+                .hasSize(9)
+                .contains("many.yaml: 3 more of this kind; mend these, and the rest shows")
+                .last()
+                .isEqualTo("12 problems; nothing was changed");
     }
 
     @Test

@@ -1,0 +1,109 @@
+package dev.brume.jdbc;
+
+import dev.brume.Job;
+import dev.brume.JobKey;
+import dev.brume.port.JobAdvance;
+import dev.brume.port.JobFilter;
+import dev.brume.port.JobRow;
+import dev.brume.port.JobView;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Predicate;
+
+/**
+ * Finds jobs, in the order of their names with the namespace. The database narrows down, the definitions decide: they are read a page at a time,
+ * so that the time goes by what is shown.
+ */
+final class JobSearch {
+    private static final int PAGE = 1000;
+    private static final String COLUMNS = "select " + Rows.of("j", Rows.JOB)
+            + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from ";
+    private static final String VERSIONS = " j join brume_version v on v.job_id = j.id and v.number = j.version";
+    private static final String JOBS = COLUMNS + "brume_job" + VERSIONS + " where j.live_key is not null";
+    private static final String BY_NAME = " order by j.live_key";
+
+    private final JdbcStore store;
+
+    JobSearch(JdbcStore store) {
+        this.store = store;
+    }
+
+    List<JobView> all() {
+        return store.read(sql -> jobs(sql, JOBS + BY_NAME));
+    }
+
+    Optional<JobView> job(JobKey key) {
+        return store.read(sql -> jobs(sql, JOBS + " and j.live_key = ?", Rows.liveKey(key)).stream()
+                .findFirst());
+    }
+
+    List<JobView> find(JobFilter filter) {
+        Predicate<JobView> wanted = filter.test();
+        List<JobView> found = new ArrayList<>();
+        JobFilter rest = filter;
+        int page = Math.min(PAGE, filter.limit());
+        List<JobView> read;
+        do {
+            read = page(rest, page);
+            read.stream()
+                    .filter(wanted)
+                    .limit((long) filter.limit() - found.size())
+                    .forEach(found::add);
+            rest = read.isEmpty() ? rest : rest.after(read.get(read.size() - 1).key());
+        } while (read.size() == page && found.size() < filter.limit());
+        return found;
+    }
+
+    long count() {
+        return store.read(sql -> sql.query(
+                        "select count(*) as jobs from brume_job where live_key is not null", row -> row.number("jobs"))
+                .get(0));
+    }
+
+    private List<JobView> page(JobFilter filter, int size) {
+        Query query = new Query()
+                .and("j.name like ? escape '!'", filter.name().map(JobSearch::like))
+                .and("v.definition like ? escape '!'", filter.tag().map(tag -> like("*\"" + tag + "\"*")))
+                .and(
+                        "j.id in (select f.job_id from brume_follow_up f where f.target = ?)",
+                        filter.followedBy().map(Rows::liveKey));
+        if (filter.failing()) {
+            query.and("j.last_outcome not in ('SUCCEEDED', 'SKIPPED')");
+        }
+        if (filter.paused()) {
+            query.and("j.paused <> 0");
+        }
+        // In the order of bytes 0 comes next to the slash.
+        filter.namespace().ifPresent(own -> query.and("j.live_key >= ? and j.live_key < ?", own + "/", own + "0"));
+        query.and("j.live_key > ?", filter.after().map(Rows::liveKey));
+        // Definitions are read of the page alone, unless they have a say in what is on it.
+        String page = filter.tag().isPresent()
+                ? JOBS + query + BY_NAME + " limit ?"
+                : COLUMNS + "(select j.* from brume_job j where j.live_key is not null" + query + BY_NAME + " limit ?)"
+                        + VERSIONS + BY_NAME;
+        return store.read(sql -> jobs(sql, page, query.valuesAnd(size)));
+    }
+
+    private static String like(String pattern) {
+        return pattern.replace("!", "!!").replace("%", "!%").replace("_", "!_").replace('*', '%');
+    }
+
+    private List<JobView> jobs(Statements sql, String query, Object... values) {
+        record Read(
+                JobRow row, VersionReader.Stored version, Instant definedAt, Optional<JobAdvance.LastEnd> lastEnd) {}
+        List<Read> rows = sql.query(
+                query,
+                row -> new Read(
+                        Rows.job(row), VersionReader.Stored.of(row), row.instant("defined_at"), Rows.lastEnd(row)),
+                values);
+        List<Job> jobs =
+                store.versions().read(sql, rows.stream().map(Read::version).toList());
+        List<JobView> views = new ArrayList<>();
+        for (int i = 0; i < rows.size(); i++) {
+            views.add(new JobView(rows.get(i).row, jobs.get(i), rows.get(i).definedAt, rows.get(i).lastEnd));
+        }
+        return views;
+    }
+}
