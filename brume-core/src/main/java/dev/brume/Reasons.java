@@ -26,11 +26,14 @@ public final class Reasons {
     /** The job was dropped before its one-off was due. */
     public static final String JOB_DROPPED = "JOB_DROPPED";
 
-    /** The last attempt that the job allows has failed. */
+    /** The last attempt that the job allows, perhaps its only one, has failed. */
     public static final String NO_ATTEMPT_LEFT = "NO_ATTEMPT_LEFT";
 
     /** It failed in a way that the job calls final, so no attempt that was left was made. */
     public static final String FINAL_FAILURE = "FINAL_FAILURE";
+
+    /** What it was given is not what its work takes, so no attempt could go better. */
+    public static final String UNREADABLE_PAYLOAD = "UNREADABLE_PAYLOAD";
 
     /** Someone ordered it: to cancel the run, or to leave the occurrence out. */
     public static final String BY_HAND = "BY_HAND";

@@ -3,7 +3,6 @@ package dev.brume;
 import dev.brume.port.Payloads;
 import dev.brume.port.Texts;
 import java.net.URI;
-import java.net.URISyntaxException;
 import java.util.Collections;
 import java.util.List;
 import java.util.Locale;
@@ -82,6 +81,9 @@ public sealed interface Work {
     record Request(String method, String url, Map<String, String> headers, Optional<String> body, Set<Integer> expected)
             implements Work {
         private static final Pattern TOKEN = Pattern.compile("[A-Za-z0-9!#$%&'*+.^_`|~-]+");
+        private static final String BEYOND =
+                "characters beyond US-ASCII, or control characters, which a header cannot carry"
+                        + " (RFC 9110, 5.5); encode it, in percent or Base64";
         private static final Set<String> OF_THE_CONNECTION =
                 Set.of("connection", "content-length", "expect", "host", "upgrade");
 
@@ -112,6 +114,9 @@ public sealed interface Work {
                     throw new IllegalArgumentException("headers: '" + name + "' is not a header that can be set");
                 }
                 Placeholders.check("headers", value);
+                if (value.chars().anyMatch(at -> at >= 0x7f)) {
+                    throw new IllegalArgumentException("headers: " + name + ": '" + value + "' has " + BEYOND);
+                }
             });
         }
 
@@ -120,15 +125,34 @@ public sealed interface Work {
                 return;
             }
             try {
-                URI uri = new URI(Placeholders.fill(url, place -> "x"));
-                if (uri.getHost() != null && List.of("http", "https").contains(uri.getScheme())) {
-                    return;
-                }
-            } catch (URISyntaxException e) {
-                throw new IllegalArgumentException("url: '" + url + "' is not a URL: " + e.getReason(), e);
+                // A digit fits wherever a place may stand, in a name as in a port.
+                target(Placeholders.fill(url, place -> "1"));
+            } catch (IllegalArgumentException e) {
+                throw new IllegalArgumentException("url: " + e.getMessage(), e);
             }
-            throw new IllegalArgumentException(
-                    "url: '" + url + "' is not an absolute URL (expected http://HOST/... or https://HOST/...)");
+        }
+
+        /**
+         * {@return where a request goes: the URL in US-ASCII, without its fragment}
+         *
+         * @param url with all places filled
+         * @throws IllegalArgumentException if it is not an absolute URL of http or https, names no host that can be, or holds a
+         *     user or password; the message does not repeat those
+         */
+        public static URI target(String url) {
+            return HttpTarget.of(url);
+        }
+
+        /**
+         * Checks what a header is to say.
+         *
+         * @param value with all places filled
+         * @throws IllegalArgumentException if it has characters that cannot be sent unchanged; the message does not repeat it
+         */
+        public static void checkHeader(String name, String value) {
+            if (!value.chars().allMatch(at -> at == '\t' || at >= 0x20 && at < 0x7f)) {
+                throw new IllegalArgumentException("header " + name + " has " + BEYOND);
+            }
         }
 
         /** {@return whether a status means success} */

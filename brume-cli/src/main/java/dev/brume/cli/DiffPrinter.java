@@ -13,6 +13,7 @@ import java.time.ZoneId;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -53,7 +54,16 @@ final class DiffPrinter {
                             : limit.before() + " -> " + count(limit.after(), "place"));
         }
         Map<JobDiff.Kind, Long> left = new EnumMap<>(JobDiff.Kind.class);
+        movedAlone(diff)
+                .forEach((from, jobs) -> line(
+                        "~",
+                        count(jobs.size(), "job"),
+                        "defined by " + from + " so far, otherwise as " + (jobs.size() == 1 ? "it is" : "they are")
+                                + " (was the file renamed? source: " + from + " in it keeps them where they belong)"));
         for (JobDiff job : diff.jobs()) {
+            if (isMovedAlone(job)) {
+                continue;
+            }
             if (left.merge(job.kind(), 1L, Long::sum) <= most) {
                 print(job);
             }
@@ -68,6 +78,20 @@ final class DiffPrinter {
             out.println();
         }
         out.println(palette.faint(sum(set, diff)));
+    }
+
+    /** Those of which nothing changes but what defines them, by what did so far. */
+    private static Map<String, List<JobDiff>> movedAlone(DefinitionDiff diff) {
+        return diff.jobs().stream()
+                .filter(DiffPrinter::isMovedAlone)
+                .collect(
+                        Collectors.groupingBy(job -> job.movesFrom().orElseThrow(), TreeMap::new, Collectors.toList()));
+    }
+
+    private static boolean isMovedAlone(JobDiff job) {
+        return job.movesFrom().isPresent()
+                && job.lines().isEmpty()
+                && job.shift().filter(shift -> !shift.isNone()).isEmpty();
     }
 
     private void line(String sign, String what, String text) {

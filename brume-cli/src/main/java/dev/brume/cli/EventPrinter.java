@@ -8,7 +8,7 @@ import java.time.format.DateTimeFormatter;
 
 /** Prints what an instance does, a line for each event. Safe for use by many threads. */
 final class EventPrinter implements Watcher {
-    private static final DateTimeFormatter CLOCK = DateTimeFormatter.ofPattern("HH:mm:ss.SSS");
+    private static final DateTimeFormatter CLOCK = DateTimeFormatter.ofPattern("MM-dd HH:mm:ss.SSSx");
 
     private final PrintWriter out;
     private final boolean json;

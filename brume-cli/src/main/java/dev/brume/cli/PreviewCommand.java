@@ -1,9 +1,12 @@
 package dev.brume.cli;
 
 import dev.brume.cli.OccurrenceTable.Line;
+import dev.brume.ical.CalendarRule;
 import dev.brume.ical.CalendarWriter;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.Schedule;
+import dev.brume.schedule.Timeline;
+import dev.brume.schedule.Union;
 import dev.brume.schedule.WallClockSchedule;
 import java.io.IOException;
 import java.io.PrintWriter;
@@ -12,6 +15,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.DateTimeException;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.YearMonth;
 import java.time.ZoneId;
@@ -20,6 +24,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -48,6 +53,7 @@ import picocli.CommandLine.Spec;
         })
 final class PreviewCommand implements Callable<Integer> {
     private static final int MOST = 100_000;
+    private static final int COMPARED = 500;
 
     @Mixin
     private SubjectOptions what;
@@ -120,7 +126,7 @@ final class PreviewCommand implements Callable<Integer> {
     private void occurrences(List<Subject> subjects, Instant begin, Instant now, PrintWriter out) throws IOException {
         List<Line> lines = lines(subjects, begin, now);
         if (ics != null) {
-            write(ics, lines, now, out);
+            write(ics, entries(subjects, lines, begin, now), now, out);
         } else if (look.json()) {
             out.println(JsonOut.pretty(lines.stream()
                     .map(line -> JsonOut.occurrence(line.subject().name(), line.occurrence()))
@@ -177,12 +183,11 @@ final class PreviewCommand implements Callable<Integer> {
                 "zone " + Times.name(subject.zone()) + (what.inMachinesZone() ? " (this machine's)" : "") + policies));
     }
 
-    private static void write(String ics, List<Line> lines, Instant now, PrintWriter out) throws IOException {
-        if (lines.isEmpty()) {
+    private static void write(String ics, List<CalendarWriter.Entry> entries, Instant now, PrintWriter out)
+            throws IOException {
+        if (entries.isEmpty()) {
             throw new UsageException("nothing is due in that period, so there is nothing to write to " + ics);
         }
-        List<CalendarWriter.Entry> entries =
-                lines.stream().map(PreviewCommand::entry).toList();
         if (ics.equals("-")) {
             CalendarWriter.write(out, entries, now);
             out.flush();
@@ -194,17 +199,72 @@ final class PreviewCommand implements Callable<Integer> {
         } catch (IOException e) {
             throw UsageException.unwritable("--ics", file, e);
         }
-        out.println(file + ": " + entries.size() + (entries.size() == 1 ? " event" : " events"));
+        long recurring =
+                entries.stream().filter(entry -> entry.rule().isPresent()).count();
+        out.println(file + ": " + DiffPrinter.count(entries.size(), "event")
+                + (recurring == 0 ? "" : ", " + recurring + " of them recurring"));
     }
 
-    private static CalendarWriter.Entry entry(Line line) {
-        String name = line.subject().name().isEmpty()
-                ? line.subject().schedules().get(0).toString()
-                : line.subject().name();
+    /** A job whose schedules can be said as rules is an event each of these; what is due of others, one each. */
+    private List<CalendarWriter.Entry> entries(List<Subject> subjects, List<Line> lines, Instant begin, Instant now) {
+        List<CalendarWriter.Entry> entries = new ArrayList<>();
+        for (Subject subject : subjects) {
+            Optional<Duration> lasts = what.measured(now);
+            List<CalendarRule> rules = rules(subject, begin, now);
+            for (CalendarRule rule : rules) {
+                String uid = Integer.toHexString((name(subject) + rule.text()).hashCode()) + "@brume";
+                entries.add(new CalendarWriter.Entry(
+                        uid, rule.start().toInstant(), Optional.of(rule), lasts, name(subject), subject.words()));
+            }
+            if (rules.isEmpty()) {
+                lines.stream()
+                        .filter(line -> line.subject().equals(subject))
+                        .forEach(line -> entries.add(entry(line, lasts)));
+            }
+        }
+        return entries;
+    }
+
+    /** One rule for each schedule; none if there is one that no rule says. */
+    private List<CalendarRule> rules(Subject subject, Instant begin, Instant now) {
+        List<CalendarRule> rules = new ArrayList<>();
+        for (Schedule schedule : subject.schedules()) {
+            CalendarRule.of(schedule, begin)
+                    .map(rule -> until == null ? rule : rule.until(Times.parse("--until", until, subject.zone(), now)))
+                    .map(rule -> count == null ? rule : rule.count(count))
+                    .ifPresent(rules::add);
+        }
+        boolean countsAlone = count == null || until == null && rules.size() == 1;
+        return rules.size() == subject.schedules().size() && isPlain(subject, begin) && countsAlone ? rules : List.of();
+    }
+
+    /** Whether a job owes what its schedules name, and nothing moves or hides it. */
+    private static boolean isPlain(Subject subject, Instant begin) {
+        return instants(subject.timeline(), begin).equals(instants(Union.of(subject.schedules()), begin));
+    }
+
+    private static List<Instant> instants(Timeline timeline, Instant begin) {
+        return timeline.between(begin, Instant.MAX)
+                .limit(COMPARED)
+                .map(Occurrence::instant)
+                .toList();
+    }
+
+    private static String name(Subject subject) {
+        return subject.name().isEmpty() ? subject.schedules().get(0).toString() : subject.name();
+    }
+
+    private static CalendarWriter.Entry entry(Line line, Optional<Duration> lasts) {
+        String name = name(line.subject());
         String uid = line.occurrence().instant().toEpochMilli() + "-" + Integer.toHexString(name.hashCode()) + "@brume";
         String note = NoteText.of(line.occurrence());
         return new CalendarWriter.Entry(
-                uid, line.occurrence().instant(), name, line.subject().words() + (note.isEmpty() ? "" : "\n" + note));
+                uid,
+                line.occurrence().instant(),
+                Optional.empty(),
+                lasts,
+                name,
+                line.subject().words() + (note.isEmpty() ? "" : "\n" + note));
     }
 
     // Days on which clocks change.

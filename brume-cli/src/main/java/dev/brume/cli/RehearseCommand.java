@@ -109,7 +109,9 @@ final class RehearseCommand implements Callable<Integer> {
     @Option(
             names = "--before",
             paramLabel = "FILE|store",
-            description = "Rehearses this too, and shows both side by side.")
+            description =
+                    "Rehearses this too, and shows both side by side. Beside 'store', jobs of other sources take part as they"
+                            + " are.")
     private @Nullable String before;
 
     @Option(names = "--with-others", description = "Jobs of the database that other sources define take part as well.")
@@ -199,7 +201,9 @@ final class RehearseCommand implements Callable<Integer> {
         Map<String, Integer> limits = new HashMap<>(known.limits);
         limits.putAll(own.limits());
         Map<CalendarKey, DayCalendar> calendars = new HashMap<>(own.calendars());
-        if (withOthers && !name.equals(STORE)) {
+        // What is in force holds the jobs of all sources; a file compared with it leaves those of others as they are.
+        boolean beside = withOthers || STORE.equals(file) || STORE.equals(before);
+        if (beside && !name.equals(STORE)) {
             Set<JobKey> named = new HashSet<>(own.jobs().stream().map(Job::key).toList());
             known.jobs.stream()
                     .filter(view -> !view.row().source().equals(own.source()))

@@ -14,8 +14,11 @@ import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.Zones;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
@@ -26,6 +29,8 @@ import picocli.CommandLine.Parameters;
 
 /** What to preview or explain: an expression, a job of a file or of the store, or a whole file. */
 final class SubjectOptions {
+    private static final Duration MEASURED = Duration.ofDays(7);
+
     @Parameters(
             arity = "0..1",
             paramLabel = "EXPRESSION",
@@ -92,6 +97,26 @@ final class SubjectOptions {
             return defined(file, now);
         }
         return List.of(stored(Objects.requireNonNull(job, "checked above")));
+    }
+
+    /** {@return about how long a run of the job of the store has taken of late; empty for all else} */
+    Optional<Duration> measured(Instant now) {
+        if (file != null || job == null) {
+            return Optional.empty();
+        }
+        List<Duration> took = new ArrayList<>();
+        store.look(history -> {
+            history.accounts(
+                    Optional.of(key(job)),
+                    now.minus(MEASURED),
+                    now,
+                    account -> account.lines().stream()
+                            .flatMap(line -> line.took().stream())
+                            .forEach(took::add));
+            return took;
+        });
+        Collections.sort(took);
+        return took.isEmpty() ? Optional.empty() : Optional.of(took.get(took.size() / 2));
     }
 
     private Schedule schedule(String expression, Instant now) {

@@ -43,8 +43,8 @@ class EventPrinterTest {
     @Test
     void anEventIsALineInTheViewersTime() {
         assertThat(print(/* json= */ false, JOINED, STARTED)).isEqualTo("""
-                        09:00:00.000  quay-1  JOINED       lanes main=4
-                        09:00:00.042  quay-1  STARTED      harbour/tides #17  planned "now"
+                        11-23 09:00:00.000-01  quay-1  JOINED       lanes main=4
+                        11-23 09:00:00.042-01  quay-1  STARTED      harbour/tides #17  planned "now"
                         """);
     }
 

@@ -75,10 +75,13 @@ public sealed interface AfterAttempt {
             Job job, List<Attempt> earlier, Outcome outcome, Failure failure, long run) {
         IfFailed policy = job.ifFailed();
         int failures = 1 + (int) earlier.stream().filter(Attempt::counts).count();
-        if (failures >= policy.attempts()) {
-            return new Ends(outcome, policy.attempts() == 1 ? Optional.empty() : Optional.of(Reasons.NO_ATTEMPT_LEFT));
+        if (failure.isFinal()) {
+            return new Ends(outcome, Optional.of(Reasons.UNREADABLE_PAYLOAD));
         }
-        if (failure.isFinal() || policy.giveUpOn().matches(failure)) {
+        if (failures >= policy.attempts()) {
+            return new Ends(outcome, Optional.of(Reasons.NO_ATTEMPT_LEFT));
+        }
+        if (policy.giveUpOn().matches(failure)) {
             return new Ends(outcome, Optional.of(Reasons.FINAL_FAILURE));
         }
         Duration wait = policy.waitAfter(failures, run);

@@ -67,8 +67,15 @@ final class StopDuty {
         });
         if (!ended.isEmpty()) {
             settling.settle(ended.keySet());
-            ended.forEach((run, why) ->
-                    instance.tell(Event.Kind.CANCELLED, "run " + run + ": " + reason(why) + " while it waited"));
+            ended.forEach((run, why) -> instance.store()
+                    .history()
+                    .run(run)
+                    .ifPresent(view -> instance.tell(
+                            Event.Kind.CANCELLED,
+                            view.job(),
+                            run,
+                            reason(why) + " while it waited, planned "
+                                    + view.owed().planned())));
         }
         return ended.size();
     }

@@ -7,21 +7,22 @@ import dev.brume.Work;
 import dev.brume.port.LeasedRun;
 import dev.brume.port.RunRow;
 import dev.brume.port.TimeSource;
+import dev.brume.schedule.Durations;
 import java.io.IOException;
 import java.io.InputStream;
+import java.math.BigInteger;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.InvalidPathException;
 import java.nio.file.Path;
-import java.time.DateTimeException;
 import java.time.Duration;
-import java.time.ZonedDateTime;
-import java.time.format.DateTimeFormatter;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -29,6 +30,8 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.function.Consumer;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /**
  * Makes an HTTP request as the work of an attempt.
@@ -44,6 +47,7 @@ final class RequestRunner {
     /** How many times as long as a secret a form of it may be that stands in a document. */
     private static final int LONGEST_FORM = 6;
 
+    private static final Pattern CHARSET = Pattern.compile("(?i);\\s*charset\\s*=\\s*\"?([^\\s\";]+)");
     private static final int LONGEST_FILE = 64 * 1024;
 
     private final LeasedRun run;
@@ -110,7 +114,7 @@ final class RequestRunner {
     private String read(HttpResponse<InputStream> answer) throws IOException {
         try (InputStream body = answer.body()) {
             byte[] bytes = body.readNBytes(2 * AttemptRunner.LONGEST_RESULT);
-            String text = masked(new String(bytes, StandardCharsets.UTF_8));
+            String text = masked(new String(bytes, charset(answer)));
             boolean isWhole = body.read() < 0;
             int longest = LONGEST_FORM
                     * secrets.stream().mapToInt(String::length).max().orElse(0);
@@ -123,20 +127,31 @@ final class RequestRunner {
     private HttpRequest request(Work.Request work) throws WorkFailed {
         try {
             Map<String, String> facts = facts();
-            URI url = URI.create(fill(work.url(), facts, /* url= */ true));
+            URI url = Work.Request.target(fill(work.url(), facts, /* url= */ true));
             checkSegments(work.url(), url);
             HttpRequest.Builder request = HttpRequest.newBuilder(url);
-            request.method(
-                    work.method(),
-                    work.body()
-                            .map(text -> HttpRequest.BodyPublishers.ofString(fill(text, facts, /* url= */ false)))
-                            .orElseGet(HttpRequest.BodyPublishers::noBody));
+            if (url.getScheme().equals("http")) {
+                request.version(HttpClient.Version.HTTP_1_1);
+            }
+            if (work.method().equals("GET") && work.body().isEmpty()) {
+                request.GET();
+            } else {
+                request.method(
+                        work.method(),
+                        work.body()
+                                .map(text -> HttpRequest.BodyPublishers.ofString(fill(text, facts, /* url= */ false)))
+                                .orElseGet(HttpRequest.BodyPublishers::noBody));
+            }
             request.setHeader("Brume-Run", facts.get("run"));
             request.setHeader("Brume-Job", facts.get("job"));
             request.setHeader("Brume-Planned", facts.get("planned"));
             request.setHeader("Brume-Attempt", facts.get("attempt"));
             request.setHeader("Brume-Fence", facts.get("fence"));
-            work.headers().forEach((name, value) -> request.setHeader(name, fill(value, facts, /* url= */ false)));
+            work.headers().forEach((name, value) -> {
+                String filled = fill(value, facts, /* url= */ false);
+                Work.Request.checkHeader(name, filled);
+                request.setHeader(name, filled);
+            });
             return request.build();
         } catch (IllegalArgumentException e) {
             throw new WorkFailed(
@@ -215,28 +230,40 @@ final class RequestRunner {
         return Mask.ofValues(secrets).apply(text);
     }
 
+    /** The charset that the answer names; UTF-8 if it names none, or one that is not known here. */
+    private Charset charset(HttpResponse<?> answer) {
+        Matcher named =
+                CHARSET.matcher(answer.headers().firstValue("Content-Type").orElse(""));
+        if (!named.find()) {
+            return StandardCharsets.UTF_8;
+        }
+        try {
+            return Charset.forName(named.group(1));
+        } catch (IllegalArgumentException e) {
+            output.println("charset '" + named.group(1) + "' of the answer is not known; read as UTF-8");
+            return StandardCharsets.UTF_8;
+        }
+    }
+
     /** Reads {@code Retry-After}: seconds, or a date, which counts from the answer's own (RFC 9110, 10.2.3). */
     private Optional<Duration> wait(HttpResponse<?> answer) {
         Optional<String> asked = answer.headers().firstValue("Retry-After").map(String::strip);
         if (asked.isEmpty()) {
             return Optional.empty();
         }
-        try {
-            if (asked.get().matches("[0-9]{1,9}")) {
-                return Optional.of(Duration.ofSeconds(Long.parseLong(asked.get())));
-            }
-            Duration wait = Duration.between(
-                    answer.headers()
-                            .firstValue("Date")
-                            .map(date -> ZonedDateTime.parse(date, DateTimeFormatter.RFC_1123_DATE_TIME)
-                                    .toInstant())
-                            .orElseGet(time::wall),
-                    ZonedDateTime.parse(asked.get(), DateTimeFormatter.RFC_1123_DATE_TIME)
-                            .toInstant());
-            return wait.isNegative() ? Optional.empty() : Optional.of(wait);
-        } catch (DateTimeException e) {
+        if (asked.get().matches("[0-9]+")) {
+            BigInteger seconds = new BigInteger(asked.get()).min(BigInteger.valueOf(Durations.LONGEST.toSeconds()));
+            return Optional.of(Duration.ofSeconds(seconds.longValueExact()));
+        }
+        Optional<Instant> until = HttpDates.parse(asked.get(), time.wall());
+        if (until.isEmpty()) {
             output.println("Retry-After '" + asked.get() + "' is neither seconds nor a date; ignored");
             return Optional.empty();
         }
+        Instant sent = answer.headers()
+                .firstValue("Date")
+                .flatMap(date -> HttpDates.parse(date.strip(), time.wall()))
+                .orElseGet(time::wall);
+        return Optional.of(Duration.between(sent, until.get())).filter(wait -> !wait.isNegative());
     }
 }

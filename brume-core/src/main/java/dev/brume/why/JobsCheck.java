@@ -242,7 +242,7 @@ final class JobsCheck {
                         "failing often",
                         name(view),
                         bad(day.get(view.row().id())) + " of the "
-                                + ran(day.get(view.row().id())) + " runs of the last 24 h did not succeed"
+                                + ran(day.get(view.row().id())) + " runs of the last 24h did not succeed"
                                 + error(view),
                         "brume runs --job " + name(view) + " --outcome FAILED"));
         found.each(
@@ -254,7 +254,7 @@ final class JobsCheck {
                         "skipped often",
                         name(view),
                         count(day.get(view.row().id()), Outcome.SKIPPED)
-                                + " of its occurrences of the last 24 h were skipped, and "
+                                + " of its occurrences of the last 24h were skipped, and "
                                 + ran(day.get(view.row().id())) + " ran",
                         "brume tally --from 24h --job " + name(view)
                                 + " says why; brume show of one of them, what stood in its way"));

@@ -13,6 +13,7 @@ import dev.brume.NotYetException;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.RunState;
+import dev.brume.UnreadablePayloadException;
 import dev.brume.decide.AfterAttempt.Ends;
 import dev.brume.decide.AfterAttempt.TriesAgain;
 import java.time.Duration;
@@ -74,6 +75,17 @@ class AfterAttemptTest {
         assertThat(decide(policy.givingUpOn(new GiveUpOn(Set.of("IOException"), Set.of(), Set.of())), thrown, 1))
                 .isEqualTo(ends);
         assertThat(decide(policy, thrown, 1)).isInstanceOf(TriesAgain.class);
+    }
+
+    @Test
+    void theOnlyAttemptHasItsReasonToo() {
+        Ends usedUp = new Ends(Outcome.FAILED, USED_UP);
+        Ends unreadable = new Ends(Outcome.FAILED, Optional.of(Reasons.UNREADABLE_PAYLOAD));
+        Failure payload = Failure.thrown(new UnreadablePayloadException("not a number", new NumberFormatException()));
+
+        assertThat(decide(IfFailed.giveUp(), Failure.UNKNOWN, 1)).isEqualTo(usedUp);
+        assertThat(decide(IfFailed.giveUp(), payload, 1)).isEqualTo(unreadable);
+        assertThat(decide(IfFailed.attempts(5, Duration.ZERO), payload, 1)).isEqualTo(unreadable);
     }
 
     @Test

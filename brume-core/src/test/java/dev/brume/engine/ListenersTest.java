@@ -190,7 +190,7 @@ class ListenersTest {
         assertThat(ended(good).result()).contains("loaded 17");
         RunView failed = ended(bad);
         assertThat(failed.outcome()).contains(Outcome.FAILED);
-        assertThat(failed.reason()).contains(Reasons.FINAL_FAILURE);
+        assertThat(failed.reason()).contains(Reasons.UNREADABLE_PAYLOAD);
         assertThat(failed.attempts()).hasSize(1);
         assertThat(failed.lastAttempt().orElseThrow().error().orElse(""))
                 .contains("its payload cannot be read as cars-1");

@@ -3,6 +3,7 @@ package dev.brume.ical;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.ScheduleSyntaxException;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
@@ -10,11 +11,18 @@ import java.io.StringWriter;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
 import java.time.ZoneId;
 import java.util.List;
+import java.util.Optional;
 import java.util.SortedSet;
+import net.fortuna.ical4j.model.Property;
+import net.fortuna.ical4j.model.component.Observance;
+import net.fortuna.ical4j.model.component.VTimeZone;
+import net.fortuna.ical4j.model.property.TzOffsetTo;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -243,12 +251,80 @@ class CalendarFileTest {
     void whatIsWrittenIsReadBack(@TempDir Path folder) throws IOException {
         StringWriter out = new StringWriter();
         Instant at = Instant.parse("2027-05-14T09:00:00Z");
-        CalendarWriter.write(out, List.of(new CalendarWriter.Entry("1@merrow", at, "bridge-closure", "Once, ü")), at);
+        CalendarWriter.write(out, List.of(entry(at, Optional.empty(), Optional.of(Duration.ofMinutes(135)))), at);
         Path file = Files.writeString(folder.resolve("out.ics"), out.toString());
 
         assertThat(out.toString())
                 .contains("BEGIN:VCALENDAR\r\n", "VERSION:2.0", "UID:1@merrow", "DTSTART:20270514T090000Z")
-                .contains("SUMMARY:bridge-closure", "DESCRIPTION:Once\\, ü");
+                .contains("SUMMARY:bridge-closure", "DESCRIPTION:Once\\, ü", "DURATION:PT2H15M");
         assertThat(CalendarFile.read(file, AZORES).days()).containsExactly(LocalDate.parse("2027-05-14"));
+    }
+
+    private static CalendarWriter.Entry entry(Instant at, Optional<CalendarRule> rule, Optional<Duration> lasts) {
+        return new CalendarWriter.Entry("1@merrow", at, rule, lasts, "bridge-closure", "Once, ü");
+    }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "15 4 * * *       | FREQ=DAILY;BYHOUR=4;BYMINUTE=15;BYSECOND=0",
+                "0 9,17 * * MON   | FREQ=WEEKLY;BYDAY=MO;BYHOUR=9,17;BYMINUTE=0;BYSECOND=0",
+                "0 9 13 3 *       | FREQ=MONTHLY;BYMONTH=3;BYMONTHDAY=13;BYHOUR=9;BYMINUTE=0;BYSECOND=0",
+                "0 9 13 * FRI     | ",
+                "0 9 L * *        | ",
+                "30 0 * * *       | ",
+                "*/15 * * * *     | "
+            })
+    void aScheduleIsSaidAsARuleWhereThatMeansTheSame(String cron, String rule) throws IOException {
+        CronSchedule schedule = CronSchedule.parse(cron.strip(), AZORES);
+        Instant from = Instant.parse("2026-11-23T00:00:00Z");
+
+        assertThat(CalendarRule.of(schedule, from).map(CalendarRule::text)).isEqualTo(Optional.ofNullable(rule));
+    }
+
+    @Test
+    void aRuleStandsInItsZoneWithThatZonesRules() throws IOException {
+        Instant from = Instant.parse("2026-11-23T00:00:00Z");
+        CronSchedule schedule = CronSchedule.parse("15 4 * * MON", AZORES);
+        CalendarRule rule = CalendarRule.of(schedule, from).orElseThrow();
+        StringWriter out = new StringWriter();
+        CalendarWriter.write(
+                out, List.of(entry(rule.start().toInstant(), Optional.of(rule.count(5)), Optional.empty())), from);
+
+        assertThat(out.toString())
+                .contains("DTSTART;TZID=Atlantic/Azores:20261123T041500", "RRULE:FREQ=WEEKLY", "COUNT=5")
+                .contains("BEGIN:VTIMEZONE\r\nTZID:Atlantic/Azores")
+                .contains("TZOFFSETFROM:-0100\r\nTZOFFSETTO:+0000\r\nRRULE:FREQ=YEARLY;BYMONTH=3;BYDAY=-1SU");
+        assertThat(CalendarFile.read(out.toString().getBytes(StandardCharsets.UTF_8), AZORES)
+                        .days())
+                .hasSize(5)
+                .startsWith(LocalDate.parse("2026-11-23"))
+                .endsWith(LocalDate.parse("2026-12-21"));
+    }
+
+    /** What a program without a zone database makes of the rules that are written. */
+    @ParameterizedTest
+    @ValueSource(strings = {"Europe/Berlin", "Atlantic/Azores", "America/Halifax", "Australia/Lord_Howe", "Asia/Tokyo"})
+    void theRulesOfAZoneAreThoseOfJava(String name) {
+        ZoneId zone = ZoneId.of(name);
+        Instant from = Instant.parse("2026-11-23T00:00:00Z");
+        VTimeZone written = ZoneText.of(zone, from);
+
+        for (int day = 0; day < 3000; day += 5) {
+            LocalDateTime local =
+                    LocalDateTime.ofInstant(from, zone).plusDays(day).withHour(12);
+            if (!zone.getRules().getOffset(local).equals(zone.getRules().getOffset(local.minusDays(1)))) {
+                continue; // The library that reads it back is not sure of the day of a change itself.
+            }
+            Observance applicable =
+                    written.getApplicableObservance(local.atZone(zone).toOffsetDateTime());
+            assertThat(applicable
+                            .<TzOffsetTo>getProperty(Property.TZOFFSETTO)
+                            .orElseThrow()
+                            .getOffset())
+                    .as("%s", local)
+                    .isEqualTo(zone.getRules().getOffset(local));
+        }
     }
 }

@@ -123,9 +123,9 @@ class CheckupTest {
 
         assertThat(found(harbour))
                 .anyMatch(
-                        line -> line.startsWith("WARNING failing often buoy: 7 of the 13 runs of the last 24 h did not"
+                        line -> line.startsWith("WARNING failing often buoy: 7 of the 13 runs of the last 24h did not"
                                 + " succeed, the last with: java.lang.IllegalStateException: buoy silent"))
-                .contains("WARNING skipped often chart: 9 of its occurrences of the last 24 h were skipped, and 3 ran")
+                .contains("WARNING skipped often chart: 9 of its occurrences of the last 24h were skipped, and 3 ran")
                 .noneMatch(line -> line.contains("tug-of-war"));
     }
 
@@ -162,10 +162,10 @@ class CheckupTest {
         assertThat(during[0].findings())
                 .singleElement()
                 .satisfies(finding -> assertThat(finding.topic() + " " + finding.about() + ": " + finding.text())
-                        .startsWith("stuck run survey: It is running: run 2 on test for 3 h 0 min"));
+                        .startsWith("stuck run survey: It is running: run 2 on test for 3h"));
         assertThat(look(harbour, Duration.ofMinutes(-2)).findings())
                 .singleElement()
                 .satisfies(finding ->
-                        assertThat(finding.text()).isEqualTo("its wall clock is 2 min behind the database's"));
+                        assertThat(finding.text()).isEqualTo("its wall clock is 2m behind the database's"));
     }
 }

@@ -62,7 +62,7 @@ class WhyTest {
         harbour.advance(Duration.ofSeconds(10));
 
         assertThat(now(harbour, "tides"))
-                .isEqualTo("Nothing is due: it is owed next at 2026-05-05T04:00:00Z, in 21 h 57 min.");
+                .isEqualTo("Nothing is due: it is owed next at 2026-05-05T04:00:00Z, in 21h57m.");
         assertThat(now(harbour, "once")).contains("owe nothing any more");
         assertThat(now(harbour, "off")).contains("It is disabled: enabled is false in version 1");
         assertThat(now(harbour, "board")).isEqualTo("It has no schedule: it runs after tides.");
@@ -97,8 +97,8 @@ class WhyTest {
         harbour.run("survey", "slowly");
 
         assertThat(seen[0])
-                .contains("It is running: run 2 on test for 90 min")
-                .contains("far longer than the usual 3 s, and it has no timeLimit that would end it (brume cancel 2)");
+                .contains("It is running: run 2 on test for 1h30m")
+                .contains("far longer than the usual 3s, and it has no timeLimit that would end it (brume cancel 2)");
     }
 
     @Test
@@ -146,7 +146,7 @@ class WhyTest {
 
         assertThat(at(harbour, "log", SIX.plusSeconds(600)))
                 .startsWith("The occurrence of 2026-05-04T06:10:00Z ran on time: run ")
-                .contains("on test and ended SUCCEEDED after 5 s");
+                .contains("on test and ended SUCCEEDED after 5s");
         assertThat(at(harbour, "ferry", SIX.plusSeconds(600)))
                 .contains("was turned down by a check before it started (run ");
         assertThat(at(harbour, "ferry", SIX.plusSeconds(1800)))

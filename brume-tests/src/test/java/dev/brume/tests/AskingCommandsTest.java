@@ -86,7 +86,7 @@ class AskingCommandsTest {
     void leasesShowWhoHasThemAndFromWhenTheyCanBeTakenAgain() throws Exception {
         assertThat(BrumeProcess.run(folder, "leases").out())
                 .containsPattern("dues-export +COOLING +office")
-                .contains("in 1 d 2 h");
+                .contains("in 1d2h");
         assertThat(BrumeProcess.run(folder, "leases", "--format", "json")
                         .jsonList()
                         .get(0))

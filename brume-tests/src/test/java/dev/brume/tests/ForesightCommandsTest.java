@@ -65,7 +65,7 @@ class ForesightCommandsTest {
         assertThat(diff.out())
                 .contains("~ tides  version 1 -> 2")
                 .contains("- when: [{cron: 0 4 * * *")
-                .contains("in the next 7 d: 7 -> 14 occurrences")
+                .contains("in the next 7d: 7 -> 14 occurrences")
                 .contains("+ quay  new")
                 .contains("- lamps  no longer in the file (version 1)")
                 .contains("revision 2, in force: 1");
