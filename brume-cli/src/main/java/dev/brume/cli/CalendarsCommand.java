@@ -31,6 +31,9 @@ final class CalendarsCommand implements Callable<Integer> {
     @Mixin
     private LookOptions look;
 
+    @Mixin
+    private WatchOptions watch;
+
     @Spec
     private CommandSpec spec;
 

@@ -81,7 +81,8 @@ final class ExportCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        ExportCursor begin = after == null ? ExportCursor.BEGINNING : ExportCursor.parse(after.strip());
+        String record = LookOptions.lower(what);
+        ExportCursor begin = after == null ? ExportCursor.beginning(record) : ExportCursor.parse(after.strip(), record);
         ExportCursor end = to == null ? print(begin) : write(to, begin);
         if (cursorTo != null) {
             try {

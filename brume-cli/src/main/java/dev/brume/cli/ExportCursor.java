@@ -2,26 +2,51 @@ package dev.brume.cli;
 
 import dev.brume.seal.IdRanges;
 import java.util.List;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /**
- * Where an export ended: what was beyond a number, and which lower ones were not on record yet, which may come late.
+ * Where an export ended: of which record, what was beyond a number, and which lower ones were not on record yet, which may come
+ * late.
  *
+ * @param record what was written out
  * @param high the highest number that was written
  * @param open the numbers below it that were not
  */
-record ExportCursor(long high, IdRanges open) {
-    /** Before the first line. */
-    static final ExportCursor BEGINNING = new ExportCursor(0, IdRanges.NONE);
+record ExportCursor(String record, long high, IdRanges open) {
+    private static final Pattern FORM = Pattern.compile("([a-z]+):([0-9]{1,18})(?::([0-9,-]+))?");
 
-    static ExportCursor parse(String text) {
-        int colon = text.indexOf(':');
-        try {
-            long high = Long.parseLong(colon < 0 ? text : text.substring(0, colon));
-            return new ExportCursor(high, IdRanges.parse(colon < 0 ? "" : text.substring(colon + 1)));
-        } catch (IllegalArgumentException e) {
-            throw new UsageException("--after '" + text
-                    + "' is not the cursor of an export (expected 120 or 120:7,15-17, as" + " brume export prints it)");
+    /** {@return the cursor before the first line} */
+    static ExportCursor beginning(String record) {
+        return new ExportCursor(record, 0, IdRanges.NONE);
+    }
+
+    /**
+     * Reads a cursor.
+     *
+     * @throws UsageException if it is none, or one of another record
+     */
+    static ExportCursor parse(String text, String record) {
+        Matcher cursor = FORM.matcher(text);
+        if (!cursor.matches()) {
+            throw notOne(text, record);
         }
+        if (!cursor.group(1).equals(record)) {
+            throw new UsageException("--after '" + text + "' is the cursor of an export of " + cursor.group(1)
+                    + ", and this one is of " + record);
+        }
+        try {
+            String open = cursor.group(3);
+            return new ExportCursor(
+                    record, Long.parseLong(cursor.group(2)), open == null ? IdRanges.NONE : IdRanges.parse(open));
+        } catch (IllegalArgumentException e) {
+            throw notOne(text, record);
+        }
+    }
+
+    private static UsageException notOne(String text, String record) {
+        return new UsageException("--after '" + text + "' is not the cursor of an export (expected " + record
+                + ":120 or " + record + ":120:7,15-17, as brume export prints it)");
     }
 
     /** {@return the cursor after some more lines} */
@@ -29,11 +54,11 @@ record ExportCursor(long high, IdRanges open) {
         List<IdRanges.Range> ranges = written.ranges();
         long last = Math.max(high, ranges.get(ranges.size() - 1).last());
         return new ExportCursor(
-                last, open.plus(IdRanges.between(high + 1, last)).minus(written));
+                record, last, open.plus(IdRanges.between(high + 1, last)).minus(written));
     }
 
     @Override
     public String toString() {
-        return open.isEmpty() ? Long.toString(high) : high + ":" + open;
+        return record + ":" + high + (open.isEmpty() ? "" : ":" + open);
     }
 }

@@ -148,7 +148,7 @@ final class JobsCommand implements Callable<Integer> {
                 : found.instances + (found.instances == 1 ? " instance is alive" : " instances are alive");
         out.println(look.palette()
                 .faint(found.all + (found.all == 1 ? " job" : " jobs") + (isNarrowed() ? " in all" : "")
-                        + (inFull ? ", next runs in each job's own zone" : "") + "; " + instances));
+                        + (inFull && !look.saysZone() ? ", next runs in each job's own zone" : "") + "; " + instances));
     }
 
     /** A job without a schedule may follow others; that is what brings it about. */
@@ -198,6 +198,6 @@ final class JobsCommand implements Callable<Integer> {
                 .or(() -> view.job().byEnds().map(Schedule::zone))
                 .orElse(ZoneOffset.UTC);
         String relative = next.isAfter(now) ? Times.relative(next, now) : "due " + Times.relative(next, now);
-        return relative + (inFull ? ", " + Times.near(next, now, zone) : "");
+        return relative + (inFull ? ", " + Times.near(next, now, look.zoneOr(zone)) : "");
     }
 }

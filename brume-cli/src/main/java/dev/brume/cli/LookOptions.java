@@ -40,6 +40,16 @@ final class LookOptions {
         return viewer == null ? ZoneId.systemDefault() : Zones.parse(viewer);
     }
 
+    /** {@return the viewer's zone if they said one, else a job's own} */
+    ZoneId zoneOr(ZoneId own) {
+        return viewer == null ? own : Zones.parse(viewer);
+    }
+
+    /** {@return whether the viewer said a zone} */
+    boolean saysZone() {
+        return viewer != null;
+    }
+
     Palette palette() {
         boolean terminal = System.console() != null && !"dumb".equals(System.getenv("TERM"));
         boolean wanted = terminal && System.getenv("NO_COLOR") == null;

@@ -134,6 +134,11 @@ final class ShowCommand implements Callable<Integer> {
         }
     }
 
+    /** Precisely, in UTC; in the zone that was asked for, to the second. */
+    private String time(Instant at) {
+        return look.saysZone() ? Times.withOffset(at, look.viewerZone()) : at.toString();
+    }
+
     private void print(Attempt attempt, Optional<Output> output, Instant now, PrintWriter out) {
         Palette palette = look.palette();
         String end = attempt.end().map(Enum::name).orElse("RUNNING");
@@ -143,8 +148,8 @@ final class ShowCommand implements Callable<Integer> {
                 + (attempt.end().isPresent() ? "after " : "for ") + Durations.about(took));
         fact(out, "instance", attempt.instance() + ", session " + attempt.session());
         fact(out, "fence", Long.toString(attempt.fence()));
-        fact(out, "started", attempt.startedAt().toString());
-        attempt.endedAt().ifPresent(at -> fact(out, "ended", at.toString()));
+        fact(out, "started", time(attempt.startedAt()));
+        attempt.endedAt().ifPresent(at -> fact(out, "ended", time(at)));
         attempt.error().ifPresent(error -> fact(out, "error", error.replace("\n", "\n             ")));
         output.ifPresent(printed -> {
             fact(

@@ -35,7 +35,7 @@ import picocli.CommandLine.Spec;
         footer = {
             "  ENDED    runs that ended; SKIPPED never began and are not among them",
             "  GOOD     which share of those that succeeded or failed succeeded; then, against the period before",
-            "  TOOK     the median, and what 90 and 99 percent of last attempts did not exceed",
+            "  TOOK     the median, and what 99 percent of last attempts did not exceed; JSON has 90 percent too",
             "  LATE     the same of how long after their planned times runs began",
             "  SILENCE  the longest stretch without the start of a run that succeeded",
             "",

@@ -93,7 +93,7 @@ final class WhyCommand implements Callable<Integer> {
         Instant now = history.now();
         ZoneId zone = view.job().schedules().isEmpty()
                 ? look.viewerZone()
-                : view.job().schedules().get(0).zone();
+                : look.zoneOr(view.job().schedules().get(0).zone());
         Question question = new Question(history, view, now, instant -> Times.near(instant, now, zone));
         if (at == null) {
             return question.aboutNow();

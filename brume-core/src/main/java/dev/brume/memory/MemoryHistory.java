@@ -83,7 +83,7 @@ final class MemoryHistory implements History {
     public List<JobView> jobs(JobFilter filter) {
         return jobs().stream()
                 .filter(view -> filter.after()
-                        .filter(after -> view.key().compareTo(after) <= 0)
+                        .filter(after -> inFull(view.key()).compareTo(inFull(after)) <= 0)
                         .isEmpty())
                 .filter(filter.test())
                 .limit(filter.limit())

@@ -219,10 +219,6 @@ final class Event {
      */
     LocalTimes times(List<Long> moved) {
         LocalDateTime local = begin.in(zone);
-        List<Line> rules = all("RRULE");
-        if (rules.size() > 1) {
-            throw wrong("has " + rules.size() + " RRULE (expected one at most)");
-        }
         List<Long> own = new ArrayList<>(seconds("RDATE"));
         own.add(local.toEpochSecond(ZoneOffset.UTC));
         List<Long> excluded = new ArrayList<>(seconds("EXDATE"));
@@ -230,10 +226,11 @@ final class Event {
         for (Line rule : all("EXRULE")) {
             excludeBy(rule, local, excluded);
         }
-        LocalTimes recurrence = rules.isEmpty()
-                ? new NoTimes()
-                : new Recurrence(RuleParts.read(rules.get(0).value, zone), local, effort);
-        return new RuleTimes(recurrence, array(own), array(excluded));
+        // RFC 5545, 3.8.5.3, advises against more than one, and allows it: what any of them names.
+        List<LocalTimes> rules = all("RRULE").stream()
+                .map(rule -> (LocalTimes) new Recurrence(RuleParts.read(rule.value, zone), local, effort))
+                .toList();
+        return new RuleTimes(SeveralTimes.of(rules), array(own), array(excluded));
     }
 
     /** An exception rule, which RFC 2445 had and 5545 no longer has, names times as a rule does; DTSTART only if it fits. */

@@ -248,6 +248,21 @@ class CalendarFileTest {
     }
 
     @Test
+    void severalRulesOfOneEventNameWhatAnyOfThemDoes() throws IOException {
+        assertThat(days(file(
+                        "DTSTART:20270104",
+                        "RRULE:FREQ=WEEKLY;COUNT=3",
+                        "RRULE:FREQ=MONTHLY;BYMONTHDAY=4,5;COUNT=4",
+                        "EXDATE:20270111")))
+                .containsExactly(
+                        LocalDate.parse("2027-01-04"),
+                        LocalDate.parse("2027-01-05"),
+                        LocalDate.parse("2027-01-18"),
+                        LocalDate.parse("2027-02-04"),
+                        LocalDate.parse("2027-02-05"));
+    }
+
+    @Test
     void whatIsWrittenIsReadBack(@TempDir Path folder) throws IOException {
         StringWriter out = new StringWriter();
         Instant at = Instant.parse("2027-05-14T09:00:00Z");

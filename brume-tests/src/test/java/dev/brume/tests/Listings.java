@@ -1,0 +1,112 @@
+package dev.brume.tests;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/**
+ * What the documents show of the command: each command in them is run, and prints what they say, times, durations, numbers and
+ * spaces aside. A line of dots stands for any lines.
+ *
+ * <p>Run ids differ from one demo to the next: one that a later command names is the one that stood in its place before.
+ */
+final class Listings {
+    private static final Pattern BLOCK = Pattern.compile("```console\n(.*?)```", Pattern.DOTALL);
+    private static final Pattern WORD = Pattern.compile("\"([^\"]*)\"|'([^']*)'|(\\S+)");
+
+    private final Path folder;
+    private final Map<String, String> ids = new HashMap<>();
+
+    /** Runs commands in a folder. */
+    Listings(Path folder) {
+        this.folder = folder;
+    }
+
+    /** {@return how many commands of a page were compared} */
+    int check(Path page) throws Exception {
+        int commands = 0;
+        Matcher block = BLOCK.matcher(Files.readString(page));
+        while (block.find()) {
+            for (String part : block.group(1).split("(?m)^\\$ ")) {
+                if (!part.isBlank()) {
+                    compare(page, part.lines().toList());
+                    commands++;
+                }
+            }
+        }
+        return commands;
+    }
+
+    private void compare(Path page, List<String> lines) throws Exception {
+        List<String> expected = lines.subList(1, lines.size()).stream()
+                .filter(line -> !line.isBlank())
+                .toList();
+        List<String> words = words(lines.get(0));
+        assertThat(words.get(0)).as("a command in %s", page).isEqualTo("brume");
+        BrumeProcess.Result result = BrumeProcess.run(
+                folder,
+                Map.of("BRUME_COLUMNS", "80"),
+                words.subList(1, words.size()).toArray(String[]::new));
+        List<String> actual = (result.out() + result.err())
+                .lines()
+                .filter(line -> !line.isBlank())
+                .toList();
+        assertThat(matches(expected, actual))
+                .as("%s: %s prints%n%s", page, lines.get(0), String.join("\n", actual))
+                .isTrue();
+    }
+
+    private List<String> words(String command) throws IOException {
+        List<String> words = new ArrayList<>();
+        Matcher word = WORD.matcher(command);
+        while (word.find()) {
+            String text = word.group(1) != null ? word.group(1) : word.group(2) != null ? word.group(2) : word.group(3);
+            words.add(ids.getOrDefault(text, text));
+        }
+        return words;
+    }
+
+    private boolean matches(List<String> expected, List<String> actual) {
+        if (expected.isEmpty()) {
+            return actual.isEmpty();
+        }
+        if (expected.get(0).equals("...")) {
+            List<String> rest = expected.subList(1, expected.size());
+            for (int skipped = 0; skipped <= actual.size(); skipped++) {
+                if (matches(rest, actual.subList(skipped, actual.size()))) {
+                    return true;
+                }
+            }
+            return false;
+        }
+        if (actual.isEmpty() || !plain(expected.get(0)).equals(plain(actual.get(0)))) {
+            return false;
+        }
+        remember(expected.get(0), actual.get(0));
+        return matches(expected.subList(1, expected.size()), actual.subList(1, actual.size()));
+    }
+
+    private void remember(String expected, String actual) {
+        Matcher shown = Pattern.compile("^\\s*(\\d+)\\s").matcher(expected);
+        Matcher printed = Pattern.compile("^\\s*(\\d+)\\s").matcher(actual);
+        if (shown.find() && printed.find()) {
+            ids.putIfAbsent(shown.group(1), printed.group(1));
+        }
+    }
+
+    /** Without what differs from one demo to another. */
+    private static String plain(String line) {
+        return line.strip()
+                .replaceAll("\\b(Mon|Tue|Wed|Thu|Fri|Sat|Sun)\\b", "Day")
+                .replaceAll("[+-]?\\d[\\d:.,TZ+-]*(ms|[smhd])?(\\d+[smh])?", "#")
+                .replaceAll("\\s+", " ");
+    }
+}
