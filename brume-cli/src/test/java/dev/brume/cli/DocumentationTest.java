@@ -85,8 +85,8 @@ class DocumentationTest {
     @MethodSource("pages")
     void everyCommandLineIsUnderstood(Path page) throws IOException {
         for (String line : Files.readAllLines(page)) {
-            if (line.matches("    (\\./)?brume .*")) {
-                for (String command : line.strip().split("; |&& |\\| ")) {
+            if (line.matches("(    (\\./)?|\\$ )brume .*")) {
+                for (String command : line.replaceFirst("^\\$ ", "").strip().split("; |&& |\\| ")) {
                     understand(page, command);
                 }
             }

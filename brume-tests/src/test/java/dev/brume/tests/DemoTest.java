@@ -9,6 +9,7 @@ import java.nio.file.attribute.PosixFilePermissions;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -50,6 +51,20 @@ class DemoTest {
                 .contains("quay-2")
                 .contains("quay-3");
         theWeekBeforeIsOnRecord();
+        whatTheDocumentsShowIsWhatIsPrinted();
+    }
+
+    private void whatTheDocumentsShowIsWhatIsPrinted() throws Exception {
+        Listings listings = new Listings(folder.resolve("brume-demo"));
+        int commands = 0;
+        try (Stream<Path> pages = Files.list(Path.of("../docs"))) {
+            for (Path page : pages.filter(each -> each.toString().endsWith(".md"))
+                    .sorted()
+                    .toList()) {
+                commands += listings.check(page);
+            }
+        }
+        assertThat(commands).isGreaterThan(12);
     }
 
     /** The engine has lived through it, so it is accounted for like any other. */

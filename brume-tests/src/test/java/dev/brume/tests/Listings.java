@@ -53,7 +53,7 @@ final class Listings {
         assertThat(words.get(0)).as("a command in %s", page).isEqualTo("brume");
         BrumeProcess.Result result = BrumeProcess.run(
                 folder,
-                Map.of("BRUME_COLUMNS", "80"),
+                Map.of("BRUME_COLUMNS", "80", "BRUME_DATA", folder.toString()),
                 words.subList(1, words.size()).toArray(String[]::new));
         List<String> actual = (result.out() + result.err())
                 .lines()
@@ -105,8 +105,11 @@ final class Listings {
     /** Without what differs from one demo to another. */
     private static String plain(String line) {
         return line.strip()
+                .replaceAll("[0-9a-f]{64}", "#")
                 .replaceAll("\\b(Mon|Tue|Wed|Thu|Fri|Sat|Sun)\\b", "Day")
                 .replaceAll("[+-]?\\d[\\d:.,TZ+-]*(ms|[smhd])?(\\d+[smh])?", "#")
-                .replaceAll("\\s+", " ");
+                .replaceAll("\\bnow\\b|\\bin #|# ago\\b", "#")
+                .replaceAll("\\s+", " ")
+                .replaceAll("(# )+#", "#");
     }
 }
