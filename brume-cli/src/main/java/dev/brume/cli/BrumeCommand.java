@@ -98,7 +98,7 @@ final class BrumeCommand implements Runnable {
         line.setExecutionExceptionHandler((e, command, result) -> report(e, command));
         WrongArguments.register(line);
         line.setCaseInsensitiveEnumValuesAllowed(true);
-        line.setUsageHelpAutoWidth(true);
+        HelpWidth.fit(line, LookOptions.terminalWidth());
         line.getHelpSectionMap().put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST_HEADING, help -> "");
         line.getHelpSectionMap().put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST, CommandList::of);
         line.setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.OFF));

@@ -58,6 +58,10 @@ final class LookOptions {
 
     /** How wide a table may be: the terminal's width where the launcher found one, else 80. */
     int width() {
+        return terminalWidth();
+    }
+
+    static int terminalWidth() {
         String columns = System.getenv("BRUME_COLUMNS");
         boolean known = columns != null && columns.matches("\\d{2,3}");
         return known ? Math.max(60, Integer.parseInt(columns)) : 80;

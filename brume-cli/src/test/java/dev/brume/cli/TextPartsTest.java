@@ -137,4 +137,13 @@ class TextPartsTest {
         assertThat(disabled.between(due, due.plusSeconds(86_400))).isEmpty();
         assertThat(disabled.words()).endsWith("(disabled)");
     }
+
+    @Test
+    void helpIsIndentedBelowWhatItBelongsTo() {
+        assertThat(HelpWidth.wrapped("  1  nothing was changed: someone else was first", 30))
+                .containsExactly("  1  nothing was changed:", "     someone else was first");
+        assertThat(HelpWidth.wrapped("  brume start tides --because 'new gauge'", 30))
+                .containsExactly("  brume start tides --because", "    'new gauge'");
+        assertThat(HelpWidth.wrapped("  short", 30)).containsExactly("  short");
+    }
 }
