@@ -12,6 +12,7 @@ import java.time.LocalDate;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -111,11 +112,19 @@ final class ZoneNames {
             } catch (ScheduleSyntaxException unknown) {
                 int slash = name.indexOf('/');
                 if (slash < 0) {
-                    return Optional.empty();
+                    return ending(id);
                 }
                 name = name.substring(slash + 1);
             }
         }
+    }
+
+    /** The region that a vendor has put something before, such as {@code custom_America/New_York}. */
+    private static Optional<ZoneId> ending(String id) {
+        return ZoneId.getAvailableZoneIds().stream()
+                .filter(region -> region.indexOf('/') > 0 && id.endsWith(region))
+                .max(Comparator.comparingInt(String::length))
+                .map(ZoneId::of);
     }
 
     private static Optional<ZoneId> stated(Block timezone) {

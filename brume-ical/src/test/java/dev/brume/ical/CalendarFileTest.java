@@ -248,6 +248,13 @@ class CalendarFileTest {
     }
 
     @Test
+    void aRegionWithSomethingBeforeItsNameIsThatRegion() throws IOException {
+        String file = file("DTSTART;TZID=custom_America/New_York:20270312T220000", "DTEND:20270313T040000Z");
+
+        assertThat(days(file)).containsExactly(LocalDate.parse("2027-03-12"));
+    }
+
+    @Test
     void severalRulesOfOneEventNameWhatAnyOfThemDoes() throws IOException {
         assertThat(days(file(
                         "DTSTART:20270104",
