@@ -5,7 +5,6 @@ import dev.brume.port.SessionView;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.List;
-import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -71,7 +70,7 @@ final class InstancesCommand implements Callable<Integer> {
                     row.host(),
                     row.pid(),
                     row.lapsedAt(found.now) ? "LAPSED" : row.state().name(),
-                    lease(row, found.now),
+                    lease(row, found),
                     view.runs(),
                     lanes(row),
                     Times.relative(row.openedAt(), found.now));
@@ -84,12 +83,24 @@ final class InstancesCommand implements Callable<Integer> {
         return row.labels().isEmpty() ? lanes : lanes + " (" + String.join(", ", row.labels()) + ")";
     }
 
-    private static String lease(SessionRow row, Instant now) {
-        return row.state() == SessionRow.State.ENDED
-                ? (row.died() ? "died " : "stopped ")
-                        + (row.died() ? Optional.of(row.leaseUntil()) : row.endedAt())
-                                .map(at -> Times.relative(at, now))
-                                .orElse("")
-                : "ends " + Times.relative(row.leaseUntil(), now);
+    private static String lease(SessionRow row, Found found) {
+        if (row.state() != SessionRow.State.ENDED) {
+            return "ends " + Times.relative(row.leaseUntil(), found.now);
+        }
+        if (!row.died()) {
+            return "stopped "
+                    + row.endedAt().map(at -> Times.relative(at, found.now)).orElse("");
+        }
+        return (cameBack(row, found) ? "lost " : "died ") + Times.relative(row.leaseUntil(), found.now);
+    }
+
+    /** Whether the same process joined again: it had lost its lease, because it slept or the database was away. */
+    private static boolean cameBack(SessionRow row, Found found) {
+        return found.sessions.stream()
+                .map(SessionView::row)
+                .anyMatch(other -> other.openedAt().isAfter(row.openedAt())
+                        && other.host().equals(row.host())
+                        && other.pid() == row.pid()
+                        && other.instance().equals(row.instance()));
     }
 }

@@ -5,6 +5,7 @@ import dev.brume.PauseChange;
 import dev.brume.port.History;
 import dev.brume.port.JobView;
 import dev.brume.port.Pause;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Callable;
@@ -58,7 +59,7 @@ final class ResumeCommand implements Callable<Integer> {
                             .getErr()
                             .println("brume: " + which.scope() + " is paused with " + pause.scope() + " too, which "
                                     + pause.who()
-                                    + " ordered at " + pause.since()
+                                    + " ordered at " + Times.withOffset(pause.since(), ZoneId.systemDefault())
                                     + (pause.because().isEmpty() ? "" : ", because: " + pause.because())
                                     + " (brume resume "
                                     + (pause.scope().kind() == Pause.Kind.TAG

@@ -208,8 +208,7 @@ public final class FinishDuty implements Duty {
 
     private void tell(Completion completion, Report report) {
         LeaseKey lease = completion.run().row().leaseKey();
-        String took =
-                Durations.format(Duration.ofMillis((completion.endedNanos() - completion.startedNanos()) / 1_000_000));
+        String took = Durations.about(Duration.ofNanos(completion.endedNanos() - completion.startedNanos()));
         String error = completion.error().map(text -> ": " + firstLine(text)).orElse("");
         AfterAttempt after = after(completion, attempt(completion));
         boolean accepted =

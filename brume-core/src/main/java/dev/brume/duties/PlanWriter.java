@@ -308,9 +308,8 @@ final class PlanWriter {
                                         && other.decision().verdict() == Verdict.START)
                                 .map(other -> now))
                 .toList();
-        return begun.isEmpty() || begun.stream().anyMatch(since -> !since.isAfter(due))
-                ? item
-                : item.because(Reasons.DECIDED_LATE);
+        // None at all: the one that has the place has ended just now, and its end is not settled yet.
+        return begun.stream().anyMatch(since -> !since.isAfter(due)) ? item : item.because(Reasons.DECIDED_LATE);
     }
 
     /** {@return since when a run has its place, as far as it shows; from when it was due, if it has not begun} */

@@ -24,6 +24,7 @@ import org.slf4j.MDC;
 final class AttemptRunner {
     private static final Logger LOG = LoggerFactory.getLogger(AttemptRunner.class);
     private static final int LONGEST_ERROR = 4000;
+    private static final int LONGEST_LINE = 300;
     static final int LONGEST_RESULT = 64 * 1024;
 
     /** How many times what is kept. */
@@ -135,7 +136,12 @@ final class AttemptRunner {
             }
             return Ending.well(run.result(), run.committed());
         } catch (WorkFailed e) {
-            return failed(attempt, attempt.wasCut(), e.message(), e.failure(), run);
+            String said = e.failure()
+                    .exitCode()
+                    .flatMap(code -> lastLine(attempt, output))
+                    .map(line -> ": " + line)
+                    .orElse("");
+            return failed(attempt, attempt.wasCut(), e.message() + said, e.failure(), run);
         } catch (Throwable e) {
             if (e instanceof VirtualMachineError) {
                 LOG.error("run {} of {} met an error of the virtual machine", run.id(), run.job(), e);
@@ -144,6 +150,15 @@ final class AttemptRunner {
             }
             return failed(attempt, attempt.stopAsked().isPresent(), StackText.of(e), Failure.thrown(e), run);
         }
+    }
+
+    /** The last that a program said, which mostly tells why it failed. */
+    private static Optional<String> lastLine(ActiveAttempt attempt, OutputBuffer output) {
+        return output.output(attempt.mask())
+                .flatMap(all ->
+                        all.text().lines().filter(line -> !line.isBlank()).reduce((a, b) -> b))
+                .map(String::strip)
+                .map(line -> line.length() > LONGEST_LINE ? line.substring(0, LONGEST_LINE) + "..." : line);
     }
 
     /** What the run it follows came to, by the names of the places that requests are filled at. */

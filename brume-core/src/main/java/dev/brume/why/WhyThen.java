@@ -27,6 +27,8 @@ import java.util.stream.Stream;
 
 /** Says what became of one occurrence, and why. Stateless. */
 public final class WhyThen {
+    private static final Duration NOTICEABLE = Duration.ofSeconds(5);
+
     private final Situation situation;
     private final JobAccount account;
     private final JobAccount.Version version;
@@ -114,7 +116,7 @@ public final class WhyThen {
         String which = "The occurrence of " + situation.time(occurrence.instant()) + " ";
         return which
                 + switch (finding.verdict()) {
-                    case ON_TIME -> "ran on time: " + began() + takenOver() + ".";
+                    case ON_TIME -> "ran " + onTime() + ": " + began() + takenOver() + ".";
                     case LATE -> "ran late: " + began() + ", because " + whyLate() + takenOver() + ".";
                     case SKIPPED -> skipped() + ".";
                     case PASSED_OVER -> passedOver() + ".";
@@ -143,6 +145,14 @@ public final class WhyThen {
 
     private JobAccount.Line line() {
         return finding.line().orElseThrow();
+    }
+
+    /** A tolerance may be long: then on time is not what one expects to read. */
+    private String onTime() {
+        return finding.late().filter(late -> late.compareTo(NOTICEABLE) > 0).isPresent()
+                ? "within its tolerance of "
+                        + Durations.about(version.job().ifMissed().tolerance())
+                : "on time";
     }
 
     private String began() {
