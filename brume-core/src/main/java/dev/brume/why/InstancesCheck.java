@@ -182,7 +182,7 @@ final class InstancesCheck {
     }
 
     private static String skew(Duration ahead) {
-        return "its wall clock is " + Durations.about(ahead) + (ahead.isNegative() ? " behind" : " ahead of")
+        return "its wall clock is " + Durations.about(ahead.abs()) + (ahead.isNegative() ? " behind" : " ahead of")
                 + " the database's";
     }
 

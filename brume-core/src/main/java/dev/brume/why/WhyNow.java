@@ -163,8 +163,8 @@ public final class WhyNow {
             return Answer.of(
                     Answer.Code.DUE,
                     next,
-                    "It has been due since " + situation.time(next.get()) + ", " + Durations.about(until) + " ago: "
-                            + notPlanned(until) + ".");
+                    "It has been due since " + situation.time(next.get()) + ", " + Durations.about(until.abs())
+                            + " ago: " + notPlanned(until) + ".");
         }
         return Answer.of(
                 Answer.Code.NOTHING_DUE,

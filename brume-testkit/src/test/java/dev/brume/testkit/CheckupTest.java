@@ -122,9 +122,8 @@ class CheckupTest {
         harbour.advance(Duration.ofHours(12).plusMinutes(30));
 
         assertThat(found(harbour))
-                .anyMatch(
-                        line -> line.startsWith("WARNING failing often buoy: 7 of the 13 runs of the last 24h did not"
-                                + " succeed, the last with: java.lang.IllegalStateException: buoy silent"))
+                .anyMatch(line -> line.startsWith("WARNING failing often buoy: 7 of the 13 runs of the last 24h did not"
+                        + " succeed, the last with: java.lang.IllegalStateException: buoy silent"))
                 .contains("WARNING skipped often chart: 9 of its occurrences of the last 24h were skipped, and 3 ran")
                 .noneMatch(line -> line.contains("tug-of-war"));
     }
@@ -165,7 +164,7 @@ class CheckupTest {
                         .startsWith("stuck run survey: It is running: run 2 on test for 3h"));
         assertThat(look(harbour, Duration.ofMinutes(-2)).findings())
                 .singleElement()
-                .satisfies(finding ->
-                        assertThat(finding.text()).isEqualTo("its wall clock is 2m behind the database's"));
+                .satisfies(
+                        finding -> assertThat(finding.text()).isEqualTo("its wall clock is 2m behind the database's"));
     }
 }

@@ -297,7 +297,7 @@ class VirtualBrumeTest {
         assertThatThrownBy(() -> harbour.ledger("lamps").succeeded(2))
                 .isInstanceOf(AssertionError.class)
                 .hasMessageContaining("ledger of lamps: expected 2 SUCCEEDED, found 0")
-                .hasMessageContaining("FAILED: java.lang.IllegalStateException: no oil");
+                .hasMessageContaining("FAILED NO_ATTEMPT_LEFT: java.lang.IllegalStateException: no oil");
         harbour.ledger("lamps").failed(2).skipped(Reasons.BUSY, 0).live(0).passedOver(0);
         assertThatThrownBy(() -> harbour.advanceTo(harbour.now().minusSeconds(1)))
                 .hasMessageContaining("time does not go back");

@@ -62,7 +62,7 @@ class WhyTest {
         harbour.advance(Duration.ofSeconds(10));
 
         assertThat(now(harbour, "tides"))
-                .isEqualTo("Nothing is due: it is owed next at 2026-05-05T04:00:00Z, in 21h57m.");
+                .isEqualTo("Nothing is due: it is owed next at 2026-05-05T04:00:00Z, in 21h58m.");
         assertThat(now(harbour, "once")).contains("owe nothing any more");
         assertThat(now(harbour, "off")).contains("It is disabled: enabled is false in version 1");
         assertThat(now(harbour, "board")).isEqualTo("It has no schedule: it runs after tides.");
