@@ -63,7 +63,7 @@ final class Table {
         return this;
     }
 
-    /** Says something about the last row: at its end if there is room, else on a line below, cut to that line. */
+    /** Says something about the last row: at its end if there is room for all that is said so, else on a line below, cut to that line. */
     void below(String text) {
         below.put(rows.size() - 1, new Below(text, /* inFull= */ false));
     }
@@ -79,14 +79,20 @@ final class Table {
         List<List<String>> rowsOfLines = fold == 0 || widest(whole) <= width
                 ? whole.stream().map(List::of).toList()
                 : folded(part(0, fold), part(fold, columns.size()));
+        boolean beside = below.entrySet().stream()
+                .allMatch(note -> fitsBeside(note.getValue(), rowsOfLines.get(note.getKey() + 1)));
         List<String> lines = new ArrayList<>();
         for (int i = 0; i < rowsOfLines.size(); i++) {
             lines.addAll(rowsOfLines.get(i));
             if (below.containsKey(i - 1)) {
-                addBelow(lines, below.get(i - 1));
+                addBelow(lines, below.get(i - 1), beside);
             }
         }
         return lines;
+    }
+
+    private boolean fitsBeside(Below note, List<String> row) {
+        return (long) Sign.seen(row.get(row.size() - 1)) + INDENT.length() + note.text.length() <= width;
     }
 
     /** Folds the rows whose first part is too long to stand before the second, or all if hardly any would be left. */
@@ -110,13 +116,13 @@ final class Table {
         return lines.stream().mapToInt(Sign::seen).max().orElse(0);
     }
 
-    private void addBelow(List<String> lines, Below note) {
-        String last = lines.get(lines.size() - 1);
+    private void addBelow(List<String> lines, Below note, boolean beside) {
         if (note.text.isEmpty()) {
             return;
         }
-        if ((long) Sign.seen(last) + INDENT.length() + note.text.length() <= width) {
-            lines.set(lines.size() - 1, last + INDENT + palette.word(note.text));
+        if (beside) {
+            int last = lines.size() - 1;
+            lines.set(last, lines.get(last) + INDENT + palette.word(note.text));
         } else if (note.inFull) {
             Wrap.lines(palette.word(note.text), width - 2 * INDENT.length(), 0)
                     .forEach(line -> lines.add(INDENT + INDENT + line));

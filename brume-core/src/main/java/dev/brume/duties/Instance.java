@@ -35,6 +35,7 @@ import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.ConcurrentMap;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -52,8 +53,12 @@ public final class Instance {
     private static final Logger LOG = LoggerFactory.getLogger(Instance.class);
     private static final int MOST_REPEATS = 8;
     private static final int MOST_PROBLEMS = 1000;
+    /** Stands for a database that answers. */
+    private static final long REACHED = Long.MIN_VALUE;
+
     private static final Duration PROBLEM_AGAIN = Duration.ofSeconds(10);
 
+    private final AtomicLong awaySince = new AtomicLong(REACHED);
     private final Settings settings;
     private final Store store;
     private final TimeSource time;
@@ -387,8 +392,24 @@ public final class Instance {
     // Telling.
 
     /** Tells of a problem that may well repeat many times a second: once, and again every ten seconds. */
+    /** Tells of trouble; that the database is away is told once, by whoever finds it first, until it is back. */
     void tellProblem(String what, Throwable why) {
-        tellProblem(what, () -> what + ": " + why.getMessage());
+        boolean isAway = why instanceof StoreException store && store.trouble() == StoreException.Trouble.UNREACHABLE;
+        if (!isAway) {
+            tellProblem(what, () -> what + ": " + why.getMessage());
+        } else if (awaySince.compareAndSet(REACHED, time.nanos())) {
+            tell(Event.Kind.PROBLEM, what + ": " + why.getMessage());
+        }
+    }
+
+    /** The database answers; if it had been away, that is told. */
+    void reached() {
+        long since = awaySince.getAndSet(REACHED);
+        if (since != REACHED) {
+            Duration away = Duration.ofSeconds(
+                    Math.max(1, Duration.ofNanos(time.nanos() - since).toSeconds()));
+            tell(Event.Kind.RECOVERED, "the database can be reached again, after " + Durations.format(away));
+        }
     }
 
     /** Tells of what the application's own listeners and checks do wrong. */

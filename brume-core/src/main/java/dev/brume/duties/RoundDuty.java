@@ -1,14 +1,11 @@
 package dev.brume.duties;
 
-import dev.brume.Event;
 import dev.brume.port.Outlook;
 import dev.brume.port.Store;
 import dev.brume.port.StoreException;
-import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.Set;
 import java.util.stream.Stream;
 
@@ -42,7 +39,6 @@ public final class RoundDuty implements Duty {
     private final ReconcileDuty reconcile;
     private Optional<Instant> expected = Optional.empty();
     private Optional<Instant> lowWater = Optional.empty();
-    private OptionalLong awaySince = OptionalLong.empty();
     private volatile boolean called;
 
     /** Whether a lane was full, so that runs may wait in it which come before those that fall due. */
@@ -82,12 +78,9 @@ public final class RoundDuty implements Duty {
         try {
             Duration rest = round();
             instance.turned(Turns.Name.ROUND);
-            back();
+            instance.reached();
             return rest;
         } catch (StoreException e) {
-            awaySince = awaySince.isEmpty() && e.trouble() == StoreException.Trouble.UNREACHABLE
-                    ? OptionalLong.of(instance.time().nanos())
-                    : awaySince;
             instance.turns().failed(Turns.Name.ROUND, e);
             expected = Optional.empty();
             if (e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR) {
@@ -96,17 +89,6 @@ public final class RoundDuty implements Duty {
             }
             instance.tellProblem("looking for work failed, will try again", e);
             return AFTER_TROUBLE;
-        }
-    }
-
-    private void back() {
-        if (awaySince.isPresent()) {
-            Duration away = Duration.ofNanos(instance.time().nanos() - awaySince.getAsLong());
-            awaySince = OptionalLong.empty();
-            instance.tell(
-                    Event.Kind.RECOVERED,
-                    "the database can be reached again, after "
-                            + Durations.format(Duration.ofSeconds(Math.max(1, away.toSeconds()))));
         }
     }
 

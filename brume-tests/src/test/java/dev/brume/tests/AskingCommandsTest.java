@@ -74,6 +74,12 @@ class AskingCommandsTest {
         assertThat(BrumeProcess.run(folder, "why", "tides", "--at", "2026-01-01T05:00:00Z")
                         .out())
                 .startsWith("The job was not defined yet at ");
+        assertThat(BrumeProcess.run(folder, "why", "tides", "--at", "2026-01-01T05:00:00Z", "--format", "json")
+                        .json())
+                .containsEntry("job", "tides")
+                .containsEntry("code", "NOT_DEFINED")
+                .containsEntry("at", "2026-01-01T05:00:00Z")
+                .containsEntry("runs", List.of());
         BrumeProcess.Result unknown = BrumeProcess.run(folder, "why", "tide");
         assertThat(unknown.exitCode()).isEqualTo(1);
         assertThat(unknown.err()).contains("there is no job 'tide'; did you mean tides?");
