@@ -70,7 +70,9 @@ final class HttpTarget {
 
     private static int port(String text) {
         if (!text.matches("[0-9]{1,5}") || Integer.parseInt(text) < 1 || Integer.parseInt(text) > HIGHEST_PORT) {
-            throw new IllegalArgumentException("port " + text + " is not one (expected 1 to " + HIGHEST_PORT + ")");
+            // What is no number may be the beginning of a password with a slash in it.
+            throw new IllegalArgumentException((text.matches("[0-9]+") ? "port " + text : "the port")
+                    + " is not one (expected 1 to " + HIGHEST_PORT + ")");
         }
         return Integer.parseInt(text);
     }

@@ -114,7 +114,7 @@ public sealed interface Work {
                     throw new IllegalArgumentException("headers: '" + name + "' is not a header that can be set");
                 }
                 Placeholders.check("headers", value);
-                if (value.chars().anyMatch(at -> at >= 0x7f)) {
+                if (!isSendable(value)) {
                     throw new IllegalArgumentException("headers: " + name + ": '" + value + "' has " + BEYOND);
                 }
             });
@@ -143,6 +143,10 @@ public sealed interface Work {
             return HttpTarget.of(url);
         }
 
+        private static boolean isSendable(String value) {
+            return value.chars().allMatch(at -> at == '\t' || at >= 0x20 && at < 0x7f);
+        }
+
         /**
          * Checks what a header is to say.
          *
@@ -150,7 +154,7 @@ public sealed interface Work {
          * @throws IllegalArgumentException if it has characters that cannot be sent unchanged; the message does not repeat it
          */
         public static void checkHeader(String name, String value) {
-            if (!value.chars().allMatch(at -> at == '\t' || at >= 0x20 && at < 0x7f)) {
+            if (!isSendable(value)) {
                 throw new IllegalArgumentException("header " + name + " has " + BEYOND);
             }
         }

@@ -35,6 +35,9 @@ final class BrumeCommand implements Runnable {
     /** In the order in which help lists them. */
     private static final Map<String, Supplier<Object>> COMMANDS = new LinkedHashMap<>();
 
+    /** More of a kind come from one mistake, such as a key that no version has. */
+    private static final int ERRORS_OF_A_KIND = 20;
+
     /** Knows all the others, and is told of them. */
     private static final String HELP = "help";
 
@@ -135,6 +138,7 @@ final class BrumeCommand implements Runnable {
                     wrong.problems(),
                     problem -> Repeats.kind(
                             problem.message().substring(problem.message().indexOf(": ") + 1)),
+                    ERRORS_OF_A_KIND,
                     err::println,
                     (problem, more) -> err.println(
                             problem.file() + ": " + more + " more of this kind; mend these, and the rest shows"));

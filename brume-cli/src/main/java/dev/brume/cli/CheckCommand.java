@@ -32,6 +32,8 @@ import picocli.CommandLine.Spec;
         footerHeading = "%nExit codes: 0 fine, 1 warnings under --strict, 2 errors.%n%nExample:%n",
         footer = "  brume check harbour.yaml --strict")
 final class CheckCommand implements Callable<Integer> {
+    private static final int EXAMPLES = 3;
+
     @Parameters(paramLabel = "FILE", description = "YAML or JSON.")
     private Path file;
 
@@ -117,6 +119,7 @@ final class CheckCommand implements Callable<Integer> {
             Repeats.fold(
                     findings,
                     Finding::kind,
+                    EXAMPLES,
                     finding -> print(finding, out),
                     (finding, more) -> out.println(file + ":" + finding.line + ": " + count(more, "more warning")
                             + " of this kind; --all prints them"));

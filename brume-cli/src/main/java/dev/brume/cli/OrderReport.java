@@ -13,10 +13,6 @@ final class OrderReport {
     @Spec(Spec.Target.MIXEE)
     private CommandSpec spec;
 
-    boolean json() {
-        return format.json();
-    }
-
     /** Says what was done. */
     int done(String sentence, Object... members) {
         return say(true, sentence, members);
@@ -29,14 +25,14 @@ final class OrderReport {
 
     /** Says something on the way, to people alone. */
     void meanwhile(String sentence) {
-        if (!json()) {
+        if (!format.json()) {
             spec.commandLine().getOut().println(sentence);
             spec.commandLine().getOut().flush();
         }
     }
 
     private int say(boolean done, String sentence, Object... members) {
-        if (json()) {
+        if (format.json()) {
             Map<String, Object> all = JsonOut.object("done", done, "message", sentence);
             all.putAll(JsonOut.object(members));
             spec.commandLine().getOut().println(JsonOut.pretty(all));

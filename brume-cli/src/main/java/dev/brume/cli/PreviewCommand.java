@@ -208,11 +208,12 @@ final class PreviewCommand implements Callable<Integer> {
     /** A job whose schedules can be said as rules is an event each of these; what is due of others, one each. */
     private List<CalendarWriter.Entry> entries(List<Subject> subjects, List<Line> lines, Instant begin, Instant now) {
         List<CalendarWriter.Entry> entries = new ArrayList<>();
+        Optional<Duration> lasts = what.measured(now);
         for (Subject subject : subjects) {
-            Optional<Duration> lasts = what.measured(now);
             List<CalendarRule> rules = rules(subject, begin, now);
             for (CalendarRule rule : rules) {
-                String uid = Integer.toHexString((name(subject) + rule.text()).hashCode()) + "@brume";
+                String uid = Integer.toHexString((name(subject) + rule.start().getZone() + rule.text()).hashCode())
+                        + "@brume";
                 entries.add(new CalendarWriter.Entry(
                         uid, rule.start().toInstant(), Optional.of(rule), lasts, name(subject), subject.words()));
             }
@@ -227,10 +228,14 @@ final class PreviewCommand implements Callable<Integer> {
 
     /** One rule for each schedule; none if there is one that no rule says. */
     private List<CalendarRule> rules(Subject subject, Instant begin, Instant now) {
+        Optional<Instant> end =
+                Optional.ofNullable(until).map(text -> Times.parse("--until", text, subject.zone(), now));
         List<CalendarRule> rules = new ArrayList<>();
         for (Schedule schedule : subject.schedules()) {
             CalendarRule.of(schedule, begin)
-                    .map(rule -> until == null ? rule : rule.until(Times.parse("--until", until, subject.zone(), now)))
+                    .filter(rule -> end.filter(at -> !rule.start().toInstant().isBefore(at))
+                            .isEmpty())
+                    .map(rule -> end.map(rule::until).orElse(rule))
                     .map(rule -> count == null ? rule : rule.count(count))
                     .ifPresent(rules::add);
         }

@@ -10,28 +10,28 @@ import java.util.stream.Collectors;
 
 /** Prints the first few sentences of a kind, and how many more there are: 1,400 alike hide the one that differs. */
 final class Repeats {
-    private static final int EXAMPLES = 3;
-
     private Repeats() {}
 
     /**
      * Goes through all in their order.
      *
      * @param kind what it is an instance of
-     * @param example is given the first three of each kind
-     * @param more is given the third of a kind that has more, and how many more
+     * @param examples how many of a kind are printed
+     * @param example is given those
+     * @param more is given the last of those of a kind that has more, and how many more
      */
-    static <T> void fold(List<T> all, Function<T, String> kind, Consumer<T> example, BiConsumer<T, Integer> more) {
+    static <T> void fold(
+            List<T> all, Function<T, String> kind, int examples, Consumer<T> example, BiConsumer<T, Integer> more) {
         Map<String, Long> sizes = all.stream().collect(Collectors.groupingBy(kind, Collectors.counting()));
         Map<String, Integer> printed = new HashMap<>();
         for (T each : all) {
             String name = kind.apply(each);
             int number = printed.merge(name, 1, Integer::sum);
-            if (number <= EXAMPLES) {
+            if (number <= examples) {
                 example.accept(each);
             }
-            int rest = Math.toIntExact(sizes.get(name)) - EXAMPLES;
-            if (number == EXAMPLES && rest > 0) {
+            int rest = Math.toIntExact(sizes.get(name)) - examples;
+            if (number == examples && rest > 0) {
                 more.accept(each, rest);
             }
         }

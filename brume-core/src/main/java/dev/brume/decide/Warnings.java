@@ -149,7 +149,7 @@ public final class Warnings {
         for (ZoneOffsetTransition change = zone.getRules().nextTransition(now);
                 change != null && change.getInstant().isBefore(now.plus(AHEAD));
                 change = zone.getRules().nextTransition(change.getInstant())) {
-            if (!touches(rule.clock().times(), change)) {
+            if (!rule.clock().isTouchedBy(change)) {
                 continue;
             }
             LocalDate date = change.getDateTimeBefore().toLocalDate();
@@ -170,13 +170,6 @@ public final class Warnings {
         if (!never.isEmpty()) {
             found.add("'" + schedule + "' does not run at all on " + some(never) + ", when clocks change" + why);
         }
-    }
-
-    /** {@return whether a rule names a local time that is skipped or comes twice} */
-    private static boolean touches(LocalTimes times, ZoneOffsetTransition change) {
-        long before = change.getDateTimeBefore().toEpochSecond(ZoneOffset.UTC);
-        long after = change.getDateTimeAfter().toEpochSecond(ZoneOffset.UTC);
-        return times.count(Math.min(before, after), Math.max(before, after)) > 0;
     }
 
     /** {@return whether the terms leave nothing of a day, whatever its clocks do} */

@@ -53,6 +53,9 @@ public final class Instance {
     private static final Logger LOG = LoggerFactory.getLogger(Instance.class);
     private static final int MOST_REPEATS = 8;
     private static final int MOST_PROBLEMS = 1000;
+    /** One that comes and goes within seconds is told of as seldom as any other trouble. */
+    private static final String AWAY = "the database is away";
+
     /** Stands for a database that answers. */
     private static final long REACHED = Long.MIN_VALUE;
 
@@ -397,8 +400,9 @@ public final class Instance {
         boolean isAway = why instanceof StoreException store && store.trouble() == StoreException.Trouble.UNREACHABLE;
         if (!isAway) {
             tellProblem(what, () -> what + ": " + why.getMessage());
-        } else if (awaySince.compareAndSet(REACHED, time.nanos())) {
-            tell(Event.Kind.PROBLEM, what + ": " + why.getMessage());
+        } else if (awaySince.compareAndSet(REACHED, time.nanos())
+                && !tellProblem(AWAY, () -> what + ": " + why.getMessage())) {
+            awaySince.set(REACHED);
         }
     }
 
@@ -426,7 +430,8 @@ public final class Instance {
         tellProblem(what, () -> what);
     }
 
-    private void tellProblem(String what, Supplier<String> text) {
+    /** {@return whether it was told; what has been told lately is not} */
+    private boolean tellProblem(String what, Supplier<String> text) {
         long now = time.nanos();
         Long before = problems.get(what);
         if (before == null || now - before >= PROBLEM_AGAIN.toNanos()) {
@@ -435,7 +440,9 @@ public final class Instance {
             }
             problems.put(what, now);
             tell(Event.Kind.PROBLEM, text.get());
+            return true;
         }
+        return false;
     }
 
     /** Tells that a run was left to others because this instance cannot do its work. */

@@ -50,6 +50,9 @@ final class PlanWriter {
     /** Decided about sooner, an occurrence was decided about when it fell due; nobody asks then what stood in its way. */
     private static final Duration DECIDED_LATE = Duration.ofMillis(100);
 
+    /** So late nobody decides because of load alone. */
+    private static final Duration OUTAGE = Duration.ofSeconds(2);
+
     private static final Duration PROMPT = Duration.ofMillis(500);
 
     private final Instance instance;
@@ -299,8 +302,9 @@ final class PlanWriter {
         if (!mayBe) {
             return item;
         }
+        List<RunRow> live = tx.orders().ofJob(item.row().id());
         List<Instant> begun = Stream.concat(
-                        tx.orders().ofJob(item.row().id()).stream()
+                        live.stream()
                                 .filter(run -> run.state() != RunState.HELD)
                                 .map(PlanWriter::since),
                         items.stream()
@@ -308,7 +312,10 @@ final class PlanWriter {
                                         && other.decision().verdict() == Verdict.START)
                                 .map(other -> now))
                 .toList();
-        // None at all: the one that has the place has ended just now, and its end is not settled yet.
+        if (begun.isEmpty()) {
+            // The one that has the place waits for a gate, or has ended just now and its end is not settled yet.
+            return live.isEmpty() && due.plus(OUTAGE).isBefore(now) ? item.because(Reasons.DECIDED_LATE) : item;
+        }
         return begun.stream().anyMatch(since -> !since.isAfter(due)) ? item : item.because(Reasons.DECIDED_LATE);
     }
 

@@ -23,7 +23,7 @@ public interface History {
     /** {@return all live jobs by name with the namespace} */
     List<JobView> jobs();
 
-    /** {@return live jobs that a filter lets through, by name with the namespace; takes time by those and not by all} */
+    /** {@return live jobs that a filter lets through, by name with the namespace; reads those, not all} */
     List<JobView> jobs(JobFilter filter);
 
     /** {@return how many jobs live} */

@@ -4,7 +4,6 @@ import dev.brume.schedule.CronFieldReading;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Days;
 import dev.brume.schedule.EverySchedule;
-import dev.brume.schedule.LocalTimes;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
@@ -145,13 +144,10 @@ public record CalendarRule(ZonedDateTime start, String text) {
         if (!(schedule instanceof WallClockSchedule local)) {
             return true;
         }
-        LocalTimes times = local.clock().times();
         Instant end = start.toInstant().plus(COMPARED);
         ZoneOffsetTransition change = schedule.zone().getRules().nextTransition(start.toInstant());
         while (change != null && change.getInstant().isBefore(end)) {
-            long before = change.getDateTimeBefore().toEpochSecond(ZoneOffset.UTC);
-            long after = change.getDateTimeAfter().toEpochSecond(ZoneOffset.UTC);
-            if (times.count(Math.min(before, after), Math.max(before, after)) > 0) {
+            if (local.clock().isTouchedBy(change)) {
                 return false;
             }
             change = schedule.zone().getRules().nextTransition(change.getInstant());

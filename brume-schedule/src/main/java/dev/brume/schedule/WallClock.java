@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
+import java.time.zone.ZoneOffsetTransition;
 import java.util.Objects;
 import java.util.Optional;
 
@@ -188,5 +189,12 @@ public final class WallClock implements Timeline {
         notes |= nominal == owed ? 0 : Notes.bit(Note.MOVED);
         notes |= times.merged(owed) ? Notes.bit(Note.MERGED) : 0;
         return new Occurrence(instant, LocalDateTime.ofEpochSecond(nominal, 0, ZoneOffset.UTC), zone, Notes.of(notes));
+    }
+
+    /** {@return whether the rule names a local time that a change skips, or that comes twice by it} */
+    public boolean isTouchedBy(ZoneOffsetTransition change) {
+        long before = change.getDateTimeBefore().toEpochSecond(ZoneOffset.UTC);
+        long after = change.getDateTimeAfter().toEpochSecond(ZoneOffset.UTC);
+        return times.count(Math.min(before, after), Math.max(before, after)) > 0;
     }
 }

@@ -9,12 +9,15 @@ import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.JobKey;
+import dev.brume.RunState;
 import dev.brume.port.Pause;
+import dev.brume.tally.Verdict;
 import dev.brume.why.Answer;
 import dev.brume.why.Question;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
 
@@ -162,5 +165,13 @@ class WhyTest {
         assertThat(question(harbour, "log").about(SIX.plusSeconds(600)).facts())
                 .extracting(Answer.Fact::name)
                 .contains("version", "occurrence", "policies", "alive then", "attempt 1");
+    }
+
+    @Test
+    void everyStateAndEveryVerdictIsACodeToo() {
+        assertThat(Answer.Code.values())
+                .extracting(Enum::name)
+                .contains(Stream.of(RunState.values()).map(Enum::name).toArray(String[]::new))
+                .contains(Stream.of(Verdict.values()).map(Enum::name).toArray(String[]::new));
     }
 }

@@ -286,12 +286,15 @@ class TimeCommandsTest {
         assertThat(brume("check", "many.yaml", "--all").out().lines()).hasSize(7);
         Files.writeString(
                 folder.resolve("many.yaml"),
-                Files.readString(folder.resolve("many.yaml")).replace("once", "onec"));
+                IntStream.range(0, 25)
+                        .mapToObj(i ->
+                                "  wrong-" + i + ": {when: {every: " + i + "x, zone: UTC}, work: {program: [echo]}}\n")
+                        .collect(Collectors.joining("", "jobs:\n", "")));
         assertThat(brume("check", "many.yaml").err().lines())
-                .hasSize(9)
-                .contains("many.yaml: 3 more of this kind; mend these, and the rest shows")
+                .hasSize(22)
+                .contains("many.yaml: 5 more of this kind; mend these, and the rest shows")
                 .last()
-                .isEqualTo("12 problems; nothing was changed");
+                .isEqualTo("25 problems; nothing was changed");
     }
 
     @Test
