@@ -41,6 +41,7 @@ import picocli.CommandLine.Spec;
             "  brume explain --job pilot-rosters --format json"
         })
 final class ExplainCommand implements Callable<Integer> {
+    private static final int LONGEST_MEANING = 44;
     private static final int NEXT = 3;
 
     /** How wide the names of facts are, as the table of fields above them has it. */
@@ -96,9 +97,14 @@ final class ExplainCommand implements Callable<Integer> {
     private void explain(Schedule schedule, Instant now, PrintWriter out) {
         Schedule rule = schedule.rule();
         if (rule instanceof CronSchedule cron) {
-            Table table = new Table(look).column("FIELD").column("TEXT");
+            Table table = new Table(look).column("FIELD").column("TEXT").fold().column("MEANS");
             for (CronFieldReading field : cron.fields()) {
-                table.row(field.name(), field.text()).belowInFull(meaning(field));
+                String meaning = meaning(field);
+                boolean isShort = meaning.length() <= LONGEST_MEANING;
+                table.row(field.name(), field.text(), isShort ? meaning : "");
+                if (!isShort) {
+                    table.belowInFull(meaning);
+                }
             }
             table.lines().forEach(out::println);
             if (cron.eitherDayDecides()) {
@@ -204,7 +210,8 @@ final class ExplainCommand implements Callable<Integer> {
             return "UTC, whose clocks never change";
         }
         ZoneOffsetTransition next = zone.getRules().nextTransition(now);
-        String offset = zone + ", now UTC" + zone.getRules().getOffset(now);
+        String offset =
+                zone + ", now UTC" + zone.getRules().getOffset(now).getId().replace("Z", "");
         boolean soon = next != null && Duration.between(now, next.getInstant()).compareTo(Duration.ofDays(3660)) < 0;
         return soon
                 ? offset + "; clocks go " + (next.isGap() ? "forward" : "back") + " by "
