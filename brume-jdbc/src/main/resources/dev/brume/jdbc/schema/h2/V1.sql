@@ -34,7 +34,7 @@ create table if not exists brume_session (
 
 -- A job: its cursor, its lock point, and its gate (used places of cap). live_key is null once it is dropped.
 create table if not exists brume_job (
-    id            bigint generated always as identity primary key,
+    id            bigint generated always as identity (cache 1000) primary key,
     namespace     varchar(100) not null,
     name          varchar(100) not null,
     live_key      varchar(201) unique,
@@ -173,7 +173,7 @@ create table if not exists brume_span (
 
 -- Who changed or ordered what.
 create table if not exists brume_change (
-    id             bigint generated always as identity primary key,
+    id             bigint generated always as identity (cache 1000) primary key,
     at             timestamp(6) with time zone  not null,
     kind           varchar(20)  not null,
     who            varchar(200) not null,

@@ -19,7 +19,7 @@ alter table brume_settle add column if not exists gates varchar(2000);
 
 -- One-offs, planned by a key of their own; run_id is set once a run has been made of it, and the key stays taken.
 create table if not exists brume_one_off (
-    id          bigint generated always as identity primary key,
+    id          bigint generated always as identity (cache 1000) primary key,
     job_id      bigint       not null,
     one_off_key varchar(150) not null,
     due_at      timestamp(6) with time zone not null,

@@ -1,9 +1,9 @@
 -- Brume, schema 8, H2 2.3 or later: seals cover spans, definitions and what runs printed, too; bounds that are the archivist's alone; no TRUNCATE.
 
 -- Numbers, by which seals name spans and versions of definitions.
-alter table brume_span add column if not exists id bigint generated always as identity;
+alter table brume_span add column if not exists id bigint generated always as identity (cache 1000);
 create unique index if not exists brume_span_number on brume_span (id);
-alter table brume_version add column if not exists id bigint generated always as identity;
+alter table brume_version add column if not exists id bigint generated always as identity (cache 1000);
 create unique index if not exists brume_version_number on brume_version (id);
 
 -- Seals: each covers rows of each kind for ever, and the seal before it. ..._numbers: which, as ranges; ..._marks: a digest of
