@@ -1,25 +1,26 @@
 package dev.brume;
 
-import dev.brume.duties.ClusterOrders;
-import dev.brume.duties.Edit;
-import dev.brume.duties.Instance;
-import dev.brume.duties.NamedLeases;
-import dev.brume.duties.OneOffOrders;
-import dev.brume.duties.Registrar;
-import dev.brume.duties.Settings;
-import dev.brume.engine.Engine;
-import dev.brume.engine.EventLog;
-import dev.brume.engine.LeaseKeeper;
-import dev.brume.engine.Listeners;
-import dev.brume.engine.StartChecks;
-import dev.brume.engine.SteppedEngine;
-import dev.brume.port.History;
-import dev.brume.port.SessionRow;
-import dev.brume.port.Store;
-import dev.brume.port.Texts;
-import dev.brume.port.TimeSource;
+import dev.brume.history.History;
+import dev.brume.history.SessionRow;
+import dev.brume.internal.define.Registrar;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.duty.Settings;
+import dev.brume.internal.engine.Engine;
+import dev.brume.internal.engine.LeaseKeeper;
+import dev.brume.internal.engine.SteppedEngine;
+import dev.brume.internal.event.EventLog;
+import dev.brume.internal.event.Listeners;
+import dev.brume.internal.order.ClusterOrders;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.OneOffOrders;
+import dev.brume.internal.session.NamedLeases;
+import dev.brume.internal.text.Texts;
+import dev.brume.internal.work.StartChecks;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
+import dev.brume.spi.SteppedInstance;
+import dev.brume.spi.Store;
+import dev.brume.spi.TimeSource;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.sql.Connection;
@@ -180,7 +181,7 @@ public final class Brume implements AutoCloseable {
                 .toList();
     }
 
-    private Set<String> tagsOf(JobKey job) {
+    private Set<String> tagsOf(JobName job) {
         return store.history()
                 .job(job)
                 .map(view -> Set.copyOf(view.job().tags()))
@@ -252,7 +253,7 @@ public final class Brume implements AutoCloseable {
     /** Defines a calendar in the default namespace, or updates it and every job that goes by it. */
     public void define(DayCalendar calendar) {
         define(DefinitionSet.of("api", List.of())
-                .withCalendars(Map.of(new CalendarKey(JobKey.MAIN, calendar.name()), calendar)));
+                .withCalendars(Map.of(new CalendarName(JobName.MAIN, calendar.name()), calendar)));
     }
 
     /**
@@ -261,7 +262,7 @@ public final class Brume implements AutoCloseable {
      *
      * @return whether there was such a job
      */
-    public boolean drop(JobKey key) {
+    public boolean drop(JobName key) {
         return registrar.drop(key, instance.settings().instance());
     }
 
@@ -276,7 +277,7 @@ public final class Brume implements AutoCloseable {
      * @throws IllegalArgumentException if the key is empty or longer than 150 characters, or a payload longer than
      *     {@value Job#LONGEST_PAYLOAD}
      */
-    public boolean planAt(JobKey job, String key, Instant at) {
+    public boolean planAt(JobName job, String key, Instant at) {
         return orders.planAt(job, key, at, Optional.empty(), Optional.empty());
     }
 
@@ -284,9 +285,9 @@ public final class Brume implements AutoCloseable {
      * Orders a single run of a job at an instant, with a payload of its own.
      *
      * @param payload what the run is given; the job's own if empty
-     * @see #planAt(JobKey, String, Instant)
+     * @see #planAt(JobName, String, Instant)
      */
-    public boolean planAt(JobKey job, String key, Instant at, Optional<String> payload) {
+    public boolean planAt(JobName job, String key, Instant at, Optional<String> payload) {
         return orders.planAt(job, key, at, payload, Optional.empty());
     }
 
@@ -296,9 +297,9 @@ public final class Brume implements AutoCloseable {
      *
      * @param connection to the database that Brume is in, within a transaction
      * @param payload what the run is given; the job's own if null
-     * @see #planAt(JobKey, String, Instant)
+     * @see #planAt(JobName, String, Instant)
      */
-    public boolean planAt(Connection connection, JobKey job, String key, Instant at, @Nullable String payload) {
+    public boolean planAt(Connection connection, JobName job, String key, Instant at, @Nullable String payload) {
         return orders.planAt(job, key, at, Optional.ofNullable(payload), Optional.of(connection));
     }
 
@@ -307,9 +308,9 @@ public final class Brume implements AutoCloseable {
      * the transaction began and whenever it commits.
      *
      * @param wait from this call; at once if it is below 0s
-     * @see #planAt(Connection, JobKey, String, Instant, String)
+     * @see #planAt(Connection, JobName, String, Instant, String)
      */
-    public boolean planIn(Connection connection, JobKey job, String key, Duration wait, @Nullable String payload) {
+    public boolean planIn(Connection connection, JobName job, String key, Duration wait, @Nullable String payload) {
         return orders.planIn(job, key, wait, Optional.ofNullable(payload), Optional.of(connection));
     }
 
@@ -322,16 +323,16 @@ public final class Brume implements AutoCloseable {
      * @return false if none of that key waits: there never was one, or a run has been made of it
      * @throws NotThereException if there is no such job
      */
-    public boolean moveTo(JobKey job, String key, Instant at) {
+    public boolean moveTo(JobName job, String key, Instant at) {
         return orders.move(job, key, at, Optional.empty());
     }
 
     /**
      * Moves a one-off in a transaction of the caller's, which may roll it back.
      *
-     * @see #moveTo(JobKey, String, Instant)
+     * @see #moveTo(JobName, String, Instant)
      */
-    public boolean moveTo(Connection connection, JobKey job, String key, Instant at) {
+    public boolean moveTo(Connection connection, JobName job, String key, Instant at) {
         return orders.move(job, key, at, Optional.of(connection));
     }
 
@@ -343,16 +344,16 @@ public final class Brume implements AutoCloseable {
      * @return false if none of that key waits: there never was one, or a run has been made of it, which can be cancelled
      * @throws NotThereException if there is no such job
      */
-    public boolean unplan(JobKey job, String key) {
+    public boolean unplan(JobName job, String key) {
         return orders.drop(job, key, Optional.empty());
     }
 
     /**
      * Drops a one-off in a transaction of the caller's, which may roll it back.
      *
-     * @see #unplan(JobKey, String)
+     * @see #unplan(JobName, String)
      */
-    public boolean unplan(Connection connection, JobKey job, String key) {
+    public boolean unplan(Connection connection, JobName job, String key) {
         return orders.drop(job, key, Optional.of(connection));
     }
 
@@ -415,7 +416,7 @@ public final class Brume implements AutoCloseable {
      *
      * @throws IllegalStateException if it was started before
      */
-    public synchronized SteppedEngine stepped() {
+    public synchronized SteppedInstance stepped() {
         if (engine != null || stopped) {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
@@ -558,9 +559,9 @@ public final class Brume implements AutoCloseable {
 
         /** Names the instance; host and process id unless given. */
         public Builder instance(String instance) {
-            if (!JobKey.isName(instance)) {
+            if (!JobName.isName(instance)) {
                 throw new IllegalArgumentException(
-                        "instance '" + instance + "' is not a name (expected " + JobKey.RULE + ")");
+                        "instance '" + instance + "' is not a name (expected " + JobName.RULE + ")");
             }
             name = instance;
             return this;
@@ -593,9 +594,9 @@ public final class Brume implements AutoCloseable {
 
         /** Lets it carry a label, which jobs may require. */
         public Builder label(String label) {
-            if (!JobKey.isName(label)) {
+            if (!JobName.isName(label)) {
                 throw new IllegalArgumentException(
-                        "label '" + label + "' is not a name (expected " + JobKey.RULE + ")");
+                        "label '" + label + "' is not a name (expected " + JobName.RULE + ")");
             }
             if (labels.size() == MOST_LABELS && !labels.contains(label)) {
                 throw new IllegalArgumentException("label: more than " + MOST_LABELS + " labels of one instance");
@@ -696,7 +697,7 @@ public final class Brume implements AutoCloseable {
         /**
          * Creates the instance and brings the store's schema to this version.
          *
-         * @throws dev.brume.port.StoreException if the store cannot be reached or written
+         * @throws dev.brume.StoreException if the store cannot be reached or written
          */
         public Brume build() {
             return new Brume(this);

@@ -7,7 +7,7 @@ package dev.brume;
  * @param kind whether anything was written
  * @param version the version in force now; 0 if there is no such job
  */
-public record Defined(JobKey key, Kind kind, int version) {
+public record Defined(JobName key, Kind kind, int version) {
 
     /** What was written. */
     public enum Kind {

@@ -20,7 +20,7 @@ public record DefinitionSet(
         String source,
         OptionalLong revision,
         List<Job> jobs,
-        Map<CalendarKey, DayCalendar> calendars,
+        Map<CalendarName, DayCalendar> calendars,
         Map<String, Integer> limits) {
     /** The highest limit. */
     public static final int HIGHEST_LIMIT = 10_000;
@@ -53,7 +53,7 @@ public record DefinitionSet(
     }
 
     /** {@return the set with calendars} */
-    public DefinitionSet withCalendars(Map<CalendarKey, DayCalendar> days) {
+    public DefinitionSet withCalendars(Map<CalendarName, DayCalendar> days) {
         return new DefinitionSet(source, revision, jobs, days, limits);
     }
 

@@ -1,6 +1,6 @@
 package dev.brume;
 
-import dev.brume.port.Texts;
+import dev.brume.internal.text.Texts;
 import java.time.Instant;
 import java.util.Objects;
 import java.util.Optional;
@@ -16,7 +16,7 @@ import java.util.OptionalLong;
  * @param run the run it is about, if one
  * @param text the rest, in words; control characters in it are made visible
  */
-public record Event(Kind kind, Instant at, String instance, Optional<JobKey> job, OptionalLong run, String text) {
+public record Event(Kind kind, Instant at, String instance, Optional<JobName> job, OptionalLong run, String text) {
 
     /** The kinds of events. */
     public enum Kind {

@@ -14,7 +14,7 @@ import java.util.Set;
  * @param jobs wanted; empty for all, unless tags are named
  * @param tags of jobs that are wanted; empty for all, unless jobs are named
  */
-public record EventFilter(Set<Event.Kind> kinds, Set<JobKey> jobs, Set<String> tags) {
+public record EventFilter(Set<Event.Kind> kinds, Set<JobName> jobs, Set<String> tags) {
     /** Every event. */
     public static final EventFilter ALL = new EventFilter(Set.of(), Set.of(), Set.of());
 
@@ -37,8 +37,8 @@ public record EventFilter(Set<Event.Kind> kinds, Set<JobKey> jobs, Set<String> t
      * @throws IllegalArgumentException if it is neither
      */
     public EventFilter job(String name) {
-        Set<JobKey> all = new HashSet<>(jobs);
-        all.add(JobKey.parse(name));
+        Set<JobName> all = new HashSet<>(jobs);
+        all.add(JobName.parse(name));
         return new EventFilter(kinds, all, tags);
     }
 
@@ -65,7 +65,7 @@ public record EventFilter(Set<Event.Kind> kinds, Set<JobKey> jobs, Set<String> t
      * @param job whose event it is
      * @param itsTags the tags of its definition in force
      */
-    public boolean wants(JobKey job, Set<String> itsTags) {
+    public boolean wants(JobName job, Set<String> itsTags) {
         return wantsAllJobs() || jobs.contains(job) || tags.stream().anyMatch(itsTags::contains);
     }
 }

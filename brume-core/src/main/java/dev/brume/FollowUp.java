@@ -8,7 +8,7 @@ import java.util.Objects;
  * @param on which ends it follows
  * @param job that is run then
  */
-public record FollowUp(On on, JobKey job) {
+public record FollowUp(On on, JobName job) {
 
     /** Which ends are followed. Occurrences that were skipped never ran, so nothing follows them. */
     public enum On {

@@ -33,9 +33,9 @@ public record GateKey(Kind kind, String name) implements Comparable<GateKey> {
      * @throws IllegalArgumentException if the name is not one
      */
     public GateKey {
-        if (!JobKey.isName(name)) {
+        if (!JobName.isName(name)) {
             String what = kind == Kind.KEY ? "exclusive" : "limits";
-            throw new IllegalArgumentException(what + ": '" + name + "' is not a name (expected " + JobKey.RULE + ")");
+            throw new IllegalArgumentException(what + ": '" + name + "' is not a name (expected " + JobName.RULE + ")");
         }
     }
 

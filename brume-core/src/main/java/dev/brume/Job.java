@@ -1,7 +1,7 @@
 package dev.brume;
 
-import dev.brume.port.Payloads;
-import dev.brume.port.Texts;
+import dev.brume.internal.text.Payloads;
+import dev.brume.internal.text.Texts;
 import dev.brume.schedule.AfterFinishSchedule;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.CronSchedule;
@@ -61,7 +61,7 @@ public final class Job {
 
     private static final Pattern NAME_TO_MASK = Pattern.compile("[\\p{L}0-9_.-]{2,100}");
 
-    private final JobKey key;
+    private final JobName key;
     private final String description;
     private final List<Schedule> schedules;
     private final Work work;
@@ -121,16 +121,16 @@ public final class Job {
      * @param name {@code name} or {@code namespace/name}
      */
     public static Builder named(String name) {
-        return new Builder(JobKey.parse(name));
+        return new Builder(JobName.parse(name));
     }
 
     /** Begins the definition of a job. */
-    public static Builder named(JobKey key) {
+    public static Builder named(JobName key) {
         return new Builder(key);
     }
 
     /** {@return the job's name} */
-    public JobKey key() {
+    public JobName key() {
         return key;
     }
 
@@ -395,7 +395,7 @@ public final class Job {
 
     /** Gathers a definition. A wrong value fails where it is set. Confined to one thread. */
     public static final class Builder {
-        private final JobKey key;
+        private final JobName key;
         private final List<Schedule> schedules = new ArrayList<>();
         private final List<String> tags = new ArrayList<>();
         private final TreeSet<GateKey> gates = new TreeSet<>();
@@ -419,7 +419,7 @@ public final class Job {
         private boolean onEachInstance;
         private Keep keep = Keep.ALL;
 
-        private Builder(JobKey key) {
+        private Builder(JobName key) {
             this.key = key;
         }
 
@@ -450,7 +450,7 @@ public final class Job {
         }
 
         /** {@return the job's name} */
-        public JobKey key() {
+        public JobName key() {
             return key;
         }
 
@@ -587,8 +587,9 @@ public final class Job {
 
         /** Sets the lane whose workers run the job. */
         public Builder lane(String name) {
-            if (!JobKey.isName(name)) {
-                throw new IllegalArgumentException("lane: '" + name + "' is not a name (expected " + JobKey.RULE + ")");
+            if (!JobName.isName(name)) {
+                throw new IllegalArgumentException(
+                        "lane: '" + name + "' is not a name (expected " + JobName.RULE + ")");
             }
             lane = name;
             return this;
@@ -617,8 +618,8 @@ public final class Job {
             if (tags.size() == MOST_TAGS) {
                 throw new IllegalArgumentException("tags: more than " + MOST_TAGS + " of one job");
             }
-            if (!JobKey.isName(tag)) {
-                throw new IllegalArgumentException("tags: '" + tag + "' is not a name (expected " + JobKey.RULE + ")");
+            if (!JobName.isName(tag)) {
+                throw new IllegalArgumentException("tags: '" + tag + "' is not a name (expected " + JobName.RULE + ")");
             }
             tags.add(tag);
             return this;
@@ -643,8 +644,8 @@ public final class Job {
          * @throws IllegalArgumentException if it is no such name
          */
         public Builder payloadType(String name) {
-            if (!JobKey.isName(name) || name.length() > LONGEST_PAYLOAD_TYPE) {
-                throw new IllegalArgumentException("payloadType: '" + name + "' is not a name (expected " + JobKey.RULE
+            if (!JobName.isName(name) || name.length() > LONGEST_PAYLOAD_TYPE) {
+                throw new IllegalArgumentException("payloadType: '" + name + "' is not a name (expected " + JobName.RULE
                         + ", at most " + LONGEST_PAYLOAD_TYPE + ")");
             }
             payloadType = name;
@@ -685,7 +686,7 @@ public final class Job {
          * @throws IllegalArgumentException if it is this job, named twice, or one of more than 16
          */
         public Builder followUp(FollowUp.On on, String job) {
-            JobKey target = job.contains("/") ? JobKey.parse(job) : new JobKey(key.namespace(), job);
+            JobName target = job.contains("/") ? JobName.parse(job) : new JobName(key.namespace(), job);
             if (target.equals(key)) {
                 throw new IllegalArgumentException("followUps: a job cannot follow itself; it would never end");
             }
@@ -706,9 +707,9 @@ public final class Job {
          * @throws IllegalArgumentException if it is no name, or one too many
          */
         public Builder requires(String label) {
-            if (!JobKey.isName(label)) {
+            if (!JobName.isName(label)) {
                 throw new IllegalArgumentException(
-                        "requires: '" + label + "' is not a name (expected " + JobKey.RULE + ")");
+                        "requires: '" + label + "' is not a name (expected " + JobName.RULE + ")");
             }
             requires.add(label);
             if (requires.size() > MOST_LABELS) {

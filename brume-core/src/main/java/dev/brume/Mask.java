@@ -1,5 +1,6 @@
 package dev.brume;
 
+import dev.brume.internal.text.Placeholders;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;

@@ -7,9 +7,9 @@ import org.jspecify.annotations.Nullable;
 public final class NotThereException extends IllegalArgumentException {
     private static final long serialVersionUID = 1L;
 
-    private final transient @Nullable JobKey job;
+    private final transient @Nullable JobName job;
 
-    private NotThereException(String message, @Nullable JobKey job) {
+    private NotThereException(String message, @Nullable JobName job) {
         super(message);
         this.job = job;
     }
@@ -20,7 +20,7 @@ public final class NotThereException extends IllegalArgumentException {
      * @param job the name that was given
      * @param hint what else is to be said, such as a name that is near; may be empty
      */
-    public static NotThereException ofJob(JobKey job, String hint) {
+    public static NotThereException ofJob(JobName job, String hint) {
         return new NotThereException("there is no job '" + job + "'" + hint, job);
     }
 
@@ -35,7 +35,7 @@ public final class NotThereException extends IllegalArgumentException {
     }
 
     /** {@return the job that is not there; empty if it is something else} */
-    public Optional<JobKey> job() {
+    public Optional<JobName> job() {
         return Optional.ofNullable(job);
     }
 }

@@ -1,18 +1,18 @@
 package dev.brume;
 
-import dev.brume.duties.ClusterOrders;
-import dev.brume.duties.Edit;
-import dev.brume.duties.HandOrders;
-import dev.brume.duties.Instance;
-import dev.brume.duties.OneOffOrders;
-import dev.brume.duties.PauseOrders;
-import dev.brume.duties.Registrar;
-import dev.brume.duties.RetentionDuty;
-import dev.brume.duties.SealDuty;
-import dev.brume.port.Pause;
-import dev.brume.port.SessionRow;
+import dev.brume.history.Pause;
+import dev.brume.history.SealHead;
+import dev.brume.history.SessionRow;
+import dev.brume.internal.define.Registrar;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.order.ClusterOrders;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.HandOrders;
+import dev.brume.internal.order.OneOffOrders;
+import dev.brume.internal.order.PauseOrders;
+import dev.brume.internal.retention.RetentionDuty;
+import dev.brume.internal.retention.SealDuty;
 import dev.brume.schedule.Occurrence;
-import dev.brume.seal.SealHead;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -51,7 +51,7 @@ public final class Orders {
      * @param seen the versions that were in force when it was decided
      * @throws EditConflictException if other versions are in force now; nothing is changed then
      */
-    public List<Defined> define(DefinitionSet set, Edit.Seen seen) {
+    public List<Defined> define(DefinitionSet set, DefinitionsSeen seen) {
         return registrar.define(set, new Edit(edit.who(), edit.because(), Optional.of(seen)));
     }
 
@@ -61,7 +61,7 @@ public final class Orders {
      * @return whether there was such a job
      * @see Brume#drop
      */
-    public boolean drop(JobKey job) {
+    public boolean drop(JobName job) {
         return registrar.drop(job, edit);
     }
 
@@ -69,9 +69,9 @@ public final class Orders {
      * Drops a job, if it is what was seen.
      *
      * @throws EditConflictException if another version is in force now
-     * @see #drop(JobKey)
+     * @see #drop(JobName)
      */
-    public boolean drop(JobKey job, Edit.Seen seen) {
+    public boolean drop(JobName job, DefinitionsSeen seen) {
         return registrar.drop(job, new Edit(edit.who(), edit.because(), Optional.of(seen)));
     }
 
@@ -102,7 +102,7 @@ public final class Orders {
      * @return the run's id, by which its state and result can be asked for
      * @throws NotThereException if there is no such job
      */
-    public long start(JobKey job) {
+    public long start(JobName job) {
         return hand.startNow(job, Optional.empty());
     }
 
@@ -113,9 +113,9 @@ public final class Orders {
      * @param payload at most {@value Job#LONGEST_PAYLOAD} characters
      * @return the run's id
      * @throws IllegalArgumentException if it is longer
-     * @see #start(JobKey)
+     * @see #start(JobName)
      */
-    public long start(JobKey job, String payload) {
+    public long start(JobName job, String payload) {
         return hand.startNow(job, Optional.of(payload));
     }
 
@@ -124,9 +124,9 @@ public final class Orders {
      *
      * @param payload what the run is given; the job's own if empty
      * @return false if the job has, or had, a one-off of that key
-     * @see Brume#planAt(JobKey, String, Instant, Optional)
+     * @see Brume#planAt(JobName, String, Instant, Optional)
      */
-    public boolean planAt(JobKey job, String key, Instant at, Optional<String> payload) {
+    public boolean planAt(JobName job, String key, Instant at, Optional<String> payload) {
         return oneOffs.planAt(job, key, at, payload, Optional.empty());
     }
 
@@ -134,9 +134,9 @@ public final class Orders {
      * Moves a one-off that waits.
      *
      * @return false if none of that key waits
-     * @see Brume#moveTo(JobKey, String, Instant)
+     * @see Brume#moveTo(JobName, String, Instant)
      */
-    public boolean moveTo(JobKey job, String key, Instant at) {
+    public boolean moveTo(JobName job, String key, Instant at) {
         return oneOffs.move(job, key, at, Optional.empty());
     }
 
@@ -144,9 +144,9 @@ public final class Orders {
      * Drops a one-off that waits.
      *
      * @return false if none of that key waits
-     * @see Brume#unplan(JobKey, String)
+     * @see Brume#unplan(JobName, String)
      */
-    public boolean unplan(JobKey job, String key) {
+    public boolean unplan(JobName job, String key) {
         return oneOffs.drop(job, key, Optional.empty());
     }
 
@@ -172,7 +172,7 @@ public final class Orders {
      * @throws NotThereException if there is no such job
      * @throws IllegalArgumentException if the period is empty, to come, or holds more than 1000
      */
-    public List<Occurrence> missing(JobKey job, Instant from, Instant until) {
+    public List<Occurrence> missing(JobName job, Instant from, Instant until) {
         return hand.missing(job, from, until);
     }
 
@@ -185,7 +185,7 @@ public final class Orders {
      * @throws NotThereException if there is no such job
      * @throws IllegalArgumentException if the period is empty, to come, or holds more than 1000
      */
-    public List<Long> backfill(JobKey job, Instant from, Instant until) {
+    public List<Long> backfill(JobName job, Instant from, Instant until) {
         return hand.backfill(job, from, until);
     }
 
@@ -195,7 +195,7 @@ public final class Orders {
      * @return which; empty if none is to come
      * @throws NotThereException if there is no such job
      */
-    public Optional<Occurrence> skipNext(JobKey job) {
+    public Optional<Occurrence> skipNext(JobName job) {
         return hand.skipNext(job);
     }
 

@@ -12,7 +12,7 @@ public interface Run {
     long id();
 
     /** {@return the job's name} */
-    JobKey job();
+    JobName job();
 
     /** {@return the instant the schedule owed} */
     Instant planned();
@@ -39,7 +39,7 @@ public interface Run {
      * @param outcome how it ended
      * @param result what it returned
      */
-    record Parent(long run, JobKey job, Outcome outcome, Optional<String> result) {}
+    record Parent(long run, JobName job, Outcome outcome, Optional<String> result) {}
 
     /** {@return how long this attempt may still take, zero if its time is over; empty if the job has no time limit} */
     Optional<Duration> timeLeft();

@@ -1,7 +1,8 @@
 package dev.brume;
 
-import dev.brume.port.Payloads;
-import dev.brume.port.Texts;
+import dev.brume.internal.text.Payloads;
+import dev.brume.internal.text.Placeholders;
+import dev.brume.internal.text.Texts;
 import java.net.URI;
 import java.util.Collections;
 import java.util.List;

@@ -3,7 +3,7 @@ package dev.brume.benchmarks;
 import dev.brume.Brume;
 import dev.brume.IfBusy;
 import dev.brume.Job;
-import dev.brume.port.Store;
+import dev.brume.spi.Store;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;

@@ -2,22 +2,22 @@ package dev.brume.benchmarks;
 
 import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.History;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.insight.doctor.Checkup;
+import dev.brume.insight.tally.JobFigures;
+import dev.brume.insight.tally.Tally;
+import dev.brume.insight.why.Question;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.ChangeFilter;
-import dev.brume.port.History;
-import dev.brume.port.NewJob;
-import dev.brume.port.Pins;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
 import dev.brume.schedule.EverySchedule;
-import dev.brume.tally.JobFigures;
-import dev.brume.tally.Tally;
-import dev.brume.why.Checkup;
-import dev.brume.why.Question;
+import dev.brume.spi.NewJob;
+import dev.brume.spi.Pins;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.Statement;
@@ -148,8 +148,8 @@ public final class LookingBenchmark {
 
     private void look() throws Exception {
         RunFilter newest = RunFilter.newest(30);
-        JobKey rare = JobKey.parse("daily-" + (FREQUENT + 1));
-        JobKey often = JobKey.parse("often-17");
+        JobName rare = JobName.parse("daily-" + (FREQUENT + 1));
+        JobName often = JobName.parse("often-17");
         answer("brume jobs", history::jobs);
         answer("brume runs", () -> history.runs(newest));
         answer("brume runs --job (often)", () -> history.runs(newest.of(often)));
@@ -205,7 +205,7 @@ public final class LookingBenchmark {
         return found;
     }
 
-    private Question question(JobKey key) {
+    private Question question(JobName key) {
         return new Question(history, history.job(key).orElseThrow(), now, Instant::toString);
     }
 

@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.port.RunView;
+import dev.brume.history.RunView;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;

@@ -1,11 +1,11 @@
 package dev.brume.cli;
 
-import dev.brume.port.Change;
-import dev.brume.seal.Removal;
-import dev.brume.seal.RemovalNote;
-import dev.brume.seal.SealCheck;
-import dev.brume.seal.SealHead;
-import dev.brume.seal.SealedKind;
+import dev.brume.history.Change;
+import dev.brume.history.SealHead;
+import dev.brume.history.SealedKind;
+import dev.brume.insight.seal.Removal;
+import dev.brume.insight.seal.SealCheck;
+import dev.brume.internal.retention.RemovalNote;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Files;

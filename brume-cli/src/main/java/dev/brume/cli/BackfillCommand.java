@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.util.List;
@@ -50,7 +50,7 @@ final class BackfillCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobKey key = OrderOptions.key(job);
+        JobName key = OrderOptions.key(job);
         return options.order(desk -> {
             Instant now = desk.brume().history().now();
             Instant begin = zone.parse("--from", from, now);
@@ -61,7 +61,7 @@ final class BackfillCommand implements Callable<Integer> {
         });
     }
 
-    private int shown(JobKey key, List<Occurrence> missing) {
+    private int shown(JobName key, List<Occurrence> missing) {
         missing.forEach(each -> report.meanwhile("  " + Times.withOffset(each.instant(), each.zone()) + " "
                 + each.zone() + (each.notes().isEmpty() ? "" : "  " + NoteText.of(each))));
         return report.done(
@@ -72,7 +72,7 @@ final class BackfillCommand implements Callable<Integer> {
                 missing.stream().map(each -> JsonOut.occurrence("", each)).toList());
     }
 
-    private int ordered(JobKey key, List<Long> runs) {
+    private int ordered(JobName key, List<Long> runs) {
         String sentence = runs.isEmpty()
                 ? NONE
                 : "ordered " + runs.size() + (runs.size() == 1 ? " run: " : " runs: ") + runs.get(0)

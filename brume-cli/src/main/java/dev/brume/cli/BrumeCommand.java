@@ -1,8 +1,8 @@
 package dev.brume.cli;
 
 import dev.brume.NotThereException;
+import dev.brume.StoreException;
 import dev.brume.definitions.DefinitionsException;
-import dev.brume.port.StoreException;
 import dev.brume.schedule.ScheduleProblem;
 import dev.brume.schedule.ScheduleSyntaxException;
 import java.io.PrintStream;

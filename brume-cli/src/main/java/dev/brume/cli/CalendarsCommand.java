@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.port.CalendarView;
+import dev.brume.history.CalendarView;
 import dev.brume.schedule.DayCalendar;
 import java.io.PrintWriter;
 import java.time.DayOfWeek;

@@ -1,12 +1,12 @@
 package dev.brume.cli;
 
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.diff.DefinitionDiff;
-import dev.brume.port.Change;
-import dev.brume.port.ChangeFilter;
-import dev.brume.port.ChangeView;
-import dev.brume.port.History;
+import dev.brume.JobName;
+import dev.brume.history.Change;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.ChangeView;
+import dev.brume.history.History;
+import dev.brume.insight.diff.DefinitionDiff;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.List;
@@ -80,7 +80,7 @@ final class ChangesCommand implements Callable<Integer> {
         List<Shown> shown = options.look(history -> {
             Instant now = history.now();
             BetweenOptions.Between between = times.read(look.viewerZone(), now);
-            Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
+            Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
             key.ifPresent(name -> KnownJobs.check(history, name));
             ChangeFilter filter = new ChangeFilter(
                     key,
@@ -118,7 +118,7 @@ final class ChangesCommand implements Callable<Integer> {
                 || change.job().isEmpty()) {
             return List.of();
         }
-        JobKey key = change.job().get();
+        JobName key = change.job().get();
         Optional<Job> old = history.version(key, change.versionBefore().get());
         Optional<Job> next = history.version(key, change.versionAfter().get());
         return old.isPresent() && next.isPresent() ? DefinitionDiff.lines(old.get(), next.get()) : List.of();

@@ -2,8 +2,8 @@ package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
 import dev.brume.definitions.DefinitionFile;
-import dev.brume.diff.DefinitionDiff;
-import dev.brume.port.History;
+import dev.brume.history.History;
+import dev.brume.insight.diff.DefinitionDiff;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Duration;

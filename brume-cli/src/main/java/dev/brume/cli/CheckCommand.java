@@ -1,10 +1,10 @@
 package dev.brume.cli;
 
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.decide.PileUps;
-import dev.brume.decide.Warnings;
+import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.insight.check.PileUps;
+import dev.brume.insight.check.Warnings;
 import dev.brume.schedule.Counting;
 import java.io.PrintWriter;
 import java.nio.file.Path;
@@ -58,7 +58,7 @@ final class CheckCommand implements Callable<Integer> {
         List<Job> jobs = read.jobs().stream()
                 .map(job -> job.countedFrom(Counting.from(now)))
                 .toList();
-        Set<JobKey> followers = Warnings.followers(jobs);
+        Set<JobName> followers = Warnings.followers(jobs);
         List<Finding> findings = new ArrayList<>(jobs.parallelStream()
                 .flatMap(job -> Warnings.of(job, now, followers).stream()
                         .map(text -> new Finding(

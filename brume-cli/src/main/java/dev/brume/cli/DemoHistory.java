@@ -5,19 +5,19 @@ import dev.brume.Brume;
 import dev.brume.DefinitionSet;
 import dev.brume.IfFailed;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.RunState;
 import dev.brume.definitions.DefinitionFile;
-import dev.brume.duties.Settings;
-import dev.brume.port.LeasedRun;
-import dev.brume.port.Pause;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
-import dev.brume.port.Store;
-import dev.brume.rehearsal.Effort;
-import dev.brume.rehearsal.VirtualInstance;
-import dev.brume.rehearsal.VirtualOffice;
-import dev.brume.rehearsal.VirtualTime;
+import dev.brume.history.Pause;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.insight.internal.Effort;
+import dev.brume.insight.internal.VirtualInstance;
+import dev.brume.insight.internal.VirtualOffice;
+import dev.brume.insight.internal.VirtualTime;
+import dev.brume.internal.duty.Settings;
+import dev.brume.spi.LeasedRun;
+import dev.brume.spi.Store;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
@@ -175,7 +175,7 @@ final class DemoHistory {
     // What happened.
 
     private void orderTideTables() {
-        brume.orders("mara", "the tide gauge was set anew").start(JobKey.parse("tide-tables"));
+        brume.orders("mara", "the tide gauge was set anew").start(JobName.parse("tide-tables"));
         office.look();
     }
 
@@ -218,13 +218,13 @@ final class DemoHistory {
     }
 
     private void planClosures() {
-        JobKey closure = JobKey.parse("bridge-closure");
+        JobName closure = JobName.parse("bridge-closure");
         brume.planAt(closure, "closure-17", now.plus(Duration.ofDays(2)), Optional.of("{\"bridge\": \"south\"}"));
         brume.planAt(closure, "closure-18", now.plus(Duration.ofDays(9)), Optional.of("{\"bridge\": \"north\"}"));
     }
 
     private Optional<RunView> running(String job) {
-        return brume.history().runs(RunFilter.newest(20).of(JobKey.parse(job))).stream()
+        return brume.history().runs(RunFilter.newest(20).of(JobName.parse(job))).stream()
                 .filter(run -> run.state().filter(RunState.RUNNING::equals).isPresent())
                 .findFirst();
     }

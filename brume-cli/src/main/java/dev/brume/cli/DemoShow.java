@@ -3,7 +3,7 @@ package dev.brume.cli;
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Brume;
 import dev.brume.Event;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import java.io.BufferedReader;
 import java.io.File;
 import java.io.IOException;
@@ -158,7 +158,7 @@ final class DemoShow implements AutoCloseable {
                 Event.Kind.valueOf(text(map, "kind")),
                 Instant.parse(text(map, "at")),
                 text(map, "instance"),
-                Optional.ofNullable((String) map.get("job")).map(JobKey::parse),
+                Optional.ofNullable((String) map.get("job")).map(JobName::parse),
                 run == null ? OptionalLong.empty() : OptionalLong.of(((Number) run).longValue()),
                 text(map, "text"));
     }

@@ -1,7 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
-import dev.brume.diff.DefinitionDiff;
+import dev.brume.insight.diff.DefinitionDiff;
 import java.io.PrintWriter;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;

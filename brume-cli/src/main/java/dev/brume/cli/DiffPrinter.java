@@ -1,9 +1,9 @@
 package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
-import dev.brume.diff.DefinitionDiff;
-import dev.brume.diff.JobDiff;
-import dev.brume.diff.Shift;
+import dev.brume.insight.diff.DefinitionDiff;
+import dev.brume.insight.diff.JobDiff;
+import dev.brume.insight.diff.Shift;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Occurrence;
 import java.io.PrintWriter;

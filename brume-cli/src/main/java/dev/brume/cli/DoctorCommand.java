@@ -1,8 +1,8 @@
 package dev.brume.cli;
 
-import dev.brume.duties.Settings;
-import dev.brume.why.Checkup;
-import dev.brume.why.Finding;
+import dev.brume.insight.doctor.Checkup;
+import dev.brume.insight.doctor.Finding;
+import dev.brume.internal.duty.Settings;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;

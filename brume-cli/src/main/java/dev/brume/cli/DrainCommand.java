@@ -1,8 +1,8 @@
 package dev.brume.cli;
 
 import dev.brume.Brume;
-import dev.brume.port.SessionRow;
-import dev.brume.port.SessionView;
+import dev.brume.history.SessionRow;
+import dev.brume.history.SessionView;
 import java.time.Duration;
 import java.util.List;
 import java.util.Set;

@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -25,7 +25,7 @@ final class DropCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobKey key = OrderOptions.key(job);
+        JobName key = OrderOptions.key(job);
         options.order(desk -> {
             if (!desk.orders().drop(key)) {
                 throw KnownJobs.missing(desk.brume().history(), key);

@@ -1,9 +1,9 @@
 package dev.brume.cli;
 
-import dev.brume.port.ChangeView;
-import dev.brume.port.History;
-import dev.brume.port.RunView;
-import dev.brume.seal.IdRanges;
+import dev.brume.history.ChangeView;
+import dev.brume.history.History;
+import dev.brume.history.IdRanges;
+import dev.brume.history.RunView;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.UncheckedIOException;

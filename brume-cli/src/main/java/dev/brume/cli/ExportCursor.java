@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.seal.IdRanges;
+import dev.brume.history.IdRanges;
 import java.util.List;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;

@@ -1,8 +1,8 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
-import dev.brume.port.ChangeView;
-import dev.brume.port.RunView;
+import dev.brume.history.ChangeView;
+import dev.brume.history.RunView;
 import java.util.List;
 import java.util.Map;
 

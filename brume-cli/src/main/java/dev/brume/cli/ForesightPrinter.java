@@ -1,10 +1,10 @@
 package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
-import dev.brume.JobKey;
-import dev.brume.rehearsal.Crew;
-import dev.brume.rehearsal.Foresight;
-import dev.brume.rehearsal.Foresight.JobForesight;
+import dev.brume.JobName;
+import dev.brume.insight.rehearsal.Crew;
+import dev.brume.insight.rehearsal.Foresight;
+import dev.brume.insight.rehearsal.Foresight.JobForesight;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
@@ -117,7 +117,7 @@ final class ForesightPrinter {
                                 Times.local(minute.minute(), zone).replaceFirst(":00$", ""),
                                 minute.begun(),
                                 minute.running())
-                        .below(minute.jobs().stream().map(JobKey::toString).collect(Collectors.joining(", "))
+                        .below(minute.jobs().stream().map(JobName::toString).collect(Collectors.joining(", "))
                                 + (minute.begun() > minute.jobs().size() ? ", ..." : "")));
         table.lines().forEach(out::println);
     }
@@ -150,9 +150,9 @@ final class ForesightPrinter {
     // Two side by side.
 
     void compare(String oldName, Foresight old, String newName, Foresight seen) {
-        Map<JobKey, JobForesight> before = byKey(old);
-        Map<JobKey, JobForesight> after = byKey(seen);
-        TreeSet<JobKey> keys = new TreeSet<>(before.keySet());
+        Map<JobName, JobForesight> before = byKey(old);
+        Map<JobName, JobForesight> after = byKey(seen);
+        TreeSet<JobName> keys = new TreeSet<>(before.keySet());
         keys.addAll(after.keySet());
         Table table = new Table(look)
                 .column("JOB")
@@ -163,7 +163,7 @@ final class ForesightPrinter {
                 .numbers("WAITED")
                 .numbers("LATEST");
         int same = 0;
-        for (JobKey key : keys) {
+        for (JobName key : keys) {
             Optional<JobForesight> a = Optional.ofNullable(before.get(key));
             Optional<JobForesight> b = Optional.ofNullable(after.get(key));
             if (a.isPresent() && b.isPresent() && row(a.get()).equals(row(b.get()))) {
@@ -219,8 +219,8 @@ final class ForesightPrinter {
                 job.latest().map(ForesightPrinter::took).orElse("-"));
     }
 
-    private static Map<JobKey, JobForesight> byKey(Foresight seen) {
-        Map<JobKey, JobForesight> map = new TreeMap<>();
+    private static Map<JobName, JobForesight> byKey(Foresight seen) {
+        Map<JobName, JobForesight> map = new TreeMap<>();
         seen.jobs().forEach(job -> map.put(job.key(), job));
         return map;
     }
@@ -246,7 +246,7 @@ final class ForesightPrinter {
                                         "running", minute.running(),
                                         "jobs",
                                                 minute.jobs().stream()
-                                                        .map(JobKey::toString)
+                                                        .map(JobName::toString)
                                                         .toList()))
                                 .toList(),
                 "lanes",

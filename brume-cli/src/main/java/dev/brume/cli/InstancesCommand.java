@@ -1,7 +1,7 @@
 package dev.brume.cli;
 
-import dev.brume.port.SessionRow;
-import dev.brume.port.SessionView;
+import dev.brume.history.SessionRow;
+import dev.brume.history.SessionView;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.List;

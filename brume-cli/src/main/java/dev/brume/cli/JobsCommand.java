@@ -1,10 +1,10 @@
 package dev.brume.cli;
 
 import dev.brume.FollowUp;
-import dev.brume.JobKey;
-import dev.brume.port.History;
-import dev.brume.port.JobFilter;
-import dev.brume.port.JobView;
+import dev.brume.JobName;
+import dev.brume.history.History;
+import dev.brume.history.JobFilter;
+import dev.brume.history.JobView;
 import dev.brume.schedule.Schedule;
 import java.io.PrintWriter;
 import java.time.Instant;
@@ -78,7 +78,7 @@ final class JobsCommand implements Callable<Integer> {
     private record Found(
             List<JobView> page,
             boolean more,
-            Map<JobKey, List<String>> follows,
+            Map<JobName, List<String>> follows,
             Instant now,
             long all,
             long instances) {}
@@ -107,7 +107,7 @@ final class JobsCommand implements Callable<Integer> {
         long alive = history.sessions(false).stream()
                 .filter(session -> !session.row().lapsedAt(now))
                 .count();
-        Optional<JobKey> behind = Optional.ofNullable(after).map(OrderOptions::key);
+        Optional<JobName> behind = Optional.ofNullable(after).map(OrderOptions::key);
         int most = count == null ? look.json() ? Integer.MAX_VALUE - 1 : PAGE : count;
         List<JobView> found = history.jobs(new JobFilter(
                 Optional.ofNullable(name),
@@ -119,7 +119,7 @@ final class JobsCommand implements Callable<Integer> {
                 behind,
                 most + 1));
         List<JobView> page = found.stream().limit(most).toList();
-        Map<JobKey, List<String>> follows = new HashMap<>();
+        Map<JobName, List<String>> follows = new HashMap<>();
         if (inFull && !look.json()) {
             page.forEach(view -> follows.put(view.key(), follows(view.key(), history)));
         }
@@ -140,7 +140,7 @@ final class JobsCommand implements Callable<Integer> {
         table.lines().forEach(out::println);
         out.println();
         if (found.more) {
-            JobKey last = found.page.get(found.page.size() - 1).key();
+            JobName last = found.page.get(found.page.size() - 1).key();
             out.println(look.palette().faint("There are more: --after " + last + ", or --count N"));
         }
         String instances = found.instances == 0
@@ -161,7 +161,7 @@ final class JobsCommand implements Callable<Integer> {
         return words.isEmpty() ? "A" + after.substring(1) : words + after;
     }
 
-    private static List<String> follows(JobKey job, History history) {
+    private static List<String> follows(JobName job, History history) {
         return history.jobs(JobFilter.followedBy(job)).stream()
                 .flatMap(other -> other.job().followUps().stream()
                         .filter(followUp -> followUp.job().equals(job))

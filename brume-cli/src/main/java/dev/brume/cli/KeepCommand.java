@@ -1,8 +1,8 @@
 package dev.brume.cli;
 
 import dev.brume.Keep;
-import dev.brume.port.Kept;
-import dev.brume.port.Retention;
+import dev.brume.history.Kept;
+import dev.brume.history.Retention;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;

@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.port.LeaseRow;
+import dev.brume.history.LeaseRow;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.List;

@@ -2,11 +2,11 @@ package dev.brume.cli;
 
 import dev.brume.Brume;
 import dev.brume.Event;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.NotThereException;
 import dev.brume.Orders;
 import dev.brume.Watcher;
-import dev.brume.port.History;
+import dev.brume.history.History;
 import java.io.PrintWriter;
 import java.util.function.Function;
 import picocli.CommandLine.Mixin;
@@ -111,7 +111,7 @@ final class OrderOptions {
     }
 
     /** Reads the name of a job. */
-    static JobKey key(String text) {
+    static JobName key(String text) {
         return RunsCommand.key(text);
     }
 }

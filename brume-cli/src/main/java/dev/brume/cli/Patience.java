@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.port.StoreException;
+import dev.brume.StoreException;
 import java.time.Duration;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;

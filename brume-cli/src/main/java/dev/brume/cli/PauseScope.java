@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.port.Pause;
+import dev.brume.history.Pause;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Option;

@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import java.time.Instant;
 import java.util.Optional;
 import java.util.concurrent.Callable;
@@ -58,7 +58,7 @@ final class PlanCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobKey name = OrderOptions.key(job);
+        JobName name = OrderOptions.key(job);
         return options.order(desk -> {
             Instant when = zone.parse("--at", at, desk.brume().history().now());
             boolean done = move

@@ -1,7 +1,7 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
-import dev.brume.port.OneOffView;
+import dev.brume.JobName;
+import dev.brume.history.OneOffView;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -46,7 +46,7 @@ final class PlannedCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         int most = count.count();
-        Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
+        Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
         Found found = options.look(history -> {
             key.ifPresent(name -> KnownJobs.check(history, name));
             return new Found(history.oneOffs(key, most + 1), history.now());

@@ -1,16 +1,16 @@
 package dev.brume.cli;
 
-import dev.brume.CalendarKey;
+import dev.brume.CalendarName;
 import dev.brume.DefinitionSet;
 import dev.brume.GateKey;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
-import dev.brume.port.History;
-import dev.brume.port.JobView;
-import dev.brume.rehearsal.Crew;
-import dev.brume.rehearsal.Foresight;
-import dev.brume.rehearsal.Rehearsal;
+import dev.brume.history.History;
+import dev.brume.history.JobView;
+import dev.brume.insight.rehearsal.Crew;
+import dev.brume.insight.rehearsal.Foresight;
+import dev.brume.insight.rehearsal.Rehearsal;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
@@ -127,7 +127,7 @@ final class RehearseCommand implements Callable<Integer> {
     private CommandSpec spec;
 
     /** What is known from the database, if there is one. */
-    private record Known(List<JobView> jobs, Map<JobKey, List<Duration>> took, Map<String, Integer> limits) {
+    private record Known(List<JobView> jobs, Map<JobName, List<Duration>> took, Map<String, Integer> limits) {
         static final Known NOTHING = new Known(List.of(), Map.of(), Map.of());
     }
 
@@ -177,7 +177,7 @@ final class RehearseCommand implements Callable<Integer> {
 
     private Known known(History history) {
         Instant now = history.now();
-        Map<JobKey, List<Duration>> took = new HashMap<>();
+        Map<JobName, List<Duration>> took = new HashMap<>();
         history.accounts(Optional.empty(), now.minus(measured), now, account -> {
             List<Duration> durations = account.lines().stream()
                     .flatMap(line -> line.took().stream())
@@ -200,11 +200,11 @@ final class RehearseCommand implements Callable<Integer> {
         List<Job> jobs = new ArrayList<>(own.jobs());
         Map<String, Integer> limits = new HashMap<>(known.limits);
         limits.putAll(own.limits());
-        Map<CalendarKey, DayCalendar> calendars = new HashMap<>(own.calendars());
+        Map<CalendarName, DayCalendar> calendars = new HashMap<>(own.calendars());
         // What is in force holds the jobs of all sources; a file compared with it leaves those of others as they are.
         boolean beside = withOthers || STORE.equals(file) || STORE.equals(before);
         if (beside && !name.equals(STORE)) {
-            Set<JobKey> named = new HashSet<>(own.jobs().stream().map(Job::key).toList());
+            Set<JobName> named = new HashSet<>(own.jobs().stream().map(Job::key).toList());
             known.jobs.stream()
                     .filter(view -> !view.row().source().equals(own.source()))
                     .map(JobView::job)
@@ -215,7 +215,7 @@ final class RehearseCommand implements Callable<Integer> {
         known.jobs.forEach(view -> view.job().calendars().stream()
                 .filter(days -> !days.isMissing())
                 .forEach(days ->
-                        calendars.putIfAbsent(new CalendarKey(view.row().key().namespace(), days.name()), days)));
+                        calendars.putIfAbsent(new CalendarName(view.row().key().namespace(), days.name()), days)));
         return new DefinitionSet(own.source(), OptionalLong.empty(), jobs, calendars, limits);
     }
 

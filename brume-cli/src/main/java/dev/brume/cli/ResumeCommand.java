@@ -1,10 +1,10 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.PauseChange;
-import dev.brume.port.History;
-import dev.brume.port.JobView;
-import dev.brume.port.Pause;
+import dev.brume.history.History;
+import dev.brume.history.JobView;
+import dev.brume.history.Pause;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Optional;
@@ -41,7 +41,7 @@ final class ResumeCommand implements Callable<Integer> {
         if (which.scope().kind() != Pause.Kind.JOB) {
             return List.of();
         }
-        Optional<JobView> job = history.job(JobKey.parse(which.scope().name()));
+        Optional<JobView> job = history.job(JobName.parse(which.scope().name()));
         return history.pauses().stream()
                 .filter(pause -> pause.scope().kind() != Pause.Kind.JOB)
                 .filter(pause -> job.filter(view ->

@@ -1,15 +1,15 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
-import dev.brume.port.History;
-import dev.brume.port.Progress;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
-import dev.brume.port.SpanView;
+import dev.brume.history.History;
+import dev.brume.history.Progress;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.history.SpanView;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Nearest;
 import java.io.PrintWriter;
@@ -101,7 +101,7 @@ final class RunsCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Optional<JobKey> key = Optional.ofNullable(job).map(RunsCommand::key);
+        Optional<JobName> key = Optional.ofNullable(job).map(RunsCommand::key);
         Found found = options.look(history -> {
             Instant now = history.now();
             RunFilter filter = filter(key, now).narrowed(narrow(history));
@@ -139,15 +139,15 @@ final class RunsCommand implements Callable<Integer> {
                 Optional.empty()));
     }
 
-    static JobKey key(String text) {
+    static JobName key(String text) {
         try {
-            return JobKey.parse(text);
+            return JobName.parse(text);
         } catch (IllegalArgumentException e) {
             throw new UsageException("'" + text + "' is not a job's name: " + e.getMessage());
         }
     }
 
-    private RunFilter filter(Optional<JobKey> key, Instant now) {
+    private RunFilter filter(Optional<JobName> key, Instant now) {
         BetweenOptions.Between between = times.read(look.viewerZone(), now);
         return new RunFilter(
                 key,

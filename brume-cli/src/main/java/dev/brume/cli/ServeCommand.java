@@ -2,12 +2,12 @@ package dev.brume.cli;
 
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Work;
-import dev.brume.decide.Warnings;
 import dev.brume.definitions.DefinitionFile;
-import dev.brume.duties.Settings;
-import dev.brume.port.JobView;
+import dev.brume.history.JobView;
+import dev.brume.insight.check.Warnings;
+import dev.brume.internal.duty.Settings;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.nio.file.Path;
@@ -254,7 +254,7 @@ final class ServeCommand implements Callable<Integer> {
         List<JobView> stored = brume.history().jobs();
         Instant now = brume.history().now();
         for (DefinitionFile file : definitions) {
-            Set<JobKey> named = file.jobs().stream().map(Job::key).collect(Collectors.toCollection(HashSet::new));
+            Set<JobName> named = file.jobs().stream().map(Job::key).collect(Collectors.toCollection(HashSet::new));
             stored.stream()
                     .filter(view -> view.row().source().equals(file.source()))
                     .filter(view -> !named.contains(view.row().key()))
@@ -263,7 +263,7 @@ final class ServeCommand implements Callable<Integer> {
                             + view.row().key() + ")"));
         }
         Set<String> served = lanes.isEmpty() ? Set.of(Job.MAIN_LANE) : lanes.keySet();
-        Set<JobKey> followers =
+        Set<JobName> followers =
                 Warnings.followers(stored.stream().map(JobView::job).toList());
         for (JobView view : stored) {
             Warnings.of(view.job(), now, followers)

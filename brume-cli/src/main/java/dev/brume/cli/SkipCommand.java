@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.schedule.Occurrence;
 import java.util.Optional;
 import java.util.concurrent.Callable;
@@ -28,7 +28,7 @@ final class SkipCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobKey key = OrderOptions.key(job);
+        JobName key = OrderOptions.key(job);
         Optional<Occurrence> skipped = options.order(desk -> desk.orders().skipNext(key));
         if (skipped.isEmpty()) {
             return report.notDone(key + " has no occurrence to come; nothing was skipped", "job", key, "skipped", null);

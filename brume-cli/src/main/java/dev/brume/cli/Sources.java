@@ -2,11 +2,11 @@ package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
-import dev.brume.diff.DefinitionDiff;
-import dev.brume.diff.JobDiff;
-import dev.brume.port.History;
+import dev.brume.history.History;
+import dev.brume.insight.diff.DefinitionDiff;
+import dev.brume.insight.diff.JobDiff;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -26,7 +26,7 @@ final class Sources {
      * @throws UsageException if two do
      */
     static void checkApart(List<DefinitionFile> files) {
-        Map<JobKey, DefinitionFile> known = new HashMap<>();
+        Map<JobName, DefinitionFile> known = new HashMap<>();
         for (DefinitionFile file : files) {
             for (Job job : file.jobs()) {
                 DefinitionFile other = known.putIfAbsent(job.key(), file);
@@ -45,8 +45,8 @@ final class Sources {
      * @throws UsageException if the set would
      */
     static void checkOwn(History history, DefinitionSet set) {
-        Set<JobKey> wanted = set.jobs().stream().map(Job::key).collect(Collectors.toSet());
-        Map<JobKey, String> others = new LinkedHashMap<>();
+        Set<JobName> wanted = set.jobs().stream().map(Job::key).collect(Collectors.toSet());
+        Map<JobName, String> others = new LinkedHashMap<>();
         history.jobs().stream()
                 .filter(view -> wanted.contains(view.key()))
                 .filter(view -> !view.row().source().equals(set.source()))
@@ -56,13 +56,13 @@ final class Sources {
 
     /** As {@link #checkOwn(History, DefinitionSet)}, where the two have been compared. */
     static void checkOwn(DefinitionDiff diff, DefinitionSet set) {
-        Map<JobKey, String> others = new LinkedHashMap<>();
+        Map<JobName, String> others = new LinkedHashMap<>();
         diff.of(JobDiff.Kind.CHANGED)
                 .forEach(job -> job.movesFrom().ifPresent(source -> others.put(job.key(), source)));
         refuse(others, set);
     }
 
-    private static void refuse(Map<JobKey, String> others, DefinitionSet set) {
+    private static void refuse(Map<JobName, String> others, DefinitionSet set) {
         if (others.isEmpty()) {
             return;
         }

@@ -2,9 +2,9 @@ package dev.brume.cli;
 
 import dev.brume.Attempt;
 import dev.brume.Brume;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.port.RunView;
+import dev.brume.history.RunView;
 import java.time.Duration;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
@@ -53,7 +53,7 @@ final class StartCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobKey key = OrderOptions.key(job);
+        JobName key = OrderOptions.key(job);
         return options.order(desk -> {
             long run =
                     payload == null ? desk.orders().start(key) : desk.orders().start(key, payload);

@@ -1,11 +1,11 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.port.Ends;
-import dev.brume.port.JobAccount;
+import dev.brume.history.Ends;
+import dev.brume.history.JobAccount;
+import dev.brume.insight.tally.JobFigures;
 import dev.brume.schedule.Durations;
-import dev.brume.tally.JobFigures;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.time.Instant;
@@ -74,7 +74,7 @@ final class StatsCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
+        Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
         Found found = options.look(history -> {
             PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
             Instant begin = asked.from();

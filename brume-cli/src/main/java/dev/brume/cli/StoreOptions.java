@@ -2,11 +2,11 @@ package dev.brume.cli;
 
 import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
+import dev.brume.StoreException;
+import dev.brume.history.History;
+import dev.brume.internal.text.Texts;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.History;
-import dev.brume.port.StoreException;
-import dev.brume.port.Texts;
 import java.nio.file.Path;
 import java.sql.SQLException;
 import java.time.Duration;

@@ -1,10 +1,10 @@
 package dev.brume.cli;
 
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
-import dev.brume.port.AfterEnd;
-import dev.brume.port.JobView;
+import dev.brume.history.AfterEnd;
+import dev.brume.history.JobView;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Days;
@@ -143,7 +143,7 @@ final class SubjectOptions {
         List<Job> all = DefinitionFile.read(file).jobs();
         List<Job> jobs = all;
         if (job != null) {
-            JobKey key = key(job);
+            JobName key = key(job);
             jobs = jobs.stream()
                     .filter(each -> each.key().equals(key) || each.key().name().equals(job))
                     .toList();
@@ -156,16 +156,16 @@ final class SubjectOptions {
                 .toList();
     }
 
-    private static JobKey key(String job) {
+    private static JobName key(String job) {
         try {
-            return JobKey.parse(job);
+            return JobName.parse(job);
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
         }
     }
 
     private Subject stored(String job) {
-        JobKey key = key(job);
+        JobName key = key(job);
         JobView view = store.look(history -> history.job(key).orElseThrow(() -> KnownJobs.missing(history, key)));
         return Subject.of(view.job(), view.row().afterEnd().flatMap(AfterEnd::due));
     }

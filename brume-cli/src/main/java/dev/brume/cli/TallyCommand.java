@@ -1,13 +1,13 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.duties.Settings;
+import dev.brume.insight.tally.JobTally;
+import dev.brume.insight.tally.Tally;
+import dev.brume.insight.tally.TallyLine;
+import dev.brume.insight.tally.Verdict;
+import dev.brume.internal.duty.Settings;
 import dev.brume.schedule.Durations;
-import dev.brume.tally.Finding;
-import dev.brume.tally.JobTally;
-import dev.brume.tally.Tally;
-import dev.brume.tally.Verdict;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Files;
@@ -99,7 +99,7 @@ final class TallyCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Optional<JobKey> key = Optional.ofNullable(job).map(OrderOptions::key);
+        Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
         Counted counted = options.look(history -> {
             PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
             Instant begin = asked.from();
@@ -278,7 +278,7 @@ final class TallyCommand implements Callable<Integer> {
         return String.join(", ", parts);
     }
 
-    private static String at(Finding finding, ZoneId zone) {
+    private static String at(TallyLine finding, ZoneId zone) {
         return Times.withOffset(finding.planned(), zone);
     }
 

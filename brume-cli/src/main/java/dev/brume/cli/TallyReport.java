@@ -1,12 +1,12 @@
 package dev.brume.cli;
 
 import dev.brume.Outcome;
-import dev.brume.document.JobDocument;
-import dev.brume.port.JobAccount;
+import dev.brume.history.JobAccount;
+import dev.brume.insight.tally.JobTally;
+import dev.brume.insight.tally.TallyLine;
+import dev.brume.insight.tally.Verdict;
+import dev.brume.internal.document.JobDocument;
 import dev.brume.schedule.Durations;
-import dev.brume.tally.Finding;
-import dev.brume.tally.JobTally;
-import dev.brume.tally.Verdict;
 import gg.jte.ContentType;
 import gg.jte.TemplateEngine;
 import gg.jte.output.StringOutput;
@@ -140,7 +140,7 @@ record TallyReport(
     }
 
     private static Findings findings(JobTally tally, Verdict verdict) {
-        List<Finding> listed = tally.listed(verdict);
+        List<TallyLine> listed = tally.listed(verdict);
         long more = tally.count(verdict) - listed.size();
         String title = verdict.name().charAt(0)
                 + verdict.name().substring(1).toLowerCase(Locale.ROOT).replace('_', ' ');
@@ -150,7 +150,7 @@ record TallyReport(
                 more > 0 ? "and " + more + " more; a shorter period or --job lists them" : "");
     }
 
-    private static Line line(Finding finding) {
+    private static Line line(TallyLine finding) {
         return new Line(
                 finding.planned().toString(),
                 finding.version(),

@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.port.Texts;
+import dev.brume.internal.text.Texts;
 import java.io.FilterOutputStream;
 import java.io.IOException;
 import java.io.OutputStream;

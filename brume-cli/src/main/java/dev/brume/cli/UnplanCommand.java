@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -29,7 +29,7 @@ final class UnplanCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobKey name = OrderOptions.key(job);
+        JobName name = OrderOptions.key(job);
         boolean dropped = options.order(desk -> desk.orders().unplan(name, key));
         return dropped
                 ? report.done("dropped " + key + " of " + name, "job", name, "key", key)

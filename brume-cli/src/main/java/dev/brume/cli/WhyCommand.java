@@ -1,10 +1,10 @@
 package dev.brume.cli;
 
-import dev.brume.JobKey;
-import dev.brume.port.History;
-import dev.brume.port.JobView;
-import dev.brume.why.Answer;
-import dev.brume.why.Question;
+import dev.brume.JobName;
+import dev.brume.history.History;
+import dev.brume.history.JobView;
+import dev.brume.insight.why.Answer;
+import dev.brume.insight.why.Question;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -54,7 +54,7 @@ final class WhyCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobKey key = OrderOptions.key(job);
+        JobName key = OrderOptions.key(job);
         Answer answer = options.look(history ->
                 answer(history, history.job(key).orElseThrow(() -> KnownJobs.missing(history, key))));
         PrintWriter out = spec.commandLine().getOut();
@@ -74,7 +74,7 @@ final class WhyCommand implements Callable<Integer> {
         return ExitCode.OK;
     }
 
-    private static Map<String, Object> json(JobKey key, Answer answer) {
+    private static Map<String, Object> json(JobName key, Answer answer) {
         return JsonOut.object(
                 "job", key,
                 "code", answer.code(),

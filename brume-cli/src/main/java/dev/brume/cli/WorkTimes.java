@@ -2,7 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.util.List;
@@ -14,10 +14,10 @@ import java.util.Map;
  * @param measured by job
  * @param stated by the job's name; for all others by the empty name
  */
-record WorkTimes(Map<JobKey, List<Duration>> measured, Map<String, Duration> stated) {
+record WorkTimes(Map<JobName, List<Duration>> measured, Map<String, Duration> stated) {
     private static final Duration UNLESS_GIVEN = Duration.ofSeconds(10);
 
-    List<Duration> of(JobKey job) {
+    List<Duration> of(JobName job) {
         Duration own = stated.get(job.toString());
         return own != null ? List.of(own) : measured.getOrDefault(job, List.of(others()));
     }

@@ -4,7 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Event;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import java.io.PrintWriter;
 import java.io.StringWriter;
 import java.time.Instant;
@@ -19,7 +19,7 @@ class EventPrinterTest {
             Event.Kind.STARTED,
             Instant.parse("2026-11-23T10:00:00.042Z"),
             "quay-1",
-            Optional.of(JobKey.parse("harbour/tides")),
+            Optional.of(JobName.parse("harbour/tides")),
             OptionalLong.of(17),
             "planned \"now\"");
     private static final Event JOINED = new Event(

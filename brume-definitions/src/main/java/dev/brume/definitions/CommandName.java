@@ -1,6 +1,6 @@
 package dev.brume.definitions;
 
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import java.util.ArrayDeque;
 import java.util.Arrays;
 import java.util.Deque;
@@ -119,6 +119,6 @@ final class CommandName {
                 .replaceAll("[^a-z0-9_-]+", "-")
                 .replaceAll("^-+|-+$", "");
         String cut = name.substring(0, Math.min(name.length(), LONGEST));
-        return JobKey.isName(cut) ? Optional.of(cut) : Optional.empty();
+        return JobName.isName(cut) ? Optional.of(cut) : Optional.empty();
     }
 }

@@ -1,11 +1,11 @@
 package dev.brume.definitions;
 
-import dev.brume.CalendarKey;
+import dev.brume.CalendarName;
 import dev.brume.DefinitionSet;
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.document.DocumentProblem;
-import dev.brume.document.Fields;
+import dev.brume.JobName;
+import dev.brume.internal.document.DocumentProblem;
+import dev.brume.internal.document.Fields;
 import dev.brume.schedule.DayCalendar;
 import java.io.IOException;
 import java.io.InputStream;
@@ -39,9 +39,9 @@ public record DefinitionFile(
         String source,
         OptionalLong revision,
         List<Job> jobs,
-        Map<CalendarKey, DayCalendar> calendars,
+        Map<CalendarName, DayCalendar> calendars,
         Map<String, Integer> limits,
-        Map<JobKey, Integer> lines,
+        Map<JobName, Integer> lines,
         List<FileWarning> warnings) {
     private static final List<String> KEYS =
             List.of("source", "revision", "namespace", "zone", "calendars", "limits", "jobs");

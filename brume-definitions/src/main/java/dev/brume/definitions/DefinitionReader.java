@@ -1,18 +1,18 @@
 package dev.brume.definitions;
 
 import com.fasterxml.jackson.jr.ob.JSON;
-import dev.brume.CalendarKey;
+import dev.brume.CalendarName;
 import dev.brume.DefinitionSet;
 import dev.brume.FollowUp;
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.decide.FollowUpCycle;
-import dev.brume.document.CalendarDocument;
-import dev.brume.document.DocumentProblem;
-import dev.brume.document.Fields;
-import dev.brume.document.JobDocument;
+import dev.brume.JobName;
 import dev.brume.ical.CalendarDays;
 import dev.brume.ical.CalendarFile;
+import dev.brume.internal.decide.FollowUpCycle;
+import dev.brume.internal.document.CalendarDocument;
+import dev.brume.internal.document.DocumentProblem;
+import dev.brume.internal.document.Fields;
+import dev.brume.internal.document.JobDocument;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.ScheduleProblem;
 import dev.brume.schedule.ScheduleSyntaxException;
@@ -40,10 +40,10 @@ final class DefinitionReader {
     private final List<DocumentProblem> problems;
     private final Optional<ZoneId> zone;
     private final String namespace;
-    private final Map<CalendarKey, DayCalendar> calendars = new LinkedHashMap<>();
+    private final Map<CalendarName, DayCalendar> calendars = new LinkedHashMap<>();
     private final Map<String, Integer> limits = new LinkedHashMap<>();
     private final List<Job> jobs = new ArrayList<>();
-    private final Map<JobKey, Integer> lines = new LinkedHashMap<>();
+    private final Map<JobName, Integer> lines = new LinkedHashMap<>();
     private final List<FileWarning> warnings = new ArrayList<>();
 
     DefinitionReader(Fields file, LocatedDocument document, Path folder, List<DocumentProblem> problems) {
@@ -51,11 +51,11 @@ final class DefinitionReader {
         this.document = document;
         this.folder = folder;
         this.problems = problems;
-        String named = file.text("namespace").orElse(JobKey.MAIN);
-        if (!JobKey.isName(named)) {
-            file.note("namespace", "'" + named + "' is not a name (expected " + JobKey.RULE + ")");
+        String named = file.text("namespace").orElse(JobName.MAIN);
+        if (!JobName.isName(named)) {
+            file.note("namespace", "'" + named + "' is not a name (expected " + JobName.RULE + ")");
         }
-        this.namespace = JobKey.isName(named) ? named : JobKey.MAIN;
+        this.namespace = JobName.isName(named) ? named : JobName.MAIN;
         Optional<ZoneId> own = file.text("zone").flatMap(name -> file.read("zone", () -> Zones.parse(name)));
         // A zone that is wrong is reported once, not again at each job that inherits it.
         this.zone = file.has("zone") && own.isEmpty() ? Optional.of(ZoneId.of("UTC")) : own;
@@ -81,11 +81,11 @@ final class DefinitionReader {
 
     /** A ring within the file; one that goes through jobs from elsewhere is found when it is put in force. */
     private void checkFollowUps() {
-        Map<JobKey, List<JobKey>> edges = new LinkedHashMap<>();
+        Map<JobName, List<JobName>> edges = new LinkedHashMap<>();
         jobs.forEach(job ->
                 edges.put(job.key(), job.followUps().stream().map(FollowUp::job).toList()));
         FollowUpCycle.find(edges.keySet(), edges).ifPresent(ring -> {
-            JobKey first = JobKey.parse(ring.substring(0, ring.indexOf(' ')));
+            JobName first = JobName.parse(ring.substring(0, ring.indexOf(' ')));
             problems.add(new DocumentProblem(
                     Fields.join(Fields.join(file.path("jobs"), first.name()), "followUps"),
                     /* atKey= */ true,
@@ -126,10 +126,10 @@ final class DefinitionReader {
         }
         map.forEach((name, content) -> {
             String path = Fields.join(file.path(key), name);
-            boolean usable = JobKey.isName((String) name);
+            boolean usable = JobName.isName((String) name);
             if (!usable) {
                 problems.add(new DocumentProblem(
-                        path, /* atKey= */ true, 0, "'" + name + "' is not a name (expected " + JobKey.RULE + ")"));
+                        path, /* atKey= */ true, 0, "'" + name + "' is not a name (expected " + JobName.RULE + ")"));
             }
             step.read(path, usable ? (String) name : "unnamed", content);
         });
@@ -137,7 +137,7 @@ final class DefinitionReader {
 
     private void readCalendar(String path, String name, Object content) {
         CalendarDocument.read(name, path, content, other -> days(path, other), problems)
-                .ifPresent(days -> calendars.put(new CalendarKey(namespace, name), days));
+                .ifPresent(days -> calendars.put(new CalendarName(namespace, name), days));
     }
 
     private SortedSet<LocalDate> days(String place, String name) {
@@ -161,7 +161,7 @@ final class DefinitionReader {
     }
 
     private void readJob(String path, String name, Object content) {
-        JobKey key = new JobKey(namespace, name);
+        JobName key = new JobName(namespace, name);
         Map<String, DayCalendar> known = new LinkedHashMap<>();
         calendars.forEach((calendar, days) -> known.put(calendar.name(), days));
         JobDocument.read(key, path, withPayloadAsText(content), zone, problems).ifPresent(job -> {

@@ -1,6 +1,6 @@
 package dev.brume.definitions;
 
-import dev.brume.document.DocumentProblem;
+import dev.brume.internal.document.DocumentProblem;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.IdentityHashMap;

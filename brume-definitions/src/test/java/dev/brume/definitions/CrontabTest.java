@@ -3,7 +3,7 @@ package dev.brume.definitions;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Work;
 import dev.brume.schedule.Schedule;
 import java.time.ZoneId;
@@ -147,7 +147,7 @@ class CrontabTest {
                 .contains("{cron: \"0 9 */2 * MON\", days: both}")
                 .contains("{cron: \"0 9 13 * FRI\"}")
                 .contains("{cron: \"0 9 * * MON\"}");
-        assertThat(jobs(imported).get("lamps").key()).isEqualTo(JobKey.parse("lamps"));
+        assertThat(jobs(imported).get("lamps").key()).isEqualTo(JobName.parse("lamps"));
     }
 
     @ParameterizedTest

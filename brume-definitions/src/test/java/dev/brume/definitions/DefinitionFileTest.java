@@ -16,7 +16,7 @@ import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Keep;
 import dev.brume.Work;
-import dev.brume.document.JobDocument;
+import dev.brume.internal.document.JobDocument;
 import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.Fold;
 import dev.brume.schedule.Gap;

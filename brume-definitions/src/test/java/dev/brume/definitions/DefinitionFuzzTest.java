@@ -3,8 +3,8 @@ package dev.brume.definitions;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Job;
-import dev.brume.document.DocumentProblem;
-import dev.brume.document.JobDocument;
+import dev.brume.internal.document.DocumentProblem;
+import dev.brume.internal.document.JobDocument;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;

@@ -2,7 +2,7 @@ package dev.brume.examples;
 
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import java.nio.file.Path;
@@ -15,7 +15,7 @@ import java.util.concurrent.CountDownLatch;
 
 /** A run ordered in the application's own transaction: it is owed if that commits, and never was if it rolls back. */
 public final class BridgeClosure {
-    private static final JobKey OPEN_AGAIN = JobKey.parse("open-bridge-again");
+    private static final JobName OPEN_AGAIN = JobName.parse("open-bridge-again");
 
     private BridgeClosure() {}
 

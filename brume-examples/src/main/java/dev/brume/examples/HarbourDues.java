@@ -3,7 +3,7 @@ package dev.brume.examples;
 import dev.brume.Brume;
 import dev.brume.IfFailed;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Run;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
@@ -18,7 +18,7 @@ import java.util.concurrent.CountDownLatch;
 
 /** A guarded transaction: what the work books and that its run succeeded are one commit, however often it is tried. */
 public final class HarbourDues {
-    private static final JobKey DUES = JobKey.parse("harbour-dues");
+    private static final JobName DUES = JobName.parse("harbour-dues");
 
     private HarbourDues() {}
 

@@ -1,7 +1,7 @@
 package dev.brume.jdbc;
 
-import dev.brume.CalendarKey;
-import dev.brume.port.CalendarRow;
+import dev.brume.CalendarName;
+import dev.brume.history.CalendarRow;
 import java.sql.SQLException;
 import java.time.Instant;
 import java.util.Collection;
@@ -18,13 +18,13 @@ final class CalendarRows {
     private CalendarRows() {}
 
     static CalendarRow row(Row row) throws SQLException {
-        CalendarKey key = new CalendarKey(row.text("namespace"), row.text("name"));
+        CalendarName key = new CalendarName(row.text("namespace"), row.text("name"));
         return new CalendarRow(key, row.integer("number"), Json.calendar(key, row.text("content")), row.text("source"));
     }
 
-    static Map<CalendarKey, CalendarRow> newest(Statements sql, Collection<CalendarKey> keys) {
-        Map<CalendarKey, CalendarRow> found = new HashMap<>();
-        for (CalendarKey key : keys) {
+    static Map<CalendarName, CalendarRow> newest(Statements sql, Collection<CalendarName> keys) {
+        Map<CalendarName, CalendarRow> found = new HashMap<>();
+        for (CalendarName key : keys) {
             sql.first(
                             "select " + COLUMNS + NEWEST + " and c.namespace = ? and c.name = ?",
                             CalendarRows::row,

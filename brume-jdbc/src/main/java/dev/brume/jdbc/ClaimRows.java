@@ -3,10 +3,10 @@ package dev.brume.jdbc;
 import static dev.brume.jdbc.Statements.places;
 
 import dev.brume.RunState;
-import dev.brume.port.Ability;
-import dev.brume.port.Claim;
-import dev.brume.port.Fence;
-import dev.brume.port.RunRow;
+import dev.brume.history.RunRow;
+import dev.brume.spi.Ability;
+import dev.brume.spi.Claim;
+import dev.brume.spi.Fence;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;

@@ -2,14 +2,14 @@ package dev.brume.jdbc;
 
 import dev.brume.FollowUp;
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.document.JobDocument;
-import dev.brume.port.AfterEnd;
-import dev.brume.port.Change;
-import dev.brume.port.JobRow;
-import dev.brume.port.NewJob;
-import dev.brume.port.Redefinition;
-import dev.brume.port.VersionKey;
+import dev.brume.JobName;
+import dev.brume.history.AfterEnd;
+import dev.brume.history.Change;
+import dev.brume.history.JobRow;
+import dev.brume.history.VersionKey;
+import dev.brume.internal.document.JobDocument;
+import dev.brume.spi.NewJob;
+import dev.brume.spi.Redefinition;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -40,7 +40,7 @@ final class DefinitionRows {
         this.now = now;
     }
 
-    List<Long> add(List<NewJob> jobs, Function<Collection<JobKey>, Map<JobKey, JobRow>> find) {
+    List<Long> add(List<NewJob> jobs, Function<Collection<JobName>, Map<JobName, JobRow>> find) {
         sql.batch(
                 "insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap, waiting,"
                         + " end_due_at, format, keep_seconds, keep_runs) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?, ?, ?, ?)",
@@ -57,7 +57,7 @@ final class DefinitionRows {
                         JobDocument.format(added.job()),
                         added.job().keep().age().map(Duration::toSeconds),
                         added.job().keep().runs()));
-        Map<JobKey, JobRow> rows =
+        Map<JobName, JobRow> rows =
                 find.apply(jobs.stream().map(added -> added.job().key()).toList());
         List<Long> ids = jobs.stream()
                 .map(added -> Objects.requireNonNull(rows.get(added.job().key()), "not added")
@@ -124,15 +124,15 @@ final class DefinitionRows {
 
     private record Edge(long job, FollowUp followUp) {}
 
-    Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs) {
-        Map<JobKey, List<JobKey>> edges = new HashMap<>();
+    Map<JobName, List<JobName>> followUps(Collection<JobName> jobs) {
+        Map<JobName, List<JobName>> edges = new HashMap<>();
         sql.in(
                 "select j.namespace, j.name, f.target from brume_follow_up f join brume_job j on j.id = f.job_id"
                         + " where j.live_key in ",
                 jobs.stream().map(Rows::liveKey).toList(),
                 "",
                 row -> edges.computeIfAbsent(Rows.jobKey(row), key -> new ArrayList<>())
-                        .add(JobKey.parse(row.text("target"))));
+                        .add(JobName.parse(row.text("target"))));
         return edges;
     }
 

@@ -1,12 +1,12 @@
 package dev.brume.jdbc;
 
 import dev.brume.GateKey;
-import dev.brume.port.LeaseKey;
-import dev.brume.port.LedgerLine;
-import dev.brume.port.ProgressNote;
-import dev.brume.port.RunEnd;
-import dev.brume.port.RunRelease;
-import dev.brume.port.RunRow;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.RunRow;
+import dev.brume.spi.LedgerLine;
+import dev.brume.spi.ProgressNote;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.RunRelease;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashSet;

@@ -2,12 +2,12 @@ package dev.brume.jdbc;
 
 import dev.brume.Attempt;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.port.JobAccount;
-import dev.brume.port.JobRow;
-import dev.brume.port.Span;
+import dev.brume.history.JobAccount;
+import dev.brume.history.JobRow;
+import dev.brume.history.Span;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -50,7 +50,7 @@ final class JdbcAccounts {
         this.receiver = receiver;
     }
 
-    void read(Optional<JobKey> job) {
+    void read(Optional<JobName> job) {
         long last = 0;
         List<JobRow> page = page(job, last);
         while (!page.isEmpty()) {
@@ -60,7 +60,7 @@ final class JdbcAccounts {
         }
     }
 
-    private List<JobRow> page(Optional<JobKey> job, long after) {
+    private List<JobRow> page(Optional<JobName> job, long after) {
         List<Object> values = new ArrayList<>(List.of(after, from));
         job.ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
         values.add(PAGE);
@@ -187,7 +187,7 @@ final class JdbcAccounts {
     /** Those that were in force at some time of the period: the last before it, and all since. */
     private Map<Long, List<JobAccount.Version>> versions(List<JobRow> page, long first, long last) {
         record Read(long job, int number, Instant after, VersionReader.Stored stored) {}
-        Map<Long, JobKey> keys = new HashMap<>();
+        Map<Long, JobName> keys = new HashMap<>();
         page.forEach(row -> keys.put(row.id(), row.key()));
         List<Read> read = sql
                 .query(

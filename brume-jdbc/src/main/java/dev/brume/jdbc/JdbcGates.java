@@ -1,10 +1,10 @@
 package dev.brume.jdbc;
 
 import dev.brume.GateKey;
-import dev.brume.port.Gate;
-import dev.brume.port.GateSteps;
-import dev.brume.port.HeldRun;
-import dev.brume.port.RunRow;
+import dev.brume.history.Gate;
+import dev.brume.history.RunRow;
+import dev.brume.spi.GateSteps;
+import dev.brume.spi.HeldRun;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collection;

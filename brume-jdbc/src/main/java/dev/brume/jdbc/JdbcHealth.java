@@ -1,7 +1,7 @@
 package dev.brume.jdbc;
 
-import dev.brume.JobKey;
-import dev.brume.port.Health;
+import dev.brume.JobName;
+import dev.brume.history.Health;
 import java.sql.Connection;
 import java.sql.DatabaseMetaData;
 import java.sql.SQLException;
@@ -30,7 +30,7 @@ final class JdbcHealth {
         this.schema = schema;
     }
 
-    Health look(String product, List<JobKey> locked) {
+    Health look(String product, List<JobName> locked) {
         return new Health(
                 product,
                 schemaVersion(),

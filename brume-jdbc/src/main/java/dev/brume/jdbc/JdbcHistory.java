@@ -1,35 +1,35 @@
 package dev.brume.jdbc;
 
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.port.CalendarView;
-import dev.brume.port.Change;
-import dev.brume.port.ChangeFilter;
-import dev.brume.port.ChangeView;
-import dev.brume.port.Ends;
-import dev.brume.port.Gate;
-import dev.brume.port.Health;
-import dev.brume.port.History;
-import dev.brume.port.JobAccount;
-import dev.brume.port.JobFilter;
-import dev.brume.port.JobView;
-import dev.brume.port.LeaseRow;
-import dev.brume.port.OneOffView;
-import dev.brume.port.Output;
-import dev.brume.port.Pause;
-import dev.brume.port.Retention;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
-import dev.brume.port.SessionRow;
-import dev.brume.port.SessionView;
-import dev.brume.port.Span;
-import dev.brume.port.SpanView;
-import dev.brume.seal.IdRanges;
-import dev.brume.seal.Seal;
-import dev.brume.seal.SealHead;
-import dev.brume.seal.SealedKind;
-import dev.brume.seal.SealedRow;
+import dev.brume.history.CalendarView;
+import dev.brume.history.Change;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.ChangeView;
+import dev.brume.history.Ends;
+import dev.brume.history.Gate;
+import dev.brume.history.Health;
+import dev.brume.history.History;
+import dev.brume.history.IdRanges;
+import dev.brume.history.JobAccount;
+import dev.brume.history.JobFilter;
+import dev.brume.history.JobView;
+import dev.brume.history.LeaseRow;
+import dev.brume.history.OneOffView;
+import dev.brume.history.Output;
+import dev.brume.history.Pause;
+import dev.brume.history.Retention;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.history.Seal;
+import dev.brume.history.SealHead;
+import dev.brume.history.SealedKind;
+import dev.brume.history.SealedRow;
+import dev.brume.history.SessionRow;
+import dev.brume.history.SessionView;
+import dev.brume.history.Span;
+import dev.brume.history.SpanView;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -78,7 +78,7 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public Optional<JobView> job(JobKey key) {
+    public Optional<JobView> job(JobName key) {
         return jobs.job(key);
     }
 
@@ -127,7 +127,7 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public List<OneOffView> oneOffs(Optional<JobKey> job, int limit) {
+    public List<OneOffView> oneOffs(Optional<JobName> job, int limit) {
         List<Object> values = new ArrayList<>();
         job.ifPresent(key -> values.add(Rows.liveKey(key)));
         values.add(limit);
@@ -139,7 +139,7 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public Optional<OneOffView> oneOff(JobKey job, String key) {
+    public Optional<OneOffView> oneOff(JobName job, String key) {
         return store.read(sql -> sql.first(
                 ONE_OFFS + " and j.live_key = ? and o.one_off_key = ?", JdbcHistory::oneOff, Rows.liveKey(job), key));
     }
@@ -147,8 +147,8 @@ final class JdbcHistory implements History {
     @Override
     public List<SpanView> spans(RunFilter filter) {
         Query query = new Query()
-                .and("j.namespace = ?", filter.job().map(JobKey::namespace))
-                .and("j.name = ?", filter.job().map(JobKey::name))
+                .and("j.namespace = ?", filter.job().map(JobName::namespace))
+                .and("j.name = ?", filter.job().map(JobName::name))
                 .and("s.until_at > ?", filter.from())
                 .and("s.from_at < ?", filter.until())
                 .and("s.reason = ?", filter.narrow().reason());
@@ -176,7 +176,7 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public void accounts(Optional<JobKey> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
+    public void accounts(Optional<JobName> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
         store.snapshot(sql -> {
             new JdbcAccounts(sql, store.dialect(), store.versions(), from, until, receiver).read(job);
             return null;
@@ -200,7 +200,7 @@ final class JdbcHistory implements History {
         });
     }
 
-    private static void about(Query query, JobKey key, List<String> scopes) {
+    private static void about(Query query, JobName key, List<String> scopes) {
         List<Object> values = new ArrayList<>();
         values.add(Rows.liveKey(key));
         values.addAll(scopes);
@@ -211,7 +211,7 @@ final class JdbcHistory implements History {
     }
 
     /** Those that any version of a job has carried. */
-    private List<String> tags(Statements sql, JobKey key) {
+    private List<String> tags(Statements sql, JobName key) {
         List<VersionReader.Stored> stored = sql.query(
                 "select j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
                         + " from brume_version v join brume_job j on j.id = v.job_id where j.namespace = ? and j.name = ?",
@@ -233,7 +233,7 @@ final class JdbcHistory implements History {
                         row.text("kind"),
                         row.text("who"),
                         row.text("origin"),
-                        row.optionalText("job").map(JobKey::parse),
+                        row.optionalText("job").map(JobName::parse),
                         version(row, "version_before"),
                         version(row, "version_after"),
                         row.text("body"),
@@ -246,7 +246,7 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public Optional<Job> version(JobKey job, int number) {
+    public Optional<Job> version(JobName job, int number) {
         return store.read(sql -> {
             List<VersionReader.Stored> stored = sql.query(
                     "select j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
@@ -290,7 +290,7 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public Map<Long, Ends> ends(Optional<JobKey> job, Instant from, Instant until) {
+    public Map<Long, Ends> ends(Optional<JobName> job, Instant from, Instant until) {
         List<Object> values = new ArrayList<>(List.of(from, until));
         job.ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
         String took =
@@ -358,7 +358,7 @@ final class JdbcHistory implements History {
 
     @Override
     public Health health(Instant dueBefore) {
-        List<JobKey> locked = store.transact(tx -> tx.lockedDueJobs(dueBefore, MOST_LOCKED));
+        List<JobName> locked = store.transact(tx -> tx.lockedDueJobs(dueBefore, MOST_LOCKED));
         String product = store.withConnection(JdbcHealth::product);
         return store.read(sql -> new JdbcHealth(sql, store.dialect(), store.schema()).look(product, locked));
     }

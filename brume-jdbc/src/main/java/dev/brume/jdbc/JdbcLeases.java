@@ -1,7 +1,7 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.LeaseRow;
-import dev.brume.port.LeaseSteps;
+import dev.brume.history.LeaseRow;
+import dev.brume.spi.LeaseSteps;
 import java.sql.SQLException;
 import java.time.Instant;
 import java.util.Optional;

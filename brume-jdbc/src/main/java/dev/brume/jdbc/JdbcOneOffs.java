@@ -1,8 +1,8 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.OneOff;
-import dev.brume.port.OneOffRow;
-import dev.brume.port.OneOffSteps;
+import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffRow;
+import dev.brume.spi.OneOffSteps;
 import java.sql.SQLException;
 import java.time.Instant;
 import java.util.ArrayList;

@@ -1,11 +1,11 @@
 package dev.brume.jdbc;
 
 import dev.brume.Keep;
-import dev.brume.port.Kept;
-import dev.brume.port.RetentionSteps;
-import dev.brume.port.RunRow;
-import dev.brume.port.Span;
-import dev.brume.seal.IdRanges;
+import dev.brume.history.IdRanges;
+import dev.brume.history.Kept;
+import dev.brume.history.RunRow;
+import dev.brume.history.Span;
+import dev.brume.spi.RetentionSteps;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;

@@ -1,17 +1,18 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.ChangeView;
-import dev.brume.port.Output;
-import dev.brume.port.RunView;
-import dev.brume.port.SealSteps;
-import dev.brume.seal.IdRanges;
-import dev.brume.seal.Members;
-import dev.brume.seal.Printed;
-import dev.brume.seal.Reach;
-import dev.brume.seal.Seal;
-import dev.brume.seal.SealHead;
-import dev.brume.seal.SealedKind;
-import dev.brume.seal.SealedRow;
+import dev.brume.history.ChangeView;
+import dev.brume.history.IdRanges;
+import dev.brume.history.Members;
+import dev.brume.history.Output;
+import dev.brume.history.Reach;
+import dev.brume.history.RunView;
+import dev.brume.history.Seal;
+import dev.brume.history.SealHead;
+import dev.brume.history.SealedKind;
+import dev.brume.history.SealedRow;
+import dev.brume.spi.Printed;
+import dev.brume.spi.SealSteps;
+import dev.brume.spi.SealedForm;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -115,12 +116,12 @@ final class JdbcSeals implements SealSteps {
         return switch (kind) {
             case LINE -> sealed(lines(beyond, open, limit));
             case CHANGE ->
-                changes(beyond, open, limit).stream().map(SealedRow::of).toList();
+                changes(beyond, open, limit).stream().map(SealedForm::ofChange).toList();
             case SPAN ->
                 numbered(
                         "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1",
                         "s.id",
-                        row -> SealedRow.of(row.number("id"), JdbcHistory.span(row)),
+                        row -> SealedForm.ofSpan(row.number("id"), JdbcHistory.span(row)),
                         SealedRow::number,
                         beyond,
                         open,
@@ -138,7 +139,7 @@ final class JdbcSeals implements SealSteps {
     }
 
     private static SealedRow version(Row row) throws SQLException {
-        return SealedRow.ofVersion(
+        return SealedForm.ofVersion(
                 row.number("id"),
                 Rows.jobKey(row),
                 row.integer("number"),
@@ -170,7 +171,7 @@ final class JdbcSeals implements SealSteps {
                             .add(Printed.of(row.integer(2), new Output(row.text(3), row.number(4), row.number(5)))));
         }
         return lines.stream()
-                .map(line -> SealedRow.of(line, printed.getOrDefault(line.id(), List.of())))
+                .map(line -> SealedForm.ofLine(line, printed.getOrDefault(line.id(), List.of())))
                 .toList();
     }
 

@@ -2,10 +2,10 @@ package dev.brume.jdbc;
 
 import static dev.brume.jdbc.Statements.places;
 
-import dev.brume.port.Renewal;
-import dev.brume.port.SessionLease;
-import dev.brume.port.SessionRow;
-import dev.brume.port.SessionSteps;
+import dev.brume.history.SessionRow;
+import dev.brume.spi.Renewal;
+import dev.brume.spi.SessionLease;
+import dev.brume.spi.SessionSteps;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;

@@ -2,37 +2,38 @@ package dev.brume.jdbc;
 
 import static dev.brume.jdbc.Statements.places;
 
-import dev.brume.CalendarKey;
+import dev.brume.CalendarName;
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.document.JobDocument;
-import dev.brume.port.AfterEnd;
-import dev.brume.port.CalendarRow;
-import dev.brume.port.Change;
-import dev.brume.port.Claim;
-import dev.brume.port.GateSteps;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobRow;
-import dev.brume.port.LeaseKey;
-import dev.brume.port.LeaseSteps;
-import dev.brume.port.LedgerLine;
-import dev.brume.port.NewJob;
-import dev.brume.port.Numbers;
-import dev.brume.port.OneOffSteps;
-import dev.brume.port.OrderSteps;
-import dev.brume.port.ProgressNote;
-import dev.brume.port.Recount;
-import dev.brume.port.Redefinition;
-import dev.brume.port.RetentionSteps;
-import dev.brume.port.RunEnd;
-import dev.brume.port.RunRelease;
-import dev.brume.port.RunRow;
-import dev.brume.port.SealSteps;
-import dev.brume.port.SessionSteps;
-import dev.brume.port.Settle;
-import dev.brume.port.Span;
-import dev.brume.port.Transaction;
-import dev.brume.port.VersionKey;
+import dev.brume.JobName;
+import dev.brume.history.AfterEnd;
+import dev.brume.history.CalendarRow;
+import dev.brume.history.Change;
+import dev.brume.history.JobRow;
+import dev.brume.history.LastEnd;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.RunRow;
+import dev.brume.history.Span;
+import dev.brume.history.VersionKey;
+import dev.brume.internal.document.JobDocument;
+import dev.brume.spi.Claim;
+import dev.brume.spi.GateSteps;
+import dev.brume.spi.JobAdvance;
+import dev.brume.spi.LeaseSteps;
+import dev.brume.spi.LedgerLine;
+import dev.brume.spi.NewJob;
+import dev.brume.spi.Numbers;
+import dev.brume.spi.OneOffSteps;
+import dev.brume.spi.OrderSteps;
+import dev.brume.spi.ProgressNote;
+import dev.brume.spi.Recount;
+import dev.brume.spi.Redefinition;
+import dev.brume.spi.RetentionSteps;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.RunRelease;
+import dev.brume.spi.SealSteps;
+import dev.brume.spi.SessionSteps;
+import dev.brume.spi.Settle;
+import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -115,17 +116,17 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public Map<JobKey, JobRow> findJobs(Collection<JobKey> keys) {
+    public Map<JobName, JobRow> findJobs(Collection<JobName> keys) {
         return jobs(keys, "");
     }
 
     @Override
-    public Map<JobKey, JobRow> lockJobs(Collection<JobKey> keys) {
+    public Map<JobName, JobRow> lockJobs(Collection<JobName> keys) {
         return jobs(keys, " order by id for update");
     }
 
-    private Map<JobKey, JobRow> jobs(Collection<JobKey> keys, String lock) {
-        Map<JobKey, JobRow> found = new HashMap<>();
+    private Map<JobName, JobRow> jobs(Collection<JobName> keys, String lock) {
+        Map<JobName, JobRow> found = new HashMap<>();
         List<String> live = keys.stream().map(Rows::liveKey).toList();
         sql.in("select " + Rows.JOB + " from brume_job where live_key in ", live, lock, Rows::job)
                 .forEach(row -> found.put(row.key(), row));
@@ -170,7 +171,7 @@ class JdbcTransaction implements Transaction {
     // Calendars and zone rules.
 
     @Override
-    public Map<CalendarKey, CalendarRow> calendars(Collection<CalendarKey> keys) {
+    public Map<CalendarName, CalendarRow> calendars(Collection<CalendarName> keys) {
         return CalendarRows.newest(sql, keys);
     }
 
@@ -180,7 +181,7 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public List<JobRow> lockJobsUsing(CalendarKey calendar, int otherThan, int limit) {
+    public List<JobRow> lockJobsUsing(CalendarName calendar, int otherThan, int limit) {
         List<Long> ids = sql.query(
                 "select u.job_id from brume_calendar_use u join brume_job j on j.id = u.job_id"
                         + " where u.namespace = ? and u.name = ? and u.number <> ? and j.live_key is not null"
@@ -242,9 +243,9 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public List<JobKey> lockedDueJobs(Instant dueBefore, int limit) {
+    public List<JobName> lockedDueJobs(Instant dueBefore, int limit) {
         String due = "select id, namespace, name from brume_job where next_at <= ? order by next_at limit ?";
-        Map<Long, JobKey> names = new LinkedHashMap<>();
+        Map<Long, JobName> names = new LinkedHashMap<>();
         sql.query(due, row -> names.put(row.number("id"), Rows.jobKey(row)), dueBefore, limit);
         sql.in(
                         "select id from brume_job where id in ",
@@ -284,7 +285,7 @@ class JdbcTransaction implements Transaction {
                             + " and (last_ended_at is null or last_ended_at <= ?)",
                     ends,
                     (parameters, change) -> {
-                        JobAdvance.LastEnd end = change.lastEnd().orElseThrow();
+                        LastEnd end = change.lastEnd().orElseThrow();
                         parameters.all(end.run(), end.outcome(), end.at(), change.id(), end.at());
                     });
         }
@@ -401,7 +402,7 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public Map<JobKey, List<JobKey>> followUps(Collection<JobKey> jobs) {
+    public Map<JobName, List<JobName>> followUps(Collection<JobName> jobs) {
         return definitions.followUps(jobs);
     }
 

@@ -1,11 +1,11 @@
 package dev.brume.jdbc;
 
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobFilter;
-import dev.brume.port.JobRow;
-import dev.brume.port.JobView;
+import dev.brume.JobName;
+import dev.brume.history.JobFilter;
+import dev.brume.history.JobRow;
+import dev.brume.history.JobView;
+import dev.brume.history.LastEnd;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -34,7 +34,7 @@ final class JobSearch {
         return store.read(sql -> jobs(sql, JOBS + BY_NAME));
     }
 
-    Optional<JobView> job(JobKey key) {
+    Optional<JobView> job(JobName key) {
         return store.read(sql -> jobs(sql, JOBS + " and j.live_key = ?", Rows.liveKey(key)).stream()
                 .findFirst());
     }
@@ -91,8 +91,7 @@ final class JobSearch {
     }
 
     private List<JobView> jobs(Statements sql, String query, Object... values) {
-        record Read(
-                JobRow row, VersionReader.Stored version, Instant definedAt, Optional<JobAdvance.LastEnd> lastEnd) {}
+        record Read(JobRow row, VersionReader.Stored version, Instant definedAt, Optional<LastEnd> lastEnd) {}
         List<Read> rows = sql.query(
                 query,
                 row -> new Read(

@@ -3,15 +3,15 @@ package dev.brume.jdbc;
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
-import dev.brume.CalendarKey;
+import dev.brume.CalendarName;
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.document.CalendarDocument;
-import dev.brume.document.DocumentProblem;
-import dev.brume.document.JobDocument;
-import dev.brume.document.PinsDocument;
-import dev.brume.port.Pins;
+import dev.brume.JobName;
+import dev.brume.internal.document.CalendarDocument;
+import dev.brume.internal.document.DocumentProblem;
+import dev.brume.internal.document.JobDocument;
+import dev.brume.internal.document.PinsDocument;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.Pins;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.time.Instant;
@@ -32,7 +32,7 @@ final class Json {
     }
 
     /** {@return the job, empty if the definition says things that this version does not know} */
-    static Optional<Job> definition(JobKey key, String text) {
+    static Optional<Job> definition(JobName key, String text) {
         List<DocumentProblem> problems = new ArrayList<>();
         try {
             return JobDocument.read(key, "", JSON.std.mapFrom(text), Optional.empty(), problems);
@@ -62,7 +62,7 @@ final class Json {
         return write(CalendarDocument.write(calendar));
     }
 
-    static DayCalendar calendar(CalendarKey key, String text) {
+    static DayCalendar calendar(CalendarName key, String text) {
         List<DocumentProblem> problems = new ArrayList<>();
         try {
             return CalendarDocument.read(

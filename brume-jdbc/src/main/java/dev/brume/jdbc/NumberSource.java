@@ -1,6 +1,6 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.Numbers;
+import dev.brume.spi.Numbers;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.stream.LongStream;

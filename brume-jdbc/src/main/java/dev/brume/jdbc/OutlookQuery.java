@@ -1,9 +1,9 @@
 package dev.brume.jdbc;
 
-import dev.brume.document.JobDocument;
-import dev.brume.port.Outlook;
-import dev.brume.port.SessionRow;
-import dev.brume.port.Store;
+import dev.brume.history.SessionRow;
+import dev.brume.internal.document.JobDocument;
+import dev.brume.spi.Outlook;
+import dev.brume.spi.Store;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;

@@ -1,14 +1,15 @@
 package dev.brume.jdbc;
 
 import dev.brume.GateKey;
-import dev.brume.port.Claim;
-import dev.brume.port.Fence;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobRow;
-import dev.brume.port.LeaseKey;
-import dev.brume.port.RunEnd;
-import dev.brume.port.RunRow;
-import dev.brume.port.Settle;
+import dev.brume.history.JobRow;
+import dev.brume.history.LastEnd;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.RunRow;
+import dev.brume.spi.Claim;
+import dev.brume.spi.Fence;
+import dev.brume.spi.JobAdvance;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.Settle;
 import java.sql.Array;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -153,10 +154,8 @@ final class PostgresTransaction extends JdbcTransaction {
                                 change.nextAt().map(PostgresTransaction::micros).orElse(null)),
                 ints(all, JobAdvance::used),
                 ints(all, JobAdvance::waiting),
-                longs(
-                        all,
-                        change -> change.lastEnd().map(JobAdvance.LastEnd::run).orElse(null)),
-                texts(all, change -> change.lastEnd().map(JobAdvance.LastEnd::outcome)),
+                longs(all, change -> change.lastEnd().map(LastEnd::run).orElse(null)),
+                texts(all, change -> change.lastEnd().map(LastEnd::outcome)),
                 longs(
                         all,
                         change -> change.lastEnd().map(end -> micros(end.at())).orElse(null)));

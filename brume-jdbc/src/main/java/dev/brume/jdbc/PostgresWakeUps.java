@@ -1,6 +1,6 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.WakeUps;
+import dev.brume.spi.WakeUps;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;

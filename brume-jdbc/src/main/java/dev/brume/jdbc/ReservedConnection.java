@@ -1,6 +1,6 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.StoreException;
+import dev.brume.StoreException;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.concurrent.locks.ReentrantLock;

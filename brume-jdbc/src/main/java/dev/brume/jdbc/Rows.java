@@ -1,16 +1,16 @@
 package dev.brume.jdbc;
 
 import dev.brume.GateKey;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
-import dev.brume.port.AfterEnd;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobRow;
-import dev.brume.port.Needs;
-import dev.brume.port.RunRow;
-import dev.brume.port.SessionRow;
+import dev.brume.history.AfterEnd;
+import dev.brume.history.JobRow;
+import dev.brume.history.LastEnd;
+import dev.brume.history.Needs;
+import dev.brume.history.RunRow;
+import dev.brume.history.SessionRow;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -38,8 +38,8 @@ final class Rows {
         return table + "." + columns.replace(", ", ", " + table + ".");
     }
 
-    static JobKey jobKey(Row row) throws SQLException {
-        return new JobKey(row.text("namespace"), row.text("name"));
+    static JobName jobKey(Row row) throws SQLException {
+        return new JobName(row.text("namespace"), row.text("name"));
     }
 
     static JobRow job(Row row) throws SQLException {
@@ -65,11 +65,11 @@ final class Rows {
         return due.isEmpty() && awaited.isEmpty() ? Optional.empty() : Optional.of(new AfterEnd(due, awaited));
     }
 
-    static Optional<JobAdvance.LastEnd> lastEnd(Row row) throws SQLException {
+    static Optional<LastEnd> lastEnd(Row row) throws SQLException {
         OptionalLong run = row.optionalNumber("last_run");
         return run.isEmpty()
                 ? Optional.empty()
-                : Optional.of(new JobAdvance.LastEnd(
+                : Optional.of(new LastEnd(
                         run.getAsLong(), Outcome.valueOf(row.text("last_outcome")), row.instant("last_ended_at")));
     }
 
@@ -151,7 +151,7 @@ final class Rows {
                 Duration.ofMillis(row.number("ahead_millis")));
     }
 
-    static String liveKey(JobKey key) {
+    static String liveKey(JobName key) {
         return key.namespace() + "/" + key.name();
     }
 }

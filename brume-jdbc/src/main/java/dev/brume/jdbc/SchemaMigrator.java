@@ -1,7 +1,7 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.StoreException;
-import dev.brume.port.StoreException.Trouble;
+import dev.brume.StoreException;
+import dev.brume.StoreException.Trouble;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;

@@ -2,9 +2,9 @@ package dev.brume.jdbc;
 
 import dev.brume.GateKey;
 import dev.brume.Outcome;
-import dev.brume.port.JobRow;
-import dev.brume.port.Recount;
-import dev.brume.port.Settle;
+import dev.brume.history.JobRow;
+import dev.brume.spi.Recount;
+import dev.brume.spi.Settle;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collection;

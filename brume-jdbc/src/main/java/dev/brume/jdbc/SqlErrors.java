@@ -1,8 +1,8 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.StoreException;
-import dev.brume.port.StoreException.Trouble;
-import dev.brume.port.Texts;
+import dev.brume.StoreException;
+import dev.brume.StoreException.Trouble;
+import dev.brume.internal.text.Texts;
 import java.io.IOException;
 import java.sql.SQLException;
 import java.sql.SQLTransientConnectionException;

@@ -1,6 +1,6 @@
 package dev.brume.jdbc;
 
-import dev.brume.port.Texts;
+import dev.brume.internal.text.Texts;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;

@@ -1,13 +1,13 @@
 package dev.brume.jdbc;
 
-import dev.brume.CalendarKey;
+import dev.brume.CalendarName;
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.document.Unreadable;
-import dev.brume.port.CalendarRow;
-import dev.brume.port.Pins;
-import dev.brume.port.StoreException;
+import dev.brume.JobName;
+import dev.brume.StoreException;
+import dev.brume.history.CalendarRow;
+import dev.brume.internal.document.Unreadable;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.Pins;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -29,10 +29,10 @@ final class VersionReader {
 
     private final ConcurrentMap<Named, DayCalendar> known = new ConcurrentHashMap<>();
 
-    private record Named(CalendarKey key, int number) {}
+    private record Named(CalendarName key, int number) {}
 
     /** A version as its columns hold it, not looked into. */
-    record Stored(JobKey key, String definition, Optional<String> pinned, String tzdata) {
+    record Stored(JobName key, String definition, Optional<String> pinned, String tzdata) {
         static Stored of(Row row) throws SQLException {
             return new Stored(
                     Rows.jobKey(row),
@@ -102,8 +102,8 @@ final class VersionReader {
         return jobs;
     }
 
-    private static Named named(JobKey job, String name, int number) {
-        return new Named(new CalendarKey(job.namespace(), name), number);
+    private static Named named(JobName job, String name, int number) {
+        return new Named(new CalendarName(job.namespace(), name), number);
     }
 
     private void load(Statements sql, List<Stored> versions) {

@@ -2,8 +2,8 @@ package dev.brume.jdbc;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.brume.port.StoreException;
-import dev.brume.port.StoreException.Trouble;
+import dev.brume.StoreException;
+import dev.brume.StoreException.Trouble;
 import java.io.IOException;
 import java.sql.SQLException;
 import org.junit.jupiter.api.Test;

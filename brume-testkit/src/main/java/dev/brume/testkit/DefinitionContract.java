@@ -4,7 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Brume;
-import dev.brume.CalendarKey;
+import dev.brume.CalendarName;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.FollowUp;
@@ -12,21 +12,21 @@ import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.port.AfterEnd;
-import dev.brume.port.CalendarRow;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobFilter;
-import dev.brume.port.JobRow;
-import dev.brume.port.JobView;
-import dev.brume.port.Pause;
-import dev.brume.port.StoreException;
-import dev.brume.port.Transaction;
-import dev.brume.port.VersionKey;
+import dev.brume.JobName;
+import dev.brume.StoreException;
+import dev.brume.history.AfterEnd;
+import dev.brume.history.CalendarRow;
+import dev.brume.history.JobFilter;
+import dev.brume.history.JobRow;
+import dev.brume.history.JobView;
+import dev.brume.history.Pause;
+import dev.brume.history.VersionKey;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.IfDayOff;
 import dev.brume.schedule.Terms;
+import dev.brume.spi.JobAdvance;
+import dev.brume.spi.Transaction;
 import java.time.DayOfWeek;
 import java.time.Duration;
 import java.time.Instant;
@@ -101,11 +101,11 @@ abstract class DefinitionContract extends StoreFixture {
                                 .followUp(FollowUp.On.SUCCESS, "harbour-2/tide-print")
                                 .build(),
                         Job.named("buoys").program("true").tag("tides-old").build())));
-        brume.orders("anna", "test").pause(Pause.Scope.of(JobKey.parse("quay/tides")));
+        brume.orders("anna", "test").pause(Pause.Scope.of(JobName.parse("quay/tides")));
         JobFilter all = filter(null, null, null, false, false, 2);
 
         assertThat(found(all)).containsExactly("harbour-2/tide-print", "harbour/tideXtables");
-        assertThat(found(all.after(JobKey.parse("harbour/tideXtables"))))
+        assertThat(found(all.after(JobName.parse("harbour/tideXtables"))))
                 .containsExactly("harbour/tide_tables", "buoys");
         assertThat(found(filter("*e_*", null, null, false, false, 9))).containsExactly("harbour/tide_tables");
         assertThat(found(filter(null, "harbour", null, false, false, 9)))
@@ -113,7 +113,7 @@ abstract class DefinitionContract extends StoreFixture {
         assertThat(found(filter(null, null, "tides", false, false, 1))).containsExactly("harbour-2/tide-print");
         assertThat(found(filter(null, null, null, false, true, 9))).containsExactly("quay/tides");
         assertThat(found(filter(null, null, null, true, false, 9))).isEmpty();
-        assertThat(found(JobFilter.followedBy(JobKey.parse("harbour-2/tide-print"))))
+        assertThat(found(JobFilter.followedBy(JobName.parse("harbour-2/tide-print"))))
                 .containsExactly("quay/tides");
         assertThat(store.history().jobCount()).isEqualTo(5);
     }
@@ -150,7 +150,7 @@ abstract class DefinitionContract extends StoreFixture {
                 Set.of(DayOfWeek.SUNDAY),
                 List.of(LocalDate.parse("2026-12-24")),
                 List.of(LocalDate.parse("2026-12-27")));
-        CalendarKey key = new CalendarKey("harbour", "feasts");
+        CalendarName key = new CalendarName("harbour", "feasts");
         Job job = Job.named("harbour/dues")
                 .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
                         .with(Terms.NONE
@@ -180,7 +180,7 @@ abstract class DefinitionContract extends StoreFixture {
     @Test
     void calendarsHaveVersionsAndKnowTheirUsers() {
         Brume brume = Brume.on(store).instance("definer").build();
-        CalendarKey key = new CalendarKey("harbour", "feasts");
+        CalendarName key = new CalendarName("harbour", "feasts");
         Job job = Job.named("harbour/dues")
                 .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
                         .with(Terms.NONE.excluding(DayCalendar.missing("feasts"))))
@@ -193,7 +193,7 @@ abstract class DefinitionContract extends StoreFixture {
 
         brume.define(DefinitionSet.of("other", List.of()).withCalendars(Map.of(key, second)));
 
-        assertThat(store.<Map<CalendarKey, CalendarRow>>transact(tx -> tx.calendars(List.of(key))))
+        assertThat(store.<Map<CalendarName, CalendarRow>>transact(tx -> tx.calendars(List.of(key))))
                 .containsEntry(key, new CalendarRow(key, 2, second, "other"));
         assertThat(store.history().calendars()).singleElement().satisfies(view -> {
             assertThat(view.row().days()).isEqualTo(second);

@@ -5,17 +5,17 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.AttemptEnd;
 import dev.brume.FollowUp;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
-import dev.brume.port.LeaseRow;
-import dev.brume.port.OneOff;
-import dev.brume.port.OneOffRow;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunRow;
-import dev.brume.port.RunView;
-import dev.brume.port.SessionRow;
+import dev.brume.history.LeaseRow;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
+import dev.brume.history.SessionRow;
+import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffRow;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
@@ -116,7 +116,7 @@ abstract class LeaseContract extends GateContract {
 
     @Test
     void itIsKnownWhichJobsFollowAndWhatFollowsARunIsOrderedOnceAndForgottenWhenItIsMade() {
-        JobKey dues = JobKey.parse("dues");
+        JobName dues = JobName.parse("dues");
         Job following = Job.named("manifests")
                 .program("true")
                 .followUp(FollowUp.On.END, "night/lamps")
@@ -124,9 +124,9 @@ abstract class LeaseContract extends GateContract {
                 .build();
         define(following, past(1));
         long id = define(Job.named(dues).program("true").build(), past(1));
-        Map<JobKey, List<JobKey>> edges = store.transact(tx -> tx.followUps(List.of(following.key(), dues)));
+        Map<JobName, List<JobName>> edges = store.transact(tx -> tx.followUps(List.of(following.key(), dues)));
         assertThat(edges).containsOnlyKeys(following.key());
-        assertThat(edges.get(following.key())).containsExactlyInAnyOrder(dues, JobKey.parse("night/lamps"));
+        assertThat(edges.get(following.key())).containsExactlyInAnyOrder(dues, JobName.parse("night/lamps"));
 
         Instant due = past(1);
         OneOff order = OneOff.following(id, 17, due);

@@ -2,8 +2,8 @@ package dev.brume.testkit;
 
 import dev.brume.Attempt;
 import dev.brume.Outcome;
-import dev.brume.port.RunView;
-import dev.brume.port.SpanView;
+import dev.brume.history.RunView;
+import dev.brume.history.SpanView;
 import java.time.Instant;
 import java.util.List;
 import java.util.Objects;

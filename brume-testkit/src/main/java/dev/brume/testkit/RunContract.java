@@ -7,24 +7,25 @@ import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Outcome;
 import dev.brume.RunState;
-import dev.brume.port.Ability;
-import dev.brume.port.HeldRun;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobRow;
-import dev.brume.port.LeaseKey;
-import dev.brume.port.Needs;
-import dev.brume.port.Numbers;
-import dev.brume.port.Output;
-import dev.brume.port.Progress;
-import dev.brume.port.ProgressNote;
-import dev.brume.port.RunEnd;
-import dev.brume.port.RunRelease;
-import dev.brume.port.RunRow;
-import dev.brume.port.RunView;
-import dev.brume.port.SessionRow;
-import dev.brume.port.Settle;
-import dev.brume.port.Store;
-import dev.brume.port.StoreException;
+import dev.brume.StoreException;
+import dev.brume.history.JobRow;
+import dev.brume.history.LastEnd;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.Needs;
+import dev.brume.history.Output;
+import dev.brume.history.Progress;
+import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
+import dev.brume.history.SessionRow;
+import dev.brume.spi.Ability;
+import dev.brume.spi.HeldRun;
+import dev.brume.spi.JobAdvance;
+import dev.brume.spi.Numbers;
+import dev.brume.spi.ProgressNote;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.RunRelease;
+import dev.brume.spi.Settle;
+import dev.brume.spi.Store;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
@@ -52,7 +53,7 @@ abstract class RunContract extends DefinitionContract {
         long id = define(job("tide-tables").build(), past(10));
         Instant cursor = Instant.parse("2026-11-23T10:00:00.123456Z");
         Instant next = Instant.parse("2026-11-23T10:05:00.000001Z");
-        JobAdvance.LastEnd end = new JobAdvance.LastEnd(77, Outcome.FAILED, cursor);
+        LastEnd end = new LastEnd(77, Outcome.FAILED, cursor);
         store.transact(tx -> {
             tx.lockJobsById(List.of(id));
             tx.advance(
@@ -72,18 +73,18 @@ abstract class RunContract extends DefinitionContract {
     void theEndOnRecordAsTheLastNeverGoesBack() {
         long id = define(job("tide-tables").build(), past(10));
         Instant later = Instant.parse("2026-11-23T10:00:00.123456Z");
-        JobAdvance.LastEnd last = new JobAdvance.LastEnd(78, Outcome.SUCCEEDED, later);
+        LastEnd last = new LastEnd(78, Outcome.SUCCEEDED, later);
 
         end(id, last);
-        end(id, new JobAdvance.LastEnd(77, Outcome.FAILED, later.minusMillis(1)));
+        end(id, new LastEnd(77, Outcome.FAILED, later.minusMillis(1)));
         assertThat(store.history().jobs().get(0).lastEnd()).contains(last);
 
-        JobAdvance.LastEnd next = new JobAdvance.LastEnd(79, Outcome.FAILED, later.plusMillis(1));
+        LastEnd next = new LastEnd(79, Outcome.FAILED, later.plusMillis(1));
         end(id, next);
         assertThat(store.history().jobs().get(0).lastEnd()).contains(next);
     }
 
-    private void end(long job, JobAdvance.LastEnd end) {
+    private void end(long job, LastEnd end) {
         store.transact(tx -> {
             JobRow row = Objects.requireNonNull(tx.lockJobsById(List.of(job)).get(job));
             tx.advance(

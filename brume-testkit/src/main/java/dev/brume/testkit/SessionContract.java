@@ -3,16 +3,16 @@ package dev.brume.testkit;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.AttemptEnd;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.RunState;
-import dev.brume.port.LedgerLine;
-import dev.brume.port.Recount;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunRow;
-import dev.brume.port.RunView;
-import dev.brume.port.SessionRow;
-import dev.brume.port.Span;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
+import dev.brume.history.SessionRow;
+import dev.brume.history.Span;
+import dev.brume.spi.LedgerLine;
+import dev.brume.spi.Recount;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -100,7 +100,7 @@ abstract class SessionContract extends RunContract {
         assertThat(store.history().runs(all))
                 .extracting(RunView::id)
                 .containsExactly(skipped.id(), waiting.id(), done.id());
-        assertThat(store.history().runs(all.of(new JobKey("harbour", "tides"))))
+        assertThat(store.history().runs(all.of(new JobName("harbour", "tides"))))
                 .extracting(RunView::id)
                 .containsExactly(waiting.id(), done.id());
         RunFilter onlySkipped = new RunFilter(
@@ -118,7 +118,7 @@ abstract class SessionContract extends RunContract {
                 .containsExactly(17L);
         assertThat(store.history().runs(RunFilter.newest(1))).hasSize(1);
         assertThat(store.history()
-                        .job(new JobKey("harbour", "tides"))
+                        .job(new JobName("harbour", "tides"))
                         .orElseThrow()
                         .row()
                         .key()

@@ -3,11 +3,11 @@ package dev.brume.testkit;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.AttemptEnd;
-import dev.brume.port.LeaseKey;
-import dev.brume.port.Renewal;
-import dev.brume.port.RunRow;
-import dev.brume.port.SessionLease;
-import dev.brume.port.SessionRow;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.RunRow;
+import dev.brume.history.SessionRow;
+import dev.brume.spi.Renewal;
+import dev.brume.spi.SessionLease;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;

@@ -2,16 +2,16 @@ package dev.brume.testkit;
 
 import dev.brume.Brume;
 import dev.brume.Handler;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.NotThereException;
 import dev.brume.Orders;
 import dev.brume.Run;
-import dev.brume.engine.SteppedEngine;
+import dev.brume.history.OneOffView;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.history.SpanView;
 import dev.brume.memory.MemoryStore;
-import dev.brume.port.OneOffView;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
-import dev.brume.port.SpanView;
+import dev.brume.spi.SteppedInstance;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
@@ -50,7 +50,7 @@ public final class VirtualBrume implements AutoCloseable {
 
     private final VirtualClock clock;
     private final Brume brume;
-    private final SteppedEngine engine;
+    private final SteppedInstance engine;
     private final TestStore store;
     private final Optional<Handler> doneBy;
     private final Set<Long> reported = new HashSet<>();
@@ -200,7 +200,7 @@ public final class VirtualBrume implements AutoCloseable {
 
     private RunView run(String job, Optional<String> payload) {
         Orders orders = brume.orders("test", "");
-        JobKey key = JobKey.parse(job);
+        JobName key = JobName.parse(job);
         long run = payload.isPresent() ? orders.start(key, payload.get()) : orders.start(key);
         Duration rest = step();
         while (engine.isGoing(run)) {
@@ -233,21 +233,21 @@ public final class VirtualBrume implements AutoCloseable {
 
     /** {@return what is on record of a job, to be asserted on} */
     public LedgerAssert ledger(String job) {
-        JobKey key = JobKey.parse(job);
+        JobName key = JobName.parse(job);
         return new LedgerAssert(job, runs(Optional.of(key)), spans(Optional.of(key)));
     }
 
-    private static RunFilter filter(Optional<JobKey> job) {
+    private static RunFilter filter(Optional<JobName> job) {
         return new RunFilter(job, Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty(), ALL);
     }
 
-    private List<RunView> runs(Optional<JobKey> job) {
+    private List<RunView> runs(Optional<JobName> job) {
         List<RunView> runs = new ArrayList<>(brume.history().runs(filter(job)));
         runs.sort(Comparator.comparing((RunView run) -> run.owed().planned()).thenComparing(RunView::id));
         return runs;
     }
 
-    private List<SpanView> spans(Optional<JobKey> job) {
+    private List<SpanView> spans(Optional<JobName> job) {
         return brume.history().spans(filter(job));
     }
 

@@ -18,6 +18,9 @@ public final class VirtualBrumeExtension implements ParameterResolver {
     private static final ExtensionContext.Namespace NAMESPACE =
             ExtensionContext.Namespace.create(VirtualBrumeExtension.class);
 
+    /** Called by JUnit. */
+    public VirtualBrumeExtension() {}
+
     @Override
     public boolean supportsParameter(ParameterContext parameter, ExtensionContext test) {
         return parameter.getParameter().getType() == VirtualBrume.class;

@@ -1,6 +1,6 @@
 package dev.brume.testkit;
 
-import dev.brume.port.TimeSource;
+import dev.brume.spi.TimeSource;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;

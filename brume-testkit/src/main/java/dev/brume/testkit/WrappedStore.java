@@ -1,12 +1,12 @@
 package dev.brume.testkit;
 
 import dev.brume.GuardedWork;
-import dev.brume.port.History;
-import dev.brume.port.LeaseKey;
-import dev.brume.port.Outlook;
-import dev.brume.port.RunEnd;
-import dev.brume.port.Store;
-import dev.brume.port.Transaction;
+import dev.brume.history.History;
+import dev.brume.history.LeaseKey;
+import dev.brume.spi.Outlook;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.Store;
+import dev.brume.spi.Transaction;
 import java.sql.Connection;
 import java.time.Duration;
 import java.util.List;

@@ -5,16 +5,16 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.DefinitionSet;
 import dev.brume.IfBusy;
 import dev.brume.Job;
-import dev.brume.JobKey;
-import dev.brume.duties.Settings;
-import dev.brume.port.Pause;
+import dev.brume.JobName;
+import dev.brume.history.Pause;
+import dev.brume.insight.doctor.Checkup;
+import dev.brume.insight.doctor.Finding;
+import dev.brume.insight.why.Question;
+import dev.brume.internal.duty.Settings;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Terms;
 import dev.brume.schedule.Zones;
-import dev.brume.why.Checkup;
-import dev.brume.why.Finding;
-import dev.brume.why.Question;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -98,7 +98,7 @@ class CheckupTest {
                         "NOTE paused tag boats: since 2026-05-04T06:00:00Z by ines, because: dry dock");
         Question question = new Question(
                 harbour.brume().history(),
-                harbour.brume().history().job(JobKey.parse("tug")).orElseThrow(),
+                harbour.brume().history().job(JobName.parse("tug")).orElseThrow(),
                 harbour.now(),
                 Instant::toString);
         assertThat(question.aboutNow().facts()).anyMatch(fact -> fact.name().equals("tug-of-war"));

@@ -6,16 +6,16 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.StopReason;
+import dev.brume.StoreException;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.RunFilter;
 import dev.brume.memory.MemoryStore;
-import dev.brume.port.ChangeFilter;
-import dev.brume.port.Outlook;
-import dev.brume.port.RunFilter;
-import dev.brume.port.Store;
-import dev.brume.port.StoreException;
-import dev.brume.port.Transaction;
+import dev.brume.spi.Outlook;
+import dev.brume.spi.Store;
+import dev.brume.spi.Transaction;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -165,7 +165,7 @@ class DutiesThatFailTest {
                     }
                 });
         first.start();
-        first.orders("ines", "high water").start(JobKey.parse("tides"));
+        first.orders("ines", "high water").start(JobName.parse("tides"));
 
         await(ofFirst, Event.Kind.SUCCEEDED);
         assertThat(calls.get()).as("refused, lost, found on record").isEqualTo(3);

@@ -4,18 +4,18 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Keep;
 import dev.brume.Orders;
 import dev.brume.Outcome;
-import dev.brume.port.ChangeFilter;
-import dev.brume.port.ChangeView;
-import dev.brume.port.JobAccount;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
-import dev.brume.tally.JobTally;
-import dev.brume.tally.Tally;
-import dev.brume.tally.Verdict;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.ChangeView;
+import dev.brume.history.JobAccount;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.insight.tally.JobTally;
+import dev.brume.insight.tally.Tally;
+import dev.brume.insight.tally.Verdict;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -26,7 +26,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 
 @ExtendWith(VirtualBrumeExtension.class)
 class RetentionTest {
-    private static final JobKey LAMPS = JobKey.parse("lamps");
+    private static final JobName LAMPS = JobName.parse("lamps");
 
     private static Job.Builder everyMinute(String name) {
         return Job.named(name).every(Duration.ofMinutes(1));

@@ -10,19 +10,19 @@ import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Orders;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.RunState;
-import dev.brume.port.JobAccount;
-import dev.brume.port.OneOffView;
-import dev.brume.port.Progress;
-import dev.brume.port.RunView;
-import dev.brume.tally.JobTally;
-import dev.brume.tally.Tally;
-import dev.brume.tally.Verdict;
-import dev.brume.why.Question;
+import dev.brume.history.JobAccount;
+import dev.brume.history.OneOffView;
+import dev.brume.history.Progress;
+import dev.brume.history.RunView;
+import dev.brume.insight.tally.JobTally;
+import dev.brume.insight.tally.Tally;
+import dev.brume.insight.tally.Verdict;
+import dev.brume.insight.why.Question;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -113,7 +113,7 @@ class VirtualBrumeTest {
     @Test
     @BeginningAt(value = "2026-03-28T12:00:00Z", collectOneOffs = true)
     void oneOffsAreCollected(VirtualBrume harbour) {
-        JobKey notice = JobKey.parse("notice");
+        JobName notice = JobName.parse("notice");
         harbour.brume().define(Job.named(notice), run -> {});
         harbour.brume().planAt(notice, "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"));
 
@@ -143,7 +143,7 @@ class VirtualBrumeTest {
                             .handler("not-registered")
                             .payloadType("n-1")
                             .build());
-            harbour.brume().planAt(JobKey.parse("notice"), "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"));
+            harbour.brume().planAt(JobName.parse("notice"), "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"));
 
             harbour.run("lamps");
             harbour.advance(Duration.ofMinutes(1));
@@ -179,7 +179,7 @@ class VirtualBrumeTest {
         assertThat(together).containsExactly(1, 1, 1);
 
         together.clear();
-        harbour.brume().orders("ines", "").drop(JobKey.parse("alone"));
+        harbour.brume().orders("ines", "").drop(JobName.parse("alone"));
         harbour.advance(Duration.ofHours(1));
         harbour.brume().define(Job.named("beside").every(Duration.ofMinutes(5)).ifBusy(IfBusy.alongside(2)), slow);
         harbour.advance(Duration.ofMinutes(15));
@@ -215,11 +215,11 @@ class VirtualBrumeTest {
             }
         });
         Orders ines = harbour.brume().orders("ines", "");
-        long told = ines.start(JobKey.parse("survey"));
+        long told = ines.start(JobName.parse("survey"));
         harbour.advance(Duration.ofMinutes(5));
         ines.cancel(told);
         harbour.advance(Duration.ofMinutes(1));
-        long left = ines.start(JobKey.parse("survey"));
+        long left = ines.start(JobName.parse("survey"));
         harbour.advance(Duration.ofHours(2));
 
         assertThat(seen.get(0)).isEqualTo("PT5M10S Optional[CANCELLED] true");
@@ -253,7 +253,7 @@ class VirtualBrumeTest {
                 .isEqualTo(tally.count(Verdict.ON_TIME) + tally.count(Verdict.LATE));
         String why = new Question(
                         harbour.brume().history(),
-                        harbour.brume().history().job(JobKey.parse("buoys")).orElseThrow(),
+                        harbour.brume().history().job(JobName.parse("buoys")).orElseThrow(),
                         harbour.now(),
                         Instant::toString)
                 .about(BEGIN.plusSeconds(45))
@@ -275,7 +275,7 @@ class VirtualBrumeTest {
                         run -> harbour.elapse(Duration.ofSeconds(5)));
         harbour.advance(Duration.ofMinutes(2));
         harbour.outage(Duration.ofMinutes(2));
-        assertThatThrownBy(() -> harbour.brume().orders("ines", "").start(JobKey.parse("buoys")))
+        assertThatThrownBy(() -> harbour.brume().orders("ines", "").start(JobName.parse("buoys")))
                 .hasMessageContaining("the test has the database away until");
         harbour.advance(Duration.ofMinutes(1));
         long during = harbour.ledger("buoys").runs().size();

@@ -8,12 +8,12 @@ import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.RunState;
-import dev.brume.port.Pause;
-import dev.brume.tally.Verdict;
-import dev.brume.why.Answer;
-import dev.brume.why.Question;
+import dev.brume.history.Pause;
+import dev.brume.insight.tally.Verdict;
+import dev.brume.insight.why.Answer;
+import dev.brume.insight.why.Question;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Optional;
@@ -30,7 +30,7 @@ class WhyTest {
     private static Question question(VirtualBrume harbour, String job) {
         return new Question(
                 harbour.brume().history(),
-                harbour.brume().history().job(JobKey.parse(job)).orElseThrow(),
+                harbour.brume().history().job(JobName.parse(job)).orElseThrow(),
                 harbour.now(),
                 Instant::toString);
     }
@@ -78,7 +78,7 @@ class WhyTest {
         assertThat(now(harbour, "buoy"))
                 .contains("failed at attempt 1 (java.lang.IllegalStateException: buoy silent)")
                 .contains("the next begins at 2026-05-04T06:07:00Z");
-        harbour.brume().orders("anna", "new lamp").pause(Pause.Scope.of(JobKey.parse("tides")));
+        harbour.brume().orders("anna", "new lamp").pause(Pause.Scope.of(JobName.parse("tides")));
         assertThat(now(harbour, "tides"))
                 .contains("It is paused: anna paused job tides at ")
                 .endsWith("because: new lamp.");
@@ -115,7 +115,7 @@ class WhyTest {
                         run -> {});
         harbour.brume().define(Job.named("ferry").every(Duration.ofMinutes(10)), run -> {});
         harbour.advance(Duration.ofMinutes(25));
-        harbour.brume().orders("ines", "gale").pause(Pause.Scope.of(JobKey.parse("ferry")));
+        harbour.brume().orders("ines", "gale").pause(Pause.Scope.of(JobName.parse("ferry")));
         harbour.advance(Duration.ofMinutes(10));
 
         assertThat(at(harbour, "chart", SIX.plusSeconds(1200)))
@@ -125,7 +125,7 @@ class WhyTest {
                 .startsWith(
                         "The occurrence of 2026-05-04T06:30:00Z is due and not planned yet: ines paused job ferry at ")
                 .contains(", because: gale; it is decided about when the pause ends, and ifMissed is ");
-        harbour.brume().orders("ines", "").resume(Pause.Scope.of(JobKey.parse("ferry")));
+        harbour.brume().orders("ines", "").resume(Pause.Scope.of(JobName.parse("ferry")));
         harbour.settle();
         assertThat(at(harbour, "ferry", SIX.plusSeconds(1800))).contains("the job was paused");
     }

@@ -1,5 +1,6 @@
 package dev.brume.tests;
 
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 import static com.tngtech.archunit.library.Architectures.layeredArchitecture;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
@@ -23,19 +24,11 @@ class ArchitectureTest {
             .layer("ical")
             .definedBy("dev.brume.ical..")
             .layer("core")
-            .definedBy(
-                    "dev.brume",
-                    "dev.brume.port..",
-                    "dev.brume.decide..",
-                    "dev.brume.duties..",
-                    "dev.brume.engine..",
-                    "dev.brume.memory..",
-                    "dev.brume.tally..",
-                    "dev.brume.why..",
-                    "dev.brume.rehearsal..",
-                    "dev.brume.diff..",
-                    "dev.brume.seal..",
-                    "dev.brume.document..")
+            .definedBy("dev.brume", "dev.brume.history..", "dev.brume.spi..", "dev.brume.internal..")
+            .layer("memory")
+            .definedBy("dev.brume.memory..")
+            .layer("insight")
+            .definedBy("dev.brume.insight..")
             .layer("jdbc")
             .definedBy("dev.brume.jdbc..")
             .layer("definitions")
@@ -44,6 +37,8 @@ class ArchitectureTest {
             .definedBy("dev.brume.cli..")
             .layer("testkit")
             .definedBy("dev.brume.testkit..")
+            .layer("simulator")
+            .definedBy("dev.brume.simulator..")
             .layer("examples")
             .definedBy("dev.brume.examples..")
             .whereLayer("schedule")
@@ -52,16 +47,77 @@ class ArchitectureTest {
             .mayOnlyAccessLayers("schedule")
             .whereLayer("core")
             .mayOnlyAccessLayers("schedule")
+            .whereLayer("memory")
+            .mayOnlyAccessLayers("schedule", "core")
+            .whereLayer("insight")
+            .mayOnlyAccessLayers("schedule", "core", "memory")
             .whereLayer("jdbc")
             .mayOnlyAccessLayers("schedule", "core")
             .whereLayer("definitions")
             .mayOnlyAccessLayers("schedule", "ical", "core")
             .whereLayer("cli")
-            .mayOnlyAccessLayers("schedule", "ical", "core", "jdbc", "definitions")
+            .mayOnlyAccessLayers("schedule", "ical", "core", "insight", "jdbc", "definitions")
             .whereLayer("testkit")
-            .mayOnlyAccessLayers("schedule", "core")
+            .mayOnlyAccessLayers("schedule", "core", "memory")
+            .whereLayer("simulator")
+            .mayOnlyAccessLayers("schedule", "core", "memory", "insight", "testkit")
             .whereLayer("examples")
-            .mayOnlyAccessLayers("schedule", "core", "jdbc", "definitions");
+            .mayOnlyAccessLayers("schedule", "core", "memory", "jdbc", "definitions");
+
+    @ArchTest
+    static final ArchRule everyClassIsOfALayer = classes()
+            .should()
+            .resideInAnyPackage(
+                    "dev.brume",
+                    "dev.brume.history..",
+                    "dev.brume.spi..",
+                    "dev.brume.internal..",
+                    "dev.brume.schedule..",
+                    "dev.brume.ical..",
+                    "dev.brume.insight..",
+                    "dev.brume.jdbc..",
+                    "dev.brume.definitions..",
+                    "dev.brume.cli..",
+                    "dev.brume.testkit..",
+                    "dev.brume.simulator..",
+                    "dev.brume.examples..");
+
+    /** The values of the interface: what they are made of is there for all; only the three that begin something know how it is done. */
+    @ArchTest
+    static final ArchRule valuesOfTheInterfaceKnowNothingBehindIt = noClasses()
+            .that()
+            .resideInAPackage("dev.brume")
+            .and(DescribedPredicate.not(DescribedPredicate.describe(
+                    "Brume and Orders",
+                    (JavaClass each) -> each.getName().matches("dev\\.brume\\.(Brume|Orders)(\\$.*)?"))))
+            .should()
+            .dependOnClassesThat(JavaClass.Predicates.resideInAnyPackage(
+                            "dev.brume.history..", "dev.brume.spi..", "dev.brume.internal..")
+                    .and(DescribedPredicate.not(JavaClass.Predicates.resideInAPackage("dev.brume.internal.text"))));
+
+    @ArchTest
+    static final ArchRule historyKnowsNoStore = noClasses()
+            .that()
+            .resideInAPackage("dev.brume.history..")
+            .should()
+            .dependOnClassesThat(JavaClass.Predicates.resideInAnyPackage("dev.brume.spi..", "dev.brume.internal..")
+                    .and(DescribedPredicate.not(JavaClass.Predicates.resideInAPackage("dev.brume.internal.text"))));
+
+    @ArchTest
+    static final ArchRule storesAreAskedForNothingInternal = noClasses()
+            .that()
+            .resideInAPackage("dev.brume.spi..")
+            .should()
+            .dependOnClassesThat(JavaClass.Predicates.resideInAPackage("dev.brume.internal..")
+                    .and(DescribedPredicate.not(JavaClass.Predicates.resideInAPackage("dev.brume.internal.text"))));
+
+    @ArchTest
+    static final ArchRule theTestkitStandsOnTheSpiAlone = noClasses()
+            .that()
+            .resideInAPackage("dev.brume.testkit..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAPackage("dev.brume.internal..");
 
     /** Everything about SQL but the type of a connection, which users hand in and are handed without anyone looking inside. */
     private static final DescribedPredicate<JavaClass> SQL = JavaClass.Predicates.resideInAnyPackage(
@@ -71,25 +127,37 @@ class ArchitectureTest {
     @ArchTest
     static final ArchRule decisionsKnowNoDutyNoThreadAndNoClock = noClasses()
             .that()
-            .resideInAPackage("dev.brume.decide..")
+            .resideInAPackage("dev.brume.internal.decide..")
             .should()
             .dependOnClassesThat()
             .resideInAnyPackage(
-                    "dev.brume.duties..",
-                    "dev.brume.engine..",
-                    "dev.brume.memory..",
+                    "dev.brume.internal.duty..",
+                    "dev.brume.internal.engine..",
+                    "dev.brume.internal.work..",
                     "java.util.concurrent..",
                     "java.sql..",
                     "java.io..",
                     "org.slf4j..");
 
+    private static final String[] DUTIES = {
+        "dev.brume.internal.duty..",
+        "dev.brume.internal.run..",
+        "dev.brume.internal.plan..",
+        "dev.brume.internal.order..",
+        "dev.brume.internal.define..",
+        "dev.brume.internal.session..",
+        "dev.brume.internal.retention..",
+        "dev.brume.internal.round.."
+    };
+
     @ArchTest
     static final ArchRule dutiesKnowNoThreadsAndNoDatabase = noClasses()
             .that()
-            .resideInAPackage("dev.brume.duties..")
+            .resideInAnyPackage(DUTIES)
             .should()
             .dependOnClassesThat()
-            .resideInAPackage("dev.brume.engine..")
+            .resideInAnyPackage(
+                    "dev.brume.internal.engine..", "dev.brume.internal.work..", "dev.brume.internal.event..")
             .orShould()
             .dependOnClassesThat(SQL)
             .orShould()
@@ -116,16 +184,12 @@ class ArchitectureTest {
             .that()
             .resideInAnyPackage(
                     "dev.brume",
+                    "dev.brume.history..",
+                    "dev.brume.spi..",
+                    "dev.brume.internal..",
                     "dev.brume.schedule..",
-                    "dev.brume.decide..",
-                    "dev.brume.duties..",
-                    "dev.brume.engine..",
-                    "dev.brume.tally..",
-                    "dev.brume.why..",
-                    "dev.brume.rehearsal..",
-                    "dev.brume.diff..",
-                    "dev.brume.seal..",
-                    "dev.brume.document..",
+                    "dev.brume.ical..",
+                    "dev.brume.insight..",
                     "dev.brume.jdbc..",
                     "dev.brume.definitions..")
             .should()
@@ -137,9 +201,12 @@ class ArchitectureTest {
             .orShould()
             .callMethod(java.time.ZoneId.class, "systemDefault");
 
+    /** The interface itself is left out: Brume and Orders begin everything, and everything speaks in its values. */
     @ArchTest
-    static final ArchRule packagesOfCoreFormNoCircle = slices().matching(
-                    "dev.brume.(duties|engine|memory|decide|document|port|tally|why|rehearsal|diff)..")
-            .should()
-            .beFreeOfCycles();
+    static final ArchRule packagesOfCoreFormNoCircle =
+            slices().matching("dev.brume.(history|spi|internal.*)..").should().beFreeOfCycles();
+
+    @ArchTest
+    static final ArchRule packagesOfInsightFormNoCircle =
+            slices().matching("dev.brume.insight.(*)..").should().beFreeOfCycles();
 }

@@ -4,10 +4,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
+import dev.brume.history.Pause;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.Pause;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
@@ -35,7 +35,7 @@ class AskingCommandsTest {
                     .program("true")
                     .build());
             office.define(Job.named("lamps").program("true").build());
-            office.orders("anna", "new lamp").pause(Pause.Scope.of(JobKey.parse("lamps")));
+            office.orders("anna", "new lamp").pause(Pause.Scope.of(JobName.parse("lamps")));
             office.takeLease("dues-export", Duration.ofMinutes(1), Duration.ofHours(26))
                     .orElseThrow()
                     .close();

@@ -26,6 +26,8 @@ class DocumentedJavaTest {
     private static final Pattern JAVA = Pattern.compile("```java\n(.*?)```", Pattern.DOTALL);
     private static final String IMPORTS = """
             import dev.brume.*;
+            import dev.brume.history.*;
+            import dev.brume.spi.*;
             import dev.brume.examples.*;
             import dev.brume.jdbc.*;
             import dev.brume.memory.*;
@@ -44,7 +46,7 @@ class DocumentedJavaTest {
             static DataSource dataSource;
             static Connection connection;
             static Instant at, from, until;
-            static JobKey job;
+            static JobName job;
             static DayCalendar officeDays, feasts;
             static Manifest manifest;
             static Mapper mapper;

@@ -7,12 +7,12 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.FollowUp;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Run;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -24,7 +24,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 
 /** Jobs that follow the ends of others, on every database. */
 class FollowUpTest {
-    private static final JobKey MANIFESTS = JobKey.parse("manifests");
+    private static final JobName MANIFESTS = JobName.parse("manifests");
 
     /** What a run saw of the one that it follows. */
     private record Seen(String job, Run run, Optional<Run.Parent> parent) {}
@@ -150,7 +150,7 @@ class FollowUpTest {
                     .build());
             assertThat(harbour.brume
                             .history()
-                            .job(JobKey.parse("board"))
+                            .job(JobName.parse("board"))
                             .orElseThrow()
                             .job()
                             .followUps())
@@ -169,7 +169,7 @@ class FollowUpTest {
                                     .build(),
                             Harbour.job("dues").build()),
                     "harbour.yaml");
-            harbour.brume.drop(JobKey.parse("dues"));
+            harbour.brume.drop(JobName.parse("dues"));
             harbour.brume.start();
 
             harbour.brume.orders("anna", "").start(MANIFESTS);

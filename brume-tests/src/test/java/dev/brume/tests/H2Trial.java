@@ -1,10 +1,10 @@
 package dev.brume.tests;
 
 import dev.brume.Job;
+import dev.brume.StoreException;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.NewJob;
-import dev.brume.port.StoreException;
+import dev.brume.spi.NewJob;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;

@@ -8,7 +8,7 @@ import dev.brume.Cancelled;
 import dev.brume.IfBusy;
 import dev.brume.IfMissed;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Orders;
 import dev.brume.Origin;
 import dev.brume.Outcome;
@@ -17,12 +17,12 @@ import dev.brume.Reasons;
 import dev.brume.Run;
 import dev.brume.RunState;
 import dev.brume.StopReason;
-import dev.brume.port.Pause;
-import dev.brume.port.Recount;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
-import dev.brume.port.SpanView;
+import dev.brume.history.Pause;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.history.SpanView;
 import dev.brume.schedule.Occurrence;
+import dev.brume.spi.Recount;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -39,7 +39,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 /** The orders that people give, with a working instance on every database. */
 class HandOrdersTest {
     private static final long SECONDS = 30;
-    private static final JobKey TIDES = JobKey.parse("tides");
+    private static final JobName TIDES = JobName.parse("tides");
 
     /** One instance whose work goes on until it is let go, or told to stop. */
     private static final class Harbour implements AutoCloseable {
@@ -143,7 +143,8 @@ class HandOrdersTest {
             assertThat(harbour.ended(plain).result()).contains("did ebb");
             assertThat(harbour.onRecord("RUN_ORDERED")).isEqualTo(2);
             assertThat(harbour.onRecord("RE_RUN_ORDERED")).isEqualTo(1);
-            assertThatThrownBy(() -> harbour.orders.start(JobKey.parse("tide"))).hasMessage("there is no job 'tide'");
+            assertThatThrownBy(() -> harbour.orders.start(JobName.parse("tide")))
+                    .hasMessage("there is no job 'tide'");
             assertThatThrownBy(() -> harbour.orders.runAgain(99)).hasMessage("there is no run 99");
             harbour.checkCounts();
         }
@@ -201,7 +202,7 @@ class HandOrdersTest {
             harbour.brume.start();
             harbour.go.release(1000);
 
-            long byHand = harbour.orders.start(JobKey.parse("dues"));
+            long byHand = harbour.orders.start(JobName.parse("dues"));
             assertThat(harbour.ended(byHand).outcome()).contains(Outcome.SUCCEEDED);
             harbour.await(() -> harbour.brume.history().runs(RunFilter.newest(10)).stream()
                     .anyMatch(run -> run.state().equals(Optional.of(RunState.HELD))));
@@ -230,7 +231,7 @@ class HandOrdersTest {
                     .anyMatch(run -> run.owed().origin() == Origin.ONE_OFF
                             && run.outcome().isPresent()));
             assertThat(harbour.orders.resume(Pause.Scope.tag("nightly"))).isEqualTo(new PauseChange(false, 0));
-            assertThatThrownBy(() -> harbour.orders.pause(Pause.Scope.of(JobKey.parse("duess"))))
+            assertThatThrownBy(() -> harbour.orders.pause(Pause.Scope.of(JobName.parse("duess"))))
                     .hasMessage("there is no job 'duess'");
             assertThat(harbour.onRecord("PAUSED") + harbour.onRecord("RESUMED")).isEqualTo(2);
         }

@@ -9,12 +9,12 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.StopReason;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
 import dev.brume.tests.chaos.TcpProxy;
 import java.sql.Connection;
 import java.sql.ResultSet;
@@ -39,7 +39,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 /** Connections that hang, and pools that are used up, cost nobody a lease without its being told in time. */
 class HangingDatabaseTest {
     private static final Duration LEASE = Duration.ofSeconds(2);
-    private static final JobKey SURVEY = JobKey.parse("survey");
+    private static final JobName SURVEY = JobName.parse("survey");
     private static final Pattern PORT = Pattern.compile("(//[^:/]*:)(\\d+)/");
 
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();

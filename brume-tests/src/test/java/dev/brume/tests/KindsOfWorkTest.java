@@ -5,10 +5,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.RunState;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -48,7 +48,7 @@ class KindsOfWorkTest {
     }
 
     private static RunView newest(Brume brume, String job) {
-        return brume.history().runs(RunFilter.newest(1).of(JobKey.parse(job))).get(0);
+        return brume.history().runs(RunFilter.newest(1).of(JobName.parse(job))).get(0);
     }
 
     @ParameterizedTest
@@ -63,8 +63,8 @@ class KindsOfWorkTest {
                     .build());
             application.define(Job.named("tides").handler("tides").build());
             application.start();
-            application.orders("ines", "").start(JobKey.parse("shell"));
-            application.orders("ines", "").start(JobKey.parse("tides"));
+            application.orders("ines", "").start(JobName.parse("shell"));
+            application.orders("ines", "").start(JobName.parse("tides"));
             await(Event.Kind.SUCCEEDED, "");
 
             assertThat(newest(application, "shell").state()).contains(RunState.PLANNED);
@@ -72,7 +72,7 @@ class KindsOfWorkTest {
             // The row asks for nothing, as one may that somebody else has written.
             fresh.sql("update " + fresh.table("brume_run") + " set handler = null");
             await(Event.Kind.PROBLEM, "main/shell".substring(5) + " needs an instance that takes programs");
-            application.orders("ines", "").start(JobKey.parse("tides"));
+            application.orders("ines", "").start(JobName.parse("tides"));
             await(Event.Kind.SUCCEEDED, "");
             assertThat(trace).doesNotExist();
 

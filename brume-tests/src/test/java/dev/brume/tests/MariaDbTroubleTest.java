@@ -7,11 +7,11 @@ import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
+import dev.brume.StoreException;
+import dev.brume.StoreException.Trouble;
+import dev.brume.history.JobRow;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.JobRow;
-import dev.brume.port.StoreException;
-import dev.brume.port.StoreException.Trouble;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -51,8 +51,8 @@ class MariaDbTroubleTest {
         pool.close();
     }
 
-    private Map<JobKey, JobRow> lock() {
-        return store.transact(tx -> tx.lockJobs(List.of(JobKey.parse("tides"))));
+    private Map<JobName, JobRow> lock() {
+        return store.transact(tx -> tx.lockJobs(List.of(JobName.parse("tides"))));
     }
 
     @Test
@@ -60,7 +60,7 @@ class MariaDbTroubleTest {
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
         CompletableFuture<Object> frozen = Threads.supply(() -> store.transact(tx -> {
-            tx.lockJobs(List.of(JobKey.parse("tides")));
+            tx.lockJobs(List.of(JobName.parse("tides")));
             locked.countDown();
             try {
                 done.await();
@@ -76,7 +76,7 @@ class MariaDbTroubleTest {
         assertThatThrownBy(frozen::join).hasCauseInstanceOf(StoreException.class);
     }
 
-    private Map<JobKey, JobRow> lockAtLast() {
+    private Map<JobName, JobRow> lockAtLast() {
         for (int i = 0; i < 10; i++) {
             try {
                 return lock();
@@ -132,7 +132,7 @@ class MariaDbTroubleTest {
                         .takesPrograms()
                         .instance("definer")
                         .build()
-                        .drop(JobKey.parse("tides")))
+                        .drop(JobName.parse("tides")))
                 .isInstanceOfSatisfying(
                         StoreException.class, e -> assertThat(e.trouble()).isEqualTo(Trouble.NOT_WRITABLE))
                 .hasMessageContaining("cannot write to the archive");

@@ -1,7 +1,7 @@
 package dev.brume.tests;
 
 import dev.brume.memory.MemoryStore;
-import dev.brume.port.Store;
+import dev.brume.spi.Store;
 import dev.brume.testkit.StoreContract;
 
 class MemoryStoreTest extends StoreContract {

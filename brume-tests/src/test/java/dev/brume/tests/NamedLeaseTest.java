@@ -7,7 +7,7 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.LeaseLostException;
 import dev.brume.NamedLease;
-import dev.brume.port.LeaseRow;
+import dev.brume.history.LeaseRow;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;

@@ -4,13 +4,13 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.port.ChangeFilter;
-import dev.brume.port.History;
-import dev.brume.port.JobView;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.History;
+import dev.brume.history.JobView;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
 import dev.brume.schedule.Occurrence;
 import dev.brume.testkit.VirtualBrume;
 import java.time.Duration;
@@ -85,7 +85,7 @@ class OddDefinitionsTest {
                                     .mapToObj(n -> begin.plus(PACE.multipliedBy(n)))
                                     .toArray(Instant[]::new));
                 }
-                Set<JobKey> ran = new HashSet<>();
+                Set<JobName> ran = new HashSet<>();
                 for (RunView run : brume.history().runs(RunFilter.newest(100_000))) {
                     ran.add(run.job());
                 }

@@ -5,10 +5,10 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Run;
-import dev.brume.port.OneOffView;
+import dev.brume.history.OneOffView;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
@@ -23,7 +23,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 
 /** One-offs are moved and dropped by their keys, also in transactions of the application's, until a run is made of them. */
 class PlannedTest {
-    private static final JobKey BRIDGE = JobKey.parse("bridge-closure");
+    private static final JobName BRIDGE = JobName.parse("bridge-closure");
     private static final List<Integer> ISOLATIONS = List.of(
             Connection.TRANSACTION_READ_COMMITTED,
             Connection.TRANSACTION_REPEATABLE_READ,
@@ -99,7 +99,7 @@ class PlannedTest {
             assertThat(fresh.number(changes + "'ONE_OFF_PLANNED'")).isEqualTo(3);
             assertThat(fresh.number(changes + "'ONE_OFF_MOVED'")).isEqualTo(2);
             assertThat(fresh.number(changes + "'ONE_OFF_DROPPED'")).isEqualTo(1);
-            assertThatThrownBy(() -> brume.moveTo(JobKey.parse("bridge"), "south", later))
+            assertThatThrownBy(() -> brume.moveTo(JobName.parse("bridge"), "south", later))
                     .hasMessage("there is no job 'bridge'");
         }
     }

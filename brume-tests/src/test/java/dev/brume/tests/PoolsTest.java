@@ -8,9 +8,9 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
+import dev.brume.StoreException;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.StoreException;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Proxy;
 import java.sql.Connection;
@@ -66,7 +66,7 @@ class PoolsTest {
             sleeper.define(Job.named("tides").handler("tides").build());
             sleeper.start();
             for (int i = 0; i < 3; i++) {
-                caller.orders("ines", "high water").start(JobKey.parse("tides"));
+                caller.orders("ines", "high water").start(JobName.parse("tides"));
                 assertThat(begun.poll(25, TimeUnit.SECONDS))
                         .as("well before it would have looked by itself")
                         .isNotNull();

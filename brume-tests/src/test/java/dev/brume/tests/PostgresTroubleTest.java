@@ -7,12 +7,12 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
+import dev.brume.StoreException;
+import dev.brume.StoreException.Trouble;
+import dev.brume.history.JobRow;
+import dev.brume.history.RunFilter;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.JobRow;
-import dev.brume.port.RunFilter;
-import dev.brume.port.StoreException;
-import dev.brume.port.StoreException.Trouble;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -148,7 +148,7 @@ class PostgresTroubleTest {
         brume.start();
         listeners();
         Brume office = Brume.on(store).takesPrograms().instance("office").build();
-        office.planAt(JobKey.parse("closure"), "now", store.history().now());
+        office.planAt(JobName.parse("closure"), "now", store.history().now());
 
         await(events, Event.Kind.SUCCEEDED);
         assertThat(brume.stop(Duration.ofSeconds(10))).isTrue();

@@ -9,23 +9,23 @@ import dev.brume.GateKey;
 import dev.brume.Handler;
 import dev.brume.IfBusy;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
-import dev.brume.port.Ability;
-import dev.brume.port.Claim;
-import dev.brume.port.Gate;
-import dev.brume.port.JobRow;
-import dev.brume.port.Needs;
-import dev.brume.port.NewJob;
-import dev.brume.port.Numbers;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunRow;
-import dev.brume.port.RunView;
-import dev.brume.port.SessionRow;
-import dev.brume.port.Store;
-import dev.brume.port.StoreException;
+import dev.brume.StoreException;
+import dev.brume.history.Gate;
+import dev.brume.history.JobRow;
+import dev.brume.history.Needs;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
+import dev.brume.history.SessionRow;
+import dev.brume.spi.Ability;
+import dev.brume.spi.Claim;
+import dev.brume.spi.NewJob;
+import dev.brume.spi.Numbers;
+import dev.brume.spi.Store;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
@@ -51,7 +51,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 
 /** What bites when several transactions meet, one scenario each, on every database. */
 class ProtocolScenariosTest {
-    private static final JobKey BRIDGE = JobKey.parse("bridge");
+    private static final JobName BRIDGE = JobName.parse("bridge");
 
     private static void await(CountDownLatch latch) {
         try {
@@ -292,7 +292,7 @@ class ProtocolScenariosTest {
                 assertThat(brume.planAt(caller, BRIDGE, "kept", at, null))
                         .as("the same again")
                         .isFalse();
-                Map<JobKey, JobRow> free = fresh.store().transact(tx -> tx.lockJobs(List.of(BRIDGE)));
+                Map<JobName, JobRow> free = fresh.store().transact(tx -> tx.lockJobs(List.of(BRIDGE)));
                 assertThat(free).as("the job is not locked meanwhile").containsKey(BRIDGE);
                 caller.commit();
                 assertThat(brume.planAt(caller, BRIDGE, "dropped", at, null)).isTrue();
@@ -459,7 +459,7 @@ class ProtocolScenariosTest {
                     told = events.poll(20, TimeUnit.SECONDS);
                 }
                 assertThat(told).isNotNull();
-                assertThat(told.job()).contains(JobKey.parse("locked"));
+                assertThat(told.job()).contains(JobName.parse("locked"));
                 someone.rollback();
                 someone.setAutoCommit(true);
                 brume.close();

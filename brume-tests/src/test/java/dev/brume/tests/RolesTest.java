@@ -7,11 +7,11 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.FollowUp;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Keep;
 import dev.brume.Outcome;
+import dev.brume.StoreException;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.StoreException;
 import java.sql.Connection;
 import java.sql.Statement;
 import java.time.Duration;
@@ -24,7 +24,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 
 /** The roles of the printed script: one that works, one that alone removes from the ledger. */
 class RolesTest {
-    private static final JobKey LAMPS = JobKey.parse("lamps");
+    private static final JobName LAMPS = JobName.parse("lamps");
 
     @ParameterizedTest
     @EnumSource(names = {"POSTGRESQL", "MARIADB"})

@@ -4,21 +4,21 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Keep;
-import dev.brume.duties.Settings;
+import dev.brume.history.IdRanges;
+import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
+import dev.brume.history.SealHead;
+import dev.brume.history.SealedKind;
+import dev.brume.history.Span;
+import dev.brume.insight.internal.Effort;
+import dev.brume.insight.internal.VirtualOffice;
+import dev.brume.insight.internal.VirtualTime;
+import dev.brume.insight.seal.SealCheck;
+import dev.brume.internal.duty.Settings;
 import dev.brume.memory.MemoryStore;
-import dev.brume.port.LedgerLine;
-import dev.brume.port.RunRow;
-import dev.brume.port.RunView;
-import dev.brume.port.Span;
-import dev.brume.rehearsal.Effort;
-import dev.brume.rehearsal.VirtualOffice;
-import dev.brume.rehearsal.VirtualTime;
-import dev.brume.seal.IdRanges;
-import dev.brume.seal.SealCheck;
-import dev.brume.seal.SealHead;
-import dev.brume.seal.SealedKind;
+import dev.brume.spi.LedgerLine;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -31,7 +31,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 
 /** Each way of tampering with a sealed record, and what is no tampering, on every database. */
 class SealTest {
-    private static final JobKey TIDES = JobKey.parse("tides");
+    private static final JobName TIDES = JobName.parse("tides");
 
     private final List<LedgerLine> past = new ArrayList<>();
 

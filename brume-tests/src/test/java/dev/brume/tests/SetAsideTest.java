@@ -6,13 +6,13 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
-import dev.brume.port.ChangeFilter;
-import dev.brume.port.RunFilter;
-import dev.brume.why.Checkup;
-import dev.brume.why.Question;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.RunFilter;
+import dev.brume.insight.doctor.Checkup;
+import dev.brume.insight.why.Question;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -29,7 +29,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 /** What is bad in the tables is set aside alone, on every database: the others go on, and it can be changed and dropped. */
 @Timeout(value = 90, threadMode = Timeout.ThreadMode.SEPARATE_THREAD)
 class SetAsideTest {
-    private static final JobKey BAD = JobKey.parse("bad");
+    private static final JobName BAD = JobName.parse("bad");
 
     /** Ten plain jobs each second, and one that is to go bad. */
     private static final class Harbour implements AutoCloseable {
@@ -78,7 +78,7 @@ class SetAsideTest {
 
         static Predicate<Event> ended(String job) {
             return event -> event.kind() == Event.Kind.SUCCEEDED
-                    && event.job().filter(JobKey.parse(job)::equals).isPresent();
+                    && event.job().filter(JobName.parse(job)::equals).isPresent();
         }
 
         void damageDefinition() throws Exception {
@@ -143,10 +143,10 @@ class SetAsideTest {
             harbour.brume.define(Job.named("odd").handler("work").build());
             harbour.brume.start();
             harbour.brume.planAt(
-                    JobKey.parse("odd"), "once", Instant.EPOCH.plus(Duration.ofDays(20_000)), Optional.of("odd"));
+                    JobName.parse("odd"), "once", Instant.EPOCH.plus(Duration.ofDays(20_000)), Optional.of("odd"));
             harbour.await(Harbour.ended("odd"));
 
-            assertThat(harbour.brume.history().runs(RunFilter.newest(10).of(JobKey.parse("odd"))))
+            assertThat(harbour.brume.history().runs(RunFilter.newest(10).of(JobName.parse("odd"))))
                     .singleElement()
                     .satisfies(run -> {
                         assertThat(run.outcome()).contains(Outcome.SUCCEEDED);

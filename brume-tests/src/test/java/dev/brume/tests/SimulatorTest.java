@@ -2,11 +2,11 @@ package dev.brume.tests;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.brume.testkit.sim.Faults;
-import dev.brume.testkit.sim.Sabotage;
-import dev.brume.testkit.sim.Scenario;
-import dev.brume.testkit.sim.Shrinker;
-import dev.brume.testkit.sim.Simulator;
+import dev.brume.simulator.Faults;
+import dev.brume.simulator.Sabotage;
+import dev.brume.simulator.Scenario;
+import dev.brume.simulator.Shrinker;
+import dev.brume.simulator.Simulator;
 import java.time.Duration;
 import org.junit.jupiter.api.Test;
 

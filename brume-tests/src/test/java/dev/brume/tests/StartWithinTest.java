@@ -4,14 +4,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.RunState;
-import dev.brume.port.Recount;
-import dev.brume.port.RunFilter;
-import dev.brume.port.RunView;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.spi.Recount;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -25,8 +25,8 @@ import org.junit.jupiter.params.provider.EnumSource;
 
 /** A run that cannot begin in time is skipped, whatever kept it. */
 class StartWithinTest {
-    private static final JobKey NIGHT = JobKey.parse("night-watch");
-    private static final JobKey TIDES = JobKey.parse("tides");
+    private static final JobName NIGHT = JobName.parse("night-watch");
+    private static final JobName TIDES = JobName.parse("tides");
 
     private final CountDownLatch go = new CountDownLatch(1);
     private final BlockingQueue<Long> started = new LinkedBlockingQueue<>();

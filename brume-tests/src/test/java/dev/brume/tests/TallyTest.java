@@ -5,23 +5,23 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Brume;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
+import dev.brume.history.JobAccount;
+import dev.brume.history.JobRow;
+import dev.brume.history.RunRow;
+import dev.brume.insight.tally.JobTally;
+import dev.brume.insight.tally.Tally;
+import dev.brume.insight.tally.TallyLine;
+import dev.brume.insight.tally.Verdict;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.JobAccount;
-import dev.brume.port.JobAdvance;
-import dev.brume.port.JobRow;
-import dev.brume.port.LedgerLine;
-import dev.brume.port.RunRow;
-import dev.brume.port.Store;
-import dev.brume.port.Transaction;
 import dev.brume.schedule.Occurrence;
-import dev.brume.tally.Finding;
-import dev.brume.tally.JobTally;
-import dev.brume.tally.Tally;
-import dev.brume.tally.Verdict;
+import dev.brume.spi.JobAdvance;
+import dev.brume.spi.LedgerLine;
+import dev.brume.spi.Store;
+import dev.brume.spi.Transaction;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -38,7 +38,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 
 /** What was owed against what a database has, and the command that says so. */
 class TallyTest {
-    private static final JobKey TIDES = JobKey.parse("tides");
+    private static final JobName TIDES = JobName.parse("tides");
 
     @TempDir
     private Path folder;
@@ -126,7 +126,7 @@ class TallyTest {
             fresh.sql(deletion);
             List<JobAccount> after = accounts(fresh.store(), owed.get(0), until);
 
-            assertThat(after).extracting(JobAccount::key).containsExactlyInAnyOrder(TIDES, JobKey.parse("quiet"));
+            assertThat(after).extracting(JobAccount::key).containsExactlyInAnyOrder(TIDES, JobName.parse("quiet"));
             JobTally tally = after.stream()
                     .filter(account -> account.key().equals(TIDES))
                     .map(account -> Tally.of(account, owed.get(0), until))
@@ -135,7 +135,7 @@ class TallyTest {
             assertThat(tally.expected()).isEqualTo(40);
             assertThat(tally.accounted()).isEqualTo(38);
             assertThat(tally.listed(Verdict.UNEXPLAINED))
-                    .extracting(Finding::planned)
+                    .extracting(TallyLine::planned)
                     .containsExactly(owed.get(7), owed.get(23));
         }
     }

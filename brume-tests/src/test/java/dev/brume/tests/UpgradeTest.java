@@ -3,17 +3,17 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
-import dev.brume.CalendarKey;
+import dev.brume.CalendarName;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.RunState;
+import dev.brume.history.JobView;
+import dev.brume.history.RunFilter;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.port.JobView;
-import dev.brume.port.RunFilter;
-import dev.brume.port.Transaction;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.Transaction;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -75,7 +75,7 @@ class UpgradeTest {
 
         try (JdbcStore store = JdbcStore.on(source)) {
             Brume brume = Brume.on(store).takesPrograms().instance("newer").build();
-            JobView view = store.history().job(new JobKey("main", "dues")).orElseThrow();
+            JobView view = store.history().job(new JobName("main", "dues")).orElseThrow();
 
             assertThat(view.job().scheduleInWords()).isEqualTo("At 09:00 every day, Azores time");
             assertThat(view.row().afterEnd()).isEmpty();
@@ -93,7 +93,7 @@ class UpgradeTest {
 
     private static void changesAsEver(Brume brume, JdbcStore store, Job before) {
         assertThat(brume.define(List.of(before), "test").get(0).kind()).isEqualTo(Defined.Kind.UNCHANGED);
-        CalendarKey key = new CalendarKey("main", "feasts");
+        CalendarName key = new CalendarName("main", "feasts");
         Job after = Job.named("dues")
                 .afterFinish(Duration.ofHours(1))
                 .program("true")

@@ -7,7 +7,7 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.IfBusy;
 import dev.brume.Job;
-import dev.brume.JobKey;
+import dev.brume.JobName;
 import dev.brume.jdbc.JdbcStore;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -36,7 +36,7 @@ import org.junit.jupiter.api.io.TempDir;
 
 /** On H2 one transaction writes at a time, until its commit has returned: no file, at whatever write, holds half of one. */
 class WritingTurnTest {
-    private static final JobKey TIDES = JobKey.parse("tides");
+    private static final JobName TIDES = JobName.parse("tides");
     private static final int CLERKS = 4;
 
     /** Chunks are kept for less than the usual 45 s, so that the file stays small, and for much longer than twenty commits take. */

@@ -4,7 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Attempt;
 import dev.brume.Outcome;
-import dev.brume.port.RunView;
+import dev.brume.history.RunView;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;

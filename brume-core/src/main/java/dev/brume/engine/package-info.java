@@ -1,5 +1,0 @@
-/** Threads and workers that drive the duties on a real machine. */
-@NullMarked
-package dev.brume.engine;
-
-import org.jspecify.annotations.NullMarked;

@@ -1,0 +1,132 @@
+package dev.brume.history;
+
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.StoreException;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.function.Consumer;
+
+/** Reads what people ask for. Safe for use by many threads; methods may throw {@link StoreException}. */
+public interface History {
+
+    /** {@return the database's clock} */
+    Instant now();
+
+    /** {@return all live jobs by name with the namespace} */
+    List<JobView> jobs();
+
+    /** {@return live jobs that a filter lets through, by name with the namespace; reads those, not all} */
+    List<JobView> jobs(JobFilter filter);
+
+    /** {@return how many jobs live} */
+    long jobCount();
+
+    /** {@return the job of a name, if it lives} */
+    Optional<JobView> job(JobName key);
+
+    /** {@return the newest versions of all calendars by name} */
+    List<CalendarView> calendars();
+
+    /** {@return runs, live ones and ended ones, newest planned first} */
+    List<RunView> runs(RunFilter filter);
+
+    /** {@return one run with its output} */
+    Optional<RunView> run(long id);
+
+    /**
+     * {@return the one-offs that wait, earliest first}
+     *
+     * @param job of this job, or of all if empty
+     * @param limit how many at most
+     */
+    List<OneOffView> oneOffs(Optional<JobName> job, int limit);
+
+    /** {@return the one-off of a key, whether it waits or a run was made of it} */
+    Optional<OneOffView> oneOff(JobName job, String key);
+
+    /** {@return spans of passed-over occurrences that overlap a filter's period, newest first} */
+    List<SpanView> spans(RunFilter filter);
+
+    /**
+     * Reads what is on record of jobs in a period, one after the other, dropped ones too, from one snapshot.
+     *
+     * @param job of this name alone, or of all if empty
+     * @param from inclusive
+     * @param until exclusive
+     * @param receiver is given each; what it throws ends the reading
+     */
+    void accounts(Optional<JobName> job, Instant from, Instant until, Consumer<JobAccount> receiver);
+
+    /**
+     * Sums up how runs ended that were planned in a period, by job id; much faster than {@link #accounts}.
+     *
+     * @param job of this name alone, or of all if empty
+     * @param from inclusive
+     * @param until exclusive
+     */
+    Map<Long, Ends> ends(Optional<JobName> job, Instant from, Instant until);
+
+    /** {@return lines of the change log, newest first} */
+    List<ChangeView> changes(ChangeFilter filter);
+
+    /** {@return a version of the live job of a name; empty if there is none} */
+    Optional<Job> version(JobName job, int number);
+
+    /** {@return the highest revision of a source of definitions that was ever applied; empty if none was stated} */
+    OptionalLong revision(String source);
+
+    /**
+     * {@return ledger lines by run id, without their output}
+     *
+     * @param beyond those with a higher id
+     * @param open and those in it
+     * @param limit how many at most
+     */
+    List<RunView> lines(long beyond, IdRanges open, int limit);
+
+    /**
+     * {@return lines of the change log by number, lowest first}
+     *
+     * @see #lines
+     */
+    List<ChangeView> changeLines(long beyond, IdRanges open, int limit);
+
+    /**
+     * {@return what seals cover, by number, lowest first}
+     *
+     * @see #lines
+     */
+    List<SealedRow> sealedRows(SealedKind kind, long beyond, IdRanges open, int limit);
+
+    /** {@return where sealing stands} */
+    SealHead sealHead();
+
+    /** {@return seals by number, beginning after one} */
+    List<Seal> seals(long after, int limit);
+
+    /** {@return the pauses in force, oldest first} */
+    List<Pause> pauses();
+
+    /** {@return what the ledger keeps} */
+    Retention retention();
+
+    /** {@return the gates that jobs share, by kind and name} */
+    List<Gate> gates();
+
+    /** {@return the leases by name, those that are held and those that are free again but not forgotten yet, by name} */
+    List<LeaseRow> leases();
+
+    /**
+     * {@return how the database itself fares}
+     *
+     * @param dueBefore jobs due before it whose rows are locked by others are named
+     */
+    Health health(Instant dueBefore);
+
+    /** {@return sessions, newest first; those that ended only if asked for} */
+    List<SessionView> sessions(boolean ended);
+}

@@ -1,0 +1,111 @@
+package dev.brume.history;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * What is on record of one life of a job, as far as a period needs it.
+ *
+ * @param id of the job; a name that was dropped and defined again is another job
+ * @param key its name
+ * @param dropped whether it was dropped
+ * @param versions of its definition, oldest first
+ * @param keptFrom before it, lines may have been removed by retention
+ * @param cursor up to where everything it owed is decided, inclusive
+ * @param lines live runs and ledger lines planned within the period, by planned time
+ * @param spans that overlap the period
+ */
+public record JobAccount(
+        long id,
+        JobName key,
+        boolean dropped,
+        List<Version> versions,
+        Instant keptFrom,
+        Instant cursor,
+        List<Line> lines,
+        List<Span> spans) {
+
+    /**
+     * A version of a definition.
+     *
+     * @param number from 1
+     * @param job as it was pinned
+     * @param after from when it held, exclusive; up to where the next one began, inclusive
+     */
+    public record Version(int number, Job job, Instant after) {}
+
+    /**
+     * A run or a ledger line.
+     *
+     * @param run its id
+     * @param planned what it is owed to
+     * @param slot empty for the usual one
+     * @param origin what kind of debt
+     * @param outcome how it ended, empty while it is live
+     * @param state where it stands, empty once it has ended
+     * @param reason why
+     * @param started when its first attempt began, empty if none has
+     * @param took how long its last attempt took, empty unless that has ended
+     * @param takenOver whether an instance died over it
+     * @param instance that carried out the last attempt
+     */
+    public record Line(
+            long run,
+            Instant planned,
+            String slot,
+            Origin origin,
+            Optional<Outcome> outcome,
+            Optional<RunState> state,
+            Optional<String> reason,
+            Optional<Instant> started,
+            Optional<Duration> took,
+            boolean takenOver,
+            Optional<String> instance) {
+
+        /** The line of a run that has not ended. */
+        public static Line live(RunRow run) {
+            Optional<Instant> first = run.attempts().stream()
+                    .findFirst()
+                    .map(Attempt::startedAt)
+                    .or(() -> run.lease().map(RunRow.Lease::since));
+            return new Line(
+                    run.id(),
+                    run.owed().planned(),
+                    run.owed().slot(),
+                    run.owed().origin(),
+                    Optional.empty(),
+                    Optional.of(run.state()),
+                    Optional.empty(),
+                    first,
+                    Optional.empty(),
+                    wasTakenOver(run.attempts()),
+                    Optional.empty());
+        }
+
+        /** {@return whether an instance died over one of some attempts} */
+        public static boolean wasTakenOver(List<Attempt> attempts) {
+            return attempts.stream()
+                    .anyMatch(attempt ->
+                            attempt.end().filter(end -> end == AttemptEnd.LOST).isPresent());
+        }
+
+        /** {@return whether a schedule owes it, rather than someone's order} */
+        public boolean isOwedByASchedule() {
+            return origin == Origin.SCHEDULE || origin == Origin.CATCH_UP;
+        }
+
+        /** {@return how long after its planned time it began} */
+        public Optional<Duration> late() {
+            return started.map(at -> Duration.between(planned, at));
+        }
+    }
+}

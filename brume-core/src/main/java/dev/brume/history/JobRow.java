@@ -1,0 +1,62 @@
+package dev.brume.history;
+
+import dev.brume.JobName;
+import java.time.Instant;
+import java.util.Optional;
+
+/**
+ * A job as the store holds it. The row is the job's lock point and its gate.
+ *
+ * @param id never used again, even when a job of the same name comes back
+ * @param key the name
+ * @param version the number of the definition in force
+ * @param source where the definition came from
+ * @param cursor every occurrence up to here, inclusive, has been decided
+ * @param nextAt when the next occurrence is due, empty if none follows
+ * @param used how many places are taken: live runs that are not held
+ * @param cap how many places there are
+ * @param waiting how many runs are held
+ * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
+ * @param dropped whether it owes nothing any more
+ * @param paused whether it owes nothing for now
+ */
+public record JobRow(
+        long id,
+        JobName key,
+        int version,
+        String source,
+        Instant cursor,
+        Optional<Instant> nextAt,
+        int used,
+        int cap,
+        int waiting,
+        Optional<AfterEnd> afterEnd,
+        boolean dropped,
+        boolean paused) {
+
+    /** {@return the row with other counts of places taken and runs held} */
+    public JobRow counted(int taken, int held) {
+        return new JobRow(id, key, version, source, cursor, nextAt, taken, cap, held, afterEnd, dropped, paused);
+    }
+
+    /** {@return the row of a job that owes nothing any more} */
+    public JobRow owingNothing() {
+        return new JobRow(
+                id, key, version, source, cursor, Optional.empty(), used, cap, waiting, Optional.empty(), true, paused);
+    }
+
+    /** {@return the row with another next occurrence} */
+    public JobRow due(Optional<Instant> next) {
+        return new JobRow(id, key, version, source, cursor, next, used, cap, waiting, afterEnd, dropped, paused);
+    }
+
+    /** {@return the row paused or no longer} */
+    public JobRow paused(boolean isPaused) {
+        return new JobRow(id, key, version, source, cursor, nextAt, used, cap, waiting, afterEnd, dropped, isPaused);
+    }
+
+    /** {@return the key of the definition in force} */
+    public VersionKey versionKey() {
+        return new VersionKey(id, version);
+    }
+}

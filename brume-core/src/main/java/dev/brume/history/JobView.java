@@ -1,0 +1,22 @@
+package dev.brume.history;
+
+import dev.brume.Job;
+import dev.brume.JobName;
+import java.time.Instant;
+import java.util.Optional;
+
+/**
+ * A job to be looked at.
+ *
+ * @param row as it stands
+ * @param job the definition in force
+ * @param definedAt when that came into force
+ * @param lastEnd the run that ended last
+ */
+public record JobView(JobRow row, Job job, Instant definedAt, Optional<LastEnd> lastEnd) {
+
+    /** {@return its name} */
+    public JobName key() {
+        return row.key();
+    }
+}

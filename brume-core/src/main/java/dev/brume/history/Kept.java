@@ -1,0 +1,16 @@
+package dev.brume.history;
+
+import dev.brume.JobName;
+import dev.brume.Keep;
+import java.time.Instant;
+
+/**
+ * What the ledger keeps of a job.
+ *
+ * @param job its id
+ * @param key its name
+ * @param version its definition in force
+ * @param keep its bounds
+ * @param from before it, lines may have been removed
+ */
+public record Kept(long job, JobName key, int version, Keep keep, Instant from) {}

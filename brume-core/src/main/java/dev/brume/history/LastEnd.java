@@ -1,0 +1,13 @@
+package dev.brume.history;
+
+import dev.brume.Outcome;
+import java.time.Instant;
+
+/**
+ * The run of a job that ended last.
+ *
+ * @param run its id
+ * @param outcome how
+ * @param at when
+ */
+public record LastEnd(long run, Outcome outcome, Instant at) {}

@@ -1,0 +1,18 @@
+package dev.brume.history;
+
+import dev.brume.JobName;
+import java.time.Instant;
+import java.util.Optional;
+
+/**
+ * A one-off to be looked at.
+ *
+ * @param job its job
+ * @param key by which it was ordered
+ * @param dueAt when
+ * @param payload what its run is given, empty for the job's own
+ * @param orderedBy who ordered it
+ * @param run the run that was made of it, empty while it waits
+ */
+public record OneOffView(
+        JobName job, String key, Instant dueAt, Optional<String> payload, String orderedBy, Optional<Long> run) {}

@@ -1,0 +1,10 @@
+package dev.brume.history;
+
+/**
+ * What an attempt printed, within a bound.
+ *
+ * @param text the head and the tail
+ * @param bytes how many bytes there were
+ * @param omitted how many of them were left out in the middle
+ */
+public record Output(String text, long bytes, long omitted) {}

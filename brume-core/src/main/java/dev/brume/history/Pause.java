@@ -1,0 +1,75 @@
+package dev.brume.history;
+
+import dev.brume.JobName;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.stream.Stream;
+
+/**
+ * An order that jobs owe no runs until it is lifted.
+ *
+ * @param scope which jobs
+ * @param since when it was ordered
+ * @param who ordered it
+ * @param because why, empty if nobody said
+ */
+public record Pause(Scope scope, Instant since, String who, String because) {
+
+    /** What a scope goes by. */
+    public enum Kind {
+        /** One job, by its key. */
+        JOB,
+        /** All jobs that carry a tag, now or later. */
+        TAG,
+        /** All jobs there are, now or later. */
+        EVERYTHING
+    }
+
+    /**
+     * Which jobs are meant.
+     *
+     * @param kind what it goes by
+     * @param name the job's key in full, the tag, or nothing
+     */
+    public record Scope(Kind kind, String name) {
+        /** All jobs. */
+        public static final Scope EVERYTHING = new Scope(Kind.EVERYTHING, "");
+
+        /** One job. */
+        public static Scope of(JobName key) {
+            return new Scope(Kind.JOB, key.namespace() + "/" + key.name());
+        }
+
+        /** All jobs that carry a tag. */
+        public static Scope tag(String tag) {
+            return new Scope(Kind.TAG, tag);
+        }
+
+        /** {@return whether a job is meant} */
+        public boolean covers(JobName key, Collection<String> tags) {
+            return switch (kind) {
+                case JOB -> equals(of(key));
+                case TAG -> tags.contains(name);
+                case EVERYTHING -> true;
+            };
+        }
+
+        /** {@return all scopes that may have covered a job, in words, as the change log has them} */
+        public static List<String> wordsCovering(JobName key, Collection<String> tags) {
+            Stream<Scope> own = Stream.of(EVERYTHING, of(key));
+            return Stream.concat(own, tags.stream().distinct().map(Scope::tag))
+                    .map(Scope::toString)
+                    .toList();
+        }
+
+        @Override
+        public String toString() {
+            return switch (kind) {
+                case JOB -> "job " + JobName.parse(name);
+                case TAG -> "tag " + name;
+                case EVERYTHING -> "everything";
+            };
+        }
+    }
+}

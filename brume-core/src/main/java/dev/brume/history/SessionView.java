@@ -1,0 +1,9 @@
+package dev.brume.history;
+
+/**
+ * A session to be looked at.
+ *
+ * @param row as it stands
+ * @param runs how many runs it holds
+ */
+public record SessionView(SessionRow row, int runs) {}

@@ -1,0 +1,9 @@
+package dev.brume.history;
+
+/**
+ * Names one version of a definition.
+ *
+ * @param job the job's id
+ * @param number counted from 1
+ */
+public record VersionKey(long job, int number) {}

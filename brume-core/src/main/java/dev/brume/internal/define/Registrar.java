@@ -1,0 +1,370 @@
+package dev.brume.internal.define;
+
+import dev.brume.BrumeException;
+import dev.brume.CalendarName;
+import dev.brume.Defined;
+import dev.brume.DefinitionSet;
+import dev.brume.Event;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Work;
+import dev.brume.history.CalendarRow;
+import dev.brume.history.Change;
+import dev.brume.history.JobRow;
+import dev.brume.history.SessionRow;
+import dev.brume.history.SessionView;
+import dev.brume.history.VersionKey;
+import dev.brume.internal.decide.Gates;
+import dev.brume.internal.decide.PlanDecider;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.plan.PlanWriter;
+import dev.brume.internal.run.GateLocks;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.Transaction;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/**
+ * Puts definitions and calendars in force.
+ *
+ * <p>A changed definition first settles what the old one owed up to now; the new one holds from that instant on,
+ * inclusive. What did not change is found out without locking or writing anything. A changed calendar is a new version
+ * of every job that goes by it.
+ */
+public final class Registrar {
+    private static final int BATCH = 1000;
+    private static final int MOST_NAMED = 3;
+
+    private final Instance instance;
+    private final Revisions revisions;
+    private final GateDefinitions gates;
+
+    /** Creates the registrar. */
+    public Registrar(Instance instance) {
+        this.instance = instance;
+        this.revisions = new Revisions(instance);
+        this.gates = new GateDefinitions(instance);
+    }
+
+    /**
+     * Puts definitions in force.
+     *
+     * @param who orders it
+     * @return what became of the jobs, in their order
+     * @throws IllegalArgumentException if a job names a limit that is not defined, or is followed by one that is not or that
+     *     leads back to it
+     */
+    public List<Defined> define(DefinitionSet set, String who) {
+        return define(set, Edit.by(who));
+    }
+
+    /**
+     * Puts definitions in force.
+     *
+     * @throws dev.brume.EditConflictException if something is not as the edit says that it was; nothing is changed then, unless
+     *     the change came between two of its transactions
+     * @see #define(DefinitionSet, String)
+     */
+    public List<Defined> define(DefinitionSet set, Edit edit) {
+        if (edit.seen().isPresent()) {
+            instance.transact(tx -> {
+                tx.lockDefinitions();
+                edit.check(tx, keys(set.jobs()));
+                edit.checkCalendars(
+                        tx.calendars(set.calendars().keySet()), set.calendars().keySet());
+                edit.checkLimits(GateDefinitions.caps(tx), set.limits().keySet());
+                return null;
+            });
+        }
+        if (!revisions.admit(set, edit.who())) {
+            Map<JobName, JobRow> rows = instance.transact(tx -> tx.findJobs(keys(set.jobs())));
+            return set.jobs().stream()
+                    .map(job -> new Defined(
+                            job.key(),
+                            Defined.Kind.OUTDATED,
+                            Optional.ofNullable(rows.get(job.key()))
+                                    .map(JobRow::version)
+                                    .orElse(0)))
+                    .toList();
+        }
+        if (set.jobs().stream().anyMatch(job -> !job.followUps().isEmpty())) {
+            instance.transact(tx -> {
+                FollowUpRules.check(tx, set);
+                return null;
+            });
+        }
+        gates.define(set, edit);
+        defineCalendars(set.calendars(), set.source(), edit);
+        List<Defined> results = new ArrayList<>();
+        for (int from = 0; from < set.jobs().size(); from += BATCH) {
+            List<Job> batch =
+                    set.jobs().subList(from, Math.min(from + BATCH, set.jobs().size()));
+            results.addAll(defineBatch(batch, set, edit));
+        }
+        results.stream()
+                .filter(Registrar::isWritten)
+                .forEach(result -> instance.tell(
+                        Event.Kind.DEFINED, result.key(), result.kind() + ", version " + result.version()));
+        tellWhatNobodyHas(set.jobs());
+        return results;
+    }
+
+    /** A name that was misspelt shows at once, and not when the first run has waited for a night. */
+    private void tellWhatNobodyHas(List<Job> jobs) {
+        List<Job> unknown = jobs.stream()
+                .filter(job -> job.enabled() && job.work() instanceof Work.Registered)
+                .filter(job -> !instance.handlers().contains(job.needs()))
+                .toList();
+        if (unknown.isEmpty()) {
+            return;
+        }
+        List<SessionRow> alive = instance.store().history().sessions(/* ended= */ false).stream()
+                .map(SessionView::row)
+                .toList();
+        Map<String, List<JobName>> byNeed = unknown.stream()
+                .filter(job -> alive.stream()
+                        .noneMatch(session -> session.handlers().isEmpty()
+                                || session.handlers().get().contains(job.needs())))
+                .collect(Collectors.groupingBy(
+                        Job::needs, LinkedHashMap::new, Collectors.mapping(Job::key, Collectors.toList())));
+        byNeed.forEach((need, keys) -> instance.tellProblem(some(keys) + " an instance that " + Work.inWords(need)
+                + ", and none that lives has said so far that it does; runs wait until one does"));
+    }
+
+    private static String some(List<JobName> keys) {
+        String names = keys.stream().limit(MOST_NAMED).map(JobName::toString).collect(Collectors.joining(", "));
+        int more = keys.size() - MOST_NAMED;
+        return names + (more > 0 ? " and " + more + " more" : "") + (keys.size() == 1 ? " needs" : " need");
+    }
+
+    // Calendars.
+
+    private void defineCalendars(Map<CalendarName, DayCalendar> calendars, String source, Edit edit) {
+        if (calendars.isEmpty()) {
+            return;
+        }
+        Map<CalendarName, CalendarRow> known = instance.transact(tx -> tx.calendars(calendars.keySet()));
+        boolean changed = calendars.entrySet().stream().anyMatch(given -> isNew(given, known));
+        if (changed) {
+            instance.transact(tx -> addCalendars(tx, calendars, source, edit))
+                    .forEach(row ->
+                            instance.tell(Event.Kind.DEFINED, "calendar " + row.key() + ", version " + row.number()));
+        }
+        calendars.keySet().forEach(key -> repin(key, edit));
+    }
+
+    private static boolean isNew(Map.Entry<CalendarName, DayCalendar> given, Map<CalendarName, CalendarRow> known) {
+        CalendarRow row = known.get(given.getKey());
+        return row == null || !row.days().equals(given.getValue());
+    }
+
+    private List<CalendarRow> addCalendars(
+            Transaction tx, Map<CalendarName, DayCalendar> calendars, String source, Edit edit) {
+        tx.lockDefinitions();
+        Map<CalendarName, CalendarRow> known = tx.calendars(calendars.keySet());
+        List<CalendarRow> added = new ArrayList<>();
+        List<Change> changes = new ArrayList<>();
+        calendars.entrySet().stream().filter(given -> isNew(given, known)).forEach(given -> {
+            Optional<Integer> before =
+                    Optional.ofNullable(known.get(given.getKey())).map(CalendarRow::number);
+            int number = before.orElse(0) + 1;
+            added.add(new CalendarRow(given.getKey(), number, given.getValue(), source));
+            changes.add(new Change(
+                    "CALENDAR_DEFINED",
+                    edit.who(),
+                    instance.settings().host(),
+                    Optional.empty(),
+                    before,
+                    Optional.of(number),
+                    given.getKey() + " from " + source,
+                    edit.because()));
+        });
+        if (!added.isEmpty()) {
+            tx.addCalendars(added);
+            tx.addChanges(changes);
+        }
+        return added;
+    }
+
+    /** Gives the jobs that go by an older version of a calendar a new version of their own, some at a time. */
+    private void repin(CalendarName calendar, Edit edit) {
+        int done = BATCH;
+        while (done == BATCH) {
+            Repinned repinned = instance.transact(tx -> repin(tx, calendar, edit));
+            repinned.plans.committed();
+            repinned.results.forEach(result -> instance.tell(
+                    Event.Kind.DEFINED,
+                    result.key(),
+                    result.kind() + ", version " + result.version() + ", because calendar " + calendar + " changed"));
+            done = repinned.results.size();
+        }
+    }
+
+    private record Repinned(List<Defined> results, PlanWriter plans) {}
+
+    private Repinned repin(Transaction tx, CalendarName calendar, Edit edit) {
+        tx.lockDefinitions();
+        CalendarRow newest =
+                Objects.requireNonNull(tx.calendars(List.of(calendar)).get(calendar), calendar::toString);
+        List<JobRow> rows = tx.lockJobsUsing(calendar, newest.number(), BATCH);
+        Map<VersionKey, Job> jobs =
+                tx.definitions(rows.stream().map(JobRow::versionKey).toList());
+        DefinitionWriter writing = new DefinitionWriter(
+                instance, tx, edit, CalendarsInForce.of(tx, jobs.values()), jobs, /* revised= */ true);
+        for (JobRow row : rows) {
+            Job job = jobs.get(row.versionKey());
+            if (job == null) {
+                instance.tellUnreadable(row.key().toString());
+            } else {
+                writing.change(row, job, row.source());
+            }
+        }
+        writing.write();
+        return new Repinned(writing.results, writing.plans);
+    }
+
+    // Jobs.
+
+    private static boolean isWritten(Defined result) {
+        return result.kind() == Defined.Kind.NEW || result.kind() == Defined.Kind.CHANGED;
+    }
+
+    private List<Defined> defineBatch(List<Job> jobs, DefinitionSet set, Edit edit) {
+        String source = set.source();
+        List<Defined> seen = instance.transact(tx -> {
+            Map<JobName, JobRow> rows = tx.findJobs(keys(jobs));
+            return compare(tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), rows, source);
+        });
+        if (seen.stream().noneMatch(Registrar::isWritten)) {
+            return seen;
+        }
+        DefinitionWriter written = instance.transact(tx -> {
+            tx.lockDefinitions();
+            edit.check(tx, keys(jobs));
+            FollowUpRules.check(tx, set);
+            Map<JobName, JobRow> rows = tx.lockJobs(keys(jobs));
+            Map<CalendarName, CalendarRow> calendars = CalendarsInForce.of(tx, jobs);
+            List<Defined> results = compare(tx, CalendarsInForce.resolve(jobs, calendars), rows, source);
+            Map<VersionKey, Job> olds = tx.definitions(
+                    rows.values().stream().map(JobRow::versionKey).toList());
+            DefinitionWriter writing = new DefinitionWriter(
+                    instance, tx, edit, calendars, olds, set.revision().isPresent());
+            for (int i = 0; i < jobs.size(); i++) {
+                if (results.get(i).kind() == Defined.Kind.NEW) {
+                    writing.add(jobs.get(i), source);
+                } else if (results.get(i).kind() == Defined.Kind.CHANGED) {
+                    writing.change(Objects.requireNonNull(rows.get(jobs.get(i).key())), jobs.get(i), source);
+                } else {
+                    writing.results.add(results.get(i));
+                }
+            }
+            writing.write();
+            return writing;
+        });
+        written.plans.committed();
+        instance.callIfDueSoon(written.earliest());
+        written.tugged.forEach(key -> instance.tell(
+                Event.Kind.PROBLEM,
+                key,
+                "goes back and forth between two definitions: it seems that two instances or files disagree"
+                        + " (state a rising revision: in the file, so that the newer one wins)"));
+        written.missing.forEach((key, names) -> instance.tell(
+                Event.Kind.PROBLEM,
+                key,
+                "goes by calendar " + String.join(", ", names)
+                        + ", which nobody has defined; until then its days count as usual"));
+        return written.results;
+    }
+
+    private static List<JobName> keys(List<Job> jobs) {
+        return jobs.stream().map(Job::key).toList();
+    }
+
+    private List<Defined> compare(Transaction tx, List<Job> jobs, Map<JobName, JobRow> rows, String source) {
+        Map<VersionKey, Job> known =
+                tx.definitions(rows.values().stream().map(JobRow::versionKey).toList());
+        List<Defined> results = new ArrayList<>();
+        for (Job job : jobs) {
+            JobRow row = rows.get(job.key());
+            if (row == null) {
+                results.add(new Defined(job.key(), Defined.Kind.NEW, 1));
+                continue;
+            }
+            Job before = known.get(row.versionKey());
+            if (before == null) {
+                instance.tellUnreadable(row.key().toString());
+                results.add(new Defined(job.key(), Defined.Kind.OUTDATED, row.version()));
+                continue;
+            }
+            boolean same = job.equals(before)
+                    && job.calendars().equals(before.calendars())
+                    && row.source().equals(source);
+            results.add(
+                    same
+                            ? new Defined(job.key(), Defined.Kind.UNCHANGED, row.version())
+                            : new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
+        }
+        return results;
+    }
+
+    /**
+     * Drops a job: it owes nothing from now on, its name becomes free, its history stays.
+     *
+     * @return whether there was such a job
+     */
+    public boolean drop(JobName key, String who) {
+        return drop(key, Edit.by(who));
+    }
+
+    /**
+     * Drops a job, if it is as the edit says that it was.
+     *
+     * @throws dev.brume.EditConflictException if it is not
+     * @see #drop(JobName, String)
+     */
+    public boolean drop(JobName key, Edit edit) {
+        PlanWriter[] written = new PlanWriter[1];
+        boolean dropped = instance.transact(tx -> {
+            tx.lockDefinitions();
+            edit.check(tx, List.of(key));
+            JobRow row = tx.lockJobs(List.of(key)).get(key);
+            if (row == null) {
+                return false;
+            }
+            Job old = tx.definitions(List.of(row.versionKey())).get(row.versionKey());
+            if (old == null) {
+                throw new BrumeException(
+                        key + " goes by a definition that a newer version of Brume wrote, so what it owes"
+                                + " up to now cannot be settled here; drop it with that version");
+            }
+            Gates gates = GateLocks.of(tx, List.of(old));
+            Instant now = instance.trusted(tx.now());
+            PlanWriter settled = PlanWriter.leasingNothing(instance, tx, gates, now);
+            settled.add(row, old, PlanDecider.decideAll(old, row, now, gates));
+            settled.write();
+            tx.drop(row.id());
+            tx.addChanges(List.of(new Change(
+                    "DROPPED",
+                    edit.who(),
+                    instance.settings().host(),
+                    Optional.of(key),
+                    Optional.of(row.version()),
+                    Optional.empty(),
+                    row.source(),
+                    edit.because())));
+            written[0] = settled;
+            return true;
+        });
+        if (dropped) {
+            written[0].committed();
+        }
+        return dropped;
+    }
+}

@@ -1,0 +1,42 @@
+package dev.brume.internal.define;
+
+import dev.brume.DefinitionSet;
+import dev.brume.Event;
+import dev.brume.internal.duty.Instance;
+import java.util.OptionalLong;
+
+/** Sees to it that an older revision of a source of definitions never takes the place of a newer one. */
+final class Revisions {
+    private final Instance instance;
+
+    Revisions(Instance instance) {
+        this.instance = instance;
+    }
+
+    /** Notes the revision of a source; false if a higher one is in force. */
+    boolean admit(DefinitionSet set, String who) {
+        if (set.revision().isEmpty()) {
+            return true;
+        }
+        long given = set.revision().getAsLong();
+        OptionalLong known = instance.transact(tx -> tx.revision(set.source()));
+        if (known.isEmpty() || known.getAsLong() < given) {
+            known = instance.transact(tx -> {
+                tx.lockDefinitions();
+                OptionalLong inForce = tx.revision(set.source());
+                if (inForce.isEmpty() || inForce.getAsLong() < given) {
+                    tx.revision(set.source(), given, who);
+                }
+                return tx.revision(set.source());
+            });
+        }
+        boolean outdated = known.getAsLong() > given;
+        if (outdated) {
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    "revision " + given + " of " + set.source() + " is older than revision " + known.getAsLong()
+                            + ", which is in force; nothing of it was applied");
+        }
+        return !outdated;
+    }
+}

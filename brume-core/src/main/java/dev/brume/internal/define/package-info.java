@@ -1,0 +1,5 @@
+/** Definitions coming into force. */
+@NullMarked
+package dev.brume.internal.define;
+
+import org.jspecify.annotations.NullMarked;

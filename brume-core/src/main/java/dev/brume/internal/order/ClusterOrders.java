@@ -1,0 +1,51 @@
+package dev.brume.internal.order;
+
+import dev.brume.history.Change;
+import dev.brume.history.SessionRow;
+import dev.brume.internal.duty.Instance;
+import java.util.List;
+
+/** Takes orders that concern instances as such. */
+public final class ClusterOrders {
+    private final Instance instance;
+
+    /** Creates the step. */
+    public ClusterOrders(Instance instance) {
+        this.instance = instance;
+    }
+
+    private Change change(String kind, Edit edit, String text) {
+        return Change.of(kind, edit.who(), instance.settings().host(), text, edit.because());
+    }
+
+    /**
+     * Asks the instances of a name to drain: from now on they lease nothing more; at their next renewal they tell their
+     * runs, let them end, and leave.
+     *
+     * @return their sessions, as they were; empty if none takes work
+     */
+    public List<SessionRow> drain(String name, Edit edit) {
+        return instance.transact(tx -> {
+            List<SessionRow> open = tx.sessions().lockOpenOf(name);
+            open.forEach(session -> tx.sessions().mark(session.id(), SessionRow.State.DRAINING));
+            tx.addChanges(open.stream()
+                    .map(session -> change("DRAIN_ORDERED", edit, "session " + session.id() + " of " + name))
+                    .toList());
+            return open;
+        });
+    }
+
+    /**
+     * Raises the epoch, since this database was restored from a copy: all fences from now on are higher than any that the
+     * copy does not know of.
+     *
+     * @return the new epoch
+     */
+    public long restored(Edit edit) {
+        return instance.transact(tx -> {
+            long epoch = tx.sessions().raiseEpoch(tx.sessions().epoch());
+            tx.addChanges(List.of(change("EPOCH_RAISED", edit, "to " + epoch + ": by order, after a restore")));
+            return epoch;
+        });
+    }
+}

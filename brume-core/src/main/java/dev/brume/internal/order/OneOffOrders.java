@@ -1,0 +1,136 @@
+package dev.brume.internal.order;
+
+import dev.brume.Event;
+import dev.brume.JobName;
+import dev.brume.NotThereException;
+import dev.brume.history.Change;
+import dev.brume.history.JobRow;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.text.Payloads;
+import dev.brume.schedule.Durations;
+import dev.brume.schedule.Moment;
+import dev.brume.spi.OneOff;
+import dev.brume.spi.Transaction;
+import java.sql.Connection;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Function;
+
+/** Takes orders of one-offs, in a transaction of its own or in one of the caller's. */
+public final class OneOffOrders {
+    private final Instance instance;
+    private final Edit edit;
+
+    /** Creates the step, with the instance itself as who orders. */
+    public OneOffOrders(Instance instance) {
+        this(instance, Edit.by(instance.settings().instance()));
+    }
+
+    /** Creates the step for someone who gives orders. */
+    public OneOffOrders(Instance instance, Edit edit) {
+        this.instance = instance;
+        this.edit = edit;
+    }
+
+    private record Target(long job, Instant now) {}
+
+    /** The job and the clock are read apart from the caller's transaction, which may be old and must lock no job. */
+    private Target target(JobName key) {
+        return instance.transact(tx -> {
+            JobRow row = tx.findJobs(List.of(key)).get(key);
+            if (row == null) {
+                throw NotThereException.ofJob(key, "");
+            }
+            return new Target(row.id(), instance.trusted(tx.now()));
+        });
+    }
+
+    /**
+     * Orders a run at an instant.
+     *
+     * @param joined the caller's connection, whose transaction it becomes part of; empty for one of its own
+     * @return false if the job has, or had, a one-off of that key
+     * @throws IllegalArgumentException if there is no such job, the key is empty or too long, or the payload is too long
+     */
+    public boolean planAt(JobName job, String key, Instant at, Optional<String> payload, Optional<Connection> joined) {
+        return add(job, key, target(job).job(), at, payload, joined);
+    }
+
+    /**
+     * Orders a run after a while, counted from this call.
+     *
+     * @see #planAt
+     */
+    public boolean planIn(
+            JobName job, String key, Duration wait, Optional<String> payload, Optional<Connection> joined) {
+        Target target = target(job);
+        Duration bounded =
+                wait.isNegative() ? Duration.ZERO : Durations.checked("wait", wait, Duration.ZERO, Durations.LONGEST);
+        return add(job, key, target.job(), target.now().plus(bounded), payload, joined);
+    }
+
+    /**
+     * Gives a one-off that waits another instant.
+     *
+     * @return false if none of that key waits: there never was one, or a run has been made of it
+     */
+    public boolean move(JobName job, String key, Instant at, Optional<Connection> joined) {
+        Moment.checked("at", at);
+        long id = target(job).job();
+        boolean moved = transact(
+                joined,
+                tx -> logged(tx, tx.oneOffs().move(id, key, at), "ONE_OFF_MOVED", job, key + ", now due " + at));
+        if (moved && joined.isEmpty()) {
+            instance.callIfDueSoon(Optional.of(at));
+        }
+        return moved;
+    }
+
+    /**
+     * Drops a one-off that waits; its key is free again.
+     *
+     * @return false if none of that key waits
+     */
+    public boolean drop(JobName job, String key, Optional<Connection> joined) {
+        long id = target(job).job();
+        return transact(joined, tx -> logged(tx, tx.oneOffs().remove(id, key), "ONE_OFF_DROPPED", job, key));
+    }
+
+    private <T> T transact(Optional<Connection> joined, Function<Transaction, T> steps) {
+        return joined.isPresent() ? instance.store().join(joined.get(), steps) : instance.transact(steps);
+    }
+
+    private boolean logged(Transaction tx, boolean done, String kind, JobName job, String text) {
+        if (done) {
+            tx.addChanges(List.of(new Change(
+                    kind,
+                    edit.who(),
+                    instance.settings().host(),
+                    Optional.of(job),
+                    Optional.empty(),
+                    Optional.empty(),
+                    text,
+                    edit.because())));
+        }
+        return done;
+    }
+
+    private boolean add(
+            JobName job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
+        payload.ifPresent(Payloads::checked);
+        Moment.checked("at", at);
+        OneOff oneOff = new OneOff(id, OneOff.chosen(key), at, payload, edit.who(), Optional.empty());
+        boolean added = transact(joined, tx -> add(tx, job, oneOff));
+        if (added && joined.isEmpty()) {
+            instance.callIfDueSoon(Optional.of(at));
+            instance.tell(Event.Kind.DEFINED, job, "one-off '" + key + "', due " + at);
+        }
+        return added;
+    }
+
+    private boolean add(Transaction tx, JobName job, OneOff oneOff) {
+        return logged(tx, tx.oneOffs().add(oneOff), "ONE_OFF_PLANNED", job, oneOff.key() + ", due " + oneOff.dueAt());
+    }
+}

@@ -1,0 +1,187 @@
+package dev.brume.internal.plan;
+
+import dev.brume.Job;
+import dev.brume.history.Change;
+import dev.brume.history.JobRow;
+import dev.brume.history.VersionKey;
+import dev.brume.internal.decide.Gates;
+import dev.brume.internal.decide.PlanDecider;
+import dev.brume.internal.document.Unreadable;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.run.GateLocks;
+import dev.brume.internal.run.Leasing;
+import dev.brume.internal.run.SetAside;
+import dev.brume.spi.JobAdvance;
+import dev.brume.spi.Transaction;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+
+/**
+ * Decides about occurrences that are due: one transaction for a batch of jobs.
+ *
+ * <p>The batch is what the free workers can start: more would only wait in the table and cost a claim
+ * each, where it could have been leased in the same go.
+ */
+public final class PlanDuty {
+    private static final int AT_LEAST = 50;
+    private static final Duration PATIENCE = Duration.ofSeconds(10);
+
+    private final Instance instance;
+    private final SetAside<Long> aside = new SetAside<>();
+
+    public PlanDuty(Instance instance) {
+        this.instance = instance;
+    }
+
+    /**
+     * Plans one batch; returns how many jobs it was.
+     *
+     * @param hint nothing earlier is expected to be due
+     */
+    public int step(Optional<Instant> hint) {
+        Optional<Instance.Session> session = instance.liveSession();
+        if (session.isEmpty()) {
+            return 0;
+        }
+        int limit = Math.min(instance.settings().batch(), new Leasing(instance, session).room());
+        if (limit == 0 && hint.filter(this::isOverdue).isPresent()) {
+            limit = AT_LEAST;
+        }
+        return limit > 0 ? plan(session.get(), hint, limit) : 0;
+    }
+
+    /** With no free worker here, work is left to instances that have one, but not for ever. */
+    private boolean isOverdue(Instant due) {
+        return due.plus(PATIENCE).isBefore(instance.now());
+    }
+
+    /** One job that throws is no reason for the others not to be planned. */
+    private int plan(Instance.Session session, Optional<Instant> hint, int limit) {
+        Batch batch;
+        try {
+            batch = planBatch(session, hint, limit, rows -> {});
+        } catch (RuntimeException | StackOverflowError e) {
+            if (!SetAside.isOfOne(e)) {
+                throw e;
+            }
+            return oneByOne(session, hint, limit);
+        }
+        return planned(batch);
+    }
+
+    private Batch planBatch(
+            Instance.Session session, Optional<Instant> hint, int limit, Consumer<List<JobRow>> whenLocked) {
+        return instance.transact(tx -> {
+            List<JobRow> rows = tx.lockDueJobs(hint, instance.trustedLimit(), limit);
+            whenLocked.accept(rows);
+            return plan(tx, session, rows);
+        });
+    }
+
+    private int planned(Batch batch) {
+        batch.writer.ifPresent(PlanWriter::committed);
+        batch.planned.stream().filter(row -> aside.worked(row.id())).forEach(this::tellRecovered);
+        return batch.planned.size();
+    }
+
+    private int oneByOne(Instance.Session session, Optional<Instant> hint, int limit) {
+        List<JobRow> locked = new ArrayList<>();
+        for (int done = 0; done < limit; done++) {
+            Optional<Batch> batch = Optional.empty();
+            try {
+                batch = Optional.of(planBatch(session, hint, 1, rows -> {
+                    locked.clear();
+                    locked.addAll(rows);
+                }));
+            } catch (RuntimeException | StackOverflowError e) {
+                if (!SetAside.isOfOne(e) || locked.isEmpty()) {
+                    throw e;
+                }
+                setAside(locked.get(0), e);
+            }
+            if (batch.isPresent() && planned(batch.get()) == 0) {
+                return done;
+            }
+        }
+        return limit;
+    }
+
+    /** Its cursor stays, so that nothing it owes is forgotten; it is due again after a while. */
+    private void setAside(JobRow seen, Throwable why) {
+        SetAside.Verdict verdict = aside.failed(seen.id(), why, instance.time().nanos());
+        instance.transact(tx -> {
+            JobRow row = tx.lockJobsById(List.of(seen.id())).get(seen.id());
+            if (row != null && !row.dropped()) {
+                Instant again = tx.now().plus(verdict.pause());
+                tx.advance(List.of(JobAdvance.of(row.due(Optional.of(again)))));
+                if (verdict.isNews()) {
+                    tx.addChanges(List.of(change("SET_ASIDE", row, verdict.reason())));
+                }
+            }
+            return null;
+        });
+        instance.tellProblem(
+                "job " + seen.key() + " cannot be planned and is set aside, the others go on: " + verdict.reason());
+    }
+
+    private void tellRecovered(JobRow row) {
+        instance.transact(tx -> {
+            tx.addChanges(List.of(change("WENT_ON", row, "it could be planned again")));
+            return null;
+        });
+    }
+
+    private Change change(String kind, JobRow row, String text) {
+        return new Change(
+                kind,
+                instance.settings().instance(),
+                instance.settings().host(),
+                Optional.of(row.key()),
+                Optional.empty(),
+                Optional.empty(),
+                text);
+    }
+
+    private record Batch(List<JobRow> planned, Optional<PlanWriter> writer) {
+        static final Batch NONE = new Batch(List.of(), Optional.empty());
+    }
+
+    private Batch plan(Transaction tx, Instance.Session session, List<JobRow> rows) {
+        if (rows.isEmpty()) {
+            return Batch.NONE;
+        }
+        Map<VersionKey, Job> jobs = instance.definitions()
+                .get(tx, rows.stream().map(JobRow::versionKey).toList());
+        Gates gates = GateLocks.of(tx, jobs.values());
+        if (jobs.values().stream().anyMatch(Job::onEachInstance)) {
+            tx.sessions().holdOpen();
+        }
+        Optional<Instant> clock = tx.sessions().hold(session.lease());
+        if (clock.isEmpty()) {
+            return Batch.NONE;
+        }
+        Instant now = instance.trusted(clock.get());
+        long nanos = instance.time().nanos();
+        PlanWriter writer =
+                new PlanWriter(instance, tx, new Leasing(instance, Optional.of(session)), gates, now, nanos);
+        List<JobRow> planned = new ArrayList<>();
+        for (JobRow row : rows) {
+            Job job = jobs.get(row.versionKey());
+            if (job == null) {
+                instance.tellUnreadable(row.key().toString());
+            } else if (Unreadable.is(job)) {
+                throw new IllegalStateException(job.description());
+            } else {
+                writer.add(row, job, PlanDecider.decide(job, row, now, gates));
+                planned.add(row);
+            }
+        }
+        writer.write();
+        return new Batch(planned, Optional.of(writer));
+    }
+}

@@ -1,0 +1,144 @@
+package dev.brume.internal.retention;
+
+import dev.brume.Event;
+import dev.brume.GateKey;
+import dev.brume.StoreException;
+import dev.brume.history.Gate;
+import dev.brume.history.JobRow;
+import dev.brume.internal.duty.Duty;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.run.Releases;
+import dev.brume.spi.JobAdvance;
+import dev.brume.spi.Recount;
+import dev.brume.spi.Transaction;
+import java.time.Duration;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/**
+ * Puts right what should never be wrong, seals, and forgets what is old. It may take long, and nobody waits for it: an instance
+ * does not owe it its lease.
+ */
+public final class SweepDuty implements Duty {
+    private static final Duration EVERY = Duration.ofMinutes(10);
+    private static final int POLLS = 60;
+    private static final Duration SESSIONS_KEPT = Duration.ofDays(7);
+    private static final int BATCH = 100;
+
+    private final Instance instance;
+    private long next;
+    private boolean mayNotRemove;
+    private long removalAsked;
+
+    /** Creates the duty, to be done for the first time after a while. */
+    public SweepDuty(Instance instance) {
+        this.instance = instance;
+        this.next = instance.time().nanos() + pause().toNanos();
+    }
+
+    /** An instance that seldom looks for work seldom sweeps. */
+    private Duration pause() {
+        Duration polls = instance.settings().poll().multipliedBy(POLLS);
+        return polls.compareTo(EVERY) > 0 ? polls : EVERY;
+    }
+
+    @Override
+    public Duration step() {
+        long left = next - instance.time().nanos();
+        if (left > 0) {
+            return Duration.ofNanos(left);
+        }
+        if (instance.draining() || instance.liveSession().isEmpty()) {
+            return instance.settings().poll();
+        }
+        next = instance.time().nanos() + pause().toNanos();
+        try {
+            sweep();
+        } catch (StoreException e) {
+            instance.tellProblem("sweeping failed, will be done again later", e);
+        }
+        return pause();
+    }
+
+    public void sweep() {
+        List<Recount> wrong = instance.transact(SweepDuty::repairJobs);
+        for (Recount recount : wrong) {
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    recount.row().key(),
+                    "places were counted wrong and have been put right: "
+                            + recount.row().used() + " taken and "
+                            + recount.row().waiting() + " waiting on record, " + recount.used() + " and "
+                            + recount.waiting() + " in truth");
+        }
+        Repair repair = instance.transact(SweepDuty::repairGates);
+        repair.wrong.forEach((gate, truth) -> instance.tell(
+                Event.Kind.PROBLEM,
+                "places of " + gate.key() + " were counted wrong and have been put right: " + gate.used()
+                        + " taken on record, " + truth + " in truth"));
+        if (repair.released > 0) {
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    repair.released + " runs waited although there was room; they have been let go");
+        }
+        new SealDuty(instance, instance.settings().instance()).stepIfBegun();
+        removeOld();
+        instance.transact(tx -> tx.sessions().forget(tx.now().minus(SESSIONS_KEPT)));
+        instance.transact(tx -> tx.leases().forget(tx.now().minus(SESSIONS_KEPT)));
+    }
+
+    /** The database may well allow it to another user only. */
+    private void removeOld() {
+        long now = instance.time().nanos();
+        if (mayNotRemove && now - removalAsked < RetentionDuty.EVERY.toNanos()) {
+            return;
+        }
+        try {
+            new RetentionDuty(instance, instance.settings().instance(), "").stepIfTime();
+            mayNotRemove = false;
+        } catch (StoreException e) {
+            if (e.trouble() != StoreException.Trouble.NOT_WRITABLE) {
+                throw e;
+            }
+            mayNotRemove = true;
+            removalAsked = now;
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    "what is beyond the ledger's bounds could not be removed by this instance's database user (let one who"
+                            + " may run 'brume keep --apply'): " + e.getMessage());
+        }
+    }
+
+    private static List<Recount> repairJobs(Transaction tx) {
+        List<Recount> wrong = tx.recount(BATCH);
+        if (!wrong.isEmpty()) {
+            tx.advance(wrong.stream()
+                    .map(recount -> JobAdvance.of(recount.row().counted(recount.used(), recount.waiting())))
+                    .toList());
+        }
+        return wrong;
+    }
+
+    private record Repair(Map<Gate, Integer> wrong, int released) {}
+
+    /** Counts the gates anew, and lets go whoever waits where there is room. */
+    private static Repair repairGates(Transaction tx) {
+        List<GateKey> keys = tx.gates().all().stream().map(Gate::key).toList();
+        Releases releases = Releases.lock(tx, tx.jobsWithRoomAndWaiting(BATCH), keys);
+        Map<Gate, Integer> wrong = new LinkedHashMap<>();
+        if (!keys.isEmpty()) {
+            Map<GateKey, Integer> counts = tx.gates().count(keys);
+            tx.gates().all().stream()
+                    .filter(gate -> gate.used() != counts.getOrDefault(gate.key(), 0))
+                    .forEach(gate -> wrong.put(gate, counts.getOrDefault(gate.key(), 0)));
+            wrong.forEach(releases::count);
+        }
+        int released = releases.letGo();
+        Map<Long, JobRow> jobs = releases.write();
+        if (released > 0) {
+            tx.advance(jobs.values().stream().map(JobAdvance::of).toList());
+        }
+        return new Repair(wrong, released);
+    }
+}

@@ -1,0 +1,211 @@
+package dev.brume.internal.round;
+
+import dev.brume.StoreException;
+import dev.brume.internal.duty.Duty;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.duty.Turns;
+import dev.brume.internal.plan.OneOffDuty;
+import dev.brume.internal.plan.PlanDuty;
+import dev.brume.internal.run.ClaimDuty;
+import dev.brume.internal.run.LateDuty;
+import dev.brume.internal.run.Leasing;
+import dev.brume.internal.run.LockedJobs;
+import dev.brume.internal.run.ReconcileDuty;
+import dev.brume.internal.run.Settling;
+import dev.brume.internal.run.StopDuty;
+import dev.brume.internal.session.TakeOverDuty;
+import dev.brume.spi.Outlook;
+import dev.brume.spi.Store;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
+
+/**
+ * Finds work: looks at what is due and plans, claims, settles, takes over and reconciles as needed.
+ *
+ * <p>An instance with nothing due makes one look a second. When the next occurrence is known, it sleeps
+ * exactly until then and plans at once, without a look.
+ *
+ * <p>Between the looks from the beginning, one each poll, a low-water mark spares the database the
+ * graveyard of index entries that an old snapshot elsewhere keeps from being cleaned up. The mark lags by {@link #SLACK},
+ * longer than the engine's own transactions last, so that what they write is seen at once; anything
+ * written further behind it waits for the next full look.
+ */
+public final class RoundDuty implements Duty {
+    private static final Duration AFTER_TROUBLE = Duration.ofMillis(500);
+    private static final Duration SLACK = Duration.ofSeconds(1);
+    private static final Duration FULL_LOOK = Duration.ofSeconds(2);
+    private static final Duration CONTENDED = Duration.ofMillis(10);
+    private static final Duration WITHOUT_SESSION = Duration.ofMillis(20);
+
+    private final Instance instance;
+    private final PlanDuty plan;
+    private final OneOffDuty oneOffs;
+    private final ClaimDuty claim;
+    private final LockedJobs locked;
+    private final Settling settling;
+    private final StopDuty stop;
+    private final LateDuty late;
+    private final TakeOverDuty takeOver;
+    private final ReconcileDuty reconcile;
+    private Optional<Instant> expected = Optional.empty();
+    private Optional<Instant> lowWater = Optional.empty();
+    private volatile boolean called;
+
+    /** Whether a lane was full, so that runs may wait in it which come before those that fall due. */
+    private boolean mayWait;
+
+    private long nextWide;
+    private long nextReconcile;
+
+    /** Creates the duty. */
+    public RoundDuty(Instance instance) {
+        this.instance = instance;
+        plan = new PlanDuty(instance);
+        oneOffs = new OneOffDuty(instance);
+        claim = new ClaimDuty(instance);
+        locked = new LockedJobs(instance);
+        settling = new Settling(instance);
+        stop = new StopDuty(instance);
+        late = new LateDuty(instance);
+        takeOver = new TakeOverDuty(instance);
+        reconcile = new ReconcileDuty(instance);
+        long now = instance.time().nanos();
+        nextWide = now;
+        nextReconcile = now + instance.settings().lease().toNanos();
+    }
+
+    /** Makes the next look one from the beginning: someone called. Safe for use by any thread. */
+    public void called() {
+        called = true;
+    }
+
+    @Override
+    public Duration step() {
+        if (instance.draining() || instance.liveSession().isEmpty()) {
+            instance.turned(Turns.Name.ROUND);
+            return WITHOUT_SESSION;
+        }
+        try {
+            Duration rest = round();
+            instance.turned(Turns.Name.ROUND);
+            instance.reached();
+            return rest;
+        } catch (StoreException e) {
+            instance.turns().failed(Turns.Name.ROUND, e);
+            expected = Optional.empty();
+            if (e.trouble() == StoreException.Trouble.COMMIT_UNCLEAR) {
+                nextReconcile = instance.time().nanos();
+                nextWide = nextReconcile;
+            }
+            instance.tellProblem("looking for work failed, will try again", e);
+            return AFTER_TROUBLE;
+        }
+    }
+
+    private Duration round() {
+        Optional<Instant> due = expected.filter(instant -> !instant.isAfter(instance.now()));
+        if (due.isPresent() && !mayWait) {
+            expected = Optional.empty();
+            if (plan.step(due) == instance.settings().batch()) {
+                return Duration.ZERO;
+            }
+        }
+        boolean wide = called || isTime(nextWide);
+        called = false;
+        Outlook outlook = look(wide);
+        int done = 0;
+        if (wide) {
+            nextWide = instance.time().nanos()
+                    + min(instance.settings().poll(), FULL_LOOK).toNanos();
+            done += care(outlook);
+        }
+        if (isPast(outlook.nextReady(), outlook.now())) {
+            done += claim.step(outlook.nextReady());
+        }
+        Instant now = instance.trusted(outlook.now());
+        if (isPast(outlook.nextOneOff(), now)) {
+            done += oneOffs.step(outlook.nextOneOff());
+        }
+        if (isPast(outlook.nextDue(), now)) {
+            done += plan.step(outlook.nextDue());
+        }
+        if (done == 0 && wide) {
+            locked.check(outlook);
+        }
+        mayWait =
+                Leasing.openLanes(instance).size() < instance.settings().lanes().size();
+        return done > 0 ? Duration.ZERO : restUntil(outlook);
+    }
+
+    private Outlook look(boolean wide) {
+        long before = instance.time().nanos();
+        Outlook outlook = instance.store()
+                .outlook(new Store.Look(
+                        Leasing.openLanes(instance), instance.ability(), wide ? Optional.empty() : lowWater, wide));
+        instance.readClock(outlook.now(), before);
+        lowWater = Stream.of(Optional.of(outlook.now()), outlook.nextDue(), outlook.nextReady(), outlook.nextOneOff())
+                .flatMap(Optional::stream)
+                .min(Instant::compareTo)
+                .map(earliest -> earliest.minus(SLACK));
+        return outlook;
+    }
+
+    /** Does what is not about time; returns how many ends were settled and runs taken over. */
+    private int care(Outlook outlook) {
+        if (outlook.beyond()) {
+            instance.tellUnreadable("a job that is due");
+        }
+        // First of all, so that nothing that may be wrong with the rest stands in front of it.
+        int done = outlook.lapsed() ? takeOver.step() : 0;
+        if (outlook.unsettled()) {
+            done += settling.settle(Set.of());
+        }
+        if (outlook.tooLate()) {
+            done += late.step();
+        }
+        if (outlook.stops()) {
+            done += stop.step();
+        }
+        if (isTime(nextReconcile)) {
+            nextReconcile =
+                    instance.time().nanos() + instance.settings().lease().toNanos();
+            reconcile.step();
+        }
+        return done;
+    }
+
+    private boolean isTime(long nanos) {
+        return instance.time().nanos() - nanos >= 0;
+    }
+
+    private static Duration min(Duration a, Duration b) {
+        return a.compareTo(b) < 0 ? a : b;
+    }
+
+    private static boolean isPast(Optional<Instant> instant, Instant now) {
+        return instant.isPresent() && !instant.get().isAfter(now);
+    }
+
+    /**
+     * How long nothing is to be expected. What is past and could not be taken is in another instance's hands, so a
+     * short look back is enough; with no free worker here, the first to come free wakes the round.
+     */
+    private Duration restUntil(Outlook outlook) {
+        Instant now = instance.trusted(outlook.now());
+        expected = outlook.nextDue().filter(due -> due.isAfter(now));
+        boolean contended = isPast(outlook.nextOneOff(), now) && !oneOffs.hasSetAside()
+                || !Leasing.openLanes(instance).isEmpty()
+                        && (isPast(outlook.nextDue(), now) || isPast(outlook.nextReady(), outlook.now()));
+        Optional<Duration> contention = contended ? Optional.of(CONTENDED) : Optional.empty();
+        Optional<Duration> ready =
+                outlook.nextReady().filter(next -> next.isAfter(outlook.now())).map(instance::until);
+        Optional<Duration> oneOff =
+                outlook.nextOneOff().filter(next -> next.isAfter(now)).map(instance::until);
+        return Stream.of(contention, expected.map(instance::until), ready, oneOff)
+                .flatMap(Optional::stream)
+                .reduce(instance.settings().poll(), RoundDuty::min);
+    }
+}

@@ -1,0 +1,137 @@
+package dev.brume.internal.run;
+
+import dev.brume.GateKey;
+import dev.brume.StoreException;
+import dev.brume.history.Gate;
+import dev.brume.history.JobRow;
+import dev.brume.internal.decide.Gates;
+import dev.brume.spi.HeldRun;
+import dev.brume.spi.Transaction;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.TreeSet;
+
+/**
+ * Gives places that came free to runs that wait for them, in one transaction.
+ *
+ * <p>Which jobs have someone waiting at the gates is read before anything is locked, so that locks can be taken in their
+ * order: jobs, then gates, then runs; it is read again under those locks.
+ */
+public final class Releases {
+    /** Who waits at a gate, by priority and then by time; those of one job by time alone. */
+    private static final Comparator<HeldRun> ORDER = Comparator.comparingInt((HeldRun held) -> -held.priority())
+            .thenComparing(HeldRun::planned)
+            .thenComparing(HeldRun::run);
+
+    private static final int MOST_LOOKED_AT = 4;
+
+    private final Transaction tx;
+    private final Map<Long, JobRow> jobs;
+    private final List<HeldRun> candidates;
+    private final Gates gates;
+
+    private Releases(Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
+        this.tx = tx;
+        int most = Math.max(MOST_LOOKED_AT, freed.size());
+        List<HeldRun> atGates = freed.isEmpty() ? List.of() : tx.gates().waitingAt(Set.copyOf(freed), most);
+        Set<Long> ids = new TreeSet<>(ended);
+        atGates.forEach(held -> ids.add(held.job()));
+        jobs = new LinkedHashMap<>(tx.lockJobsById(ids));
+        candidates = candidates(tx, jobs.values());
+        Set<GateKey> keys = new TreeSet<>(freed);
+        candidates.forEach(held -> keys.addAll(held.gates()));
+        gates = GateLocks.on(tx, keys);
+        if (!freed.isEmpty()) {
+            refuseLatecomers(tx.gates().waitingAt(Set.copyOf(freed), most));
+        }
+    }
+
+    /**
+     * Locks jobs, and the jobs and gates of whoever waits where places come free.
+     *
+     * @param ended jobs that give places back
+     * @param freed gates that give places back, as often as they do
+     */
+    public static Releases lock(Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
+        return new Releases(tx, ended, freed);
+    }
+
+    /** Who came to wait between the first look and the lock of the gate would wait for ever: all is begun again. */
+    private void refuseLatecomers(List<HeldRun> waiting) {
+        if (!waiting.stream().allMatch(held -> jobs.containsKey(held.job()))) {
+            throw new StoreException(
+                    StoreException.Trouble.CONFLICT, "a run came to wait at a gate while a place came free", null);
+        }
+    }
+
+    /** Under the locks of their jobs nobody else can let these go. */
+    private static List<HeldRun> candidates(Transaction tx, Collection<JobRow> jobs) {
+        List<JobRow> waiting = jobs.stream().filter(row -> row.waiting() > 0).toList();
+        if (waiting.isEmpty()) {
+            return List.of();
+        }
+        int most = waiting.stream().mapToInt(JobRow::cap).max().orElse(1);
+        List<Long> ids = waiting.stream().map(JobRow::id).toList();
+        return tx.gates().waitingOf(ids, most).stream().sorted(ORDER).toList();
+    }
+
+    /**
+     * Gives places of a locked job back.
+     *
+     * @param left how many ended while they were waiting for one
+     */
+    void free(long job, int places, int left) {
+        JobRow row = Objects.requireNonNull(jobs.get(job), "its job is not locked");
+        count(row, Math.max(0, row.used() - places), Math.max(0, row.waiting() - left));
+    }
+
+    /** Gives places of locked gates back. */
+    void free(Collection<GateKey> keys) {
+        gates.free(keys);
+    }
+
+    /** Puts right how many places of a locked gate are taken. */
+    public void count(Gate gate, int used) {
+        gates.set(gate.key(), used);
+    }
+
+    private void count(JobRow row, int used, int waiting) {
+        jobs.put(row.id(), row.counted(used, waiting));
+    }
+
+    /** Lets whoever may go do so; returns how many. */
+    public int letGo() {
+        List<HeldRun> going = new ArrayList<>();
+        for (HeldRun held : candidates) {
+            JobRow row = Objects.requireNonNull(jobs.get(held.job()), "its job is not locked");
+            if (row.waiting() > 0 && !row.paused() && row.used() < row.cap() && gates.open(held.gates())) {
+                gates.take(held.gates());
+                count(row, row.used() + 1, row.waiting() - 1);
+                going.add(held);
+            }
+        }
+        if (!going.isEmpty()) {
+            tx.letGo(going.stream().map(HeldRun::run).toList(), tx.now());
+        }
+        List<Long> queued = going.stream()
+                .filter(held -> !held.gates().isEmpty())
+                .map(HeldRun::run)
+                .toList();
+        if (!queued.isEmpty()) {
+            tx.gates().unqueue(queued);
+        }
+        return going.size();
+    }
+
+    /** Writes the gates; returns the jobs as they stand now. */
+    public Map<Long, JobRow> write() {
+        GateLocks.write(tx, gates);
+        return jobs;
+    }
+}

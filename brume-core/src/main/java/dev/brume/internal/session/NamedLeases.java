@@ -1,0 +1,131 @@
+package dev.brume.internal.session;
+
+import dev.brume.Event;
+import dev.brume.LeaseLostException;
+import dev.brume.StoreException;
+import dev.brume.history.LeaseRow;
+import dev.brume.internal.duty.Instance;
+import dev.brume.spi.Fence;
+import dev.brume.spi.Transaction;
+import java.sql.Connection;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Optional;
+
+/**
+ * Takes, renews and gives back leases by name. The database's clock decides; a holder counts its time from before it asked, on
+ * its monotonic clock, and takes the lease for lost a sixth of it early.
+ */
+public final class NamedLeases {
+    private final Instance instance;
+
+    /** Creates the steps. */
+    public NamedLeases(Instance instance) {
+        this.instance = instance;
+    }
+
+    /**
+     * A lease as its holder knows it.
+     *
+     * @param row as it was written
+     * @param endNanos the monotonic clock when it is to be taken for lost
+     */
+    public record Taken(LeaseRow row, long endNanos) {}
+
+    /** Takes a lease; empty if someone has it, or its cool-down is not over. */
+    public Optional<Taken> take(String name, Duration most) {
+        if (name.isBlank() || name.length() > LeaseRow.LONGEST_NAME) {
+            throw new IllegalArgumentException(
+                    "lease name: " + name.length() + " characters is outside 1 to " + LeaseRow.LONGEST_NAME);
+        }
+        long asked = instance.time().nanos();
+        return instance.transact(tx -> take(tx, name, most)).map(row -> new Taken(row, end(asked, most)));
+    }
+
+    private static long end(long asked, Duration most) {
+        return asked + most.minus(most.dividedBy(6)).toNanos();
+    }
+
+    private Optional<LeaseRow> take(Transaction tx, String name, Duration most) {
+        long epoch = tx.sessions().epoch();
+        Optional<LeaseRow> before = tx.leases().lock(name);
+        Instant now = tx.now();
+        if (before.filter(row -> row.freeAt().isAfter(now)).isPresent()) {
+            return Optional.empty();
+        }
+        long fence = Fence.of(epoch, tx.take(1).fences().get(0));
+        Instant until = now.plus(most);
+        LeaseRow taken = new LeaseRow(name, instance.settings().instance(), fence, now, now, until, until);
+        if (before.isEmpty()) {
+            return tx.leases().add(taken) ? Optional.of(taken) : Optional.empty();
+        }
+        tx.leases().write(taken);
+        return Optional.of(taken);
+    }
+
+    /** Renews a lease; empty if it is lost. */
+    public Optional<Taken> renew(LeaseRow held, Duration most) {
+        long asked = instance.time().nanos();
+        Optional<LeaseRow> renewed = instance.transact(tx -> {
+            Optional<LeaseRow> row = own(tx, held);
+            Instant now = tx.now();
+            Optional<LeaseRow> longer =
+                    row.filter(found -> found.until().isAfter(now)).map(found -> found.renewed(now, now.plus(most)));
+            longer.ifPresent(tx.leases()::write);
+            return longer;
+        });
+        return renewed.map(row -> new Taken(row, end(asked, most)));
+    }
+
+    private static Optional<LeaseRow> own(Transaction tx, LeaseRow held) {
+        return tx.leases().lock(held.name()).filter(row -> row.fence() == held.fence());
+    }
+
+    /** Gives a lease back. */
+    public void release(LeaseRow held, Duration coolDown) {
+        try {
+            instance.transact(tx -> {
+                Instant now = tx.now();
+                own(tx, held)
+                        .filter(row -> row.until().isAfter(now))
+                        .ifPresent(row -> tx.leases().write(row.released(now, now.plus(coolDown))));
+                return null;
+            });
+        } catch (StoreException e) {
+            instance.tellProblem("lease '" + held.name() + "' could not be given back, and will run out", e);
+        }
+    }
+
+    /**
+     * Makes sure of a lease in a caller's transaction, and locks it until that ends.
+     *
+     * @throws LeaseLostException if it does not hold
+     */
+    public void check(LeaseRow held, Connection connection) {
+        boolean holds = instance.store()
+                .join(
+                        connection,
+                        tx -> own(tx, held)
+                                .filter(row -> row.until().isAfter(tx.now()))
+                                .isPresent());
+        if (!holds) {
+            throw lost(held);
+        }
+    }
+
+    /** {@return the error that tells of a lost lease} */
+    public static LeaseLostException lost(LeaseRow held) {
+        return new LeaseLostException(
+                "lease '" + held.name() + "' with fence " + held.fence() + " does not hold any more");
+    }
+
+    /** Tells that a lease was lost. */
+    public void tellLost(LeaseRow held, String why) {
+        instance.tell(Event.Kind.LEASE_LOST, "lease '" + held.name() + "': " + why);
+    }
+
+    /** {@return the monotonic clock} */
+    public long nanos() {
+        return instance.time().nanos();
+    }
+}

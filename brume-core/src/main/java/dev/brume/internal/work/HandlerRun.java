@@ -1,0 +1,155 @@
+package dev.brume.internal.work;
+
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
+import dev.brume.GuardedWork;
+import dev.brume.JobName;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.Run;
+import dev.brume.StopReason;
+import dev.brume.internal.run.RunContext;
+import dev.brume.spi.LeasedRun;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.TimeSource;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** What a handler sees of its attempt. */
+final class HandlerRun implements Run {
+    private final LeasedRun run;
+    private final ActiveAttempt attempt;
+    private final OutputBuffer output;
+    private final RunContext context;
+    private final TimeSource time;
+    private final long startedNanos;
+    private volatile @Nullable String result;
+    private volatile boolean committed;
+
+    HandlerRun(ActiveAttempt attempt, OutputBuffer output, RunContext context, TimeSource time, long startedNanos) {
+        this.run = attempt.run();
+        this.attempt = attempt;
+        this.output = output;
+        this.context = context;
+        this.time = time;
+        this.startedNanos = startedNanos;
+    }
+
+    @Override
+    public long id() {
+        return run.id();
+    }
+
+    @Override
+    public JobName job() {
+        return run.job().key();
+    }
+
+    @Override
+    public Instant planned() {
+        return run.row().owed().planned();
+    }
+
+    @Override
+    public LocalDateTime plannedLocal() {
+        return run.row().owed().nominal();
+    }
+
+    @Override
+    public Origin origin() {
+        return run.row().owed().origin();
+    }
+
+    @Override
+    public Optional<Previous> previous() {
+        return context.lastEnd(job()).map(end -> new Previous(end.run(), end.outcome(), end.at()));
+    }
+
+    @Override
+    public Optional<Parent> parent() {
+        return context.parent(run)
+                .map(view -> new Parent(view.id(), view.job(), view.outcome().orElseThrow(), view.result()));
+    }
+
+    @Override
+    public void progress(int percent, String message) {
+        if (percent < 0 || percent > 100) {
+            throw new IllegalArgumentException("progress: " + percent + " is outside 0 to 100");
+        }
+        String clean = message.replace('\0', '\uFFFD').replace('\n', ' ');
+        String shown = attempt.mask().apply(clean);
+        context.progress(run, percent, shown.length() > LONGEST_MESSAGE ? shown.substring(0, LONGEST_MESSAGE) : shown);
+    }
+
+    @Override
+    public Optional<Duration> timeLeft() {
+        return run.job().timeLimit().map(limit -> {
+            Duration left = limit.minusNanos(time.nanos() - startedNanos);
+            return left.isNegative() ? Duration.ZERO : left;
+        });
+    }
+
+    @Override
+    public int attempt() {
+        return run.row().attempt();
+    }
+
+    @Override
+    public long fence() {
+        return run.row().lease().orElseThrow().fence();
+    }
+
+    @Override
+    public Optional<String> payload() {
+        return run.row().payload();
+    }
+
+    @Override
+    public void print(String line) {
+        output.println(line);
+    }
+
+    @Override
+    public void result(String text) {
+        result = text;
+    }
+
+    @Override
+    public void commit(GuardedWork work) throws Exception {
+        if (committed) {
+            throw new IllegalStateException("run " + id() + " has been committed already");
+        }
+        context.commit(run, work, this::succeeded);
+        committed = true;
+    }
+
+    private RunEnd succeeded() {
+        Attempt leased = run.attempt();
+        Attempt begun = Attempt.begun(
+                leased.number(), leased.instance(), leased.session(), leased.fence(), run.at(startedNanos));
+        return new RunEnd(
+                run.row().leaseKey(),
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                begun.ended(run.at(time.nanos()), AttemptEnd.SUCCEEDED, Optional.empty()),
+                result().map(text -> AttemptRunner.recordedResult(text, attempt.mask())),
+                output.output(attempt.mask()));
+    }
+
+    /** {@return whether the work has ended the run by itself} */
+    boolean committed() {
+        return committed;
+    }
+
+    Optional<String> result() {
+        return Optional.ofNullable(result);
+    }
+
+    @Override
+    public Optional<StopReason> stopAsked() {
+        return attempt.stopAsked();
+    }
+}

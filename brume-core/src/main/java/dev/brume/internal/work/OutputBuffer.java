@@ -1,0 +1,93 @@
+package dev.brume.internal.work;
+
+import dev.brume.Mask;
+import dev.brume.history.Output;
+import java.io.ByteArrayOutputStream;
+import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
+import java.util.Optional;
+
+/**
+ * Keeps the head and the tail of what an attempt prints.
+ *
+ * <p>However much comes, it holds at most {@value #HEAD} + {@value #TAIL} bytes. Bytes that are not
+ * UTF-8 become U+FFFD, and so does NUL, which not every database can store. Guarded by itself.
+ */
+public final class OutputBuffer {
+    public static final int HEAD = 32 * 1024;
+    public static final int TAIL = 32 * 1024;
+
+    private final ByteArrayOutputStream head = new ByteArrayOutputStream(1024);
+    private byte[] tail = new byte[0];
+    private long total;
+
+    synchronized void write(byte[] bytes, int offset, int length) {
+        int toHead = Math.min(length, HEAD - head.size());
+        head.write(bytes, offset, toHead);
+        if (length > toHead && tail.length == 0) {
+            tail = new byte[TAIL];
+        }
+        int rest = length - toHead;
+        int kept = Math.min(rest, TAIL);
+        long at = Math.max(0, total + toHead - HEAD) + rest - kept;
+        for (int i = 0; i < kept; i++) {
+            tail[(int) ((at + i) % TAIL)] = bytes[offset + length - kept + i];
+        }
+        total += length;
+    }
+
+    void println(String line) {
+        byte[] bytes = (line + "\n").getBytes(StandardCharsets.UTF_8);
+        write(bytes, 0, bytes.length);
+    }
+
+    /** {@return what was kept, without what is secret in it, or nothing if nothing was printed} */
+    synchronized Optional<Output> output(Mask mask) {
+        if (total == 0) {
+            return Optional.empty();
+        }
+        long beyondHead = total - head.size();
+        int kept = (int) Math.min(beyondHead, TAIL);
+        long omitted = beyondHead - kept;
+        byte[] last = new byte[kept];
+        for (int i = 0; i < kept; i++) {
+            last[i] = tail[(int) ((beyondHead - kept + i) % TAIL)];
+        }
+        if (omitted == 0) {
+            return Optional.of(new Output(mask.apply(decode(join(head.toByteArray(), last))), total, 0));
+        }
+        byte[] first = mask.isEmpty() ? head.toByteArray() : wholeLinesOfHead();
+        byte[] end = mask.isEmpty() ? last : wholeLinesOfTail(last);
+        long left = total - first.length - end.length;
+        String text = mask.apply(decode(first)) + "\n[... " + left + " bytes left out ...]\n" + mask.apply(decode(end));
+        return Optional.of(new Output(text, total, left));
+    }
+
+    /** A secret that is cut through would not be known again. */
+    private byte[] wholeLinesOfHead() {
+        byte[] bytes = head.toByteArray();
+        int end = bytes.length;
+        while (end > 0 && bytes[end - 1] != '\n') {
+            end--;
+        }
+        return Arrays.copyOf(bytes, end);
+    }
+
+    private static byte[] wholeLinesOfTail(byte[] bytes) {
+        int start = 0;
+        while (start < bytes.length && bytes[start] != '\n') {
+            start++;
+        }
+        return Arrays.copyOfRange(bytes, Math.min(start + 1, bytes.length), bytes.length);
+    }
+
+    private static byte[] join(byte[] a, byte[] b) {
+        byte[] all = Arrays.copyOf(a, a.length + b.length);
+        System.arraycopy(b, 0, all, a.length, b.length);
+        return all;
+    }
+
+    private static String decode(byte[] bytes) {
+        return new String(bytes, StandardCharsets.UTF_8).replace('\0', '\uFFFD');
+    }
+}

@@ -1,9 +1,0 @@
-package dev.brume.port;
-
-/**
- * A one-off as the store holds it.
- *
- * @param id of the row
- * @param oneOff what was ordered
- */
-public record OneOffRow(long id, OneOff oneOff) {}

@@ -1,9 +1,0 @@
-package dev.brume.port;
-
-/**
- * A session to be looked at.
- *
- * @param row as it stands
- * @param runs how many runs it holds
- */
-public record SessionView(SessionRow row, int runs) {}

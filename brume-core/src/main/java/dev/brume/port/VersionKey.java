@@ -1,9 +1,0 @@
-package dev.brume.port;
-
-/**
- * Names one version of a definition.
- *
- * @param job the job's id
- * @param number counted from 1
- */
-public record VersionKey(long job, int number) {}

@@ -1,0 +1,50 @@
+package dev.brume.spi;
+
+import dev.brume.GateKey;
+import dev.brume.history.Gate;
+import dev.brume.history.RunRow;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+
+/** The steps on gates that jobs share, within a transaction. They are locked after jobs and before sessions and runs. */
+public interface GateSteps {
+
+    /** Adds gates that are not there yet, nobody in them, and leaves the others as they are; under the definitions' lock. */
+    void add(Map<GateKey, Integer> caps);
+
+    /** Sets how many places gates have; under the definitions' lock. */
+    void resize(Map<GateKey, Integer> caps);
+
+    /** Reads all gates, locking nothing. */
+    List<Gate> all();
+
+    /** Locks gates in their order; those that do not exist are left out. */
+    Map<GateKey, Gate> lock(Collection<GateKey> keys);
+
+    /** Writes how many places of locked gates are taken. */
+    void write(Collection<Gate> gates);
+
+    /** Puts held runs in the queues of their gates. */
+    void queue(List<RunRow> held);
+
+    /** Takes runs out of all queues. */
+    void unqueue(Collection<Long> runs);
+
+    /**
+     * Reads, without locking, who waits at any of some gates, by priority and then by time.
+     *
+     * @param perJob how many of one job at most, its first ones
+     */
+    List<HeldRun> waitingAt(Collection<GateKey> gates, int perJob);
+
+    /**
+     * Reads, without locking, the held runs of jobs, whether they name gates or not, by time.
+     *
+     * @param perJob how many of one job at most, its first ones
+     */
+    List<HeldRun> waitingOf(Collection<Long> jobs, int perJob);
+
+    /** Counts the places that are really taken, of gates that are locked. */
+    Map<GateKey, Integer> count(Collection<GateKey> gates);
+}

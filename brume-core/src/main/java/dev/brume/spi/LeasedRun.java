@@ -1,0 +1,36 @@
+package dev.brume.spi;
+
+import dev.brume.Attempt;
+import dev.brume.Job;
+import dev.brume.history.RunRow;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+
+/**
+ * A run that this instance holds, as it stands in memory.
+ *
+ * @param row as it was leased
+ * @param job the definition it runs under
+ * @param instance the instance's name
+ * @param leasedNanos the monotonic clock when it was leased
+ */
+public record LeasedRun(RunRow row, Job job, String instance, long leasedNanos) {
+
+    /** {@return the run's id} */
+    public long id() {
+        return row.id();
+    }
+
+    /** {@return the database's time at a reading of the monotonic clock} */
+    public Instant at(long nanos) {
+        RunRow.Lease lease = row.lease().orElseThrow();
+        return lease.since().plus(Duration.ofNanos(nanos - leasedNanos)).truncatedTo(ChronoUnit.MICROS);
+    }
+
+    /** {@return the attempt that the lease is for} */
+    public Attempt attempt() {
+        RunRow.Lease lease = row.lease().orElseThrow();
+        return Attempt.begun(row.attempt(), instance, lease.session(), lease.fence(), lease.since());
+    }
+}

@@ -1,0 +1,9 @@
+package dev.brume.spi;
+
+/**
+ * A one-off as the store holds it.
+ *
+ * @param id of the row
+ * @param oneOff what was ordered
+ */
+public record OneOffRow(long id, OneOff oneOff) {}

@@ -1,0 +1,56 @@
+package dev.brume.spi;
+
+import dev.brume.Outcome;
+import dev.brume.StopReason;
+import dev.brume.history.Pause;
+import dev.brume.history.RunRow;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/** The steps that orders by hand take, within a transaction. */
+public interface OrderSteps {
+
+    /** Reads a live run, locking nothing. */
+    Optional<RunRow> find(long run);
+
+    /** Reads the live runs of a job that is locked, by id. */
+    List<RunRow> ofJob(long job);
+
+    /**
+     * Ends a run that nobody holds: live row out, ledger line in, and a settle row.
+     *
+     * @return false if it is leased, or not live
+     */
+    boolean endWaiting(long run, Outcome outcome, String reason);
+
+    /** Reads, without locking, which runs that nobody holds should have begun by now. */
+    List<RunRow> tooLate(int limit);
+
+    /** Asks whoever holds runs to stop them; what was asked before stays. */
+    void askToStop(Collection<Long> runs, StopReason why);
+
+    /** Reads which runs are to be stopped. */
+    Map<Long, StopReason> askedToStop();
+
+    /** Forgets that runs were to be stopped. */
+    void forgetStops(Collection<Long> runs);
+
+    /** Reads which occurrences of a job have a run, live or ended; those that were skipped have none. */
+    Set<Instant> havingRuns(long job, Instant from, Instant until);
+
+    /** Reads the pauses in force. */
+    List<Pause> pauses();
+
+    /** Puts a pause in force; false if there is one on the same. */
+    boolean addPause(Pause pause);
+
+    /** Lifts a pause; false if there is none. */
+    boolean removePause(Pause.Scope scope);
+
+    /** Marks locked jobs as paused, or no longer; while they are, nothing of theirs is due. */
+    void setPaused(Collection<Long> jobs, boolean paused);
+}

@@ -1,0 +1,12 @@
+package dev.brume.spi;
+
+import dev.brume.history.SessionRow;
+import java.time.Instant;
+
+/**
+ * A session that was renewed.
+ *
+ * @param at the database's clock
+ * @param state where it stands: someone may have asked it to drain
+ */
+public record Renewal(Instant at, SessionRow.State state) {}

@@ -1,0 +1,25 @@
+package dev.brume.spi;
+
+import dev.brume.Attempt;
+import dev.brume.Outcome;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.Output;
+import java.util.Optional;
+
+/**
+ * The end of a leased run.
+ *
+ * @param lease that must still hold
+ * @param outcome how it ended
+ * @param reason why, where the outcome alone does not say
+ * @param last the attempt that ended it
+ * @param result what it returned
+ * @param output what it printed
+ */
+public record RunEnd(
+        LeaseKey lease,
+        Outcome outcome,
+        Optional<String> reason,
+        Attempt last,
+        Optional<String> result,
+        Optional<Output> output) {}

@@ -1,0 +1,21 @@
+package dev.brume.spi;
+
+import dev.brume.Attempt;
+import dev.brume.RunState;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.Output;
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * A leased run that is to be tried again.
+ *
+ * @param lease that must still hold
+ * @param state where it goes: {@code PLANNED} or {@code BACKING_OFF}
+ * @param readyAt from when it may be claimed
+ * @param attempts all its attempts so far, the one that ended now included
+ * @param output what the attempt printed
+ */
+public record RunRelease(
+        LeaseKey lease, RunState state, Instant readyAt, List<Attempt> attempts, Optional<Output> output) {}

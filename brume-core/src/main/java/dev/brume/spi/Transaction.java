@@ -1,0 +1,211 @@
+package dev.brume.spi;
+
+import dev.brume.CalendarName;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.history.CalendarRow;
+import dev.brume.history.Change;
+import dev.brume.history.JobRow;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.RunRow;
+import dev.brume.history.Span;
+import dev.brume.history.VersionKey;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.Set;
+import java.util.UUID;
+
+/**
+ * The steps that duties are made of, within one transaction.
+ *
+ * <p>Whoever locks more than one kind of row does so in this order: definitions, jobs by id, gates by kind and name,
+ * sessions, runs by id, ledger. Steps that say "passing over" leave out rows that others hold; all others wait
+ * for them, within the limits of the connection. Confined to one thread.
+ */
+public interface Transaction {
+
+    /** {@return the database's clock, read now and not when the transaction began, in microseconds} */
+    Instant now();
+
+    /** {@return the steps on shared gates} */
+    GateSteps gates();
+
+    /** {@return the steps on one-offs} */
+    OneOffSteps oneOffs();
+
+    // Definitions.
+
+    /** Locks out other definers until the end. */
+    void lockDefinitions();
+
+    /** Reads the live jobs of these names, locking nothing. */
+    Map<JobName, JobRow> findJobs(Collection<JobName> keys);
+
+    /** Locks the live jobs of these names. */
+    Map<JobName, JobRow> lockJobs(Collection<JobName> keys);
+
+    /** Reads which jobs follow the runs of live jobs, as their definitions in force say; jobs that none follows are left out. */
+    Map<JobName, List<JobName>> followUps(Collection<JobName> jobs);
+
+    /** Adds jobs with version 1; returns their ids in the order given. */
+    List<Long> addJobs(List<NewJob> jobs);
+
+    /** Replaces the definitions of locked jobs by their next version. */
+    void redefine(List<Redefinition> changes);
+
+    /** Ends the life of a locked job: its name becomes free, its history stays. */
+    void drop(long job);
+
+    /** Adds lines to the change log. */
+    void addChanges(List<Change> changes);
+
+    /**
+     * Reads definitions; versions never change, so what was read may be kept. Those that a newer version of the software
+     * wrote and this one cannot read are left out.
+     */
+    Map<VersionKey, Job> definitions(Collection<VersionKey> keys);
+
+    // Calendars and zone rules.
+
+    /** Reads the newest versions of calendars, locking nothing. */
+    Map<CalendarName, CalendarRow> calendars(Collection<CalendarName> keys);
+
+    /** Adds versions of calendars. */
+    void addCalendars(List<CalendarRow> versions);
+
+    /** Locks live jobs whose definition goes by another version of a calendar than a given one. */
+    List<JobRow> lockJobsUsing(CalendarName calendar, int otherThan, int limit);
+
+    /** Locks live jobs by id, beginning after one. */
+    List<JobRow> lockJobsAfter(long id, int limit);
+
+    /** Reads the version of the zone rules that all jobs' next occurrences were computed with; empty if none was noted. */
+    String tzdata();
+
+    /** Notes that version. */
+    void tzdata(String version);
+
+    /** Reads the highest revision of a source of definitions that was ever applied; empty if none was stated. */
+    OptionalLong revision(String source);
+
+    /** Notes the revision of a source. */
+    void revision(String source, long number, String who);
+
+    // Planning.
+
+    /**
+     * Locks jobs whose next occurrence is due by the database's clock, earliest first, passing over
+     * those that others hold.
+     *
+     * @param hint nothing earlier is expected; empty to look from the beginning
+     * @param trusted what is due after this is left, if given: the database's clock is in doubt
+     */
+    List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit);
+
+    /** Reads the names of live jobs that were due at an instant and that others hold locked all the same. */
+    List<JobName> lockedDueJobs(Instant dueBefore, int limit);
+
+    /** Locks jobs by id; dropped ones too. */
+    Map<Long, JobRow> lockJobsById(Collection<Long> ids);
+
+    /** Writes what planning or settling changed on locked jobs. */
+    void advance(List<JobAdvance> changes);
+
+    /** Takes fresh run ids and fence numbers, each higher than any taken before. */
+    Numbers take(int count);
+
+    /** Adds live runs. */
+    void addRuns(List<RunRow> runs);
+
+    /** Adds ledger lines of runs that never were live. */
+    void addLines(List<LedgerLine> lines);
+
+    /** Adds spans. */
+    void addSpans(List<Span> spans);
+
+    // Running.
+
+    /** Leases waiting runs to a session, by priority and then by time, passing over those that others hold. */
+    List<RunRow> claim(Claim claim);
+
+    /**
+     * Ends leased runs: live row out, ledger line in, settle row in.
+     *
+     * @return the leases that still held; the others are refused
+     */
+    Set<LeaseKey> end(List<RunEnd> ends);
+
+    /**
+     * Takes the lease off runs that are to be tried again.
+     *
+     * @return the leases that still held; the others are refused
+     */
+    Set<LeaseKey> release(List<RunRelease> releases);
+
+    /** Locks a run if it is still leased as stated, waiting for whoever has it locked. */
+    boolean holdLease(LeaseKey lease);
+
+    /** Writes how far leased runs are; those whose lease is gone are passed over. */
+    void progress(List<ProgressNote> notes);
+
+    /** {@return whether the ledger has the end of a run under this very lease} */
+    boolean ended(LeaseKey lease);
+
+    /** Of leases that no longer hold, returns those whose end is on record already. */
+    Set<LeaseKey> recorded(Collection<LeaseKey> leases);
+
+    /** {@return the steps of orders by hand} */
+    OrderSteps orders();
+
+    // Settling.
+
+    /**
+     * Says that the commit need not wait for the disk: a server that falls may forget the transaction whole, and whoever
+     * looks then finds its work as it was. What is committed later and does wait makes it last too.
+     */
+    void mayBeForgotten();
+
+    /** {@return runs whose ends are to be settled, by id, looking into none of them} */
+    List<Long> unsettled(int limit);
+
+    /** Takes what is to be settled of ended runs; what others hold is passed over. */
+    List<Settle> takeUnsettled(Collection<Long> runs);
+
+    /** Lets held runs of locked jobs go: they may be claimed from an instant on. */
+    void letGo(Collection<Long> runs, Instant readyAt);
+
+    // Sessions.
+
+    /** {@return the steps on sessions} */
+    SessionSteps sessions();
+
+    /** Locks runs leased to a session, passing over those that others hold. */
+    List<RunRow> lockRunsOf(UUID session, int limit);
+
+    /** Reads the ids of waiting runs that a session owes and nobody else may take. */
+    List<Long> waitingOnlyFor(UUID session);
+
+    /** Reads the fences of all runs leased to a session, by run. */
+    Map<Long, Long> leasedTo(UUID session);
+
+    /** {@return the steps on leases by name} */
+    LeaseSteps leases();
+
+    // Sweeping.
+
+    /** {@return the steps of sealing} */
+    SealSteps seals();
+
+    /** {@return the steps of retention} */
+    RetentionSteps retention();
+
+    /** Locks jobs whose counted places differ from their live runs, and returns the true counts. */
+    List<Recount> recount(int limit);
+
+    /** Reads, without locking, jobs of which runs are held although places of the job are free. */
+    List<Long> jobsWithRoomAndWaiting(int limit);
+}

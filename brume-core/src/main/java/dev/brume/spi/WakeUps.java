@@ -1,0 +1,19 @@
+package dev.brume.spi;
+
+import dev.brume.StoreException;
+import java.time.Duration;
+
+/** Hears of what is due earlier than a sleeping instance may expect. Confined to one thread. */
+public interface WakeUps extends AutoCloseable {
+
+    /**
+     * Waits.
+     *
+     * @return whether someone called
+     * @throws StoreException if the store cannot be reached any more
+     */
+    boolean await(Duration limit);
+
+    @Override
+    void close();
+}

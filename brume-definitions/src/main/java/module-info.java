@@ -1,0 +1,10 @@
+/** Definition files, their schema, and crontabs. */
+module dev.brume.definitions {
+    requires static transitive org.jspecify;
+    requires com.fasterxml.jackson.jr.ob;
+    requires dev.brume.ical;
+    requires org.snakeyaml.engine.v2;
+    requires transitive dev.brume.core;
+
+    exports dev.brume.definitions;
+}

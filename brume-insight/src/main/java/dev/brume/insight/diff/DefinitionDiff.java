@@ -1,0 +1,240 @@
+package dev.brume.insight.diff;
+
+import dev.brume.CalendarName;
+import dev.brume.DefinitionSet;
+import dev.brume.DefinitionsSeen;
+import dev.brume.GateKey;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.history.CalendarView;
+import dev.brume.history.Gate;
+import dev.brume.history.History;
+import dev.brume.history.JobView;
+import dev.brume.internal.document.JobDocument;
+import dev.brume.schedule.Counting;
+import dev.brume.schedule.DayCalendar;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+
+/**
+ * What a set of definitions would change.
+ *
+ * @param jobs in the order of the set, then those that are no longer in it, by name
+ * @param calendars those that would be added or get another version
+ * @param limits those that would be added or resized
+ * @param revision the highest revision of the source that was ever applied
+ * @param seen the versions that it was compared with
+ */
+public record DefinitionDiff(
+        List<JobDiff> jobs,
+        List<CalendarDiff> calendars,
+        List<LimitDiff> limits,
+        OptionalLong revision,
+        DefinitionsSeen seen) {
+
+    /**
+     * What becomes of a calendar.
+     *
+     * @param key its name
+     * @param version that is in force, 0 if it is new
+     * @param jobs how many jobs go by it now, and get a new version of their own
+     */
+    public record CalendarDiff(CalendarName key, int version, int jobs) {}
+
+    /**
+     * What becomes of a limit.
+     *
+     * @param name its name
+     * @param before how many places it has, 0 if it is new
+     * @param after how many it would have
+     */
+    public record LimitDiff(String name, int before, int after) {}
+
+    /**
+     * Compares a set with what is in force.
+     *
+     * @param now from when occurrences are compared
+     * @param ahead for how long
+     */
+    public static DefinitionDiff of(DefinitionSet set, History history, Instant now, Duration ahead) {
+        Map<CalendarName, CalendarView> calendars = new HashMap<>();
+        history.calendars().forEach(view -> calendars.put(view.row().key(), view));
+        Map<JobName, JobView> stored = new TreeMap<>();
+        history.jobs().forEach(view -> stored.put(view.row().key(), view));
+        List<JobDiff> jobs = new ArrayList<>();
+        Map<JobName, Integer> seen = new HashMap<>();
+        Set<JobName> named = new HashSet<>();
+        for (Job job : set.jobs()) {
+            named.add(job.key());
+            Job resolved = job.withCalendars(daysOf(job, set, calendars));
+            jobs.add(compare(resolved, Optional.ofNullable(stored.get(job.key())), set.source(), now, now.plus(ahead)));
+        }
+        stored.values().stream()
+                .filter(view -> view.row().source().equals(set.source())
+                        && !named.contains(view.row().key()))
+                .forEach(view -> jobs.add(gone(view)));
+        jobs.stream().filter(job -> job.version() > 0).forEach(job -> seen.put(job.key(), job.version()));
+        Map<CalendarName, Integer> seenCalendars = new HashMap<>();
+        calendars.forEach((key, view) -> {
+            if (set.calendars().containsKey(key)) {
+                seenCalendars.put(key, view.row().number());
+            }
+        });
+        Map<String, Integer> limits = limitsOf(history);
+        return new DefinitionDiff(
+                jobs,
+                calendarDiffs(set, calendars),
+                limitDiffs(set, limits),
+                history.revision(set.source()),
+                new DefinitionsSeen(seen, seenCalendars, limits));
+    }
+
+    private static Map<String, DayCalendar> daysOf(
+            Job job, DefinitionSet set, Map<CalendarName, CalendarView> calendars) {
+        Map<String, DayCalendar> days = new HashMap<>();
+        for (DayCalendar named : job.calendars()) {
+            CalendarName key = new CalendarName(job.key().namespace(), named.name());
+            Optional.ofNullable(set.calendars().get(key))
+                    .or(() -> Optional.ofNullable(calendars.get(key))
+                            .map(view -> view.row().days()))
+                    .ifPresent(found -> days.put(named.name(), found));
+        }
+        return days;
+    }
+
+    private static JobDiff compare(Job job, Optional<JobView> known, String source, Instant now, Instant until) {
+        if (known.isEmpty()) {
+            Job none = job.copy().enabled(false).build();
+            Job counted = job.countedFrom(Counting.from(now));
+            return new JobDiff(
+                    job.key(),
+                    JobDiff.Kind.NEW,
+                    0,
+                    Optional.empty(),
+                    List.of(),
+                    job,
+                    Optional.of(Shift.of(none, counted, now, until)));
+        }
+        JobView view = known.get();
+        Job before = view.job();
+        Optional<String> movesFrom = Optional.of(view.row().source()).filter(other -> !other.equals(source));
+        List<String> lines = new ArrayList<>(lines(before, job));
+        if (lines.isEmpty() && !job.calendars().equals(before.calendars())) {
+            lines.add("~ days of its calendars");
+        }
+        boolean same = job.equals(before) && lines.isEmpty() && movesFrom.isEmpty();
+        return new JobDiff(
+                job.key(),
+                same ? JobDiff.Kind.UNCHANGED : JobDiff.Kind.CHANGED,
+                view.row().version(),
+                movesFrom,
+                lines,
+                job,
+                same ? Optional.empty() : Optional.of(shift(view, job, now, until)));
+    }
+
+    /** Schedules that stay as they are go on counting from where they did. */
+    private static Shift shift(JobView view, Job job, Instant now, Instant until) {
+        boolean sameTimes = job.schedules().equals(view.job().schedules())
+                && job.calendars().equals(view.job().calendars());
+        Job counted = sameTimes ? job.withSchedules(view.job().schedules()) : job.countedFrom(Counting.from(now));
+        return Shift.of(view.job(), counted, now, until);
+    }
+
+    private static JobDiff gone(JobView view) {
+        return new JobDiff(
+                view.row().key(),
+                JobDiff.Kind.GONE,
+                view.row().version(),
+                Optional.empty(),
+                List.of(),
+                view.job(),
+                Optional.empty());
+    }
+
+    private static List<CalendarDiff> calendarDiffs(DefinitionSet set, Map<CalendarName, CalendarView> calendars) {
+        List<CalendarDiff> found = new ArrayList<>();
+        new TreeMap<>(byName(set.calendars())).forEach((name, entry) -> {
+            CalendarView view = calendars.get(entry.getKey());
+            if (view == null) {
+                found.add(new CalendarDiff(entry.getKey(), 0, 0));
+            } else if (!view.row().days().equals(entry.getValue())) {
+                found.add(new CalendarDiff(entry.getKey(), view.row().number(), view.jobs()));
+            }
+        });
+        return found;
+    }
+
+    private static Map<String, Map.Entry<CalendarName, DayCalendar>> byName(Map<CalendarName, DayCalendar> calendars) {
+        Map<String, Map.Entry<CalendarName, DayCalendar>> map = new HashMap<>();
+        calendars.entrySet().forEach(entry -> map.put(entry.getKey().toString(), entry));
+        return map;
+    }
+
+    private static Map<String, Integer> limitsOf(History history) {
+        return history.gates().stream()
+                .filter(gate -> gate.key().kind() == GateKey.Kind.LIMIT)
+                .collect(Collectors.toMap(gate -> gate.key().name(), Gate::cap));
+    }
+
+    private static List<LimitDiff> limitDiffs(DefinitionSet set, Map<String, Integer> known) {
+        List<LimitDiff> found = new ArrayList<>();
+        new TreeMap<>(set.limits()).forEach((name, places) -> {
+            int before = known.getOrDefault(name, 0);
+            if (before != places) {
+                found.add(new LimitDiff(name, before, places));
+            }
+        });
+        return found;
+    }
+
+    /** {@return what is different between two definitions, key by key: {@code - before}, {@code + after}} */
+    public static List<String> lines(Job before, Job after) {
+        Map<String, Object> old = JobDocument.write(before);
+        Map<String, Object> now = JobDocument.write(after);
+        TreeSet<String> keys = new TreeSet<>(old.keySet());
+        keys.addAll(now.keySet());
+        List<String> lines = new ArrayList<>();
+        for (String key : keys) {
+            if (!String.valueOf(old.get(key)).equals(String.valueOf(now.get(key)))) {
+                if (old.containsKey(key)) {
+                    lines.add("- " + key + ": " + PlainText.of(old.get(key)));
+                }
+                if (now.containsKey(key)) {
+                    lines.add("+ " + key + ": " + PlainText.of(now.get(key)));
+                }
+            }
+        }
+        return lines;
+    }
+
+    /** {@return the jobs of a kind} */
+    public List<JobDiff> of(JobDiff.Kind kind) {
+        return jobs.stream().filter(job -> job.kind() == kind).toList();
+    }
+
+    /** {@return whether nothing would change} */
+    public boolean isNone() {
+        return calendars.isEmpty()
+                && limits.isEmpty()
+                && jobs.stream().allMatch(job -> job.kind() == JobDiff.Kind.UNCHANGED);
+    }
+
+    /** {@return whether a newer revision of the source is in force, so that nothing of this one would be applied} */
+    public boolean isOutdated(DefinitionSet set) {
+        return set.revision().isPresent()
+                && revision.isPresent()
+                && revision.getAsLong() > set.revision().getAsLong();
+    }
+}

@@ -1,0 +1,54 @@
+package dev.brume.insight.doctor;
+
+import dev.brume.history.Health;
+import dev.brume.history.History;
+import dev.brume.history.JobView;
+import dev.brume.history.SessionView;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.function.Function;
+
+/**
+ * Looks at everything there is for what is wrong or will go wrong.
+ *
+ * @param history to read
+ * @param wall this machine's clock, read beside the database's
+ * @param tzdata the version of this runtime's zone rules
+ * @param times writes an instant for the reader
+ */
+public record Checkup(History history, Instant wall, String tzdata, Function<Instant, String> times) {
+    private static final Duration LONG_DUE = Duration.ofSeconds(15);
+
+    /**
+     * What a checkup saw.
+     *
+     * @param findings the worst first
+     * @param product which database
+     * @param jobs how many there are
+     * @param alive how many instances live
+     */
+    public record Result(List<Finding> findings, String product, int jobs, int alive) {
+
+        /** {@return whether something of a severity, or worse, was found} */
+        public boolean has(Finding.Severity severity) {
+            return findings.stream().anyMatch(finding -> finding.severity().compareTo(severity) <= 0);
+        }
+    }
+
+    /** Looks. */
+    public Result look() {
+        Instant now = history.now();
+        List<SessionView> sessions = history.sessions(/* ended= */ false);
+        List<JobView> jobs = history.jobs();
+        Health health = history.health(now.minus(LONG_DUE));
+        Findings found = new Findings();
+        new DatabaseCheck(health, history, now, times, found).look();
+        new InstancesCheck(sessions, jobs, health, history, this, now, found).look();
+        new JobsCheck(jobs, sessions, history, now, times, found).look();
+        int alive = (int) sessions.stream()
+                .filter(session -> !session.row().lapsedAt(now))
+                .count();
+        return new Result(found.all(), health.product(), jobs.size(), alive);
+    }
+}

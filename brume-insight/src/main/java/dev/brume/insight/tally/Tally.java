@@ -1,0 +1,166 @@
+package dev.brume.insight.tally;
+
+import dev.brume.Job;
+import dev.brume.Outcome;
+import dev.brume.history.JobAccount;
+import dev.brume.history.Span;
+import dev.brume.schedule.Occurrence;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * Holds what a job's schedules owed in a period, each occurrence by the version in force at its time, against what is on
+ * record.
+ *
+ * <p>Knows no clock and no store: what it says can be computed again from the same rows by anyone. Stateless.
+ */
+public final class Tally {
+    private final JobAccount account;
+    private final Instant from;
+    private final Instant until;
+    private final JobTally tally;
+    private final Map<Instant, List<JobAccount.Line>> lines = new HashMap<>();
+    private final Set<Long> matched = new HashSet<>();
+    private final Map<Span, Long> found = new HashMap<>();
+
+    private Tally(JobAccount account, Instant from, Instant until) {
+        this.account = account;
+        this.from = from;
+        this.until = until;
+        this.tally = new JobTally(account);
+    }
+
+    /**
+     * Counts.
+     *
+     * @param from inclusive
+     * @param until exclusive; not later than now, as what is still to come is owed to nobody yet
+     */
+    public static JobTally of(JobAccount account, Instant from, Instant until) {
+        return new Tally(account, from, until).count();
+    }
+
+    private JobTally count() {
+        for (JobAccount.Line line : account.lines()) {
+            if (line.isOwedByASchedule()) {
+                lines.computeIfAbsent(line.planned(), planned -> new ArrayList<>())
+                        .add(line);
+            } else {
+                tally.addOrdered();
+            }
+        }
+        List<JobAccount.Version> versions = account.versions();
+        for (int i = 0; i < versions.size(); i++) {
+            Instant end = i + 1 < versions.size() ? versions.get(i + 1).after() : Instant.MAX;
+            count(versions.get(i), end);
+        }
+        countTheRest();
+        checkSpans();
+        return tally;
+    }
+
+    /** A version owes what lies after its beginning, up to and with the beginning of the next; a dropped job, up to its cursor. */
+    private void count(JobAccount.Version version, Instant end) {
+        Job job = version.job();
+        Instant last = account.dropped() && account.cursor().isBefore(end) ? account.cursor() : end;
+        Instant before = from.minusNanos(1);
+        Optional<Occurrence> next = job.next(version.after().isAfter(before) ? version.after() : before);
+        while (next.isPresent()
+                && next.get().instant().isBefore(until)
+                && !next.get().instant().isAfter(last)) {
+            Instant planned = next.get().instant();
+            tally.add(judge(planned, version));
+            next = job.next(planned);
+        }
+    }
+
+    private TallyLine judge(Instant planned, JobAccount.Version version) {
+        List<JobAccount.Line> owed = lines.getOrDefault(planned, List.of());
+        if (!owed.isEmpty()) {
+            owed.forEach(line -> matched.add(line.run()));
+            return judge(planned, version, decisive(owed));
+        }
+        Optional<Span> span = account.spans().stream()
+                .filter(each -> !planned.isBefore(each.from()) && planned.isBefore(each.until()))
+                .findFirst();
+        if (span.isPresent()) {
+            found.merge(span.get(), 1L, Long::sum);
+            return new TallyLine(
+                    planned,
+                    version.number(),
+                    Verdict.PASSED_OVER,
+                    Optional.empty(),
+                    Optional.empty(),
+                    Optional.of(span.get().reason()));
+        }
+        return new TallyLine(
+                planned, version.number(), unfound(planned), Optional.empty(), Optional.empty(), Optional.empty());
+    }
+
+    private Verdict unfound(Instant planned) {
+        if (planned.isAfter(account.cursor())) {
+            return Verdict.NOT_YET;
+        }
+        return planned.isBefore(account.keptFrom()) ? Verdict.BEYOND_RETENTION : Verdict.UNEXPLAINED;
+    }
+
+    /** Of what each instance owes, the one that began last, or not at all, speaks for the occurrence. */
+    private static JobAccount.Line decisive(List<JobAccount.Line> owed) {
+        return owed.stream()
+                .max(Comparator.comparing(line -> line.started().orElse(Instant.MAX)))
+                .orElseThrow();
+    }
+
+    private static TallyLine judge(Instant planned, JobAccount.Version version, JobAccount.Line line) {
+        Optional<Duration> late = line.late();
+        Verdict verdict;
+        if (line.outcome().filter(outcome -> outcome == Outcome.SKIPPED).isPresent()) {
+            verdict = Verdict.SKIPPED;
+        } else if (late.isPresent()) {
+            Duration tolerance = version.job().ifMissed().tolerance();
+            verdict = late.get().compareTo(tolerance) > 0 ? Verdict.LATE : Verdict.ON_TIME;
+        } else {
+            verdict = line.outcome().isPresent() ? Verdict.SKIPPED : Verdict.WAITING;
+        }
+        Optional<String> reason = verdict == Verdict.SKIPPED
+                ? line.reason().or(() -> line.outcome().map(Outcome::name))
+                : Optional.empty();
+        return new TallyLine(planned, version.number(), verdict, Optional.of(line), late, reason);
+    }
+
+    /** Lines that no rule owes: of schedules that go by the ends of runs, or of none. */
+    private void countTheRest() {
+        boolean byEnds = account.versions().stream()
+                .anyMatch(version -> version.job().byEnds().isPresent());
+        lines.values().stream()
+                .flatMap(List::stream)
+                .filter(line -> !matched.contains(line.run()))
+                .sorted(Comparator.comparing(JobAccount.Line::planned))
+                .forEach(line -> {
+                    if (byEnds) {
+                        tally.addByEnds(line);
+                    } else {
+                        tally.addUnruled(line);
+                    }
+                });
+    }
+
+    /** Spans that lie within the period as a whole can be counted again. */
+    private void checkSpans() {
+        account.spans().stream()
+                .filter(span -> !span.first().isBefore(from) && span.last().isBefore(until))
+                .filter(span -> !span.first().isBefore(account.keptFrom()))
+                .filter(Span::isCounted)
+                .filter(span -> span.count() != found.getOrDefault(span, 0L))
+                .forEach(span -> tally.addWrongSpan("the span from " + span.first() + " to " + span.last() + " says "
+                        + span.count() + ", and the rules owe " + found.getOrDefault(span, 0L) + " in it"));
+    }
+}

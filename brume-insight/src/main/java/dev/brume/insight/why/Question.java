@@ -1,0 +1,132 @@
+package dev.brume.insight.why;
+
+import dev.brume.JobName;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.ChangeView;
+import dev.brume.history.History;
+import dev.brume.history.JobAccount;
+import dev.brume.history.JobFilter;
+import dev.brume.history.JobView;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
+
+/**
+ * Reads what is on record around a job, and asks.
+ *
+ * @param history to read
+ * @param view the job
+ * @param now the database's clock
+ * @param times writes an instant for the reader
+ */
+public record Question(History history, JobView view, Instant now, Function<Instant, String> times) {
+    private static final int RUNS = 200;
+    private static final Duration BEFORE = Duration.ofDays(1);
+
+    /** Asks why the job runs, waits or does nothing now. */
+    public Answer aboutNow() {
+        Answer usual = WhyNow.of(situation(RunFilter.newest(RUNS).of(key())));
+        Answer answer = Aside.of(history, view.row())
+                .map(change -> setAside(usual, change))
+                .orElse(usual);
+        return TugOfWar.isOn(history, view, now)
+                ? answer.with(new Answer.Fact(
+                        "tug-of-war",
+                        "version " + view.row().version() + " is what version "
+                                + (view.row().version() - 2)
+                                + " was: two instances or files disagree about its definition (brume changes --job "
+                                + key() + "); state a rising revision: in the file"))
+                : answer;
+    }
+
+    private Answer setAside(Answer other, ChangeView change) {
+        return Answer.of(
+                        Answer.Code.SET_ASIDE,
+                        Optional.of(change.at()),
+                        "It cannot be planned and has been set aside since " + times.apply(change.at()) + ": "
+                                + change.change().text()
+                                + " (define it anew or drop it; what it owes is not forgotten).")
+                .on(other.facts());
+    }
+
+    /** Asks what became of the occurrence at an instant, or less than a minute before. */
+    public Answer about(Instant then) {
+        RunFilter around = new RunFilter(
+                Optional.of(key()),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(then.minus(BEFORE)),
+                Optional.of(then.plusSeconds(1)),
+                RUNS);
+        List<JobAccount> accounts = new ArrayList<>();
+        history.accounts(
+                Optional.of(key()), then.minus(Duration.ofMinutes(2)), then.plus(1, ChronoUnit.MICROS), account -> {
+                    if (account.id() == view.row().id()) {
+                        accounts.add(account);
+                    }
+                });
+        return WhyThen.of(situation(around), accounts.get(0), then, pausedAt(then));
+    }
+
+    /** Who had it paused then, which the pauses in force no longer say. */
+    private Optional<String> pausedAt(Instant then) {
+        return lastOf("PAUSED", then)
+                .filter(paused -> lastOf("RESUMED", then)
+                        .filter(resumed -> resumed.id() > paused.id())
+                        .isEmpty())
+                .map(ChangeView::change)
+                .map(change -> change.who() + " had paused " + change.text()
+                        + (change.because().isEmpty() ? "" : ", because: " + change.because()));
+    }
+
+    private Optional<ChangeView> lastOf(String kind, Instant before) {
+        return history
+                .changes(new ChangeFilter(
+                        Optional.of(key()),
+                        Optional.of(kind),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.of(before),
+                        Optional.empty(),
+                        1))
+                .stream()
+                .findFirst();
+    }
+
+    private JobName key() {
+        return view.row().key();
+    }
+
+    /** What is live may have been planned long before. */
+    private List<RunView> withLive(List<RunView> runs) {
+        Map<Long, RunView> all = new LinkedHashMap<>();
+        runs.forEach(run -> all.put(run.id(), run));
+        history.runs(RunFilter.newest(RUNS).of(key())).stream()
+                .filter(run -> run.state().isPresent())
+                .forEach(run -> all.putIfAbsent(run.id(), run));
+        return List.copyOf(all.values());
+    }
+
+    private Situation situation(RunFilter runs) {
+        List<String> followed = history.jobs(JobFilter.followedBy(key())).stream()
+                .map(other -> other.row().key().toString())
+                .toList();
+        return new Situation(
+                now,
+                view,
+                history.sessions(/* ended= */ true),
+                withLive(history.runs(runs)),
+                history.pauses(),
+                history.gates(),
+                followed,
+                times);
+    }
+}

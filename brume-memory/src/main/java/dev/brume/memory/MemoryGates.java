@@ -1,0 +1,107 @@
+package dev.brume.memory;
+
+import dev.brume.GateKey;
+import dev.brume.RunState;
+import dev.brume.history.Gate;
+import dev.brume.history.RunRow;
+import dev.brume.spi.GateSteps;
+import dev.brume.spi.HeldRun;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.function.Predicate;
+import java.util.stream.Stream;
+
+/** The steps on gates, on maps. The queues are the held runs themselves. */
+final class MemoryGates implements GateSteps {
+    private final Tables tables;
+
+    MemoryGates(Tables tables) {
+        this.tables = tables;
+    }
+
+    @Override
+    public void add(Map<GateKey, Integer> caps) {
+        caps.forEach((key, cap) -> {
+            if (!tables.gates.containsKey(key)) {
+                tables.put(tables.gates, key, new Gate(key, cap, 0));
+            }
+        });
+    }
+
+    @Override
+    public void resize(Map<GateKey, Integer> caps) {
+        caps.forEach((key, cap) -> tables.put(
+                tables.gates,
+                key,
+                new Gate(key, cap, Tables.row(tables.gates, key).used())));
+    }
+
+    @Override
+    public List<Gate> all() {
+        return List.copyOf(tables.gates.values());
+    }
+
+    @Override
+    public Map<GateKey, Gate> lock(Collection<GateKey> keys) {
+        Map<GateKey, Gate> locked = new TreeMap<>(tables.gates);
+        locked.keySet().retainAll(new HashSet<>(keys));
+        return locked;
+    }
+
+    @Override
+    public void write(Collection<Gate> gates) {
+        gates.forEach(gate -> tables.put(tables.gates, gate.key(), gate));
+    }
+
+    @Override
+    public void queue(List<RunRow> held) {
+        // Held runs are found by their state.
+    }
+
+    @Override
+    public void unqueue(Collection<Long> runs) {
+        // Held runs are found by their state.
+    }
+
+    @Override
+    public List<HeldRun> waitingAt(Collection<GateKey> gates, int perJob) {
+        return held(
+                run -> run.gates().stream().anyMatch(gates::contains),
+                Comparator.comparingInt((HeldRun held) -> -held.priority()).thenComparing(HeldRun::planned),
+                perJob);
+    }
+
+    @Override
+    public List<HeldRun> waitingOf(Collection<Long> jobs, int perJob) {
+        return held(run -> jobs.contains(run.owed().job()), Comparator.comparing(HeldRun::planned), perJob);
+    }
+
+    private List<HeldRun> held(Predicate<RunRow> condition, Comparator<HeldRun> order, int perJob) {
+        Map<Long, Integer> seen = new HashMap<>();
+        return tables.runs.values().stream()
+                .filter(run -> run.state() == RunState.HELD)
+                .filter(condition)
+                .map(run -> new HeldRun(
+                        run.id(), run.owed().job(), run.priority(), run.owed().planned(), run.gates()))
+                .sorted(order.thenComparing(HeldRun::run))
+                .filter(held -> seen.merge(held.job(), 1, Integer::sum) <= perJob)
+                .toList();
+    }
+
+    @Override
+    public Map<GateKey, Integer> count(Collection<GateKey> gates) {
+        Map<GateKey, Integer> counts = new TreeMap<>();
+        Stream<GateKey> taken = Stream.concat(
+                tables.runs.values().stream()
+                        .filter(run -> run.state() != RunState.HELD)
+                        .flatMap(run -> run.gates().stream()),
+                tables.settles.values().stream().flatMap(settle -> settle.gates().stream()));
+        taken.filter(gates::contains).forEach(gate -> counts.merge(gate, 1, Integer::sum));
+        return counts;
+    }
+}

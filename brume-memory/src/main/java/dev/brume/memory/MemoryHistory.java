@@ -1,0 +1,566 @@
+package dev.brume.memory;
+
+import dev.brume.Attempt;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Outcome;
+import dev.brume.history.CalendarRow;
+import dev.brume.history.CalendarView;
+import dev.brume.history.Change;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.ChangeView;
+import dev.brume.history.Ends;
+import dev.brume.history.Gate;
+import dev.brume.history.Health;
+import dev.brume.history.History;
+import dev.brume.history.IdRanges;
+import dev.brume.history.JobAccount;
+import dev.brume.history.JobFilter;
+import dev.brume.history.JobRow;
+import dev.brume.history.JobView;
+import dev.brume.history.LeaseRow;
+import dev.brume.history.OneOffView;
+import dev.brume.history.Output;
+import dev.brume.history.Pause;
+import dev.brume.history.Retention;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
+import dev.brume.history.Seal;
+import dev.brume.history.SealHead;
+import dev.brume.history.SealedKind;
+import dev.brume.history.SealedRow;
+import dev.brume.history.SessionRow;
+import dev.brume.history.SessionView;
+import dev.brume.history.Span;
+import dev.brume.history.SpanView;
+import dev.brume.history.VersionKey;
+import dev.brume.spi.LedgerLine;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.EnumMap;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalInt;
+import java.util.OptionalLong;
+import java.util.TreeMap;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+
+/** The reading side on maps. */
+final class MemoryHistory implements History {
+    private final Tables tables;
+    private final Supplier<Instant> clock;
+
+    MemoryHistory(Tables tables, Supplier<Instant> clock) {
+        this.tables = tables;
+        this.clock = clock;
+    }
+
+    @Override
+    public Instant now() {
+        return clock.get();
+    }
+
+    @Override
+    public List<JobView> jobs() {
+        synchronized (tables) {
+            return tables.jobs.values().stream()
+                    .filter(Tables.StoredJob::live)
+                    .map(this::view)
+                    .sorted(Comparator.comparing(view -> inFull(view.key())))
+                    .toList();
+        }
+    }
+
+    @Override
+    public List<JobView> jobs(JobFilter filter) {
+        return jobs().stream()
+                .filter(view -> filter.after()
+                        .filter(after -> inFull(view.key()).compareTo(inFull(after)) <= 0)
+                        .isEmpty())
+                .filter(filter.test())
+                .limit(filter.limit())
+                .toList();
+    }
+
+    @Override
+    public long jobCount() {
+        synchronized (tables) {
+            return tables.jobs.values().stream().filter(Tables.StoredJob::live).count();
+        }
+    }
+
+    @Override
+    public Optional<JobView> job(JobName key) {
+        synchronized (tables) {
+            return tables.jobs.live(key).map(this::view);
+        }
+    }
+
+    private static String inFull(JobName key) {
+        return key.namespace() + "/" + key.name();
+    }
+
+    private JobView view(Tables.StoredJob stored) {
+        return new JobView(stored.row(), tables.definition(stored.row()), stored.definedAt(), stored.lastEnd());
+    }
+
+    @Override
+    public List<CalendarView> calendars() {
+        synchronized (tables) {
+            return tables.calendars.values().stream()
+                    .map(stored -> new CalendarView(stored.row(), stored.definedAt(), users(stored.row())))
+                    .toList();
+        }
+    }
+
+    private int users(CalendarRow calendar) {
+        return (int) tables.jobs.values().stream()
+                .filter(Tables.StoredJob::live)
+                .filter(stored ->
+                        stored.row().key().namespace().equals(calendar.key().namespace()))
+                .map(stored -> tables.definition(stored.row()))
+                .filter(job -> job.calendars().stream()
+                        .anyMatch(used -> used.name().equals(calendar.key().name())))
+                .count();
+    }
+
+    @Override
+    public List<RunView> runs(RunFilter filter) {
+        synchronized (tables) {
+            return Stream.concat(
+                            tables.runs.values().stream().map(this::view),
+                            tables.ledger.values().stream().map(this::view))
+                    .filter(run -> filter.job().isEmpty() || filter.job().get().equals(run.job()))
+                    .filter(run ->
+                            filter.outcome().isEmpty() || filter.outcome().equals(run.outcome()))
+                    .filter(run -> filter.state().isEmpty() || filter.state().equals(run.state()))
+                    .filter(run -> filter.from().isEmpty()
+                            || !run.owed().planned().isBefore(filter.from().get()))
+                    .filter(run -> filter.until().isEmpty()
+                            || run.owed().planned().isBefore(filter.until().get()))
+                    .filter(run -> fits(filter.narrow(), run))
+                    .sorted(Comparator.comparing((RunView run) -> run.owed().planned())
+                            .thenComparing(RunView::id)
+                            .reversed())
+                    .limit(filter.limit())
+                    .toList();
+        }
+    }
+
+    private boolean fits(RunFilter.Narrow narrow, RunView run) {
+        Optional<Attempt> last = run.lastAttempt();
+        Optional<String> error = last.flatMap(Attempt::error).map(text -> text.toLowerCase(Locale.ROOT));
+        boolean ended = run.outcome().isPresent() || !narrow.isOfTheEnded();
+        boolean carries = narrow.tag()
+                .map(tag -> tables.definition(
+                                Tables.row(tables.jobs, run.owed().job()).row())
+                        .tags()
+                        .contains(tag))
+                .orElse(true);
+        boolean below = narrow.below()
+                .map(mark -> run.owed().planned().isBefore(mark.planned())
+                        || run.owed().planned().equals(mark.planned()) && run.id() < mark.run())
+                .orElse(true);
+        boolean failed = narrow.error()
+                .map(text -> error.filter(found -> found.contains(text.toLowerCase(Locale.ROOT)))
+                        .isPresent())
+                .orElse(true);
+        return ended
+                && carries
+                && below
+                && failed
+                && fits(narrow.reason(), run.reason())
+                && fits(narrow.instance(), last.map(Attempt::instance))
+                && fits(narrow.origin(), Optional.of(run.owed().origin()));
+    }
+
+    private RunView view(RunRow run) {
+        List<Attempt> attempts = new ArrayList<>(run.attempts());
+        run.lease()
+                .ifPresent(lease -> attempts.add(new Attempt(
+                        run.attempt(),
+                        Optional.ofNullable(tables.sessions.get(lease.session()))
+                                .map(SessionRow::instance)
+                                .orElse("unknown"),
+                        lease.session(),
+                        lease.fence(),
+                        lease.since(),
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.empty())));
+        return new RunView(
+                run.id(),
+                tables.keyOf(run.owed().job()),
+                run.owed(),
+                run.version(),
+                run.lane(),
+                run.readyAt(),
+                Optional.of(run.state()),
+                Optional.ofNullable(tables.progress.get(run.id())),
+                Optional.empty(),
+                Optional.empty(),
+                attempts,
+                run.payloadOnRecord(),
+                Optional.empty(),
+                outputsOf(run.id()));
+    }
+
+    private RunView view(LedgerLine line) {
+        return withoutOutput(tables, line).with(outputsOf(line.run()));
+    }
+
+    static RunView withoutOutput(Tables tables, LedgerLine line) {
+        return new RunView(
+                line.run(),
+                tables.keyOf(line.owed().job()),
+                line.owed(),
+                line.version(),
+                line.lane(),
+                line.readyAt(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(line.outcome()),
+                line.reason(),
+                line.attempts(),
+                line.payload(),
+                line.result(),
+                Map.of());
+    }
+
+    private Map<Integer, Output> outputsOf(long run) {
+        Map<Integer, Output> outputs = new TreeMap<>();
+        tables.outputsOf(run).forEach((key, output) -> outputs.put(key.attempt(), output));
+        return outputs;
+    }
+
+    @Override
+    public Optional<RunView> run(long id) {
+        synchronized (tables) {
+            return Optional.ofNullable(tables.runs.get(id))
+                    .map(this::view)
+                    .or(() -> Optional.ofNullable(tables.ledger.get(id)).map(this::view));
+        }
+    }
+
+    @Override
+    public List<OneOffView> oneOffs(Optional<JobName> job, int limit) {
+        synchronized (tables) {
+            return allOneOffs()
+                    .filter(view -> view.run().isEmpty())
+                    .filter(view -> job.isEmpty() || job.get().equals(view.job()))
+                    .sorted(Comparator.comparing(OneOffView::dueAt))
+                    .limit(limit)
+                    .toList();
+        }
+    }
+
+    @Override
+    public Optional<OneOffView> oneOff(JobName job, String key) {
+        synchronized (tables) {
+            return allOneOffs()
+                    .filter(view -> view.job().equals(job) && view.key().equals(key))
+                    .findFirst();
+        }
+    }
+
+    private Stream<OneOffView> allOneOffs() {
+        return tables.oneOffs.values().stream()
+                .filter(stored -> Tables.row(tables.jobs, stored.oneOff().job()).live())
+                .filter(stored -> stored.oneOff().parent().isEmpty())
+                .map(stored -> new OneOffView(
+                        tables.keyOf(stored.oneOff().job()),
+                        stored.oneOff().key(),
+                        stored.oneOff().dueAt(),
+                        stored.oneOff().payload(),
+                        stored.oneOff().orderedBy(),
+                        stored.run()));
+    }
+
+    @Override
+    public List<SpanView> spans(RunFilter filter) {
+        synchronized (tables) {
+            return tables.spans.values().stream()
+                    .map(span -> new SpanView(tables.keyOf(span.job()), span))
+                    .filter(view -> filter.job().isEmpty() || filter.job().get().equals(view.job()))
+                    .filter(view -> filter.from().isEmpty()
+                            || view.span().until().isAfter(filter.from().get()))
+                    .filter(view -> filter.until().isEmpty()
+                            || view.span().from().isBefore(filter.until().get()))
+                    .filter(view -> filter.narrow().reason().isEmpty()
+                            || filter.narrow().reason().get().equals(view.span().reason()))
+                    .sorted(Comparator.comparing((SpanView view) -> view.span().from())
+                            .reversed())
+                    .limit(filter.limit())
+                    .toList();
+        }
+    }
+
+    @Override
+    public void accounts(Optional<JobName> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
+        List<JobAccount> accounts = new ArrayList<>();
+        synchronized (tables) {
+            tables.jobs.values().stream()
+                    .filter(stored -> job.isEmpty() || stored.row().key().equals(job.get()))
+                    .forEach(stored -> accounts.add(account(stored, from, until)));
+        }
+        accounts.forEach(receiver);
+    }
+
+    private JobAccount account(Tables.StoredJob stored, Instant from, Instant until) {
+        JobRow row = stored.row();
+        List<JobAccount.Line> lines = new ArrayList<>();
+        tables.runs.values().stream()
+                .filter(run -> isWithin(run.owed(), row.id(), from, until))
+                .forEach(run -> lines.add(JobAccount.Line.live(run)));
+        tables.ledger.values().stream()
+                .filter(line -> isWithin(line.owed(), row.id(), from, until))
+                .forEach(line -> lines.add(accountLine(line)));
+        lines.sort(Comparator.comparing(JobAccount.Line::planned));
+        List<JobAccount.Version> versions = new ArrayList<>();
+        for (int number = 1; number <= row.version(); number++) {
+            VersionKey key = new VersionKey(row.id(), number);
+            versions.add(new JobAccount.Version(
+                    number, Tables.row(tables.versions, key), Tables.row(tables.versionsFrom, key)));
+        }
+        List<Span> spans = tables.spans.values().stream()
+                .filter(span -> span.job() == row.id()
+                        && span.until().isAfter(from)
+                        && span.from().isBefore(until))
+                .toList();
+        return new JobAccount(
+                row.id(),
+                row.key(),
+                !stored.live(),
+                versions,
+                new MemoryRetention(tables, this::now).keptFrom(row.id()),
+                row.cursor(),
+                lines,
+                spans);
+    }
+
+    private static boolean isWithin(RunRow.Owed owed, long job, Instant from, Instant until) {
+        return owed.job() == job
+                && !owed.planned().isBefore(from)
+                && owed.planned().isBefore(until);
+    }
+
+    private static JobAccount.Line accountLine(LedgerLine line) {
+        Optional<Attempt> last = line.attempts().stream().reduce((a, b) -> b);
+        return new JobAccount.Line(
+                line.run(),
+                line.owed().planned(),
+                line.owed().slot(),
+                line.owed().origin(),
+                Optional.of(line.outcome()),
+                Optional.empty(),
+                line.reason(),
+                line.attempts().stream().findFirst().map(Attempt::startedAt),
+                last.flatMap(attempt -> attempt.endedAt().map(end -> Duration.between(attempt.startedAt(), end))),
+                line.outcome() == Outcome.LOST || JobAccount.Line.wasTakenOver(line.attempts()),
+                last.map(Attempt::instance));
+    }
+
+    @Override
+    public List<ChangeView> changes(ChangeFilter filter) {
+        synchronized (tables) {
+            List<String> scopes = filter.job()
+                    .map(key -> Pause.Scope.wordsCovering(key, tags(key)))
+                    .orElse(List.of());
+            return tables.changes.values().stream()
+                    .filter(view -> filter.job()
+                            .filter(key -> !isAbout(view.change(), key, scopes))
+                            .isEmpty())
+                    .filter(view ->
+                            fits(filter.kind(), Optional.of(view.change().kind())))
+                    .filter(view -> fits(filter.who(), Optional.of(view.change().who())))
+                    .filter(view -> filter.from().filter(view.at()::isBefore).isEmpty())
+                    .filter(view -> filter.until()
+                            .filter(until -> !view.at().isBefore(until))
+                            .isEmpty())
+                    .filter(view -> filter.before()
+                            .filter(before -> view.id() >= before)
+                            .isEmpty())
+                    .sorted(Comparator.comparing(ChangeView::id).reversed())
+                    .limit(filter.limit())
+                    .toList();
+        }
+    }
+
+    private static boolean isAbout(Change change, JobName key, List<String> scopes) {
+        boolean pauses = change.kind().equals("PAUSED") || change.kind().equals("RESUMED");
+        return change.job().filter(key::equals).isPresent()
+                || change.job().isEmpty() && pauses && scopes.contains(change.text());
+    }
+
+    private List<String> tags(JobName key) {
+        return tables.versions.values().stream()
+                .filter(job -> job.key().equals(key))
+                .flatMap(job -> job.tags().stream())
+                .toList();
+    }
+
+    private static <T> boolean fits(Optional<T> wanted, Optional<T> found) {
+        return wanted.isEmpty() || wanted.equals(found);
+    }
+
+    @Override
+    public Optional<Job> version(JobName job, int number) {
+        return job(job).map(
+                        view -> tables.versions.get(new VersionKey(view.row().id(), number)));
+    }
+
+    @Override
+    public List<Pause> pauses() {
+        synchronized (tables) {
+            return List.copyOf(tables.pauses.values());
+        }
+    }
+
+    @Override
+    public Retention retention() {
+        synchronized (tables) {
+            MemoryRetention steps = new MemoryRetention(tables, this::now);
+            return new Retention(
+                    steps.total(),
+                    steps.floor(),
+                    steps.keptFrom(),
+                    steps.appliedAt(),
+                    steps.jobs(0, Integer.MAX_VALUE));
+        }
+    }
+
+    @Override
+    public List<Gate> gates() {
+        synchronized (tables) {
+            return List.copyOf(tables.gates.values());
+        }
+    }
+
+    @Override
+    public List<LeaseRow> leases() {
+        synchronized (tables) {
+            return List.copyOf(tables.leases.values());
+        }
+    }
+
+    @Override
+    public Map<Long, Ends> ends(Optional<JobName> job, Instant from, Instant until) {
+        synchronized (tables) {
+            Map<Long, List<LedgerLine>> lines = new HashMap<>();
+            tables.ledger.values().stream()
+                    .filter(line -> !line.owed().planned().isBefore(from)
+                            && line.owed().planned().isBefore(until))
+                    .filter(line ->
+                            job.isEmpty() || tables.keyOf(line.owed().job()).equals(job.get()))
+                    .forEach(line -> lines.computeIfAbsent(line.owed().job(), id -> new ArrayList<>())
+                            .add(line));
+            Map<Long, Ends> ends = new HashMap<>();
+            lines.forEach((id, own) -> ends.put(id, sum(own)));
+            return ends;
+        }
+    }
+
+    private static Ends sum(List<LedgerLine> lines) {
+        Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
+        lines.forEach(line -> outcomes.merge(line.outcome(), 1L, Long::sum));
+        List<Duration> took = lines.stream()
+                .filter(line -> !line.attempts().isEmpty())
+                .map(line -> line.attempts().get(line.attempts().size() - 1))
+                .flatMap(attempt -> attempt.endedAt().stream().map(end -> Duration.between(attempt.startedAt(), end)))
+                .toList();
+        Optional<Duration> mean = took.isEmpty()
+                ? Optional.empty()
+                : Optional.of(
+                        took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
+        return new Ends(outcomes, mean);
+    }
+
+    @Override
+    public List<RunView> lines(long beyond, IdRanges open, int limit) {
+        synchronized (tables) {
+            return seals().lines(beyond, open, limit);
+        }
+    }
+
+    @Override
+    public List<ChangeView> changeLines(long beyond, IdRanges open, int limit) {
+        synchronized (tables) {
+            return seals().changes(beyond, open, limit);
+        }
+    }
+
+    @Override
+    public List<SealedRow> sealedRows(SealedKind kind, long beyond, IdRanges open, int limit) {
+        synchronized (tables) {
+            return seals().rows(kind, beyond, open, limit);
+        }
+    }
+
+    private MemorySeals seals() {
+        return new MemorySeals(tables, line -> withoutOutput(tables, line));
+    }
+
+    @Override
+    public SealHead sealHead() {
+        synchronized (tables) {
+            return seals().lockHead();
+        }
+    }
+
+    @Override
+    public List<Seal> seals(long after, int limit) {
+        synchronized (tables) {
+            return tables.seals.tailMap(after, false).values().stream()
+                    .limit(limit)
+                    .toList();
+        }
+    }
+
+    @Override
+    public OptionalLong revision(String source) {
+        synchronized (tables) {
+            Long number = tables.revisions.get(source);
+            return number == null ? OptionalLong.empty() : OptionalLong.of(number);
+        }
+    }
+
+    @Override
+    public Health health(Instant dueBefore) {
+        synchronized (tables) {
+            return new Health(
+                    "memory",
+                    OptionalInt.empty(),
+                    0,
+                    tables.notes.getOrDefault("tzdata", ""),
+                    List.of(),
+                    List.of(),
+                    List.of(),
+                    List.of());
+        }
+    }
+
+    @Override
+    public List<SessionView> sessions(boolean ended) {
+        synchronized (tables) {
+            return tables.sessions.values().stream()
+                    .filter(row -> ended || row.state() != SessionRow.State.ENDED)
+                    .map(row -> new SessionView(row, (int) tables.runs.values().stream()
+                            .filter(run -> run.lease()
+                                    .filter(lease -> lease.session().equals(row.id()))
+                                    .isPresent())
+                            .count()))
+                    .sorted(Comparator.comparing(
+                                    (SessionView view) -> view.row().openedAt())
+                            .reversed())
+                    .toList();
+        }
+    }
+}

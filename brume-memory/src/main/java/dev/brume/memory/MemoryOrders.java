@@ -1,0 +1,149 @@
+package dev.brume.memory;
+
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.StopReason;
+import dev.brume.history.Pause;
+import dev.brume.history.RunRow;
+import dev.brume.spi.LedgerLine;
+import dev.brume.spi.OrderSteps;
+import dev.brume.spi.Settle;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+
+/** The steps of orders by hand, on maps. */
+final class MemoryOrders implements OrderSteps {
+    private final Tables tables;
+    private final Supplier<Instant> now;
+    private final Consumer<List<LedgerLine>> ledger;
+
+    MemoryOrders(Tables tables, Supplier<Instant> now, Consumer<List<LedgerLine>> ledger) {
+        this.tables = tables;
+        this.now = now;
+        this.ledger = ledger;
+    }
+
+    @Override
+    public Optional<RunRow> find(long run) {
+        return Optional.ofNullable(tables.runs.get(run));
+    }
+
+    @Override
+    public List<RunRow> ofJob(long job) {
+        return tables.runs.values().stream()
+                .filter(run -> run.owed().job() == job)
+                .toList();
+    }
+
+    @Override
+    public boolean endWaiting(long id, Outcome outcome, String reason) {
+        Optional<RunRow> found = find(id).filter(run -> run.lease().isEmpty());
+        if (found.isEmpty()) {
+            return false;
+        }
+        RunRow run = found.get();
+        tables.remove(tables.runs, id);
+        ledger.accept(List.of(LedgerLine.ofWaiting(run, outcome, reason)));
+        tables.put(
+                tables.settles,
+                id,
+                new Settle(
+                        id,
+                        run.owed().job(),
+                        run.version(),
+                        outcome,
+                        now.get(),
+                        run.state() == RunState.HELD,
+                        run.gates()));
+        return true;
+    }
+
+    @Override
+    public List<RunRow> tooLate(int limit) {
+        Instant clock = now.get();
+        return tables.runs.tooLate(clock).limit(limit).toList();
+    }
+
+    static boolean isTooLate(RunRow run, Instant clock) {
+        return run.lease().isEmpty()
+                && run.startBy().filter(by -> !by.isAfter(clock)).isPresent();
+    }
+
+    @Override
+    public void askToStop(Collection<Long> runs, StopReason why) {
+        runs.stream().filter(run -> !tables.stops.containsKey(run)).forEach(run -> tables.put(tables.stops, run, why));
+    }
+
+    @Override
+    public Map<Long, StopReason> askedToStop() {
+        return new HashMap<>(tables.stops);
+    }
+
+    @Override
+    public void forgetStops(Collection<Long> runs) {
+        runs.forEach(run -> tables.remove(tables.stops, run));
+    }
+
+    @Override
+    public Set<Instant> havingRuns(long job, Instant from, Instant until) {
+        Set<Instant> found = new HashSet<>();
+        Stream.concat(
+                        tables.runs.values().stream().map(RunRow::owed),
+                        tables.ledger.values().stream()
+                                .filter(line -> line.outcome() != Outcome.SKIPPED)
+                                .map(LedgerLine::owed))
+                .filter(owed -> owed.job() == job
+                        && !owed.planned().isBefore(from)
+                        && owed.planned().isBefore(until))
+                .forEach(owed -> found.add(owed.planned()));
+        return found;
+    }
+
+    @Override
+    public List<Pause> pauses() {
+        return List.copyOf(tables.pauses.values());
+    }
+
+    @Override
+    public boolean addPause(Pause pause) {
+        boolean there = tables.pauses.containsKey(pause.scope());
+        if (!there) {
+            tables.put(tables.pauses, pause.scope(), pause);
+        }
+        return !there;
+    }
+
+    @Override
+    public boolean removePause(Pause.Scope scope) {
+        boolean there = tables.pauses.containsKey(scope);
+        tables.remove(tables.pauses, scope);
+        return there;
+    }
+
+    @Override
+    public void setPaused(Collection<Long> jobs, boolean paused) {
+        for (long id : jobs) {
+            Tables.StoredJob before = Tables.row(tables.jobs, id);
+            Optional<Instant> none = Optional.empty();
+            tables.put(
+                    tables.jobs,
+                    id,
+                    new Tables.StoredJob(
+                            before.row()
+                                    .paused(paused)
+                                    .due(paused ? none : before.row().nextAt()),
+                            before.live(),
+                            before.definedAt(),
+                            before.lastEnd()));
+        }
+    }
+}

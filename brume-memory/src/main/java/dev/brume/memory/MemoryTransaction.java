@@ -1,0 +1,472 @@
+package dev.brume.memory;
+
+import dev.brume.CalendarName;
+import dev.brume.FollowUp;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.RunState;
+import dev.brume.StoreException;
+import dev.brume.history.CalendarRow;
+import dev.brume.history.Change;
+import dev.brume.history.ChangeView;
+import dev.brume.history.JobRow;
+import dev.brume.history.LastEnd;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.RunRow;
+import dev.brume.history.Span;
+import dev.brume.history.VersionKey;
+import dev.brume.memory.Tables.StoredJob;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.Claim;
+import dev.brume.spi.GateSteps;
+import dev.brume.spi.JobAdvance;
+import dev.brume.spi.LeaseSteps;
+import dev.brume.spi.LedgerLine;
+import dev.brume.spi.NewJob;
+import dev.brume.spi.Numbers;
+import dev.brume.spi.OneOffSteps;
+import dev.brume.spi.OrderSteps;
+import dev.brume.spi.ProgressNote;
+import dev.brume.spi.Recount;
+import dev.brume.spi.Redefinition;
+import dev.brume.spi.RetentionSteps;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.RunRelease;
+import dev.brume.spi.SealSteps;
+import dev.brume.spi.SessionSteps;
+import dev.brume.spi.Settle;
+import dev.brume.spi.Transaction;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.Set;
+import java.util.UUID;
+import java.util.function.Predicate;
+import java.util.function.Supplier;
+
+/** The steps on maps. Locks are not needed: transactions run one after the other. */
+final class MemoryTransaction implements Transaction {
+    private final Tables tables;
+    private final Supplier<Instant> clock;
+    private final MemoryRuns runs;
+
+    MemoryTransaction(Tables tables, Supplier<Instant> clock) {
+        this.tables = tables;
+        this.clock = clock;
+        this.runs = new MemoryRuns(tables, clock);
+    }
+
+    @Override
+    public GateSteps gates() {
+        return new MemoryGates(tables);
+    }
+
+    @Override
+    public OneOffSteps oneOffs() {
+        return new MemoryOneOffs(tables);
+    }
+
+    @Override
+    public OptionalLong revision(String source) {
+        return tables.revisions.containsKey(source)
+                ? OptionalLong.of(tables.revisions.get(source))
+                : OptionalLong.empty();
+    }
+
+    @Override
+    public void revision(String source, long number, String who) {
+        tables.put(tables.revisions, source, number);
+    }
+
+    @Override
+    public Instant now() {
+        return clock.get();
+    }
+
+    // Definitions.
+
+    @Override
+    public void lockDefinitions() {
+        // Held already.
+    }
+
+    @Override
+    public Map<JobName, JobRow> findJobs(Collection<JobName> keys) {
+        Map<JobName, JobRow> found = new HashMap<>();
+        keys.forEach(key -> tables.jobs.live(key).ifPresent(job -> found.put(key, job.row())));
+        return found;
+    }
+
+    @Override
+    public Map<JobName, JobRow> lockJobs(Collection<JobName> keys) {
+        return findJobs(keys);
+    }
+
+    @Override
+    public List<Long> addJobs(List<NewJob> jobs) {
+        List<Long> ids = new ArrayList<>();
+        for (NewJob added : jobs) {
+            Job job = added.job();
+            if (!findJobs(List.of(job.key())).isEmpty()) {
+                throw duplicate("job " + job.key());
+            }
+            long id = tables.next("job");
+            JobRow row = new JobRow(
+                    id,
+                    job.key(),
+                    1,
+                    added.source(),
+                    added.at(),
+                    added.nextAt(),
+                    0,
+                    job.ifBusy().places(),
+                    0,
+                    added.afterEnd(),
+                    /* dropped= */ false,
+                    /* paused= */ false);
+            tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
+            tables.put(tables.versions, row.versionKey(), job);
+            tables.put(tables.versionsFrom, row.versionKey(), added.at());
+            tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
+            ids.add(id);
+        }
+        return ids;
+    }
+
+    @Override
+    public void redefine(List<Redefinition> changes) {
+        for (Redefinition change : changes) {
+            StoredJob before = Tables.row(tables.jobs, change.id());
+            JobRow row = change.applyTo(before.row());
+            tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at(), before.lastEnd()));
+            tables.put(tables.versions, row.versionKey(), change.job());
+            tables.put(tables.versionsFrom, row.versionKey(), change.at());
+            tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
+        }
+    }
+
+    @Override
+    public void drop(long job) {
+        StoredJob before = Tables.row(tables.jobs, job);
+        JobRow row = before.row().owingNothing();
+        tables.put(tables.jobs, job, new StoredJob(row, /* live= */ false, before.definedAt(), before.lastEnd()));
+    }
+
+    @Override
+    public void addChanges(List<Change> changes) {
+        changes.forEach(change -> {
+            long id = tables.next("change");
+            tables.put(tables.changes, id, new ChangeView(id, now(), change));
+        });
+    }
+
+    @Override
+    public Map<VersionKey, Job> definitions(Collection<VersionKey> keys) {
+        Map<VersionKey, Job> found = new HashMap<>();
+        keys.forEach(key -> found.put(key, tables.versions.get(key)));
+        return found;
+    }
+
+    // Calendars and zone rules.
+
+    @Override
+    public Map<CalendarName, CalendarRow> calendars(Collection<CalendarName> keys) {
+        Map<CalendarName, CalendarRow> found = new HashMap<>();
+        keys.stream()
+                .map(tables.calendars::get)
+                .filter(Objects::nonNull)
+                .forEach(stored -> found.put(stored.row().key(), stored.row()));
+        return found;
+    }
+
+    @Override
+    public void addCalendars(List<CalendarRow> versions) {
+        versions.forEach(row -> tables.put(tables.calendars, row.key(), new Tables.StoredCalendar(row, now())));
+    }
+
+    /** Versions of definitions hold the calendars themselves here, so those are compared. */
+    @Override
+    public List<JobRow> lockJobsUsing(CalendarName calendar, int otherThan, int limit) {
+        DayCalendar newest = Tables.row(tables.calendars, calendar).row().days();
+        return tables.jobs.values().stream()
+                .filter(StoredJob::live)
+                .map(StoredJob::row)
+                .filter(row -> row.key().namespace().equals(calendar.namespace()))
+                .filter(row -> tables.definition(row).calendars().stream()
+                        .anyMatch(used -> used.name().equals(calendar.name()) && !used.equals(newest)))
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public List<JobRow> lockJobsAfter(long id, int limit) {
+        return tables.jobs.values().stream()
+                .filter(StoredJob::live)
+                .map(StoredJob::row)
+                .filter(row -> row.id() > id)
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public String tzdata() {
+        return tables.notes.getOrDefault("tzdata", "");
+    }
+
+    @Override
+    public void tzdata(String version) {
+        tables.put(tables.notes, "tzdata", version);
+    }
+
+    // Planning.
+
+    @Override
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit) {
+        Instant now = trusted.filter(limited -> limited.isBefore(now())).orElseGet(this::now);
+        return tables.jobs
+                .dueBetween(hint.orElse(Instant.MIN), now)
+                .map(StoredJob::row)
+                .limit(limit)
+                .toList();
+    }
+
+    /** Nobody holds anything while another looks. */
+    @Override
+    public List<JobName> lockedDueJobs(Instant dueBefore, int limit) {
+        return List.of();
+    }
+
+    @Override
+    public Map<Long, JobRow> lockJobsById(Collection<Long> ids) {
+        Map<Long, JobRow> found = new LinkedHashMap<>();
+        ids.stream()
+                .sorted()
+                .forEach(id -> found.put(id, Tables.row(tables.jobs, id).row()));
+        return found;
+    }
+
+    @Override
+    public void advance(List<JobAdvance> changes) {
+        for (JobAdvance change : changes) {
+            StoredJob before = Tables.row(tables.jobs, change.id());
+            JobRow row = change.applyTo(before.row());
+            Optional<LastEnd> last = change.lastEnd()
+                    .filter(end -> before.lastEnd()
+                            .filter(known -> known.at().isAfter(end.at()))
+                            .isEmpty())
+                    .or(before::lastEnd);
+            tables.put(tables.jobs, row.id(), new StoredJob(row, before.live(), before.definedAt(), last));
+        }
+    }
+
+    @Override
+    public Map<JobName, List<JobName>> followUps(Collection<JobName> jobs) {
+        Map<JobName, List<JobName>> edges = new HashMap<>();
+        findJobs(jobs).forEach((key, row) -> {
+            List<JobName> targets = tables.definition(row).followUps().stream()
+                    .map(FollowUp::job)
+                    .toList();
+            if (!targets.isEmpty()) {
+                edges.put(key, targets);
+            }
+        });
+        return edges;
+    }
+
+    @Override
+    public Numbers take(int count) {
+        List<Long> ids = new ArrayList<>();
+        List<Long> fences = new ArrayList<>();
+        for (int i = 0; i < count; i++) {
+            ids.add(tables.next("run"));
+            fences.add(tables.next("fence"));
+        }
+        return new Numbers(ids, fences);
+    }
+
+    static StoreException duplicate(String what) {
+        return new StoreException(StoreException.Trouble.CONFLICT, "memory: " + what + " is there already", null);
+    }
+
+    @Override
+    public void addRuns(List<RunRow> added) {
+        runs.add(added);
+    }
+
+    @Override
+    public void addLines(List<LedgerLine> lines) {
+        runs.addLines(lines);
+    }
+
+    @Override
+    public void addSpans(List<Span> spans) {
+        runs.addSpans(spans);
+    }
+
+    // Running.
+
+    @Override
+    public List<RunRow> claim(Claim claim) {
+        return runs.claim(claim);
+    }
+
+    @Override
+    public Set<LeaseKey> end(List<RunEnd> ends) {
+        return runs.end(ends);
+    }
+
+    @Override
+    public Set<LeaseKey> release(List<RunRelease> releases) {
+        return runs.release(releases);
+    }
+
+    @Override
+    public boolean holdLease(LeaseKey lease) {
+        return runs.holdLease(lease);
+    }
+
+    @Override
+    public void progress(List<ProgressNote> notes) {
+        runs.progress(notes);
+    }
+
+    @Override
+    public boolean ended(LeaseKey lease) {
+        return runs.ended(lease);
+    }
+
+    @Override
+    public Set<LeaseKey> recorded(Collection<LeaseKey> leases) {
+        return runs.recorded(leases);
+    }
+
+    @Override
+    public OrderSteps orders() {
+        return new MemoryOrders(tables, this::now, this::addLines);
+    }
+
+    // Settling.
+
+    @Override
+    public void mayBeForgotten() {
+        // Memory has no disk to wait for.
+    }
+
+    @Override
+    public List<Long> unsettled(int limit) {
+        return tables.settles.keySet().stream().limit(limit).toList();
+    }
+
+    @Override
+    public List<Settle> takeUnsettled(Collection<Long> runs) {
+        List<Settle> taken = tables.settles.values().stream()
+                .filter(settle -> runs.contains(settle.run()))
+                .toList();
+        taken.forEach(settle -> tables.remove(tables.settles, settle.run()));
+        return taken;
+    }
+
+    @Override
+    public void letGo(Collection<Long> runs, Instant readyAt) {
+        for (long id : runs) {
+            RunRow run = Tables.row(tables.runs, id);
+            if (run.state() == RunState.HELD) {
+                tables.put(
+                        tables.runs,
+                        id,
+                        run.moved(RunState.PLANNED, readyAt, Optional.empty(), run.attempts(), run.attempt()));
+            }
+        }
+    }
+
+    // Sessions.
+
+    @Override
+    public SessionSteps sessions() {
+        return new MemorySessions(tables, clock);
+    }
+
+    private static Predicate<RunRow> isLeasedTo(UUID session) {
+        return run ->
+                run.lease().filter(lease -> lease.session().equals(session)).isPresent();
+    }
+
+    @Override
+    public List<RunRow> lockRunsOf(UUID session, int limit) {
+        return tables.runs.values().stream()
+                .filter(isLeasedTo(session))
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public List<Long> waitingOnlyFor(UUID session) {
+        return tables.runs.values().stream()
+                .filter(run -> run.lease().isEmpty())
+                .filter(run -> run.needs().session().filter(session::equals).isPresent())
+                .map(RunRow::id)
+                .toList();
+    }
+
+    @Override
+    public Map<Long, Long> leasedTo(UUID session) {
+        Map<Long, Long> leased = new HashMap<>();
+        lockRunsOf(session, Integer.MAX_VALUE)
+                .forEach(run -> leased.put(run.id(), run.lease().orElseThrow().fence()));
+        return leased;
+    }
+
+    @Override
+    public LeaseSteps leases() {
+        return new MemoryLeases(tables);
+    }
+
+    // Sweeping.
+
+    @Override
+    public SealSteps seals() {
+        return new MemorySeals(tables, line -> MemoryHistory.withoutOutput(tables, line));
+    }
+
+    @Override
+    public RetentionSteps retention() {
+        return new MemoryRetention(tables, clock);
+    }
+
+    @Override
+    public List<Recount> recount(int limit) {
+        Map<Long, Integer> used = new HashMap<>();
+        Map<Long, Integer> waiting = new HashMap<>();
+        tables.settles
+                .values()
+                .forEach(settle -> (settle.held() ? waiting : used).merge(settle.job(), 1, Integer::sum));
+        tables.runs
+                .values()
+                .forEach(run -> (run.state() == RunState.HELD ? waiting : used)
+                        .merge(run.owed().job(), 1, Integer::sum));
+        return tables.jobs.values().stream()
+                .map(StoredJob::row)
+                .map(row -> new Recount(row, used.getOrDefault(row.id(), 0), waiting.getOrDefault(row.id(), 0)))
+                .filter(count -> count.used() != count.row().used()
+                        || count.waiting() != count.row().waiting())
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public List<Long> jobsWithRoomAndWaiting(int limit) {
+        return tables.jobs.values().stream()
+                .map(StoredJob::row)
+                .filter(row -> row.waiting() > 0 && !row.paused() && row.used() < row.cap())
+                .map(JobRow::id)
+                .limit(limit)
+                .toList();
+    }
+}

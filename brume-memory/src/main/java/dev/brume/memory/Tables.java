@@ -1,0 +1,256 @@
+package dev.brume.memory;
+
+import dev.brume.CalendarName;
+import dev.brume.GateKey;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Keep;
+import dev.brume.StopReason;
+import dev.brume.history.CalendarRow;
+import dev.brume.history.ChangeView;
+import dev.brume.history.Gate;
+import dev.brume.history.JobRow;
+import dev.brume.history.LastEnd;
+import dev.brume.history.LeaseRow;
+import dev.brume.history.Output;
+import dev.brume.history.Pause;
+import dev.brume.history.Progress;
+import dev.brume.history.Seal;
+import dev.brume.history.SealHead;
+import dev.brume.history.SessionRow;
+import dev.brume.history.Span;
+import dev.brume.history.VersionKey;
+import dev.brume.spi.LedgerLine;
+import dev.brume.spi.OneOff;
+import dev.brume.spi.Settle;
+import java.time.Instant;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.Deque;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.UUID;
+import org.jspecify.annotations.Nullable;
+
+/** The rows, and how to undo what a transaction did to them. Guarded by itself. */
+final class Tables {
+    /** A job's row with what only memory keeps beside it. */
+    record StoredJob(JobRow row, boolean live, Instant definedAt, Optional<LastEnd> lastEnd) {}
+
+    /** A calendar's newest version. */
+    record StoredCalendar(CalendarRow row, Instant definedAt) {}
+
+    /** A one-off, and the run that was made of it. */
+    record StoredOneOff(long id, OneOff oneOff, Optional<Long> run) {}
+
+    /** What no two runs may be owed to. */
+    record Debt(long job, Instant planned, String slot) {}
+
+    /** Names an output. */
+    record OutputKey(long run, int attempt) {}
+
+    final JobTable jobs = new JobTable();
+    final Map<VersionKey, Job> versions = new HashMap<>();
+    final Map<VersionKey, Instant> versionsFrom = new HashMap<>();
+    final TreeMap<Long, VersionKey> versionNumbers = new TreeMap<>();
+    final Map<CalendarName, StoredCalendar> calendars = new TreeMap<>(Comparator.comparing(CalendarName::toString));
+    final Map<GateKey, Gate> gates = new TreeMap<>();
+    final Map<Long, StoredOneOff> oneOffs = new TreeMap<>();
+    final Map<String, Long> revisions = new HashMap<>();
+    final Map<Debt, Long> debts = new HashMap<>();
+    final Map<String, String> notes = new HashMap<>();
+    final RunTable runs = new RunTable();
+    final TreeMap<Long, LedgerLine> ledger = new TreeMap<>();
+    final Map<Long, Settle> settles = new TreeMap<>();
+    final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
+    final TreeMap<OutputKey, Output> outputs =
+            new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
+    final TreeMap<Long, Span> spans = new TreeMap<>();
+    final Map<String, LeaseRow> leases = new TreeMap<>();
+    final Map<Long, Progress> progress = new HashMap<>();
+    final Map<Long, StopReason> stops = new TreeMap<>();
+    final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
+    final TreeMap<Long, ChangeView> changes = new TreeMap<>();
+    final Map<String, Keep> bounds = new HashMap<>();
+    final Map<Long, Instant> keptFrom = new HashMap<>();
+    final TreeMap<Long, Seal> seals = new TreeMap<>();
+    final Map<String, SealHead> sealHead = new HashMap<>();
+    private final Map<String, Long> numbers = new TreeMap<>();
+    private final Deque<Runnable> undo = new ArrayDeque<>();
+    private final List<Object> recorded = new ArrayList<>();
+    private final Ear ear;
+    private final int most;
+    private int histories = 1;
+
+    /** Hears of what was put on record, once it is committed. */
+    interface Ear {
+        void line(LedgerLine line);
+
+        void span(Span span);
+    }
+
+    /**
+     * Begins without rows.
+     *
+     * @param most how many ledger lines are kept; the oldest go first
+     */
+    Tables(Ear ear, int most) {
+        this.ear = ear;
+        this.most = most;
+        notes.put("timeline", timeline());
+    }
+
+    void begin() {
+        undo.clear();
+        recorded.clear();
+    }
+
+    void commit() {
+        undo.clear();
+        for (Object each : recorded) {
+            if (each instanceof LedgerLine line) {
+                ear.line(line);
+            } else {
+                ear.span((Span) each);
+            }
+        }
+        recorded.clear();
+    }
+
+    void rollback() {
+        undo.forEach(Runnable::run);
+        undo.clear();
+        recorded.clear();
+    }
+
+    /** Adds a line to the ledger; the oldest go, with all that was kept beside them, if there are too many. */
+    void record(LedgerLine line) {
+        put(ledger, line.run(), line);
+        recorded.add(line);
+        if (ledger.size() > most) {
+            LedgerLine oldest = ledger.firstEntry().getValue();
+            remove(ledger, oldest.run());
+            remove(
+                    debts,
+                    new Debt(
+                            oldest.owed().job(),
+                            oldest.owed().planned(),
+                            oldest.owed().slot()));
+            oldest.attempts().forEach(attempt -> remove(outputs, new OutputKey(oldest.run(), attempt.number())));
+        }
+    }
+
+    /** Adds a span. */
+    void record(Span span) {
+        put(spans, next("span"), span);
+        recorded.add(span);
+    }
+
+    /** {@return the row of a key that another row names, so that it is there} */
+    static <K, V> V row(Map<K, V> table, K key) {
+        return Objects.requireNonNull(table.get(key), () -> "memory: no row " + key);
+    }
+
+    /** {@return the definition in force of a job} */
+    Job definition(JobRow row) {
+        return row(versions, row.versionKey());
+    }
+
+    /** {@return the name of a job} */
+    JobName keyOf(long job) {
+        return row(jobs, job).row().key();
+    }
+
+    /** {@return what the attempts of a run printed} */
+    SortedMap<OutputKey, Output> outputsOf(long run) {
+        return outputs.subMap(new OutputKey(run, 0), new OutputKey(run + 1, 0));
+    }
+
+    <K, V> void put(Map<K, V> table, K key, V value) {
+        V before = table.put(key, value);
+        undo.push(() -> restore(table, key, before));
+    }
+
+    <K, V> void remove(Map<K, V> table, K key) {
+        V before = table.remove(key);
+        undo.push(() -> restore(table, key, before));
+    }
+
+    private static <K, V> void restore(Map<K, V> table, K key, @Nullable V before) {
+        if (before == null) {
+            table.remove(key);
+        } else {
+            table.put(key, before);
+        }
+    }
+
+    /** Takes the next number of a sequence; not given back by a rollback, as in any database. */
+    long next(String sequence) {
+        return numbers.merge(sequence, 1L, Long::sum);
+    }
+
+    /** Names the history of itself that this store is in. */
+    String timeline() {
+        return Integer.toString(histories);
+    }
+
+    private List<Map<?, ?>> all() {
+        return List.of(
+                jobs,
+                versions,
+                versionsFrom,
+                versionNumbers,
+                calendars,
+                gates,
+                oneOffs,
+                revisions,
+                debts,
+                notes,
+                runs,
+                ledger,
+                settles,
+                sessions,
+                outputs,
+                spans,
+                progress,
+                leases,
+                stops,
+                pauses,
+                changes,
+                bounds,
+                keptFrom,
+                seals,
+                sealHead,
+                numbers);
+    }
+
+    /** {@return a copy of everything; rows never change, so they are shared} */
+    List<Map<?, ?>> copy() {
+        List<Map<?, ?>> copies = new ArrayList<>();
+        all().forEach(table -> copies.add(new LinkedHashMap<>(table)));
+        return copies;
+    }
+
+    /** Becomes a copy, in a history of its own. */
+    @SuppressWarnings("unchecked")
+    void become(List<Map<?, ?>> copies) {
+        List<Map<?, ?>> tables = all();
+        for (int i = 0; i < tables.size(); i++) {
+            Map<Object, Object> table = (Map<Object, Object>) tables.get(i);
+            table.clear();
+            table.putAll(copies.get(i));
+        }
+        histories++;
+    }
+
+    long epoch() {
+        return numbers.getOrDefault("epoch", 0L);
+    }
+}

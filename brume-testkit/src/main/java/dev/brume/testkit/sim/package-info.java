@@ -1,8 +1,0 @@
-/**
- * The simulator: the real duties of several instances, driven in virtual time from one thread and one
- * seed, with faults, while the promises are checked at every step.
- */
-@NullMarked
-package dev.brume.testkit.sim;
-
-import org.jspecify.annotations.NullMarked;
