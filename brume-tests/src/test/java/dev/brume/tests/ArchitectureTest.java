@@ -74,6 +74,7 @@ class ArchitectureTest {
                     "dev.brume.internal..",
                     "dev.brume.schedule..",
                     "dev.brume.ical..",
+                    "dev.brume.memory..",
                     "dev.brume.insight..",
                     "dev.brume.jdbc..",
                     "dev.brume.definitions..",
@@ -192,6 +193,8 @@ class ArchitectureTest {
                     "dev.brume.insight..",
                     "dev.brume.jdbc..",
                     "dev.brume.definitions..")
+            .and(DescribedPredicate.not(DescribedPredicate.describe(
+                    "the time source", (JavaClass each) -> each.getName().startsWith("dev.brume.spi.TimeSource"))))
             .should()
             .callMethod(java.time.Instant.class, "now")
             .orShould()
