@@ -6,7 +6,7 @@ import dev.brume.internal.define.Registrar;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.duty.Settings;
 import dev.brume.internal.engine.Engine;
-import dev.brume.internal.engine.LeaseKeeper;
+import dev.brume.internal.engine.NamedLeaseKeeper;
 import dev.brume.internal.engine.SteppedEngine;
 import dev.brume.internal.event.EventLog;
 import dev.brume.internal.event.Listeners;
@@ -23,9 +23,7 @@ import dev.brume.spi.Store;
 import dev.brume.spi.TimeSource;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
-import java.sql.Connection;
 import java.time.Duration;
-import java.time.Instant;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -67,7 +65,7 @@ public final class Brume implements AutoCloseable {
     private final Map<String, Handler> handlers = new ConcurrentHashMap<>();
     private final Listeners listeners;
     private final StartChecks checks = new StartChecks();
-    private final LeaseKeeper leases;
+    private final NamedLeaseKeeper leases;
     private @Nullable Engine engine;
     private boolean stopped;
     private boolean ended;
@@ -83,7 +81,7 @@ public final class Brume implements AutoCloseable {
         instance.handlers().addAll(builder.kinds);
         listeners.reportTo(instance::report);
         checks.reportTo(instance::report);
-        leases = new LeaseKeeper(new NamedLeases(instance));
+        leases = new NamedLeaseKeeper(new NamedLeases(instance));
         registrar = new Registrar(instance);
         orders = new OneOffOrders(instance);
         drainLimit = builder.drainLimit;
@@ -166,9 +164,9 @@ public final class Brume implements AutoCloseable {
      *
      * @param check given a bounded time; one that throws or does not answer turns nothing down
      * @param name for reports, and for the words that a run is turned down with
-     * @param jobs whose runs; its kinds mean nothing here
+     * @param jobs whose runs
      */
-    public void beforeStart(String name, EventFilter jobs, StartCheck check) {
+    public void beforeStart(String name, JobScope jobs, StartCheck check) {
         checks.add(
                 Objects.requireNonNull(name, "name"),
                 Objects.requireNonNull(jobs, "jobs"),
@@ -195,13 +193,13 @@ public final class Brume implements AutoCloseable {
      * closed, so that code with its own timer may hold it for as long as it likes.
      *
      * @param name 1 to 200 characters
-     * @param most how long it lasts if this process dies, 1 s to 1 d
+     * @param lease how long it lasts if this process dies, 1 s to 1 d
      * @param coolDown how long the name cannot be taken again once it was given back, from 0 s; so that a timer that goes off
      *     on every instance runs once even where clocks differ
      * @return empty if another has it, or its cool-down is not over
      */
-    public Optional<NamedLease> takeLease(String name, Duration most, Duration coolDown) {
-        return leases.take(name, most, coolDown);
+    public Optional<NamedLease> takeLease(String name, Duration lease, Duration coolDown) {
+        return leases.take(name, lease, coolDown);
     }
 
     /**
@@ -209,8 +207,8 @@ public final class Brume implements AutoCloseable {
      *
      * @see #takeLease(String, Duration, Duration)
      */
-    public Optional<NamedLease> takeLease(String name, Duration most) {
-        return takeLease(name, most, Duration.ZERO);
+    public Optional<NamedLease> takeLease(String name, Duration lease) {
+        return takeLease(name, lease, Duration.ZERO);
     }
 
     // Definitions.
@@ -266,95 +264,9 @@ public final class Brume implements AutoCloseable {
         return registrar.drop(key, instance.settings().instance());
     }
 
-    /**
-     * Orders a single run of a job at an instant, by a key of the caller's.
-     *
-     * @param job defined
-     * @param at when it is owed; at once if that has passed
-     * @param key unique within the job for ever, so that an order given twice makes one run
-     * @return false if the job has, or had, a one-off of that key; nothing is changed then
-     * @throws NotThereException if there is no such job
-     * @throws IllegalArgumentException if the key is empty or longer than 150 characters, or a payload longer than
-     *     {@value Job#LONGEST_PAYLOAD}
-     */
-    public boolean planAt(JobName job, String key, Instant at) {
-        return orders.planAt(job, key, at, Optional.empty(), Optional.empty());
-    }
-
-    /**
-     * Orders a single run of a job at an instant, with a payload of its own.
-     *
-     * @param payload what the run is given; the job's own if empty
-     * @see #planAt(JobName, String, Instant)
-     */
-    public boolean planAt(JobName job, String key, Instant at, Optional<String> payload) {
-        return orders.planAt(job, key, at, payload, Optional.empty());
-    }
-
-    /**
-     * Orders a single run in a transaction of the caller's: it is owed if that commits, and never was if it rolls back. It
-     * adds one row, locks nothing else, and is right at any isolation level.
-     *
-     * @param connection to the database that Brume is in, within a transaction
-     * @param payload what the run is given; the job's own if null
-     * @see #planAt(JobName, String, Instant)
-     */
-    public boolean planAt(Connection connection, JobName job, String key, Instant at, @Nullable String payload) {
-        return orders.planAt(job, key, at, Optional.ofNullable(payload), Optional.of(connection));
-    }
-
-    /**
-     * Orders a single run in a transaction of the caller's, after a while that is counted from this call, however long ago
-     * the transaction began and whenever it commits.
-     *
-     * @param wait from this call; at once if it is below 0s
-     * @see #planAt(Connection, JobName, String, Instant, String)
-     */
-    public boolean planIn(Connection connection, JobName job, String key, Duration wait, @Nullable String payload) {
-        return orders.planIn(job, key, wait, Optional.ofNullable(payload), Optional.of(connection));
-    }
-
-    /**
-     * Moves a one-off that waits to another instant.
-     *
-     * @param job defined
-     * @param key as it was ordered by
-     * @param at when it is owed from now on; at once if that has passed
-     * @return false if none of that key waits: there never was one, or a run has been made of it
-     * @throws NotThereException if there is no such job
-     */
-    public boolean moveTo(JobName job, String key, Instant at) {
-        return orders.move(job, key, at, Optional.empty());
-    }
-
-    /**
-     * Moves a one-off in a transaction of the caller's, which may roll it back.
-     *
-     * @see #moveTo(JobName, String, Instant)
-     */
-    public boolean moveTo(Connection connection, JobName job, String key, Instant at) {
-        return orders.move(job, key, at, Optional.of(connection));
-    }
-
-    /**
-     * Drops a one-off that waits; its key is free again.
-     *
-     * @param job defined
-     * @param key as it was ordered by
-     * @return false if none of that key waits: there never was one, or a run has been made of it, which can be cancelled
-     * @throws NotThereException if there is no such job
-     */
-    public boolean unplan(JobName job, String key) {
-        return orders.drop(job, key, Optional.empty());
-    }
-
-    /**
-     * Drops a one-off in a transaction of the caller's, which may roll it back.
-     *
-     * @see #unplan(JobName, String)
-     */
-    public boolean unplan(Connection connection, JobName job, String key) {
-        return orders.drop(job, key, Optional.of(connection));
+    /** {@return the orders of single runs, given by this instance} */
+    public OneOffs oneOffs() {
+        return new OneOffs(orders, Optional.empty());
     }
 
     /**
@@ -530,14 +442,14 @@ public final class Brume implements AutoCloseable {
         private Duration lease = Settings.LEASE;
         private Duration poll = Settings.POLL;
         private int batch = Settings.BATCH;
-        private Watcher watcher = NOBODY;
+        private EngineListener watcher = NOBODY;
         private boolean logs = true;
         private final Set<String> labels = new TreeSet<>();
         private Duration drainLimit = DRAIN_LIMIT;
         private boolean stopsWithTheProcess;
         private TimeSource time = TimeSource.system();
 
-        private static final Watcher NOBODY = new Watcher() {
+        private static final EngineListener NOBODY = new EngineListener() {
             @Override
             public boolean wants(Event.Kind kind) {
                 return false;
@@ -553,7 +465,7 @@ public final class Brume implements AutoCloseable {
             this.store = store;
         }
 
-        private Watcher first() {
+        private EngineListener first() {
             return logs ? new EventLog(watcher, time::nanos) : watcher;
         }
 
@@ -689,7 +601,7 @@ public final class Brume implements AutoCloseable {
         }
 
         /** Sets who is told what the instance does. */
-        public Builder watcher(Watcher who) {
+        public Builder watcher(EngineListener who) {
             watcher = Objects.requireNonNull(who, "who");
             return this;
         }

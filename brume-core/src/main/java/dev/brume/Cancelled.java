@@ -7,7 +7,7 @@ public enum Cancelled {
     /** It is running; whoever holds it was asked to stop it. */
     ASKED,
     /** It had ended before. */
-    TOO_LATE,
+    ALREADY_ENDED,
     /** There is no such run. */
-    UNKNOWN
+    NO_SUCH_RUN
 }

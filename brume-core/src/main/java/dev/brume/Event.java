@@ -43,7 +43,7 @@ public record Event(Kind kind, Instant at, String instance, Optional<JobName> jo
         /** An attempt failed and another will follow. */
         BACKING_OFF,
         /** An occurrence waits for a place. */
-        HELD,
+        WAITING,
         /** An occurrence was skipped. */
         SKIPPED,
         /** Occurrences were missed. */

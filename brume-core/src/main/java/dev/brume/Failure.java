@@ -58,7 +58,7 @@ public record Failure(
             types.add(type.getName());
         }
         Optional<Duration> pause =
-                error instanceof NotYetException later ? Optional.of(later.until()) : Optional.empty();
+                error instanceof RetryAfterException later ? Optional.of(later.until()) : Optional.empty();
         return new Failure(types, Optional.empty(), Optional.empty(), pause);
     }
 }

@@ -22,7 +22,7 @@ public record GateKey(Kind kind, String name) implements Comparable<GateKey> {
     /** The kinds. */
     public enum Kind {
         /** An exclusion key: at most one unfinished run of all the jobs that name it. */
-        KEY,
+        EXCLUSIVE,
         /** A limit: at most as many unfinished runs as it says. */
         LIMIT
     }
@@ -34,7 +34,7 @@ public record GateKey(Kind kind, String name) implements Comparable<GateKey> {
      */
     public GateKey {
         if (!JobName.isName(name)) {
-            String what = kind == Kind.KEY ? "exclusive" : "limits";
+            String what = kind == Kind.EXCLUSIVE ? "exclusive" : "limits";
             throw new IllegalArgumentException(what + ": '" + name + "' is not a name (expected " + JobName.RULE + ")");
         }
     }

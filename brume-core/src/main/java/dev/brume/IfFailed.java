@@ -78,14 +78,30 @@ public record IfFailed(
     }
 
     /**
-     * {@return a copy whose waits grow by a factor up to a cap}
+     * {@return a copy whose waits grow by a factor}
+     *
+     * <p>Unless {@link #cap(Duration)} says otherwise they grow up to an hour, or to the first wait if that is longer.
      *
      * @param by what each further wait is multiplied with, 1 to 100
-     * @param upTo the longest wait, not below the first
-     * @throws IllegalArgumentException if one of them is outside its range
+     * @throws IllegalArgumentException if it is outside that range
      */
-    public IfFailed growing(double by, Duration upTo) {
-        return new IfFailed(attempts, firstWait, by, upTo, waits, jitter, giveUpOn);
+    public IfFailed factor(double by) {
+        Duration most = by > 1 && cap.equals(firstWait) ? longer(firstWait, Duration.ofHours(1)) : cap;
+        return new IfFailed(attempts, firstWait, by, most, waits, jitter, giveUpOn);
+    }
+
+    /**
+     * {@return a copy whose waits grow no further than a cap}
+     *
+     * @param most the longest wait, not below the first
+     * @throws IllegalArgumentException if it is below the first
+     */
+    public IfFailed cap(Duration most) {
+        return new IfFailed(attempts, firstWait, factor, most, waits, jitter, giveUpOn);
+    }
+
+    private static Duration longer(Duration one, Duration other) {
+        return one.compareTo(other) < 0 ? other : one;
     }
 
     /**
@@ -99,7 +115,7 @@ public record IfFailed(
     }
 
     /** {@return a copy that makes no further attempt after some kinds of failure} */
-    public IfFailed givingUpOn(GiveUpOn failures) {
+    public IfFailed giveUpOn(GiveUpOn failures) {
         return new IfFailed(attempts, firstWait, factor, cap, waits, jitter, failures);
     }
 

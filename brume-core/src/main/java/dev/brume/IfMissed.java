@@ -71,7 +71,7 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
      * @param other how late an occurrence may be and still count as on time, from 1s, inclusive
      * @throws IllegalArgumentException if it is shorter
      */
-    public IfMissed within(Duration other) {
+    public IfMissed tolerance(Duration other) {
         return new IfMissed(choice, atMost, other, oldest);
     }
 
@@ -81,7 +81,7 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
      * @param age at its planned time, inclusive; not below the tolerance
      * @throws IllegalArgumentException if it is
      */
-    public IfMissed notOlderThan(Duration age) {
+    public IfMissed oldest(Duration age) {
         return new IfMissed(choice, atMost, tolerance, Optional.of(age));
     }
 }

@@ -2,7 +2,7 @@ package dev.brume;
 
 import dev.brume.internal.text.Payloads;
 import dev.brume.internal.text.Texts;
-import dev.brume.schedule.AfterFinishSchedule;
+import dev.brume.schedule.AfterEndSchedule;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DayCalendar;
@@ -80,7 +80,7 @@ public final class Job {
     private final Optional<Duration> spread;
     private final List<GateKey> gates;
     private final List<FollowUp> followUps;
-    private final List<String> requires;
+    private final List<String> requireLabels;
     private final boolean onEachInstance;
     private final List<String> mask;
     private final Keep keep;
@@ -108,7 +108,7 @@ public final class Job {
         followUps = builder.followUps.stream()
                 .sorted(Comparator.comparing(FollowUp::on).thenComparing(FollowUp::job))
                 .toList();
-        requires = List.copyOf(builder.requires);
+        requireLabels = List.copyOf(builder.requireLabels);
         onEachInstance = builder.onEachInstance;
         mask = List.copyOf(builder.mask);
         keep = builder.keep;
@@ -252,8 +252,8 @@ public final class Job {
     }
 
     /** {@return the labels that an instance must carry to run it, sorted} */
-    public List<String> requires() {
-        return requires;
+    public List<String> requireLabels() {
+        return requireLabels;
     }
 
     /** {@return whether each occurrence is owed once by every instance that serves the lane when it is planned} */
@@ -300,7 +300,7 @@ public final class Job {
         return schedules.stream()
                 .filter(TermedSchedule.class::isInstance)
                 .map(schedule -> ((TermedSchedule) schedule).terms())
-                .flatMap(terms -> Stream.concat(terms.exclude().stream(), terms.require().stream()))
+                .flatMap(terms -> Stream.concat(terms.notOn().stream(), terms.onlyOn().stream()))
                 .collect(Collectors.toMap(DayCalendar::name, calendar -> calendar, (a, b) -> a, LinkedHashMap::new))
                 .values()
                 .stream()
@@ -319,8 +319,8 @@ public final class Job {
                 .map(schedule -> schedule instanceof TermedSchedule termed
                         ? termed.withSame(termed.terms()
                                 .withDays(
-                                        resolved.apply(termed.terms().exclude()),
-                                        resolved.apply(termed.terms().require()),
+                                        resolved.apply(termed.terms().notOn()),
+                                        resolved.apply(termed.terms().onlyOn()),
                                         termed.terms().ifDayOff()))
                         : schedule)
                 .toList());
@@ -373,7 +373,16 @@ public final class Job {
                 lane,
                 priority,
                 tags,
-                List.of(payload, enabled, spread, gates, payloadType, startWithin, followUps, requires, onEachInstance),
+                List.of(
+                        payload,
+                        enabled,
+                        spread,
+                        gates,
+                        payloadType,
+                        startWithin,
+                        followUps,
+                        requireLabels,
+                        onEachInstance),
                 mask,
                 keep);
     }
@@ -414,7 +423,7 @@ public final class Job {
         private boolean enabled = true;
         private @Nullable Duration spread;
         private final List<FollowUp> followUps = new ArrayList<>();
-        private final TreeSet<String> requires = new TreeSet<>();
+        private final TreeSet<String> requireLabels = new TreeSet<>();
         private final TreeSet<String> mask = new TreeSet<>();
         private boolean onEachInstance;
         private Keep keep = Keep.ALL;
@@ -429,7 +438,7 @@ public final class Job {
             tags.addAll(job.tags);
             gates.addAll(job.gates);
             followUps.addAll(job.followUps);
-            requires.addAll(job.requires);
+            requireLabels.addAll(job.requireLabels);
             mask.addAll(job.mask);
             keep = job.keep;
             description = job.description;
@@ -545,8 +554,8 @@ public final class Job {
          * @param delay from an end to the next occurrence, 1s to 36525d
          * @throws dev.brume.schedule.ScheduleSyntaxException if it is outside that range
          */
-        public Builder afterFinish(Duration delay) {
-            return schedule(AfterFinishSchedule.of(delay, Zones.parse("UTC")));
+        public Builder afterEnd(Duration delay) {
+            return schedule(AfterEndSchedule.of(delay, Zones.parse("UTC")));
         }
 
         /**
@@ -657,8 +666,8 @@ public final class Job {
          * ifBusy} says what becomes of an occurrence meanwhile.
          */
         public Builder exclusive(String key) {
-            gates.removeIf(gate -> gate.kind() == GateKey.Kind.KEY);
-            gates.add(new GateKey(GateKey.Kind.KEY, key));
+            gates.removeIf(gate -> gate.kind() == GateKey.Kind.EXCLUSIVE);
+            gates.add(new GateKey(GateKey.Kind.EXCLUSIVE, key));
             return this;
         }
 
@@ -706,14 +715,14 @@ public final class Job {
          * @param label of instances, at most eight of one job
          * @throws IllegalArgumentException if it is no name, or one too many
          */
-        public Builder requires(String label) {
+        public Builder requireLabel(String label) {
             if (!JobName.isName(label)) {
                 throw new IllegalArgumentException(
-                        "requires: '" + label + "' is not a name (expected " + JobName.RULE + ")");
+                        "requireLabels: '" + label + "' is not a name (expected " + JobName.RULE + ")");
             }
-            requires.add(label);
-            if (requires.size() > MOST_LABELS) {
-                throw new IllegalArgumentException("requires: more than " + MOST_LABELS + " labels of one job");
+            requireLabels.add(label);
+            if (requireLabels.size() > MOST_LABELS) {
+                throw new IllegalArgumentException("requireLabels: more than " + MOST_LABELS + " labels of one job");
             }
             return this;
         }
@@ -774,7 +783,7 @@ public final class Job {
             checkSpread();
             checkOnEachInstance();
             if (schedules.stream().filter(Schedule::goesByEnds).count() > 1) {
-                throw new IllegalArgumentException("when: only one schedule of a job may be afterFinish");
+                throw new IllegalArgumentException("when: only one schedule of a job may be afterEnd");
             }
             return new Job(this);
         }
@@ -789,7 +798,7 @@ public final class Job {
             }
             if (onEachInstance && schedules.stream().anyMatch(Schedule::goesByEnds)) {
                 throw new IllegalArgumentException(
-                        "onEachInstance: does not go together with afterFinish, which waits for a single run");
+                        "onEachInstance: does not go together with afterEnd, which waits for a single run");
             }
         }
 

@@ -102,8 +102,8 @@ public final class Orders {
      * @return the run's id, by which its state and result can be asked for
      * @throws NotThereException if there is no such job
      */
-    public long start(JobName job) {
-        return hand.startNow(job, Optional.empty());
+    public long runNow(JobName job) {
+        return hand.runNow(job, Optional.empty());
     }
 
     /**
@@ -113,41 +113,15 @@ public final class Orders {
      * @param payload at most {@value Job#LONGEST_PAYLOAD} characters
      * @return the run's id
      * @throws IllegalArgumentException if it is longer
-     * @see #start(JobName)
+     * @see #runNow(JobName)
      */
-    public long start(JobName job, String payload) {
-        return hand.startNow(job, Optional.of(payload));
+    public long runNow(JobName job, String payload) {
+        return hand.runNow(job, Optional.of(payload));
     }
 
-    /**
-     * Plans a single run by a key.
-     *
-     * @param payload what the run is given; the job's own if empty
-     * @return false if the job has, or had, a one-off of that key
-     * @see Brume#planAt(JobName, String, Instant, Optional)
-     */
-    public boolean planAt(JobName job, String key, Instant at, Optional<String> payload) {
-        return oneOffs.planAt(job, key, at, payload, Optional.empty());
-    }
-
-    /**
-     * Moves a one-off that waits.
-     *
-     * @return false if none of that key waits
-     * @see Brume#moveTo(JobName, String, Instant)
-     */
-    public boolean moveTo(JobName job, String key, Instant at) {
-        return oneOffs.move(job, key, at, Optional.empty());
-    }
-
-    /**
-     * Drops a one-off that waits.
-     *
-     * @return false if none of that key waits
-     * @see Brume#unplan(JobName, String)
-     */
-    public boolean unplan(JobName job, String key) {
-        return oneOffs.drop(job, key, Optional.empty());
+    /** {@return the orders of single runs} */
+    public OneOffs oneOffs() {
+        return new OneOffs(oneOffs, Optional.empty());
     }
 
     /**
@@ -158,8 +132,8 @@ public final class Orders {
      * @throws NotThereException if there is no such run
      * @throws IllegalArgumentException if it has not ended, or its job was dropped
      */
-    public long runAgain(long run) {
-        return hand.runAgain(run);
+    public long rerun(long run) {
+        return hand.rerun(run);
     }
 
     /**

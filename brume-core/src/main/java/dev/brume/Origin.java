@@ -11,7 +11,7 @@ public enum Origin {
     /** An order to run the job now. */
     BY_HAND,
     /** An order to run once more what an earlier run was owed to. */
-    RE_RUN,
+    RERUN,
     /** An order to make up for what the schedule owed in a period. */
     BACKFILL,
     /** The end of another job's run, which this one follows. */

@@ -5,7 +5,7 @@ package dev.brume;
  *
  * <pre>
  * PLANNED -> RUNNING -> (ended)
- * HELD    -> PLANNED              a place became free
+ * WAITING -> PLANNED              a place became free
  * RUNNING -> BACKING_OFF -> RUNNING   the attempt failed and another is allowed
  * RUNNING -> PLANNED              handed back, or taken over from a dead instance
  * </pre>
@@ -14,7 +14,7 @@ public enum RunState {
     /** Ready to be taken, or planned for later. */
     PLANNED,
     /** Waiting for a place: earlier runs of the job take all of them. */
-    HELD,
+    WAITING,
     /** Leased to an instance. */
     RUNNING,
     /** An attempt failed; waiting for the next. */

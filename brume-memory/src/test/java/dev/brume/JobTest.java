@@ -66,21 +66,22 @@ class JobTest {
         refuses(() -> IfFailed.attempts(0, Duration.ZERO), "0 attempts is outside 1 to 100");
         refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(-1)), "the wait: -1s is outside 0s to");
         refuses(
-                () -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(2, Duration.ofSeconds(8)),
+                () -> IfFailed.attempts(2, Duration.ofSeconds(9)).factor(2).cap(Duration.ofSeconds(8)),
                 "the cap: 8s is outside 9s to");
-        refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(9)).growing(0.5, Duration.ofSeconds(9)), "factor 0.5");
-        refuses(() -> IfFailed.attempts(2, Duration.ZERO).growing(Double.NaN, Duration.ZERO), "factor NaN");
+        refuses(() -> IfFailed.attempts(2, Duration.ofSeconds(9)).factor(0.5).cap(Duration.ofSeconds(9)), "factor 0.5");
+        refuses(() -> IfFailed.attempts(2, Duration.ZERO).factor(Double.NaN).cap(Duration.ZERO), "factor NaN");
         refuses(() -> IfMissed.runEach(0), "ifMissed: 0 is outside 1 to 1000");
-        refuses(() -> IfMissed.skip().within(Duration.ofMillis(1)), "tolerance: 1ms is outside 1s to 36525d");
-        refuses(() -> IfMissed.skip().within(FOREVER), "tolerance", "outside 1s to 36525d");
-        refuses(() -> IfMissed.runLatest().notOlderThan(FOREVER), "oldest", "outside 1s to 36525d");
-        refuses(() -> IfFailed.attempts(2, Duration.ZERO).growing(2, FOREVER), "cap", "outside 0s to 36525d");
+        refuses(() -> IfMissed.skip().tolerance(Duration.ofMillis(1)), "tolerance: 1ms is outside 1s to 36525d");
+        refuses(() -> IfMissed.skip().tolerance(FOREVER), "tolerance", "outside 1s to 36525d");
+        refuses(() -> IfMissed.runLatest().oldest(FOREVER), "oldest", "outside 1s to 36525d");
+        refuses(() -> IfFailed.attempts(2, Duration.ZERO).factor(2).cap(FOREVER), "cap", "outside 0s to 36525d");
         refuses(() -> Keep.upTo(FOREVER), "keep", "outside 1h to 36525d");
     }
 
     @Test
     void waitsGrowUpToTheirCap() {
-        IfFailed policy = IfFailed.attempts(100, Duration.ofSeconds(10)).growing(10, Duration.ofHours(1));
+        IfFailed policy =
+                IfFailed.attempts(100, Duration.ofSeconds(10)).factor(10).cap(Duration.ofHours(1));
 
         assertThat(policy.waitAfter(1)).isEqualTo(Duration.ofSeconds(10));
         assertThat(policy.waitAfter(2)).isEqualTo(Duration.ofSeconds(100));
@@ -238,13 +239,13 @@ class JobTest {
 
     @Test
     void onlyOneScheduleGoesByEnds() {
-        Job.Builder job = Job.named("sweep").afterFinish(Duration.ofMinutes(5)).program("true");
+        Job.Builder job = Job.named("sweep").afterEnd(Duration.ofMinutes(5)).program("true");
 
         assertThat(job.build().byEnds()).isPresent();
         assertThat(job.build().next(Instant.EPOCH)).isEmpty();
         assertThat(job.enabled(false).build().byEnds()).isEmpty();
-        assertThatThrownBy(() -> job.afterFinish(Duration.ofMinutes(6)).build())
-                .hasMessageContaining("only one schedule of a job may be afterFinish");
+        assertThatThrownBy(() -> job.afterEnd(Duration.ofMinutes(6)).build())
+                .hasMessageContaining("only one schedule of a job may be afterEnd");
     }
 
     @Test

@@ -194,7 +194,7 @@ public final class FlatnessBenchmark {
     /** What the server would begin by itself, and what would otherwise be measured. */
     private static void vacuum(HikariDataSource pool, String schema) throws Exception {
         execute(pool, "vacuum analyze " + schema + ".brume_job");
-        execute(pool, "vacuum analyze " + schema + ".brume_version");
+        execute(pool, "vacuum analyze " + schema + ".brume_definition");
         execute(pool, "checkpoint");
     }
 

@@ -116,7 +116,7 @@ public final class ThroughputBenchmark {
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
             statement.execute("vacuum analyze engine.brume_job");
-            statement.execute("vacuum analyze engine.brume_version");
+            statement.execute("vacuum analyze engine.brume_definition");
         }
     }
 

@@ -39,10 +39,10 @@ final class CancelCommand implements Callable<Integer> {
                 report.done("cancelled run " + run + ", which was waiting", "run", run, "cancelled", cancelled);
             case ASKED ->
                 report.done("asked run " + run + " to stop; see brume show " + run, "run", run, "cancelled", cancelled);
-            case TOO_LATE ->
+            case ALREADY_ENDED ->
                 report.notDone(
                         "run " + run + " had ended before; see brume show " + run, "run", run, "cancelled", cancelled);
-            case UNKNOWN -> throw NotThereException.ofRun(run, "; see brume runs");
+            case NO_SUCH_RUN -> throw NotThereException.ofRun(run, "; see brume runs");
         };
     }
 }

@@ -30,7 +30,7 @@ import picocli.CommandLine.Spec;
         footer = {
             "  brume changes --job harbour-dues",
             "  brume changes --kind PAUSED --from 24h",
-            "  brume changes --before 1200 --format json"
+            "  brume changes --below 1200 --format json"
         })
 final class ChangesCommand implements Callable<Integer> {
     private static final String INDENT = " ".repeat(8);
@@ -47,11 +47,8 @@ final class ChangesCommand implements Callable<Integer> {
     @Option(names = "--who", paramLabel = "NAME", description = "Only those of this user or instance.")
     private @Nullable String who;
 
-    @Option(
-            names = "--before",
-            paramLabel = "LINE",
-            description = "Goes on below this line, as the end of a list says.")
-    private @Nullable Long before;
+    @Option(names = "--below", paramLabel = "LINE", description = "Goes on below this line, as the end of a list says.")
+    private @Nullable Long below;
 
     @Mixin
     private BetweenOptions times;
@@ -88,7 +85,7 @@ final class ChangesCommand implements Callable<Integer> {
                     Optional.ofNullable(who),
                     between.from(),
                     between.until(),
-                    Optional.ofNullable(before),
+                    Optional.ofNullable(below),
                     most + 1);
             return history.changes(filter).stream()
                     .map(view -> new Shown(view, difference(history, view.change())))
@@ -105,7 +102,7 @@ final class ChangesCommand implements Callable<Integer> {
             page.forEach(line -> print(line, out));
             out.println();
             String rest =
-                    "; for more: --before " + page.get(page.size() - 1).view.id();
+                    "; for more: --below " + page.get(page.size() - 1).view.id();
             out.println(look.palette().faint("at in " + Times.name(look.viewerZone()) + (more ? rest : "")));
         }
         return ExitCode.OK;
@@ -137,7 +134,7 @@ final class ChangesCommand implements Callable<Integer> {
         out.println(palette.faint(String.format("%6d", view.id())) + "  "
                 + Times.withOffset(view.at(), look.viewerZone()) + "  " + palette.bold(change.kind()) + about);
         String rest = change.text()
-                + palette.faint("  by " + change.who() + " from " + change.origin())
+                + palette.faint("  by " + change.who() + " from " + change.host())
                 + (change.because().isEmpty() ? "" : "  because: " + change.because());
         Wrap.lines(rest, look.width() - INDENT.length(), 0).forEach(line -> out.println(INDENT + line));
         shown.difference.forEach(line -> out.println("          " + line));
@@ -151,7 +148,7 @@ final class ChangesCommand implements Callable<Integer> {
                 "kind", change.kind(),
                 "job", change.job(),
                 "who", change.who(),
-                "from", change.origin(),
+                "from", change.host(),
                 "because", change.because(),
                 "versionBefore", change.versionBefore(),
                 "versionAfter", change.versionAfter(),

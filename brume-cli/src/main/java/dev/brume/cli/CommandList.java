@@ -11,28 +11,18 @@ import picocli.CommandLine.Help;
 final class CommandList {
     static final Map<String, List<String>> GROUPS = new LinkedHashMap<>();
     private static final String MARGIN = "  ";
-    private static final int INDENT = 12;
+    private static final int INDENT = 14;
 
     static {
-        GROUPS.put("Run", List.of("demo", "serve", "answer"));
+        GROUPS.put("Run", List.of("demo", "serve", "echo"));
         GROUPS.put("Before a change", List.of("check", "preview", "explain", "rehearse", "diff", "sync", "import"));
         GROUPS.put(
                 "Look",
-                List.of(
-                        "jobs",
-                        "runs",
-                        "show",
-                        "why",
-                        "doctor",
-                        "stats",
-                        "instances",
-                        "planned",
-                        "leases",
-                        "calendars"));
-        GROUPS.put("Account", List.of("tally", "changes", "audit", "export", "keep"));
+                List.of("jobs", "runs", "show", "why", "doctor", "stats", "instances", "named-leases", "calendars"));
+        GROUPS.put("Account", List.of("tally", "changes", "seal", "export", "keep"));
         GROUPS.put(
                 "Order",
-                List.of("start", "again", "backfill", "plan", "unplan", "skip", "cancel", "pause", "resume", "drop"));
+                List.of("run-now", "rerun", "one-off", "backfill", "skip", "cancel", "pause", "resume", "drop"));
         GROUPS.put("Operate", List.of("drain", "restored", "schema", "completion"));
     }
 

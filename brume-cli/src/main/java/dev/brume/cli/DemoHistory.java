@@ -6,6 +6,7 @@ import dev.brume.DefinitionSet;
 import dev.brume.IfFailed;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.RunState;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.history.Pause;
@@ -175,7 +176,7 @@ final class DemoHistory {
     // What happened.
 
     private void orderTideTables() {
-        brume.orders("mara", "the tide gauge was set anew").start(JobName.parse("tide-tables"));
+        brume.orders("mara", "the tide gauge was set anew").runNow(JobName.parse("tide-tables"));
         office.look();
     }
 
@@ -219,8 +220,14 @@ final class DemoHistory {
 
     private void planClosures() {
         JobName closure = JobName.parse("bridge-closure");
-        brume.planAt(closure, "closure-17", now.plus(Duration.ofDays(2)), Optional.of("{\"bridge\": \"south\"}"));
-        brume.planAt(closure, "closure-18", now.plus(Duration.ofDays(9)), Optional.of("{\"bridge\": \"north\"}"));
+        brume.oneOffs()
+                .add(OneOff.of(closure, "closure-17")
+                        .at(now.plus(Duration.ofDays(2)))
+                        .payload("{\"bridge\": \"south\"}"));
+        brume.oneOffs()
+                .add(OneOff.of(closure, "closure-18")
+                        .at(now.plus(Duration.ofDays(9)))
+                        .payload("{\"bridge\": \"north\"}"));
     }
 
     private Optional<RunView> running(String job) {

@@ -1,13 +1,13 @@
 package dev.brume.cli;
 
+import dev.brume.EngineListener;
 import dev.brume.Event;
-import dev.brume.Watcher;
 import java.io.PrintWriter;
 import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 
 /** Prints what an instance does, a line for each event. Safe for use by many threads. */
-final class EventPrinter implements Watcher {
+final class EventPrinter implements EngineListener {
     private static final DateTimeFormatter CLOCK = DateTimeFormatter.ofPattern("MM-dd HH:mm:ss.SSSx");
 
     private final PrintWriter out;

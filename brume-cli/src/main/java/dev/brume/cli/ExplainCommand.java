@@ -181,8 +181,8 @@ final class ExplainCommand implements Callable<Integer> {
     }
 
     private void terms(Terms terms, PrintWriter out) {
-        terms.require().forEach(calendar -> fact(out, "require", describe(calendar)));
-        terms.exclude().forEach(calendar -> fact(out, "exclude", describe(calendar)));
+        terms.onlyOn().forEach(calendar -> fact(out, "onlyOn", describe(calendar)));
+        terms.notOn().forEach(calendar -> fact(out, "notOn", describe(calendar)));
         if (terms.ifDayOff() != IfDayOff.SKIP) {
             fact(
                     out,

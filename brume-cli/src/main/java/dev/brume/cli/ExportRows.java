@@ -84,7 +84,7 @@ final class ExportRows {
                 "at", view.at(),
                 "kind", view.change().kind(),
                 "who", view.change().who(),
-                "origin", view.change().origin(),
+                "origin", view.change().host(),
                 "job", view.change().job(),
                 "versionBefore", view.change().versionBefore(),
                 "versionAfter", view.change().versionAfter(),

@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.schedule.AfterFinishSchedule;
+import dev.brume.schedule.AfterEndSchedule;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.EverySchedule;
@@ -21,7 +21,7 @@ final class ExpressionText {
             return EverySchedule.of(Durations.parse(afterFirstWord(stripped))).withZone(zone);
         }
         if (lower.matches("after\\s+finish\\s.*")) {
-            return AfterFinishSchedule.of(Durations.parse(afterFirstWord(afterFirstWord(stripped))), zone);
+            return AfterEndSchedule.of(Durations.parse(afterFirstWord(afterFirstWord(stripped))), zone);
         }
         if (lower.matches("in\\s.*") || stripped.matches("\\d{4}-\\d{2}-\\d{2}.*")) {
             return OnceSchedule.parse(stripped, zone);

@@ -4,7 +4,7 @@ import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Attempt;
 import dev.brume.history.CalendarView;
 import dev.brume.history.JobView;
-import dev.brume.history.LeaseRow;
+import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
 import dev.brume.history.RunView;
@@ -29,6 +29,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /** What commands print for programs: camelCase fields, instants in UTC, nothing left out that is null. */
@@ -64,11 +65,16 @@ final class JsonOut {
         }
     }
 
+    /** Members whose numbers name something, and are texts: a fence passes what a reader of JSON may hold exactly (RFC 8259, section 6). */
+    private static final Set<String> NAMING = Set.of("run", "fence", "follows", "parent", "rerunOf");
+
     /** A mapping in the order given; optionals are unwrapped, other values become texts where need be. */
     static Map<String, @Nullable Object> object(@Nullable Object... namesAndValues) {
         Map<String, @Nullable Object> map = new LinkedHashMap<>();
         for (int i = 0; i < namesAndValues.length; i += 2) {
-            map.put(String.valueOf(namesAndValues[i]), plain(namesAndValues[i + 1]));
+            String name = String.valueOf(namesAndValues[i]);
+            Object value = plain(namesAndValues[i + 1]);
+            map.put(name, value instanceof Long number && NAMING.contains(name) ? Long.toString(number) : value);
         }
         return map;
     }
@@ -303,7 +309,7 @@ final class JsonOut {
         return map;
     }
 
-    static Map<String, Object> lease(LeaseRow lease, Instant now) {
+    static Map<String, Object> lease(NamedLeaseRow lease, Instant now) {
         return object(
                 "lease", lease.name(),
                 "state", lease.state(now),

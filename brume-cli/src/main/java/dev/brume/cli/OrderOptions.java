@@ -1,11 +1,11 @@
 package dev.brume.cli;
 
 import dev.brume.Brume;
+import dev.brume.EngineListener;
 import dev.brume.Event;
 import dev.brume.JobName;
 import dev.brume.NotThereException;
 import dev.brume.Orders;
-import dev.brume.Watcher;
 import dev.brume.history.History;
 import java.io.PrintWriter;
 import java.util.function.Function;
@@ -73,9 +73,9 @@ final class OrderOptions {
     }
 
     /** What an order turns up that needs a person is that person's to read, whether the order was carried out or not. */
-    private Watcher problems() {
+    private EngineListener problems() {
         PrintWriter err = spec.commandLine().getErr();
-        return new Watcher() {
+        return new EngineListener() {
             @Override
             public boolean wants(Event.Kind kind) {
                 return kind == Event.Kind.PROBLEM;

@@ -22,6 +22,7 @@ final class Palette {
             Map.entry("MISSED", Sign.YELLOW.text()),
             Map.entry("BACKING_OFF", Sign.YELLOW.text()),
             Map.entry("HELD", Sign.YELLOW.text()),
+            Map.entry("WAITING", Sign.YELLOW.text()),
             Map.entry("LAPSED", Sign.YELLOW.text()),
             Map.entry("TAKEN_OVER", Sign.MAGENTA.text()),
             Map.entry("HANDED_BACK", Sign.MAGENTA.text()),

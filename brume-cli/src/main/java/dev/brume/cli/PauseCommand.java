@@ -11,7 +11,7 @@ import picocli.CommandLine.Mixin;
         mixinStandardHelpOptions = true,
         description =
                 "Pauses a job, all jobs of a tag, or everything: they owe no runs until brume resume. Runs that there are go"
-                        + " on; one-offs wait; brume start still works.",
+                        + " on; one-offs wait; brume run-now still works.",
         footerHeading = "%nExample:%n",
         footer = "  brume pause --tag nightly --because 'database moves'")
 final class PauseCommand implements Callable<Integer> {

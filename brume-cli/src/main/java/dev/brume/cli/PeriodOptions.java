@@ -14,7 +14,7 @@ final class PeriodOptions {
     private String from;
 
     @Option(
-            names = {"--until", "--to"},
+            names = "--until",
             paramLabel = "TIME",
             defaultValue = "now",
             description = "Until when, exclusive; default: ${DEFAULT-VALUE}. What is still to come is not counted.")

@@ -47,7 +47,7 @@ import picocli.CommandLine.Spec;
         footer = {
             "  brume rehearse harbour.yaml --for 14d --instances 3",
             "  brume rehearse harbour.yaml --for 7d --takes 30s --takes lamp-inspection=50m",
-            "  brume rehearse new.yaml --before harbour.yaml"
+            "  brume rehearse new.yaml --against harbour.yaml"
         })
 final class RehearseCommand implements Callable<Integer> {
     /** Stands for what is in force in the database. */
@@ -107,12 +107,12 @@ final class RehearseCommand implements Callable<Integer> {
     private Duration measured;
 
     @Option(
-            names = "--before",
+            names = "--against",
             paramLabel = "FILE|store",
             description =
                     "Rehearses this too, and shows both side by side. Beside 'store', jobs of other sources take part as they"
                             + " are.")
-    private @Nullable String before;
+    private @Nullable String against;
 
     @Option(names = "--with-others", description = "Jobs of the database that other sources define take part as well.")
     private boolean withOthers;
@@ -138,22 +138,22 @@ final class RehearseCommand implements Callable<Integer> {
         }
         Crew crew = crew();
         Map<String, Duration> takes = stated();
-        boolean needsStore = STORE.equals(file) || STORE.equals(before) || withOthers;
+        boolean needsStore = STORE.equals(file) || STORE.equals(against) || withOthers;
         Known known = needsStore || options.isThere() ? options.look(this::known) : Known.NOTHING;
         Instant begin = Times.parse("--from", from, look.viewerZone(), Times.now());
         DefinitionSet set = definitions(file, known);
         WorkTimes times = new WorkTimes(known.took, takes);
         Foresight after = rehearse(set, crew, times, begin, length);
         PrintWriter out = spec.commandLine().getOut();
-        Optional<Foresight> earlier =
-                Optional.ofNullable(before).map(name -> rehearse(definitions(name, known), crew, times, begin, length));
+        Optional<Foresight> earlier = Optional.ofNullable(against)
+                .map(name -> rehearse(definitions(name, known), crew, times, begin, length));
         if (look.json()) {
             out.println(JsonOut.pretty(ForesightPrinter.json(after, earlier)));
         } else {
             ForesightPrinter printer = new ForesightPrinter(look, out);
             printer.head(set, crew, times.words(set), after);
             earlier.ifPresentOrElse(
-                    old -> printer.compare(String.valueOf(before), old, file, after), () -> printer.print(after));
+                    old -> printer.compare(String.valueOf(against), old, file, after), () -> printer.print(after));
         }
         return ExitCode.OK;
     }
@@ -202,7 +202,7 @@ final class RehearseCommand implements Callable<Integer> {
         limits.putAll(own.limits());
         Map<CalendarName, DayCalendar> calendars = new HashMap<>(own.calendars());
         // What is in force holds the jobs of all sources; a file compared with it leaves those of others as they are.
-        boolean beside = withOthers || STORE.equals(file) || STORE.equals(before);
+        boolean beside = withOthers || STORE.equals(file) || STORE.equals(against);
         if (beside && !name.equals(STORE)) {
             Set<JobName> named = new HashSet<>(own.jobs().stream().map(Job::key).toList());
             known.jobs.stream()

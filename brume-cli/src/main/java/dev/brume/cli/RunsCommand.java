@@ -48,9 +48,14 @@ final class RunsCommand implements Callable<Integer> {
     @Option(
             names = "--outcome",
             paramLabel = "OUTCOME",
-            description = "Only those that ended so, or stand so: succeeded, failed, timed_out, cancelled, skipped,"
-                    + " lost; planned, held, running, backing_off.")
+            description = "Only those that ended so: succeeded, failed, timed_out, cancelled, skipped, lost.")
     private @Nullable String outcome;
+
+    @Option(
+            names = "--state",
+            paramLabel = "STATE",
+            description = "Only those that have not ended and stand so: planned, waiting, running, backing_off.")
+    private @Nullable String state;
 
     @Option(names = "--tag", paramLabel = "TAG", description = "Only those of jobs that carry the tag.")
     private @Nullable String tag;
@@ -64,7 +69,7 @@ final class RunsCommand implements Callable<Integer> {
     @Option(
             names = "--origin",
             paramLabel = "ORIGIN",
-            description = "Only those owed to this: schedule, catch_up, one_off, by_hand, re_run, backfill, follow_up.")
+            description = "Only those owed to this: schedule, catch_up, one_off, by_hand, rerun, backfill, follow_up.")
     private @Nullable String origin;
 
     @Option(names = "--error", paramLabel = "TEXT", description = "Only those whose last error holds this text.")
@@ -151,8 +156,8 @@ final class RunsCommand implements Callable<Integer> {
         BetweenOptions.Between between = times.read(look.viewerZone(), now);
         return new RunFilter(
                 key,
-                Optional.ofNullable(outcome).flatMap(text -> word(text, Outcome.values())),
-                Optional.ofNullable(outcome).flatMap(text -> word(text, RunState.values())),
+                Optional.ofNullable(outcome).map(text -> word("--outcome", text, Outcome.values())),
+                Optional.ofNullable(state).map(text -> word("--state", text, RunState.values())),
                 between.from(),
                 between.until(),
                 count.count());
@@ -167,41 +172,24 @@ final class RunsCommand implements Callable<Integer> {
                 Optional.ofNullable(tag),
                 Optional.ofNullable(reason).map(text -> text.toUpperCase(Locale.ROOT)),
                 Optional.ofNullable(instance),
-                Optional.ofNullable(origin).map(RunsCommand::origin),
+                Optional.ofNullable(origin).map(text -> word("--origin", text, Origin.values())),
                 Optional.ofNullable(error),
                 from);
     }
 
-    private static Origin origin(String text) {
-        List<String> known = Arrays.stream(Origin.values())
-                .map(each -> each.name().toLowerCase(Locale.ROOT))
-                .toList();
+    private static <E extends Enum<E>> E word(String option, String text, E[] values) {
         String wanted = text.toLowerCase(Locale.ROOT).replace('-', '_');
-        if (!known.contains(wanted)) {
-            throw new UsageException("--origin '" + text + "' is not one of " + String.join(", ", known)
+        List<String> known = Arrays.stream(values)
+                .map(value -> value.name().toLowerCase(Locale.ROOT))
+                .toList();
+        int place = known.indexOf(wanted);
+        if (place < 0) {
+            throw new UsageException(option + " '" + text + "' is not one of " + String.join(", ", known)
                     + Nearest.to(wanted, known)
                             .map(near -> "; did you mean " + near + "?")
                             .orElse(""));
         }
-        return Origin.valueOf(wanted.toUpperCase(Locale.ROOT));
-    }
-
-    private static <E extends Enum<E>> Optional<E> word(String text, E[] values) {
-        String wanted = text.toUpperCase(Locale.ROOT).replace('-', '_');
-        List<String> known = Stream.of(Outcome.values(), RunState.values())
-                .flatMap(Arrays::stream)
-                .map(Enum::name)
-                .map(name -> name.toLowerCase(Locale.ROOT))
-                .toList();
-        if (!known.contains(wanted.toLowerCase(Locale.ROOT))) {
-            throw new UsageException("--outcome '" + text + "' is not one of " + String.join(", ", known)
-                    + Nearest.to(text, known)
-                            .map(near -> "; did you mean " + near + "?")
-                            .orElse(""));
-        }
-        return Arrays.stream(values)
-                .filter(value -> value.name().equals(wanted))
-                .findFirst();
+        return values[place];
     }
 
     private void print(Found found, PrintWriter out) {

@@ -270,9 +270,9 @@ final class ServeCommand implements Callable<Integer> {
                     .forEach(warning -> lines.add("warning: " + view.row().key() + ": " + warning));
             notTaken(view.job())
                     .ifPresent(why -> lines.add("warning: " + view.row().key() + " " + why));
-            if (!labels.containsAll(view.job().requires())) {
+            if (!labels.containsAll(view.job().requireLabels())) {
                 lines.add("warning: " + view.row().key() + " requires the labels "
-                        + String.join(", ", view.job().requires())
+                        + String.join(", ", view.job().requireLabels())
                         + ", which this instance does not all carry (let it: --label NAME)");
             }
             if (!served.contains(view.job().lane())) {

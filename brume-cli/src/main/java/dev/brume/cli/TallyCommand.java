@@ -189,13 +189,15 @@ final class TallyCommand implements Callable<Integer> {
             new Column("OWED", "owed", true, JobTally::expected),
             new Column("ON TIME", "onTime", true, tally -> tally.count(Verdict.ON_TIME)),
             new Column("LATE", "late", true, tally -> tally.count(Verdict.LATE)),
-            new Column("NOT RUN", "notRun", true, JobTally::notRun),
+            new Column("SKIPPED", "skipped", false, tally -> tally.count(Verdict.SKIPPED)),
+            new Column("MISSED", "missed", true, tally -> tally.count(Verdict.MISSED)),
+            new Column("PAUSED", "paused", false, tally -> tally.count(Verdict.PAUSED)),
             new Column("OPEN", "open", true, JobTally::open),
             new Column("GONE", "gone", false, tally -> tally.count(Verdict.BEYOND_RETENTION)),
             new Column("UNEXPL.", "unexplained", false, tally -> tally.count(Verdict.UNEXPLAINED)),
             new Column("SUCCEEDED", "succeeded", true, tally -> tally.began(Outcome.SUCCEEDED)),
             new Column("FAILED", "failed", true, JobTally::failed),
-            new Column("LOST", "lost", true, tally -> tally.began(Outcome.LOST)));
+            new Column("LOST", "lost", false, tally -> tally.began(Outcome.LOST)));
 
     private static Object[] row(String name, List<JobTally> tallies, List<Column> columns) {
         List<Object> figures = new ArrayList<>(List.of(name));
@@ -209,7 +211,7 @@ final class TallyCommand implements Callable<Integer> {
 
     private static String sentence(Counted counted) {
         long unexplained = counted.sum(tally -> tally.count(Verdict.UNEXPLAINED));
-        long missed = counted.sum(JobTally::missed);
+        long missed = counted.sum(tally -> tally.count(Verdict.MISSED));
         long gone = counted.sum(tally -> tally.count(Verdict.BEYOND_RETENTION));
         long wrong = counted.sum(tally -> tally.wrongSpans().size());
         return counted.sum(JobTally::expected) + " owed, " + counted.sum(JobTally::accounted) + " on record, "
@@ -289,7 +291,7 @@ final class TallyCommand implements Callable<Integer> {
         all.putAll(columns(counted.jobs));
         all.putAll(JsonOut.object(
                 "onRecord", counted.sum(JobTally::accounted),
-                "missed", counted.sum(JobTally::missed),
+                "missed", counted.sum(tally -> tally.count(Verdict.MISSED)),
                 "jobs", counted.jobs.stream().map(TallyCommand::json).toList()));
         return all;
     }
@@ -306,7 +308,6 @@ final class TallyCommand implements Callable<Integer> {
         all.putAll(columns(List.of(tally)));
         all.putAll(JsonOut.object(
                 "onRecord", tally.accounted(),
-                "missed", tally.missed(),
                 "cancelled", tally.began(Outcome.CANCELLED),
                 "running", tally.running(),
                 "latestMillis", tally.latest().toMillis(),
@@ -329,7 +330,8 @@ final class TallyCommand implements Callable<Integer> {
                 "unexplained", findings(tally, Verdict.UNEXPLAINED),
                 "late", findings(tally, Verdict.LATE),
                 "skipped", findings(tally, Verdict.SKIPPED),
-                "passedOver", findings(tally, Verdict.PASSED_OVER),
+                "missed", findings(tally, Verdict.MISSED),
+                "paused", findings(tally, Verdict.PAUSED),
                 "waiting", findings(tally, Verdict.WAITING),
                 "notYet", findings(tally, Verdict.NOT_YET));
     }

@@ -42,7 +42,9 @@ record TallyReport(
             new Column("Owed", JobTally::expected),
             new Column("On time", tally -> tally.count(Verdict.ON_TIME)),
             new Column("Late", tally -> tally.count(Verdict.LATE)),
-            new Column("Not run", JobTally::notRun),
+            new Column("Skipped", tally -> tally.count(Verdict.SKIPPED)),
+            new Column("Missed", tally -> tally.count(Verdict.MISSED)),
+            new Column("Paused", tally -> tally.count(Verdict.PAUSED)),
             new Column("Open", JobTally::open),
             new Column("Beyond retention", tally -> tally.count(Verdict.BEYOND_RETENTION)),
             new Column("Unexplained", tally -> tally.count(Verdict.UNEXPLAINED)),
@@ -53,7 +55,8 @@ record TallyReport(
             Verdict.UNEXPLAINED,
             Verdict.LATE,
             Verdict.SKIPPED,
-            Verdict.PASSED_OVER,
+            Verdict.MISSED,
+            Verdict.PAUSED,
             Verdict.WAITING,
             Verdict.NOT_YET,
             Verdict.ON_TIME);
@@ -180,7 +183,7 @@ record TallyReport(
                                 "  and " + period + " order by planned_at, slot;",
                                 "select from_at, until_at, version, first_at, last_at, occurrences, reason from brume_span",
                                 "  where job_id = :id order by from_at;",
-                                "select number, defined_at, definition, pins, tzdata from brume_version where job_id = :id order by number;",
+                                "select number, defined_at, definition, pins, tzdata from brume_definition where job_id = :id order by number;",
                                 "select cursor_at, kept_from from brume_job where id = :id;")
                         .toList());
     }

@@ -28,8 +28,8 @@ public final class Training {
             "stats",
             "changes",
             "instances",
-            "planned",
-            "start tide-tables",
+            "one-off list",
+            "run-now tide-tables",
             "diff %s",
             "rehearse %s --for 1d");
     private static final List<String> WITHOUT = List.of(

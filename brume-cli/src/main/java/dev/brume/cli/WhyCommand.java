@@ -81,7 +81,7 @@ final class WhyCommand implements Callable<Integer> {
                 "answer", answer.sentence(),
                 "at", answer.at(),
                 "reason", answer.reason(),
-                "runs", answer.runs(),
+                "runs", answer.runs().stream().map(String::valueOf).toList(),
                 "facts",
                         answer.facts().stream()
                                 .map(fact -> JsonOut.object(

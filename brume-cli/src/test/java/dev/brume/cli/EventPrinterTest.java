@@ -62,7 +62,7 @@ class EventPrinterTest {
                 .containsEntry("at", "2026-11-23T10:00:00.042Z")
                 .containsEntry("instance", "quay-1")
                 .containsEntry("job", "harbour/tides")
-                .containsEntry("run", 17)
+                .containsEntry("run", "17")
                 .containsEntry("text", "planned \"now\"");
     }
 }

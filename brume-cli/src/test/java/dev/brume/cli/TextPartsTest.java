@@ -4,7 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Job;
-import dev.brume.schedule.AfterFinishSchedule;
+import dev.brume.schedule.AfterEndSchedule;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.OnceSchedule;
@@ -41,7 +41,7 @@ class TextPartsTest {
             @daily                                                 | CronSchedule
             every 90m                                              | EverySchedule
             Every 1h30m                                            | EverySchedule
-            after finish 10m                                       | AfterFinishSchedule
+            after finish 10m                                       | AfterEndSchedule
             in 10m                                                 | OnceSchedule
             2027-05-14T06:00                                       | OnceSchedule
             2027-05-14                                             | OnceSchedule
@@ -54,7 +54,7 @@ class TextPartsTest {
         assertThat(List.of(
                         CronSchedule.class,
                         EverySchedule.class,
-                        AfterFinishSchedule.class,
+                        AfterEndSchedule.class,
                         OnceSchedule.class,
                         RuleSchedule.class))
                 .extracting(Class::getSimpleName)
@@ -120,7 +120,7 @@ class TextPartsTest {
     void aSubjectIsADisabledJobTooAndKnowsWhatFollowsAnEnd() {
         Instant due = Instant.parse("2026-11-23T12:00:00Z");
         Job sweep = Job.named("sweep")
-                .afterFinish(Duration.ofMinutes(10))
+                .afterEnd(Duration.ofMinutes(10))
                 .program("true")
                 .build();
         Subject chained = Subject.of(sweep, Optional.of(due));
@@ -142,8 +142,8 @@ class TextPartsTest {
     void helpIsIndentedBelowWhatItBelongsTo() {
         assertThat(HelpWidth.wrapped("  1  nothing was changed: someone else was first", 30))
                 .containsExactly("  1  nothing was changed:", "     someone else was first");
-        assertThat(HelpWidth.wrapped("  brume start tides --because 'new gauge'", 30))
-                .containsExactly("  brume start tides --because", "    'new gauge'");
+        assertThat(HelpWidth.wrapped("  brume run-now tides --because 'new gauge'", 32))
+                .containsExactly("  brume run-now tides --because", "    'new gauge'");
         assertThat(HelpWidth.wrapped("  short", 30)).containsExactly("  short");
     }
 }

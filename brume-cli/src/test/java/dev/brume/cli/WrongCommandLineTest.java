@@ -24,14 +24,14 @@ class WrongCommandLineTest {
     @CsvSource(delimiter = '|', textBlock = """
             jbos                                   | there is no command 'jbos'; did you mean jobs?
             xylophone                              | there is no command 'xylophone'
-            audit sael                             | there is no command 'sael'; did you mean seal?
-            audit                                  | expected one of seal, head, verify
+            one-off ad                             | there is no command 'ad'; did you mean add?
+            one-off                                | expected one of add, move, drop, list
             jobs --fromat json                     | there is no option '--fromat'; did you mean --format?
             jobs -x                                | there is no option '-x'
             jobs extra                             | 'extra' is not expected here (a value of several words belongs in quotes)
             preview 0 9 * * *                      | '9' is not expected here (a value of several words belongs in quotes)
             show                                   | missing: RUN
-            plan bridge-closure regatta            | missing: --at
+            one-off add bridge-closure regatta     | missing: --at
             pause                                  | one of these is missing: JOB, --tag, --everything
             pause tides --tag night                | JOB and --tag do not go together
             runs --count                           | --count needs a value: N
@@ -41,7 +41,7 @@ class WrongCommandLineTest {
             runs --below -99999999999999999999     | --below: '-99999999999999999999' is far too small
             jobs --format xml                      | --format: 'xml' is not one of text, json
             preview x --gap later                  | --gap: 'later' is not one of after, skip
-            start tides --wait 5                   | --wait: '5' has no unit; did you mean 5s?
+            run-now tides --wait 5                 | --wait: '5' has no unit; did you mean 5s?
             keep --for soon                        | --for: 'soon' is not a duration (expected for example 30s, 5m, 1h30m, 2d)
             """)
     void whatIsWrongIsSaidInALine(String args, String expected) {

@@ -8,7 +8,7 @@ import java.util.Optional;
  *
  * @param kind what was done, one word
  * @param who the user or instance
- * @param origin from where
+ * @param host from where
  * @param job the job it concerns
  * @param versionBefore the version before
  * @param versionAfter the version after
@@ -18,7 +18,7 @@ import java.util.Optional;
 public record Change(
         String kind,
         String who,
-        String origin,
+        String host,
         Optional<JobName> job,
         Optional<Integer> versionBefore,
         Optional<Integer> versionAfter,
@@ -29,21 +29,21 @@ public record Change(
     public Change(
             String kind,
             String who,
-            String origin,
+            String host,
             Optional<JobName> job,
             Optional<Integer> versionBefore,
             Optional<Integer> versionAfter,
             String text) {
-        this(kind, who, origin, job, versionBefore, versionAfter, text, "");
+        this(kind, who, host, job, versionBefore, versionAfter, text, "");
     }
 
     /** A line that concerns no job, or no version of one. */
-    public static Change of(String kind, String who, String origin, String text) {
-        return of(kind, who, origin, text, "");
+    public static Change of(String kind, String who, String host, String text) {
+        return of(kind, who, host, text, "");
     }
 
     /** A line that concerns no job, or no version of one, and the reason that was given for it. */
-    public static Change of(String kind, String who, String origin, String text, String because) {
-        return new Change(kind, who, origin, Optional.empty(), Optional.empty(), Optional.empty(), text, because);
+    public static Change of(String kind, String who, String host, String text, String because) {
+        return new Change(kind, who, host, Optional.empty(), Optional.empty(), Optional.empty(), text, because);
     }
 }

@@ -118,7 +118,7 @@ public interface History {
     List<Gate> gates();
 
     /** {@return the leases by name, those that are held and those that are free again but not forgotten yet, by name} */
-    List<LeaseRow> leases();
+    List<NamedLeaseRow> leases();
 
     /**
      * {@return how the database itself fares}

@@ -18,7 +18,7 @@ public record Needs(Optional<String> handler, List<String> labels, Optional<UUID
 
     /** {@return what a job's runs need, by whichever instance they are carried out} */
     public static Needs of(Job job) {
-        return new Needs(Optional.of(job.needs()), job.requires(), Optional.empty());
+        return new Needs(Optional.of(job.needs()), job.requireLabels(), Optional.empty());
     }
 
     /** {@return the same needs of one session} */

@@ -36,14 +36,14 @@ public interface GateSteps {
      *
      * @param perJob how many of one job at most, its first ones
      */
-    List<HeldRun> waitingAt(Collection<GateKey> gates, int perJob);
+    List<WaitingRun> waitingAt(Collection<GateKey> gates, int perJob);
 
     /**
      * Reads, without locking, the held runs of jobs, whether they name gates or not, by time.
      *
      * @param perJob how many of one job at most, its first ones
      */
-    List<HeldRun> waitingOf(Collection<Long> jobs, int perJob);
+    List<WaitingRun> waitingOf(Collection<Long> jobs, int perJob);
 
     /** Counts the places that are really taken, of gates that are locked. */
     Map<GateKey, Integer> count(Collection<GateKey> gates);

@@ -6,4 +6,4 @@ package dev.brume.spi;
  * @param id of the row
  * @param oneOff what was ordered
  */
-public record OneOffRow(long id, OneOff oneOff) {}
+public record OneOffRow(long id, OneOffOrder oneOff) {}

@@ -15,7 +15,7 @@ import java.util.Optional;
 public interface OneOffSteps {
 
     /** Adds one; false if its job has, or had, one of that key. */
-    boolean add(OneOff oneOff);
+    boolean add(OneOffOrder oneOff);
 
     /** Gives one that no run was made of another instant; false if there is none. */
     boolean move(long job, String key, Instant dueAt);

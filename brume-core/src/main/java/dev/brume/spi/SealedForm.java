@@ -78,7 +78,7 @@ public final class SealedForm {
         line.add("at", view.at());
         line.add("kind", view.change().kind());
         line.add("who", view.change().who());
-        line.add("origin", view.change().origin());
+        line.add("origin", view.change().host());
         line.add("job", view.change().job());
         line.add("versionBefore", view.change().versionBefore());
         line.add("versionAfter", view.change().versionAfter());

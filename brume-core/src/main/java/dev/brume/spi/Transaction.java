@@ -193,7 +193,7 @@ public interface Transaction {
     Map<Long, Long> leasedTo(UUID session);
 
     /** {@return the steps on leases by name} */
-    LeaseSteps leases();
+    NamedLeaseSteps leases();
 
     // Sweeping.
 

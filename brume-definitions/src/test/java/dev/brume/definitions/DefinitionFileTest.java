@@ -106,8 +106,8 @@ class DefinitionFileTest {
                         Optional.of("work")))
                 .timeLimit(Duration.ofMinutes(5))
                 .ifBusy(IfBusy.waiting(3))
-                .ifFailed(IfFailed.attempts(4, Duration.ofSeconds(10)).growing(2, Duration.ofMinutes(1)))
-                .ifMissed(IfMissed.runEach(5).within(Duration.ofMinutes(2)))
+                .ifFailed(IfFailed.attempts(4, Duration.ofSeconds(10)).factor(2).cap(Duration.ofMinutes(1)))
+                .ifMissed(IfMissed.runEach(5).tolerance(Duration.ofMinutes(2)))
                 .ifLost(IfLost.GIVE_UP)
                 .lane("night")
                 .priority(7)
@@ -164,7 +164,7 @@ class DefinitionFileTest {
                 work: {handler: settle}
                 mask: [pin, BOARD_TOKEN]
                 keep: {for: 90d, runs: 1000}
-                requires: [crane]
+                requireLabels: [crane]
                 followUps: {success: [lamps], end: [main/tides]}
               lamps: {work: {handler: light}, keep: 12h, onEachInstance: true}
               tides: {work: {handler: light}}

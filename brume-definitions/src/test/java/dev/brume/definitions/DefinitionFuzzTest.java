@@ -23,7 +23,7 @@ class DefinitionFuzzTest {
             jobs:
               dues:
                 when:
-                  - {cron: "0 9 L * MON-FRI", exclude: feasts, require: [office-days], ifDayOff: next, atMost: 9}
+                  - {cron: "0 9 L * MON-FRI", notOn: feasts, onlyOn: [office-days], ifDayOff: next, atMost: 9}
                   - {every: 90s, window: "08:00-18:00", from: 2026-11-23, until: "2027-01-01T00:00:00Z"}
                   - rule: |
                       DTSTART;TZID=America/Halifax:20270105T090000
@@ -31,7 +31,7 @@ class DefinitionFuzzTest {
                     gap: skip
                 work: {program: [sh, -c, "echo 1"], environment: {A: "1"}}
                 spread: 30s
-              sweep: {when: [{afterFinish: 10m}, {once: in 5m}], work: {handler: sweep}, payload: {a: [1, 2]}}
+              sweep: {when: [{afterEnd: 10m}, {once: in 5m}], work: {handler: sweep}, payload: {a: [1, 2]}}
             """;
     private static final String LETTERS = "0123456789:;,-{}[]#&*|>'\"\n\t abcdefFREQ=TZ\\ä\0!%@`";
 

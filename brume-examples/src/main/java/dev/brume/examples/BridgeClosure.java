@@ -3,6 +3,7 @@ package dev.brume.examples;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import java.nio.file.Path;
@@ -51,7 +52,11 @@ public final class BridgeClosure {
             try (Statement statement = connection.createStatement()) {
                 statement.execute("insert into closure values ('" + bridge + "')");
             }
-            brume.planIn(connection, OPEN_AGAIN, "closure-" + bridge, Duration.ofSeconds(2), bridge);
+            brume.oneOffs()
+                    .within(connection)
+                    .add(OneOff.of(OPEN_AGAIN, "closure-" + bridge)
+                            .in(Duration.ofSeconds(2))
+                            .payload(bridge));
             if (keep) {
                 connection.commit();
             } else {

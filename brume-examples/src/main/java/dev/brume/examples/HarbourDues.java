@@ -38,7 +38,7 @@ public final class HarbourDues {
                 booked.countDown();
             });
             brume.start();
-            brume.orders("office", "").start(DUES);
+            brume.orders("office", "").runNow(DUES);
             booked.await();
             try (Connection connection = database.getConnection();
                     Statement statement = connection.createStatement();

@@ -82,7 +82,7 @@ final class DefinitionRows {
 
     private void addVersions(List<Redefinition> added) {
         sql.batch(
-                "insert into brume_version (job_id, number, definition, pins, tzdata, source, defined_at)"
+                "insert into brume_definition (job_id, number, definition, pins, tzdata, source, defined_at)"
                         + " values (?, ?, ?, ?, ?, ?, ?)",
                 added,
                 (parameters, version) -> parameters.all(
@@ -182,14 +182,14 @@ final class DefinitionRows {
         }
         Instant at = now.get();
         sql.batch(
-                "insert into brume_change (at, kind, who, origin, job, version_before, version_after, body, because)"
+                "insert into brume_change (at, kind, who, host, job, version_before, version_after, body, because)"
                         + " values (?, ?, ?, ?, ?, ?, ?, ?, ?)",
                 changes,
                 (parameters, change) -> parameters.all(
                         at,
                         change.kind(),
                         change.who(),
-                        change.origin(),
+                        change.host(),
                         change.job().map(Rows::liveKey),
                         change.versionBefore(),
                         change.versionAfter(),
@@ -205,7 +205,7 @@ final class DefinitionRows {
         List<VersionReader.Stored> stored = new ArrayList<>();
         sql.in(
                 "select j.namespace, j.name, v.job_id, v.number, " + Rows.of("v", VersionReader.COLUMNS)
-                        + " from brume_version v join brume_job j on j.id = v.job_id where v.job_id in ",
+                        + " from brume_definition v join brume_job j on j.id = v.job_id where v.job_id in ",
                 jobs,
                 "",
                 row -> {

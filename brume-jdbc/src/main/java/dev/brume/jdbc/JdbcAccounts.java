@@ -193,8 +193,8 @@ final class JdbcAccounts {
                 .query(
                         "select v.job_id, v.number, v.defined_at, j.namespace, j.name, "
                                 + Rows.of("v", VersionReader.COLUMNS)
-                                + " from brume_version v join brume_job j on j.id = v.job_id where v.job_id between ? and ?"
-                                + " and (v.defined_at >= ? or v.number = (select max(x.number) from brume_version x"
+                                + " from brume_definition v join brume_job j on j.id = v.job_id where v.job_id between ? and ?"
+                                + " and (v.defined_at >= ? or v.number = (select max(x.number) from brume_definition x"
                                 + " where x.job_id = v.job_id and x.defined_at < ?)) order by v.job_id, v.number",
                         row -> new Read(
                                 row.number("job_id"),

@@ -4,7 +4,7 @@ import dev.brume.GateKey;
 import dev.brume.history.Gate;
 import dev.brume.history.RunRow;
 import dev.brume.spi.GateSteps;
-import dev.brume.spi.HeldRun;
+import dev.brume.spi.WaitingRun;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -17,7 +17,7 @@ import java.util.TreeSet;
 /** The steps on gates in SQL. Each gate is one row; whoever waits at one is a row of its queue. */
 final class JdbcGates implements GateSteps {
     private static final String COLUMNS = "kind, name, cap, used";
-    private static final String HELD = "id, job_id, priority, planned_at, gates";
+    private static final String WAITING = "id, job_id, priority, planned_at, gates";
 
     private final Statements sql;
 
@@ -33,8 +33,8 @@ final class JdbcGates implements GateSteps {
         return new Gate(key(row), row.integer("cap"), row.integer("used"));
     }
 
-    private static HeldRun held(Row row) throws SQLException {
-        return new HeldRun(
+    private static WaitingRun held(Row row) throws SQLException {
+        return new WaitingRun(
                 row.number("id"),
                 row.number("job_id"),
                 row.integer("priority"),
@@ -113,8 +113,8 @@ final class JdbcGates implements GateSteps {
     }
 
     @Override
-    public List<HeldRun> waitingAt(Collection<GateKey> gates, int perJob) {
-        List<HeldRun> waiting = new ArrayList<>();
+    public List<WaitingRun> waitingAt(Collection<GateKey> gates, int perJob) {
+        List<WaitingRun> waiting = new ArrayList<>();
         for (GateKey gate : new TreeSet<>(gates)) {
             waiting.addAll(sql.query(
                     "select q.run_id as id, q.job_id, q.priority, q.planned_at, r.gates from (select run_id, job_id, priority,"
@@ -131,12 +131,12 @@ final class JdbcGates implements GateSteps {
     }
 
     @Override
-    public List<HeldRun> waitingOf(Collection<Long> jobs, int perJob) {
-        List<HeldRun> waiting = new ArrayList<>();
+    public List<WaitingRun> waitingOf(Collection<Long> jobs, int perJob) {
+        List<WaitingRun> waiting = new ArrayList<>();
         for (long job : new TreeSet<>(jobs)) {
             waiting.addAll(sql.query(
-                    "select " + HELD
-                            + " from brume_run where job_id = ? and state = 'HELD' order by planned_at, slot limit ?",
+                    "select " + WAITING
+                            + " from brume_run where job_id = ? and state = 'WAITING' order by planned_at, slot limit ?",
                     JdbcGates::held,
                     job,
                     perJob));
@@ -149,7 +149,7 @@ final class JdbcGates implements GateSteps {
         Map<GateKey, Integer> counts = new TreeMap<>();
         sql
                 .query(
-                        "select gates from brume_run where state <> 'HELD' and gates is not null"
+                        "select gates from brume_run where state <> 'WAITING' and gates is not null"
                                 + " union all select gates from brume_settle where gates is not null",
                         row -> row.text("gates"))
                 .stream()

@@ -15,7 +15,7 @@ import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
-import dev.brume.history.LeaseRow;
+import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
 import dev.brume.history.Pause;
@@ -214,7 +214,7 @@ final class JdbcHistory implements History {
     private List<String> tags(Statements sql, JobName key) {
         List<VersionReader.Stored> stored = sql.query(
                 "select j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
-                        + " from brume_version v join brume_job j on j.id = v.job_id where j.namespace = ? and j.name = ?",
+                        + " from brume_definition v join brume_job j on j.id = v.job_id where j.namespace = ? and j.name = ?",
                 VersionReader.Stored::of,
                 key.namespace(),
                 key.name());
@@ -232,7 +232,7 @@ final class JdbcHistory implements History {
                 new Change(
                         row.text("kind"),
                         row.text("who"),
-                        row.text("origin"),
+                        row.text("host"),
                         row.optionalText("job").map(JobName::parse),
                         version(row, "version_before"),
                         version(row, "version_after"),
@@ -250,7 +250,7 @@ final class JdbcHistory implements History {
         return store.read(sql -> {
             List<VersionReader.Stored> stored = sql.query(
                     "select j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
-                            + " from brume_version v join brume_job j on j.id = v.job_id where j.live_key = ? and v.number = ?",
+                            + " from brume_definition v join brume_job j on j.id = v.job_id where j.live_key = ? and v.number = ?",
                     VersionReader.Stored::of,
                     Rows.liveKey(job),
                     number);
@@ -284,9 +284,9 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public List<LeaseRow> leases() {
-        return store.read(
-                sql -> sql.query("select " + JdbcLeases.COLUMNS + " from brume_lease order by name", JdbcLeases::row));
+    public List<NamedLeaseRow> leases() {
+        return store.read(sql -> sql.query(
+                "select " + JdbcNamedLeases.COLUMNS + " from brume_named_lease order by name", JdbcNamedLeases::row));
     }
 
     @Override

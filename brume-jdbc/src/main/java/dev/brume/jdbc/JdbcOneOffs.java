@@ -1,6 +1,6 @@
 package dev.brume.jdbc;
 
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.OneOffSteps;
 import java.sql.SQLException;
@@ -29,7 +29,7 @@ final class JdbcOneOffs implements OneOffSteps {
     private static OneOffRow row(Row row) throws SQLException {
         return new OneOffRow(
                 row.number("id"),
-                new OneOff(
+                new OneOffOrder(
                         row.number("job_id"),
                         row.text("one_off_key"),
                         row.instant("due_at"),
@@ -40,7 +40,7 @@ final class JdbcOneOffs implements OneOffSteps {
 
     /** The unique key alone decides, which it does at any isolation level. */
     @Override
-    public boolean add(OneOff oneOff) {
+    public boolean add(OneOffOrder oneOff) {
         return sql.addUnlessThere(
                 "insert into brume_one_off (job_id, one_off_key, due_at, payload, ordered_by, parent_run)"
                         + " values (?, ?, ?, ?, ?, ?)"

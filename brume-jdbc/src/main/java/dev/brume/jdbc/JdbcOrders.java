@@ -56,7 +56,7 @@ final class JdbcOrders implements OrderSteps {
         sql.update("delete from brume_run where id = ?", id);
         ledger.accept(List.of(LedgerLine.ofWaiting(run, outcome, reason)));
         sql.update(
-                "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates, held)"
+                "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates, waited)"
                         + " values (?, ?, ?, ?, ?, ?, ?)",
                 id,
                 run.owed().job(),
@@ -64,7 +64,7 @@ final class JdbcOrders implements OrderSteps {
                 outcome,
                 now.get(),
                 GateKey.join(run.gates()),
-                run.state() == RunState.HELD ? 1 : 0);
+                run.state() == RunState.WAITING ? 1 : 0);
         return true;
     }
 

@@ -128,7 +128,7 @@ final class JdbcSeals implements SealSteps {
                         limit);
             case DEFINITION ->
                 numbered(
-                        "select j.namespace, j.name, v.* from brume_version v join brume_job j on j.id = v.job_id where 1 = 1",
+                        "select j.namespace, j.name, v.* from brume_definition v join brume_job j on j.id = v.job_id where 1 = 1",
                         "v.id",
                         JdbcSeals::version,
                         SealedRow::number,

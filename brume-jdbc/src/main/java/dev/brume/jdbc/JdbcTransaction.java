@@ -18,8 +18,8 @@ import dev.brume.internal.document.JobDocument;
 import dev.brume.spi.Claim;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
-import dev.brume.spi.LeaseSteps;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.NamedLeaseSteps;
 import dev.brume.spi.NewJob;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffSteps;
@@ -52,7 +52,7 @@ import java.util.function.Supplier;
  * The steps in SQL that every database understands, row by row in JDBC batches.
  *
  * <p>States of a run, as rows: PLANNED and BACKING_OFF can be claimed; RUNNING alone has session_id, fence
- * and leased_at; HELD has no place of its job. A lease is checked by (session_id, fence) in the same
+ * and leased_at; WAITING has no place of its job. A lease is checked by (session_id, fence) in the same
  * statement that changes the row.
  */
 class JdbcTransaction implements Transaction {
@@ -389,7 +389,7 @@ class JdbcTransaction implements Transaction {
     @Override
     public void letGo(Collection<Long> runs, Instant readyAt) {
         sql.batch(
-                "update brume_run set state = 'PLANNED', ready_at = ? where id = ? and state = 'HELD'",
+                "update brume_run set state = 'PLANNED', ready_at = ? where id = ? and state = 'WAITING'",
                 runs,
                 (parameters, run) -> parameters.all(readyAt, run));
     }
@@ -435,8 +435,8 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public LeaseSteps leases() {
-        return new JdbcLeases(sql, dialect);
+    public NamedLeaseSteps leases() {
+        return new JdbcNamedLeases(sql, dialect);
     }
 
     @Override

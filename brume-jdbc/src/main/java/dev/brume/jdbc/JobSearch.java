@@ -20,7 +20,7 @@ final class JobSearch {
     private static final int PAGE = 1000;
     private static final String COLUMNS = "select " + Rows.of("j", Rows.JOB)
             + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from ";
-    private static final String VERSIONS = " j join brume_version v on v.job_id = j.id and v.number = j.version";
+    private static final String VERSIONS = " j join brume_definition v on v.job_id = j.id and v.number = j.version";
     private static final String JOBS = COLUMNS + "brume_job" + VERSIONS + " where j.live_key is not null";
     private static final String BY_NAME = " order by j.live_key";
 

@@ -91,7 +91,7 @@ final class PostgresTransaction extends JdbcTransaction {
             + " unnest(?::bigint[]) as g(run) cross join lateral (select x.ctid as place from brume_settle x"
             + " where x.run_id = g.run offset 0 for update skip locked) s)"
             + " delete from brume_settle where ctid = any (array(select place from picked))"
-            + " returning run_id, job_id, version, outcome, ended_at, gates, held";
+            + " returning run_id, job_id, version, outcome, ended_at, gates, waited";
 
     PostgresTransaction(Statements sql, VersionReader versions) {
         super(sql, Dialect.POSTGRESQL, versions, new NumberSource.Sequences(sql, Dialect.POSTGRESQL), Optional::empty);

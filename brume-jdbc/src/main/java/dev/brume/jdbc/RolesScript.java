@@ -25,13 +25,13 @@ final class RolesScript {
             "brume_output",
             "brume_span",
             "brume_change",
-            "brume_version",
+            "brume_definition",
             "brume_calendar",
             "brume_seal");
 
     /** What only whoever defines writes to; and brume_job, whose rows move as they are planned, gets new ones by defining alone. */
     private static final Set<String> DEFINED =
-            Set.of("brume_version", "brume_calendar", "brume_calendar_use", "brume_source", "brume_follow_up");
+            Set.of("brume_definition", "brume_calendar", "brume_calendar_use", "brume_source", "brume_follow_up");
 
     /** The bounds of what is kept, which retention alone sets; and the table that refuses TRUNCATE, which is nobody's. */
     private static final String KEPT = "brume_keep";

@@ -156,7 +156,7 @@ final class RunSearch {
         record Read(long job, VersionReader.Stored stored) {}
         List<Read> likely = sql.query(
                 "select j.id, j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
-                        + " from brume_job j join brume_version v on v.job_id = j.id and v.number = j.version"
+                        + " from brume_job j join brume_definition v on v.job_id = j.id and v.number = j.version"
                         + " where v.definition like ?",
                 row -> new Read(row.number("id"), VersionReader.Stored.of(row)),
                 "%\"" + tag + "\"%");

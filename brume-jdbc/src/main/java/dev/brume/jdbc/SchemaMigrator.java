@@ -18,6 +18,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.function.IntFunction;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
@@ -33,7 +34,7 @@ import org.slf4j.LoggerFactory;
  */
 final class SchemaMigrator {
     /** The newest schema this software knows. */
-    static final int NEWEST = 8;
+    static final int NEWEST = 1;
 
     private static final Logger LOG = LoggerFactory.getLogger(SchemaMigrator.class);
     private static final Duration PATIENCE = Duration.ofSeconds(60);
@@ -43,8 +44,28 @@ final class SchemaMigrator {
     private final Optional<String> schema;
     private final UnaryOperator<String> naming;
     private final String description;
+    private final IntFunction<String> scripts;
+    private final int newestKnown;
 
     SchemaMigrator(Dialect dialect, Optional<String> schema, UnaryOperator<String> naming, String description) {
+        this(dialect, schema, naming, description, version -> script(dialect, version), NEWEST);
+    }
+
+    /**
+     * Creates a migrator of other scripts.
+     *
+     * @param scripts the text of each version
+     * @param newestKnown how many there are
+     */
+    SchemaMigrator(
+            Dialect dialect,
+            Optional<String> schema,
+            UnaryOperator<String> naming,
+            String description,
+            IntFunction<String> scripts,
+            int newestKnown) {
+        this.scripts = scripts;
+        this.newestKnown = newestKnown;
         this.dialect = dialect;
         this.schema = schema;
         this.naming = naming;
@@ -152,7 +173,7 @@ final class SchemaMigrator {
 
     private void applyMissing(Statements statements) {
         Map<Integer, String> now = readApplied(statements);
-        for (int version = 1; version <= NEWEST; version++) {
+        for (int version = 1; version <= newestKnown; version++) {
             if (!now.containsKey(version)) {
                 apply(statements, version);
             }
@@ -161,15 +182,16 @@ final class SchemaMigrator {
 
     private boolean isCurrent(Map<Integer, String> applied) {
         int newest = applied.keySet().stream().max(Integer::compare).orElse(0);
-        if (newest > NEWEST + 1) {
+        refuseDrafts(applied);
+        if (newest > newestKnown + 1) {
             throw new StoreException(
                     Trouble.SCHEMA,
-                    "the schema of " + description + " is version " + newest + ", newer than this software's " + NEWEST
-                            + ": update the software",
+                    "the schema of " + description + " is version " + newest + ", newer than this software's "
+                            + newestKnown + ": update the software",
                     null);
         }
         applied.forEach((version, checksum) -> {
-            if (version > 0 && version <= NEWEST && !checksum.equals(checksum(script(dialect, version)))) {
+            if (version > 0 && version <= newestKnown && !checksum.equals(checksum(scripts.apply(version)))) {
                 throw new StoreException(
                         Trouble.SCHEMA,
                         "script V" + version + " of " + description
@@ -177,10 +199,25 @@ final class SchemaMigrator {
                         null);
             }
         });
-        if (newest > NEWEST) {
+        if (newest > newestKnown) {
             LOG.info("{}: the schema is of the next version, which this software works beside", description);
         }
-        return newest >= NEWEST;
+        return newest >= newestKnown;
+    }
+
+    /** Before the first release, the first script changed from draft to draft; none of them goes on. */
+    private void refuseDrafts(Map<Integer, String> applied) {
+        String first = applied.getOrDefault(1, checksum(scripts.apply(1)));
+        if (!first.equals(checksum(scripts.apply(1)))) {
+            throw new StoreException(
+                    Trouble.SCHEMA,
+                    "the tables in " + description
+                            + " were made by a draft of this software from before its first release, and cannot be used any more:"
+                            + " write out what you need with the software that made them (brume export), then begin in "
+                            + (schema.isPresent() ? "another schema" : "another folder, database or schema")
+                            + ", or drop them",
+                    null);
+        }
     }
 
     private static Optional<Map<Integer, String>> applied(Statements statements) {
@@ -253,7 +290,7 @@ final class SchemaMigrator {
     }
 
     private void apply(Statements statements, int version) {
-        String script = script(dialect, version);
+        String script = scripts.apply(version);
         if (dialect.takesScripts()) {
             statements.execute(script);
         } else {

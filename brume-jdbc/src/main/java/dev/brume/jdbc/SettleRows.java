@@ -14,10 +14,10 @@ import java.util.function.Function;
 /** Keeps account of which places of their jobs the ends of runs give back. */
 final class SettleRows {
     private static final String COUNTED = "select j.id from brume_job j"
-            + " left join (select job_id, count(case when state <> 'HELD' then 1 end) as used,"
-            + " count(case when state = 'HELD' then 1 end) as waiting from brume_run group by job_id) r on r.job_id = j.id"
-            + " left join (select job_id, count(case when held = 0 then 1 end) as ended,"
-            + " count(case when held <> 0 then 1 end) as gone from brume_settle group by job_id) s on s.job_id = j.id"
+            + " left join (select job_id, count(case when state <> 'WAITING' then 1 end) as used,"
+            + " count(case when state = 'WAITING' then 1 end) as waiting from brume_run group by job_id) r on r.job_id = j.id"
+            + " left join (select job_id, count(case when waited = 0 then 1 end) as ended,"
+            + " count(case when waited <> 0 then 1 end) as gone from brume_settle group by job_id) s on s.job_id = j.id"
             + " where (j.used <> coalesce(r.used, 0) + coalesce(s.ended, 0) or j.waiting <> coalesce(r.waiting, 0) + coalesce(s.gone, 0))";
 
     private final Statements sql;
@@ -29,7 +29,7 @@ final class SettleRows {
     List<Settle> take(Collection<Long> runs) {
         List<Long> ids = runs.stream().sorted().toList();
         List<Settle> taken = sql.in(
-                "select run_id, job_id, version, outcome, ended_at, gates, held from brume_settle where run_id in ",
+                "select run_id, job_id, version, outcome, ended_at, gates, waited from brume_settle where run_id in ",
                 ids,
                 " for update skip locked",
                 SettleRows::settle);
@@ -47,7 +47,7 @@ final class SettleRows {
                 row.integer("version"),
                 Outcome.valueOf(row.text("outcome")),
                 row.instant("ended_at"),
-                row.integer("held") != 0,
+                row.integer("waited") != 0,
                 GateKey.split(row.optionalText("gates")));
     }
 
@@ -56,10 +56,12 @@ final class SettleRows {
         List<Recount> wrong = new ArrayList<>();
         // Counted again under the lock: the first look raced with whoever was changing them.
         for (JobRow job : lock.apply(suspects)) {
-            int ended = count("select count(*) from brume_settle where job_id = ? and held = 0", job.id());
-            int used = ended + count("select count(*) from brume_run where job_id = ? and state <> 'HELD'", job.id());
-            int gone = count("select count(*) from brume_settle where job_id = ? and held <> 0", job.id());
-            int waiting = gone + count("select count(*) from brume_run where job_id = ? and state = 'HELD'", job.id());
+            int ended = count("select count(*) from brume_settle where job_id = ? and waited = 0", job.id());
+            int used =
+                    ended + count("select count(*) from brume_run where job_id = ? and state <> 'WAITING'", job.id());
+            int gone = count("select count(*) from brume_settle where job_id = ? and waited <> 0", job.id());
+            int waiting =
+                    gone + count("select count(*) from brume_run where job_id = ? and state = 'WAITING'", job.id());
             if (used != job.used() || waiting != job.waiting()) {
                 wrong.add(new Recount(job, used, waiting));
             }

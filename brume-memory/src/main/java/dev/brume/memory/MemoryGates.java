@@ -5,7 +5,7 @@ import dev.brume.RunState;
 import dev.brume.history.Gate;
 import dev.brume.history.RunRow;
 import dev.brume.spi.GateSteps;
-import dev.brume.spi.HeldRun;
+import dev.brume.spi.WaitingRun;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -69,26 +69,26 @@ final class MemoryGates implements GateSteps {
     }
 
     @Override
-    public List<HeldRun> waitingAt(Collection<GateKey> gates, int perJob) {
+    public List<WaitingRun> waitingAt(Collection<GateKey> gates, int perJob) {
         return held(
                 run -> run.gates().stream().anyMatch(gates::contains),
-                Comparator.comparingInt((HeldRun held) -> -held.priority()).thenComparing(HeldRun::planned),
+                Comparator.comparingInt((WaitingRun held) -> -held.priority()).thenComparing(WaitingRun::planned),
                 perJob);
     }
 
     @Override
-    public List<HeldRun> waitingOf(Collection<Long> jobs, int perJob) {
-        return held(run -> jobs.contains(run.owed().job()), Comparator.comparing(HeldRun::planned), perJob);
+    public List<WaitingRun> waitingOf(Collection<Long> jobs, int perJob) {
+        return held(run -> jobs.contains(run.owed().job()), Comparator.comparing(WaitingRun::planned), perJob);
     }
 
-    private List<HeldRun> held(Predicate<RunRow> condition, Comparator<HeldRun> order, int perJob) {
+    private List<WaitingRun> held(Predicate<RunRow> condition, Comparator<WaitingRun> order, int perJob) {
         Map<Long, Integer> seen = new HashMap<>();
         return tables.runs.values().stream()
-                .filter(run -> run.state() == RunState.HELD)
+                .filter(run -> run.state() == RunState.WAITING)
                 .filter(condition)
-                .map(run -> new HeldRun(
+                .map(run -> new WaitingRun(
                         run.id(), run.owed().job(), run.priority(), run.owed().planned(), run.gates()))
-                .sorted(order.thenComparing(HeldRun::run))
+                .sorted(order.thenComparing(WaitingRun::run))
                 .filter(held -> seen.merge(held.job(), 1, Integer::sum) <= perJob)
                 .toList();
     }
@@ -98,7 +98,7 @@ final class MemoryGates implements GateSteps {
         Map<GateKey, Integer> counts = new TreeMap<>();
         Stream<GateKey> taken = Stream.concat(
                 tables.runs.values().stream()
-                        .filter(run -> run.state() != RunState.HELD)
+                        .filter(run -> run.state() != RunState.WAITING)
                         .flatMap(run -> run.gates().stream()),
                 tables.settles.values().stream().flatMap(settle -> settle.gates().stream()));
         taken.filter(gates::contains).forEach(gate -> counts.merge(gate, 1, Integer::sum));

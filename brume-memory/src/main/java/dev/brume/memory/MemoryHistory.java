@@ -18,7 +18,7 @@ import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
-import dev.brume.history.LeaseRow;
+import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
 import dev.brume.history.Pause;
@@ -445,7 +445,7 @@ final class MemoryHistory implements History {
     }
 
     @Override
-    public List<LeaseRow> leases() {
+    public List<NamedLeaseRow> leases() {
         synchronized (tables) {
             return List.copyOf(tables.leases.values());
         }

@@ -1,6 +1,6 @@
 package dev.brume.memory;
 
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.OneOffSteps;
 import java.time.Instant;
@@ -20,7 +20,7 @@ final class MemoryOneOffs implements OneOffSteps {
     }
 
     @Override
-    public boolean add(OneOff oneOff) {
+    public boolean add(OneOffOrder oneOff) {
         boolean there = tables.oneOffs.values().stream()
                 .map(Tables.StoredOneOff::oneOff)
                 .anyMatch(other -> other.job() == oneOff.job() && other.key().equals(oneOff.key()));
@@ -43,8 +43,8 @@ final class MemoryOneOffs implements OneOffSteps {
     public boolean move(long job, String key, Instant dueAt) {
         Optional<Tables.StoredOneOff> found = waiting(job, key);
         found.ifPresent(stored -> {
-            OneOff before = stored.oneOff();
-            OneOff moved = new OneOff(job, key, dueAt, before.payload(), before.orderedBy(), before.parent());
+            OneOffOrder before = stored.oneOff();
+            OneOffOrder moved = new OneOffOrder(job, key, dueAt, before.payload(), before.orderedBy(), before.parent());
             tables.put(tables.oneOffs, stored.id(), new Tables.StoredOneOff(stored.id(), moved, Optional.empty()));
         });
         return found.isPresent();
@@ -80,15 +80,15 @@ final class MemoryOneOffs implements OneOffSteps {
     }
 
     /** Its run has it from then on, as long as it needs it. */
-    private static OneOff withoutPayload(OneOff oneOff) {
-        return new OneOff(
+    private static OneOffOrder withoutPayload(OneOffOrder oneOff) {
+        return new OneOffOrder(
                 oneOff.job(), oneOff.key(), oneOff.dueAt(), Optional.empty(), oneOff.orderedBy(), oneOff.parent());
     }
 
     @Override
     public void taken(Map<Long, Long> runs) {
         runs.forEach((id, run) -> {
-            OneOff oneOff = Tables.row(tables.oneOffs, id).oneOff();
+            OneOffOrder oneOff = Tables.row(tables.oneOffs, id).oneOff();
             if (oneOff.parent().isPresent()) {
                 tables.remove(tables.oneOffs, id);
             } else {

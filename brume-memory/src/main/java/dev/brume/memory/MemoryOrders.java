@@ -62,7 +62,7 @@ final class MemoryOrders implements OrderSteps {
                         run.version(),
                         outcome,
                         now.get(),
-                        run.state() == RunState.HELD,
+                        run.state() == RunState.WAITING,
                         run.gates()));
         return true;
     }

@@ -20,8 +20,8 @@ import dev.brume.schedule.DayCalendar;
 import dev.brume.spi.Claim;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
-import dev.brume.spi.LeaseSteps;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.NamedLeaseSteps;
 import dev.brume.spi.NewJob;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffSteps;
@@ -377,7 +377,7 @@ final class MemoryTransaction implements Transaction {
     public void letGo(Collection<Long> runs, Instant readyAt) {
         for (long id : runs) {
             RunRow run = Tables.row(tables.runs, id);
-            if (run.state() == RunState.HELD) {
+            if (run.state() == RunState.WAITING) {
                 tables.put(
                         tables.runs,
                         id,
@@ -424,8 +424,8 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public LeaseSteps leases() {
-        return new MemoryLeases(tables);
+    public NamedLeaseSteps leases() {
+        return new MemoryNamedLeases(tables);
     }
 
     // Sweeping.
@@ -449,7 +449,7 @@ final class MemoryTransaction implements Transaction {
                 .forEach(settle -> (settle.held() ? waiting : used).merge(settle.job(), 1, Integer::sum));
         tables.runs
                 .values()
-                .forEach(run -> (run.state() == RunState.HELD ? waiting : used)
+                .forEach(run -> (run.state() == RunState.WAITING ? waiting : used)
                         .merge(run.owed().job(), 1, Integer::sum));
         return tables.jobs.values().stream()
                 .map(StoredJob::row)

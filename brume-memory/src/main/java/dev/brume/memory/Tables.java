@@ -11,7 +11,7 @@ import dev.brume.history.ChangeView;
 import dev.brume.history.Gate;
 import dev.brume.history.JobRow;
 import dev.brume.history.LastEnd;
-import dev.brume.history.LeaseRow;
+import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.Output;
 import dev.brume.history.Pause;
 import dev.brume.history.Progress;
@@ -21,7 +21,7 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.Settle;
 import java.time.Instant;
 import java.util.ArrayDeque;
@@ -48,7 +48,7 @@ final class Tables {
     record StoredCalendar(CalendarRow row, Instant definedAt) {}
 
     /** A one-off, and the run that was made of it. */
-    record StoredOneOff(long id, OneOff oneOff, Optional<Long> run) {}
+    record StoredOneOff(long id, OneOffOrder oneOff, Optional<Long> run) {}
 
     /** What no two runs may be owed to. */
     record Debt(long job, Instant planned, String slot) {}
@@ -73,7 +73,7 @@ final class Tables {
     final TreeMap<OutputKey, Output> outputs =
             new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
     final TreeMap<Long, Span> spans = new TreeMap<>();
-    final Map<String, LeaseRow> leases = new TreeMap<>();
+    final Map<String, NamedLeaseRow> leases = new TreeMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();

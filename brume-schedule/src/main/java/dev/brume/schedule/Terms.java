@@ -15,8 +15,8 @@ import java.util.OptionalLong;
  * days), then gaps and folds, then the daily window by the wall clock, then beginning and end, then the
  * limit, which counts occurrences that were owed.
  *
- * @param exclude calendars on whose days nothing is owed
- * @param require calendars outside of whose days nothing is owed
+ * @param notOn calendars on whose days nothing is owed
+ * @param onlyOn calendars outside of whose days nothing is owed
  * @param ifDayOff what becomes of an occurrence on such a day
  * @param window the part of the day in which occurrences are owed
  * @param from nothing is owed before it (inclusive)
@@ -24,8 +24,8 @@ import java.util.OptionalLong;
  * @param atMost how many occurrences are owed in all, counted from {@code from}, or from the first definition
  */
 public record Terms(
-        List<DayCalendar> exclude,
-        List<DayCalendar> require,
+        List<DayCalendar> notOn,
+        List<DayCalendar> onlyOn,
         IfDayOff ifDayOff,
         Optional<DailyWindow> window,
         Optional<Moment> from,
@@ -46,11 +46,11 @@ public record Terms(
 
     /** Checks the terms against each other. */
     public Terms {
-        exclude = List.copyOf(exclude);
-        require = List.copyOf(require);
+        notOn = List.copyOf(notOn);
+        onlyOn = List.copyOf(onlyOn);
         Objects.requireNonNull(ifDayOff, "ifDayOff");
-        if (ifDayOff != IfDayOff.SKIP && exclude.isEmpty() && require.isEmpty()) {
-            throw refused("ifDayOff", ifDayOff.name().toLowerCase(Locale.ROOT), "needs exclude or require");
+        if (ifDayOff != IfDayOff.SKIP && notOn.isEmpty() && onlyOn.isEmpty()) {
+            throw refused("ifDayOff", ifDayOff.name().toLowerCase(Locale.ROOT), "needs notOn or onlyOn");
         }
         if (from.isPresent()
                 && until.isPresent()
@@ -68,12 +68,12 @@ public record Terms(
 
     /** Adds a calendar on whose days nothing is owed. */
     public Terms excluding(DayCalendar calendar) {
-        return new Terms(plus(exclude, calendar), require, ifDayOff, window, from, until, atMost);
+        return new Terms(plus(notOn, calendar), onlyOn, ifDayOff, window, from, until, atMost);
     }
 
     /** Adds a calendar outside of whose days nothing is owed. */
     public Terms requiring(DayCalendar calendar) {
-        return new Terms(exclude, plus(require, calendar), ifDayOff, window, from, until, atMost);
+        return new Terms(notOn, plus(onlyOn, calendar), ifDayOff, window, from, until, atMost);
     }
 
     private static List<DayCalendar> plus(List<DayCalendar> calendars, DayCalendar another) {
@@ -89,35 +89,35 @@ public record Terms(
 
     /** Sets what becomes of an occurrence on a day off. */
     public Terms ifDayOff(IfDayOff policy) {
-        return new Terms(exclude, require, policy, window, from, until, atMost);
+        return new Terms(notOn, onlyOn, policy, window, from, until, atMost);
     }
 
     /** Sets the part of the day in which occurrences are owed. */
     public Terms within(DailyWindow daily) {
-        return new Terms(exclude, require, ifDayOff, Optional.of(daily), from, until, atMost);
+        return new Terms(notOn, onlyOn, ifDayOff, Optional.of(daily), from, until, atMost);
     }
 
     /** Sets before when nothing is owed. */
     public Terms from(Moment beginning) {
-        return new Terms(exclude, require, ifDayOff, window, Optional.of(beginning), until, atMost);
+        return new Terms(notOn, onlyOn, ifDayOff, window, Optional.of(beginning), until, atMost);
     }
 
     /** Sets from when on nothing is owed. */
     public Terms until(Moment end) {
-        return new Terms(exclude, require, ifDayOff, window, from, Optional.of(end), atMost);
+        return new Terms(notOn, onlyOn, ifDayOff, window, from, Optional.of(end), atMost);
     }
 
     /** Sets how many occurrences are owed in all. */
     public Terms atMost(long occurrences) {
-        return new Terms(exclude, require, ifDayOff, window, from, until, OptionalLong.of(occurrences));
+        return new Terms(notOn, onlyOn, ifDayOff, window, from, until, OptionalLong.of(occurrences));
     }
 
     boolean hasCalendars() {
-        return !exclude.isEmpty() || !require.isEmpty();
+        return !notOn.isEmpty() || !onlyOn.isEmpty();
     }
 
     WorkingDays workingDays() {
-        return new WorkingDays(exclude, require);
+        return new WorkingDays(notOn, onlyOn);
     }
 
     Instant begin() {

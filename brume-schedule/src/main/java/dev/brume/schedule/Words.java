@@ -131,11 +131,11 @@ public final class Words {
     /** A sentence with what terms add to it. */
     String with(String sentence, Terms terms, ZoneId zone) {
         String said = sentence;
-        if (!terms.require().isEmpty()) {
-            said = say("terms.require", said, names(terms.require()));
+        if (!terms.onlyOn().isEmpty()) {
+            said = say("terms.onlyOn", said, names(terms.onlyOn()));
         }
-        if (!terms.exclude().isEmpty()) {
-            said = say("terms.exclude", said, names(terms.exclude()));
+        if (!terms.notOn().isEmpty()) {
+            said = say("terms.notOn", said, names(terms.notOn()));
         }
         said = switch (terms.ifDayOff()) {
             case SKIP -> said;

@@ -212,7 +212,7 @@ class TermsTest {
 
     @Test
     void afterFinishWaitsForItsWindowAndItsDays() {
-        Schedule sweep = AfterFinishSchedule.of(Duration.ofMinutes(10), AZORES)
+        Schedule sweep = AfterEndSchedule.of(Duration.ofMinutes(10), AZORES)
                 .with(Terms.NONE.requiring(OFFICE).within(DailyWindow.parse("08:00-18:00")));
 
         assertThat(due(sweep, "2026-11-24T10:00:00Z")).isEqualTo("2026-11-24T10:10:00Z");

@@ -6,7 +6,7 @@ import dev.brume.Outcome;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -31,7 +31,7 @@ final class Books {
     final Map<GateKey, Integer> gatesTaken;
     final Map<Long, Outcome> ended;
     final List<Span> spans;
-    final List<OneOff> oneOffs;
+    final List<OneOffOrder> oneOffs;
     final Map<Long, TreeMap<Integer, Version>> versions;
     final Map<Long, Instant> dropped;
     final Map<UUID, Long> renewedAt;

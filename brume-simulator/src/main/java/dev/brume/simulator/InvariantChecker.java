@@ -15,7 +15,7 @@ import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.Span;
 import dev.brume.spi.LedgerLine;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import java.time.Instant;
@@ -89,7 +89,7 @@ public final class InvariantChecker {
             books.caps.putIfAbsent(run.owed().job(), cap);
             account(run.owed(), run.id());
             books.live.put(run.id(), run);
-            if (run.state() == RunState.HELD) {
+            if (run.state() == RunState.WAITING) {
                 books.held.add(run.id());
             } else {
                 takePlace(run);
@@ -303,14 +303,15 @@ public final class InvariantChecker {
     }
 
     /** Takes note of a one-off that was ordered. */
-    public void ordered(OneOff oneOff) {
+    public void ordered(OneOffOrder oneOff) {
         books.oneOffs.add(oneOff);
     }
 
     /** Takes note of a one-off that was given another instant. */
     public void moved(long job, String key, Instant at) {
-        books.oneOffs.replaceAll(one ->
-                isThat(one, job, key) ? new OneOff(job, key, at, one.payload(), one.orderedBy(), one.parent()) : one);
+        books.oneOffs.replaceAll(one -> isThat(one, job, key)
+                ? new OneOffOrder(job, key, at, one.payload(), one.orderedBy(), one.parent())
+                : one);
         require(
                 !isMade(job, RunRow.Owed.slotOf(key)),
                 "I1",
@@ -326,7 +327,7 @@ public final class InvariantChecker {
                 "one-off " + key + " was dropped although a run was made of it");
     }
 
-    private static boolean isThat(OneOff one, long job, String key) {
+    private static boolean isThat(OneOffOrder one, long job, String key) {
         return one.job() == job && one.key().equals(key);
     }
 
@@ -362,7 +363,7 @@ public final class InvariantChecker {
                 accounts.check(job, cursors.getOrDefault(job, Instant.MIN));
             }
         });
-        for (OneOff oneOff : books.oneOffs) {
+        for (OneOffOrder oneOff : books.oneOffs) {
             boolean follows = oneOff.parent().isPresent();
             boolean made = isMade(oneOff.job(), follows ? oneOff.key() : RunRow.Owed.slotOf(oneOff.key()));
             require(made || oneOff.dueAt().isAfter(decided), "I4", oneOff + " was due and no run was made of it");

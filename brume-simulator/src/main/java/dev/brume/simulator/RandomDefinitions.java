@@ -49,7 +49,7 @@ final class RandomDefinitions {
             job.followUp(ends[random.nextInt(ends.length)], name(number + 1 + random.nextInt(most - number - 1)));
         }
         if (oneIn(6)) {
-            job.requires(LABEL);
+            job.requireLabel(LABEL);
         }
         if (oneIn(6)) {
             return onEach(job).build();
@@ -85,7 +85,7 @@ final class RandomDefinitions {
     private void schedules(Job.Builder job) {
         everyNowAndThen(job);
         if (oneIn(4)) {
-            job.afterFinish(Duration.ofSeconds(2 + random.nextInt(20)));
+            job.afterEnd(Duration.ofSeconds(2 + random.nextInt(20)));
         }
     }
 
@@ -110,9 +110,9 @@ final class RandomDefinitions {
                 });
         job.ifMissed(
                 switch (random.nextInt(3)) {
-                    case 0 -> IfMissed.skip().within(TOLERANCE);
-                    case 1 -> IfMissed.runEach(1 + random.nextInt(5)).within(TOLERANCE);
-                    default -> IfMissed.runLatest().within(TOLERANCE);
+                    case 0 -> IfMissed.skip().tolerance(TOLERANCE);
+                    case 1 -> IfMissed.runEach(1 + random.nextInt(5)).tolerance(TOLERANCE);
+                    default -> IfMissed.runLatest().tolerance(TOLERANCE);
                 });
         if (oneIn(4)) {
             job.startWithin(Duration.ofSeconds(1 + random.nextInt(20)));

@@ -13,7 +13,7 @@ import dev.brume.internal.retention.SweepDuty;
 import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
-import dev.brume.internal.session.KeepDuty;
+import dev.brume.internal.session.RenewDuty;
 import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.TimeSource;
@@ -38,7 +38,7 @@ final class SimulatedInstance implements WorkerPool {
     private final FaultyStore store;
     private final SplittableRandom random;
     private final Instance instance;
-    private final KeepDuty keep;
+    private final RenewDuty keep;
     private final FinishDuty finish;
     private final SettleDuty settle;
     private final Runnable whenGone;
@@ -84,7 +84,7 @@ final class SimulatedInstance implements WorkerPool {
         instance.handlers().add(Work.PROGRAMS);
         instance.workers(this);
         instance.whenAskedToDrain(this::drain);
-        keep = new KeepDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
+        keep = new RenewDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
         settle = new SettleDuty(instance);
         finish = new FinishDuty(instance, () -> act(0, settle::step));
     }
@@ -194,7 +194,7 @@ final class SimulatedInstance implements WorkerPool {
                 .orElse(true);
         if (!known
                 || !bound
-                || !instance.settings().labels().containsAll(run.job().requires())) {
+                || !instance.settings().labels().containsAll(run.job().requireLabels())) {
             throw new AssertionError(instance.settings().instance() + " was given work it does not know: " + run);
         }
         long fence = fence(run);

@@ -6,6 +6,7 @@ import dev.brume.Event;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.StoreException;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobView;
@@ -180,8 +181,8 @@ public final class Simulator {
 
     private void begin() {
         RandomDefinitions.LIMITS.forEach((name, places) -> checker.gate(new GateKey(GateKey.Kind.LIMIT, name), places));
-        checker.gate(new GateKey(GateKey.Kind.KEY, "berth-0"), 1);
-        checker.gate(new GateKey(GateKey.Kind.KEY, "berth-1"), 1);
+        checker.gate(new GateKey(GateKey.Kind.EXCLUSIVE, "berth-0"), 1);
+        checker.gate(new GateKey(GateKey.Kind.EXCLUSIVE, "berth-1"), 1);
         int wanted = 3 + random.nextInt(8);
         // Those that follow others have higher numbers, and must be there first.
         for (int i = Math.min(wanted, scenario.jobs()) - 1; i >= 0; i--) {
@@ -246,8 +247,8 @@ public final class Simulator {
         long run = runs.isEmpty() ? 0 : runs.get(random.nextInt(runs.size())).id();
         ask(() -> {
             switch (choice) {
-                case 0 -> orders.startNow(job, Optional.empty());
-                case 1 -> orders.runAgain(run);
+                case 0 -> orders.runNow(job, Optional.empty());
+                case 1 -> orders.rerun(run);
                 case 2 -> orders.skipNext(job);
                 case 3 -> pauses.pause(scope);
                 case 4, 5 -> pauses.resume(scope);
@@ -270,7 +271,7 @@ public final class Simulator {
             switch (choice) {
                 case 0 -> orders.move(job, key, at.plusSeconds(20), Optional.empty());
                 case 1 -> orders.drop(job, key, Optional.empty());
-                default -> orders.planAt(job, key, at, Optional.empty(), Optional.empty());
+                default -> orders.add(OneOff.of(job, key).at(at), Optional.empty());
             }
         });
     }

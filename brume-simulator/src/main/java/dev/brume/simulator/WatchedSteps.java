@@ -8,7 +8,7 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.Span;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.NewJob;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
 import dev.brume.spi.Redefinition;
@@ -123,7 +123,7 @@ final class WatchedSteps {
 
     private Object noteOneOff(String step, Object[] args, Object result) {
         if (step.equals("add") && Boolean.TRUE.equals(result)) {
-            notes.add(() -> checker.ordered((OneOff) args[0]));
+            notes.add(() -> checker.ordered((OneOffOrder) args[0]));
         } else if (step.equals("move") && Boolean.TRUE.equals(result)) {
             notes.add(() -> checker.moved((Long) args[0], (String) args[1], (Instant) args[2]));
         } else if (step.equals("remove") && Boolean.TRUE.equals(result)) {

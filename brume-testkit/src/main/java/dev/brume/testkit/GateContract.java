@@ -13,11 +13,11 @@ import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.spi.Ability;
-import dev.brume.spi.HeldRun;
 import dev.brume.spi.JobAdvance;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.Store;
+import dev.brume.spi.WaitingRun;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -29,7 +29,7 @@ import org.junit.jupiter.api.Test;
 
 /** What a store does with shared gates and with one-offs. */
 abstract class GateContract extends SessionContract {
-    private static final GateKey CRANE = new GateKey(GateKey.Kind.KEY, "crane");
+    private static final GateKey CRANE = new GateKey(GateKey.Kind.EXCLUSIVE, "crane");
     private static final GateKey PILOTS = new GateKey(GateKey.Kind.LIMIT, "pilots");
 
     private void addGates() {
@@ -63,7 +63,8 @@ abstract class GateContract extends SessionContract {
         addGates();
         store.transact(tx -> {
             tx.gates().resize(Map.of(PILOTS, 3));
-            Map<GateKey, Gate> locked = tx.gates().lock(List.of(PILOTS, CRANE, new GateKey(GateKey.Kind.KEY, "ghost")));
+            Map<GateKey, Gate> locked =
+                    tx.gates().lock(List.of(PILOTS, CRANE, new GateKey(GateKey.Kind.EXCLUSIVE, "ghost")));
             assertThat(locked).containsOnlyKeys(CRANE, PILOTS);
             tx.gates().write(List.of(Objects.requireNonNull(locked.get(PILOTS)).taking(2)));
             return null;
@@ -78,9 +79,9 @@ abstract class GateContract extends SessionContract {
         addGates();
         long first = define(job("a").build(), past(10));
         long second = define(job("b").build(), past(10));
-        RunRow low = inGates(first, past(30), RunState.HELD, 1, PILOTS);
-        inGates(first, past(20), RunState.HELD, 1, PILOTS);
-        RunRow high = inGates(second, past(10), RunState.HELD, 8, CRANE, PILOTS);
+        RunRow low = inGates(first, past(30), RunState.WAITING, 1, PILOTS);
+        inGates(first, past(20), RunState.WAITING, 1, PILOTS);
+        RunRow high = inGates(second, past(10), RunState.WAITING, 8, CRANE, PILOTS);
         inGates(second, past(5), RunState.PLANNED, 9, PILOTS);
         store.transact(tx -> {
             List<RunRow> held = new ArrayList<>();
@@ -89,10 +90,10 @@ abstract class GateContract extends SessionContract {
             return null;
         });
 
-        List<HeldRun> waiting = store.transact(tx -> tx.gates().waitingAt(List.of(PILOTS), 1));
-        assertThat(waiting).extracting(HeldRun::run).containsExactly(high.id(), low.id());
+        List<WaitingRun> waiting = store.transact(tx -> tx.gates().waitingAt(List.of(PILOTS), 1));
+        assertThat(waiting).extracting(WaitingRun::run).containsExactly(high.id(), low.id());
         assertThat(waiting.get(0).gates()).containsExactly(CRANE, PILOTS);
-        List<HeldRun> ofFirst = store.transact(tx -> tx.gates().waitingOf(List.of(first), 5));
+        List<WaitingRun> ofFirst = store.transact(tx -> tx.gates().waitingOf(List.of(first), 5));
         assertThat(ofFirst).hasSize(2);
 
         store.transact(tx -> {
@@ -101,7 +102,7 @@ abstract class GateContract extends SessionContract {
             tx.gates().unqueue(List.of(high.id()));
             return null;
         });
-        List<HeldRun> left = store.transact(tx -> tx.gates().waitingAt(List.of(CRANE), 5));
+        List<WaitingRun> left = store.transact(tx -> tx.gates().waitingAt(List.of(CRANE), 5));
         assertThat(left).isEmpty();
     }
 
@@ -111,7 +112,7 @@ abstract class GateContract extends SessionContract {
                 id,
                 view.owed(),
                 1,
-                RunState.HELD,
+                RunState.WAITING,
                 "main",
                 view.owed().planned().isBefore(past(15)) ? 1 : 8,
                 Needs.NOTHING,
@@ -129,7 +130,7 @@ abstract class GateContract extends SessionContract {
         long id = define(job("a").build(), past(10));
         SessionRow session = liveSession("quay-1");
         inGates(id, past(30), RunState.PLANNED, 5, PILOTS);
-        inGates(id, past(20), RunState.HELD, 5, PILOTS);
+        inGates(id, past(20), RunState.WAITING, 5, PILOTS);
         inGates(id, past(10), RunState.PLANNED, 9, PILOTS, CRANE);
         RunRow claimed = claim(session, 1, Set.of()).get(0);
         end(claimed.leaseKey(), ended(claimed, AttemptEnd.SUCCEEDED, Optional.empty()));
@@ -158,7 +159,7 @@ abstract class GateContract extends SessionContract {
 
     private boolean order(long job, String key, Instant at) {
         return store.transact(
-                tx -> tx.oneOffs().add(new OneOff(job, key, at, Optional.of("{}"), "tester", Optional.empty())));
+                tx -> tx.oneOffs().add(new OneOffOrder(job, key, at, Optional.of("{}"), "tester", Optional.empty())));
     }
 
     @Test
@@ -172,7 +173,7 @@ abstract class GateContract extends SessionContract {
         List<OneOffRow> due = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
         assertThat(due)
                 .extracting(OneOffRow::oneOff)
-                .containsExactly(new OneOff(id, "closure", at, Optional.of("{}"), "tester", Optional.empty()));
+                .containsExactly(new OneOffOrder(id, "closure", at, Optional.of("{}"), "tester", Optional.empty()));
         List<OneOffRow> beyondHint = store.transact(tx -> tx.oneOffs().due(Optional.of(at.plusMillis(1)), now(), 10));
         assertThat(beyondHint).isEmpty();
         Store.Look look = new Store.Look(Set.of("main"), Ability.NONE, Optional.empty(), true);

@@ -29,7 +29,7 @@ import java.util.function.Function;
 import org.junit.jupiter.api.Test;
 
 /** What a store does with bounds of the ledger, and with what the ledger says of who ordered what with which payload. */
-abstract class RetentionContract extends LeaseContract {
+abstract class RetentionContract extends NamedLeaseContract {
     private <T> T retention(Function<RetentionSteps, T> step) {
         return store.transact(tx -> step.apply(tx.retention()));
     }

@@ -18,7 +18,6 @@ import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.spi.Ability;
-import dev.brume.spi.HeldRun;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.ProgressNote;
@@ -26,6 +25,7 @@ import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import dev.brume.spi.Settle;
 import dev.brume.spi.Store;
+import dev.brume.spi.WaitingRun;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
@@ -133,7 +133,7 @@ abstract class RunContract extends DefinitionContract {
         RunRow early = add(run(id, past(30), RunState.PLANNED, Optional.empty(), 5));
         RunRow late = add(run(id, past(20), RunState.PLANNED, Optional.empty(), 5));
         RunRow urgent = add(run(id, past(10), RunState.PLANNED, Optional.empty(), 9));
-        add(run(id, past(40), RunState.HELD, Optional.empty(), 9));
+        add(run(id, past(40), RunState.WAITING, Optional.empty(), 9));
         add(run(id, now().plusSeconds(600), RunState.PLANNED, Optional.empty(), 9));
 
         assertThat(claim(session, 2, Set.of())).extracting(RunRow::id).containsExactly(urgent.id(), early.id());
@@ -375,18 +375,18 @@ abstract class RunContract extends DefinitionContract {
     @Test
     void heldRunsAreLetGoOldestFirst() {
         long id = define(job("tide-tables").build(), past(10));
-        RunRow newer = add(run(id, past(10), RunState.HELD, Optional.empty(), 5));
-        RunRow older = add(run(id, past(20), RunState.HELD, Optional.empty(), 5));
+        RunRow newer = add(run(id, past(10), RunState.WAITING, Optional.empty(), 5));
+        RunRow older = add(run(id, past(20), RunState.WAITING, Optional.empty(), 5));
         SessionRow session = liveSession("quay-1");
 
         store.transact(tx -> {
             tx.lockJobsById(List.of(id));
-            List<HeldRun> held = tx.gates().waitingOf(List.of(id), 1);
-            assertThat(held).extracting(HeldRun::run).containsExactly(older.id());
+            List<WaitingRun> held = tx.gates().waitingOf(List.of(id), 1);
+            assertThat(held).extracting(WaitingRun::run).containsExactly(older.id());
             tx.letGo(List.of(older.id()), past(1));
             return null;
         });
         assertThat(claim(session, 10, Set.of())).extracting(RunRow::id).containsExactly(older.id());
-        assertThat(store.history().run(newer.id()).orElseThrow().state()).contains(RunState.HELD);
+        assertThat(store.history().run(newer.id()).orElseThrow().state()).contains(RunState.WAITING);
     }
 }

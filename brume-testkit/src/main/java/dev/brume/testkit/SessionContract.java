@@ -134,7 +134,7 @@ abstract class SessionContract extends RunContract {
         long right = define(job("right").build(), past(10));
         long wrong = define(job("wrong").build(), past(10));
         add(run(wrong, past(10), RunState.PLANNED, Optional.empty(), 5));
-        add(run(wrong, past(20), RunState.HELD, Optional.empty(), 5));
+        add(run(wrong, past(20), RunState.WAITING, Optional.empty(), 5));
 
         List<Recount> found = store.transact(tx -> tx.recount(10));
         assertThat(found).hasSize(1);

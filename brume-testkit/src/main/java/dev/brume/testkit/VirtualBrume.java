@@ -201,7 +201,7 @@ public final class VirtualBrume implements AutoCloseable {
     private RunView run(String job, Optional<String> payload) {
         Orders orders = brume.orders("test", "");
         JobName key = JobName.parse(job);
-        long run = payload.isPresent() ? orders.start(key, payload.get()) : orders.start(key);
+        long run = payload.isPresent() ? orders.runNow(key, payload.get()) : orders.runNow(key);
         Duration rest = step();
         while (engine.isGoing(run)) {
             clock.move(rest);

@@ -53,7 +53,7 @@ class CheckupTest {
     @Test
     void whatNobodyCanRunIsAProblemWithTheWayOut(VirtualBrume harbour) {
         harbour.brume().define(Job.named("night").lane("night").every(Duration.ofHours(1)), run -> {});
-        harbour.brume().define(Job.named("crane").requires("crane").every(Duration.ofHours(1)), run -> {});
+        harbour.brume().define(Job.named("crane").requireLabel("crane").every(Duration.ofHours(1)), run -> {});
         harbour.brume()
                 .define(Job.named("strange")
                         .handler("unknown")

@@ -165,7 +165,7 @@ class DutiesThatFailTest {
                     }
                 });
         first.start();
-        first.orders("ines", "high water").start(JobName.parse("tides"));
+        first.orders("ines", "high water").runNow(JobName.parse("tides"));
 
         await(ofFirst, Event.Kind.SUCCEEDED);
         assertThat(calls.get()).as("refused, lost, found on record").isEqualTo(3);

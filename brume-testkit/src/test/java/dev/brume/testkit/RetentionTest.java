@@ -151,11 +151,11 @@ class RetentionTest {
         assertThat(failed.payload()).contains("{\"pin\": \"***\", \"quay\": 4}");
 
         Orders clerk = harbour.brume().orders("clerk", "");
-        long again = clerk.runAgain(failed.id());
+        long again = clerk.rerun(failed.id());
         harbour.settle();
         assertThat(given).as("the job's own payload").hasSize(4).last().isEqualTo("{\"pin\": 1234, \"quay\": 4}");
         assertThat(harbour.look(again).outcome()).contains(Outcome.SUCCEEDED);
         assertThat(harbour.look(again).owed().orderedBy()).contains("clerk");
-        assertThatThrownBy(() -> clerk.runAgain(own.id())).hasMessageContaining("cannot be given again");
+        assertThatThrownBy(() -> clerk.rerun(own.id())).hasMessageContaining("cannot be given again");
     }
 }

@@ -11,6 +11,7 @@ import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Orders;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
@@ -115,7 +116,9 @@ class VirtualBrumeTest {
     void oneOffsAreCollected(VirtualBrume harbour) {
         JobName notice = JobName.parse("notice");
         harbour.brume().define(Job.named(notice), run -> {});
-        harbour.brume().planAt(notice, "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"));
+        harbour.brume()
+                .oneOffs()
+                .add(OneOff.of(notice, "storm-7").at(BEGIN.plusSeconds(60)).payload("gale"));
 
         harbour.advance(Duration.ofDays(1));
 
@@ -143,7 +146,11 @@ class VirtualBrumeTest {
                             .handler("not-registered")
                             .payloadType("n-1")
                             .build());
-            harbour.brume().planAt(JobName.parse("notice"), "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"));
+            harbour.brume()
+                    .oneOffs()
+                    .add(OneOff.of(JobName.parse("notice"), "storm-7")
+                            .at(BEGIN.plusSeconds(60))
+                            .payload("gale"));
 
             harbour.run("lamps");
             harbour.advance(Duration.ofMinutes(1));
@@ -215,11 +222,11 @@ class VirtualBrumeTest {
             }
         });
         Orders ines = harbour.brume().orders("ines", "");
-        long told = ines.start(JobName.parse("survey"));
+        long told = ines.runNow(JobName.parse("survey"));
         harbour.advance(Duration.ofMinutes(5));
         ines.cancel(told);
         harbour.advance(Duration.ofMinutes(1));
-        long left = ines.start(JobName.parse("survey"));
+        long left = ines.runNow(JobName.parse("survey"));
         harbour.advance(Duration.ofHours(2));
 
         assertThat(seen.get(0)).isEqualTo("PT5M10S Optional[CANCELLED] true");
@@ -244,7 +251,7 @@ class VirtualBrumeTest {
         List<JobAccount> accounts = new ArrayList<>();
         harbour.brume().history().accounts(Optional.empty(), BEGIN, harbour.now(), accounts::add);
         JobTally tally = Tally.of(accounts.get(0), BEGIN, harbour.now());
-        assertThat(tally.missed()).isEqualTo(8);
+        assertThat(tally.count(Verdict.MISSED)).isEqualTo(8);
         assertThat(tally.reasons()).containsEntry(Reasons.DECIDED_LATE, 8L);
         assertThat(tally.count(Verdict.ON_TIME) + tally.count(Verdict.LATE) + tally.notRun() + tally.open())
                 .isEqualTo(tally.expected());
@@ -271,11 +278,11 @@ class VirtualBrumeTest {
                 .define(
                         Job.named("buoys")
                                 .every(Duration.ofMinutes(1))
-                                .ifMissed(IfMissed.runLatest().within(Duration.ofMinutes(3))),
+                                .ifMissed(IfMissed.runLatest().tolerance(Duration.ofMinutes(3))),
                         run -> harbour.elapse(Duration.ofSeconds(5)));
         harbour.advance(Duration.ofMinutes(2));
         harbour.outage(Duration.ofMinutes(2));
-        assertThatThrownBy(() -> harbour.brume().orders("ines", "").start(JobName.parse("buoys")))
+        assertThatThrownBy(() -> harbour.brume().orders("ines", "").runNow(JobName.parse("buoys")))
                 .hasMessageContaining("the test has the database away until");
         harbour.advance(Duration.ofMinutes(1));
         long during = harbour.ledger("buoys").runs().size();

@@ -2,13 +2,13 @@ package dev.brume.testkit;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.brume.EventFilter;
 import dev.brume.FollowUp;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.JobScope;
 import dev.brume.RunState;
 import dev.brume.history.Pause;
 import dev.brume.insight.tally.Verdict;
@@ -52,7 +52,7 @@ class WhyTest {
         harbour.brume().define(Job.named("off").every(Duration.ofHours(1)).enabled(false), run -> {});
         harbour.brume().define(Job.named("alone"), run -> {});
         harbour.brume().define(Job.named("night").lane("night"), run -> {});
-        harbour.brume().define(Job.named("crane").requires("crane"), run -> {});
+        harbour.brume().define(Job.named("crane").requireLabel("crane"), run -> {});
         harbour.brume().define(Job.named("strange").handler("unknown").build());
         harbour.brume().define(Job.named("buoy").ifFailed(IfFailed.attempts(2, Duration.ofMinutes(5))), run -> {
             throw new IllegalStateException("buoy silent");
@@ -140,7 +140,7 @@ class WhyTest {
         harbour.brume()
                 .beforeStart(
                         "storm",
-                        EventFilter.ALL.job("ferry"),
+                        JobScope.job("ferry"),
                         run -> Optional.of("gale warning")
                                 .filter(w -> run.planned().equals(SIX.plusSeconds(600))));
         harbour.advance(Duration.ofMinutes(25));

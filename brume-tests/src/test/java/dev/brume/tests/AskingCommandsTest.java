@@ -51,8 +51,8 @@ class AskingCommandsTest {
                 .contains("because: new lamp")
                 .contains("DEFINED lamps version 1")
                 .doesNotContain("CHANGED");
-        String before = first.flat().replaceAll(".*--before (\\d+).*", "$1");
-        BrumeProcess.Result second = BrumeProcess.run(folder, "changes", "--before", before, "--job", "tides");
+        String before = first.flat().replaceAll(".*--below (\\d+).*", "$1");
+        BrumeProcess.Result second = BrumeProcess.run(folder, "changes", "--below", before, "--job", "tides");
         assertThat(second.flat())
                 .contains("CHANGED tides version 1 -> 2")
                 .contains("+ priority: 7")
@@ -90,10 +90,10 @@ class AskingCommandsTest {
 
     @Test
     void leasesShowWhoHasThemAndFromWhenTheyCanBeTakenAgain() throws Exception {
-        assertThat(BrumeProcess.run(folder, "leases").out())
+        assertThat(BrumeProcess.run(folder, "named-leases").out())
                 .containsPattern("dues-export +COOLING +office")
                 .contains("in 1d2h");
-        assertThat(BrumeProcess.run(folder, "leases", "--format", "json")
+        assertThat(BrumeProcess.run(folder, "named-leases", "--format", "json")
                         .jsonList()
                         .get(0))
                 .containsEntry("state", "COOLING")

@@ -18,16 +18,16 @@ class CalendarsInServiceTest {
               feasts: {dates: [%s]}
             jobs:
               dues:
-                when: {cron: "0 9 25 12 *", exclude: feasts, ifDayOff: next}
+                when: {cron: "0 9 25 12 *", notOn: feasts, ifDayOff: next}
                 work: {program: [echo, dues]}
               sweep:
-                when: {afterFinish: 1s}
+                when: {afterEnd: 1s}
                 work: {program: [echo, swept]}
               bell:
                 when: {every: 1s, atMost: 2}
                 work: {program: [echo, ding]}
               odd:
-                when: {cron: "0 9 * * *", exclude: nobody-knows}
+                when: {cron: "0 9 * * *", notOn: nobody-knows}
                 work: {program: [echo]}
             """;
 

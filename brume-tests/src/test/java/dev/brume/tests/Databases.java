@@ -25,7 +25,7 @@ import org.postgresql.ds.PGSimpleDataSource;
  *
  * <p>Set {@code BRUME_TEST_POSTGRES} or {@code BRUME_TEST_MARIADB} to a JDBC URL to use a server that runs already.
  */
-final class Databases {
+public final class Databases {
     private static final AtomicInteger COUNT = new AtomicInteger();
 
     private Databases() {}
@@ -94,12 +94,12 @@ final class Databases {
     }
 
     /** Returns the URL of the PostgreSQL server. */
-    static String postgresUrl() {
+    public static String postgresUrl() {
         return Server.URL;
     }
 
     /** Returns a name no other test uses. */
-    static String freshName() {
+    public static String freshName() {
         return "t" + ProcessHandle.current().pid() + "_" + System.nanoTime() % 1_000_000_000 + "_"
                 + COUNT.incrementAndGet();
     }

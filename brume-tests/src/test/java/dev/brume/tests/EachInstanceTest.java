@@ -140,14 +140,14 @@ class EachInstanceTest {
             crane.start();
             bare.define(Job.named("lift")
                     .handler("note")
-                    .requires("crane")
-                    .requires("north")
+                    .requireLabel("crane")
+                    .requireLabel("north")
                     .build());
             bare.define(Job.named("free").handler("note").build());
             for (int i = 0; i < 5; i++) {
-                bare.orders("anna", "").start(Job.named("lift").key());
+                bare.orders("anna", "").runNow(Job.named("lift").key());
             }
-            bare.orders("anna", "").start(Job.named("free").key());
+            bare.orders("anna", "").runNow(Job.named("free").key());
             assertThat(nextRan()).isIn("quay-1", "quay-2");
 
             both.start();

@@ -94,11 +94,11 @@ class FollowUpTest {
                     "harbour.yaml");
             harbour.brume.start();
 
-            long first = harbour.brume.orders("anna", "").start(MANIFESTS, "17 cars");
+            long first = harbour.brume.orders("anna", "").runNow(MANIFESTS, "17 cars");
             assertThat(harbour.next().job()).isEqualTo("manifests");
             Seen dues = harbour.next();
             Seen board = harbour.next();
-            long second = harbour.brume.orders("anna", "").start(MANIFESTS, "sink");
+            long second = harbour.brume.orders("anna", "").runNow(MANIFESTS, "sink");
             assertThat(harbour.next().job()).isEqualTo("manifests");
             Seen warden = harbour.next();
 
@@ -172,7 +172,7 @@ class FollowUpTest {
             harbour.brume.drop(JobName.parse("dues"));
             harbour.brume.start();
 
-            harbour.brume.orders("anna", "").start(MANIFESTS);
+            harbour.brume.orders("anna", "").runNow(MANIFESTS);
 
             Event problem = harbour.problems.poll(30, TimeUnit.SECONDS);
             assertThat(problem).isNotNull();

@@ -76,7 +76,7 @@ class ForesightCommandsTest {
         Files.writeString(
                 folder.resolve("one.yaml"),
                 "zone: UTC\njobs: {buoys: {when: {cron: '0 5 * * *'}, work: {program: ['true']}}}");
-        assertThat(brume("rehearse", "one.yaml", "--before", "store", "--for", "2d")
+        assertThat(brume("rehearse", "one.yaml", "--against", "store", "--for", "2d")
                         .out())
                 .as("jobs of other files stay as they are")
                 .containsPattern("buoys +- -> 2")
@@ -139,7 +139,7 @@ class ForesightCommandsTest {
         Result beside = brume(
                 "rehearse",
                 "new.yaml",
-                "--before",
+                "--against",
                 "harbour.yaml",
                 "--for",
                 "1d",
@@ -158,13 +158,13 @@ class ForesightCommandsTest {
 
     @Test
     void theRecordIsSealedCheckedAndTakenAlong() throws Exception {
-        assertThat(brume("audit", "verify").exitCode()).isEqualTo(1);
-        assertThat(brume("audit", "seal").out()).startsWith("sealed; the newest seal is 1:");
-        Files.writeString(folder.resolve("head"), brume("audit", "head").out());
-        Result checked = brume("audit", "verify", "--head", "head");
+        assertThat(brume("seal", "verify").exitCode()).isEqualTo(1);
+        assertThat(brume("seal").out()).startsWith("sealed; the newest seal is 1:");
+        Files.writeString(folder.resolve("head"), brume("seal", "head").out());
+        Result checked = brume("seal", "verify", "--head", "head");
         assertThat(checked.exitCode()).isZero();
         assertThat(checked.out()).startsWith("All is as it was sealed.");
-        assertThat(brume("audit", "verify", "--head", "nonsense").err())
+        assertThat(brume("seal", "verify", "--head", "nonsense").err())
                 .contains("--head 'nonsense' is neither a head (expected N:DIGEST) nor a file");
 
         brume("export", "changes", "--format", "csv", "--cursor-to", "cursor", "--to", "changes.csv");
@@ -232,7 +232,8 @@ class ForesightCommandsTest {
     @Test
     void oneOffsMayBeOrderedWithAReason() throws Exception {
         assertThat(brume(
-                                "plan",
+                                "one-off",
+                                "add",
                                 "lamps",
                                 "lamp-7",
                                 "--at",
@@ -245,7 +246,7 @@ class ForesightCommandsTest {
                 .isZero();
 
         assertThat(brume("changes", "--who", "ines").flat())
-                .contains("ONE_OFF_PLANNED")
+                .contains("ONE_OFF_ADDED")
                 .contains("because: new lamp");
     }
 }

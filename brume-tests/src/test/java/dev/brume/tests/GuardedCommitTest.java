@@ -10,6 +10,7 @@ import dev.brume.Handler;
 import dev.brume.IfFailed;
 import dev.brume.Job;
 import dev.brume.LeaseLostException;
+import dev.brume.OneOff;
 import dev.brume.Outcome;
 import dev.brume.OutcomeUnknownException;
 import dev.brume.Run;
@@ -67,7 +68,7 @@ class GuardedCommitTest {
 
         void start(Job.Builder job) {
             brume.define(job.handler("dues").build());
-            brume.planAt(job.key(), "once", Instant.now().minusSeconds(1));
+            brume.oneOffs().add(OneOff.of(job.key(), "once").at(Instant.now().minusSeconds(1)));
             brume.start();
         }
 

@@ -9,6 +9,7 @@ import dev.brume.IfBusy;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Orders;
 import dev.brume.Origin;
 import dev.brume.Outcome;
@@ -127,25 +128,25 @@ class HandOrdersTest {
             harbour.brume.start();
             harbour.go.release(3);
 
-            long run = harbour.orders.start(TIDES, "neap");
+            long run = harbour.orders.runNow(TIDES, "neap");
             RunView first = harbour.ended(run);
-            long again = harbour.orders.runAgain(run);
+            long again = harbour.orders.rerun(run);
             RunView second = harbour.ended(again);
-            long plain = harbour.orders.start(TIDES);
+            long plain = harbour.orders.runNow(TIDES);
 
             assertThat(first.outcome()).contains(Outcome.SUCCEEDED);
             assertThat(first.result()).contains("did neap");
             assertThat(first.owed().origin()).isEqualTo(Origin.BY_HAND);
             assertThat(second.result()).contains("did neap");
-            assertThat(second.owed().origin()).isEqualTo(Origin.RE_RUN);
+            assertThat(second.owed().origin()).isEqualTo(Origin.RERUN);
             assertThat(second.owed().planned()).isEqualTo(first.owed().planned());
             assertThat(second.owed().nominal()).isEqualTo(first.owed().nominal());
             assertThat(harbour.ended(plain).result()).contains("did ebb");
             assertThat(harbour.onRecord("RUN_ORDERED")).isEqualTo(2);
             assertThat(harbour.onRecord("RE_RUN_ORDERED")).isEqualTo(1);
-            assertThatThrownBy(() -> harbour.orders.start(JobName.parse("tide")))
+            assertThatThrownBy(() -> harbour.orders.runNow(JobName.parse("tide")))
                     .hasMessage("there is no job 'tide'");
-            assertThatThrownBy(() -> harbour.orders.runAgain(99)).hasMessage("there is no run 99");
+            assertThatThrownBy(() -> harbour.orders.rerun(99)).hasMessage("there is no run 99");
             harbour.checkCounts();
         }
     }
@@ -156,12 +157,12 @@ class HandOrdersTest {
         try (Harbour harbour = new Harbour(db)) {
             harbour.define(Job.named(TIDES));
             harbour.brume.start();
-            long running = harbour.orders.start(TIDES);
+            long running = harbour.orders.runNow(TIDES);
             Run work = harbour.nextStarted();
-            long waiting = harbour.orders.start(TIDES);
-            assertThat(harbour.run(waiting).state()).contains(RunState.HELD);
+            long waiting = harbour.orders.runNow(TIDES);
+            assertThat(harbour.run(waiting).state()).contains(RunState.WAITING);
             assertThat(harbour.run(waiting).owed().note()).contains(Reasons.WAITED);
-            assertThatThrownBy(() -> harbour.orders.runAgain(running)).hasMessageContaining("has not ended yet");
+            assertThatThrownBy(() -> harbour.orders.rerun(running)).hasMessageContaining("has not ended yet");
 
             assertThat(harbour.orders.cancel(waiting)).isEqualTo(Cancelled.ENDED);
             assertThat(harbour.orders.cancel(running)).isEqualTo(Cancelled.ASKED);
@@ -173,13 +174,13 @@ class HandOrdersTest {
             assertThat(stopped.result()).contains("told CANCELLED");
             assertThat(harbour.ended(waiting).outcome()).contains(Outcome.CANCELLED);
             assertThat(harbour.ended(waiting).attempts()).isEmpty();
-            assertThat(harbour.orders.cancel(running)).isEqualTo(Cancelled.TOO_LATE);
-            assertThat(harbour.orders.cancel(12_345)).isEqualTo(Cancelled.UNKNOWN);
+            assertThat(harbour.orders.cancel(running)).isEqualTo(Cancelled.ALREADY_ENDED);
+            assertThat(harbour.orders.cancel(12_345)).isEqualTo(Cancelled.NO_SUCH_RUN);
             assertThat(harbour.onRecord("CANCEL_ORDERED")).isEqualTo(2);
             harbour.checkCounts();
 
             harbour.go.release();
-            assertThat(harbour.ended(harbour.orders.start(TIDES)).outcome())
+            assertThat(harbour.ended(harbour.orders.runNow(TIDES)).outcome())
                     .as("the places are free again")
                     .contains(Outcome.SUCCEEDED);
         }
@@ -189,7 +190,7 @@ class HandOrdersTest {
     @EnumSource
     void whatIsPausedOwesNothingUntilItIsResumed(Db db) throws Exception {
         try (Harbour harbour = new Harbour(db)) {
-            IfMissed none = IfMissed.skip().within(Duration.ofSeconds(1));
+            IfMissed none = IfMissed.skip().tolerance(Duration.ofSeconds(1));
             harbour.define(
                     Job.named(TIDES).every(Duration.ofSeconds(1)).tag("nightly").ifMissed(none));
             assertThat(harbour.orders.pause(Pause.Scope.tag("nightly"))).isEqualTo(new PauseChange(true, 1));
@@ -198,14 +199,16 @@ class HandOrdersTest {
             harbour.define(Job.named("dues").every(Duration.ofSeconds(1)).tag("nightly"));
             assertThat(harbour.brume.history().jobs())
                     .allMatch(view -> view.row().paused() && view.row().nextAt().isEmpty());
-            harbour.brume.planAt(TIDES, "due already", Instant.now().minusSeconds(60));
+            harbour.brume
+                    .oneOffs()
+                    .add(OneOff.of(TIDES, "due already").at(Instant.now().minusSeconds(60)));
             harbour.brume.start();
             harbour.go.release(1000);
 
-            long byHand = harbour.orders.start(JobName.parse("dues"));
+            long byHand = harbour.orders.runNow(JobName.parse("dues"));
             assertThat(harbour.ended(byHand).outcome()).contains(Outcome.SUCCEEDED);
             harbour.await(() -> harbour.brume.history().runs(RunFilter.newest(10)).stream()
-                    .anyMatch(run -> run.state().equals(Optional.of(RunState.HELD))));
+                    .anyMatch(run -> run.state().equals(Optional.of(RunState.WAITING))));
             Instant resumed = harbour.brume.history().now().plusSeconds(3);
             harbour.await(() -> harbour.brume.history().now().isAfter(resumed));
             assertThat(harbour.brume.history().runs(RunFilter.newest(10)))

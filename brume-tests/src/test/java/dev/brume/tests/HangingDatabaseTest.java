@@ -10,6 +10,7 @@ import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Outcome;
 import dev.brume.StopReason;
 import dev.brume.history.RunFilter;
@@ -82,7 +83,7 @@ class HangingDatabaseTest {
             });
             brume.define(Job.named(SURVEY).handler("survey").build());
             brume.start();
-            brume.planAt(SURVEY, "once", Instant.now());
+            brume.oneOffs().add(OneOff.of(SURVEY, "once").at(Instant.now()));
             assertThat(begun.await(60, TimeUnit.SECONDS)).isTrue();
             events.clear();
 
@@ -146,7 +147,7 @@ class HangingDatabaseTest {
                     .ifBusy(IfBusy.alongside(workers))
                     .build());
             for (int i = 0; i < workers; i++) {
-                brume.planAt(SURVEY, "run-" + i, Instant.now());
+                brume.oneOffs().add(OneOff.of(SURVEY, "run-" + i).at(Instant.now()));
             }
             brume.start();
             await(Event.Kind.STARTED);

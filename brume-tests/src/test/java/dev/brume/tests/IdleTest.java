@@ -12,7 +12,7 @@ import dev.brume.internal.duty.Settings;
 import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
-import dev.brume.internal.session.KeepDuty;
+import dev.brume.internal.session.RenewDuty;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.TimeSource;
@@ -99,7 +99,7 @@ class IdleTest {
                 "quay-1", "host", 1, Map.of("main", 4), Duration.ofSeconds(15), Duration.ofSeconds(1), 100);
         Instance instance = new Instance(settings, store, TimeSource.system(), event -> {});
         instance.workers(IDLE);
-        KeepDuty keep = new KeepDuty(instance, UUID::randomUUID);
+        RenewDuty keep = new RenewDuty(instance, UUID::randomUUID);
         RoundDuty round = new RoundDuty(instance);
         SettleDuty settle = new SettleDuty(instance);
         FinishDuty finish = new FinishDuty(instance, () -> {});

@@ -175,7 +175,7 @@ class InvariantCheckerTest {
     @Test
     void moreUnfinishedRunsThanAllowedBreakI5() {
         checker.added(List.of(leased(1, T, SESSION, 5)), 1);
-        checker.added(List.of(run(2, T.plusSeconds(1), RunState.HELD, Optional.empty())), 1);
+        checker.added(List.of(run(2, T.plusSeconds(1), RunState.WAITING, Optional.empty())), 1);
 
         breaks("I5", () -> checker.added(List.of(leased(3, T.plusSeconds(2), SESSION, 6)), 1));
         breaks("I5", () -> checker.letGo(List.of(2L)));

@@ -63,8 +63,8 @@ class KindsOfWorkTest {
                     .build());
             application.define(Job.named("tides").handler("tides").build());
             application.start();
-            application.orders("ines", "").start(JobName.parse("shell"));
-            application.orders("ines", "").start(JobName.parse("tides"));
+            application.orders("ines", "").runNow(JobName.parse("shell"));
+            application.orders("ines", "").runNow(JobName.parse("tides"));
             await(Event.Kind.SUCCEEDED, "");
 
             assertThat(newest(application, "shell").state()).contains(RunState.PLANNED);
@@ -72,7 +72,7 @@ class KindsOfWorkTest {
             // The row asks for nothing, as one may that somebody else has written.
             fresh.sql("update " + fresh.table("brume_run") + " set handler = null");
             await(Event.Kind.PROBLEM, "main/shell".substring(5) + " needs an instance that takes programs");
-            application.orders("ines", "").start(JobName.parse("tides"));
+            application.orders("ines", "").runNow(JobName.parse("tides"));
             await(Event.Kind.SUCCEEDED, "");
             assertThat(trace).doesNotExist();
 

@@ -7,7 +7,7 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.LeaseLostException;
 import dev.brume.NamedLease;
-import dev.brume.history.LeaseRow;
+import dev.brume.history.NamedLeaseRow;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
@@ -68,9 +68,9 @@ class NamedLeaseTest {
             brume.takeLease("dues-export", MINUTE, MINUTE).orElseThrow().close();
 
             assertThat(brume.takeLease("dues-export", MINUTE)).isEmpty();
-            LeaseRow row = brume.history().leases().get(0);
+            NamedLeaseRow row = brume.history().leases().get(0);
             Instant now = brume.history().now();
-            assertThat(row.state(now)).isEqualTo(LeaseRow.State.COOLING);
+            assertThat(row.state(now)).isEqualTo(NamedLeaseRow.State.COOLING);
             assertThat(row.holder()).isEqualTo("quay-1");
             assertThat(Duration.between(row.until(), row.freeAt())).isEqualTo(MINUTE);
             assertThatThrownBy(() -> brume.takeLease(" ", MINUTE)).isInstanceOf(IllegalArgumentException.class);
@@ -99,7 +99,7 @@ class NamedLeaseTest {
                 Thread.onSpinWait();
             }
 
-            fresh.sql("update " + fresh.table("brume_lease") + " set fence = fence + 1");
+            fresh.sql("update " + fresh.table("brume_named_lease") + " set fence = fence + 1");
 
             Event told = lost.poll(30, TimeUnit.SECONDS);
             assertThat(told).isNotNull();

@@ -75,8 +75,8 @@ class NewerDefinitionsTest {
 
     private static void definedByANewerVersion(Db.Fresh fresh, int format) throws SQLException {
         Brume.on(fresh.store()).instance("newer").build().define(List.of(TIDES, GLOW), "test");
-        fresh.withoutGuard("brume_version");
-        fresh.sql("update " + fresh.table("brume_version") + " set definition = replace(definition, '{\"when\"',"
+        fresh.withoutGuard("brume_definition");
+        fresh.sql("update " + fresh.table("brume_definition") + " set definition = replace(definition, '{\"when\"',"
                 + " '{\"colour\":\"green\",\"when\"') where job_id = (select id from " + fresh.table("brume_job")
                 + " where name = 'glow')");
         fresh.sql("update " + fresh.table("brume_job") + " set format = " + format + " where name = 'glow'");

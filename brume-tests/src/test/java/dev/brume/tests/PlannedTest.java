@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Outcome;
 import dev.brume.Run;
 import dev.brume.history.OneOffView;
@@ -63,26 +64,29 @@ class PlannedTest {
                 Brume brume = harbour(fresh)) {
             Instant later = in(brume, Duration.ofHours(2));
             Instant muchLater = in(brume, Duration.ofHours(3));
-            assertThat(brume.planAt(BRIDGE, "south", later, Optional.of("south")))
+            assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, "south").at(later).payload("south")))
                     .isTrue();
-            assertThat(brume.planAt(BRIDGE, "north", later.plusSeconds(1))).isTrue();
-            assertThat(brume.planAt(BRIDGE, "north", later)).isFalse();
+            assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, "north").at(later.plusSeconds(1))))
+                    .isTrue();
+            assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, "north").at(later)))
+                    .isFalse();
 
-            assertThat(brume.moveTo(BRIDGE, "north", muchLater)).isTrue();
-            assertThat(brume.moveTo(BRIDGE, "west", muchLater)).isFalse();
+            assertThat(brume.oneOffs().move(BRIDGE, "north", muchLater)).isTrue();
+            assertThat(brume.oneOffs().move(BRIDGE, "west", muchLater)).isFalse();
             assertThat(brume.history().oneOffs(Optional.of(BRIDGE), 10))
                     .containsExactly(
                             new OneOffView(BRIDGE, "south", later, Optional.of("south"), "quay-1", Optional.empty()),
                             new OneOffView(BRIDGE, "north", muchLater, Optional.empty(), "quay-1", Optional.empty()));
-            assertThat(brume.unplan(BRIDGE, "north")).isTrue();
-            assertThat(brume.unplan(BRIDGE, "north")).isFalse();
-            assertThat(brume.planAt(BRIDGE, "north", muchLater))
+            assertThat(brume.oneOffs().drop(BRIDGE, "north")).isTrue();
+            assertThat(brume.oneOffs().drop(BRIDGE, "north")).isFalse();
+            assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, "north").at(muchLater)))
                     .as("its key is free again")
                     .isTrue();
             assertThat(brume.history().oneOffs(Optional.empty(), 1)).hasSize(1);
 
             brume.start();
-            assertThat(brume.moveTo(BRIDGE, "south", brume.history().now())).isTrue();
+            assertThat(brume.oneOffs().move(BRIDGE, "south", brume.history().now()))
+                    .isTrue();
             Run run = runs.poll(30, TimeUnit.SECONDS);
             assertThat(run).as("a run that starts").isNotNull();
 
@@ -92,14 +96,15 @@ class PlannedTest {
                             "select count(*) from " + fresh.table("brume_one_off") + " where payload is not null"))
                     .as("payloads that its run has now")
                     .isZero();
-            assertThat(brume.moveTo(BRIDGE, "south", muchLater)).isFalse();
-            assertThat(brume.unplan(BRIDGE, "south")).isFalse();
-            assertThat(brume.planAt(BRIDGE, "south", muchLater)).isFalse();
+            assertThat(brume.oneOffs().move(BRIDGE, "south", muchLater)).isFalse();
+            assertThat(brume.oneOffs().drop(BRIDGE, "south")).isFalse();
+            assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, "south").at(muchLater)))
+                    .isFalse();
             String changes = "select count(*) from " + fresh.table("brume_change") + " where kind = ";
-            assertThat(fresh.number(changes + "'ONE_OFF_PLANNED'")).isEqualTo(3);
+            assertThat(fresh.number(changes + "'ONE_OFF_ADDED'")).isEqualTo(3);
             assertThat(fresh.number(changes + "'ONE_OFF_MOVED'")).isEqualTo(2);
             assertThat(fresh.number(changes + "'ONE_OFF_DROPPED'")).isEqualTo(1);
-            assertThatThrownBy(() -> brume.moveTo(JobName.parse("bridge"), "south", later))
+            assertThatThrownBy(() -> brume.oneOffs().move(JobName.parse("bridge"), "south", later))
                     .hasMessage("there is no job 'bridge'");
         }
     }
@@ -112,23 +117,23 @@ class PlannedTest {
             Instant later = in(brume, Duration.ofHours(2));
             Instant other = in(brume, Duration.ofHours(5));
             for (int isolation : ISOLATIONS) {
-                brume.planAt(BRIDGE, "moved-" + isolation, later);
-                brume.planAt(BRIDGE, "dropped-" + isolation, later);
+                brume.oneOffs().add(OneOff.of(BRIDGE, "moved-" + isolation).at(later));
+                brume.oneOffs().add(OneOff.of(BRIDGE, "dropped-" + isolation).at(later));
                 try (Connection connection = fresh.connection()) {
                     connection.setTransactionIsolation(isolation);
                     connection.setAutoCommit(false);
-                    assertThat(brume.moveTo(connection, BRIDGE, "moved-" + isolation, other))
+                    assertThat(brume.oneOffs().within(connection).move(BRIDGE, "moved-" + isolation, other))
                             .isTrue();
-                    assertThat(brume.unplan(connection, BRIDGE, "dropped-" + isolation))
+                    assertThat(brume.oneOffs().within(connection).drop(BRIDGE, "dropped-" + isolation))
                             .isTrue();
                     connection.rollback();
                     assertThat(brume.history()
                                     .oneOff(BRIDGE, "moved-" + isolation)
                                     .map(OneOffView::dueAt))
                             .contains(later);
-                    assertThat(brume.moveTo(connection, BRIDGE, "moved-" + isolation, other))
+                    assertThat(brume.oneOffs().within(connection).move(BRIDGE, "moved-" + isolation, other))
                             .isTrue();
-                    assertThat(brume.unplan(connection, BRIDGE, "dropped-" + isolation))
+                    assertThat(brume.oneOffs().within(connection).drop(BRIDGE, "dropped-" + isolation))
                             .isTrue();
                     connection.commit();
                     connection.setAutoCommit(true);
@@ -147,13 +152,14 @@ class PlannedTest {
         try (Db.Fresh fresh = db.fresh();
                 Brume brume = harbour(fresh)) {
             brume.start();
-            brume.planAt(BRIDGE, "south", brume.history().now(), Optional.of("south"));
+            brume.oneOffs()
+                    .add(OneOff.of(BRIDGE, "south").at(brume.history().now()).payload("south"));
             Run first = runs.poll(30, TimeUnit.SECONDS);
             assertThat(first).isNotNull();
             while (brume.history().job(BRIDGE).orElseThrow().lastEnd().isEmpty()) {
                 assertThat(brume.history().run(first.id())).isPresent();
             }
-            long second = brume.orders("anna", "").start(BRIDGE, "north");
+            long second = brume.orders("anna", "").runNow(BRIDGE, "north");
             assertThat(runs.poll(30, TimeUnit.SECONDS)).isNotNull();
             while (brume.history().run(second).orElseThrow().outcome().isEmpty()) {
                 assertThat(brume.history().run(second)).isPresent();

@@ -66,7 +66,7 @@ class PoolsTest {
             sleeper.define(Job.named("tides").handler("tides").build());
             sleeper.start();
             for (int i = 0; i < 3; i++) {
-                caller.orders("ines", "high water").start(JobName.parse("tides"));
+                caller.orders("ines", "high water").runNow(JobName.parse("tides"));
                 assertThat(begun.poll(25, TimeUnit.SECONDS))
                         .as("well before it would have looked by itself")
                         .isNotNull();

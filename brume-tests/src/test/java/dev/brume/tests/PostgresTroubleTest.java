@@ -8,6 +8,7 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.StoreException;
 import dev.brume.StoreException.Trouble;
 import dev.brume.history.JobRow;
@@ -148,7 +149,9 @@ class PostgresTroubleTest {
         brume.start();
         listeners();
         Brume office = Brume.on(store).takesPrograms().instance("office").build();
-        office.planAt(JobName.parse("closure"), "now", store.history().now());
+        office.oneOffs()
+                .add(OneOff.of(JobName.parse("closure"), "now")
+                        .at(store.history().now()));
 
         await(events, Event.Kind.SUCCEEDED);
         assertThat(brume.stop(Duration.ofSeconds(10))).isTrue();

@@ -75,7 +75,7 @@ class ProgramsEndWithTheirInstanceTest {
                 BrumeProcess.start(folder, plain, "serve", "--format", "json", "--definitions", "harbour.yaml")) {
             brume.await(BrumeProcess.kind("JOINED"));
             BrumeProcess.Result order =
-                    BrumeProcess.run(folder, plain, "start", "tides", "--because", "Grüße", "--as", "Jürgen");
+                    BrumeProcess.run(folder, plain, "run-now", "tides", "--because", "Grüße", "--as", "Jürgen");
             assertThat(order.exitCode()).as(order.err()).isZero();
             brume.await(BrumeProcess.kindOf("SUCCEEDED", "tides"));
             brume.terminate();

@@ -10,6 +10,7 @@ import dev.brume.Handler;
 import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
@@ -158,7 +159,7 @@ class ProtocolScenariosTest {
     void twoPlannersNeverCountTheSameSnapshotOfALimit(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh()) {
             Store store = fresh.store();
-            GateKey crane = new GateKey(GateKey.Kind.KEY, "crane");
+            GateKey crane = new GateKey(GateKey.Kind.EXCLUSIVE, "crane");
             store.transact(tx -> {
                 tx.gates().add(Map.of(crane, 10));
                 return null;
@@ -208,7 +209,7 @@ class ProtocolScenariosTest {
             Instant begin = store.history().now().minusSeconds(20_000).truncatedTo(ChronoUnit.SECONDS);
             Numbers numbers = store.transact(tx -> tx.take(10_000));
             List<RunRow> held = new ArrayList<>();
-            RunRow pattern = run(store, job, begin, RunState.HELD, List.of());
+            RunRow pattern = run(store, job, begin, RunState.WAITING, List.of());
             for (int i = 0; i < 10_000; i++) {
                 RunRow.Owed owed = pattern.owed();
                 held.add(new RunRow(
@@ -216,7 +217,7 @@ class ProtocolScenariosTest {
                         new RunRow.Owed(
                                 job, begin.plusSeconds(i), "", owed.origin(), owed.nominal(), "UTC", owed.note()),
                         1,
-                        RunState.HELD,
+                        RunState.WAITING,
                         "main",
                         5,
                         Needs.NOTHING,
@@ -254,7 +255,10 @@ class ProtocolScenariosTest {
             Instant due = fresh.store().history().now().plusMillis(300);
             try (Connection caller = fresh.connection()) {
                 caller.setAutoCommit(false);
-                assertThat(brume.planAt(caller, BRIDGE, "closure", due, null)).isTrue();
+                assertThat(brume.oneOffs()
+                                .within(caller)
+                                .add(OneOff.of(BRIDGE, "closure").at(due)))
+                        .isTrue();
                 Instant late = due.plusMillis(2500);
                 while (fresh.store().history().now().isBefore(late)) {
                     assertThat(ran).isEmpty();
@@ -288,19 +292,31 @@ class ProtocolScenariosTest {
             try (Connection caller = fresh.connection()) {
                 caller.setTransactionIsolation(isolation);
                 caller.setAutoCommit(false);
-                assertThat(brume.planAt(caller, BRIDGE, "kept", at, null)).isTrue();
-                assertThat(brume.planAt(caller, BRIDGE, "kept", at, null))
+                assertThat(brume.oneOffs()
+                                .within(caller)
+                                .add(OneOff.of(BRIDGE, "kept").at(at)))
+                        .isTrue();
+                assertThat(brume.oneOffs()
+                                .within(caller)
+                                .add(OneOff.of(BRIDGE, "kept").at(at)))
                         .as("the same again")
                         .isFalse();
                 Map<JobName, JobRow> free = fresh.store().transact(tx -> tx.lockJobs(List.of(BRIDGE)));
                 assertThat(free).as("the job is not locked meanwhile").containsKey(BRIDGE);
                 caller.commit();
-                assertThat(brume.planAt(caller, BRIDGE, "dropped", at, null)).isTrue();
+                assertThat(brume.oneOffs()
+                                .within(caller)
+                                .add(OneOff.of(BRIDGE, "dropped").at(at)))
+                        .isTrue();
                 caller.rollback();
-                assertThat(brume.planAt(caller, BRIDGE, "kept", at, null))
+                assertThat(brume.oneOffs()
+                                .within(caller)
+                                .add(OneOff.of(BRIDGE, "kept").at(at)))
                         .as("committed before")
                         .isFalse();
-                assertThat(brume.planAt(caller, BRIDGE, "dropped", at, null))
+                assertThat(brume.oneOffs()
+                                .within(caller)
+                                .add(OneOff.of(BRIDGE, "dropped").at(at)))
                         .as("rolled back before")
                         .isTrue();
                 caller.rollback();
@@ -311,7 +327,7 @@ class ProtocolScenariosTest {
             assertThat(fresh.number("select count(*) from " + fresh.table("brume_one_off")))
                     .isEqualTo(1);
             assertThat(fresh.number(
-                            "select count(*) from " + fresh.table("brume_change") + " where kind = 'ONE_OFF_PLANNED'"))
+                            "select count(*) from " + fresh.table("brume_change") + " where kind = 'ONE_OFF_ADDED'"))
                     .as("the change log goes with it")
                     .isEqualTo(1);
         }
@@ -335,7 +351,7 @@ class ProtocolScenariosTest {
                     // The transaction grows older.
                 }
                 called = fresh.store().history().now();
-                brume.planIn(caller, BRIDGE, "later", Duration.ofMinutes(10), null);
+                brume.oneOffs().within(caller).add(OneOff.of(BRIDGE, "later").in(Duration.ofMinutes(10)));
                 caller.commit();
                 caller.setAutoCommit(true);
             }
@@ -357,7 +373,9 @@ class ProtocolScenariosTest {
             Instant at = fresh.store().history().now().plusSeconds(600);
 
             for (String key : List.of("a", "A", "a ", "á", "ä", "ß", "ss", "潮")) {
-                assertThat(brume.planAt(BRIDGE, key, at)).as("'" + key + "'").isTrue();
+                assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, key).at(at)))
+                        .as("'" + key + "'")
+                        .isTrue();
             }
             brume.define(Job.named("Bridge").program("false").build());
             assertThat(fresh.store().history().jobs()).hasSize(2);

@@ -27,7 +27,7 @@ class RequestTest {
 
     private BrumeProcess.Result start(String... more) throws Exception {
         String[] arguments = new String[more.length + 4];
-        System.arraycopy(new String[] {"start", "notice", "--wait", "60s"}, 0, arguments, 0, 4);
+        System.arraycopy(new String[] {"run-now", "notice", "--wait", "60s"}, 0, arguments, 0, 4);
         System.arraycopy(more, 0, arguments, 4, more.length);
         return BrumeProcess.run(folder, arguments);
     }
@@ -35,7 +35,7 @@ class RequestTest {
     @Test
     void aRequestCarriesTheRunAndItsAnswerIsTheResult() throws Exception {
         try (BrumeProcess answer = BrumeProcess.start(
-                        folder, "answer", "--port", "0", "--status", "503,200", "--retry-after", "1s");
+                        folder, "echo", "--port", "0", "--status", "503,200", "--retry-after", "1s");
                 BrumeProcess serve = serve(
                         port(answer),
                         "    ifFailed: {attempts: 3, wait: 0s}\n    work:\n      http:\n"
@@ -62,7 +62,7 @@ class RequestTest {
 
     @Test
     void aPayloadStaysInItsPlace() throws Exception {
-        try (BrumeProcess answer = BrumeProcess.start(folder, "answer", "--port", "0", "--status", "200");
+        try (BrumeProcess answer = BrumeProcess.start(folder, "echo", "--port", "0", "--status", "200");
                 BrumeProcess serve = serve(
                         port(answer),
                         "    work:\n      http:\n        url: http://127.0.0.1:PORT/board/${payload}/tides\n"
@@ -80,7 +80,7 @@ class RequestTest {
 
     @Test
     void aStatusThatIsFinalEndsTheRunAndAMissingSecretIsNamed() throws Exception {
-        try (BrumeProcess answer = BrumeProcess.start(folder, "answer", "--port", "0", "--status", "404");
+        try (BrumeProcess answer = BrumeProcess.start(folder, "echo", "--port", "0", "--status", "404");
                 BrumeProcess serve = serve(
                         port(answer),
                         "    ifFailed: {attempts: 5, wait: 0s, giveUpOn: {statuses: [400-404]}}\n    work:\n      http:\n"

@@ -9,6 +9,7 @@ import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Keep;
+import dev.brume.OneOff;
 import dev.brume.Outcome;
 import dev.brume.StoreException;
 import dev.brume.jdbc.JdbcStore;
@@ -97,8 +98,8 @@ class RolesTest {
                         .followUp(FollowUp.On.SUCCESS, "wicks")
                         .build());
                 quay.start();
-                quay.orders("ines", "").start(LAMPS);
-                quay.planAt(LAMPS, "storm", Instant.EPOCH, Optional.of("gale"));
+                quay.orders("ines", "").runNow(LAMPS);
+                quay.oneOffs().add(OneOff.of(LAMPS, "storm").at(Instant.EPOCH).payload("gale"));
                 assertThat(ran.await(30, java.util.concurrent.TimeUnit.SECONDS)).isTrue();
 
                 assertThatThrownBy(() ->
@@ -142,10 +143,10 @@ class RolesTest {
                 run.progress(50, "half");
                 ran.countDown();
             });
-            quay.planAt(LAMPS, "storm", Instant.EPOCH, Optional.of("gale"));
+            quay.oneOffs().add(OneOff.of(LAMPS, "storm").at(Instant.EPOCH).payload("gale"));
             quay.start();
-            quay.orders("ines", "").start(LAMPS);
-            long again = quay.orders("ines", "").start(LAMPS);
+            quay.orders("ines", "").runNow(LAMPS);
+            long again = quay.orders("ines", "").runNow(LAMPS);
             assertThat(ran.await(30, java.util.concurrent.TimeUnit.SECONDS)).isTrue();
             quay.takeLease("dues", Duration.ofSeconds(5)).orElseThrow().close();
             quay.define(Job.named(LAMPS).exclusive("oil").tag("night"), run -> {});

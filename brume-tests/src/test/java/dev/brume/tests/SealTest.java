@@ -225,7 +225,7 @@ class SealTest {
 
             tamper(fresh, brume, "brume_output", "body", "low water", "ledger line of run " + first.id());
             tamper(fresh, brume, "brume_span", "reason", "PAUSED", "span 1 of tides");
-            tamper(fresh, brume, "brume_version", "definition", "{}", "version 1 of tides");
+            tamper(fresh, brume, "brume_definition", "definition", "{}", "version 1 of tides");
             fresh.sql("delete from " + fresh.table("brume_output"));
             assertThat(problem(brume)).startsWith("ledger line of run " + first.id() + " was altered");
         }

@@ -7,6 +7,7 @@ import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
 import dev.brume.history.ChangeFilter;
@@ -17,7 +18,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
@@ -82,10 +82,10 @@ class SetAsideTest {
         }
 
         void damageDefinition() throws Exception {
-            fresh.withoutGuard("brume_version");
-            fresh.sql(
-                    "update " + fresh.table("brume_version") + " set definition = '{\"when\": [ garbage' where job_id ="
-                            + " (select id from " + fresh.table("brume_job") + " where live_key = 'main/bad')");
+            fresh.withoutGuard("brume_definition");
+            fresh.sql("update " + fresh.table("brume_definition")
+                    + " set definition = '{\"when\": [ garbage' where job_id =" + " (select id from "
+                    + fresh.table("brume_job") + " where live_key = 'main/bad')");
         }
 
         @Override
@@ -142,8 +142,11 @@ class SetAsideTest {
         try (Harbour harbour = new Harbour(db)) {
             harbour.brume.define(Job.named("odd").handler("work").build());
             harbour.brume.start();
-            harbour.brume.planAt(
-                    JobName.parse("odd"), "once", Instant.EPOCH.plus(Duration.ofDays(20_000)), Optional.of("odd"));
+            harbour.brume
+                    .oneOffs()
+                    .add(OneOff.of(JobName.parse("odd"), "once")
+                            .at(Instant.EPOCH.plus(Duration.ofDays(20_000)))
+                            .payload("odd"));
             harbour.await(Harbour.ended("odd"));
 
             assertThat(harbour.brume.history().runs(RunFilter.newest(10).of(JobName.parse("odd"))))

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
@@ -66,23 +67,25 @@ class StartWithinTest {
                     .build());
             brume.start();
 
-            brume.planAt(NIGHT, "unserved", brume.history().now());
+            brume.oneOffs().add(OneOff.of(NIGHT, "unserved").at(brume.history().now()));
             RunView unserved =
                     first(brume, run -> run.job().equals(NIGHT) && run.outcome().isPresent());
             assertThat(unserved.outcome()).contains(Outcome.SKIPPED);
             assertThat(unserved.reason()).contains(Reasons.TOO_LATE);
             assertThat(unserved.attempts()).isEmpty();
 
-            brume.planAt(NIGHT, "over already", brume.history().now().minusSeconds(60));
+            brume.oneOffs()
+                    .add(OneOff.of(NIGHT, "over already")
+                            .at(brume.history().now().minusSeconds(60)));
             RunView over = first(
                     brume,
                     run -> run.owed().oneOffKey().equals(Optional.of("over already"))
                             && run.outcome().isPresent());
             assertThat(over.reason()).contains(Reasons.TOO_LATE);
 
-            brume.planAt(TIDES, "first", brume.history().now());
+            brume.oneOffs().add(OneOff.of(TIDES, "first").at(brume.history().now()));
             assertThat(started.poll(30, TimeUnit.SECONDS)).isNotNull();
-            brume.planAt(TIDES, "second", brume.history().now());
+            brume.oneOffs().add(OneOff.of(TIDES, "second").at(brume.history().now()));
             RunView second = first(
                     brume,
                     run -> run.owed().oneOffKey().equals(Optional.of("second"))
@@ -93,7 +96,7 @@ class StartWithinTest {
                     .as("one that has begun may take its time")
                     .contains(RunState.RUNNING);
 
-            long byHand = brume.orders("anna", "").start(TIDES);
+            long byHand = brume.orders("anna", "").runNow(TIDES);
             go.countDown();
             RunView ended =
                     first(brume, run -> run.id() == byHand && run.outcome().isPresent());

@@ -149,7 +149,7 @@ class TallyTest {
                 + at + ", 1, " + at + ", " + at + ", 1, 'MISSED')");
         fresh.sql("insert into " + fresh.table("brume_output")
                 + " (run_id, attempt, body, bytes, omitted) values (0, 1, 'high water', 10, 0)");
-        for (String table : List.of("brume_span", "brume_output", "brume_change", "brume_version")) {
+        for (String table : List.of("brume_span", "brume_output", "brume_change", "brume_definition")) {
             String name = fresh.table(table);
             String column = Map.of("brume_span", "reason", "brume_output", "body", "brume_change", "who")
                     .getOrDefault(table, "definition");

@@ -34,14 +34,14 @@ class TimeCommandsTest {
               office-days: {weekly: MON-FRI}
             jobs:
               harbour-dues:
-                when: {cron: "0 9 L * *", require: office-days, exclude: [feasts], ifDayOff: previous}
+                when: {cron: "0 9 L * *", onlyOn: office-days, notOn: [feasts], ifDayOff: previous}
                 work: {program: [echo, dues]}
               night-watch-report:
                 when: {cron: "30 0 * * *"}
                 work: {program: [echo, quiet]}
                 spread: 10m
               reef-sweep:
-                when: {afterFinish: 10m, window: "00:00-24:00"}
+                when: {afterEnd: 10m, window: "00:00-24:00"}
                 work: {program: [echo, swept]}
               regatta:
                 when:
@@ -232,7 +232,7 @@ class TimeCommandsTest {
                     when: {once: "2025-05-14T06:00", zone: America/Halifax}
                     work: {program: [echo]}
                   never:
-                    when: {cron: "0 9 * * *", zone: UTC, window: "10:00-11:00", exclude: [old-feasts, island-days]}
+                    when: {cron: "0 9 * * *", zone: UTC, window: "10:00-11:00", notOn: [old-feasts, island-days]}
                     work: {program: [echo]}
                   night-watch-report:
                     when: {cron: "30 1 * * *", zone: Europe/Lisbon, gap: skip, fold: both}
@@ -309,7 +309,7 @@ class TimeCommandsTest {
                     when: {cron: "0 9 * * *", zone: UTC, ifDayOff: next}
                     work: {program: [echo]}
                   b:
-                    when: {every: 90m, zone: UTC, exclude: feasts, ifDayOff: next}
+                    when: {every: 90m, zone: UTC, notOn: feasts, ifDayOff: next}
                     work: {program: [echo]}
                   c:
                     when: {rule: "DTSTART:20270105T090000\\nRRULE:FREQ=DAILY;BYDAYS=MO", zone: UTC}

@@ -177,7 +177,7 @@ class WritingTurnTest {
 
     private static void order(Brume brume, Set<Long> acknowledged, AtomicBoolean over) {
         while (!over.get()) {
-            long run = brume.orders("anna", "new gauge").start(TIDES);
+            long run = brume.orders("anna", "new gauge").runNow(TIDES);
             synchronized (acknowledged) {
                 acknowledged.add(run);
             }

@@ -386,6 +386,6 @@ public final class PlanDecider {
     private boolean onlyLimitsAreFull() {
         return used + waiting < job.ifBusy().places()
                 && !job.gates(GateKey.Kind.LIMIT).isEmpty()
-                && gates.open(job.gates(GateKey.Kind.KEY));
+                && gates.open(job.gates(GateKey.Kind.EXCLUSIVE));
     }
 }

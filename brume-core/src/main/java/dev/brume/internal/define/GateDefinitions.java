@@ -33,7 +33,7 @@ final class GateDefinitions {
         Map<GateKey, Integer> limits = new TreeMap<>();
         set.limits().forEach((name, places) -> limits.put(new GateKey(GateKey.Kind.LIMIT, name), places));
         Map<GateKey, Integer> keys = new TreeMap<>();
-        set.jobs().forEach(job -> job.gates(GateKey.Kind.KEY).forEach(key -> keys.put(key, 1)));
+        set.jobs().forEach(job -> job.gates(GateKey.Kind.EXCLUSIVE).forEach(key -> keys.put(key, 1)));
         boolean named = set.jobs().stream().anyMatch(job -> !job.gates().isEmpty());
         if (limits.isEmpty() && !named) {
             return;

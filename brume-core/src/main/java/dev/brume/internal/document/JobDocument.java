@@ -48,7 +48,7 @@ public final class JobDocument {
             "exclusive",
             "limits",
             "followUps",
-            "requires",
+            "requireLabels",
             "onEachInstance",
             "mask",
             "keep");
@@ -93,8 +93,9 @@ public final class JobDocument {
         fields.set("payloadType", fields.text("payloadType"), job::payloadType);
         fields.set("exclusive", fields.text("exclusive"), job::exclusive);
         readFollowUps(fields, job);
-        fields.texts("requires")
-                .ifPresent(labels -> labels.forEach(name -> fields.read("requires", () -> job.requires(name))));
+        fields.texts("requireLabels")
+                .ifPresent(
+                        labels -> labels.forEach(name -> fields.read("requireLabels", () -> job.requireLabel(name))));
         fields.flag("onEachInstance").filter(each -> each).ifPresent(each -> job.onEachInstance());
         fields.texts("limits")
                 .ifPresent(limits -> limits.forEach(name -> fields.read("limits", () -> job.limit(name))));
@@ -296,14 +297,14 @@ public final class JobDocument {
         job.payload().ifPresent(payload -> document.put("payload", payload));
         job.payloadType().ifPresent(type -> document.put("payloadType", type));
         job.spread().ifPresent(width -> document.put("spread", width.toString()));
-        job.gates(GateKey.Kind.KEY).forEach(key -> document.put("exclusive", key.name()));
+        job.gates(GateKey.Kind.EXCLUSIVE).forEach(key -> document.put("exclusive", key.name()));
         List<String> limits =
                 job.gates(GateKey.Kind.LIMIT).stream().map(GateKey::name).toList();
         if (!limits.isEmpty()) {
             document.put("limits", limits);
         }
         writeFollowUps(job, document);
-        putUnlessEmpty(document, "requires", job.requires());
+        putUnlessEmpty(document, "requireLabels", job.requireLabels());
         if (job.onEachInstance()) {
             document.put("onEachInstance", true);
         }

@@ -4,7 +4,7 @@ import static dev.brume.internal.document.JobDocument.nameOf;
 import static dev.brume.internal.document.JobDocument.ordered;
 
 import dev.brume.JobName;
-import dev.brume.schedule.AfterFinishSchedule;
+import dev.brume.schedule.AfterEndSchedule;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DailyWindow;
 import dev.brume.schedule.DayCalendar;
@@ -32,13 +32,13 @@ import java.util.OptionalLong;
 
 /** Reads and writes the schedules of a job: one mapping, or a list of them, each of one kind. */
 final class ScheduleDocument {
-    private static final List<String> KINDS = List.of("cron", "every", "afterFinish", "once", "rule");
+    private static final List<String> KINDS = List.of("cron", "every", "afterEnd", "once", "rule");
     private static final List<String> TERMS =
-            List.of("exclude", "require", "ifDayOff", "window", "from", "until", "atMost");
+            List.of("notOn", "onlyOn", "ifDayOff", "window", "from", "until", "atMost");
     private static final List<String> KEYS = List.of(
             "cron",
             "every",
-            "afterFinish",
+            "afterEnd",
             "once",
             "rule",
             "zone",
@@ -46,8 +46,8 @@ final class ScheduleDocument {
             "fold",
             "days",
             "anchor",
-            "exclude",
-            "require",
+            "notOn",
+            "onlyOn",
             "ifDayOff",
             "window",
             "from",
@@ -111,10 +111,9 @@ final class ScheduleDocument {
         Optional<Schedule> rule = switch (kind) {
             case "cron" -> readCron();
             case "every" -> readEvery();
-            case "afterFinish" ->
-                fields.duration("afterFinish")
-                        .flatMap(delay ->
-                                fields.read("afterFinish", () -> AfterFinishSchedule.of(delay, zone.orElse(UTC))));
+            case "afterEnd" ->
+                fields.duration("afterEnd")
+                        .flatMap(delay -> fields.read("afterEnd", () -> AfterEndSchedule.of(delay, zone.orElse(UTC))));
             case "rule" -> readRule();
             default -> readOnce();
         };
@@ -122,7 +121,7 @@ final class ScheduleDocument {
         if (terms.filter(Terms.NONE::equals).isPresent()) {
             return rule;
         }
-        if (zone.isEmpty() && (fields.has("window") || fields.has("exclude") || fields.has("require"))) {
+        if (zone.isEmpty() && (fields.has("window") || fields.has("notOn") || fields.has("onlyOn"))) {
             needsZone();
         }
         return rule.flatMap(schedule -> terms.flatMap(carried -> fields.readHere(() -> schedule.with(carried))));
@@ -214,8 +213,8 @@ final class ScheduleDocument {
         if (TERMS.stream().noneMatch(fields::has)) {
             return Optional.of(Terms.NONE);
         }
-        List<DayCalendar> exclude = readCalendars("exclude");
-        List<DayCalendar> require = readCalendars("require");
+        List<DayCalendar> notOn = readCalendars("notOn");
+        List<DayCalendar> onlyOn = readCalendars("onlyOn");
         Optional<IfDayOff> ifDayOff = fields.word("ifDayOff", DAY_OFF);
         Optional<DailyWindow> window =
                 fields.text("window").flatMap(text -> fields.read("window", () -> DailyWindow.parse(text)));
@@ -233,7 +232,7 @@ final class ScheduleDocument {
         });
         return allRead
                 ? fields.readHere(
-                        () -> new Terms(exclude, require, ifDayOff.orElse(IfDayOff.SKIP), window, from, until, atMost))
+                        () -> new Terms(notOn, onlyOn, ifDayOff.orElse(IfDayOff.SKIP), window, from, until, atMost))
                 : Optional.empty();
     }
 
@@ -274,8 +273,8 @@ final class ScheduleDocument {
             if (!every.anchor().equals(Instant.EPOCH)) {
                 document.put("anchor", every.anchor().toString());
             }
-        } else if (rule instanceof AfterFinishSchedule after) {
-            document.put("afterFinish", after.delay().toString());
+        } else if (rule instanceof AfterEndSchedule after) {
+            document.put("afterEnd", after.delay().toString());
         } else if (rule instanceof RuleSchedule lines) {
             document.put("rule", lines.text());
         } else {
@@ -290,11 +289,11 @@ final class ScheduleDocument {
     }
 
     private static void writeTerms(Terms terms, Map<String, Object> document) {
-        if (!terms.exclude().isEmpty()) {
-            document.put("exclude", names(terms.exclude()));
+        if (!terms.notOn().isEmpty()) {
+            document.put("notOn", names(terms.notOn()));
         }
-        if (!terms.require().isEmpty()) {
-            document.put("require", names(terms.require()));
+        if (!terms.onlyOn().isEmpty()) {
+            document.put("onlyOn", names(terms.onlyOn()));
         }
         if (terms.ifDayOff() != IfDayOff.SKIP) {
             document.put("ifDayOff", nameOf(DAY_OFF, terms.ifDayOff()));

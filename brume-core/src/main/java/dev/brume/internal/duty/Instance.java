@@ -1,11 +1,11 @@
 package dev.brume.internal.duty;
 
+import dev.brume.EngineListener;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.StopReason;
 import dev.brume.StoreException;
-import dev.brume.Watcher;
 import dev.brume.Work;
 import dev.brume.history.SessionRow;
 import dev.brume.schedule.Durations;
@@ -65,7 +65,7 @@ public final class Instance {
     private final Settings settings;
     private final Store store;
     private final TimeSource time;
-    private final Watcher watcher;
+    private final EngineListener watcher;
     private final Definitions definitions = new Definitions();
     private final Set<String> handlers = ConcurrentHashMap.newKeySet();
     private final ConcurrentMap<Long, LeasedRun> held = new ConcurrentHashMap<>();
@@ -101,7 +101,7 @@ public final class Instance {
     private record ClockReading(Instant database, long nanos) {}
 
     /** Creates the memory of an instance that has no session yet. */
-    public Instance(Settings settings, Store store, TimeSource time, Watcher watcher) {
+    public Instance(Settings settings, Store store, TimeSource time, EngineListener watcher) {
         this.settings = settings;
         this.store = store;
         this.time = time;

@@ -13,8 +13,8 @@ import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.ProgressDuty;
 import dev.brume.internal.run.RunContext;
 import dev.brume.internal.run.SettleDuty;
-import dev.brume.internal.session.KeepDuty;
 import dev.brume.internal.session.LeaseEndDuty;
+import dev.brume.internal.session.RenewDuty;
 import dev.brume.internal.work.AttemptRunner;
 import dev.brume.internal.work.StartChecks;
 import dev.brume.spi.Completion;
@@ -45,7 +45,7 @@ public final class Engine {
 
     private final Instance instance;
     private final Workers workers;
-    private final KeepDuty keep;
+    private final RenewDuty keep;
     private final FinishDuty finish;
     private final SettleDuty settle;
     private final DutyThread keeper;
@@ -67,7 +67,7 @@ public final class Engine {
     public Engine(Instance instance, Store store, Map<String, Handler> handlers, StartChecks checks) {
         this.instance = instance;
         String name = "brume-" + instance.settings().instance();
-        keep = new KeepDuty(instance, UUID::randomUUID);
+        keep = new RenewDuty(instance, UUID::randomUUID);
         settle = new SettleDuty(instance);
         settler = watched(name + "-settle", settle, Turns.Name.SETTLE);
         finish = new FinishDuty(instance, settler::wake);

@@ -10,7 +10,7 @@ import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.ProgressDuty;
 import dev.brume.internal.run.RunContext;
 import dev.brume.internal.run.SettleDuty;
-import dev.brume.internal.session.KeepDuty;
+import dev.brume.internal.session.RenewDuty;
 import dev.brume.internal.work.AttemptRunner;
 import dev.brume.internal.work.StartChecks;
 import dev.brume.spi.SteppedInstance;
@@ -33,7 +33,7 @@ public final class SteppedEngine implements SteppedInstance {
 
     private final Instance instance;
     private final AttemptRunner runner;
-    private final KeepDuty keep;
+    private final RenewDuty keep;
     private final RoundDuty round;
     private final FinishDuty finish;
     private final SettleDuty settle;
@@ -48,7 +48,7 @@ public final class SteppedEngine implements SteppedInstance {
         runner = new AttemptRunner(handlers, new RunContext(instance), checks, instance.time());
         workers = new SteppedWorkers(instance.settings().lanes(), runner, instance.time(), instance::completed);
         instance.workers(workers);
-        keep = new KeepDuty(instance, UUID::randomUUID);
+        keep = new RenewDuty(instance, UUID::randomUUID);
         round = new RoundDuty(instance);
         settle = new SettleDuty(instance);
         finish = new FinishDuty(instance, () -> {});

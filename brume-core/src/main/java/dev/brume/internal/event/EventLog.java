@@ -1,8 +1,8 @@
 package dev.brume.internal.event;
 
+import dev.brume.EngineListener;
 import dev.brume.Event;
 import dev.brume.JobName;
-import dev.brume.Watcher;
 import java.time.Duration;
 import java.util.EnumSet;
 import java.util.HashMap;
@@ -17,7 +17,7 @@ import org.slf4j.LoggerFactory;
  * Writes what a person should know to the log, one line an event: joins and leaves as information, whatever went wrong as a warning. An event that comes
  * again and again is counted, and said again at growing intervals, so that an outage of the night is a page and not a disk. Safe for use by many threads.
  */
-public final class EventLog implements Watcher {
+public final class EventLog implements EngineListener {
     private static final Duration FIRST_PAUSE = Duration.ofMinutes(1);
     private static final Duration LONGEST_PAUSE = Duration.ofHours(1);
     private static final int MOST_KNOWN = 10_000;
@@ -33,7 +33,7 @@ public final class EventLog implements Watcher {
             Event.Kind.REFUSED,
             Event.Kind.PROBLEM);
 
-    private final Watcher next;
+    private final EngineListener next;
     private final LongSupplier nanos;
     private final Logger log;
     private final Map<Like, Repeats> known = new HashMap<>();
@@ -60,11 +60,11 @@ public final class EventLog implements Watcher {
      * @param next is told of everything that it wants, too
      * @param nanos a monotonic clock
      */
-    public EventLog(Watcher next, LongSupplier nanos) {
+    public EventLog(EngineListener next, LongSupplier nanos) {
         this(next, nanos, LoggerFactory.getLogger("dev.brume.events"));
     }
 
-    EventLog(Watcher next, LongSupplier nanos, Logger log) {
+    EventLog(EngineListener next, LongSupplier nanos, Logger log) {
         this.next = next;
         this.nanos = nanos;
         this.log = log;

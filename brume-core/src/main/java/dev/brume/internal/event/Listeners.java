@@ -1,11 +1,11 @@
 package dev.brume.internal.event;
 
+import dev.brume.EngineListener;
 import dev.brume.Event;
 import dev.brume.EventFilter;
 import dev.brume.JobName;
 import dev.brume.Listener;
 import dev.brume.ListenerStatus;
-import dev.brume.Watcher;
 import java.time.Duration;
 import java.util.HashMap;
 import java.util.List;
@@ -21,12 +21,12 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /** Passes events on to listeners, each on a thread of its own behind a bounded queue. Safe for use by many threads. */
-public final class Listeners implements Watcher {
+public final class Listeners implements EngineListener {
     private static final Logger LOG = LoggerFactory.getLogger(Listeners.class);
     private static final long BELIEVED_NANOS = TimeUnit.SECONDS.toNanos(1);
     private static final int MOST_KNOWN = 10_000;
 
-    private final Watcher first;
+    private final EngineListener first;
     private final Function<JobName, Set<String>> tags;
     private final List<Post> posts = new CopyOnWriteArrayList<>();
     private volatile Trouble trouble = (what, why) -> {};
@@ -43,7 +43,7 @@ public final class Listeners implements Watcher {
      * @param first is told of everything at once, on the engine's own threads
      * @param tags looks up a job's tags
      */
-    public Listeners(Watcher first, Function<JobName, Set<String>> tags) {
+    public Listeners(EngineListener first, Function<JobName, Set<String>> tags) {
         this.first = first;
         this.tags = tags;
     }

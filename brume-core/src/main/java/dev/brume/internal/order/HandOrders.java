@@ -105,7 +105,7 @@ public final class HandOrders {
      * @return the run's id
      * @throws IllegalArgumentException if the payload is too long
      */
-    public long startNow(JobName key, Optional<String> payload) {
+    public long runNow(JobName key, Optional<String> payload) {
         payload.ifPresent(Payloads::checked);
         return committed(instance.transact(tx -> {
             Locked locked = lock(tx, key);
@@ -138,7 +138,7 @@ public final class HandOrders {
      * @return the new run's id
      * @throws IllegalArgumentException if there is no such run, it has not ended, or its job is gone
      */
-    public long runAgain(long run) {
+    public long rerun(long run) {
         RunView earlier = instance.store().history().run(run).orElseThrow(() -> NotThereException.ofRun(run, ""));
         if (earlier.outcome().isEmpty()) {
             throw new IllegalArgumentException("run " + run + " has not ended yet; it is "
@@ -152,9 +152,9 @@ public final class HandOrders {
                         "the job of run " + run + " was dropped; the '" + earlier.job() + "' of today is another");
             }
             Occurrence same = new Occurrence(owed.planned(), owed.nominal(), Zones.parse(owed.zone()), Set.of());
-            Written<Long> again = order(tx, locked, same, Origin.RE_RUN, payloadOf(earlier, locked.job));
+            Written<Long> again = order(tx, locked, same, Origin.RERUN, payloadOf(earlier, locked.job));
             tx.addChanges(List.of(change(
-                    "RE_RUN_ORDERED", earlier.job(), "run " + again.result + ", again what run " + run + " was")));
+                    "RERUN_ORDERED", earlier.job(), "run " + again.result + ", again what run " + run + " was")));
             return again;
         }));
     }
@@ -251,12 +251,12 @@ public final class HandOrders {
     public Cancelled cancel(long run) {
         Optional<RunView> seen = instance.store().history().run(run);
         if (seen.isEmpty()) {
-            return Cancelled.UNKNOWN;
+            return Cancelled.NO_SUCH_RUN;
         }
         Cancelled result = instance.transact(tx -> {
             Optional<RunRow> live = tx.orders().find(run);
             if (live.isEmpty()) {
-                return Cancelled.TOO_LATE;
+                return Cancelled.ALREADY_ENDED;
             }
             boolean ended = tx.orders().endWaiting(run, Outcome.CANCELLED, Reasons.BY_HAND);
             if (!ended) {
@@ -268,7 +268,7 @@ public final class HandOrders {
         if (result == Cancelled.ENDED) {
             settling.settle(List.of(run));
         }
-        if (result != Cancelled.TOO_LATE) {
+        if (result != Cancelled.ALREADY_ENDED) {
             instance.call();
         }
         return result;

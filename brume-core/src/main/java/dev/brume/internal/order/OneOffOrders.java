@@ -3,13 +3,13 @@ package dev.brume.internal.order;
 import dev.brume.Event;
 import dev.brume.JobName;
 import dev.brume.NotThereException;
+import dev.brume.OneOff;
 import dev.brume.history.Change;
 import dev.brume.history.JobRow;
 import dev.brume.internal.duty.Instance;
-import dev.brume.internal.text.Payloads;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Moment;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.Transaction;
 import java.sql.Connection;
 import java.time.Duration;
@@ -48,27 +48,54 @@ public final class OneOffOrders {
     }
 
     /**
-     * Orders a run at an instant.
+     * Orders a run.
      *
      * @param joined the caller's connection, whose transaction it becomes part of; empty for one of its own
      * @return false if the job has, or had, a one-off of that key
-     * @throws IllegalArgumentException if there is no such job, the key is empty or too long, or the payload is too long
+     * @throws IllegalArgumentException if there is no such job, or the key is empty or too long
      */
-    public boolean planAt(JobName job, String key, Instant at, Optional<String> payload, Optional<Connection> joined) {
-        return add(job, key, target(job).job(), at, payload, joined);
+    public boolean add(OneOff wanted, Optional<Connection> joined) {
+        OneOffOrder order = order(wanted);
+        return told(wanted, order, joined, transact(joined, tx -> add(tx, wanted.job(), order)));
     }
 
     /**
-     * Orders a run after a while, counted from this call.
+     * Orders a run in the place of the one of its key, if that waits.
      *
-     * @see #planAt
+     * @return false if a run has been made of that key
      */
-    public boolean planIn(
-            JobName job, String key, Duration wait, Optional<String> payload, Optional<Connection> joined) {
-        Target target = target(job);
-        Duration bounded =
-                wait.isNegative() ? Duration.ZERO : Durations.checked("wait", wait, Duration.ZERO, Durations.LONGEST);
-        return add(job, key, target.job(), target.now().plus(bounded), payload, joined);
+    public boolean addOrMove(OneOff wanted, Optional<Connection> joined) {
+        OneOffOrder order = order(wanted);
+        return told(wanted, order, joined, transact(joined, tx -> {
+            if (add(tx, wanted.job(), order)) {
+                return true;
+            }
+            boolean moved = tx.oneOffs().remove(order.job(), order.key())
+                    && tx.oneOffs().add(order);
+            return logged(tx, moved, "ONE_OFF_MOVED", wanted.job(), order.key() + ", now due " + order.dueAt());
+        }));
+    }
+
+    private OneOffOrder order(OneOff wanted) {
+        Target target = target(wanted.job());
+        Duration wait = wanted.delay();
+        Instant at = wanted.instant()
+                .orElseGet(() -> target.now()
+                        .plus(
+                                wait.isNegative()
+                                        ? Duration.ZERO
+                                        : Durations.checked("wait", wait, Duration.ZERO, Durations.LONGEST)));
+        Moment.checked("at", at);
+        return new OneOffOrder(
+                target.job(), OneOffOrder.chosen(wanted.key()), at, wanted.payload(), edit.who(), Optional.empty());
+    }
+
+    private boolean told(OneOff wanted, OneOffOrder order, Optional<Connection> joined, boolean done) {
+        if (done && joined.isEmpty()) {
+            instance.callIfDueSoon(Optional.of(order.dueAt()));
+            instance.tell(Event.Kind.DEFINED, wanted.job(), "one-off '" + order.key() + "', due " + order.dueAt());
+        }
+        return done;
     }
 
     /**
@@ -117,20 +144,7 @@ public final class OneOffOrders {
         return done;
     }
 
-    private boolean add(
-            JobName job, String key, long id, Instant at, Optional<String> payload, Optional<Connection> joined) {
-        payload.ifPresent(Payloads::checked);
-        Moment.checked("at", at);
-        OneOff oneOff = new OneOff(id, OneOff.chosen(key), at, payload, edit.who(), Optional.empty());
-        boolean added = transact(joined, tx -> add(tx, job, oneOff));
-        if (added && joined.isEmpty()) {
-            instance.callIfDueSoon(Optional.of(at));
-            instance.tell(Event.Kind.DEFINED, job, "one-off '" + key + "', due " + at);
-        }
-        return added;
-    }
-
-    private boolean add(Transaction tx, JobName job, OneOff oneOff) {
-        return logged(tx, tx.oneOffs().add(oneOff), "ONE_OFF_PLANNED", job, oneOff.key() + ", due " + oneOff.dueAt());
+    private boolean add(Transaction tx, JobName job, OneOffOrder oneOff) {
+        return logged(tx, tx.oneOffs().add(oneOff), "ONE_OFF_ADDED", job, oneOff.key() + ", due " + oneOff.dueAt());
     }
 }

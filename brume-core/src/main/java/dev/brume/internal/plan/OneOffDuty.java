@@ -17,7 +17,7 @@ import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.Zones;
 import dev.brume.spi.JobAdvance;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
@@ -130,7 +130,7 @@ public final class OneOffDuty {
                 instance.time().nanos());
         int made = 0;
         for (OneOffRow each : locked) {
-            OneOff oneOff = each.oneOff();
+            OneOffOrder oneOff = each.oneOff();
             JobRow row = Objects.requireNonNull(rows.get(oneOff.job()), each::toString);
             Job job = jobs.get(row.versionKey());
             if (job == null) {
@@ -156,7 +156,7 @@ public final class OneOffDuty {
         };
     }
 
-    private static Decision decide(Job job, JobRow row, OneOff oneOff, Gates gates, Instant now) {
+    private static Decision decide(Job job, JobRow row, OneOffOrder oneOff, Gates gates, Instant now) {
         Origin origin = oneOff.parent().isPresent() ? Origin.FOLLOW_UP : Origin.ONE_OFF;
         ZoneId zone = job.schedules().isEmpty() ? UTC : job.schedules().get(0).zone();
         Occurrence occurrence =

@@ -29,7 +29,7 @@ import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.Numbers;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
@@ -223,7 +223,7 @@ public final class PlanWriter {
         private List<Item> each(Item item) {
             List<Item> all = newest.values().stream()
                     .filter(session -> session.laneNames().contains(item.job().lane())
-                            && session.labels().containsAll(item.job().requires()))
+                            && session.labels().containsAll(item.job().requireLabels()))
                     .map(session -> decide(item, session))
                     .toList();
             return all.isEmpty()
@@ -277,7 +277,7 @@ public final class PlanWriter {
             tx.addRuns(runs);
         }
         List<RunRow> queued = runs.stream()
-                .filter(run -> run.state() == RunState.HELD && !run.gates().isEmpty())
+                .filter(run -> run.state() == RunState.WAITING && !run.gates().isEmpty())
                 .toList();
         if (!queued.isEmpty()) {
             tx.gates().queue(queued);
@@ -308,7 +308,7 @@ public final class PlanWriter {
         List<RunRow> live = tx.orders().ofJob(item.row().id());
         List<Instant> begun = Stream.concat(
                         live.stream()
-                                .filter(run -> run.state() != RunState.HELD)
+                                .filter(run -> run.state() != RunState.WAITING)
                                 .map(PlanWriter::since),
                         items.stream()
                                 .filter(other -> other.row().id() == item.row().id()
@@ -370,7 +370,7 @@ public final class PlanWriter {
         Optional<RunRow.Lease> lease = starts
                 ? lease(item).map(own -> new RunRow.Lease(own.id(), Fence.of(own.epoch(), fence), now))
                 : Optional.empty();
-        RunState waiting = starts ? RunState.PLANNED : RunState.HELD;
+        RunState waiting = starts ? RunState.PLANNED : RunState.WAITING;
         RunRow run = new RunRow(
                 id,
                 owed,
@@ -399,7 +399,7 @@ public final class PlanWriter {
             leased.add(new LeasedRun(run, item.job(), instance.settings().instance(), nanos));
         } else if (!starts) {
             tales.add(() -> instance.tell(
-                    Event.Kind.HELD, item.job().key(), id, "waits for an earlier run, planned " + owed.planned()));
+                    Event.Kind.WAITING, item.job().key(), id, "waits for an earlier run, planned " + owed.planned()));
         }
     }
 
@@ -460,7 +460,7 @@ public final class PlanWriter {
     }
 
     private static String slot(OneOffRow row) {
-        OneOff oneOff = row.oneOff();
+        OneOffOrder oneOff = row.oneOff();
         return oneOff.parent().isPresent() ? oneOff.key() : RunRow.Owed.slotOf(oneOff.key());
     }
 

@@ -9,7 +9,7 @@ import dev.brume.history.Change;
 import dev.brume.history.JobRow;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.duty.Instance;
-import dev.brume.spi.OneOff;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.Settle;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
@@ -55,7 +55,8 @@ final class FollowUps {
             JobRow row = rows.get(target);
             if (row == null) {
                 reportMissing(tx, order, tales);
-            } else if (tx.oneOffs().add(OneOff.following(row.id(), order.end().run(), now))) {
+            } else if (tx.oneOffs()
+                    .add(OneOffOrder.following(row.id(), order.end().run(), now))) {
                 ordered++;
             }
         }

@@ -5,8 +5,8 @@ import dev.brume.StoreException;
 import dev.brume.history.Gate;
 import dev.brume.history.JobRow;
 import dev.brume.internal.decide.Gates;
-import dev.brume.spi.HeldRun;
 import dev.brume.spi.Transaction;
+import dev.brume.spi.WaitingRun;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -25,21 +25,21 @@ import java.util.TreeSet;
  */
 public final class Releases {
     /** Who waits at a gate, by priority and then by time; those of one job by time alone. */
-    private static final Comparator<HeldRun> ORDER = Comparator.comparingInt((HeldRun held) -> -held.priority())
-            .thenComparing(HeldRun::planned)
-            .thenComparing(HeldRun::run);
+    private static final Comparator<WaitingRun> ORDER = Comparator.comparingInt((WaitingRun held) -> -held.priority())
+            .thenComparing(WaitingRun::planned)
+            .thenComparing(WaitingRun::run);
 
     private static final int MOST_LOOKED_AT = 4;
 
     private final Transaction tx;
     private final Map<Long, JobRow> jobs;
-    private final List<HeldRun> candidates;
+    private final List<WaitingRun> candidates;
     private final Gates gates;
 
     private Releases(Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
         this.tx = tx;
         int most = Math.max(MOST_LOOKED_AT, freed.size());
-        List<HeldRun> atGates = freed.isEmpty() ? List.of() : tx.gates().waitingAt(Set.copyOf(freed), most);
+        List<WaitingRun> atGates = freed.isEmpty() ? List.of() : tx.gates().waitingAt(Set.copyOf(freed), most);
         Set<Long> ids = new TreeSet<>(ended);
         atGates.forEach(held -> ids.add(held.job()));
         jobs = new LinkedHashMap<>(tx.lockJobsById(ids));
@@ -63,7 +63,7 @@ public final class Releases {
     }
 
     /** Who came to wait between the first look and the lock of the gate would wait for ever: all is begun again. */
-    private void refuseLatecomers(List<HeldRun> waiting) {
+    private void refuseLatecomers(List<WaitingRun> waiting) {
         if (!waiting.stream().allMatch(held -> jobs.containsKey(held.job()))) {
             throw new StoreException(
                     StoreException.Trouble.CONFLICT, "a run came to wait at a gate while a place came free", null);
@@ -71,7 +71,7 @@ public final class Releases {
     }
 
     /** Under the locks of their jobs nobody else can let these go. */
-    private static List<HeldRun> candidates(Transaction tx, Collection<JobRow> jobs) {
+    private static List<WaitingRun> candidates(Transaction tx, Collection<JobRow> jobs) {
         List<JobRow> waiting = jobs.stream().filter(row -> row.waiting() > 0).toList();
         if (waiting.isEmpty()) {
             return List.of();
@@ -107,8 +107,8 @@ public final class Releases {
 
     /** Lets whoever may go do so; returns how many. */
     public int letGo() {
-        List<HeldRun> going = new ArrayList<>();
-        for (HeldRun held : candidates) {
+        List<WaitingRun> going = new ArrayList<>();
+        for (WaitingRun held : candidates) {
             JobRow row = Objects.requireNonNull(jobs.get(held.job()), "its job is not locked");
             if (row.waiting() > 0 && !row.paused() && row.used() < row.cap() && gates.open(held.gates())) {
                 gates.take(held.gates());
@@ -117,11 +117,11 @@ public final class Releases {
             }
         }
         if (!going.isEmpty()) {
-            tx.letGo(going.stream().map(HeldRun::run).toList(), tx.now());
+            tx.letGo(going.stream().map(WaitingRun::run).toList(), tx.now());
         }
         List<Long> queued = going.stream()
                 .filter(held -> !held.gates().isEmpty())
-                .map(HeldRun::run)
+                .map(WaitingRun::run)
                 .toList();
         if (!queued.isEmpty()) {
             tx.gates().unqueue(queued);

@@ -3,7 +3,7 @@ package dev.brume.internal.session;
 import dev.brume.Event;
 import dev.brume.LeaseLostException;
 import dev.brume.StoreException;
-import dev.brume.history.LeaseRow;
+import dev.brume.history.NamedLeaseRow;
 import dev.brume.internal.duty.Instance;
 import dev.brume.spi.Fence;
 import dev.brume.spi.Transaction;
@@ -30,13 +30,13 @@ public final class NamedLeases {
      * @param row as it was written
      * @param endNanos the monotonic clock when it is to be taken for lost
      */
-    public record Taken(LeaseRow row, long endNanos) {}
+    public record Taken(NamedLeaseRow row, long endNanos) {}
 
     /** Takes a lease; empty if someone has it, or its cool-down is not over. */
     public Optional<Taken> take(String name, Duration most) {
-        if (name.isBlank() || name.length() > LeaseRow.LONGEST_NAME) {
+        if (name.isBlank() || name.length() > NamedLeaseRow.LONGEST_NAME) {
             throw new IllegalArgumentException(
-                    "lease name: " + name.length() + " characters is outside 1 to " + LeaseRow.LONGEST_NAME);
+                    "lease name: " + name.length() + " characters is outside 1 to " + NamedLeaseRow.LONGEST_NAME);
         }
         long asked = instance.time().nanos();
         return instance.transact(tx -> take(tx, name, most)).map(row -> new Taken(row, end(asked, most)));
@@ -46,16 +46,16 @@ public final class NamedLeases {
         return asked + most.minus(most.dividedBy(6)).toNanos();
     }
 
-    private Optional<LeaseRow> take(Transaction tx, String name, Duration most) {
+    private Optional<NamedLeaseRow> take(Transaction tx, String name, Duration most) {
         long epoch = tx.sessions().epoch();
-        Optional<LeaseRow> before = tx.leases().lock(name);
+        Optional<NamedLeaseRow> before = tx.leases().lock(name);
         Instant now = tx.now();
         if (before.filter(row -> row.freeAt().isAfter(now)).isPresent()) {
             return Optional.empty();
         }
         long fence = Fence.of(epoch, tx.take(1).fences().get(0));
         Instant until = now.plus(most);
-        LeaseRow taken = new LeaseRow(name, instance.settings().instance(), fence, now, now, until, until);
+        NamedLeaseRow taken = new NamedLeaseRow(name, instance.settings().instance(), fence, now, now, until, until);
         if (before.isEmpty()) {
             return tx.leases().add(taken) ? Optional.of(taken) : Optional.empty();
         }
@@ -64,12 +64,12 @@ public final class NamedLeases {
     }
 
     /** Renews a lease; empty if it is lost. */
-    public Optional<Taken> renew(LeaseRow held, Duration most) {
+    public Optional<Taken> renew(NamedLeaseRow held, Duration most) {
         long asked = instance.time().nanos();
-        Optional<LeaseRow> renewed = instance.transact(tx -> {
-            Optional<LeaseRow> row = own(tx, held);
+        Optional<NamedLeaseRow> renewed = instance.transact(tx -> {
+            Optional<NamedLeaseRow> row = own(tx, held);
             Instant now = tx.now();
-            Optional<LeaseRow> longer =
+            Optional<NamedLeaseRow> longer =
                     row.filter(found -> found.until().isAfter(now)).map(found -> found.renewed(now, now.plus(most)));
             longer.ifPresent(tx.leases()::write);
             return longer;
@@ -77,12 +77,12 @@ public final class NamedLeases {
         return renewed.map(row -> new Taken(row, end(asked, most)));
     }
 
-    private static Optional<LeaseRow> own(Transaction tx, LeaseRow held) {
+    private static Optional<NamedLeaseRow> own(Transaction tx, NamedLeaseRow held) {
         return tx.leases().lock(held.name()).filter(row -> row.fence() == held.fence());
     }
 
     /** Gives a lease back. */
-    public void release(LeaseRow held, Duration coolDown) {
+    public void release(NamedLeaseRow held, Duration coolDown) {
         try {
             instance.transact(tx -> {
                 Instant now = tx.now();
@@ -101,7 +101,7 @@ public final class NamedLeases {
      *
      * @throws LeaseLostException if it does not hold
      */
-    public void check(LeaseRow held, Connection connection) {
+    public void check(NamedLeaseRow held, Connection connection) {
         boolean holds = instance.store()
                 .join(
                         connection,
@@ -114,13 +114,13 @@ public final class NamedLeases {
     }
 
     /** {@return the error that tells of a lost lease} */
-    public static LeaseLostException lost(LeaseRow held) {
+    public static LeaseLostException lost(NamedLeaseRow held) {
         return new LeaseLostException(
                 "lease '" + held.name() + "' with fence " + held.fence() + " does not hold any more");
     }
 
     /** Tells that a lease was lost. */
-    public void tellLost(LeaseRow held, String why) {
+    public void tellLost(NamedLeaseRow held, String why) {
         instance.tell(Event.Kind.LEASE_LOST, "lease '" + held.name() + "': " + why);
     }
 

@@ -106,7 +106,7 @@ public final class TakeOverDuty {
     /** A run that someone still holds locked is left; the session stays lapsed until it owns nothing. */
     private static Void endIfEmpty(Transaction tx, UUID session) {
         if (tx.sessions().lock(session).isPresent() && tx.leasedTo(session).isEmpty()) {
-            KeepDuty.endWhatOnlyItOwes(tx, session);
+            RenewDuty.endWhatOnlyItOwes(tx, session);
             tx.sessions().mark(session, SessionRow.State.ENDED);
         }
         return null;

@@ -1,7 +1,7 @@
 package dev.brume.internal.work;
 
-import dev.brume.EventFilter;
 import dev.brume.Job;
+import dev.brume.JobScope;
 import dev.brume.ListenerStatus;
 import dev.brume.Run;
 import dev.brume.StartCheck;
@@ -33,15 +33,15 @@ public final class StartChecks {
 
     private static final class Check {
         private final String name;
-        private final EventFilter filter;
+        private final JobScope scope;
         private final StartCheck check;
         private final AtomicLong asked = new AtomicLong();
         private final AtomicLong failed = new AtomicLong();
         private final AtomicLong unanswered = new AtomicLong();
 
-        Check(String name, EventFilter filter, StartCheck check) {
+        Check(String name, JobScope scope, StartCheck check) {
             this.name = name;
-            this.filter = filter;
+            this.scope = scope;
             this.check = check;
         }
     }
@@ -52,8 +52,8 @@ public final class StartChecks {
     }
 
     /** Adds a check of the runs of some jobs. */
-    public void add(String name, EventFilter filter, StartCheck check) {
-        checks.add(new Check(name, filter, check));
+    public void add(String name, JobScope scope, StartCheck check) {
+        checks.add(new Check(name, scope, check));
     }
 
     /** {@return how they fare} */
@@ -67,7 +67,7 @@ public final class StartChecks {
     /** {@return why a run must not start, in the words of the first check that says so; empty if it may} */
     Optional<String> ask(Run run, Job job) throws InterruptedException {
         for (Check check : checks) {
-            if (check.filter.wants(job.key(), Set.copyOf(job.tags()))) {
+            if (check.scope.holds(job.key(), Set.copyOf(job.tags()))) {
                 Optional<String> reason = ask(check, run);
                 if (reason.isPresent()) {
                     return Optional.of(check.name + ": " + reason.get());

@@ -9,9 +9,9 @@ import dev.brume.GiveUpOn;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
 import dev.brume.Job;
-import dev.brume.NotYetException;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
+import dev.brume.RetryAfterException;
 import dev.brume.RunState;
 import dev.brume.UnreadablePayloadException;
 import dev.brume.internal.decide.AfterAttempt.Ends;
@@ -30,7 +30,7 @@ class AfterAttemptTest {
     private static final Optional<String> USED_UP = Optional.of(Reasons.NO_ATTEMPT_LEFT);
     private static final Job JOB = Job.named("dues")
             .program("true")
-            .ifFailed(IfFailed.attempts(3, Duration.ofSeconds(10)).growing(3, Duration.ofSeconds(20)))
+            .ifFailed(IfFailed.attempts(3, Duration.ofSeconds(10)).factor(3).cap(Duration.ofSeconds(20)))
             .build();
 
     private static Attempt attempt(AttemptEnd end) {
@@ -64,15 +64,15 @@ class AfterAttemptTest {
         Ends ends = new Ends(Outcome.FAILED, Optional.of(Reasons.FINAL_FAILURE));
         Failure thrown = Failure.thrown(new java.io.FileNotFoundException("gone"));
 
-        assertThat(decide(policy.givingUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(64), 1))
+        assertThat(decide(policy.giveUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(64), 1))
                 .isEqualTo(ends);
-        assertThat(decide(policy.givingUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(65), 1))
+        assertThat(decide(policy.giveUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(65), 1))
                 .isInstanceOf(TriesAgain.class);
-        assertThat(decide(policy.givingUpOn(GiveUpOn.statuses(404)), Failure.answered(404, Optional.empty()), 1))
+        assertThat(decide(policy.giveUpOn(GiveUpOn.statuses(404)), Failure.answered(404, Optional.empty()), 1))
                 .isEqualTo(ends);
-        assertThat(decide(policy.givingUpOn(GiveUpOn.errors(List.of(java.io.IOException.class))), thrown, 1))
+        assertThat(decide(policy.giveUpOn(GiveUpOn.errors(List.of(java.io.IOException.class))), thrown, 1))
                 .isEqualTo(ends);
-        assertThat(decide(policy.givingUpOn(new GiveUpOn(Set.of("IOException"), Set.of(), Set.of())), thrown, 1))
+        assertThat(decide(policy.giveUpOn(new GiveUpOn(Set.of("IOException"), Set.of(), Set.of())), thrown, 1))
                 .isEqualTo(ends);
         assertThat(decide(policy, thrown, 1)).isInstanceOf(TriesAgain.class);
     }
@@ -92,7 +92,7 @@ class AfterAttemptTest {
     void theOtherSideMayAskForALongerWaitButNotForEver() {
         IfFailed policy = IfFailed.attempts(5, Duration.ofSeconds(10));
         Failure soon = Failure.answered(503, Optional.of(Duration.ofSeconds(3)));
-        Failure later = Failure.thrown(new NotYetException("low water", Duration.ofMinutes(3)));
+        Failure later = Failure.thrown(new RetryAfterException("low water", Duration.ofMinutes(3)));
         Failure never = Failure.answered(503, Optional.of(Duration.ofDays(400)));
 
         assertThat(decide(policy, soon, 1)).isEqualTo(new TriesAgain(RunState.BACKING_OFF, Duration.ofSeconds(10)));

@@ -156,7 +156,7 @@ class PlanDeciderTest {
     @Test
     void afterAnOutageTheLatestRunsAndTheRestLieInOneSpan() {
         Job job = everyTenSeconds()
-                .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1)))
+                .ifMissed(IfMissed.runLatest().tolerance(Duration.ofSeconds(1)))
                 .build();
         Plan plan = decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
@@ -176,7 +176,7 @@ class PlanDeciderTest {
     @Test
     void theLatestIsNotMadeUpForWhenOneIsOnTime() {
         Job job = everyTenSeconds()
-                .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1)))
+                .ifMissed(IfMissed.runLatest().tolerance(Duration.ofSeconds(1)))
                 .build();
         Plan plan = decide(job, row(job, T.minusSeconds(35), 0, 0), T);
 
@@ -187,7 +187,7 @@ class PlanDeciderTest {
     @Test
     void eachMeansTheNewestFewOldestFirstAndTheyWaitRatherThanBeingSkipped() {
         Job job = everyTenSeconds()
-                .ifMissed(IfMissed.runEach(3).within(Duration.ofSeconds(1)))
+                .ifMissed(IfMissed.runEach(3).tolerance(Duration.ofSeconds(1)))
                 .build();
         Plan plan = decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
@@ -203,7 +203,7 @@ class PlanDeciderTest {
     @Test
     void skipMakesUpForNothing() {
         Job job = everyTenSeconds()
-                .ifMissed(IfMissed.skip().within(Duration.ofSeconds(1)))
+                .ifMissed(IfMissed.skip().tolerance(Duration.ofSeconds(1)))
                 .build();
         Plan plan = decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5));
 
@@ -216,7 +216,7 @@ class PlanDeciderTest {
         for (IfMissed ifMissed : List.of(IfMissed.skip(), IfMissed.runEach(4), IfMissed.runLatest())) {
             Job job = everyTenSeconds()
                     .cron("*/15 * * * * *", "UTC")
-                    .ifMissed(ifMissed.within(Duration.ofSeconds(30)))
+                    .ifMissed(ifMissed.tolerance(Duration.ofSeconds(30)))
                     .ifBusy(IfBusy.waiting(2))
                     .build();
             List<Plan> plans = planUntil(job, row(job, T.minusSeconds(300), 0, 0), T);
@@ -272,7 +272,7 @@ class PlanDeciderTest {
     }
 
     private static Job.Builder sweep() {
-        return Job.named("sweep").afterFinish(Duration.ofMinutes(10)).program("true");
+        return Job.named("sweep").afterEnd(Duration.ofMinutes(10)).program("true");
     }
 
     @Test
@@ -398,7 +398,7 @@ class PlanDeciderTest {
     void whatIsOlderThanTheJobAllowsIsNotRunLate() {
         Job job = Job.named("tides")
                 .cron("0 * * * *", "UTC")
-                .ifMissed(IfMissed.runEach(10).notOlderThan(Duration.ofHours(3)))
+                .ifMissed(IfMissed.runEach(10).oldest(Duration.ofHours(3)))
                 .ifBusy(IfBusy.alongside(20))
                 .program("true")
                 .build();
@@ -455,7 +455,7 @@ class PlanDeciderTest {
     @Test
     void whatARuleMissedIsNotOwedAgainAfterAnEndAndWhatLiesBetweenIs() {
         Job job = sweep().every(Duration.ofSeconds(10))
-                .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(1)))
+                .ifMissed(IfMissed.runLatest().tolerance(Duration.ofSeconds(1)))
                 .build();
         Instant now = T.minusSeconds(5);
         Plan same = decide(job, chained(job, AfterEnd.due(T.minusSeconds(50)), T.minusSeconds(105), 0), now);
@@ -474,7 +474,7 @@ class PlanDeciderTest {
     @Test
     void whereAllIsPassedOverTheSpanReachesFromTheFirstToTheLast() {
         Job job = everyTenSeconds()
-                .ifMissed(IfMissed.skip().within(Duration.ofSeconds(1)))
+                .ifMissed(IfMissed.skip().tolerance(Duration.ofSeconds(1)))
                 .build();
         Span span = decide(job, row(job, T.minusSeconds(105), 0, 0), T.minusSeconds(5))
                 .missed()
@@ -489,7 +489,7 @@ class PlanDeciderTest {
     void aRunMayNotBeginOnceItsLimitIsReached() {
         Job job = everyTenSeconds()
                 .startWithin(Duration.ofMinutes(1))
-                .ifMissed(IfMissed.runLatest().within(Duration.ofMinutes(10)))
+                .ifMissed(IfMissed.runLatest().tolerance(Duration.ofMinutes(10)))
                 .build();
 
         assertThat(PlanDecider.isTooLate(job, T, T.plusSeconds(60).minusNanos(1)))

@@ -62,17 +62,18 @@ class JobDocumentTest {
         job.ifMissed(
                 switch (random.nextInt(3)) {
                     case 0 -> IfMissed.skip();
-                    case 1 -> IfMissed.runLatest().within(Duration.ofSeconds(1 + random.nextInt(500)));
+                    case 1 -> IfMissed.runLatest().tolerance(Duration.ofSeconds(1 + random.nextInt(500)));
                     default ->
-                        IfMissed.runEach(1 + random.nextInt(50)).notOlderThan(Duration.ofHours(1 + random.nextInt(50)));
+                        IfMissed.runEach(1 + random.nextInt(50)).oldest(Duration.ofHours(1 + random.nextInt(50)));
                 });
         if (random.nextBoolean()) {
             job.ifFailed(IfFailed.attempts(1 + random.nextInt(9), Duration.ofSeconds(random.nextInt(90)))
-                    .growing(1 + random.nextInt(3), Duration.ofHours(2)));
+                    .factor(1 + random.nextInt(3))
+                    .cap(Duration.ofHours(2)));
         } else {
             job.ifFailed(IfFailed.waits(List.of(Duration.ofSeconds(1 + random.nextInt(9)), Duration.ofMinutes(2)))
                     .jitter(random.nextInt(4) / 4.0)
-                    .givingUpOn(
+                    .giveUpOn(
                             new GiveUpOn(Set.of("IOException"), Set.of(2, 3 + random.nextInt(90)), Set.of(404, 410))));
         }
         if (random.nextInt(3) == 0) {

@@ -5,9 +5,9 @@ import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.mockingDetails;
 import static org.mockito.Mockito.when;
 
+import dev.brume.EngineListener;
 import dev.brume.Event;
 import dev.brume.JobName;
-import dev.brume.Watcher;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -93,7 +93,7 @@ class EventLogTest {
 
         assertThat(logged()).isEmpty();
         assertThat(log.wants(Event.Kind.FAILED)).isTrue();
-        Watcher nobody = mock(Watcher.class);
+        EngineListener nobody = mock(EngineListener.class);
         assertThat(new EventLog(nobody, () -> now, logger).wants(Event.Kind.SUCCEEDED))
                 .as("nothing is made that nobody reads")
                 .isFalse();

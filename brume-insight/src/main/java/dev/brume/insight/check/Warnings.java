@@ -179,8 +179,8 @@ public final class Warnings {
         }
         Terms terms = termed.terms();
         ZoneId zone = schedule.zone();
-        return terms.exclude().stream().anyMatch(calendar -> calendar.contains(date))
-                || terms.require().stream().anyMatch(calendar -> !calendar.isMissing() && !calendar.contains(date))
+        return terms.notOn().stream().anyMatch(calendar -> calendar.contains(date))
+                || terms.onlyOn().stream().anyMatch(calendar -> !calendar.isMissing() && !calendar.contains(date))
                 || terms.from()
                         .filter(from -> date.isBefore(LocalDate.ofInstant(from.instant(), zone)))
                         .isPresent()

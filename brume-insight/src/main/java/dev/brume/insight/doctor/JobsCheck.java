@@ -188,7 +188,7 @@ final class JobsCheck {
     private void waiting(Map<String, JobView> byName) {
         Map<String, Live> oldest = new LinkedHashMap<>();
         List<RunView> waiting = new ArrayList<>(live(RunState.PLANNED));
-        waiting.addAll(live(RunState.HELD));
+        waiting.addAll(live(RunState.WAITING));
         waiting.stream()
                 .filter(run -> run.readyAt().plus(PATIENCE).isBefore(now))
                 .sorted(Comparator.comparing(RunView::readyAt))
@@ -209,7 +209,7 @@ final class JobsCheck {
                         name(live.view),
                         "run " + live.run.id() + " has waited since " + times.apply(live.run.readyAt()) + ": "
                                 + why(live.view),
-                        live.run.state().filter(RunState.HELD::equals).isPresent()
+                        live.run.state().filter(RunState.WAITING::equals).isPresent()
                                 ? "end what has its place, or raise the bound, key or limit"
                                 : "give the lane more workers, or start an instance"));
     }

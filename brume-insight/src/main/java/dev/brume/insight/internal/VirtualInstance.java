@@ -1,9 +1,9 @@
 package dev.brume.insight.internal;
 
 import dev.brume.AttemptEnd;
+import dev.brume.EngineListener;
 import dev.brume.Job;
 import dev.brume.StopReason;
-import dev.brume.Watcher;
 import dev.brume.Work;
 import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
@@ -12,7 +12,7 @@ import dev.brume.internal.retention.SweepDuty;
 import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
-import dev.brume.internal.session.KeepDuty;
+import dev.brume.internal.session.RenewDuty;
 import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.Store;
@@ -39,7 +39,7 @@ public final class VirtualInstance implements WorkerPool {
     private final Labour labour;
     private final SplittableRandom random;
     private final Instance instance;
-    private final KeepDuty keep;
+    private final RenewDuty keep;
     private final RoundDuty round;
     private final FinishDuty finish;
     private final SettleDuty settle;
@@ -57,7 +57,7 @@ public final class VirtualInstance implements WorkerPool {
             Store store,
             VirtualTime time,
             Labour labour,
-            Watcher watcher,
+            EngineListener watcher,
             SplittableRandom random,
             Runnable whenReady) {
         this.time = time;
@@ -67,7 +67,7 @@ public final class VirtualInstance implements WorkerPool {
         instance.workers(this);
         instance.handlers().addAll(List.of(Work.PROGRAMS, Work.REQUESTS));
         instance.whenReady(whenReady);
-        keep = new KeepDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
+        keep = new RenewDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
         round = new RoundDuty(instance);
         settle = new SettleDuty(instance);
         finish = new FinishDuty(instance, () -> {});

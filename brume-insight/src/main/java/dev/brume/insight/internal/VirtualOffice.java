@@ -1,6 +1,6 @@
 package dev.brume.insight.internal;
 
-import dev.brume.Watcher;
+import dev.brume.EngineListener;
 import dev.brume.internal.duty.Settings;
 import dev.brume.spi.Store;
 import java.time.Instant;
@@ -18,7 +18,7 @@ public final class VirtualOffice {
     private final Store store;
     private final VirtualTime time;
     private final Labour labour;
-    private final Watcher watcher;
+    private final EngineListener watcher;
     private final SplittableRandom random;
     private final List<VirtualInstance> instances = new ArrayList<>();
 
@@ -30,7 +30,7 @@ public final class VirtualOffice {
      * @param watcher is told what the instances do
      * @param seed for what is left to chance
      */
-    public VirtualOffice(Store store, VirtualTime time, Labour labour, Watcher watcher, long seed) {
+    public VirtualOffice(Store store, VirtualTime time, Labour labour, EngineListener watcher, long seed) {
         this.store = Objects.requireNonNull(store, "store");
         this.time = Objects.requireNonNull(time, "time");
         this.labour = Objects.requireNonNull(labour, "labour");

@@ -206,10 +206,10 @@ final class Gathering {
         if (!crew.lanes().containsKey(view.job().lane())) {
             return Optional.of("nobody serves the lane " + view.job().lane());
         }
-        return crew.labels().containsAll(view.job().requires())
+        return crew.labels().containsAll(view.job().requireLabels())
                 ? Optional.empty()
                 : Optional.of("nobody carries the labels "
-                        + String.join(", ", view.job().requires()));
+                        + String.join(", ", view.job().requireLabels()));
     }
 
     private static JobName keyOf(Map<Long, JobName> keys, long job) {

@@ -143,7 +143,7 @@ public final class SealCheck {
                 .findFirst()
                 .map(removal -> "; line " + removal.line().id() + " of the change log, by "
                         + removal.line().change().who() + " from "
-                        + removal.line().change().origin()
+                        + removal.line().change().host()
                         + ", says that retention removed something, and is not believed: "
                         + removal.doubt().get())
                 .orElse("");

@@ -2,7 +2,6 @@ package dev.brume.insight.tally;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
 import dev.brume.history.JobAccount;
 import java.time.Duration;
 import java.time.Instant;
@@ -10,7 +9,6 @@ import java.util.ArrayList;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.TreeMap;
 
 /**
@@ -20,9 +18,6 @@ import java.util.TreeMap;
 public final class JobTally {
     /** How many findings of each verdict are kept by themselves; all are counted. */
     public static final int MOST_LISTED = 1000;
-
-    private static final Set<String> MISSED =
-            Set.of(Reasons.MISSED, Reasons.TOO_LATE, Reasons.NO_INSTANCE, Reasons.DECIDED_LATE);
 
     private final JobName job;
     private final long id;
@@ -42,7 +37,6 @@ public final class JobTally {
     private long running;
     private long ordered;
     private long byEnds;
-    private long missed;
 
     JobTally(JobAccount account) {
         this.job = account.key();
@@ -56,9 +50,6 @@ public final class JobTally {
     void add(TallyLine finding) {
         counts.merge(finding.verdict(), 1L, Long::sum);
         finding.reason().ifPresent(reason -> reasons.merge(reason, 1L, Long::sum));
-        if (finding.reason().filter(MISSED::contains).isPresent()) {
-            missed++;
-        }
         finding.late().filter(late -> late.compareTo(latest) > 0).ifPresent(late -> latest = late);
         finding.line().ifPresent(this::addLine);
         List<TallyLine> list = listed.computeIfAbsent(finding.verdict(), verdict -> new ArrayList<>());
@@ -140,14 +131,9 @@ public final class JobTally {
         return expected() - count(Verdict.NOT_YET) - count(Verdict.BEYOND_RETENTION) - count(Verdict.UNEXPLAINED);
     }
 
-    /** {@return how many were missed: passed over or skipped because nobody could run them in time} */
-    public long missed() {
-        return missed;
-    }
-
     /** {@return how many did not run, for the reasons on record} */
     public long notRun() {
-        return count(Verdict.SKIPPED) + count(Verdict.PASSED_OVER);
+        return count(Verdict.SKIPPED) + count(Verdict.MISSED) + count(Verdict.PAUSED);
     }
 
     /** {@return how many wait, or are not planned yet} */
@@ -217,6 +203,6 @@ public final class JobTally {
 
     /** {@return whether everything owed is on record and nothing was missed} */
     public boolean isClean() {
-        return missed == 0 && count(Verdict.UNEXPLAINED) == 0 && wrongSpans.isEmpty();
+        return count(Verdict.MISSED) == 0 && count(Verdict.UNEXPLAINED) == 0 && wrongSpans.isEmpty();
     }
 }

@@ -2,6 +2,7 @@ package dev.brume.insight.tally;
 
 import dev.brume.Job;
 import dev.brume.Outcome;
+import dev.brume.Reasons;
 import dev.brume.history.JobAccount;
 import dev.brume.history.Span;
 import dev.brume.schedule.Occurrence;
@@ -9,6 +10,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -23,6 +25,10 @@ import java.util.Set;
  * <p>Knows no clock and no store: what it says can be computed again from the same rows by anyone. Stateless.
  */
 public final class Tally {
+    private static final Set<Verdict> NOT_RUN = EnumSet.of(Verdict.SKIPPED, Verdict.MISSED, Verdict.PAUSED);
+    private static final Set<String> MISSED =
+            Set.of(Reasons.MISSED, Reasons.TOO_LATE, Reasons.NO_INSTANCE, Reasons.DECIDED_LATE);
+
     private final JobAccount account;
     private final Instant from;
     private final Instant until;
@@ -96,13 +102,21 @@ public final class Tally {
             return new TallyLine(
                     planned,
                     version.number(),
-                    Verdict.PASSED_OVER,
+                    notRun(span.get().reason()),
                     Optional.empty(),
                     Optional.empty(),
                     Optional.of(span.get().reason()));
         }
         return new TallyLine(
                 planned, version.number(), unfound(planned), Optional.empty(), Optional.empty(), Optional.empty());
+    }
+
+    /** What a reason on record says of an occurrence that did not run. */
+    private static Verdict notRun(String reason) {
+        if (reason.equals(Reasons.PAUSED)) {
+            return Verdict.PAUSED;
+        }
+        return MISSED.contains(reason) ? Verdict.MISSED : Verdict.SKIPPED;
     }
 
     private Verdict unfound(Instant planned) {
@@ -123,14 +137,14 @@ public final class Tally {
         Optional<Duration> late = line.late();
         Verdict verdict;
         if (line.outcome().filter(outcome -> outcome == Outcome.SKIPPED).isPresent()) {
-            verdict = Verdict.SKIPPED;
+            verdict = line.reason().map(Tally::notRun).orElse(Verdict.SKIPPED);
         } else if (late.isPresent()) {
             Duration tolerance = version.job().ifMissed().tolerance();
             verdict = late.get().compareTo(tolerance) > 0 ? Verdict.LATE : Verdict.ON_TIME;
         } else {
             verdict = line.outcome().isPresent() ? Verdict.SKIPPED : Verdict.WAITING;
         }
-        Optional<String> reason = verdict == Verdict.SKIPPED
+        Optional<String> reason = NOT_RUN.contains(verdict)
                 ? line.reason().or(() -> line.outcome().map(Outcome::name))
                 : Optional.empty();
         return new TallyLine(planned, version.number(), verdict, Optional.of(line), late, reason);

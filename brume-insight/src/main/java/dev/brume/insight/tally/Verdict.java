@@ -6,10 +6,12 @@ public enum Verdict {
     ON_TIME,
     /** A run began after that. */
     LATE,
-    /** A run was cancelled, lost or skipped before it began, for the reason on record. */
+    /** It did not run, for a reason on record that lies in the job or with a person. */
     SKIPPED,
-    /** It lies in a span of occurrences that were passed over together, for the reason on record. */
-    PASSED_OVER,
+    /** It did not run, because nobody could run it in time. */
+    MISSED,
+    /** It did not run, because the job was paused. */
+    PAUSED,
     /** A run waits for its time, a place or a worker. */
     WAITING,
     /** Retention may have removed what was on record of it. */

@@ -25,7 +25,7 @@ public record Answer(
         /** A run is ready, or planned for later, and nobody has taken it yet. */
         PLANNED,
         /** A run waits for its place. */
-        HELD,
+        WAITING,
         /** A run failed, and is tried again. */
         BACKING_OFF,
         /** It could not be planned, and somebody has to mend it. */
@@ -48,8 +48,7 @@ public record Answer(
         ON_TIME,
         LATE,
         SKIPPED,
-        PASSED_OVER,
-        WAITING,
+        MISSED,
         BEYOND_RETENTION,
         NOT_YET,
         UNEXPLAINED

@@ -38,12 +38,12 @@ final class LeftOut {
         LocalDate date = named.nominal().toLocalDate();
         String rule = "its rule names " + named.nominal() + " " + named.zone() + ", but ";
         Optional<DayCalendar> off =
-                terms.exclude().stream().filter(days -> days.contains(date)).findFirst();
+                terms.notOn().stream().filter(days -> days.contains(date)).findFirst();
         if (off.isPresent()) {
             return rule + date + " is a day of the calendar " + off.get().name() + ", which it excludes" + moved(terms);
         }
         List<DayCalendar> required =
-                terms.require().stream().filter(days -> !days.isMissing()).toList();
+                terms.onlyOn().stream().filter(days -> !days.isMissing()).toList();
         if (!required.isEmpty() && required.stream().noneMatch(days -> days.contains(date))) {
             return rule + date + " is no day of "
                     + required.stream().map(DayCalendar::name).collect(Collectors.joining(" or "))

@@ -27,7 +27,7 @@ public final class WhoCould {
 
     /** {@return those that serve its lane and carry its labels} */
     static List<SessionRow> labelled(Job job, List<SessionRow> alive) {
-        return only(serving(job, alive), session -> session.labels().containsAll(job.requires()));
+        return only(serving(job, alive), session -> session.labels().containsAll(job.requireLabels()));
     }
 
     /** {@return those that could run it; older versions do not say which handlers they have, so they are believed to} */
@@ -61,7 +61,8 @@ public final class WhoCould {
                         "no live instance serves the lane " + job.lane() + " (alive: " + Situation.names(alive) + ")");
             case LABELS ->
                 Optional.of("no live instance of the lane " + job.lane() + " carries the labels "
-                        + String.join(", ", job.requires()) + " (alive: " + Situation.names(serving(job, alive)) + ")");
+                        + String.join(", ", job.requireLabels()) + " (alive: " + Situation.names(serving(job, alive))
+                        + ")");
             case HANDLER ->
                 Optional.of("no live instance that serves the lane " + job.lane() + " " + Work.inWords(job.needs())
                         + " (alive: " + Situation.names(labelled(job, alive)) + ")");

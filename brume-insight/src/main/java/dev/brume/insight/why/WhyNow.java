@@ -97,7 +97,7 @@ public final class WhyNow {
         String which =
                 "Run " + run.id() + ", planned " + situation.time(run.owed().planned()) + ", ";
         return switch (run.state().orElseThrow()) {
-            case HELD -> which + held();
+            case WAITING -> which + held();
             case BACKING_OFF ->
                 which + "failed at attempt " + run.attempts().size() + " ("
                         + run.lastAttempt()

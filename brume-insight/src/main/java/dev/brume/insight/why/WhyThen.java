@@ -22,6 +22,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -118,8 +119,7 @@ public final class WhyThen {
                 + switch (finding.verdict()) {
                     case ON_TIME -> "ran " + onTime() + ": " + began() + takenOver() + ".";
                     case LATE -> "ran late: " + began() + ", because " + whyLate() + takenOver() + ".";
-                    case SKIPPED -> skipped() + ".";
-                    case PASSED_OVER -> passedOver() + ".";
+                    case SKIPPED, MISSED, PAUSED -> (finding.line().isPresent() ? skipped() : passedOver()) + ".";
                     case WAITING ->
                         "waits: run " + line().run() + " is "
                                 + line().state().map(Enum::name).orElse("live")
@@ -135,7 +135,8 @@ public final class WhyThen {
 
     /** Its own, and the one that was in its way. */
     private List<Long> runs() {
-        boolean inTheWay = finding.verdict() == Verdict.SKIPPED || finding.verdict() == Verdict.LATE;
+        boolean inTheWay = finding.line().isPresent()
+                && Set.of(Verdict.SKIPPED, Verdict.MISSED, Verdict.LATE).contains(finding.verdict());
         return Stream.concat(
                         finding.line().map(JobAccount.Line::run).stream(),
                         inTheWay ? busyWith().map(RunView::id).stream() : Stream.empty())
@@ -312,7 +313,7 @@ public final class WhyThen {
         return situation.runs().stream()
                 .filter(run -> run.owed().planned().isBefore(planned))
                 .filter(run -> run.outcome().filter(Outcome.SKIPPED::equals).isEmpty())
-                .filter(run -> run.state().filter(RunState.HELD::equals).isEmpty())
+                .filter(run -> run.state().filter(RunState.WAITING::equals).isEmpty())
                 .filter(run -> run.attempts().isEmpty()
                         ? run.outcome().isEmpty()
                         : run.lastAttempt()

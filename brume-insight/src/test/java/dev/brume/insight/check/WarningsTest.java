@@ -122,7 +122,7 @@ class WarningsTest {
                 .containsExactly("'*/20 0 9 * * *' runs as often as every 20s, 3 times a day; is that much meant?");
         assertThat(Warnings.of(job().every(Duration.ofSeconds(60)).build(), NOW))
                 .isEmpty();
-        assertThat(Warnings.of(job().afterFinish(Duration.ofSeconds(2)).build(), NOW))
+        assertThat(Warnings.of(job().afterEnd(Duration.ofSeconds(2)).build(), NOW))
                 .isEmpty();
     }
 

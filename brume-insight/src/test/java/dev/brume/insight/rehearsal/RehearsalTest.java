@@ -85,7 +85,7 @@ class RehearsalTest {
                 Job.named("b").cron("0 * * * *", "UTC"),
                 Job.named("c").cron("0 * * * *", "UTC").priority(1),
                 Job.named("prints").cron("0 * * * *", "UTC").lane("printing"),
-                Job.named("lifts").cron("0 * * * *", "UTC").requires("crane"));
+                Job.named("lifts").cron("0 * * * *", "UTC").requireLabel("crane"));
 
         JobForesight late = of(seen, "c");
         assertThat(late.waited()).isEqualTo(2);

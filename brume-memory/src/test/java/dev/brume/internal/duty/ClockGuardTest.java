@@ -40,7 +40,7 @@ class ClockGuardTest {
                                 "test",
                                 List.of(Job.named("tides")
                                         .every(Duration.ofSeconds(10))
-                                        .ifMissed(IfMissed.runLatest().within(Duration.ofSeconds(60)))
+                                        .ifMissed(IfMissed.runLatest().tolerance(Duration.ofSeconds(60)))
                                         .program("true")
                                         .build())),
                         "tester");

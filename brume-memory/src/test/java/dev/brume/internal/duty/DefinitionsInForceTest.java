@@ -22,7 +22,7 @@ import dev.brume.internal.define.Registrar;
 import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
-import dev.brume.internal.session.KeepDuty;
+import dev.brume.internal.session.RenewDuty;
 import dev.brume.memory.MemoryStore;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DayCalendar;
@@ -62,7 +62,7 @@ class DefinitionsInForceTest {
     private final List<Event> events = new ArrayList<>();
     private final Deque<LeasedRun> started = new ArrayDeque<>();
     private Instance instance;
-    private KeepDuty keep;
+    private RenewDuty keep;
     private RoundDuty round;
     private FinishDuty finish;
 
@@ -90,7 +90,7 @@ class DefinitionsInForceTest {
         when(workers.free("main")).thenAnswer(call -> 4);
         doAnswer(call -> started.add(call.getArgument(0))).when(workers).start(any());
         joined.workers(workers);
-        keep = new KeepDuty(joined, UUID::randomUUID);
+        keep = new RenewDuty(joined, UUID::randomUUID);
         keep.step();
         return joined;
     }
@@ -242,7 +242,7 @@ class DefinitionsInForceTest {
 
     @Test
     void afterFinishIsOwedAtOnceAndThenSoLongAfterEachEndWhateverItWas() {
-        define(Job.named("dues").afterFinish(Duration.ofMinutes(10)).program("true"));
+        define(Job.named("dues").afterEnd(Duration.ofMinutes(10)).program("true"));
         round.step();
         LeasedRun first = started.remove();
         assertThat(view().row().nextAt()).isEmpty();
@@ -258,10 +258,10 @@ class DefinitionsInForceTest {
 
     @Test
     void afterFinishGoesOnThroughNewVersionsAndSkips() {
-        define(Job.named("dues").afterFinish(Duration.ofMinutes(10)).program("true"));
+        define(Job.named("dues").afterEnd(Duration.ofMinutes(10)).program("true"));
         round.step();
         LeasedRun first = started.remove();
-        define(Job.named("dues").afterFinish(Duration.ofMinutes(20)).program("true"));
+        define(Job.named("dues").afterEnd(Duration.ofMinutes(20)).program("true"));
         end(first, AttemptEnd.SUCCEEDED);
 
         assertThat(view().row().version()).isEqualTo(2);
@@ -271,7 +271,7 @@ class DefinitionsInForceTest {
     @Test
     void anOccurrenceSkippedBecauseTheJobIsBusyDoesNotEndTheChain() {
         define(Job.named("dues")
-                .afterFinish(Duration.ofMinutes(10))
+                .afterEnd(Duration.ofMinutes(10))
                 .once(HandClock.BEGIN.plusSeconds(590))
                 .ifBusy(IfBusy.skip())
                 .program("true"));

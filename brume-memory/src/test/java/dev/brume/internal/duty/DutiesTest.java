@@ -165,7 +165,7 @@ class DutiesTest {
         forwardSeconds(10);
         quay.keep.step();
         quay.round.step();
-        assertThat(runs().get(0).state()).contains(RunState.HELD);
+        assertThat(runs().get(0).state()).contains(RunState.WAITING);
         assertThat(job().row().waiting()).isEqualTo(1);
 
         quay.complete(first, AttemptEnd.SUCCEEDED);
@@ -273,7 +273,7 @@ class DutiesTest {
 
     @Test
     void changingADefinitionDecidesWhatTheOldOneOwed() {
-        define(everyTen().ifMissed(IfMissed.skip().within(Duration.ofSeconds(5))));
+        define(everyTen().ifMissed(IfMissed.skip().tolerance(Duration.ofSeconds(5))));
         forwardSeconds(35);
         Defined changed = define(Job.named("tides").every(Duration.ofSeconds(7)).program("true"));
 

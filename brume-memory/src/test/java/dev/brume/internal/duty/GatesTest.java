@@ -84,14 +84,14 @@ class GatesTest {
         assertThat(runs())
                 .filteredOn(run -> run.job().name().equals("b"))
                 .singleElement()
-                .satisfies(run -> assertThat(run.state()).contains(RunState.HELD));
+                .satisfies(run -> assertThat(run.state()).contains(RunState.WAITING));
 
         complete(quay.started.get(0));
 
         assertThat(startedJobs()).containsExactly("b");
-        assertThat(gate(GateKey.Kind.KEY, "crane").used()).isEqualTo(1);
+        assertThat(gate(GateKey.Kind.EXCLUSIVE, "crane").used()).isEqualTo(1);
         complete(quay.started.get(0));
-        assertThat(gate(GateKey.Kind.KEY, "crane").used()).isZero();
+        assertThat(gate(GateKey.Kind.EXCLUSIVE, "crane").used()).isZero();
     }
 
     @Test
@@ -118,7 +118,7 @@ class GatesTest {
         round();
         assertThat(startedJobs()).containsExactly("a");
         assertThat(runs())
-                .filteredOn(run -> run.state().equals(Optional.of(RunState.HELD)))
+                .filteredOn(run -> run.state().equals(Optional.of(RunState.WAITING)))
                 .hasSize(2);
 
         complete(quay.started.get(0));

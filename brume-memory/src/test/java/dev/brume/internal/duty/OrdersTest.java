@@ -10,6 +10,7 @@ import dev.brume.Event;
 import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
@@ -58,7 +59,12 @@ class OrdersTest {
     }
 
     private boolean order(String key, Instant at, String payload) {
-        return new OneOffOrders(quay.instance).planAt(BRIDGE, key, at, Optional.ofNullable(payload), Optional.empty());
+        return new OneOffOrders(quay.instance)
+                .add(
+                        payload == null
+                                ? OneOff.of(BRIDGE, key).at(at)
+                                : OneOff.of(BRIDGE, key).at(at).payload(payload),
+                        Optional.empty());
     }
 
     private List<RunView> runs() {
@@ -114,7 +120,7 @@ class OrdersTest {
         quay.round.step();
         LeasedRun first = quay.takeStarted();
         assertThat(runs())
-                .filteredOn(run -> run.state().equals(Optional.of(RunState.HELD)))
+                .filteredOn(run -> run.state().equals(Optional.of(RunState.WAITING)))
                 .hasSize(1);
 
         quay.complete(first, AttemptEnd.SUCCEEDED);
@@ -141,11 +147,11 @@ class OrdersTest {
     void anOrderForNoJobOrWithoutAKeyIsRefused() {
         define(set(bridge()));
         assertThatThrownBy(() -> new OneOffOrders(quay.instance)
-                        .planAt(JobName.parse("ghost"), "x", in(0), Optional.empty(), Optional.empty()))
+                        .add(OneOff.of("ghost", "x").at(in(0)), Optional.empty()))
                 .hasMessageContaining("there is no job 'ghost'");
         String tooLong = "x".repeat(Job.LONGEST_PAYLOAD + 1);
         assertThatThrownBy(() -> order("long", in(0), tooLong)).hasMessageContaining("65537 characters is above 65536");
-        assertThatThrownBy(() -> new HandOrders(quay.instance, "ines", "").startNow(BRIDGE, Optional.of(tooLong)))
+        assertThatThrownBy(() -> new HandOrders(quay.instance, "ines", "").runNow(BRIDGE, Optional.of(tooLong)))
                 .hasMessageContaining("65537 characters is above 65536");
         assertThatThrownBy(() -> order(" ", in(0), null)).hasMessageContaining("one-off key");
         assertThatThrownBy(() -> order("x".repeat(151), in(0), null)).hasMessageContaining("above 150");

@@ -11,7 +11,7 @@ import dev.brume.Work;
 import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
-import dev.brume.internal.session.KeepDuty;
+import dev.brume.internal.session.RenewDuty;
 import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.Store;
@@ -30,7 +30,7 @@ final class TestNode {
     static final Duration LEASE = Duration.ofSeconds(15);
 
     final Instance instance;
-    final KeepDuty keep;
+    final RenewDuty keep;
     final RoundDuty round;
     final FinishDuty finish;
     final SettleDuty settle;
@@ -47,7 +47,7 @@ final class TestNode {
         when(workers.free("main")).thenAnswer(call -> Math.max(0, free - started.size()));
         Mockito.doAnswer(call -> started.add(call.getArgument(0))).when(workers).start(any());
         instance.workers(workers);
-        keep = new KeepDuty(instance, UUID::randomUUID);
+        keep = new RenewDuty(instance, UUID::randomUUID);
         round = new RoundDuty(instance);
         settle = new SettleDuty(instance);
         finish = new FinishDuty(instance, settle::step);

@@ -29,13 +29,13 @@ class LaneFairnessTest {
             // Each that runs orders another, so that there are always some.
             brume.define(Job.named(URGENT).priority(9).ifBusy(IfBusy.alongside(50)), run -> {
                 started.add("urgent");
-                brume.orders("anna", "").start(URGENT);
+                brume.orders("anna", "").runNow(URGENT);
             });
             for (int i = 0; i < 3; i++) {
-                brume.orders("anna", "").start(PATIENT);
+                brume.orders("anna", "").runNow(PATIENT);
             }
             for (int i = 0; i < 5; i++) {
-                brume.orders("anna", "").start(URGENT);
+                brume.orders("anna", "").runNow(URGENT);
             }
 
             brume.start();

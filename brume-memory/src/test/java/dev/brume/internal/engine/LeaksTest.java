@@ -34,7 +34,7 @@ class LeaksTest {
     }
 
     private void runOnce(Brume brume) throws InterruptedException {
-        brume.orders("ines", "a look at the tide").start(TIDES);
+        brume.orders("ines", "a look at the tide").runNow(TIDES);
         assertThat(ends.poll(30, TimeUnit.SECONDS)).isNotNull();
     }
 

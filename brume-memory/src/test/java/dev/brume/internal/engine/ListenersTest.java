@@ -7,6 +7,7 @@ import dev.brume.Event;
 import dev.brume.EventFilter;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.JobScope;
 import dev.brume.Listener;
 import dev.brume.ListenerStatus;
 import dev.brume.Outcome;
@@ -54,7 +55,7 @@ class ListenersTest {
     }
 
     private long start(String job) {
-        return brume.orders("anna", "").start(JobName.parse(job));
+        return brume.orders("anna", "").runNow(JobName.parse(job));
     }
 
     private static Event next(BlockingQueue<Event> queue) throws InterruptedException {
@@ -132,11 +133,11 @@ class ListenersTest {
 
     @Test
     void aCheckTurnsRunsDownInItsWordsAndOneThatThrowsOrIsSilentDoesNot() throws Exception {
-        brume.beforeStart("storm", EventFilter.ALL.tag("night"), run -> Optional.of("gale warning for " + run.job()));
-        brume.beforeStart("broken", EventFilter.ALL.job("lamps"), run -> {
+        brume.beforeStart("storm", JobScope.tag("night"), run -> Optional.of("gale warning for " + run.job()));
+        brume.beforeStart("broken", JobScope.job("lamps"), run -> {
             throw new IllegalStateException("no barometer");
         });
-        brume.beforeStart("silent", EventFilter.ALL.job("lamps"), run -> {
+        brume.beforeStart("silent", JobScope.job("lamps"), run -> {
             go.await();
             return Optional.of("too late");
         });
@@ -184,8 +185,8 @@ class ListenersTest {
                 .build());
         brume.start();
 
-        long good = brume.orders("anna", "").start(JobName.parse("manifests"), cars.text(16));
-        long bad = brume.orders("anna", "").start(JobName.parse("manifests"), "sixteen");
+        long good = brume.orders("anna", "").runNow(JobName.parse("manifests"), cars.text(16));
+        long bad = brume.orders("anna", "").runNow(JobName.parse("manifests"), "sixteen");
 
         assertThat(ended(good).result()).contains("loaded 17");
         RunView failed = ended(bad);

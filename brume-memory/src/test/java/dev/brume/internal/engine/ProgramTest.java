@@ -43,7 +43,7 @@ class ProgramTest {
     private RunView toEnd(Job.Builder job) throws InterruptedException {
         brume.define(job.build());
         brume.start();
-        brume.orders("anna", "a try").start(job.key());
+        brume.orders("anna", "a try").runNow(job.key());
         for (Event event = next(); ; event = next()) {
             if (event.kind() == Event.Kind.SUCCEEDED || event.kind() == Event.Kind.FAILED) {
                 return store.history().runs(RunFilter.newest(1)).get(0);
@@ -125,7 +125,7 @@ class ProgramTest {
             }
         });
         brume.start();
-        brume.orders("anna", "a try").start(JobName.parse("survey"));
+        brume.orders("anna", "a try").runNow(JobName.parse("survey"));
         for (Event event = next(); event.kind() != Event.Kind.FAILED; event = next()) {
             assertThat(event.kind()).isNotEqualTo(Event.Kind.SUCCEEDED);
         }

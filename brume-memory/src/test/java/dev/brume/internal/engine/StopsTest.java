@@ -93,7 +93,7 @@ class StopsTest {
             go.await();
         });
         brume.start();
-        brume.orders("anna", "").start(JobName.parse("tides"));
+        brume.orders("anna", "").runNow(JobName.parse("tides"));
         await(begun);
 
         Thread.currentThread().interrupt();
@@ -120,7 +120,7 @@ class StopsTest {
             go.await();
         });
         brume.start();
-        brume.orders("anna", "").start(JobName.parse("tides"));
+        brume.orders("anna", "").runNow(JobName.parse("tides"));
         await(begun);
         Thread closer = new Thread(brume::close);
         closer.start();
@@ -156,7 +156,7 @@ class StopsTest {
             run.result(run.stopAsked().get() + " after " + renewals.size());
         });
         brume.start();
-        long run = brume.orders("anna", "").start(JobName.parse("tides"));
+        long run = brume.orders("anna", "").runNow(JobName.parse("tides"));
         await(begun);
 
         assertThat(brume.stop(Duration.ofSeconds(60))).isTrue();

@@ -170,7 +170,7 @@ class ChaosTest {
                 .every(Duration.ofSeconds(seconds))
                 .handler(handler)
                 .ifBusy(IfBusy.waiting(5))
-                .ifMissed(IfMissed.runEach(3).within(Duration.ofSeconds(10)));
+                .ifMissed(IfMissed.runEach(3).tolerance(Duration.ofSeconds(10)));
     }
 
     /** One that cannot reach the database at its very start ends, and is started again, as whoever looks after it would. */

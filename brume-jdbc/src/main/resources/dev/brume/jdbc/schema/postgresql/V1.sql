@@ -1,33 +1,55 @@
 -- Brume, schema 1, PostgreSQL 13 or later.
--- All instants are UTC. Scripts only add: versions N and N-1 of the software work side by side.
+-- All instants are UTC. From 0.1.0 on scripts only add: versions N and N-1 of the software work side by side.
 
 -- One row: the lock point of definers, and the epoch, which rises when the database turns out to be an older copy.
 create table brume_cluster (
-    id         smallint    not null primary key check (id = 1),
-    epoch      bigint      not null,
-    created_at timestamptz not null
+    id         smallint not null primary key check (id = 1),
+    epoch      bigint not null,
+    created_at timestamptz not null,
+    tzdata     varchar(50),
+    -- Which history of itself the database server was in when this was noted; another one means that it may be an older copy.
+    timeline   varchar(40)
 );
-insert into brume_cluster (id, epoch, created_at) values (1, 0, clock_timestamp());
+insert into brume_cluster (id, epoch, created_at, timeline)
+    values (1, 0, clock_timestamp(), substr(pg_walfile_name(pg_current_wal_insert_lsn()), 1, 8));
 
 -- Fresh run ids, and fence numbers that rise with every lease.
 create sequence brume_run_number;
 create sequence brume_fence_number;
 
+create function brume_row_closed() returns trigger language plpgsql as $$
+begin
+    raise exception '% is insert-only: a row never %', tg_table_name, case tg_op when 'UPDATE' then 'changes' else 'goes' end;
+end $$;
+
+-- Rows of these leave only by retention, which says so to its own transaction; a role that may not delete cannot either way.
+create function brume_row_kept() returns trigger language plpgsql as $$
+begin
+    if tg_op = 'DELETE' and current_setting('brume.retention', true) = 'on' then
+        return null;
+    end if;
+    raise exception '% is insert-only: retention alone removes rows', tg_table_name;
+end $$;
+
 -- One row for each life of an instance. state: OPEN -> DRAINING -> ENDED, or LAPSED -> ENDED when others took over.
 create table brume_session (
-    id          uuid          not null primary key,
-    instance    varchar(100)  not null,
-    host        varchar(255)  not null,
-    pid         bigint        not null,
-    lanes       varchar(2000) not null,
-    software    varchar(100)  not null,
-    tzdata      varchar(50)   not null,
-    epoch       bigint        not null,
-    state       varchar(10)   not null,
-    opened_at   timestamptz   not null,
-    renewed_at  timestamptz   not null,
-    lease_until timestamptz   not null,
-    ended_at    timestamptz
+    id           uuid not null primary key,
+    instance     varchar(100) not null,
+    host         varchar(255) not null,
+    pid          bigint not null,
+    lanes        varchar(2000) not null,
+    software     varchar(100) not null,
+    tzdata       varchar(50) not null,
+    epoch        bigint not null,
+    state        varchar(10) not null,
+    opened_at    timestamptz not null,
+    renewed_at   timestamptz not null,
+    lease_until  timestamptz not null,
+    ended_at     timestamptz,
+    labels       varchar(2000),
+    -- What an instance says of itself: its handlers, one a line, and by how many milliseconds its wall clock is ahead.
+    handlers     text,
+    ahead_millis bigint default 0 not null
 ) with (fillfactor = 50);
 
 -- A job: its cursor, its lock point, and its gate (used places of cap). live_key is null once it is dropped.
@@ -36,66 +58,98 @@ create table brume_job (
     namespace     varchar(100) not null,
     name          varchar(100) not null,
     live_key      varchar(201) collate "C" unique,
-    version       integer      not null,
+    version       integer not null,
     source        varchar(500) not null,
-    cursor_at     timestamptz  not null,
+    cursor_at     timestamptz not null,
     next_at       timestamptz,
-    used          integer      not null,
-    cap           integer      not null,
-    waiting       integer      not null,
+    used          integer not null,
+    cap           integer not null,
+    waiting       integer not null,
     last_run      bigint,
     last_outcome  varchar(10),
     last_ended_at timestamptz,
-    dropped_at    timestamptz
-) with (fillfactor = 70, autovacuum_vacuum_scale_factor = 0.02, autovacuum_vacuum_cost_delay = 0);
+    dropped_at    timestamptz,
+    -- A schedule that goes by the ends of runs is due at end_due_at, or waits for the end of end_run.
+    end_due_at    timestamptz,
+    end_run       bigint,
+    -- Which format of definitions a reader must know; jobs beyond its own an older instance leaves to newer ones.
+    format        smallint default 1 not null,
+    -- A paused job owes nothing for now: next_at is empty as long.
+    paused        smallint default 0 not null,
+    -- Bounds that the job states for what the ledger keeps of it.
+    keep_seconds  bigint,
+    keep_runs     bigint
+) with (fillfactor = 70, autovacuum_vacuum_scale_factor = 0.2, autovacuum_vacuum_threshold = 500,
+        autovacuum_vacuum_cost_delay = 0, autovacuum_analyze_scale_factor = 0.5);
 create index brume_job_due on brume_job (next_at) where next_at is not null;
 
 -- Definitions, as JSON; never changed once written.
-create table brume_version (
-    job_id     bigint       not null,
-    number     integer      not null,
-    definition text         not null,
+create table brume_definition (
+    job_id     bigint not null,
+    number     integer not null,
+    definition text not null,
     source     varchar(500) not null,
-    defined_at timestamptz  not null,
+    defined_at timestamptz not null,
+    -- pins: as JSON, from when limits count and which versions of calendars a version of a definition goes by.
+    pins       text,
+    tzdata     varchar(50),
+    id         bigint generated always as identity,
     primary key (job_id, number)
 );
+create unique index brume_definition_number on brume_definition (id);
+
+-- Versions of definitions and of calendars never change and never go.
+create trigger brume_definition_insert_only before update or delete or truncate on brume_definition
+    for each statement execute function brume_row_closed();
 
 -- Gates beside the jobs' own: exclusion keys and limits.
 create table brume_gate (
-    kind varchar(10)  not null,
+    kind varchar(10) not null,
     name varchar(200) collate "C" not null,
-    cap  integer      not null,
-    used integer      not null,
+    cap  integer not null,
+    used integer not null,
     primary key (kind, name)
 ) with (fillfactor = 50);
 
--- Live runs. state: PLANNED, HELD, RUNNING, BACKING_OFF. Every state but HELD has its job's place.
+-- Live runs. state: PLANNED, WAITING, RUNNING, BACKING_OFF. Every state but WAITING has its job's place.
 create table brume_run (
-    id          bigint       not null primary key,
-    job_id      bigint       not null,
-    planned_at  timestamptz  not null,
-    slot        varchar(200) collate "C" not null default '',
-    origin      varchar(12)  not null,
-    nominal     varchar(30)  not null,
-    zone        varchar(60)  not null,
-    note        varchar(30),
-    version     integer      not null,
-    state       varchar(12)  not null,
-    lane        varchar(100) not null,
-    priority    smallint     not null,
-    handler     varchar(200),
-    ready_at    timestamptz  not null,
-    session_id  uuid,
-    fence       bigint,
-    leased_at   timestamptz,
-    attempts    text,
-    attempt     integer      not null,
-    payload     text,
-    one_off_key varchar(200) collate "C",
-    parent_run  bigint,
-    follow_up   varchar(200) collate "C",
-    gates       varchar(2000),
-    stop_asked  varchar(20)
+    id            bigint not null primary key,
+    job_id        bigint not null,
+    planned_at    timestamptz not null,
+    slot          varchar(200) collate "C" not null default '',
+    origin        varchar(12) not null,
+    nominal       varchar(30) not null,
+    zone          varchar(60) not null,
+    note          varchar(100),
+    version       integer not null,
+    state         varchar(12) not null,
+    lane          varchar(100) not null,
+    priority      smallint not null,
+    handler       varchar(200),
+    ready_at      timestamptz not null,
+    session_id    uuid,
+    fence         bigint,
+    leased_at     timestamptz,
+    attempts      text,
+    attempt       integer not null,
+    payload       text,
+    one_off_key   varchar(200) collate "C",
+    parent_run    bigint,
+    follow_up     varchar(200) collate "C",
+    gates         varchar(2000),
+    stop_asked    varchar(20),
+    -- By when a run that waits must have begun; empty once it has.
+    start_by      timestamptz,
+    -- What an instance must have to be given a run, beside the handler: labels, each between strokes; being one session.
+    labels        varchar(1000),
+    only_session  uuid,
+    -- How far a running run says that it is, in percent and words.
+    progress      smallint,
+    message       varchar(200),
+    -- What the ledger says in place of a payload that holds secrets.
+    shown_payload text,
+    -- Who ordered a run, if a person or a program did.
+    ordered_by    varchar(200)
 ) with (fillfactor = 60, autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000,
         autovacuum_vacuum_cost_delay = 0, vacuum_truncate = off);
 create unique index brume_run_owed on brume_run (job_id, planned_at, slot);
@@ -103,23 +157,24 @@ create index brume_run_ready on brume_run (lane, priority, ready_at) where state
 create index brume_run_session on brume_run (session_id) where session_id is not null;
 create unique index brume_run_one_off on brume_run (job_id, one_off_key) where one_off_key is not null;
 create unique index brume_run_follow_up on brume_run (parent_run, follow_up) where parent_run is not null;
+create index brume_run_start_by on brume_run (start_by) where start_by is not null;
 
 -- How runs ended; insert-only. The last attempt has columns of its own, earlier ones are JSON.
 create table brume_ledger (
-    run_id      bigint       not null,
-    job_id      bigint       not null,
-    planned_at  timestamptz  not null,
+    run_id      bigint not null,
+    job_id      bigint not null,
+    planned_at  timestamptz not null,
     slot        varchar(200) collate "C" not null,
-    origin      varchar(12)  not null,
-    nominal     varchar(30)  not null,
-    zone        varchar(60)  not null,
-    note        varchar(30),
-    version     integer      not null,
+    origin      varchar(12) not null,
+    nominal     varchar(30) not null,
+    zone        varchar(60) not null,
+    note        varchar(100),
+    version     integer not null,
     lane        varchar(100) not null,
-    ready_at    timestamptz  not null,
-    outcome     varchar(10)  not null,
+    ready_at    timestamptz not null,
+    outcome     varchar(10) not null,
     reason      varchar(60),
-    attempt     integer      not null,
+    attempt     integer not null,
     instance    varchar(100),
     session_id  uuid,
     fence       bigint,
@@ -132,61 +187,240 @@ create table brume_ledger (
     one_off_key varchar(200) collate "C",
     parent_run  bigint,
     follow_up   varchar(200) collate "C",
-    recorded_at timestamptz  not null
+    recorded_at timestamptz not null,
+    ordered_by  varchar(200)
 );
 create unique index brume_ledger_owed on brume_ledger (planned_at, job_id, slot);
 create index brume_ledger_run on brume_ledger (run_id);
 create unique index brume_ledger_one_off on brume_ledger (job_id, one_off_key) where one_off_key is not null;
 create unique index brume_ledger_follow_up on brume_ledger (parent_run, follow_up) where parent_run is not null;
-
-create function brume_ledger_closed() returns trigger language plpgsql as $$
-begin
-    raise exception 'brume_ledger is insert-only: a line never changes';
-end $$;
 create trigger brume_ledger_insert_only before update on brume_ledger
-    for each statement execute function brume_ledger_closed();
+    for each statement execute function brume_row_closed();
+create trigger brume_ledger_no_delete before delete on brume_ledger
+    for each statement execute function brume_row_kept();
+create trigger brume_ledger_no_truncate before truncate on brume_ledger
+    for each statement execute function brume_row_kept();
+
+-- What people look for is what did not go well, or was not owed by a schedule; that is little.
+create index brume_ledger_notable on brume_ledger (planned_at)
+    where outcome <> 'SUCCEEDED' or origin <> 'SCHEDULE';
+
+-- In which stretches of the ledger an instance comes up at all: next to nothing to keep, and all it takes for those that are long
+-- gone. Version 13 does not have the kind of index that can tell.
+do $$ begin
+    if current_setting('server_version_num')::int >= 140000 then
+        execute 'create index brume_ledger_stretches on brume_ledger using brin
+            (instance text_bloom_ops(n_distinct_per_range = 50)) with (pages_per_range = 64, autosummarize = on)';
+    end if;
+end $$;
 
 -- What attempts printed; beside the ledger, so that it can be trimmed.
 create table brume_output (
-    run_id  bigint  not null,
+    run_id  bigint not null,
     attempt integer not null,
-    body    text    not null,
-    bytes   bigint  not null,
-    omitted bigint  not null,
+    body    text not null,
+    bytes   bigint not null,
+    omitted bigint not null,
     primary key (run_id, attempt)
 );
+create trigger brume_output_insert_only before update on brume_output
+    for each statement execute function brume_row_closed();
+create trigger brume_output_no_delete before delete or truncate on brume_output
+    for each statement execute function brume_row_kept();
 
 -- Ends whose consequences are still to be drawn.
 create table brume_settle (
-    run_id   bigint      not null primary key,
-    job_id   bigint      not null,
+    run_id   bigint not null primary key,
+    job_id   bigint not null,
     outcome  varchar(10) not null,
-    ended_at timestamptz not null
+    ended_at timestamptz not null,
+    gates    varchar(2000),
+    -- A run that ended while it waited for one has no place to give back.
+    waited   smallint default 0 not null,
+    -- What follows a run is known from the version that it ran under; 0 where an older instance ended it.
+    version  integer default 0 not null
 ) with (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000, autovacuum_vacuum_cost_delay = 0,
         vacuum_truncate = off);
 
 -- Occurrences passed over together: half-open, never overlapping.
 create table brume_span (
-    job_id   bigint      not null,
-    from_at  timestamptz not null,
-    until_at timestamptz not null,
-    version  integer     not null,
-    first_at timestamptz not null,
-    last_at  timestamptz not null,
-    occurrences bigint   not null,
-    reason   varchar(60) not null,
+    job_id      bigint not null,
+    from_at     timestamptz not null,
+    until_at    timestamptz not null,
+    version     integer not null,
+    first_at    timestamptz not null,
+    last_at     timestamptz not null,
+    occurrences bigint not null,
+    reason      varchar(60) not null,
+    -- Numbers, by which seals name spans and versions of definitions.
+    id          bigint generated always as identity,
     primary key (job_id, from_at)
 );
+
+-- Spans and outputs never change, and go by retention alone.
+create trigger brume_span_insert_only before update on brume_span
+    for each statement execute function brume_row_closed();
+create trigger brume_span_no_delete before delete or truncate on brume_span
+    for each statement execute function brume_row_kept();
+create unique index brume_span_number on brume_span (id);
 
 -- Who changed or ordered what.
 create table brume_change (
     id             bigint generated always as identity primary key,
-    at             timestamptz  not null,
-    kind           varchar(20)  not null,
+    at             timestamptz not null,
+    kind           varchar(20) not null,
     who            varchar(200) not null,
-    origin         varchar(255) not null,
+    host           varchar(255) not null,
     job            varchar(201),
     version_before integer,
     version_after  integer,
-    body           text         not null
+    body           text not null,
+    -- Why an order was given, in the words of who gave it.
+    because        varchar(500) default '' not null
 );
+
+-- A line of the change log never changes and never goes.
+create trigger brume_change_insert_only before update or delete or truncate on brume_change
+    for each statement execute function brume_row_closed();
+
+-- Calendars, as JSON; versions are never changed once written.
+create table brume_calendar (
+    namespace  varchar(100) not null,
+    name       varchar(100) not null,
+    number     integer not null,
+    content    text not null,
+    source     varchar(500) not null,
+    defined_at timestamptz not null,
+    primary key (namespace, name, number)
+);
+create trigger brume_calendar_insert_only before update or delete or truncate on brume_calendar
+    for each statement execute function brume_row_closed();
+
+-- Which version of a calendar a job's definition in force goes by; 0 where it was missing.
+create table brume_calendar_use (
+    job_id    bigint not null,
+    namespace varchar(100) not null,
+    name      varchar(100) not null,
+    number    integer not null,
+    primary key (job_id, name)
+);
+create index brume_calendar_use_name on brume_calendar_use (namespace, name, number);
+
+-- Which runs wait at which gate. gates, in runs and settle rows: the gates beside the job's own, as text.
+create table brume_gate_queue (
+    run_id     bigint not null,
+    kind       varchar(10) not null,
+    name       varchar(200) collate "C" not null,
+    job_id     bigint not null,
+    priority   smallint not null,
+    planned_at timestamptz not null,
+    primary key (run_id, kind, name)
+);
+create index brume_gate_queue_order on brume_gate_queue (kind, name, priority, planned_at);
+
+-- One-offs, planned by a key of their own; run_id is set once a run has been made of it, and the key stays taken.
+create table brume_one_off (
+    id          bigint generated always as identity primary key,
+    job_id      bigint not null,
+    one_off_key varchar(150) collate "C" not null,
+    due_at      timestamptz not null,
+    payload     text,
+    ordered_by  varchar(200) not null,
+    run_id      bigint,
+    -- A one-off that the end of a run has ordered; it is removed once a run has been made of it.
+    parent_run  bigint,
+    unique (job_id, one_off_key)
+);
+create index brume_one_off_due on brume_one_off (due_at) where run_id is null;
+
+-- The highest revision of each source of definitions.
+create table brume_source (
+    name       varchar(500) not null primary key,
+    revision   bigint not null,
+    applied_by varchar(200) not null,
+    applied_at timestamptz not null
+);
+
+-- Pauses in force: of one job, of all that carry a tag, of everything.
+create table brume_pause (
+    kind     varchar(12) not null,
+    name     varchar(201) collate "C" not null,
+    since_at timestamptz not null,
+    who      varchar(200) not null,
+    because  varchar(500) not null,
+    primary key (kind, name)
+);
+
+-- Runs whose holders are asked to stop them.
+create table brume_stop (
+    run_id bigint not null primary key,
+    why    varchar(12) not null
+);
+
+-- Which jobs follow a job's runs, by its definition in force. follows: SUCCESS, FAILURE or END.
+create table brume_follow_up (
+    job_id  bigint not null,
+    target  varchar(201) collate "C" not null,
+    follows varchar(10) not null,
+    primary key (job_id, target)
+);
+
+-- Leases by name, for code that brings its own timer. Held while until_at lies ahead; to be had again from free_at on.
+create table brume_named_lease (
+    name       varchar(200) collate "C" not null primary key,
+    holder     varchar(200) not null,
+    fence      bigint not null,
+    taken_at   timestamptz not null,
+    renewed_at timestamptz not null,
+    until_at   timestamptz not null,
+    free_at    timestamptz not null
+);
+
+-- Seals: each covers rows of each kind for ever, and the seal before it. ..._numbers: which, as ranges; ..._marks: a digest of each and
+-- the minute that retention goes by, in that order.
+create table brume_seal (
+    number             bigint not null primary key,
+    sealed_at          timestamptz not null,
+    sealed_by          varchar(200) not null,
+    line_numbers       text not null,
+    line_marks         text not null,
+    change_numbers     text not null,
+    change_marks       text not null,
+    span_numbers       text not null,
+    span_marks         text not null,
+    definition_numbers text not null,
+    definition_marks   text not null,
+    digest             char(64) not null
+);
+create trigger brume_seal_insert_only before update or delete or truncate on brume_seal
+    for each statement execute function brume_row_closed();
+
+-- One row: where sealing stands, and its lock. Beyond high_... nothing of a kind is sealed; below it, what open_... says: numbers
+-- that were not on record yet.
+create table brume_seal_head (
+    id              smallint not null primary key check (id = 1),
+    number          bigint not null,
+    digest          char(64) not null,
+    high_line       bigint not null,
+    open_line       text not null,
+    high_change     bigint not null,
+    open_change     text not null,
+    high_span       bigint not null,
+    open_span       text not null,
+    high_definition bigint not null,
+    open_definition text not null
+);
+insert into brume_seal_head (id, number, digest, high_line, open_line, high_change, open_change, high_span, open_span, high_definition,
+        open_definition) values (1, 0, repeat('0', 64), 0, '', 0, '', 0, '', 0, '');
+
+-- What the ledger keeps: the whole of it, job_id 0, and how far each job's own bounds were applied. No job's own bounds remove what
+-- is younger than floor_seconds. Before kept_from, lines may have been removed.
+create table brume_keep (
+    job_id        bigint not null primary key,
+    keep_seconds  bigint,
+    keep_runs     bigint,
+    floor_seconds bigint,
+    kept_from     timestamptz not null,
+    kept_at       timestamptz
+);
+insert into brume_keep (job_id, kept_from) values (0, timestamptz '1970-01-01 00:00:00Z');

@@ -1,0 +1,152 @@
+package dev.brume.testkit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.brume.AttemptEnd;
+import dev.brume.FollowUp;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Origin;
+import dev.brume.Outcome;
+import dev.brume.RunState;
+import dev.brume.history.NamedLeaseRow;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
+import dev.brume.history.SessionRow;
+import dev.brume.spi.OneOffOrder;
+import dev.brume.spi.OneOffRow;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+
+/** What a store does with leases by name, follow-ups, and sessions that are held together. */
+abstract class NamedLeaseContract extends GateContract {
+    @Test
+    void aLeaseByNameIsAddedOnceWrittenLookedAtAndForgotten() {
+        Instant now = now().truncatedTo(ChronoUnit.MICROS);
+        NamedLeaseRow lease =
+                new NamedLeaseRow("dues", "quay-1", 7, now, now, now.plusSeconds(60), now.plusSeconds(60));
+        NamedLeaseRow released = lease.released(now, now.plusSeconds(5));
+
+        assertThat(store.<Boolean>transact(tx -> tx.leases().add(lease))).isTrue();
+        assertThat(store.<Boolean>transact(tx -> tx.leases().add(released))).isFalse();
+        assertThat(locked("dues")).contains(lease);
+        assertThat(locked("Dues")).isEmpty();
+        store.transact(tx -> {
+            tx.leases().write(released);
+            return null;
+        });
+        assertThat(store.history().leases()).containsExactly(released);
+        assertThat(released.state(now.plusSeconds(4))).isEqualTo(NamedLeaseRow.State.COOLING);
+        assertThat(released.state(now.plusSeconds(5))).isEqualTo(NamedLeaseRow.State.FREE);
+        int early = store.transact(tx -> tx.leases().forget(now));
+        int late = store.transact(tx -> tx.leases().forget(now.plusSeconds(6)));
+        assertThat(early).isZero();
+        assertThat(late).isEqualTo(1);
+        assertThat(store.history().leases()).isEmpty();
+    }
+
+    private Optional<NamedLeaseRow> locked(String name) {
+        return store.transact(tx -> tx.leases().lock(name));
+    }
+
+    @Test
+    void runsAreFoundByTagReasonInstanceOriginErrorAndPageByPage() {
+        long night = define(Job.named("lamps").tag("night").program("true").build(), past(1));
+        long day = define(Job.named("dues").program("true").build(), past(1));
+        SessionRow session = liveSession("quay-1");
+        RunRow failed = leased(night, past(50), session);
+        end(failed.leaseKey(), ended(failed, AttemptEnd.FAILED, Optional.of("No Oil (50%)")));
+        RunRow waiting = add(run(night, past(40), RunState.PLANNED, Optional.empty(), 5));
+        RunRow other = leased(day, past(30), session);
+
+        assertThat(found(narrow(Optional.of("night"), Optional.empty(), Optional.empty(), Optional.empty())))
+                .containsExactly(waiting.id(), failed.id());
+        assertThat(found(narrow(Optional.of("ight"), Optional.empty(), Optional.empty(), Optional.empty())))
+                .isEmpty();
+        assertThat(found(narrow(Optional.empty(), Optional.of("quay-1"), Optional.empty(), Optional.empty())))
+                .containsExactly(other.id(), failed.id());
+        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.of("oil (50%"), Optional.empty())))
+                .containsExactly(failed.id());
+        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.of("o_l"), Optional.empty())))
+                .isEmpty();
+        RunFilter.Below below = new RunFilter.Below(other.owed().planned(), other.id());
+        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.empty(), Optional.of(below))))
+                .containsExactly(waiting.id(), failed.id());
+        RunFilter.Narrow byHand = new RunFilter.Narrow(
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(Origin.BY_HAND),
+                Optional.empty(),
+                Optional.empty());
+        assertThat(found(byHand)).isEmpty();
+    }
+
+    private static RunFilter.Narrow narrow(
+            Optional<String> tag, Optional<String> instance, Optional<String> error, Optional<RunFilter.Below> below) {
+        return new RunFilter.Narrow(tag, Optional.empty(), instance, Optional.empty(), error, below);
+    }
+
+    private List<Long> found(RunFilter.Narrow narrow) {
+        return store.history().runs(RunFilter.newest(10).narrowed(narrow)).stream()
+                .map(RunView::id)
+                .toList();
+    }
+
+    @Test
+    void sessionsThatTakeWorkAreHeldTogether() {
+        SessionRow live = liveSession("quay-1");
+        session("quay-2", past(1));
+        SessionRow draining = liveSession("quay-3");
+        store.transact(tx -> {
+            tx.sessions().mark(draining.id(), SessionRow.State.DRAINING);
+            return null;
+        });
+
+        List<SessionRow> held = store.transact(tx -> tx.sessions().holdOpen());
+
+        assertThat(held).extracting(SessionRow::id).containsExactly(live.id());
+        assertThat(held.get(0).labels()).containsExactly("crane", "north");
+        assertThat(held.get(0).laneNames()).containsExactly("main", "night");
+    }
+
+    @Test
+    void itIsKnownWhichJobsFollowAndWhatFollowsARunIsOrderedOnceAndForgottenWhenItIsMade() {
+        JobName dues = JobName.parse("dues");
+        Job following = Job.named("manifests")
+                .program("true")
+                .followUp(FollowUp.On.END, "night/lamps")
+                .followUp(FollowUp.On.SUCCESS, "dues")
+                .build();
+        define(following, past(1));
+        long id = define(Job.named(dues).program("true").build(), past(1));
+        Map<JobName, List<JobName>> edges = store.transact(tx -> tx.followUps(List.of(following.key(), dues)));
+        assertThat(edges).containsOnlyKeys(following.key());
+        assertThat(edges.get(following.key())).containsExactlyInAnyOrder(dues, JobName.parse("night/lamps"));
+
+        Instant due = past(1);
+        OneOffOrder order = OneOffOrder.following(id, 17, due);
+        assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isTrue();
+        assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isFalse();
+        List<OneOffRow> rows = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
+        assertThat(rows).extracting(OneOffRow::oneOff).containsExactly(order);
+        assertThat(store.history().oneOffs(Optional.empty(), 10))
+                .as("nothing that a person planned")
+                .isEmpty();
+        store.transact(tx -> {
+            tx.oneOffs().taken(Map.of(rows.get(0).id(), 18L));
+            return null;
+        });
+        assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order)))
+                .as("its row is gone")
+                .isTrue();
+        assertThat(FollowUp.On.values())
+                .allSatisfy(on -> assertThat(new FollowUp(on, dues).follows(Outcome.SKIPPED))
+                        .isFalse());
+    }
+}
