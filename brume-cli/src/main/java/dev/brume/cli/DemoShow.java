@@ -159,7 +159,7 @@ final class DemoShow implements AutoCloseable {
                 Instant.parse(text(map, "at")),
                 text(map, "instance"),
                 Optional.ofNullable((String) map.get("job")).map(JobName::parse),
-                run == null ? OptionalLong.empty() : OptionalLong.of(((Number) run).longValue()),
+                run == null ? OptionalLong.empty() : OptionalLong.of(Long.parseLong(run.toString())),
                 text(map, "text"));
     }
 

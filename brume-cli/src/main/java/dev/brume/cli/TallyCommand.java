@@ -41,12 +41,15 @@ import picocli.CommandLine.Spec;
         footer = {
             "  OWED       occurrences in the period, up to now; the columns up to SUCCEEDED add up to it",
             "  ON TIME    began within the job's tolerance; LATE after it",
-            "  NOT RUN    busy, missed in an outage, paused, cancelled before it began, turned down",
+            "  SKIPPED    did not run for a reason on record: busy, cancelled, turned down",
+            "  MISSED     did not run because nobody could run it in time",
+            "  PAUSED     did not run because the job was paused",
             "  OPEN       waits for its time, a place or a worker, or is not planned yet",
-            "  GONE       before what the ledger still keeps (brume keep); shown if there are any",
-            "  UNEXPL.    nothing is on record, although it should be; shown if there are any",
+            "  GONE       before what the ledger still keeps (brume keep)",
+            "  UNEXPL.    nothing is on record, although it should be",
             "  SUCCEEDED  of those that began; FAILED, with those that overstepped their time limit; LOST",
             "             with their instance",
+            "SKIPPED, PAUSED, GONE, UNEXPL. and LOST are shown if there are any.",
             "",
             "Exits with 1 if anything was missed or is unexplained, with 0 if all is in order. With --strict also with 1 if"
                     + " anything failed or was lost.",

@@ -20,8 +20,6 @@ import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.ConcurrentMap;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
@@ -46,7 +44,6 @@ public final class JdbcStore implements Store {
     private static final Logger LOG = LoggerFactory.getLogger(JdbcStore.class);
     private static final Duration LONGEST_LOOK = Duration.ofMinutes(1);
     private static final int MOST_STUMBLES = 10;
-    private static final int MOST_NAMED = 2000;
     private static final Pattern SCHEMA = Pattern.compile("[a-z_][a-z0-9_]{0,62}");
 
     private final DataSource dataSource;
@@ -58,7 +55,7 @@ public final class JdbcStore implements Store {
     private final boolean limitIsSet;
     private final Optional<InstantSource> virtual;
     private final ReservedConnection reserved = new ReservedConnection();
-    private final ConcurrentMap<String, String> named = new ConcurrentHashMap<>();
+    private final SchemaNames names;
     private final VersionReader versions = new VersionReader();
     private final History history = new JdbcHistory(this);
     private volatile Duration limit;
@@ -71,6 +68,7 @@ public final class JdbcStore implements Store {
     private JdbcStore(Builder builder) {
         dataSource = builder.dataSource;
         schema = builder.schema;
+        names = new SchemaNames(schema);
         description = builder.description;
         managed = builder.managed;
         creates = builder.creates;
@@ -146,7 +144,7 @@ public final class JdbcStore implements Store {
             if (virtual.isPresent() && found != Dialect.H2) {
                 throw new SQLException("a clock other than the database's own can be given for H2 only");
             }
-            SchemaMigrator migrator = new SchemaMigrator(found, schema, this::name, description);
+            SchemaMigrator migrator = new SchemaMigrator(found, schema, names::in, description);
             if (managed) {
                 migrator.migrate(connection, dataSource::getConnection, creates);
                 if (found.writesInTurn()) {
@@ -281,7 +279,7 @@ public final class JdbcStore implements Store {
     }
 
     private WritingTurn turn() {
-        return new WritingTurn(this::name, limit);
+        return new WritingTurn(names::in, limit);
     }
 
     private Optional<NumberFile> numberFile(Dialect dialect) throws SQLException {
@@ -295,21 +293,6 @@ public final class JdbcStore implements Store {
         return known.numbers.isPresent()
                 ? new NumberSource.Beside(known.numbers.get())
                 : new NumberSource.Sequences(sql, known.dialect);
-    }
-
-    /** Puts the schema before the names of tables, sequences and functions. */
-    private String name(String sql) {
-        if (named.size() > MOST_NAMED) {
-            named.clear();
-        }
-        return schema.isEmpty()
-                ? sql
-                : named.computeIfAbsent(
-                        sql,
-                        text -> text.replaceAll(
-                                "\\b(brume_(?:cluster|run_number|fence_number|session|job|version|calendar_use|calendar|gate_queue|gate|one_off|source|pause|stop|follow_up|lease|run|ledger_closed|ledger_kept|row_closed|row_kept|ledger|seal_head|seal"
-                                        + "|output|settle|span|change|keep|no_truncate|turn|schema))\\b",
-                                schema.get() + ".$1"));
     }
 
     /** The schema that the tables are in, unless it is the connections' own. */
@@ -352,7 +335,7 @@ public final class JdbcStore implements Store {
     }
 
     private Statements statements(Connection connection, Duration most) {
-        return new Statements(connection, dialect(), this::name).within(most);
+        return new Statements(connection, dialect(), names::in).within(most);
     }
 
     /** Runs a step on a connection whose answers may take so long. */
@@ -448,7 +431,7 @@ public final class JdbcStore implements Store {
         Manners.Before before = kind().manners.begin(connection);
         T result;
         try {
-            Statements sql = new Statements(connection, known, this::name);
+            Statements sql = new Statements(connection, known, names::in);
             result = steps.apply(transaction(sql, known));
         } catch (Statements.UncheckedSql e) {
             throw rolledBack(before, SqlErrors.wrap(description, e.sql()));
@@ -465,7 +448,7 @@ public final class JdbcStore implements Store {
     public <T> T join(Connection connection, Function<Transaction, T> steps) {
         Dialect known = dialect();
         try {
-            return steps.apply(transaction(new Statements(connection, known, this::name), known));
+            return steps.apply(transaction(new Statements(connection, known, names::in), known));
         } catch (Statements.UncheckedSql e) {
             throw SqlErrors.wrap(description, e.sql());
         }
@@ -493,7 +476,7 @@ public final class JdbcStore implements Store {
                 throw SqlErrors.wrap(description, e);
             }
             try {
-                Transaction tx = transaction(new Statements(connection, known, this::name), known);
+                Transaction tx = transaction(new Statements(connection, known, names::in), known);
                 if (!known.writesInTurn()) {
                     requireHeld(tx.holdLease(lease), lease);
                 }

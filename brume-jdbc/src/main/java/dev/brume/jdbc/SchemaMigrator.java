@@ -211,9 +211,9 @@ final class SchemaMigrator {
         if (!first.equals(checksum(scripts.apply(1)))) {
             throw new StoreException(
                     Trouble.SCHEMA,
-                    "the tables in " + description
-                            + " were made by a draft of this software from before its first release, and cannot be used any more:"
-                            + " write out what you need with the software that made them (brume export), then begin in "
+                    "script V1 of " + description
+                            + " was applied in another form than this software has. Tables that a draft from before the first release has"
+                            + " made cannot be used any more: write out what you need with that draft (brume export), then begin in "
                             + (schema.isPresent() ? "another schema" : "another folder, database or schema")
                             + ", or drop them",
                     null);

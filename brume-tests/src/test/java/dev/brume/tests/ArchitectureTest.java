@@ -89,8 +89,8 @@ class ArchitectureTest {
             .that()
             .resideInAPackage("dev.brume")
             .and(DescribedPredicate.not(DescribedPredicate.describe(
-                    "Brume and Orders",
-                    (JavaClass each) -> each.getName().matches("dev\\.brume\\.(Brume|Orders)(\\$.*)?"))))
+                    "Brume, Orders and OneOffs",
+                    (JavaClass each) -> each.getName().matches("dev\\.brume\\.(Brume|Orders|OneOffs)(\\$.*)?"))))
             .should()
             .dependOnClassesThat(JavaClass.Predicates.resideInAnyPackage(
                             "dev.brume.history..", "dev.brume.spi..", "dev.brume.internal..")

@@ -143,7 +143,7 @@ class HandOrdersTest {
             assertThat(second.owed().nominal()).isEqualTo(first.owed().nominal());
             assertThat(harbour.ended(plain).result()).contains("did ebb");
             assertThat(harbour.onRecord("RUN_ORDERED")).isEqualTo(2);
-            assertThat(harbour.onRecord("RE_RUN_ORDERED")).isEqualTo(1);
+            assertThat(harbour.onRecord("RERUN_ORDERED")).isEqualTo(1);
             assertThatThrownBy(() -> harbour.orders.runNow(JobName.parse("tide")))
                     .hasMessage("there is no job 'tide'");
             assertThatThrownBy(() -> harbour.orders.rerun(99)).hasMessage("there is no run 99");

@@ -91,7 +91,7 @@ class SealTest {
 
     /** Takes away all that keeps rows as they are, as whoever owns the tables can. */
     private static void unguard(Db.Fresh fresh) throws Exception {
-        for (String table : List.of("ledger", "seal", "change", "span", "output", "version")) {
+        for (String table : List.of("ledger", "seal", "change", "span", "output", "definition")) {
             fresh.withoutGuard("brume_" + table);
         }
     }
@@ -150,7 +150,7 @@ class SealTest {
     }
 
     private static void forge(Db.Fresh fresh, Db db, String note) throws Exception {
-        fresh.sql("insert into " + fresh.table("brume_change") + " (at, kind, who, origin, body, because) values ("
+        fresh.sql("insert into " + fresh.table("brume_change") + " (at, kind, who, host, body, because) values ("
                 + (db == Db.MARIADB ? "utc_timestamp(6)" : "current_timestamp")
                 + ", 'REMOVED', 'nobody', 'elsewhere', '" + note + "', '')");
     }

@@ -158,7 +158,7 @@ class TallyTest {
                     .hasMessageContaining(table + " is insert-only: a row never changes");
             assertThatThrownBy(() -> fresh.sql("delete from " + name)).as(table).hasMessageContaining("insert-only");
         }
-        for (String table : List.of("ledger", "span", "output", "change", "version", "seal")) {
+        for (String table : List.of("ledger", "span", "output", "change", "definition", "seal")) {
             assertThatThrownBy(() -> fresh.sql("truncate table " + fresh.table("brume_" + table)))
                     .as(table)
                     .hasMessageMatching("(?is).*(insert-only|cannot truncate).*");
