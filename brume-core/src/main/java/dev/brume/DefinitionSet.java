@@ -5,32 +5,27 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.OptionalLong;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Definitions that come from one place and are put in force together.
- *
- * @param source where they come from, such as a file's name
- * @param revision a number that rises with every edit of that source, if it states one: a lower one than is in force is not
- *     applied
- * @param jobs whose schedules name calendars, and which name limits, that are among these or defined already
- * @param calendars by name; a job's schedules refer to those of its own namespace
- * @param limits how many runs at once, by name; shared by all namespaces
  */
-public record DefinitionSet(
-        String source,
-        OptionalLong revision,
-        List<Job> jobs,
-        Map<CalendarName, DayCalendar> calendars,
-        Map<String, Integer> limits) {
+public final class DefinitionSet {
     /** The highest limit. */
     public static final int HIGHEST_LIMIT = 10_000;
 
-    /**
-     * Creates a set.
-     *
-     * @throws IllegalArgumentException if a limit is outside 1 to {@value #HIGHEST_LIMIT}
-     */
-    public DefinitionSet {
+    private final String source;
+    private final OptionalLong revision;
+    private final List<Job> jobs;
+    private final Map<CalendarName, DayCalendar> calendars;
+    private final Map<String, Integer> limits;
+
+    private DefinitionSet(
+            String source,
+            OptionalLong revision,
+            List<Job> jobs,
+            Map<CalendarName, DayCalendar> calendars,
+            Map<String, Integer> limits) {
         jobs = List.copyOf(jobs);
         calendars = Map.copyOf(calendars);
         limits = Map.copyOf(limits);
@@ -41,6 +36,11 @@ public record DefinitionSet(
                         "limits: " + name + ": " + places + " is outside 1 to " + HIGHEST_LIMIT);
             }
         });
+        this.source = source;
+        this.revision = revision;
+        this.jobs = jobs;
+        this.calendars = calendars;
+        this.limits = limits;
     }
 
     /**
@@ -74,5 +74,49 @@ public record DefinitionSet(
      */
     public DefinitionSet withRevision(long number) {
         return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits);
+    }
+
+    /** {@return where they come from, such as a file's name} */
+    public String source() {
+        return source;
+    }
+
+    /** {@return a number that rises with every edit of that source, if it states one: a lower one than is in force is not applied} */
+    public OptionalLong revision() {
+        return revision;
+    }
+
+    /** {@return whose schedules name calendars, and which name limits, that are among these or defined already} */
+    public List<Job> jobs() {
+        return jobs;
+    }
+
+    /** {@return by name; a job's schedules refer to those of its own namespace} */
+    public Map<CalendarName, DayCalendar> calendars() {
+        return calendars;
+    }
+
+    /** {@return how many runs at once, by name; shared by all namespaces} */
+    public Map<String, Integer> limits() {
+        return limits;
+    }
+
+    @Override
+    public boolean equals(@Nullable Object other) {
+        return other instanceof DefinitionSet that && parts().equals(that.parts());
+    }
+
+    @Override
+    public int hashCode() {
+        return parts().hashCode();
+    }
+
+    private List<Object> parts() {
+        return List.of(source, revision, jobs, calendars, limits);
+    }
+
+    @Override
+    public String toString() {
+        return "DefinitionSet" + parts();
     }
 }

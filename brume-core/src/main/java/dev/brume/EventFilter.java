@@ -2,27 +2,31 @@ package dev.brume;
 
 import java.util.EnumSet;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Which events a listener wants: of some kinds, of some jobs, of jobs that carry some tags. What is not narrowed down is
  * wanted whole; of several jobs and tags, one must fit.
  *
  * <p>Immutable and safe for use by many threads.
- *
- * @param kinds wanted; empty for all
- * @param jobs wanted; empty for all, unless tags are named
- * @param tags of jobs that are wanted; empty for all, unless jobs are named
  */
-public record EventFilter(Set<Event.Kind> kinds, Set<JobName> jobs, Set<String> tags) {
+public final class EventFilter {
     /** Every event. */
     public static final EventFilter ALL = new EventFilter(Set.of(), Set.of(), Set.of());
 
-    /** Creates a filter. */
-    public EventFilter {
+    private final Set<Event.Kind> kinds;
+    private final Set<JobName> jobs;
+    private final Set<String> tags;
+
+    private EventFilter(Set<Event.Kind> kinds, Set<JobName> jobs, Set<String> tags) {
         kinds = Set.copyOf(kinds);
         jobs = Set.copyOf(jobs);
         tags = Set.copyOf(tags);
+        this.kinds = kinds;
+        this.jobs = jobs;
+        this.tags = tags;
     }
 
     /** Wants events of some kinds. */
@@ -67,5 +71,39 @@ public record EventFilter(Set<Event.Kind> kinds, Set<JobName> jobs, Set<String> 
      */
     public boolean wants(JobName job, Set<String> itsTags) {
         return wantsAllJobs() || jobs.contains(job) || tags.stream().anyMatch(itsTags::contains);
+    }
+
+    /** {@return wanted; empty for all} */
+    public Set<Event.Kind> kinds() {
+        return kinds;
+    }
+
+    /** {@return wanted; empty for all, unless tags are named} */
+    public Set<JobName> jobs() {
+        return jobs;
+    }
+
+    /** {@return of jobs that are wanted; empty for all, unless jobs are named} */
+    public Set<String> tags() {
+        return tags;
+    }
+
+    @Override
+    public boolean equals(@Nullable Object other) {
+        return other instanceof EventFilter that && parts().equals(that.parts());
+    }
+
+    @Override
+    public int hashCode() {
+        return parts().hashCode();
+    }
+
+    private List<Object> parts() {
+        return List.of(kinds, jobs, tags);
+    }
+
+    @Override
+    public String toString() {
+        return "EventFilter" + parts();
     }
 }

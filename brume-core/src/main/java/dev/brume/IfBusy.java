@@ -1,12 +1,12 @@
 package dev.brume;
 
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+
 /**
  * What happens to an occurrence that is due while earlier runs of its job are unfinished.
- *
- * @param choice the policy
- * @param bound for {@code WAIT} how many may wait, for {@code ALONGSIDE} how many may be unfinished at once
  */
-public record IfBusy(Choice choice, int bound) {
+public final class IfBusy {
     /** The greatest bound. */
     public static final int MOST = 10_000;
 
@@ -22,15 +22,15 @@ public record IfBusy(Choice choice, int bound) {
         SUPERSEDE
     }
 
-    /**
-     * Creates a policy.
-     *
-     * @throws IllegalArgumentException if the bound is outside 1 to {@value #MOST}
-     */
-    public IfBusy {
+    private final Choice choice;
+    private final int bound;
+
+    private IfBusy(Choice choice, int bound) {
         if (bound < 1 || bound > MOST) {
             throw new IllegalArgumentException("ifBusy: " + bound + " is outside 1 to " + MOST);
         }
+        this.choice = choice;
+        this.bound = bound;
     }
 
     /** Skips the occurrence; the default. */
@@ -66,5 +66,34 @@ public record IfBusy(Choice choice, int bound) {
     /** {@return how many runs of the job may be unfinished at once, waiting ones not counted} */
     public int places() {
         return choice == Choice.ALONGSIDE ? bound : 1;
+    }
+
+    /** {@return the policy} */
+    public Choice choice() {
+        return choice;
+    }
+
+    /** {@return for {@code WAIT} how many may wait, for {@code ALONGSIDE} how many may be unfinished at once} */
+    public int bound() {
+        return bound;
+    }
+
+    @Override
+    public boolean equals(@Nullable Object other) {
+        return other instanceof IfBusy that && parts().equals(that.parts());
+    }
+
+    @Override
+    public int hashCode() {
+        return parts().hashCode();
+    }
+
+    private List<Object> parts() {
+        return List.of(choice, bound);
+    }
+
+    @Override
+    public String toString() {
+        return "IfBusy" + parts();
     }
 }

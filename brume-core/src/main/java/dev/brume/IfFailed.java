@@ -4,34 +4,30 @@ import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.util.List;
 import java.util.Objects;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What happens after an attempt that failed or timed out.
- *
- * @param attempts how many are allowed in all, 1 to 100
- * @param firstWait before the second attempt
- * @param factor by which each further wait grows, 1 to 100
- * @param cap the longest wait
- * @param waits the waits one by one, the last of them for all that follow; if not empty, it stands instead of the three above
- * @param jitter up to what share of a wait is taken off it, 0 to 1, so that what failed together does not come back together
- * @param giveUpOn which failures are final, whatever attempts are left
  */
-public record IfFailed(
-        int attempts,
-        Duration firstWait,
-        double factor,
-        Duration cap,
-        List<Duration> waits,
-        double jitter,
-        GiveUpOn giveUpOn) {
+public final class IfFailed {
     private static final int MOST = 100;
 
-    /**
-     * Creates a policy.
-     *
-     * @throws IllegalArgumentException if a part is outside its range
-     */
-    public IfFailed {
+    private final int attempts;
+    private final Duration firstWait;
+    private final double factor;
+    private final Duration cap;
+    private final List<Duration> waits;
+    private final double jitter;
+    private final GiveUpOn giveUpOn;
+
+    private IfFailed(
+            int attempts,
+            Duration firstWait,
+            double factor,
+            Duration cap,
+            List<Duration> waits,
+            double jitter,
+            GiveUpOn giveUpOn) {
         waits = List.copyOf(waits);
         Objects.requireNonNull(giveUpOn, "giveUpOn");
         if (attempts < 1 || attempts > MOST) {
@@ -49,6 +45,13 @@ public record IfFailed(
         if (waits.size() > MOST) {
             throw new IllegalArgumentException("ifFailed: " + waits.size() + " waits are more than " + MOST);
         }
+        this.attempts = attempts;
+        this.firstWait = firstWait;
+        this.factor = factor;
+        this.cap = cap;
+        this.waits = waits;
+        this.jitter = jitter;
+        this.giveUpOn = giveUpOn;
     }
 
     /** Allows one attempt only; the default. */
@@ -149,5 +152,59 @@ public record IfFailed(
         mixed = (mixed ^ (mixed >>> 27)) * 0x94d049bb133111ebL;
         mixed ^= mixed >>> 31;
         return (mixed >>> 11) * 0x1.0p-53;
+    }
+
+    /** {@return how many are allowed in all, 1 to 100} */
+    public int attempts() {
+        return attempts;
+    }
+
+    /** {@return before the second attempt} */
+    public Duration firstWait() {
+        return firstWait;
+    }
+
+    /** {@return by which each further wait grows, 1 to 100} */
+    public double factor() {
+        return factor;
+    }
+
+    /** {@return the longest wait} */
+    public Duration cap() {
+        return cap;
+    }
+
+    /** {@return the waits one by one, the last of them for all that follow; if not empty, it stands instead of the three above} */
+    public List<Duration> waits() {
+        return waits;
+    }
+
+    /** {@return up to what share of a wait is taken off it, 0 to 1, so that what failed together does not come back together} */
+    public double jitter() {
+        return jitter;
+    }
+
+    /** {@return which failures are final, whatever attempts are left} */
+    public GiveUpOn giveUpOn() {
+        return giveUpOn;
+    }
+
+    @Override
+    public boolean equals(@Nullable Object other) {
+        return other instanceof IfFailed that && parts().equals(that.parts());
+    }
+
+    @Override
+    public int hashCode() {
+        return parts().hashCode();
+    }
+
+    private List<Object> parts() {
+        return List.of(attempts, firstWait, factor, cap, waits, jitter, giveUpOn);
+    }
+
+    @Override
+    public String toString() {
+        return "IfFailed" + parts();
     }
 }

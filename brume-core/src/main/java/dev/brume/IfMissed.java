@@ -2,17 +2,14 @@ package dev.brume;
 
 import dev.brume.schedule.Durations;
 import java.time.Duration;
+import java.util.List;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What happens to occurrences that nobody could plan within the tolerance.
- *
- * @param choice the policy
- * @param atMost for {@code RUN_EACH}, how many of the newest are run
- * @param tolerance how late an occurrence may be and still count as on time
- * @param oldest how old one may be and still be run late; those older are recorded as missed; empty for any age
  */
-public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<Duration> oldest) {
+public final class IfMissed {
     /** How late an occurrence may be and still count as on time, unless a job says otherwise. */
     public static final Duration TOLERANCE = Duration.ofSeconds(60);
 
@@ -28,12 +25,12 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
         SKIP
     }
 
-    /**
-     * Creates a policy.
-     *
-     * @throws IllegalArgumentException if a part is outside its range
-     */
-    public IfMissed {
+    private final Choice choice;
+    private final int atMost;
+    private final Duration tolerance;
+    private final Optional<Duration> oldest;
+
+    private IfMissed(Choice choice, int atMost, Duration tolerance, Optional<Duration> oldest) {
         if (atMost < 1 || atMost > MOST) {
             throw new IllegalArgumentException("ifMissed: " + atMost + " is outside 1 to " + MOST);
         }
@@ -43,6 +40,10 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
             throw new IllegalArgumentException("ifMissed: oldest must not be below the tolerance, "
                     + Durations.format(tolerance) + "; what is younger is on time");
         }
+        this.choice = choice;
+        this.atMost = atMost;
+        this.tolerance = tolerance;
+        this.oldest = oldest;
     }
 
     /** Runs the newest missed occurrence; the default. */
@@ -83,5 +84,44 @@ public record IfMissed(Choice choice, int atMost, Duration tolerance, Optional<D
      */
     public IfMissed oldest(Duration age) {
         return new IfMissed(choice, atMost, tolerance, Optional.of(age));
+    }
+
+    /** {@return the policy} */
+    public Choice choice() {
+        return choice;
+    }
+
+    /** {@return for {@code RUN_EACH}, how many of the newest are run} */
+    public int atMost() {
+        return atMost;
+    }
+
+    /** {@return how late an occurrence may be and still count as on time} */
+    public Duration tolerance() {
+        return tolerance;
+    }
+
+    /** {@return how old one may be and still be run late; those older are recorded as missed; empty for any age} */
+    public Optional<Duration> oldest() {
+        return oldest;
+    }
+
+    @Override
+    public boolean equals(@Nullable Object other) {
+        return other instanceof IfMissed that && parts().equals(that.parts());
+    }
+
+    @Override
+    public int hashCode() {
+        return parts().hashCode();
+    }
+
+    private List<Object> parts() {
+        return List.of(choice, atMost, tolerance, oldest);
+    }
+
+    @Override
+    public String toString() {
+        return "IfMissed" + parts();
     }
 }

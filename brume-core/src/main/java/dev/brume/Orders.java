@@ -206,12 +206,22 @@ public final class Orders {
     /**
      * Sets the age below which nothing goes from the ledger, whatever bounds a job states; definitions that state less are refused.
      *
-     * @param age at least 1 h; empty for none
+     * @param age at least 1 h
      * @return the one before
      * @throws IllegalArgumentException if it is shorter, or above what the ledger as a whole keeps
      */
-    public Optional<Duration> keepAtLeast(Optional<Duration> age) {
-        return retention.floor(age);
+    public Optional<Duration> keepAtLeast(Duration age) {
+        return retention.floor(Optional.of(age));
+    }
+
+    /**
+     * Lets bounds that jobs state go down to the least again.
+     *
+     * @return the age below which nothing went before
+     * @see #keepAtLeast
+     */
+    public Optional<Duration> keepNoLeast() {
+        return retention.floor(Optional.empty());
     }
 
     /**

@@ -30,7 +30,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.SplittableRandom;
 import java.util.function.Function;
 import java.util.stream.Stream;
@@ -95,8 +94,10 @@ final class DemoHistory {
     }
 
     private DefinitionSet revision(long number, Stream<Job> jobs) {
-        return new DefinitionSet(
-                file.source(), OptionalLong.of(number), jobs.toList(), file.calendars(), file.limits());
+        return DefinitionSet.of(file.source(), jobs.toList())
+                .withCalendars(file.calendars())
+                .withLimits(file.limits())
+                .withRevision(number);
     }
 
     private void open(String quay, Duration lease) {

@@ -121,7 +121,7 @@ final class JobsCommand implements Callable<Integer> {
         List<JobView> page = found.stream().limit(most).toList();
         Map<JobName, List<String>> follows = new HashMap<>();
         if (inFull && !look.json()) {
-            page.forEach(view -> follows.put(view.key(), follows(view.key(), history)));
+            page.forEach(view -> follows.put(view.name(), follows(view.name(), history)));
         }
         return new Found(page, found.size() > most, follows, now, history.jobCount(), alive);
     }
@@ -132,15 +132,15 @@ final class JobsCommand implements Callable<Integer> {
             String last = view.lastEnd()
                     .map(end -> end.outcome() + "  " + Times.relative(end.at(), found.now))
                     .orElse("never");
-            table.row(view.key(), last, next(view, found.now));
+            table.row(view.name(), last, next(view, found.now));
             if (inFull) {
-                table.belowInFull(words(view, found.follows.get(view.key())));
+                table.belowInFull(words(view, found.follows.get(view.name())));
             }
         }
         table.lines().forEach(out::println);
         out.println();
         if (found.more) {
-            JobName last = found.page.get(found.page.size() - 1).key();
+            JobName last = found.page.get(found.page.size() - 1).name();
             out.println(look.palette().faint("There are more: --after " + last + ", or --count N"));
         }
         String instances = found.instances == 0
@@ -165,7 +165,7 @@ final class JobsCommand implements Callable<Integer> {
         return history.jobs(JobFilter.followedBy(job)).stream()
                 .flatMap(other -> other.job().followUps().stream()
                         .filter(followUp -> followUp.job().equals(job))
-                        .map(followUp -> "after " + other.key() + ends(followUp.on())))
+                        .map(followUp -> "after " + other.name() + ends(followUp.on())))
                 .toList();
     }
 

@@ -78,7 +78,8 @@ final class KeepCommand implements Callable<Integer> {
         PrintWriter out = spec.commandLine().getOut();
         if (floor != null) {
             Optional<Duration> least = floor(floor);
-            Optional<Duration> before = options.order(desk -> desk.orders().keepAtLeast(least));
+            Optional<Duration> before =
+                    options.order(desk -> least.map(desk.orders()::keepAtLeast).orElseGet(desk.orders()::keepNoLeast));
             spec.commandLine()
                     .getErr()
                     .println("every job keeps at least " + words(least) + "; before: " + words(before));
@@ -119,7 +120,8 @@ final class KeepCommand implements Callable<Integer> {
 
     private Keep bounds() {
         try {
-            return new Keep(Optional.ofNullable(age), Optional.ofNullable(runs));
+            Keep bound = age == null ? Keep.ALL : Keep.upTo(age);
+            return runs == null ? bound : bound.andNewest(runs);
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);
         }

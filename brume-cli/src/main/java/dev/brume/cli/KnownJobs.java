@@ -14,7 +14,7 @@ final class KnownJobs {
 
     /** {@return what to throw for a job that is not defined: it names the nearest one that is} */
     static NotThereException missing(History history, JobName key) {
-        List<JobName> known = history.jobs().stream().map(JobView::key).toList();
+        List<JobName> known = history.jobs().stream().map(JobView::name).toList();
         return missing(key, known, "; see brume jobs");
     }
 

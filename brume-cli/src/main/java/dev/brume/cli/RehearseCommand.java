@@ -24,7 +24,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.Set;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
@@ -216,7 +215,7 @@ final class RehearseCommand implements Callable<Integer> {
                 .filter(days -> !days.isMissing())
                 .forEach(days ->
                         calendars.putIfAbsent(new CalendarName(view.row().key().namespace(), days.name()), days)));
-        return new DefinitionSet(own.source(), OptionalLong.empty(), jobs, calendars, limits);
+        return DefinitionSet.of(own.source(), jobs).withCalendars(calendars).withLimits(limits);
     }
 
     private static Foresight rehearse(DefinitionSet set, Crew crew, WorkTimes times, Instant begin, Duration ahead) {

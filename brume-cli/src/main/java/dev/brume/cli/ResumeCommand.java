@@ -45,7 +45,7 @@ final class ResumeCommand implements Callable<Integer> {
         return history.pauses().stream()
                 .filter(pause -> pause.scope().kind() != Pause.Kind.JOB)
                 .filter(pause -> job.filter(view ->
-                                pause.scope().covers(view.key(), view.job().tags()))
+                                pause.scope().covers(view.name(), view.job().tags()))
                         .isPresent())
                 .toList();
     }

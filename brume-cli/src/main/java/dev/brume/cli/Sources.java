@@ -48,9 +48,9 @@ final class Sources {
         Set<JobName> wanted = set.jobs().stream().map(Job::key).collect(Collectors.toSet());
         Map<JobName, String> others = new LinkedHashMap<>();
         history.jobs().stream()
-                .filter(view -> wanted.contains(view.key()))
+                .filter(view -> wanted.contains(view.name()))
                 .filter(view -> !view.row().source().equals(set.source()))
-                .forEach(view -> others.put(view.key(), view.row().source()));
+                .forEach(view -> others.put(view.name(), view.row().source()));
         refuse(others, set);
     }
 

@@ -54,9 +54,9 @@ public record JobFilter(
     public Predicate<JobView> test() {
         Pattern pattern = Pattern.compile(
                 Stream.of(name.orElse("*").split("\\*", -1)).map(Pattern::quote).collect(Collectors.joining(".*")));
-        return view -> pattern.matcher(view.key().name()).matches()
+        return view -> pattern.matcher(view.name().name()).matches()
                 && namespace
-                        .filter(each -> !view.key().namespace().equals(each))
+                        .filter(each -> !view.name().namespace().equals(each))
                         .isEmpty()
                 && tag.filter(each -> !view.job().tags().contains(each)).isEmpty()
                 && (!failing || isFailing(view))

@@ -16,7 +16,7 @@ import java.util.Optional;
 public record JobView(JobRow row, Job job, Instant definedAt, Optional<LastEnd> lastEnd) {
 
     /** {@return its name} */
-    public JobName key() {
+    public JobName name() {
         return row.key();
     }
 }

@@ -114,7 +114,9 @@ public record DefinitionFile(
 
     /** {@return the file's definitions, to be put in force together} */
     public DefinitionSet definitions() {
-        return new DefinitionSet(source, revision, jobs, calendars, limits);
+        DefinitionSet set =
+                DefinitionSet.of(source, jobs).withCalendars(calendars).withLimits(limits);
+        return revision.isPresent() ? set.withRevision(revision.getAsLong()) : set;
     }
 
     /** {@return the JSON Schema of definition files} */

@@ -146,7 +146,7 @@ class DefinitionFileTest {
         DefinitionFile file = parse(MORE);
 
         Job first = file.jobs().get(0);
-        assertThat(first.keep()).isEqualTo(new Keep(Optional.of(Duration.ofDays(90)), Optional.of(1000L)));
+        assertThat(first.keep()).isEqualTo(Keep.upTo(Duration.ofDays(90)).andNewest(1000));
         assertThat(first.mask()).containsExactly("BOARD_TOKEN", "pin");
         assertThat(file.jobs().get(1).keep()).isEqualTo(Keep.upTo(Duration.ofHours(12)));
         assertThat(validate(MORE)).isEmpty();

@@ -13,7 +13,6 @@ import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -35,14 +34,10 @@ public final class NoticeBoard {
                             Map.of(),
                             Optional.of("{\"at\": \"${plannedLocal}\", \"tide\": ${payload}}"),
                             Set.of()))
-                    .ifFailed(new IfFailed(
-                            5,
-                            Duration.ofMillis(200),
-                            2,
-                            Duration.ofSeconds(5),
-                            List.of(),
-                            0,
-                            new GiveUpOn(Set.of(), Set.of(), Set.of(404))))
+                    .ifFailed(IfFailed.attempts(5, Duration.ofMillis(200))
+                            .factor(2)
+                            .cap(Duration.ofSeconds(5))
+                            .giveUpOn(GiveUpOn.statuses(404)))
                     .build();
             brume.define(job);
             brume.start();

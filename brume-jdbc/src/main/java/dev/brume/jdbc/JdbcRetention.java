@@ -31,9 +31,8 @@ final class JdbcRetention implements RetentionSteps {
     private static Keep keep(Row row) throws SQLException {
         OptionalLong seconds = row.optionalNumber("keep_seconds");
         OptionalLong runs = row.optionalNumber("keep_runs");
-        return new Keep(
-                seconds.isPresent() ? Optional.of(Duration.ofSeconds(seconds.getAsLong())) : Optional.empty(),
-                runs.isPresent() ? Optional.of(runs.getAsLong()) : Optional.empty());
+        Keep bound = seconds.isPresent() ? Keep.upTo(Duration.ofSeconds(seconds.getAsLong())) : Keep.ALL;
+        return runs.isPresent() ? bound.andNewest(runs.getAsLong()) : bound;
     }
 
     @Override

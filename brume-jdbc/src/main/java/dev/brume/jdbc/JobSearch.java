@@ -51,7 +51,7 @@ final class JobSearch {
                     .filter(wanted)
                     .limit((long) filter.limit() - found.size())
                     .forEach(found::add);
-            rest = read.isEmpty() ? rest : rest.after(read.get(read.size() - 1).key());
+            rest = read.isEmpty() ? rest : rest.after(read.get(read.size() - 1).name());
         } while (read.size() == page && found.size() < filter.limit());
         return found;
     }

@@ -74,7 +74,7 @@ final class MemoryHistory implements History {
             return tables.jobs.values().stream()
                     .filter(Tables.StoredJob::live)
                     .map(this::view)
-                    .sorted(Comparator.comparing(view -> inFull(view.key())))
+                    .sorted(Comparator.comparing(view -> inFull(view.name())))
                     .toList();
         }
     }
@@ -83,7 +83,7 @@ final class MemoryHistory implements History {
     public List<JobView> jobs(JobFilter filter) {
         return jobs().stream()
                 .filter(view -> filter.after()
-                        .filter(after -> inFull(view.key()).compareTo(inFull(after)) <= 0)
+                        .filter(after -> inFull(view.name()).compareTo(inFull(after)) <= 0)
                         .isEmpty())
                 .filter(filter.test())
                 .limit(filter.limit())

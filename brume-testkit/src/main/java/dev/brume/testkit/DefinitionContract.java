@@ -138,7 +138,7 @@ abstract class DefinitionContract extends StoreFixture {
 
     private List<String> found(JobFilter filter) {
         return store.history().jobs(filter).stream()
-                .map(view -> view.key().toString())
+                .map(view -> view.name().toString())
                 .toList();
     }
 

@@ -45,7 +45,7 @@ abstract class RetentionContract extends NamedLeaseContract {
         long lamps = define(job("lamps").keep(week).build(), past(1));
         define(job("dues").build(), past(1));
         long tides = define(job("tides").keep(Keep.newest(50)).build(), past(1));
-        Keep both = new Keep(Optional.of(Duration.ofDays(400)), Optional.of(1_000_000L));
+        Keep both = Keep.upTo(Duration.ofDays(400)).andNewest(1_000_000);
         retention(steps -> {
             steps.total(both);
             return null;
@@ -82,7 +82,7 @@ abstract class RetentionContract extends NamedLeaseContract {
             Orders archivist = brume.orders("ines", "");
             archivist.keep(Keep.newest(5));
             archivist.keep(Keep.newest(7));
-            archivist.keepAtLeast(Optional.empty());
+            archivist.keepNoLeast();
         }
         Optional<String> said = retention(steps -> steps.said("the ledger keeps "));
         assertThat(said).contains("the ledger keeps the newest 7; before: the newest 5");

@@ -107,7 +107,7 @@ class RetentionTest {
         harbour.advance(Duration.ofHours(5));
         Orders archivist = harbour.brume().orders("archivist", "audit");
 
-        assertThat(archivist.keepAtLeast(Optional.of(Duration.ofHours(2)))).isEmpty();
+        assertThat(archivist.keepAtLeast(Duration.ofHours(2))).isEmpty();
 
         archivist.removeBeyondBounds();
         assertThat(linesOf(harbour, "lamps")).as("of two hours").isBetween(120L, 121L);
@@ -118,7 +118,7 @@ class RetentionTest {
                         + " (brume keep shows it)");
         assertThatThrownBy(() -> archivist.keep(Keep.upTo(Duration.ofHours(1))))
                 .hasMessageContaining("the ledger as a whole would keep 1h, which is below the floor of 2h");
-        assertThat(archivist.keepAtLeast(Optional.empty())).contains(Duration.ofHours(2));
+        assertThat(archivist.keepNoLeast()).contains(Duration.ofHours(2));
         archivist.removeBeyondBounds();
         assertThat(linesOf(harbour, "lamps")).isEqualTo(10);
         assertThat(harbour.brume().history().changes(ChangeFilter.newest(1000)).toString())

@@ -92,7 +92,7 @@ final class OddDefinitions {
                     job.ifMissed(IfMissed.runLatest().tolerance(odd.duration()).oldest(odd.duration())),
             (odd, job) -> job.ifMissed(IfMissed.skip().tolerance(odd.duration())),
             (odd, job) -> job.keep(Keep.upTo(odd.duration())),
-            (odd, job) -> job.keep(new Keep(Optional.of(odd.duration()), Optional.of((long) odd.number()))),
+            (odd, job) -> job.keep(Keep.upTo(odd.duration()).andNewest(odd.number())),
             (odd, job) -> job.priority(odd.number()),
             (odd, job) -> job.tag(odd.text()),
             (odd, job) -> job.payload(odd.text()),

@@ -17,7 +17,6 @@ import java.sql.Connection;
 import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.Optional;
 import java.util.concurrent.CountDownLatch;
 import org.assertj.core.api.ThrowableAssert;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -44,7 +43,7 @@ class RolesTest {
                         .instance("office")
                         .build()) {
                     notIts(() -> office.orders("ines", "").keep(Keep.newest(1)));
-                    notIts(() -> office.orders("ines", "").keepAtLeast(Optional.empty()));
+                    notIts(() -> office.orders("ines", "").keepNoLeast());
                 }
                 try (Brume office = Brume.on(fresh.storeOn(working))
                                 .takesPrograms()

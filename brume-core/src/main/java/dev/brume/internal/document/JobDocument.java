@@ -129,7 +129,10 @@ public final class JobDocument {
                 keep.noteHere("expected a duration, or for: and runs:, or one of them");
                 return Optional.empty();
             }
-            return fields.read("keep", () -> new Keep(age, runs));
+            return fields.read("keep", () -> {
+                Keep bound = age.map(Keep::upTo).orElse(Keep.ALL);
+                return runs.map(bound::andNewest).orElse(bound);
+            });
         });
     }
 
@@ -224,16 +227,21 @@ public final class JobDocument {
                     double jitter = policy.number("jitter").orElse(0.0);
                     GiveUpOn giveUpOn = readGiveUpOn(policy);
                     return job.read(
-                            "ifFailed", () -> new IfFailed(attempts, wait, factor, cap, waits, jitter, giveUpOn));
+                            "ifFailed",
+                            () -> (waits.isEmpty() ? IfFailed.attempts(attempts, wait) : IfFailed.waits(waits))
+                                    .factor(factor)
+                                    .cap(cap)
+                                    .jitter(jitter)
+                                    .giveUpOn(giveUpOn));
                 });
     }
 
     private static GiveUpOn readGiveUpOn(Fields policy) {
         return policy.mapping("giveUpOn", List.of("errors", "exitCodes", "statuses"))
-                .map(list -> new GiveUpOn(
-                        Set.copyOf(list.texts("errors").orElse(List.of())),
-                        list.numbers("exitCodes", 1, 255).orElse(Set.of()),
-                        list.numbers("statuses", 100, 599).orElse(Set.of())))
+                .map(list -> GiveUpOn.NOTHING
+                        .andErrors(Set.copyOf(list.texts("errors").orElse(List.of())))
+                        .andExitCodes(list.numbers("exitCodes", 1, 255).orElse(Set.of()))
+                        .andStatuses(list.numbers("statuses", 100, 599).orElse(Set.of())))
                 .orElse(GiveUpOn.NOTHING);
     }
 
@@ -254,7 +262,15 @@ public final class JobDocument {
                     if (policy.has("oldest") && choice == IfMissed.Choice.SKIP) {
                         policy.note("oldest", "belongs to run: latest or run: each");
                     }
-                    return job.read("ifMissed", () -> new IfMissed(choice, atMost, tolerance, oldest));
+                    return job.read("ifMissed", () -> {
+                        IfMissed chosen = switch (choice) {
+                            case RUN_LATEST -> IfMissed.runLatest();
+                            case RUN_EACH -> IfMissed.runEach(atMost);
+                            case SKIP -> IfMissed.skip();
+                        };
+                        IfMissed bounded = chosen.tolerance(tolerance);
+                        return oldest.map(bounded::oldest).orElse(bounded);
+                    });
                 });
     }
 

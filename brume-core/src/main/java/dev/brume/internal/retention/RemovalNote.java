@@ -79,6 +79,7 @@ public record RemovalNote(SealedKind kind, long count, Instant first, Instant la
                 age = Optional.of(Durations.parse(part));
             }
         }
-        return new Keep(age, runs);
+        Keep bound = age.map(Keep::upTo).orElse(Keep.ALL);
+        return runs.map(bound::andNewest).orElse(bound);
     }
 }

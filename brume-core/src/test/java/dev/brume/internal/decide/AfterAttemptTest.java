@@ -72,7 +72,7 @@ class AfterAttemptTest {
                 .isEqualTo(ends);
         assertThat(decide(policy.giveUpOn(GiveUpOn.errors(List.of(java.io.IOException.class))), thrown, 1))
                 .isEqualTo(ends);
-        assertThat(decide(policy.giveUpOn(new GiveUpOn(Set.of("IOException"), Set.of(), Set.of())), thrown, 1))
+        assertThat(decide(policy.giveUpOn(GiveUpOn.NOTHING.andErrors(Set.of("IOException"))), thrown, 1))
                 .isEqualTo(ends);
         assertThat(decide(policy, thrown, 1)).isInstanceOf(TriesAgain.class);
     }

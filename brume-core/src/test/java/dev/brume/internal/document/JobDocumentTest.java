@@ -73,8 +73,10 @@ class JobDocumentTest {
         } else {
             job.ifFailed(IfFailed.waits(List.of(Duration.ofSeconds(1 + random.nextInt(9)), Duration.ofMinutes(2)))
                     .jitter(random.nextInt(4) / 4.0)
-                    .giveUpOn(
-                            new GiveUpOn(Set.of("IOException"), Set.of(2, 3 + random.nextInt(90)), Set.of(404, 410))));
+                    .giveUpOn(GiveUpOn.NOTHING
+                            .andErrors(Set.of("IOException"))
+                            .andExitCodes(Set.of(2, 3 + random.nextInt(90)))
+                            .andStatuses(Set.of(404, 410))));
         }
         if (random.nextInt(3) == 0) {
             job.work(new Work.Request(

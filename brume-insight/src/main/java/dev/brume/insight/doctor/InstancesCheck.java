@@ -111,7 +111,7 @@ final class InstancesCheck {
                 .collect(Collectors.groupingBy(
                         view -> view.job().lane(),
                         TreeMap::new,
-                        Collectors.mapping(view -> view.key().toString(), Collectors.toList())));
+                        Collectors.mapping(view -> view.name().toString(), Collectors.toList())));
         lanes.forEach((lane, names) -> found.warning(
                 "lane",
                 lane,

@@ -26,7 +26,7 @@ public final class TugOfWar {
     private static boolean isOver(History history, JobView view, Instant now) {
         List<Instant> changes = history
                 .changes(new ChangeFilter(
-                        Optional.of(view.key()),
+                        Optional.of(view.name()),
                         Optional.of("CHANGED"),
                         Optional.empty(),
                         Optional.empty(),
