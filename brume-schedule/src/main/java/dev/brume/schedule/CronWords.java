@@ -94,17 +94,19 @@ final class CronWords {
             int hourStep = evenStep(hour, 24);
             if (hourStep > 0) {
                 String often = hourStep == 1 ? words.say("time.everyHour") : words.say("time.everyHours", hourStep);
-                return minute.first() == 0 ? often : words.say("time.atPast", often, minute.first());
+                return words.say("time.atMinute", often, two(minute.first()));
             }
-            return hours(
-                    minute.first() == 0 ? words.say("time.onTheHour") : words.say("time.pastHour", minute.first()),
-                    hour);
+            return hours(words.say("time.atMinute", words.say("time.everyHour"), two(minute.first())), hour);
         }
         int step = evenStep(minute, 60);
         if (step == 0) {
             String often = isRun(minute) && minute.count() > 2
-                    ? words.say("time.minuteRange", minute.first(), minute.last())
-                    : words.say("time.atMinutes", units("minute", minute));
+                    ? words.say("time.minuteRange", two(minute.first()), two((minute.last() + 1) % 60))
+                    : words.say(
+                            "time.atMinutes",
+                            words.list(values(minute).stream()
+                                    .map(value -> ":" + two(value))
+                                    .toList()));
             return hours(often, hour);
         }
         return hours(step == 1 ? words.say("time.everyMinute") : words.say("time.everyMinutes", step), hour);
@@ -115,7 +117,7 @@ final class CronWords {
             return often;
         }
         if (isRun(hour) && hour.count() > 1) {
-            return words.say("time.range", often, two(hour.first()), two(hour.last()));
+            return words.say("time.range", often, two(hour.first()), two(hour.last() + 1));
         }
         List<String> each = new ArrayList<>();
         values(hour).forEach(h -> each.add(two(h) + ":00"));
@@ -169,7 +171,7 @@ final class CronWords {
         values(new CronFieldSet("", set.fromLast(), 0, 0, true))
                 .forEach(back -> parts.add(back == 0 ? words.say("day.last") : words.say("day.beforeLast", back)));
         values(new CronFieldSet("", set.nearest(), 0, 0, true))
-                .forEach(day -> parts.add(day == 0 ? words.say("day.lastWorkday") : words.say("day.nearest", day)));
+                .forEach(day -> parts.add(day == 0 ? words.say("day.lastWorkday") : words.say("day.nearest", nth(day))));
         return words.list(parts);
     }
 
@@ -177,7 +179,14 @@ final class CronWords {
         if (set.count() == 31) {
             return words.say("day.all");
         }
-        return isRun(set) && set.count() > 2 ? words.say("day.range", set.first(), set.last()) : units("day", set);
+        if (isRun(set) && set.count() > 2) {
+            return words.say("day.range", nth(set.first()), nth(set.last()));
+        }
+        return words.say("day.some", words.list(values(set).stream().map(this::nth).toList()));
+    }
+
+    private String nth(int day) {
+        return words.say("day.nth", day);
     }
 
     private String weekdays(CronFieldSet set) {

@@ -114,33 +114,33 @@ class CronScheduleTest {
     @ParameterizedTest
     @CsvSource(delimiter = '|', textBlock = """
             15 4 * * *          | At 04:15 every day, Azores time
-            0 6 * * MON-FRI     | At 06:00 on weekdays (Monday to Friday), Azores time
+            0 6 * * MON-FRI     | At 06:00 on workdays (Monday to Friday), Azores time
             15 4 L * *          | At 04:15 on the last day of the month, Azores time
-            0 9 13 * FRI        | At 09:00 on day 13 of the month and also on Fridays (either is enough), Azores time
+            0 9 13 * FRI        | At 09:00 on the 13th and also on Fridays (either is enough), Azores time
             */5 * * * *         | Every 5 minutes, Azores time
             * * * * *           | Every minute, Azores time
-            0 * * * *           | Every hour, Azores time
-            10 */2 * * *        | Every 2 hours at 10 minutes past, Azores time; a time that clocks skip is left out, and one that comes twice counts twice
-            */15 8-17 * * 1-5   | Every 15 minutes from 08:00 to 17:59 on weekdays (Monday to Friday), Azores time
+            0 * * * *           | Hourly at :00, Azores time
+            10 */2 * * *        | Every 2 hours at :10, Azores time; a time that clocks skip is left out, and one that comes twice counts twice
+            */15 8-17 * * 1-5   | Every 15 minutes from 08:00 until 18:00 on workdays (Monday to Friday), Azores time
             0 9 * * SAT#1       | At 09:00 on the first Saturday of the month, Azores time
-            0 9,12,17 * 6-8 *   | At 09:00, 12:00 and 17:00 every day from June to August, Azores time
+            0 9,12,17 * 6-8 *   | At 09:00, 12:00 and 17:00 every day, June to August, Azores time
             */10 * * * * *      | Every 10 seconds, Azores time
             5,10 * * * * *      | At seconds 5 and 10 of every minute, Azores time
             5,10 9 * * * *      | At seconds 5 and 10 during minute 9, Azores time
             7 * * * * *         | Every minute, at second 7, Azores time
             30 15 4 * * *       | At 04:15:30 every day, Azores time
-            10-20 * * * *       | Every minute from 10 to 20 past the hour, Azores time
-            10,20 * * * *       | At minutes 10 and 20 past the hour, Azores time
-            5-50/15 9-17 * * *  | At minutes 5, 20, 35 and 50 past the hour from 09:00 to 17:59, Azores time
+            10-20 * * * *       | Every minute from :10 until :21, Azores time
+            10,20 * * * *       | Hourly at :10 and :20, Azores time
+            5-50/15 9-17 * * *  | Hourly at :05, :20, :35 and :50 from 09:00 until 18:00, Azores time
             * 9 * * *           | Every minute in the hour from 09:00, Azores time
             * 9,17 * * *        | Every minute in the hours from 09:00 and 17:00, Azores time
-            5 8-23 * * *        | 5 minutes past the hour from 08:00 to 23:59, Azores time
-            0 9 1-7 * *         | At 09:00 on days 1 to 7 of the month, Azores time
-            0 9 1,2 * *         | At 09:00 on days 1 and 2 of the month, Azores time
+            5 8-23 * * *        | Hourly at :05 from 08:00 until 24:00, Azores time
+            0 9 1-7 * *         | At 09:00 on the 1st to the 7th, Azores time
+            0 9 1,2 * *         | At 09:00 on the 1st and 2nd, Azores time
             0 9 1-31 * MON      | At 09:00 on every day of the month and also on Mondays (either is enough), Azores time
             0 9 L-3 * *         | At 09:00 on the day 3 days before the last of the month, Azores time
             0 9 L-1 * *         | At 09:00 on the last day but one of the month, Azores time
-            0 9 LW,15W * *      | At 09:00 on the last weekday (Monday to Friday) of the month and the weekday (Monday to Friday) nearest day 15 of the month, Azores time
+            0 9 LW,15W * *      | At 09:00 on the last workday (Monday to Friday) of the month and the workday (Monday to Friday) nearest the 15th, Azores time
             0 9 * * FRI-MON     | At 09:00 on Mondays, Fridays, Saturdays and Sundays, Azores time
             0 9 * * SAT,SUN     | At 09:00 on Saturdays and Sundays, Azores time
             0 9 * * 1-7         | At 09:00 on every day of the week, Azores time

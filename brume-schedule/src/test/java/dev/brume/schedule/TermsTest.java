@@ -251,7 +251,7 @@ class TermsTest {
     @CsvSource(delimiter = '|', textBlock = """
             30 1 * * *   | Europe/Lisbon | At 01:30 every day, Lisbon time; a time that clocks skip is made up right after, and one that comes twice counts the first time
             30 2 * * *   | Europe/Lisbon | At 02:30 every day, Lisbon time
-            30 1 1 1 *   | Europe/Lisbon | At 01:30 on day 1 of the month in January, Lisbon time
+            30 1 1 1 *   | Europe/Lisbon | At 01:30 on the 1st in January, Lisbon time
             30 1 * * *   | Asia/Tokyo    | At 01:30 every day, Tokyo time
             */10 * * * * | Europe/Lisbon | Every 10 minutes, Lisbon time
             """)

@@ -198,7 +198,7 @@ class TimeCommandsTest {
 
         assertThat(unbroken(result))
                 .startsWith(
-                        "At 04:15 on day 13 of the month and also on weekdays (Monday to Friday) (either is enough)")
+                        "At 04:15 on the 13th and also on workdays (Monday to Friday) (either is enough)")
                 .containsPattern("day-of-week MON-FRI Monday, Tuesday, Wednesday, Thursday, Friday")
                 .contains("a day that matches either is enough (POSIX)")
                 .contains("after: a local time that clocks skip is owed once, right after (by default")
