@@ -352,7 +352,7 @@ public final class Brume implements AutoCloseable {
         }
     }
 
-    /** Whoever waited for the end may have something to do after it; the process does not end under its hands. */
+    /** A thread that waits in awaitStopped may have something left to do, so the process does not end before it. */
     private void closeAndLetOthersEnd() {
         endsWithProcess = true;
         close();

@@ -1,6 +1,6 @@
 package dev.brume;
 
-/** What became of an order to cancel a run. */
+/** The result of an order to cancel a run. */
 public enum Cancelled {
     /** It was waiting, and has ended. */
     ENDED,

@@ -1,7 +1,7 @@
 package dev.brume;
 
 /**
- * What became of a definition.
+ * The result of putting a definition in force.
  *
  * @param key the job
  * @param kind whether anything was written
@@ -9,7 +9,7 @@ package dev.brume;
  */
 public record Defined(JobName key, Kind kind, int version) {
 
-    /** What was written. */
+    /** The kinds of result. */
     public enum Kind {
         /** The job is new. */
         NEW,

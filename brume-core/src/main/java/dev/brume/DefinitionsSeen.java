@@ -3,7 +3,8 @@ package dev.brume;
 import java.util.Map;
 
 /**
- * What was in force when someone looked, so that their change fails if it is no longer; what was not there is not in it.
+ * The versions that a person saw before they decided on a change. The change fails if other versions are in force by then; something that did
+ * not exist is not listed.
  *
  * @param jobs their versions, by name
  * @param calendars their versions, by name

@@ -60,7 +60,7 @@ public record Event(Kind kind, Instant at, String instance, Optional<JobName> jo
         ZONE_RULES,
         /** Something needs a person. */
         PROBLEM,
-        /** What was a problem is over by itself: the database can be reached again. */
+        /** A problem is over: the database can be reached again. */
         RECOVERED
     }
 

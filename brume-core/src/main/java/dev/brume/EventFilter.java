@@ -7,8 +7,8 @@ import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Which events a listener wants: of some kinds, of some jobs, of jobs that carry some tags. What is not narrowed down is
- * wanted whole; of several jobs and tags, one must fit.
+ * Which events a listener wants: of some kinds, of some jobs, of jobs that carry some tags. An empty set
+ * matches everything; of several jobs and tags, one must fit.
  *
  * <p>Immutable and safe for use by many threads.
  */

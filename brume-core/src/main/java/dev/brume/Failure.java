@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Optional;
 
 /**
- * What is known about why an attempt failed, beside the words.
+ * The facts about why an attempt failed, beside the message.
  *
  * @param errorTypes the exception's class and those it extends, by full name; empty for programs and requests
  * @param exitCode of a program

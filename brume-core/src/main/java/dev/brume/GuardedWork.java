@@ -2,7 +2,7 @@ package dev.brume;
 
 import java.sql.Connection;
 
-/** What a run writes into its database together with its own end. */
+/** Writes of a run that commit together with its own end, in the same database. */
 @FunctionalInterface
 public interface GuardedWork {
 

@@ -8,7 +8,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * Where a request goes, read from a text (RFC 3986; RFC 5891 for names of hosts in other scripts). Stateless.
+ * The target of a request, read from a text (RFC 3986; RFC 5891 for names of hosts in other scripts). Stateless.
  *
  * <p>No message repeats what stands before an {@code @}: it is a password more often than not.
  */

@@ -38,7 +38,7 @@ public final class IfMissed {
         oldest.ifPresent(age -> Durations.checked("ifMissed: oldest", age, Duration.ofSeconds(1), Durations.LONGEST));
         if (oldest.filter(age -> age.compareTo(tolerance) < 0).isPresent()) {
             throw new IllegalArgumentException("ifMissed: oldest must not be below the tolerance, "
-                    + Durations.format(tolerance) + "; what is younger is on time");
+                    + Durations.format(tolerance) + "; a younger occurrence is on time");
         }
         this.choice = choice;
         this.atMost = atMost;

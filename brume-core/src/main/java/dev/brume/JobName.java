@@ -12,7 +12,7 @@ public record JobName(String namespace, String name) implements Comparable<JobNa
     /** The namespace of a name without one. */
     public static final String MAIN = "main";
 
-    /** What a name looks like, for messages. */
+    /** The form of a name, for messages. */
     public static final String RULE = "a letter or digit, then letters, digits, '.', '_' or '-', at most 100 in all";
 
     private static final int LONGEST = 100;

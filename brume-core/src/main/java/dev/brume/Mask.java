@@ -25,7 +25,7 @@ import java.util.stream.Stream;
  * cut in two by whoever printed it. Immutable.
  */
 public final class Mask {
-    /** What stands in the place of a secret. */
+    /** The text that replaces a secret. */
     public static final String STANDS_FOR = "***";
 
     /** Values shorter than this are not looked for: they would be found everywhere. */

@@ -1,6 +1,6 @@
 package dev.brume;
 
-/** What a run is owed to. */
+/** The cause of a run: the schedule or the order that it is owed to. */
 public enum Origin {
     /** An occurrence of one of the job's schedules. */
     SCHEDULE,

@@ -1,7 +1,7 @@
 package dev.brume;
 
 /**
- * What came of an order to pause or to resume.
+ * The result of an order to pause or to resume.
  *
  * @param ordered whether it changed which pauses there are
  * @param jobs how many jobs changed by it

@@ -32,7 +32,7 @@ public final class Reasons {
     /** It failed in a way that the job calls final, so no attempt that was left was made. */
     public static final String FINAL_FAILURE = "FINAL_FAILURE";
 
-    /** What it was given is not what its work takes, so no attempt could go better. */
+    /** Its work cannot read the payload, so no attempt could go better. */
     public static final String UNREADABLE_PAYLOAD = "UNREADABLE_PAYLOAD";
 
     /** Someone ordered it: to cancel the run, or to leave the occurrence out. */
@@ -57,7 +57,7 @@ public final class Reasons {
     public static final String TURNED_DOWN = "TURNED_DOWN";
 
     /**
-     * What was owed was not counted: the job's definition threw, or could not be read, until it was changed; or it was changed, dropped or resumed after
+     * Nobody counted the occurrences: the job's definition threw, or could not be read, until it was changed; or it was changed, dropped or resumed after
      * so long an outage or pause that counting would have kept others waiting.
      */
     public static final String UNCOUNTED = "UNCOUNTED";

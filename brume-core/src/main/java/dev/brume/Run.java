@@ -5,7 +5,7 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.Optional;
 
-/** What a handler is told about the attempt it carries out. Safe for use by many threads. */
+/** The attempt that a handler carries out: its facts, and what it may ask for. Safe for use by many threads. */
 public interface Run {
 
     /** {@return the id under which the run is found in the ledger, the same for all its attempts} */

@@ -1,7 +1,7 @@
 package dev.brume;
 
 /**
- * Where a run stands before it has an {@link Outcome}.
+ * The state of a run that has no {@link Outcome} yet.
  *
  * <pre>
  * PLANNED -> RUNNING -> (ended)

@@ -6,7 +6,7 @@ import org.jspecify.annotations.Nullable;
 public class StoreException extends BrumeException {
     private static final long serialVersionUID = 1L;
 
-    /** What kind of trouble it is. */
+    /** The kinds of trouble. */
     public enum Trouble {
         /** Another transaction was in the way; the same step may well succeed now. */
         CONFLICT,

@@ -15,7 +15,7 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.regex.Pattern;
 
-/** What a job does when it runs. Implementations are immutable. */
+/** The work of a job: a handler, a program, or an HTTP request. Implementations are immutable. */
 public sealed interface Work {
     /** How many arguments, variables or headers there may be. */
     int MOST_ARGUMENTS = 1000;
@@ -197,10 +197,10 @@ public sealed interface Work {
         }
     }
 
-    /** What an instance that takes programs has, beside the names of its handlers; no handler has such a name. */
+    /** The ability of an instance that takes programs; no handler has such a name. */
     String PROGRAMS = "(programs)";
 
-    /** What an instance that takes requests has. */
+    /** The ability of an instance that takes requests. */
     String REQUESTS = "(requests)";
 
     /** {@return what an instance must have to be given this work: the name of a handler, {@link #PROGRAMS} or {@link #REQUESTS}} */

@@ -24,10 +24,10 @@ import picocli.CommandLine.Command;
         footerHeading = "%nExit codes:%n",
         footer = {
             "  0  done",
-            "  1  what was asked about is not there, or a check found something",
+            "  1  there is no such job, run or other thing, or a check found something",
             "  2  the command line, an expression or a definition file is wrong; nothing was changed",
             "  3  the database cannot be reached or written",
-            "  4  what was waited for has not come about yet",
+            "  4  the command stopped waiting before it happened",
             "",
             "Start with:  brume demo"
         })

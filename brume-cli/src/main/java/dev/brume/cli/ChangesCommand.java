@@ -103,7 +103,7 @@ final class ChangesCommand implements Callable<Integer> {
             out.println();
             String rest =
                     "; for more: --below " + page.get(page.size() - 1).view.id();
-            out.println(look.palette().faint("at in " + Times.name(look.viewerZone()) + (more ? rest : "")));
+            out.println(look.palette().faint("times in " + Times.name(look.viewerZone()) + (more ? rest : "")));
         }
         return ExitCode.OK;
     }

@@ -74,7 +74,8 @@ final class DemoShow implements AutoCloseable {
         Instant opening = office.history().now().plus(CLOSED);
         say(
                 "the office opens late",
-                "for " + CLOSED.toSeconds() + "s nobody plans what is owed; what becomes of it, ifMissed says");
+                "for " + CLOSED.toSeconds()
+                        + "s nobody plans the occurrences that fall due; ifMissed decides what happens to them");
         while (office.history().now().isBefore(opening)) {
             LockSupport.parkNanos(Duration.ofMillis(100).toNanos());
         }

@@ -14,7 +14,7 @@ final class ExitCode {
     /** The database cannot be reached or written. */
     static final int STORE = 3;
 
-    /** What was waited for has not come about yet. */
+    /** The command stopped waiting before it happened. */
     static final int NOT_YET = 4;
 
     /** Not all of what was printed could be written. */

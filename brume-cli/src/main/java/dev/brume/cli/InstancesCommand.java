@@ -16,7 +16,7 @@ import picocli.CommandLine.Spec;
 @Command(
         name = "instances",
         mixinStandardHelpOptions = true,
-        description = "Lists the instances: who holds what lease until when.",
+        description = "Lists the instances, with the lease of each and when it ends.",
         footerHeading = "%nExample:%n",
         footer = "  brume instances --all --data brume-demo")
 final class InstancesCommand implements Callable<Integer> {

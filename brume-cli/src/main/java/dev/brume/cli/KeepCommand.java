@@ -45,16 +45,16 @@ final class KeepCommand implements Callable<Integer> {
             names = "--floor",
             paramLabel = "DURATION",
             description =
-                    "No job's own bounds remove what is younger, and no definition states less; at least 1h. 'none' takes"
+                    "No job's own bounds remove younger lines, and no definition may state less; at least 1h. 'none' takes"
                             + " it away.")
     private @Nullable String floor;
 
-    @Option(names = "--everything", description = "Keep everything again; what was removed stays removed.")
+    @Option(names = "--everything", description = "Keep everything again; removed lines stay removed.")
     private boolean everything;
 
     @Option(
             names = "--apply",
-            description = "Remove what is beyond the bounds now, rather than when an instance next does.")
+            description = "Remove lines beyond the bounds now, rather than when an instance next does.")
     private boolean apply;
 
     @Mixin

@@ -72,7 +72,7 @@ final class OneOffListCommand implements Callable<Integer> {
         table.lines().forEach(out::println);
         out.println();
         out.println(
-                look.palette().faint("due in " + Times.name(viewer) + (more ? "; there are more, see --count" : "")));
+                look.palette().faint("times in " + Times.name(viewer) + (more ? "; there are more, see --count" : "")));
         return ExitCode.OK;
     }
 }

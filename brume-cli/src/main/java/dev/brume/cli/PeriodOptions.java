@@ -17,7 +17,8 @@ final class PeriodOptions {
             names = "--until",
             paramLabel = "TIME",
             defaultValue = "now",
-            description = "Until when, exclusive; default: ${DEFAULT-VALUE}. What is still to come is not counted.")
+            description =
+                    "Until when, exclusive; default: ${DEFAULT-VALUE}. Occurrences still to come are not counted.")
     private String until;
 
     /**

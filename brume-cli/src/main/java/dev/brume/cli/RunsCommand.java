@@ -87,7 +87,7 @@ final class RunsCommand implements Callable<Integer> {
     @Option(
             names = "--spans",
             description =
-                    "Only what was passed over together, MISSED or PAUSED; no runs. Programs get spans so, and runs without.")
+                    "Only spans, occurrences that did not run for one reason (MISSED or PAUSED); no runs. In JSON, spans come only this way.")
     private boolean onlySpans;
 
     @Mixin

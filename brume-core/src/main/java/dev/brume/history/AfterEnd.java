@@ -4,7 +4,7 @@ import java.time.Instant;
 import java.util.Optional;
 
 /**
- * Where a schedule stands that goes by the ends of runs: it is either due at some time, or waits for a run.
+ * The state of an {@code afterEnd} schedule: it is either due at some time, or waits for a run to end.
  *
  * @param due when its next occurrence is owed
  * @param run whose end it waits for

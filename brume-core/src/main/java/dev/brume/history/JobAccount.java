@@ -13,7 +13,7 @@ import java.util.List;
 import java.util.Optional;
 
 /**
- * What is on record of one life of a job, as far as a period needs it.
+ * The record of one life of a job, as far as a period needs it.
  *
  * @param id of the job; a name that was dropped and defined again is another job
  * @param key its name

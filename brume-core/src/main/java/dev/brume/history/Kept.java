@@ -5,7 +5,7 @@ import dev.brume.Keep;
 import java.time.Instant;
 
 /**
- * What the ledger keeps of a job.
+ * How much the ledger keeps of a job.
  *
  * @param job its id
  * @param key its name

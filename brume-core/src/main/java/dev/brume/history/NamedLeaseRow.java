@@ -18,7 +18,7 @@ public record NamedLeaseRow(
     /** The longest name, in characters. */
     public static final int LONGEST_NAME = 200;
 
-    /** Where a lease stands. */
+    /** The states of a named lease. */
     public enum State {
         /** Someone has it. */
         HELD,

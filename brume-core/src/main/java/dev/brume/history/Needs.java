@@ -6,7 +6,7 @@ import java.util.Optional;
 import java.util.UUID;
 
 /**
- * What an instance must have to be given a run.
+ * The handler, labels and session that an instance must have to be given a run.
  *
  * @param handler that it knows, or the kind of work that it takes ({@link dev.brume.Work#needs()}); empty if none is needed
  * @param labels that it carries, sorted

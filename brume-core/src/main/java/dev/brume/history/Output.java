@@ -1,7 +1,7 @@
 package dev.brume.history;
 
 /**
- * What an attempt printed, within a bound.
+ * The output of an attempt, within a bound.
  *
  * @param text the head and the tail
  * @param bytes how many bytes there were

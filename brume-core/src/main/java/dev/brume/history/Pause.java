@@ -16,7 +16,7 @@ import java.util.stream.Stream;
  */
 public record Pause(Scope scope, Instant since, String who, String because) {
 
-    /** What a scope goes by. */
+    /** The kinds of scope. */
     public enum Kind {
         /** One job, by its key. */
         JOB,

@@ -7,7 +7,7 @@ import java.util.List;
 import java.util.Optional;
 
 /**
- * What the ledger keeps.
+ * How much the ledger keeps.
  *
  * @param total its bounds as a whole, which no job's own exceed
  * @param floor no job's own bounds remove what is younger; empty if they may remove anything

@@ -15,7 +15,7 @@ import java.util.Optional;
  * @param state only live ones in this state
  * @param from only those planned at or after
  * @param until only those planned before
- * @param narrow what else they must be
+ * @param narrow further conditions
  * @param limit how many at most
  */
 public record RunFilter(
@@ -28,7 +28,7 @@ public record RunFilter(
         int limit) {
 
     /**
-     * What else runs must be to be shown.
+     * Further conditions that a run must meet to be shown.
      *
      * @param tag of jobs that carry it
      * @param reason that is on record; no live run has one

@@ -80,7 +80,7 @@ public record RunRow(
     }
 
     /**
-     * What a run is owed to; job, planned and slot are unique.
+     * The occurrence or order that a run is owed to; job, planned and slot are unique.
      *
      * @param job the job's id
      * @param planned the occurrence
@@ -104,7 +104,7 @@ public record RunRow(
             Optional<String> orderedBy) {
         private static final String ONE_OFF = "#";
 
-        /** What is owed to no other run. */
+        /** The part of it that no other run shares. */
         public Owed(
                 long job,
                 Instant planned,
@@ -133,7 +133,7 @@ public record RunRow(
     }
 
     /**
-     * Who holds a run.
+     * The lease under which an instance holds a run.
      *
      * @param session whose life
      * @param fence of this lease

@@ -4,7 +4,7 @@ import java.util.EnumMap;
 import java.util.Map;
 
 /**
- * Where sealing stands.
+ * The newest seal, and how far sealing has come.
  *
  * @param number of the newest seal, 0 if there is none
  * @param digest of it; {@link #NOTHING} if there is none

@@ -1,6 +1,6 @@
 package dev.brume.history;
 
-/** What seals cover. Rows of a kind are told apart by numbers, which rise but for those that are committed late. */
+/** The kinds of rows that seals cover. Each row has a number within its kind; numbers rise, except that some are committed late. */
 public enum SealedKind {
     /** Lines of the ledger with what their attempts printed, by run id. */
     LINE("ledger line of run ", 5000),

@@ -79,7 +79,7 @@ public record SessionRow(
                 Duration.ZERO);
     }
 
-    /** Where a session stands. */
+    /** The states of a session. */
     public enum State {
         /** It takes work. */
         OPEN,

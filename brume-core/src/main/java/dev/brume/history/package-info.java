@@ -1,4 +1,4 @@
-/** What one can look at: jobs, runs, one-offs, instances, changes, seals, as views, with filters and pages. */
+/** Views of jobs, runs, one-offs, instances, changes, and seals, with filters and pages. */
 @NullMarked
 package dev.brume.history;
 

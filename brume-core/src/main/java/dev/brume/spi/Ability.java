@@ -6,7 +6,7 @@ import java.util.Set;
 import java.util.UUID;
 
 /**
- * What an instance has that runs may need.
+ * The handlers, labels and kinds of work that an instance has and runs may need.
  *
  * @param handlers it knows, and the kinds of work that it takes
  * @param labels it carries

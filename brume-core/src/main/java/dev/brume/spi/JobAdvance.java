@@ -7,7 +7,7 @@ import java.time.Instant;
 import java.util.Optional;
 
 /**
- * What changes on a job's row. All values are absolute: the row is locked.
+ * A change of a job's row. All values are absolute: the row is locked.
  *
  * @param id the job
  * @param cursor the new cursor

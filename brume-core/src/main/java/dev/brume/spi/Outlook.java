@@ -4,7 +4,7 @@ import java.time.Instant;
 import java.util.Optional;
 
 /**
- * What will be due.
+ * The next instants at which something will be due.
  *
  * @param now the database's clock
  * @param nextDue when the next job owes an occurrence

@@ -13,7 +13,7 @@ import java.util.Optional;
 import java.util.Set;
 
 /**
- * What a version of a definition means beyond its own text, so that its occurrences can be computed again at any time:
+ * The facts that a version of a definition depends on beyond its own text, so that its occurrences can be computed again at any time:
  * which versions of calendars it goes by, from when its limits count, and what it need not owe again.
  *
  * @param calendars the version of each calendar its schedules name; 0 for one that was missing
@@ -26,7 +26,7 @@ public record Pins(Map<String, Integer> calendars, List<SchedulePin> schedules, 
     public static final Pins NONE = new Pins(Map.of(), List.of(), "");
 
     /**
-     * What is pinned of one schedule.
+     * The pins of one schedule.
      *
      * @param counting from when it counts; empty if nothing in it does
      * @param satisfied nominal times that were owed on another day already

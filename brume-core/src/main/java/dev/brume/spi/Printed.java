@@ -4,7 +4,7 @@ import dev.brume.history.Output;
 import dev.brume.internal.text.Digests;
 
 /**
- * What an attempt printed, as seals see it.
+ * The output of an attempt, as seals see it.
  *
  * @param attempt from 1
  * @param bytes how many there were

@@ -111,7 +111,7 @@ public interface Store extends AutoCloseable {
     void close();
 
     /**
-     * What to look for.
+     * The work that an instance looks for.
      *
      * @param lanes whose waiting runs count
      * @param ability of the instance; runs that need more do not count

@@ -164,15 +164,15 @@ public interface Transaction {
     // Settling.
 
     /**
-     * Says that the commit need not wait for the disk: a server that falls may forget the transaction whole, and whoever
-     * looks then finds its work as it was. What is committed later and does wait makes it last too.
+     * Lets the transaction commit asynchronously: a crash may lose all of it, and the next instance then finds its work undone. A later
+     * commit that does wait makes this one durable too.
      */
     void mayBeForgotten();
 
     /** {@return runs whose ends are to be settled, by id, looking into none of them} */
     List<Long> unsettled(int limit);
 
-    /** Takes what is to be settled of ended runs; what others hold is passed over. */
+    /** Takes what is to be settled of ended runs; skips those that others hold. */
     List<Settle> takeUnsettled(Collection<Long> runs);
 
     /** Lets held runs of locked jobs go: they may be claimed from an instant on. */

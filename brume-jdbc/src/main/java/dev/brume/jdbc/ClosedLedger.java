@@ -11,7 +11,7 @@ import org.h2.api.Trigger;
 
 /** Keeps the ledger, what belongs to it, its seals and the change log insert-only on H2, whose triggers are Java; the schema's scripts name it. */
 public final class ClosedLedger implements Trigger {
-    /** What retention may remove from. */
+    /** The tables that retention may remove from. */
     private static final Set<String> KEPT = Set.of("brume_ledger", "brume_span", "brume_output");
 
     /** A table that gets another column is copied, and its triggers begin on the copy. */
@@ -22,7 +22,7 @@ public final class ClosedLedger implements Trigger {
 
     /** Creates a trigger; H2 does. */
     public ClosedLedger() {
-        // What it guards against comes with init.
+        // The table it guards is given to init.
     }
 
     @Override

@@ -71,7 +71,7 @@ final class DatabaseFolder {
         return new DatabaseFolder(path.toRealPath());
     }
 
-    /** Whoever a folder belongs to decides what is in it, and so what the database orders. The superuser may have prepared it for another. */
+    /** The owner of the folder decides what the database orders, so it must be this user. The superuser may have prepared it for another. */
     private void checkOwner() throws IOException {
         String own = ProcessHandle.current().info().user().orElse("");
         if (!posix || own.isEmpty()) {
@@ -81,7 +81,7 @@ final class DatabaseFolder {
         boolean isRoots = Files.getAttribute(path, "unix:uid").equals(0);
         if (!owner.equals(own) && !isRoots) {
             throw new IOException("it belongs to the user " + owner + ", and this process runs as " + own
-                    + "; whoever it belongs to decides what is run (run as " + owner + ", or take another folder)");
+                    + "; its owner decides what is run (run as " + owner + ", or take another folder)");
         }
     }
 

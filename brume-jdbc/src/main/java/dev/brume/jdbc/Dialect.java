@@ -7,7 +7,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.stream.Collectors;
 
-/** What differs between the databases. */
+/** The differences between the databases. */
 enum Dialect {
     POSTGRESQL("postgresql", "PostgreSQL", "clock_timestamp()", "timestamptz"),
     MARIADB("mariadb", "MariaDB", "utc_timestamp(6)", "datetime(6)"),

@@ -66,7 +66,7 @@ public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     /** Compacting the file as it closes may take seconds; a host does so too, and has the time. */
     private static final String LEAVES_AT_ONCE = ";MAX_COMPACT_TIME=0";
 
-    /** What a process means to do with the database. */
+    /** The roles of a process towards the database. */
     public enum Role {
         /** Stays, and serves others if it owns the database. */
         HOST,

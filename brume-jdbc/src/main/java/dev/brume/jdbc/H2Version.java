@@ -24,7 +24,7 @@ record H2Version(String number) {
     private static final Set<String> KEEPING = Set.of("2.3.230", "2.3.232", RECOMMENDED);
     private static final Set<String> LOSING = Set.of("2.5.250", "2.5.252");
 
-    /** What a trial showed. */
+    /** The results of a trial. */
     enum Verdict {
         /** No acknowledged commit was lost. */
         KEEPS,
@@ -69,11 +69,10 @@ record H2Version(String number) {
     /** {@return what to know about it, as a sentence without its end} */
     String words() {
         return switch (verdict()) {
-            case KEEPS -> "H2 " + number + " keeps what was committed when its process is killed";
+            case KEEPS -> "H2 " + number + " keeps every commit when its process is killed";
             case LOSES -> "H2 " + number + " loses commits that it has acknowledged when its process is killed";
             case UNTRIED ->
-                "H2 " + number
-                        + " was never tried: nobody knows whether it keeps what was committed when its process is killed";
+                "H2 " + number + " was never tried: it is not known to keep every commit when its process is killed";
         };
     }
 

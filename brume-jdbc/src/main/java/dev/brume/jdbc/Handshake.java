@@ -88,7 +88,7 @@ final class Handshake {
         send(GREETING, own);
         byte[] theirs = read(WORD);
         if (!MessageDigest.isEqual(proof("owner", own, theirs), read(WORD))) {
-            throw new IOException("whoever listens at port " + port + " does not know the secret");
+            throw new IOException("the process that listens at port " + port + " does not know the secret");
         }
         send(proof("visitor", own, theirs));
         if (read(1)[0] != CONFIRMED) {
@@ -136,7 +136,7 @@ final class Handshake {
         socket.getOutputStream().write(all.array(), 0, all.position());
     }
 
-    /** Whoever sends a byte now and then does not hold it up for longer. */
+    /** A peer that sends a byte now and then cannot hold it up for longer. */
     private byte[] read(int length) throws IOException {
         InputStream in = socket.getInputStream();
         byte[] bytes = new byte[length];

@@ -62,7 +62,7 @@ public final class JdbcStore implements Store {
     private volatile @Nullable Kind kind;
     private volatile List<String> concerns = List.of();
 
-    /** What the first connection told of the database. */
+    /** The facts about the database that the first connection told. */
     private record Kind(Dialect dialect, Manners manners, Optional<NumberFile> numbers) {}
 
     private JdbcStore(Builder builder) {

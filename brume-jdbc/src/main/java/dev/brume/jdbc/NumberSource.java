@@ -5,7 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.stream.LongStream;
 
-/** Where fresh run numbers and fence numbers come from, and the highest epoch known beside the database. */
+/** The source of fresh run numbers and fence numbers, and the highest epoch known beside the database. */
 interface NumberSource {
     Numbers take(int count);
 

@@ -62,7 +62,7 @@ final class PostgresTransaction extends JdbcTransaction {
             + Rows.RUN + ")";
 
     /**
-     * What leaves the live table is what the ledger and the settle row are made of. Of the row's lease only
+     * The rows that leave the live table make the ledger lines and the settle rows. Of the row's lease only
      * expressions are compared, so that its id leads and no other index.
      */
     private static final String END =

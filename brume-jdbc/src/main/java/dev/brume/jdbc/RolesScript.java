@@ -19,7 +19,7 @@ final class RolesScript {
     private static final Pattern TABLE = Pattern.compile("create table (?:if not exists )?(brume_\\w+)");
     private static final Pattern ROLE = Pattern.compile("[A-Za-z_][A-Za-z0-9_]{0,62}");
 
-    /** What whoever works only reads and adds to. */
+    /** The tables that the working role only reads and adds to. */
     private static final Set<String> ADDED_TO = Set.of(
             "brume_ledger",
             "brume_output",
@@ -29,7 +29,7 @@ final class RolesScript {
             "brume_calendar",
             "brume_seal");
 
-    /** What only whoever defines writes to; and brume_job, whose rows move as they are planned, gets new ones by defining alone. */
+    /** The tables that only the defining role writes to; and brume_job, whose rows move as they are planned, gets new ones by defining alone. */
     private static final Set<String> DEFINED =
             Set.of("brume_definition", "brume_calendar", "brume_calendar_use", "brume_source", "brume_follow_up");
 
@@ -48,7 +48,7 @@ final class RolesScript {
     static String of(Dialect dialect, String application, Optional<String> definer, String retention) {
         if (dialect == Dialect.H2) {
             throw new IllegalArgumentException(
-                    "roles are for postgresql and mariadb: whoever opens an embedded database owns it");
+                    "roles are for postgresql and mariadb: the user who opens an embedded database owns it");
         }
         List<String> lines = new ArrayList<>();
         lines.add("-- The rights of roles, which are there already: " + application + " works, " + retention

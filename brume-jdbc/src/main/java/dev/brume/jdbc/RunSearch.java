@@ -135,7 +135,7 @@ final class RunSearch {
         return "%" + plain + "%";
     }
 
-    /** What holds for live runs as for ledger lines. */
+    /** The conditions that apply to live runs as well as to ledger lines. */
     private static void common(Query query, String table, String id, String instance, RunFilter filter) {
         String planned = table + ".planned_at";
         RunFilter.Narrow narrow = filter.narrow();

@@ -106,7 +106,7 @@ final class SchemaMigrator {
         }
     }
 
-    /** Who looks in the wrong schema is told the right one. */
+    /** A person who looks in the wrong schema is told the right one. */
     private String elsewhere(Connection connection) {
         List<String> found = statements(connection)
                 .query(
@@ -304,7 +304,7 @@ final class SchemaMigrator {
                 checksum(script));
     }
 
-    /** What holds semicolons of its own is set apart for the client of the database, which this is not. */
+    /** The script marks statements with semicolons inside for the database's own client; here they are split at those marks. */
     private static String withoutDelimiters(String script) {
         return script.replaceAll("(?m)^delimiter .*$", "").replace(" //\n", ";\n");
     }

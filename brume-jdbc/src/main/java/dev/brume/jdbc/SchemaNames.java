@@ -22,7 +22,7 @@ final class SchemaNames {
     private static final Pattern CREATED =
             Pattern.compile("(?im)^\\s*create (?:table|sequence|function) (?:if not exists )?(brume_\\w+)");
 
-    /** What is created outside the script. */
+    /** The tables that are created outside the scripts. */
     private static final List<String> BESIDE = List.of("brume_schema", "brume_turn");
 
     private static final Pattern NAMES = Pattern.compile(

@@ -174,7 +174,7 @@ final class MemoryRuns {
         return found;
     }
 
-    /** What unique indexes do elsewhere. */
+    /** The check that unique indexes make in a database. */
     private void owe(RunRow.Owed owed, long run) {
         Tables.Debt debt = new Tables.Debt(owed.job(), owed.planned(), owed.slot());
         Long before = tables.debts.get(debt);

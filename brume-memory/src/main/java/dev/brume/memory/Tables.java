@@ -50,7 +50,7 @@ final class Tables {
     /** A one-off, and the run that was made of it. */
     record StoredOneOff(long id, OneOffOrder oneOff, Optional<Long> run) {}
 
-    /** What no two runs may be owed to. */
+    /** The key that no two runs may share. */
     record Debt(long job, Instant planned, String slot) {}
 
     /** Names an output. */

@@ -171,7 +171,8 @@ final class CronWords {
         values(new CronFieldSet("", set.fromLast(), 0, 0, true))
                 .forEach(back -> parts.add(back == 0 ? words.say("day.last") : words.say("day.beforeLast", back)));
         values(new CronFieldSet("", set.nearest(), 0, 0, true))
-                .forEach(day -> parts.add(day == 0 ? words.say("day.lastWorkday") : words.say("day.nearest", nth(day))));
+                .forEach(
+                        day -> parts.add(day == 0 ? words.say("day.lastWorkday") : words.say("day.nearest", nth(day))));
         return words.list(parts);
     }
 
@@ -182,7 +183,8 @@ final class CronWords {
         if (isRun(set) && set.count() > 2) {
             return words.say("day.range", nth(set.first()), nth(set.last()));
         }
-        return words.say("day.some", words.list(values(set).stream().map(this::nth).toList()));
+        return words.say(
+                "day.some", words.list(values(set).stream().map(this::nth).toList()));
     }
 
     private String nth(int day) {

@@ -197,8 +197,7 @@ class TimeCommandsTest {
         Result result = brume("explain", "15 4 13 * MON-FRI", "--zone", "Atlantic/Azores");
 
         assertThat(unbroken(result))
-                .startsWith(
-                        "At 04:15 on the 13th and also on workdays (Monday to Friday) (either is enough)")
+                .startsWith("At 04:15 on the 13th and also on workdays (Monday to Friday) (either is enough)")
                 .containsPattern("day-of-week MON-FRI Monday, Tuesday, Wednesday, Thursday, Friday")
                 .contains("a day that matches either is enough (POSIX)")
                 .contains("after: a local time that clocks skip is owed once, right after (by default")

@@ -14,7 +14,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 
-/** What follows an attempt that has ended: the run ends too, or is tried again. */
+/** The consequence of an attempt's end: the run ends too, or is tried again. */
 public sealed interface AfterAttempt {
     /** The longest wait that the other side of a failed attempt may ask for. */
     Duration LONGEST_ASKED = Duration.ofDays(1);

@@ -9,7 +9,7 @@ import java.util.List;
 import java.util.Optional;
 
 /**
- * What becomes of the occurrences a job owed up to an instant.
+ * The decisions about all occurrences that a job owed up to an instant.
  *
  * @param decisions one for each occurrence that gets a run or a ledger line of its own
  * @param missed the occurrences passed over together
@@ -37,7 +37,7 @@ public record Plan(
         return new Plan(decisions, missed, later, next, used, waiting, supersedes, endAwaited, afterEnd);
     }
 
-    /** What becomes of one occurrence. */
+    /** The decision about one occurrence. */
     public enum Verdict {
         /** It has a place and may start. */
         START,

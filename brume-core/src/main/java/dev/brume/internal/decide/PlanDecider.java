@@ -285,7 +285,7 @@ public final class PlanDecider {
                 || schedules.size() == 1 && schedules.get(0) instanceof CronSchedule;
     }
 
-    /** What is looked at each time: a quarter of an hour of every schedule, or one occurrence. */
+    /** The stretch that is looked at each time: a quarter of an hour of every schedule, or one occurrence. */
     private Duration stepOfCounting() {
         boolean byQuarters = job.schedules().stream()
                 .allMatch(schedule -> schedule instanceof WallClockSchedule clock

@@ -159,7 +159,7 @@ final class DefinitionWriter {
         tx.addChanges(changes);
     }
 
-    /** What the archivist keeps of every job, no definition shortens. */
+    /** No definition keeps less than the floor that the archivist has set. */
     private void refuseBelowFloor() {
         List<Job> bounded = Stream.concat(
                         added.stream().map(NewJob::job), changed.stream().map(Changed::job))
@@ -196,7 +196,7 @@ final class DefinitionWriter {
                 .min(Instant::compareTo);
     }
 
-    /** What the old version has decided is decided, even where the clock was put back since. */
+    /** The decisions of the old version stand, even if the clock was put back since. */
     private Redefinition redefinition(Changed change) {
         Job pinned = pinned(change.job, change.pins);
         Optional<AfterEnd> afterEnd = afterEnd(change.row, pinned, change.decided);

@@ -13,7 +13,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 
-/** What follow-ups must fulfil before their definitions are put in force: each is defined, and none leads back. */
+/** The conditions on follow-ups: each names a defined job, and none leads back to its own job. */
 final class FollowUpRules {
     private FollowUpRules() {}
 

@@ -5,7 +5,7 @@ import dev.brume.JobName;
 import dev.brume.internal.text.Texts;
 
 /**
- * What stands for a job whose stored definition cannot be read, damaged as it is: it can be looked at, defined anew and dropped, and owes
+ * The stand-in for a job whose stored definition is damaged and cannot be read: it can be looked at, defined anew and dropped, and owes
  * nothing that anyone could compute. Its cursor does not move meanwhile.
  */
 public final class Unreadable {

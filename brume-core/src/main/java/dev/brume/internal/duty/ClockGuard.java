@@ -82,7 +82,7 @@ final class ClockGuard {
         return database.isAfter(wall.plus(AHEAD)) && !isConfirmed(database, nanos);
     }
 
-    /** What fits readings that went on steadily for long enough is no passing whim of the server. */
+    /** A jump that readings have confirmed for long enough is the server's new time. */
     private boolean isConfirmed(Instant database, long nanos) {
         return fitsLast(database, nanos) && nanos - steadySince >= AHEAD.toNanos();
     }

@@ -44,7 +44,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * What one instance remembers: its session, the runs it holds, the ends it has not yet reported.
+ * The memory of one instance: its session, the runs it holds, the ends it has not yet reported.
  *
  * <p>The duties share it. Sessions and runs are written by the duties only; completions come from the
  * workers. Safe for use by many threads.

@@ -70,7 +70,7 @@ public final class SteppedEngine implements SteppedInstance {
                 keepAt = instance.time().nanos() + step(keep).toNanos();
             }
             describe();
-            // What has ended gives its place back before anyone is told that it is taken.
+            // Ended runs give their places back before any other run is told that they are taken.
             drain(finish);
             drain(settle);
             Duration rest = step(round);
@@ -88,7 +88,7 @@ public final class SteppedEngine implements SteppedInstance {
         }
     }
 
-    /** What could not be said is said at the next step. */
+    /** If the store cannot be reached, the next step tries again. */
     private void describe() {
         try {
             keep.describe();
@@ -97,7 +97,7 @@ public final class SteppedEngine implements SteppedInstance {
         }
     }
 
-    /** What a duty meets that cannot reach the store is no end of it, as on a thread of its own. */
+    /** A duty that cannot reach the store goes on at the next step, as it would on a thread of its own. */
     private static Duration step(Duty duty) {
         try {
             return duty.step();

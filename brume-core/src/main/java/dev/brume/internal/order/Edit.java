@@ -15,7 +15,7 @@ import java.util.Map;
 import java.util.Optional;
 
 /**
- * Who changes definitions, and on what grounds.
+ * The person behind a change, their reason, and the versions they saw.
  *
  * @param who orders it
  * @param because why, empty if nobody said

@@ -159,7 +159,7 @@ public final class HandOrders {
         }));
     }
 
-    /** What is masked on record cannot be given again, unless it was the job's own. */
+    /** A payload that is masked on record cannot be given to a rerun, unless it was the job's own. */
     private static Optional<String> payloadOf(RunView earlier, Job job) {
         Mask mask = Mask.of(job);
         if (mask.isEmpty() || earlier.payload().isEmpty()) {
@@ -170,7 +170,7 @@ public final class HandOrders {
         }
         if (earlier.payload().get().contains(Mask.STANDS_FOR)) {
             throw new IllegalArgumentException("the record of run " + earlier.id()
-                    + " has its payload without what is secret in it, so it cannot be given again; start a run with a payload"
+                    + " has its payload on record with the secrets masked, so a rerun cannot be given it; start a run with a payload"
                     + " of its own instead");
         }
         return earlier.payload();

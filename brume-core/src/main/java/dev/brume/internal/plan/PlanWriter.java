@@ -80,7 +80,7 @@ public final class PlanWriter {
     private final List<Long> endedHere = new ArrayList<>();
     private final List<Long> ids = new ArrayList<>();
 
-    /** What is to be written; an order by hand has a slot of its own, so that it may be owed to the same occurrence as others. */
+    /** A run to be written; an order by hand has a slot of its own, so that it may be owed to the same occurrence as others. */
     private record Item(
             JobRow row,
             Job job,
@@ -199,7 +199,7 @@ public final class PlanWriter {
                 afterEnd);
     }
 
-    /** Where a job's schedule stands that goes by the ends of runs, if what was written changed that. */
+    /** The new state of a job's {@code afterEnd} schedule, if this batch changed it. */
     public Optional<AfterEnd> afterEnd(long job) {
         return Optional.ofNullable(afterEnds.get(job));
     }
@@ -331,7 +331,7 @@ public final class PlanWriter {
                 .orElseGet(() -> run.owed().planned());
     }
 
-    /** Whoever runs is asked to stop; whoever waited is skipped; the newest alone goes on waiting. */
+    /** The running run is asked to stop, waiting runs are skipped, and the newest alone goes on waiting. */
     private void supersede(Planned planned) {
         long newest = runs.stream()
                 .filter(run -> run.owed().job() == planned.row().id())
@@ -449,7 +449,7 @@ public final class PlanWriter {
                 item.byHand.map(ByHand::who).or(() -> item.oneOff.flatMap(PlanWriter::orderedBy)));
     }
 
-    /** What follows a run was ordered by nobody. */
+    /** A follow-up was ordered by no person. */
     private static Optional<String> orderedBy(OneOffRow row) {
         return Optional.of(row.oneOff().orderedBy())
                 .filter(who -> row.oneOff().parent().isEmpty());
@@ -471,12 +471,12 @@ public final class PlanWriter {
                 .or(item.job()::payload);
     }
 
-    /** What is written late is ready from now on: others may have looked past its planned time already. */
+    /** A run that is written late is ready from now on: other instances may have looked past its planned time already. */
     private Instant readyAt(Instant planned) {
         return planned.isBefore(now.minus(PROMPT)) ? now : planned;
     }
 
-    /** What policies did to the occurrence; that it had to wait for a place is known now, and stays on record. */
+    /** The notes of the policies. That a run had to wait for a place is known only now, and stays on record. */
     private static Optional<String> notes(Decision decision) {
         Stream<String> schedules = decision.occurrence().notes().stream().map(Note::name);
         Stream<String> held = Stream.of(Reasons.WAITED).filter(note -> decision.verdict() == Verdict.HOLD);

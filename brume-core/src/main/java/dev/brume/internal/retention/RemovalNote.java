@@ -12,7 +12,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * What retention puts into the change log about rows that it removed, as a text and as what that text says.
+ * The line of the change log in which retention says which rows it removed, as text and as data.
  *
  * @param kind what they were, {@link SealedKind#LINE} or {@link SealedKind#SPAN}
  * @param count how many

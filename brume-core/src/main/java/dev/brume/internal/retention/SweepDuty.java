@@ -105,7 +105,7 @@ public final class SweepDuty implements Duty {
             removalAsked = now;
             instance.tell(
                     Event.Kind.PROBLEM,
-                    "what is beyond the ledger's bounds could not be removed by this instance's database user (let one who"
+                    "this instance's database user could not remove the lines beyond the ledger's bounds (let one who"
                             + " may run 'brume keep --apply'): " + e.getMessage());
         }
     }

@@ -1,4 +1,4 @@
-/** What leaves the ledger, and what is sealed before. */
+/** Retention, and sealing. */
 @NullMarked
 package dev.brume.internal.retention;
 

@@ -190,8 +190,8 @@ public final class RoundDuty implements Duty {
     }
 
     /**
-     * How long nothing is to be expected. What is past and could not be taken is in another instance's hands, so a
-     * short look back is enough; with no free worker here, the first to come free wakes the round.
+     * How long to rest. If overdue work is left, another instance has locked it, so look again soon; if no worker here is free, the first
+     * one to come free wakes the round.
      */
     private Duration restUntil(Outlook outlook) {
         Instant now = instance.trusted(outlook.now());

@@ -117,7 +117,7 @@ public final class FinishDuty implements Duty {
         }
     }
 
-    /** What cannot be written even so stays leased to this session, and is given back by reconciling. */
+    /** An end that cannot be written even then stays leased to this session; reconciling gives it back. */
     private Optional<Report> reportBare(Completion completion, Throwable why) {
         Completion bare = new Completion(
                 completion.run(),

@@ -24,7 +24,7 @@ import java.util.TreeSet;
  * order: jobs, then gates, then runs; it is read again under those locks.
  */
 public final class Releases {
-    /** Who waits at a gate, by priority and then by time; those of one job by time alone. */
+    /** The runs that wait at a gate, by priority and then by time; those of one job by time alone. */
     private static final Comparator<WaitingRun> ORDER = Comparator.comparingInt((WaitingRun held) -> -held.priority())
             .thenComparing(WaitingRun::planned)
             .thenComparing(WaitingRun::run);
@@ -62,7 +62,7 @@ public final class Releases {
         return new Releases(tx, ended, freed);
     }
 
-    /** Who came to wait between the first look and the lock of the gate would wait for ever: all is begun again. */
+    /** A run queued before the gates were locked would wait for ever, so start again. */
     private void refuseLatecomers(List<WaitingRun> waiting) {
         if (!waiting.stream().allMatch(held -> jobs.containsKey(held.job()))) {
             throw new StoreException(

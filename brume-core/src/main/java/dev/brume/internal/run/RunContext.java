@@ -13,7 +13,7 @@ import dev.brume.spi.RunEnd;
 import java.util.Optional;
 import java.util.function.Supplier;
 
-/** What running work may ask of its instance. Safe for use by many threads. */
+/** The questions that running work may put to its instance. Safe for use by many threads. */
 public final class RunContext {
     private final Instance instance;
     private final GuardedCommit guarded;

@@ -12,7 +12,7 @@ import java.util.function.LongSupplier;
 import java.util.function.ToIntFunction;
 
 /**
- * What was set aside because it threw where the others of its batch did not: each is tried again after growing times. Confined to the
+ * Rows that were set aside because they threw while the others of their batch did not. Each is tried again after growing times. Confined to the
  * thread of one duty.
  *
  * @param <K> what tells one from another
@@ -31,7 +31,7 @@ public final class SetAside<K> {
      */
     private record Entry(int times, long untilNanos, String reason) {}
 
-    /** What a failure comes to. */
+    /** The consequence of a failure. */
     public record Verdict(Duration pause, String reason, boolean isNews) {}
 
     /**

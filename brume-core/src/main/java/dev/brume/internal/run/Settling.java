@@ -108,7 +108,7 @@ public final class Settling {
         });
     }
 
-    /** What became ready is made known only when all is committed. */
+    /** Other instances are told of ready runs only after the commit. */
     private record Settled(int ends, int released, List<Runnable> tales) {}
 
     private Settled settle(Transaction tx, Collection<Long> runs, int limit, List<Long> seen) {
@@ -148,7 +148,7 @@ public final class Settling {
         return new Settled(ends.size(), released + following, tales);
     }
 
-    /** Where the job's schedule goes by ends and this was the one it waited for, its next occurrence is owed. */
+    /** If an {@code afterEnd} schedule waited for this end, its next occurrence is owed. */
     private JobAdvance goOn(Transaction tx, JobRow job, List<Settle> ended) {
         Optional<LastEnd> last = ended.stream()
                 .max(Comparator.comparing(Settle::endedAt))

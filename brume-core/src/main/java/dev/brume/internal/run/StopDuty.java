@@ -18,7 +18,7 @@ import java.util.Set;
 
 /**
  * Stops runs that someone asked to have stopped: those it holds are told, once; those that nobody holds any more are ended.
- * What others hold is theirs.
+ * Runs that other instances hold are left to them.
  */
 public final class StopDuty {
     private final Instance instance;

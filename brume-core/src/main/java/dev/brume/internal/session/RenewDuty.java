@@ -227,7 +227,7 @@ public final class RenewDuty implements Duty {
         return Duration.between(database, instance.time().wall()).truncatedTo(ChronoUnit.MILLIS);
     }
 
-    /** What others can read of this instance, as it was written last. */
+    /** The description of this instance, as it was last written for others to read. */
     private record Described(List<String> handlers, Duration ahead) {
         boolean isNoLonger(List<String> names, Duration now) {
             return !handlers.equals(names) || ahead.minus(now).abs().compareTo(WORTH_WRITING) > 0;

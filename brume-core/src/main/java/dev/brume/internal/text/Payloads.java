@@ -1,6 +1,6 @@
 package dev.brume.internal.text;
 
-/** What runs are given. */
+/** Bounds on the payloads of runs. */
 public final class Payloads {
     /** The longest, in characters. */
     public static final int LONGEST = 64 * 1024;

@@ -3,7 +3,7 @@ package dev.brume.internal.text;
 import java.util.regex.Pattern;
 
 /**
- * What a text may hold that is to be stored: anything but NUL, which PostgreSQL cannot hold, and halves of surrogate pairs, which no
+ * Checks of texts that are to be stored. They may hold anything but NUL, which PostgreSQL cannot hold, and halves of surrogate pairs, which no
  * encoding can. What people define and order is refused; what work leaves behind is cleaned.
  */
 public final class Texts {

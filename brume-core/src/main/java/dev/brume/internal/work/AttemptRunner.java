@@ -161,7 +161,7 @@ public final class AttemptRunner {
                 .map(line -> line.length() > LONGEST_LINE ? line.substring(0, LONGEST_LINE) + "..." : line);
     }
 
-    /** What the run it follows came to, by the names of the places that requests are filled at. */
+    /** The facts of the run that this one follows, by the names of placeholders. */
     private static Map<String, String> parentFacts(HandlerRun run) {
         Map<String, String> facts = new HashMap<>();
         Placeholders.PARENT.forEach(name -> facts.put(name, ""));
@@ -220,7 +220,7 @@ public final class AttemptRunner {
     }
 
     /**
-     * What is secret is taken out before the text is cut off, since part of a secret would not be known as one. Of a very long text only the
+     * Masks secrets before it cuts the text off, since part of a secret would not be recognised. Of a very long text only the
      * beginning is looked at, and what of that may end in part of a secret goes.
      */
     private static String recorded(String text, Mask mask, int longest) {

@@ -18,7 +18,7 @@ import java.time.LocalDateTime;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
-/** What a handler sees of its attempt. */
+/** An attempt as its handler sees it. */
 final class HandlerRun implements Run {
     private final LeasedRun run;
     private final ActiveAttempt attempt;

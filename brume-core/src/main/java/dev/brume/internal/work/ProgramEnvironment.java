@@ -3,7 +3,7 @@ package dev.brume.internal.work;
 import dev.brume.internal.text.Texts;
 import java.util.Map;
 
-/** What a program is given of this process's environment: all but the way into the database. */
+/** The environment of a program: this process's own, without the variables that lead into the database. */
 final class ProgramEnvironment {
     private static final String DATABASE = "BRUME_DATABASE";
 

@@ -17,9 +17,9 @@ import org.jspecify.annotations.Nullable;
 /**
  * Runs a program as the work of an attempt.
  *
- * <p>Standard output and error go to one buffer in the order they come, until it ends; what children of it print later is nobody's. The run's
- * facts are handed over as variables, see {@link ProgramFacts}. To end it, its whole process tree gets TERM, itself first, and whoever is left of it five
- * seconds later KILL; it has not ended well then, whatever its exit code says. If this process is killed, the {@link Supervisor} ends it.
+ * <p>Standard output and error go to one buffer in the order they come, until it ends; later output of its children is not read. The run's
+ * facts are handed over as variables, see {@link ProgramFacts}. To end it, its whole process tree gets TERM, itself first, and any process left of it five
+ * seconds later KILL; this counts as a failure, whatever its exit code says. If this process is killed, the {@link Supervisor} ends it.
  */
 final class ProgramRunner {
     /** In what the runtime encodes arguments and variables, as far as it says so. */
@@ -130,7 +130,7 @@ final class ProgramRunner {
         return "program '" + program + "' could not be started in folder " + where + ": " + message;
     }
 
-    /** Where a program may be: the words of the runtime's own error differ between its versions, so it is looked for. */
+    /** The places where a program may be: the runtime's own message differs between versions, so this class looks itself. */
     private static List<File> candidates(String program, String folder) {
         if (program.contains(File.separator)) {
             File given = new File(program);

@@ -184,7 +184,7 @@ final class RequestRunner {
         });
     }
 
-    /** What a place is filled with must not lead up the path: a server, or a proxy before it, would leave the segments before it out. */
+    /** A filled place must not lead up the path: a server, or a proxy before it, would leave the segments before it out. */
     private static void checkSegments(String template, URI url) {
         String path = url.getPath() == null ? "" : url.getPath();
         if (!template.contains("${")) {

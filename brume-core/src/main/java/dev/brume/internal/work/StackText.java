@@ -5,7 +5,7 @@ import java.io.StringWriter;
 import java.util.ArrayList;
 import java.util.List;
 
-/** What is kept of an exception: it and its causes, each with the first of its frames, without those of the engine. */
+/** The text that is kept of an exception: it and its causes, each with the first of its frames, without those of the engine. */
 final class StackText {
     private static final int MOST_FRAMES = 12;
     private static final int MOST_LINES = 60;

@@ -1,4 +1,4 @@
-/** What a definition will do that its author may not mean. */
+/** Warnings about effects of a definition that its author may not intend. */
 @NullMarked
 package dev.brume.insight.check;
 

@@ -28,7 +28,7 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 
 /**
- * What a set of definitions would change.
+ * The changes that a set of definitions would make.
  *
  * @param jobs in the order of the set, then those that are no longer in it, by name
  * @param calendars those that would be added or get another version
@@ -44,7 +44,7 @@ public record DefinitionDiff(
         DefinitionsSeen seen) {
 
     /**
-     * What becomes of a calendar.
+     * The change of a calendar.
      *
      * @param key its name
      * @param version that is in force, 0 if it is new
@@ -53,7 +53,7 @@ public record DefinitionDiff(
     public record CalendarDiff(CalendarName key, int version, int jobs) {}
 
     /**
-     * What becomes of a limit.
+     * The change of a limit.
      *
      * @param name its name
      * @param before how many places it has, 0 if it is new

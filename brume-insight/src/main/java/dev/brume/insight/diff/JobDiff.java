@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Optional;
 
 /**
- * What becomes of one job.
+ * The difference for one job.
  *
  * @param key the job
  * @param kind what becomes of it
@@ -25,7 +25,7 @@ public record JobDiff(
         Job job,
         Optional<Shift> shift) {
 
-    /** What becomes of a job. */
+    /** The kinds of difference. */
     public enum Kind {
         /** It is not there yet. */
         NEW,

@@ -1,4 +1,4 @@
-/** What a set of definitions would change on what is in force. Computation only: it is given what there is, and a time. */
+/** The differences between a set of definitions and those in force. Computation only: it is given both, and a time. */
 @NullMarked
 package dev.brume.insight.diff;
 

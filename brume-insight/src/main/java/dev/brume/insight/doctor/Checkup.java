@@ -21,7 +21,7 @@ public record Checkup(History history, Instant wall, String tzdata, Function<Ins
     private static final Duration LONG_DUE = Duration.ofSeconds(15);
 
     /**
-     * What a checkup saw.
+     * The result of a checkup.
      *
      * @param findings the worst first
      * @param product which database

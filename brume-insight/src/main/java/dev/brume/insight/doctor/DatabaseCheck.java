@@ -43,7 +43,7 @@ final class DatabaseCheck {
                 .forEach(setting -> found.problem(
                         "durability",
                         "",
-                        setting.name() + " is " + setting.value() + ", so what was committed can be lost",
+                        setting.name() + " is " + setting.value() + ", so a crash can lose commits",
                         "make " + setting.name() + " " + setting.wanted() + " and restart what serves the database"));
         health.locked()
                 .forEach(job -> found.problem(

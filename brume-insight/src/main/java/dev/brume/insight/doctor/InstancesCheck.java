@@ -98,7 +98,7 @@ final class InstancesCheck {
                         "start it again, if it is wanted; its runs were taken over (brume changes --kind LAPSED)"));
     }
 
-    /** Who starts an instance now should know which lanes the last ones left alone. */
+    /** A person who starts an instance now should know which lanes the last ones did not serve. */
     private void neverServed(List<SessionRow> ended) {
         Set<String> served =
                 ended.stream().flatMap(session -> session.laneNames().stream()).collect(Collectors.toSet());

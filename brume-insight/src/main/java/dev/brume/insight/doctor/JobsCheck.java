@@ -234,7 +234,7 @@ final class JobsCheck {
                                 + view.lastEnd().orElseThrow().run()));
     }
 
-    /** What goes well now and then is not seen by its last runs. */
+    /** A job that succeeds now and then needs more than a look at its last runs. */
     private void often() {
         Map<Long, Ends> day = history.ends(Optional.empty(), now.minus(DAY), now);
         found.each(

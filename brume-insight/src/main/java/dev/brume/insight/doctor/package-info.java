@@ -1,4 +1,4 @@
-/** What is wrong or will go wrong, and what to do about each. */
+/** The checkup: problems that are there or will come, each with a way out. */
 @NullMarked
 package dev.brume.insight.doctor;
 

@@ -6,7 +6,7 @@ import java.time.Duration;
 import java.util.Optional;
 
 /**
- * What one attempt comes to in virtual time, unless it is stopped before.
+ * The course of one attempt in virtual time, unless it is stopped before.
  *
  * @param takes how long it takes, from 0
  * @param end how it ends

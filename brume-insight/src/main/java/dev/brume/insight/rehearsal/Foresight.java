@@ -9,7 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 
 /**
- * What a rehearsal came to.
+ * The result of a rehearsal.
  *
  * @param from when it began
  * @param until when it ended
@@ -27,7 +27,7 @@ public record Foresight(
         List<Touched> touched) {
 
     /**
-     * What comes of one job.
+     * The result of one job.
      *
      * @param key the job
      * @param runs how many runs began

@@ -45,7 +45,7 @@ final class Gathering {
 
     private record TouchedLine(long job, Instant at, Note note) {}
 
-    /** What is known of a job so far. */
+    /** The figures of a job so far. */
     private static final class OfJob {
         private final Longs late = new Longs();
         private final Map<String, Long> skipped = new TreeMap<>();
@@ -53,7 +53,7 @@ final class Gathering {
         private long passedOver;
     }
 
-    /** What began in a minute. */
+    /** The beginnings of a minute. */
     private static final class Minute {
         private long begun;
         private final Set<Long> jobs = new HashSet<>();

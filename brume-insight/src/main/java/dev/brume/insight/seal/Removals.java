@@ -29,7 +29,7 @@ import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What retention has put into the change log about what it removed, held against the bounds that were in force and against what seals know of the rows that are gone.
+ * The notes of retention about the rows that it removed, held against the bounds that were in force and against what seals know of the rows that are gone.
  *
  * <p>Anyone who may add to the change log can write something that looks like a note of retention. A note is believed only if retention would have written it: its bounds were those of
  * the whole at that time, or of a version of the job; it came after the rows that it names were sealed, and is not dated after its own seal; each of those rows was planned in the time
@@ -134,7 +134,7 @@ final class Removals {
         }
     }
 
-    /** What can be said against a note before any seal is looked at. */
+    /** The objections to a note that need no look at any seal. */
     private Optional<String> doubt(Note note) {
         RemovalNote said = note.said;
         if (!said.numbers().isEmpty() && said.numbers().count() != said.count()) {

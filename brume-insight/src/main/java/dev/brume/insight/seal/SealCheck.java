@@ -20,9 +20,9 @@ import java.util.Optional;
 /**
  * Computes all seals again, and names the first row that is not as it was sealed.
  *
- * <p>What was sealed and is gone is all right if retention has put its number into the change log, whose own lines are sealed, and if that note holds against the bounds that were in
+ * <p>A sealed row may be gone if retention has put its number into the change log, whose own lines are sealed, and if that note holds against the bounds that were in
  * force and against what the seals know ({@link Removals}).
- * Whoever can write to every table can make all seals anew; only a head that was kept elsewhere shows that. Confined to one
+ * A person who can write to every table can make all seals anew; only a head that was kept elsewhere shows that. Confined to one
  * thread.
  */
 public final class SealCheck {
@@ -41,7 +41,7 @@ public final class SealCheck {
     }
 
     /**
-     * What a check came to.
+     * The result of a check.
      *
      * @param problem the first thing that is not as it was sealed; empty if all is
      * @param seals how many were computed again
@@ -136,7 +136,7 @@ public final class SealCheck {
         return sealed.getOrDefault(kind, IdRanges.NONE);
     }
 
-    /** Who wants a row gone may write a note that looks like retention's. */
+    /** A person who wants a row gone may write a note that looks like retention's. */
     private static String doubts(List<Removal> removals) {
         return removals.stream()
                 .filter(removal -> removal.doubt().isPresent())
@@ -224,7 +224,7 @@ public final class SealCheck {
                 : Optional.of(what + " has another digest than " + by + ": the seals were made anew");
     }
 
-    /** What is on record below the highest that was sealed, and was neither sealed nor missing then. */
+    /** Rows below the highest sealed number that were neither sealed nor missing then. */
     private Optional<String> added(SealHead head) {
         for (SealedKind kind : SealedKind.values()) {
             Reach reach = head.reach(kind);

@@ -12,7 +12,7 @@ import java.util.Map;
 import java.util.TreeMap;
 
 /**
- * What one life of a job owed in a period, held against what became of it. Confined to one thread while it is counted, and
+ * The tally of one life of a job: the occurrences it owed in a period, each with its verdict. Confined to one thread while it is counted, and
  * only read afterwards.
  */
 public final class JobTally {

@@ -111,7 +111,7 @@ public final class Tally {
                 planned, version.number(), unfound(planned), Optional.empty(), Optional.empty(), Optional.empty());
     }
 
-    /** What a reason on record says of an occurrence that did not run. */
+    /** The verdict that follows from a reason on record. */
     private static Verdict notRun(String reason) {
         if (reason.equals(Reasons.PAUSED)) {
             return Verdict.PAUSED;

@@ -6,7 +6,7 @@ import java.time.Instant;
 import java.util.Optional;
 
 /**
- * What became of one occurrence.
+ * One occurrence with its verdict.
  *
  * @param planned the occurrence
  * @param version of the definition that owed it

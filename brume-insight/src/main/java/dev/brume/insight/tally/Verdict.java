@@ -1,6 +1,6 @@
 package dev.brume.insight.tally;
 
-/** What became of an occurrence that a schedule owed. */
+/** The fate of an occurrence that a schedule owed. */
 public enum Verdict {
     /** A run began within the tolerance of the definition in force. */
     ON_TIME,

@@ -18,7 +18,7 @@ import java.util.stream.Stream;
 public record Answer(
         Code code, String sentence, Optional<Instant> at, Optional<String> reason, List<Long> runs, List<Fact> facts) {
 
-    /** What an answer says. */
+    /** The kinds of answer. */
     public enum Code {
         /** A run goes on. */
         RUNNING,

@@ -11,7 +11,7 @@ import java.util.Set;
 public final class Aside {
     private static final String SET_ASIDE = "SET_ASIDE";
 
-    /** What ends it: it could be planned again, or it is another job now. */
+    /** It ends when the job could be planned again, or another job has its name. */
     private static final Set<String> OVER = Set.of("WENT_ON", "DEFINED", "CHANGED", "DROPPED");
 
     private static final int LATELY = 20;

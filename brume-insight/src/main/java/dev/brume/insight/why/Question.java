@@ -76,7 +76,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
         return WhyThen.of(situation(around), accounts.get(0), then, pausedAt(then));
     }
 
-    /** Who had it paused then, which the pauses in force no longer say. */
+    /** The pause of that time, from the change log: pauses in force do not tell it any more. */
     private Optional<String> pausedAt(Instant then) {
         return lastOf("PAUSED", then)
                 .filter(paused -> lastOf("RESUMED", then)
@@ -105,7 +105,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
         return view.row().key();
     }
 
-    /** What is live may have been planned long before. */
+    /** A live run may have been planned long before. */
     private List<RunView> withLive(List<RunView> runs) {
         Map<Long, RunView> all = new LinkedHashMap<>();
         runs.forEach(run -> all.put(run.id(), run));

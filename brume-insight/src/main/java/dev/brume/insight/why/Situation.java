@@ -17,7 +17,7 @@ import java.util.function.Function;
 import java.util.stream.Collectors;
 
 /**
- * What is on record around a job.
+ * The record around a job.
  *
  * @param now the database's clock
  * @param view the job

@@ -10,7 +10,7 @@ import java.util.function.Predicate;
 /** Whether any of some instances could run a job, and what they lack if none can. Stateless. */
 public final class WhoCould {
 
-    /** What nobody has. */
+    /** The thing that no instance has. */
     public enum Lacking {
         NOTHING,
         LANE,
