@@ -77,7 +77,7 @@ final class DemoCommand implements Callable<Integer> {
     }
 
     private void sumUpBoard(int port, PrintWriter out) {
-        line(out, command() + " answer --port " + port, "the notice board that tide-notice posts to, meanwhile");
+        line(out, command() + " echo --port " + port, "the notice board that tide-notice posts to, meanwhile");
     }
 
     private void play(DemoWorld world, PrintWriter out, Palette palette)

@@ -267,7 +267,7 @@ final class TallyCommand implements Callable<Integer> {
             counts.add(tally.takenOver() + " whose instance died or left");
         }
         if (tally.byEnds() > 0) {
-            counts.add(tally.byEnds() + " owed to the ends of runs before them, as the ledger has these");
+            counts.add(tally.byEnds() + " owed after the ends of earlier runs, as the ledger says");
         }
         if (tally.ordered() > 0) {
             counts.add(tally.ordered() + " ordered besides");
