@@ -219,8 +219,8 @@ public final class Brume implements AutoCloseable {
      * @param job whose work need not be set
      */
     public Defined define(Job.Builder job, Handler handler) {
-        Job built = job.handler(job.key().toString()).build();
-        handler(built.key().toString(), handler);
+        Job built = job.handler(job.name().toString()).build();
+        handler(built.name().toString(), handler);
         return define(built);
     }
 
@@ -601,7 +601,7 @@ public final class Brume implements AutoCloseable {
         }
 
         /** Sets who is told what the instance does. */
-        public Builder watcher(EngineListener who) {
+        public Builder engineListener(EngineListener who) {
             watcher = Objects.requireNonNull(who, "who");
             return this;
         }

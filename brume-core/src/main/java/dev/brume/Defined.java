@@ -3,11 +3,11 @@ package dev.brume;
 /**
  * The result of putting a definition in force.
  *
- * @param key the job
+ * @param name the job
  * @param kind whether anything was written
  * @param version the version in force now; 0 if there is no such job
  */
-public record Defined(JobName key, Kind kind, int version) {
+public record Defined(JobName name, Kind kind, int version) {
 
     /** The kinds of result. */
     public enum Kind {

@@ -130,7 +130,7 @@ public final class Job {
     }
 
     /** {@return the job's name} */
-    public JobName key() {
+    public JobName name() {
         return key;
     }
 
@@ -459,7 +459,7 @@ public final class Job {
         }
 
         /** {@return the job's name} */
-        public JobName key() {
+        public JobName name() {
             return key;
         }
 

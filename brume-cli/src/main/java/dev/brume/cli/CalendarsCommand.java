@@ -66,7 +66,7 @@ final class CalendarsCommand implements Callable<Integer> {
         for (CalendarView view : seen.calendars) {
             DayCalendar days = view.row().days();
             table.row(
-                    view.row().key(),
+                    view.row().name(),
                     describe(days),
                     next(days, seen.today).map(LocalDate::toString).orElse("none"),
                     days.lastDate().map(LocalDate::toString).orElse("no end"),

@@ -62,8 +62,8 @@ final class CheckCommand implements Callable<Integer> {
         List<Finding> findings = new ArrayList<>(jobs.parallelStream()
                 .flatMap(job -> Warnings.of(job, now, followers).stream()
                         .map(text -> new Finding(
-                                read.lines().getOrDefault(job.key(), 1),
-                                job.key().toString(),
+                                read.lines().getOrDefault(job.name(), 1),
+                                job.name().toString(),
                                 text,
                                 Repeats.kind(text))))
                 .toList());

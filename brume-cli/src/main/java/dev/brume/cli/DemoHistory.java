@@ -167,7 +167,7 @@ final class DemoHistory {
 
     /** The ledger office used to be asked twice only. */
     private static Job asItWas(Job job) {
-        return job.key().name().equals("harbour-dues")
+        return job.name().name().equals("harbour-dues")
                 ? job.copy()
                         .ifFailed(IfFailed.attempts(2, Duration.ofMinutes(5)))
                         .build()
@@ -240,7 +240,7 @@ final class DemoHistory {
     // Work.
 
     private Effort work(LeasedRun run) {
-        return switch (run.job().key().name()) {
+        return switch (run.job().name().name()) {
             case "night-watch-report" -> Effort.of(about(4)).printing("All quiet\n");
             case "night-ferry-count" -> Effort.of(about(9)).returning(12 + chance.nextInt(20) + " passengers");
             case "tide-tables" -> Effort.of(about(42)).printing("High water at Merrow: 04:41 and 17:02, 3.1 m\n");

@@ -18,7 +18,6 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
@@ -155,13 +154,16 @@ final class DemoShow implements AutoCloseable {
 
     private static Event event(Map<String, Object> map) {
         Object run = map.get("run");
-        return new Event(
+        Event event = Event.of(
                 Event.Kind.valueOf(text(map, "kind")),
                 Instant.parse(text(map, "at")),
                 text(map, "instance"),
-                Optional.ofNullable((String) map.get("job")).map(JobName::parse),
-                run == null ? OptionalLong.empty() : OptionalLong.of(Long.parseLong(run.toString())),
                 text(map, "text"));
+        Event about = Optional.ofNullable((String) map.get("job"))
+                .map(JobName::parse)
+                .map(event::withJob)
+                .orElse(event);
+        return run == null ? about : about.withRun(Long.parseLong(run.toString()));
     }
 
     private static String text(Map<String, Object> map, String key) {

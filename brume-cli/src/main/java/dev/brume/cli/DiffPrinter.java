@@ -39,7 +39,7 @@ final class DiffPrinter {
         for (DefinitionDiff.CalendarDiff calendar : diff.calendars()) {
             line(
                     calendar.version() == 0 ? "+" : "~",
-                    "calendar " + calendar.key(),
+                    "calendar " + calendar.name(),
                     calendar.version() == 0
                             ? "new"
                             : "version " + calendar.version() + " -> " + (calendar.version() + 1) + "; "
@@ -101,13 +101,13 @@ final class DiffPrinter {
     private void print(JobDiff job) {
         switch (job.kind()) {
             case NEW -> {
-                line("+", job.key().toString(), "new");
+                line("+", job.name().toString(), "new");
                 indented(job.job().scheduleInWords());
             }
             case CHANGED -> {
                 line(
                         "~",
-                        job.key().toString(),
+                        job.name().toString(),
                         "version " + job.version() + " -> " + (job.version() + 1)
                                 + job.movesFrom()
                                         .map(from -> "; defined by " + from + " so far")
@@ -118,7 +118,7 @@ final class DiffPrinter {
                             out.println(INDENT + look.palette().sign(each.substring(0, 1)) + each.substring(1)));
                 });
             }
-            case GONE -> line("-", job.key().toString(), "no longer in the file (version " + job.version() + ")");
+            case GONE -> line("-", job.name().toString(), "no longer in the file (version " + job.version() + ")");
             case UNCHANGED -> {
                 // Counted in the sum.
             }
@@ -202,7 +202,7 @@ final class DiffPrinter {
                 "calendars",
                         diff.calendars().stream()
                                 .map(each -> JsonOut.object(
-                                        "calendar", each.key(), "version", each.version(), "jobs", each.jobs()))
+                                        "calendar", each.name(), "version", each.version(), "jobs", each.jobs()))
                                 .toList(),
                 "limits",
                         diff.limits().stream()
@@ -214,7 +214,7 @@ final class DiffPrinter {
 
     private static Map<String, Object> json(JobDiff job) {
         return JsonOut.object(
-                "job", job.key(),
+                "job", job.name(),
                 "kind", job.kind().name(),
                 "version", job.version(),
                 "movesFrom", job.movesFrom(),

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.EngineListener;
 import dev.brume.Event;
 import java.io.PrintWriter;
+import java.time.Duration;
 import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 
@@ -38,6 +39,11 @@ final class EventPrinter implements EngineListener {
                 "instance", event.instance(),
                 "job", event.job(),
                 "run", event.run().isPresent() ? event.run().getAsLong() : null,
+                "attempt", event.attempt().isPresent() ? event.attempt().getAsInt() : null,
+                "planned", event.planned(),
+                "outcome", event.outcome(),
+                "reason", event.reason(),
+                "durationMillis", event.took().map(Duration::toMillis),
                 "text", event.text());
     }
 

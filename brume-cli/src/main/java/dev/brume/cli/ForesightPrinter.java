@@ -65,7 +65,7 @@ final class ForesightPrinter {
                 + " on time every time, and never busy when due");
         for (JobForesight job : seen.jobs()) {
             job.want()
-                    .ifPresent(want -> wrapped(palette.word("PROBLEM") + "  " + job.key() + ": " + want + "; "
+                    .ifPresent(want -> wrapped(palette.word("PROBLEM") + "  " + job.name() + ": " + want + "; "
                             + DiffPrinter.count(job.open(), "run") + " waiting in the end"));
         }
         busiest(seen);
@@ -85,7 +85,7 @@ final class ForesightPrinter {
                 .numbers("LATE 99 %")
                 .numbers("LATEST");
         notable.forEach(job -> table.row(
-                job.key(),
+                job.name(),
                 job.runs(),
                 some(job.busy()),
                 some(job.skippedInAll() + job.passedOver()),
@@ -221,7 +221,7 @@ final class ForesightPrinter {
 
     private static Map<JobName, JobForesight> byKey(Foresight seen) {
         Map<JobName, JobForesight> map = new TreeMap<>();
-        seen.jobs().forEach(job -> map.put(job.key(), job));
+        seen.jobs().forEach(job -> map.put(job.name(), job));
         return map;
     }
 
@@ -271,7 +271,7 @@ final class ForesightPrinter {
 
     private static Map<String, Object> json(JobForesight job) {
         return JsonOut.object(
-                "job", job.key(),
+                "job", job.name(),
                 "runs", job.runs(),
                 "busy", job.busy(),
                 "skipped", job.skipped(),

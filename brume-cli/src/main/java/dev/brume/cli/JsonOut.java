@@ -118,7 +118,7 @@ final class JsonOut {
 
     static Map<String, Object> calendar(CalendarView view, LocalDate today) {
         return object(
-                "calendar", view.row().key(),
+                "calendar", view.row().name(),
                 "version", view.row().number(),
                 "source", view.row().source(),
                 "definedAt", view.definedAt(),
@@ -206,7 +206,7 @@ final class JsonOut {
 
     static Map<String, Object> job(JobView view) {
         return object(
-                "job", view.row().key(),
+                "job", view.row().name(),
                 "description", view.job().description(),
                 "schedule", view.job().scheduleInWords(),
                 "enabled", view.job().enabled(),

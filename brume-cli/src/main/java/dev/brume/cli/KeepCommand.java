@@ -101,14 +101,15 @@ final class KeepCommand implements Callable<Integer> {
                     "appliedAt", retention.appliedAt(),
                     "jobs",
                             retention.jobs().stream()
-                                    .map(job -> JsonOut.object("job", job.key(), "keeps", json(job.keep(), job.from())))
+                                    .map(job ->
+                                            JsonOut.object("job", job.name(), "keeps", json(job.keep(), job.from())))
                                     .toList())));
             return ExitCode.OK;
         }
         Table table = new Table(look).column("WHAT").fold().column("KEEPS").column("KEPT FROM");
         table.row("the ledger", retention.total(), from(retention.from()));
         for (Kept job : retention.jobs()) {
-            table.row(job.key(), job.keep(), from(job.from()));
+            table.row(job.name(), job.keep(), from(job.from()));
         }
         table.lines().forEach(out::println);
         retention.floor().ifPresent(least -> out.println("every job keeps at least " + Durations.format(least)));

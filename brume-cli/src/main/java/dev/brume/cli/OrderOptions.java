@@ -62,7 +62,7 @@ final class OrderOptions {
                     .withoutLog()
                     .instance("brume-order")
                     .user(systemUser())
-                    .watcher(problems())
+                    .engineListener(problems())
                     .build();
             return give(giving, new Desk(brume, brume.orders(who, because)));
         } catch (NotThereException e) {

@@ -182,7 +182,7 @@ final class RehearseCommand implements Callable<Integer> {
                     .flatMap(line -> line.took().stream())
                     .toList();
             if (!durations.isEmpty()) {
-                took.put(account.key(), durations.subList(Math.max(0, durations.size() - SAMPLES), durations.size()));
+                took.put(account.name(), durations.subList(Math.max(0, durations.size() - SAMPLES), durations.size()));
             }
         });
         Map<String, Integer> limits = new HashMap<>();
@@ -203,18 +203,19 @@ final class RehearseCommand implements Callable<Integer> {
         // What is in force holds the jobs of all sources; a file compared with it leaves those of others as they are.
         boolean beside = withOthers || STORE.equals(file) || STORE.equals(against);
         if (beside && !name.equals(STORE)) {
-            Set<JobName> named = new HashSet<>(own.jobs().stream().map(Job::key).toList());
+            Set<JobName> named =
+                    new HashSet<>(own.jobs().stream().map(Job::name).toList());
             known.jobs.stream()
                     .filter(view -> !view.row().source().equals(own.source()))
                     .map(JobView::job)
-                    .filter(job -> !named.contains(job.key()))
+                    .filter(job -> !named.contains(job.name()))
                     .forEach(jobs::add);
         }
         // What was in force has its calendars in itself; they are put beside those of the file, which come first.
         known.jobs.forEach(view -> view.job().calendars().stream()
                 .filter(days -> !days.isMissing())
                 .forEach(days ->
-                        calendars.putIfAbsent(new CalendarName(view.row().key().namespace(), days.name()), days)));
+                        calendars.putIfAbsent(new CalendarName(view.row().name().namespace(), days.name()), days)));
         return DefinitionSet.of(own.source(), jobs).withCalendars(calendars).withLimits(limits);
     }
 

@@ -162,7 +162,7 @@ final class ServeCommand implements Callable<Integer> {
                     .lease(lease)
                     .drainLimit(drainLimit)
                     .withoutLog()
-                    .watcher(printer);
+                    .engineListener(printer);
             if (name != null) {
                 builder.instance(name);
             }
@@ -254,29 +254,29 @@ final class ServeCommand implements Callable<Integer> {
         List<JobView> stored = brume.history().jobs();
         Instant now = brume.history().now();
         for (DefinitionFile file : definitions) {
-            Set<JobName> named = file.jobs().stream().map(Job::key).collect(Collectors.toCollection(HashSet::new));
+            Set<JobName> named = file.jobs().stream().map(Job::name).collect(Collectors.toCollection(HashSet::new));
             stored.stream()
                     .filter(view -> view.row().source().equals(file.source()))
-                    .filter(view -> !named.contains(view.row().key()))
-                    .forEach(view -> lines.add("warning: " + view.row().key() + " was defined by " + file.source()
+                    .filter(view -> !named.contains(view.row().name()))
+                    .forEach(view -> lines.add("warning: " + view.row().name() + " was defined by " + file.source()
                             + " and is no longer in it; it goes on as before (to end it: brume drop "
-                            + view.row().key() + ")"));
+                            + view.row().name() + ")"));
         }
         Set<String> served = lanes.isEmpty() ? Set.of(Job.MAIN_LANE) : lanes.keySet();
         Set<JobName> followers =
                 Warnings.followers(stored.stream().map(JobView::job).toList());
         for (JobView view : stored) {
             Warnings.of(view.job(), now, followers)
-                    .forEach(warning -> lines.add("warning: " + view.row().key() + ": " + warning));
+                    .forEach(warning -> lines.add("warning: " + view.row().name() + ": " + warning));
             notTaken(view.job())
-                    .ifPresent(why -> lines.add("warning: " + view.row().key() + " " + why));
+                    .ifPresent(why -> lines.add("warning: " + view.row().name() + " " + why));
             if (!labels.containsAll(view.job().requireLabels())) {
-                lines.add("warning: " + view.row().key() + " requires the labels "
+                lines.add("warning: " + view.row().name() + " requires the labels "
                         + String.join(", ", view.job().requireLabels())
                         + ", which this instance does not all carry (let it: --label NAME)");
             }
             if (!served.contains(view.job().lane())) {
-                lines.add("warning: " + view.row().key() + " is in lane "
+                lines.add("warning: " + view.row().name() + " is in lane "
                         + view.job().lane() + ", which this instance does not serve (serve it: --lane "
                         + view.job().lane() + "=N)");
             }

@@ -29,11 +29,11 @@ final class Sources {
         Map<JobName, DefinitionFile> known = new HashMap<>();
         for (DefinitionFile file : files) {
             for (Job job : file.jobs()) {
-                DefinitionFile other = known.putIfAbsent(job.key(), file);
+                DefinitionFile other = known.putIfAbsent(job.name(), file);
                 if (other != null) {
-                    throw new UsageException(job.key() + " is defined by " + other.source() + ":"
-                            + other.lines().getOrDefault(job.key(), 1) + " and by " + file.source() + ":"
-                            + file.lines().getOrDefault(job.key(), 1) + "; a job has one definition");
+                    throw new UsageException(job.name() + " is defined by " + other.source() + ":"
+                            + other.lines().getOrDefault(job.name(), 1) + " and by " + file.source() + ":"
+                            + file.lines().getOrDefault(job.name(), 1) + "; a job has one definition");
                 }
             }
         }
@@ -45,7 +45,7 @@ final class Sources {
      * @throws UsageException if the set would
      */
     static void checkOwn(History history, DefinitionSet set) {
-        Set<JobName> wanted = set.jobs().stream().map(Job::key).collect(Collectors.toSet());
+        Set<JobName> wanted = set.jobs().stream().map(Job::name).collect(Collectors.toSet());
         Map<JobName, String> others = new LinkedHashMap<>();
         history.jobs().stream()
                 .filter(view -> wanted.contains(view.name()))
@@ -58,7 +58,7 @@ final class Sources {
     static void checkOwn(DefinitionDiff diff, DefinitionSet set) {
         Map<JobName, String> others = new LinkedHashMap<>();
         diff.of(JobDiff.Kind.CHANGED)
-                .forEach(job -> job.movesFrom().ifPresent(source -> others.put(job.key(), source)));
+                .forEach(job -> job.movesFrom().ifPresent(source -> others.put(job.name(), source)));
         refuse(others, set);
     }
 

@@ -94,7 +94,7 @@ final class StatsCommand implements Callable<Integer> {
                 throw KnownJobs.missing(history, key.get());
             }
             lines.sort(
-                    Comparator.comparing((Line line) -> line.account.key()).thenComparing(line -> line.account.id()));
+                    Comparator.comparing((Line line) -> line.account.name()).thenComparing(line -> line.account.id()));
             return new Found(begin, end, lines);
         });
         PrintWriter out = spec.commandLine().getOut();
@@ -125,7 +125,7 @@ final class StatsCommand implements Callable<Integer> {
         found.lines.stream()
                 .filter(line -> !line.figures.outcomes().isEmpty() || line.figures.live() > 0)
                 .forEach(line -> table.row(
-                        line.account.key(),
+                        line.account.name(),
                         line.figures.ended(),
                         line.figures.outcomes().getOrDefault(Outcome.SKIPPED, 0L),
                         line.figures.successShare().map(StatsCommand::percent).orElse(""),
@@ -161,7 +161,7 @@ final class StatsCommand implements Callable<Integer> {
 
     private static Object json(Line line) {
         return JsonOut.object(
-                "job", line.account.key(),
+                "job", line.account.name(),
                 "id", line.account.id(),
                 "outcomes", JsonOut.counts(line.figures.outcomes()),
                 "live", line.figures.live(),

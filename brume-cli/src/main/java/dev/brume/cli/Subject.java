@@ -30,7 +30,7 @@ record Subject(String name, String words, List<Schedule> schedules, Timeline tim
     static Subject of(Job job, Optional<Instant> due) {
         Timeline timeline = job.enabled() ? job.timeline() : Union.of(List.of());
         Optional<Occurrence> estimated = due.flatMap(at -> job.byEnds().flatMap(schedule -> schedule.firstByEnds(at)));
-        return new Subject(job.key().toString(), job.scheduleInWords(), job.schedules(), timeline, estimated);
+        return new Subject(job.name().toString(), job.scheduleInWords(), job.schedules(), timeline, estimated);
     }
 
     /** The zone of its first schedule. */

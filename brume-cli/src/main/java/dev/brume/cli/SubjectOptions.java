@@ -145,10 +145,11 @@ final class SubjectOptions {
         if (job != null) {
             JobName key = key(job);
             jobs = jobs.stream()
-                    .filter(each -> each.key().equals(key) || each.key().name().equals(job))
+                    .filter(each ->
+                            each.name().equals(key) || each.name().name().equals(job))
                     .toList();
             if (jobs.isEmpty()) {
-                throw KnownJobs.missing(key, all.stream().map(Job::key).toList(), " in " + file);
+                throw KnownJobs.missing(key, all.stream().map(Job::name).toList(), " in " + file);
             }
         }
         return jobs.stream()

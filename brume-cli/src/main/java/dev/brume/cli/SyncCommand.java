@@ -124,7 +124,7 @@ final class SyncCommand implements Callable<Integer> {
                     "a newer revision of " + set.source() + ", or a newer version of Brume, has come in between");
         }
         if (!keepGone) {
-            diff.of(JobDiff.Kind.GONE).forEach(job -> desk.orders().drop(job.key(), diff.seen()));
+            diff.of(JobDiff.Kind.GONE).forEach(job -> desk.orders().drop(job.name(), diff.seen()));
         }
     }
 

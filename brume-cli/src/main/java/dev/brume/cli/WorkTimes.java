@@ -29,11 +29,11 @@ record WorkTimes(Map<JobName, List<Duration>> measured, Map<String, Duration> st
     /** Says where the durations of some definitions come from. */
     String words(DefinitionSet set) {
         long given = set.jobs().stream()
-                .map(Job::key)
+                .map(Job::name)
                 .filter(key -> stated.containsKey(key.toString()))
                 .count();
         long known = set.jobs().stream()
-                .map(Job::key)
+                .map(Job::name)
                 .filter(key -> !stated.containsKey(key.toString()) && measured.containsKey(key))
                 .count();
         long rest = set.jobs().size() - given - known;

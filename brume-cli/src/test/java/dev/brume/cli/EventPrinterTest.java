@@ -10,25 +10,16 @@ import java.io.StringWriter;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.Map;
-import java.util.Optional;
-import java.util.OptionalLong;
 import org.junit.jupiter.api.Test;
 
 class EventPrinterTest {
-    private static final Event STARTED = new Event(
-            Event.Kind.STARTED,
-            Instant.parse("2026-11-23T10:00:00.042Z"),
-            "quay-1",
-            Optional.of(JobName.parse("harbour/tides")),
-            OptionalLong.of(17),
-            "planned \"now\"");
-    private static final Event JOINED = new Event(
-            Event.Kind.JOINED,
-            Instant.parse("2026-11-23T10:00:00Z"),
-            "quay-1",
-            Optional.empty(),
-            OptionalLong.empty(),
-            "lanes main=4");
+    private static final Event STARTED = Event.of(
+                    Event.Kind.STARTED, Instant.parse("2026-11-23T10:00:00.042Z"), "quay-1", "planned \"now\"")
+            .withJob(JobName.parse("harbour/tides"))
+            .withRun(17)
+            .withAttempt(1);
+    private static final Event JOINED =
+            Event.of(Event.Kind.JOINED, Instant.parse("2026-11-23T10:00:00Z"), "quay-1", "lanes main=4");
 
     private static String print(boolean json, Event... events) {
         StringWriter text = new StringWriter();

@@ -6,9 +6,9 @@ import dev.brume.schedule.DayCalendar;
 /**
  * A version of a calendar; never changed once written.
  *
- * @param key its name
+ * @param name its name
  * @param number counted from 1
  * @param days what it holds
  * @param source where it came from
  */
-public record CalendarRow(CalendarName key, int number, DayCalendar days, String source) {}
+public record CalendarRow(CalendarName name, int number, DayCalendar days, String source) {}

@@ -16,7 +16,7 @@ import java.util.Optional;
  * The record of one life of a job, as far as a period needs it.
  *
  * @param id of the job; a name that was dropped and defined again is another job
- * @param key its name
+ * @param name its name
  * @param dropped whether it was dropped
  * @param versions of its definition, oldest first
  * @param keptFrom before it, lines may have been removed by retention
@@ -26,7 +26,7 @@ import java.util.Optional;
  */
 public record JobAccount(
         long id,
-        JobName key,
+        JobName name,
         boolean dropped,
         List<Version> versions,
         Instant keptFrom,

@@ -8,7 +8,7 @@ import java.util.Optional;
  * A job as the store holds it. The row is the job's lock point and its gate.
  *
  * @param id never used again, even when a job of the same name comes back
- * @param key the name
+ * @param name the name
  * @param version the number of the definition in force
  * @param source where the definition came from
  * @param cursor every occurrence up to here, inclusive, has been decided
@@ -22,7 +22,7 @@ import java.util.Optional;
  */
 public record JobRow(
         long id,
-        JobName key,
+        JobName name,
         int version,
         String source,
         Instant cursor,
@@ -36,26 +36,37 @@ public record JobRow(
 
     /** {@return the row with other counts of places taken and runs held} */
     public JobRow counted(int taken, int held) {
-        return new JobRow(id, key, version, source, cursor, nextAt, taken, cap, held, afterEnd, dropped, paused);
+        return new JobRow(id, name, version, source, cursor, nextAt, taken, cap, held, afterEnd, dropped, paused);
     }
 
     /** {@return the row of a job that owes nothing any more} */
     public JobRow owingNothing() {
         return new JobRow(
-                id, key, version, source, cursor, Optional.empty(), used, cap, waiting, Optional.empty(), true, paused);
+                id,
+                name,
+                version,
+                source,
+                cursor,
+                Optional.empty(),
+                used,
+                cap,
+                waiting,
+                Optional.empty(),
+                true,
+                paused);
     }
 
     /** {@return the row with another next occurrence} */
     public JobRow due(Optional<Instant> next) {
-        return new JobRow(id, key, version, source, cursor, next, used, cap, waiting, afterEnd, dropped, paused);
+        return new JobRow(id, name, version, source, cursor, next, used, cap, waiting, afterEnd, dropped, paused);
     }
 
     /** {@return the row paused or no longer} */
     public JobRow paused(boolean isPaused) {
-        return new JobRow(id, key, version, source, cursor, nextAt, used, cap, waiting, afterEnd, dropped, isPaused);
+        return new JobRow(id, name, version, source, cursor, nextAt, used, cap, waiting, afterEnd, dropped, isPaused);
     }
 
-    /** {@return the key of the definition in force} */
+    /** {@return the name of the definition in force} */
     public VersionKey versionKey() {
         return new VersionKey(id, version);
     }

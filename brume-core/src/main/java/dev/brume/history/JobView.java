@@ -17,6 +17,6 @@ public record JobView(JobRow row, Job job, Instant definedAt, Optional<LastEnd> 
 
     /** {@return its name} */
     public JobName name() {
-        return row.key();
+        return row.name();
     }
 }

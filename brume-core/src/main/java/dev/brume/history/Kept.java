@@ -8,9 +8,9 @@ import java.time.Instant;
  * How much the ledger keeps of a job.
  *
  * @param job its id
- * @param key its name
+ * @param name its name
  * @param version its definition in force
  * @param keep its bounds
  * @param from before it, lines may have been removed
  */
-public record Kept(long job, JobName key, int version, Keep keep, Instant from) {}
+public record Kept(long job, JobName name, int version, Keep keep, Instant from) {}

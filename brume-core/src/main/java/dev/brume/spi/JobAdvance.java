@@ -36,7 +36,7 @@ public record JobAdvance(
     public JobRow applyTo(JobRow row) {
         return new JobRow(
                 row.id(),
-                row.key(),
+                row.name(),
                 row.version(),
                 row.source(),
                 cursor,

@@ -32,7 +32,7 @@ public record Redefinition(
     public JobRow applyTo(JobRow row) {
         return new JobRow(
                 row.id(),
-                row.key(),
+                row.name(),
                 number,
                 source,
                 at,

@@ -82,8 +82,8 @@ final class DefinitionReader {
     /** A ring within the file; one that goes through jobs from elsewhere is found when it is put in force. */
     private void checkFollowUps() {
         Map<JobName, List<JobName>> edges = new LinkedHashMap<>();
-        jobs.forEach(job ->
-                edges.put(job.key(), job.followUps().stream().map(FollowUp::job).toList()));
+        jobs.forEach(job -> edges.put(
+                job.name(), job.followUps().stream().map(FollowUp::job).toList()));
         FollowUpCycle.find(edges.keySet(), edges).ifPresent(ring -> {
             JobName first = JobName.parse(ring.substring(0, ring.indexOf(' ')));
             problems.add(new DocumentProblem(

@@ -28,7 +28,7 @@ class CrontabTest {
 
     private static Map<String, Job> jobs(Crontab.Imported imported) {
         return DefinitionFile.parse("jobs.yaml", "jobs.yaml", imported.yaml()).jobs().stream()
-                .collect(Collectors.toMap(job -> job.key().name(), job -> job));
+                .collect(Collectors.toMap(job -> job.name().name(), job -> job));
     }
 
     private static List<String> command(Job job) {
@@ -60,7 +60,7 @@ class CrontabTest {
         assertThat(jobs.get("tides-2").description()).isEmpty();
         assertThat(jobs.values().stream()
                         .collect(Collectors.toMap(
-                                job -> job.key().name(),
+                                job -> job.name().name(),
                                 job -> job.schedules().stream()
                                         .map(Schedule::zone)
                                         .toList())))
@@ -147,7 +147,7 @@ class CrontabTest {
                 .contains("{cron: \"0 9 */2 * MON\", days: both}")
                 .contains("{cron: \"0 9 13 * FRI\"}")
                 .contains("{cron: \"0 9 * * MON\"}");
-        assertThat(jobs(imported).get("lamps").key()).isEqualTo(JobName.parse("lamps"));
+        assertThat(jobs(imported).get("lamps").name()).isEqualTo(JobName.parse("lamps"));
     }
 
     @ParameterizedTest

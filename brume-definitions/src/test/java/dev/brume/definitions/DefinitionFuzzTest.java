@@ -72,7 +72,7 @@ class DefinitionFuzzTest {
 
     private static void comesBack(Job job) {
         List<DocumentProblem> problems = new ArrayList<>();
-        Optional<Job> read = JobDocument.read(job.key(), "", JobDocument.write(job), Optional.empty(), problems);
+        Optional<Job> read = JobDocument.read(job.name(), "", JobDocument.write(job), Optional.empty(), problems);
         assertThat(problems).isEmpty();
         assertThat(read)
                 .hasValueSatisfying(back -> assertThat(JobDocument.write(back)).isEqualTo(JobDocument.write(job)));

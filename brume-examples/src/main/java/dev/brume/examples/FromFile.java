@@ -26,7 +26,7 @@ public final class FromFile {
         }
         try (Brume brume = Brume.on(new MemoryStore())
                 .instance("trial")
-                .watcher(event -> System.out.println(event.kind() + " " + event.text()))
+                .engineListener(event -> System.out.println(event.kind() + " " + event.text()))
                 .build()) {
             brume.handler("ring-bell", run -> run.print("ding, attempt " + run.attempt()));
             brume.define(file.definitions());

@@ -41,7 +41,7 @@ public final class NoticeBoard {
                     .build();
             brume.define(job);
             brume.start();
-            long run = brume.orders("office", "").runNow(job.key(), "3.1");
+            long run = brume.orders("office", "").runNow(job.name(), "3.1");
             RunView ended = brume.history().run(run).orElseThrow();
             while (ended.outcome().isEmpty()) {
                 Thread.onSpinWait();

@@ -40,8 +40,8 @@ final class CalendarRows {
                 "insert into brume_calendar (" + COLUMNS + ", defined_at) values (?, ?, ?, ?, ?, ?)",
                 versions,
                 (parameters, version) -> parameters.all(
-                        version.key().namespace(),
-                        version.key().name(),
+                        version.name().namespace(),
+                        version.name().name(),
                         version.number(),
                         Json.calendar(version.days()),
                         version.source(),

@@ -46,9 +46,9 @@ final class DefinitionRows {
                         + " end_due_at, format, keep_seconds, keep_runs) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?, ?, ?, ?)",
                 jobs,
                 (parameters, added) -> parameters.all(
-                        added.job().key().namespace(),
-                        added.job().key().name(),
-                        Rows.liveKey(added.job().key()),
+                        added.job().name().namespace(),
+                        added.job().name().name(),
+                        Rows.liveKey(added.job().name()),
                         added.source(),
                         added.at(),
                         added.nextAt(),
@@ -58,9 +58,9 @@ final class DefinitionRows {
                         added.job().keep().age().map(Duration::toSeconds),
                         added.job().keep().runs()));
         Map<JobName, JobRow> rows =
-                find.apply(jobs.stream().map(added -> added.job().key()).toList());
+                find.apply(jobs.stream().map(added -> added.job().name()).toList());
         List<Long> ids = jobs.stream()
-                .map(added -> Objects.requireNonNull(rows.get(added.job().key()), "not added")
+                .map(added -> Objects.requireNonNull(rows.get(added.job().name()), "not added")
                         .id())
                 .toList();
         List<Redefinition> first = new ArrayList<>();
@@ -98,7 +98,7 @@ final class DefinitionRows {
         added.forEach(version -> version.pins()
                 .calendars()
                 .forEach((name, number) ->
-                        uses.add(new Use(version.id(), version.job().key().namespace(), name, number))));
+                        uses.add(new Use(version.id(), version.job().name().namespace(), name, number))));
         if (!uses.isEmpty()) {
             sql.batch(
                     "insert into brume_calendar_use (job_id, namespace, name, number) values (?, ?, ?, ?)",

@@ -90,7 +90,7 @@ final class JdbcAccounts {
                 all.sort(Comparator.comparing(JobAccount.Line::planned));
                 receiver.accept(new JobAccount(
                         id,
-                        row.key(),
+                        row.name(),
                         row.dropped(),
                         definitions.getOrDefault(id, List.of()),
                         Objects.requireNonNull(keptFrom.get(id), "a job that is gone"),
@@ -188,7 +188,7 @@ final class JdbcAccounts {
     private Map<Long, List<JobAccount.Version>> versions(List<JobRow> page, long first, long last) {
         record Read(long job, int number, Instant after, VersionReader.Stored stored) {}
         Map<Long, JobName> keys = new HashMap<>();
-        page.forEach(row -> keys.put(row.id(), row.key()));
+        page.forEach(row -> keys.put(row.id(), row.name()));
         List<Read> read = sql
                 .query(
                         "select v.job_id, v.number, v.defined_at, j.namespace, j.name, "

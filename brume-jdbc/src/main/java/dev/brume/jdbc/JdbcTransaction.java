@@ -129,7 +129,7 @@ class JdbcTransaction implements Transaction {
         Map<JobName, JobRow> found = new HashMap<>();
         List<String> live = keys.stream().map(Rows::liveKey).toList();
         sql.in("select " + Rows.JOB + " from brume_job where live_key in ", live, lock, Rows::job)
-                .forEach(row -> found.put(row.key(), row));
+                .forEach(row -> found.put(row.name(), row));
         return found;
     }
 

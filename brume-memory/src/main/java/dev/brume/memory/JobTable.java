@@ -28,7 +28,7 @@ final class JobTable extends TreeMap<Long, StoredJob> {
         forget(before);
         job.row().nextAt().ifPresent(at -> due.add(new Due(at, id)));
         if (job.live()) {
-            live.put(job.row().key(), id);
+            live.put(job.row().name(), id);
         }
         return before;
     }
@@ -46,7 +46,7 @@ final class JobTable extends TreeMap<Long, StoredJob> {
                     .nextAt()
                     .ifPresent(at -> due.remove(new Due(at, before.row().id())));
             if (before.live()) {
-                live.remove(before.row().key(), before.row().id());
+                live.remove(before.row().name(), before.row().id());
             }
         }
     }

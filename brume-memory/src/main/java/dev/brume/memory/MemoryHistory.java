@@ -125,10 +125,10 @@ final class MemoryHistory implements History {
         return (int) tables.jobs.values().stream()
                 .filter(Tables.StoredJob::live)
                 .filter(stored ->
-                        stored.row().key().namespace().equals(calendar.key().namespace()))
+                        stored.row().name().namespace().equals(calendar.name().namespace()))
                 .map(stored -> tables.definition(stored.row()))
                 .filter(job -> job.calendars().stream()
-                        .anyMatch(used -> used.name().equals(calendar.key().name())))
+                        .anyMatch(used -> used.name().equals(calendar.name().name())))
                 .count();
     }
 
@@ -308,7 +308,7 @@ final class MemoryHistory implements History {
         List<JobAccount> accounts = new ArrayList<>();
         synchronized (tables) {
             tables.jobs.values().stream()
-                    .filter(stored -> job.isEmpty() || stored.row().key().equals(job.get()))
+                    .filter(stored -> job.isEmpty() || stored.row().name().equals(job.get()))
                     .forEach(stored -> accounts.add(account(stored, from, until)));
         }
         accounts.forEach(receiver);
@@ -337,7 +337,7 @@ final class MemoryHistory implements History {
                 .toList();
         return new JobAccount(
                 row.id(),
-                row.key(),
+                row.name(),
                 !stored.live(),
                 versions,
                 new MemoryRetention(tables, this::now).keptFrom(row.id()),
@@ -402,7 +402,7 @@ final class MemoryHistory implements History {
 
     private List<String> tags(JobName key) {
         return tables.versions.values().stream()
-                .filter(job -> job.key().equals(key))
+                .filter(job -> job.name().equals(key))
                 .flatMap(job -> job.tags().stream())
                 .toList();
     }

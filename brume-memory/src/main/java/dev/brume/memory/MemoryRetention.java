@@ -101,7 +101,7 @@ final class MemoryRetention implements RetentionSteps {
                 .limit(limit)
                 .map(row -> new Kept(
                         row.id(),
-                        row.key(),
+                        row.name(),
                         row.version(),
                         keep(row),
                         tables.keptFrom.getOrDefault(row.id(), Instant.EPOCH)))

@@ -85,7 +85,7 @@ final class MemorySeals implements SealSteps {
         Job job = Tables.row(tables.versions, key);
         return SealedForm.ofVersion(
                 number,
-                job.key(),
+                job.name(),
                 key.number(),
                 Tables.row(tables.versionsFrom, key),
                 List.of("definition", JobDocument.write(job).toString()));

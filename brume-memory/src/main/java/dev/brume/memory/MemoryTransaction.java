@@ -114,13 +114,13 @@ final class MemoryTransaction implements Transaction {
         List<Long> ids = new ArrayList<>();
         for (NewJob added : jobs) {
             Job job = added.job();
-            if (!findJobs(List.of(job.key())).isEmpty()) {
-                throw duplicate("job " + job.key());
+            if (!findJobs(List.of(job.name())).isEmpty()) {
+                throw duplicate("job " + job.name());
             }
             long id = tables.next("job");
             JobRow row = new JobRow(
                     id,
-                    job.key(),
+                    job.name(),
                     1,
                     added.source(),
                     added.at(),
@@ -182,13 +182,13 @@ final class MemoryTransaction implements Transaction {
         keys.stream()
                 .map(tables.calendars::get)
                 .filter(Objects::nonNull)
-                .forEach(stored -> found.put(stored.row().key(), stored.row()));
+                .forEach(stored -> found.put(stored.row().name(), stored.row()));
         return found;
     }
 
     @Override
     public void addCalendars(List<CalendarRow> versions) {
-        versions.forEach(row -> tables.put(tables.calendars, row.key(), new Tables.StoredCalendar(row, now())));
+        versions.forEach(row -> tables.put(tables.calendars, row.name(), new Tables.StoredCalendar(row, now())));
     }
 
     /** Versions of definitions hold the calendars themselves here, so those are compared. */
@@ -198,7 +198,7 @@ final class MemoryTransaction implements Transaction {
         return tables.jobs.values().stream()
                 .filter(StoredJob::live)
                 .map(StoredJob::row)
-                .filter(row -> row.key().namespace().equals(calendar.namespace()))
+                .filter(row -> row.name().namespace().equals(calendar.namespace()))
                 .filter(row -> tables.definition(row).calendars().stream()
                         .anyMatch(used -> used.name().equals(calendar.name()) && !used.equals(newest)))
                 .limit(limit)

@@ -165,7 +165,7 @@ final class Tables {
 
     /** {@return the name of a job} */
     JobName keyOf(long job) {
-        return row(jobs, job).row().key();
+        return row(jobs, job).row().name();
     }
 
     /** {@return what the attempts of a run printed} */

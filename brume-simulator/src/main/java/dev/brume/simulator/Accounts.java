@@ -56,7 +56,7 @@ final class Accounts {
                     .toList();
             require(
                     (line ? 1 : 0) + around.size() == 1,
-                    definition.key() + " version " + number + " at " + instant + " is " + (line ? "a run" : "no run")
+                    definition.name() + " version " + number + " at " + instant + " is " + (line ? "a run" : "no run")
                             + " and lies in " + around.size() + " spans");
             around.forEach(span -> counts.merge(span, 1L, Long::sum));
             next = definition.next(instant);

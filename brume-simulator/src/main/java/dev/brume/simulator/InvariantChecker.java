@@ -402,7 +402,7 @@ public final class InvariantChecker {
     }
 
     private JobName keyOf(long job) {
-        return books.versionsOf(job).firstEntry().getValue().job().key();
+        return books.versionsOf(job).firstEntry().getValue().job().name();
     }
 
     /** Checks that no cursor is beyond an instant. */
@@ -410,7 +410,7 @@ public final class InvariantChecker {
         jobs.forEach(view -> require(
                 !view.row().cursor().isAfter(limit),
                 "I4",
-                "the cursor of " + view.row().key() + " is at " + view.row().cursor() + ", beyond " + limit));
+                "the cursor of " + view.row().name() + " is at " + view.row().cursor() + ", beyond " + limit));
     }
 
     /** {@return how many runs ended} */

@@ -214,7 +214,7 @@ public final class Simulator {
                                     .isPresent())
                     .isPresent();
             if (chained && !due && !awaited) {
-                throw new AssertionError("the chain of " + view.row().key() + " is broken: " + state);
+                throw new AssertionError("the chain of " + view.row().name() + " is broken: " + state);
             }
         }
     }

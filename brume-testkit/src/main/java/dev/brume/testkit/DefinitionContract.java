@@ -59,10 +59,10 @@ abstract class DefinitionContract extends StoreFixture {
                 .build();
         long id = define(job, now().plusSeconds(60));
 
-        JobRow row = store.history().job(job.key()).orElseThrow().row();
+        JobRow row = store.history().job(job.name()).orElseThrow().row();
         assertThat(row.id()).isEqualTo(id);
         assertThat(definitions(List.of(row.versionKey()))).containsEntry(row.versionKey(), job);
-        assertThat(store.history().job(job.key()).orElseThrow().job()).isEqualTo(job);
+        assertThat(store.history().job(job.name()).orElseThrow().job()).isEqualTo(job);
     }
 
     @Test
@@ -71,9 +71,9 @@ abstract class DefinitionContract extends StoreFixture {
         Job job = job("tide-tables").build();
 
         assertThat(brume.define(job).kind()).isEqualTo(Defined.Kind.NEW);
-        Instant defined = store.history().job(job.key()).orElseThrow().definedAt();
+        Instant defined = store.history().job(job.name()).orElseThrow().definedAt();
         assertThat(brume.define(job).kind()).isEqualTo(Defined.Kind.UNCHANGED);
-        assertThat(store.history().job(job.key()).orElseThrow().definedAt()).isEqualTo(defined);
+        assertThat(store.history().job(job.name()).orElseThrow().definedAt()).isEqualTo(defined);
 
         Defined changed = brume.define(job("tide-tables").priority(1).build());
         assertThat(changed.kind()).isEqualTo(Defined.Kind.CHANGED);
@@ -163,7 +163,7 @@ abstract class DefinitionContract extends StoreFixture {
                 .build();
         brume.define(DefinitionSet.of("test", List.of(job)).withCalendars(Map.of(key, feasts)));
 
-        JobView view = store.history().job(job.key()).orElseThrow();
+        JobView view = store.history().job(job.name()).orElseThrow();
         assertThat(view.job()).isEqualTo(job.withCalendars(Map.of("feasts", feasts)));
         assertThat(view.job().calendars()).containsExactly(feasts);
         assertThat(view.job().timeline().count(now(), now().plus(Duration.ofDays(400))))
@@ -199,7 +199,7 @@ abstract class DefinitionContract extends StoreFixture {
             assertThat(view.row().days()).isEqualTo(second);
             assertThat(view.jobs()).isEqualTo(1);
         });
-        JobView view = store.history().job(job.key()).orElseThrow();
+        JobView view = store.history().job(job.name()).orElseThrow();
         assertThat(view.row().version()).isEqualTo(2);
         assertThat(view.job().calendars()).containsExactly(second);
         VersionKey before = new VersionKey(view.row().id(), 1);
@@ -253,13 +253,13 @@ abstract class DefinitionContract extends StoreFixture {
         Brume brume = Brume.on(store).instance("definer").build();
         Job job = job("tide-tables").build();
         brume.define(job);
-        long first = store.history().job(job.key()).orElseThrow().row().id();
+        long first = store.history().job(job.name()).orElseThrow().row().id();
 
-        assertThat(brume.drop(job.key())).isTrue();
-        assertThat(brume.drop(job.key())).isFalse();
+        assertThat(brume.drop(job.name())).isTrue();
+        assertThat(brume.drop(job.name())).isFalse();
         assertThat(store.history().jobs()).isEmpty();
         brume.define(job);
-        assertThat(store.history().job(job.key()).orElseThrow().row().id()).isNotEqualTo(first);
+        assertThat(store.history().job(job.name()).orElseThrow().row().id()).isNotEqualTo(first);
     }
 
     @Test

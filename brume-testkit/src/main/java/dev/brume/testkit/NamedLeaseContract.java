@@ -125,9 +125,9 @@ abstract class NamedLeaseContract extends GateContract {
                 .build();
         define(following, past(1));
         long id = define(Job.named(dues).program("true").build(), past(1));
-        Map<JobName, List<JobName>> edges = store.transact(tx -> tx.followUps(List.of(following.key(), dues)));
-        assertThat(edges).containsOnlyKeys(following.key());
-        assertThat(edges.get(following.key())).containsExactlyInAnyOrder(dues, JobName.parse("night/lamps"));
+        Map<JobName, List<JobName>> edges = store.transact(tx -> tx.followUps(List.of(following.name(), dues)));
+        assertThat(edges).containsOnlyKeys(following.name());
+        assertThat(edges.get(following.name())).containsExactlyInAnyOrder(dues, JobName.parse("night/lamps"));
 
         Instant due = past(1);
         OneOffOrder order = OneOffOrder.following(id, 17, due);

@@ -121,7 +121,7 @@ abstract class SessionContract extends RunContract {
                         .job(new JobName("harbour", "tides"))
                         .orElseThrow()
                         .row()
-                        .key()
+                        .name()
                         .name())
                 .isEqualTo("tides");
         assertThat(store.history().jobs())

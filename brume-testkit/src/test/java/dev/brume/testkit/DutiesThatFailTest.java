@@ -50,7 +50,7 @@ class DutiesThatFailTest {
                 .instance(name)
                 .lease(LEASE)
                 .poll(Duration.ofMillis(50))
-                .watcher(events::add)
+                .engineListener(events::add)
                 .build();
         brume.handler("tides", run -> run.print("high water"));
         return brume;

@@ -145,9 +145,9 @@ class EachInstanceTest {
                     .build());
             bare.define(Job.named("free").handler("note").build());
             for (int i = 0; i < 5; i++) {
-                bare.orders("anna", "").runNow(Job.named("lift").key());
+                bare.orders("anna", "").runNow(Job.named("lift").name());
             }
-            bare.orders("anna", "").runNow(Job.named("free").key());
+            bare.orders("anna", "").runNow(Job.named("free").name());
             assertThat(nextRan()).isIn("quay-1", "quay-2");
 
             both.start();

@@ -41,7 +41,7 @@ class FollowUpTest {
             brume = Brume.on(fresh.store())
                     .instance("quay-1")
                     .poll(Duration.ofMillis(100))
-                    .watcher(event -> {
+                    .engineListener(event -> {
                         if (event.kind() == Event.Kind.PROBLEM) {
                             problems.add(event);
                         }

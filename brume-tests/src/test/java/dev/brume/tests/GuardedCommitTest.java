@@ -54,7 +54,7 @@ class GuardedCommitTest {
                     .instance("office")
                     .lease(Duration.ofSeconds(3))
                     .poll(Duration.ofMillis(100))
-                    .watcher(events::add)
+                    .engineListener(events::add)
                     .build();
             brume.handler("dues", run -> {
                 try {
@@ -68,7 +68,7 @@ class GuardedCommitTest {
 
         void start(Job.Builder job) {
             brume.define(job.handler("dues").build());
-            brume.oneOffs().add(OneOff.of(job.key(), "once").at(Instant.now().minusSeconds(1)));
+            brume.oneOffs().add(OneOff.of(job.name(), "once").at(Instant.now().minusSeconds(1)));
             brume.start();
         }
 

@@ -69,7 +69,7 @@ class HangingDatabaseTest {
             Brume brume = Brume.on((db == Db.POSTGRESQL ? store.schema(name) : store).build())
                     .instance("quay-1")
                     .lease(LEASE)
-                    .watcher(events::add)
+                    .engineListener(events::add)
                     .build();
             BlockingQueue<StopReason> told = new LinkedBlockingQueue<>();
             CountDownLatch begun = new CountDownLatch(1);
@@ -130,7 +130,7 @@ class HangingDatabaseTest {
                     .workers(workers)
                     .lease(LEASE)
                     .poll(Duration.ofMillis(100))
-                    .watcher(events::add)
+                    .engineListener(events::add)
                     .build();
             brume.handler(
                     "survey",

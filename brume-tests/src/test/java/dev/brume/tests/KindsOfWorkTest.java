@@ -33,7 +33,7 @@ class KindsOfWorkTest {
                 .instance(name)
                 .lease(Duration.ofSeconds(3))
                 .poll(Duration.ofMillis(100))
-                .watcher(events::add);
+                .engineListener(events::add);
     }
 
     private Event await(Event.Kind kind, String text) throws InterruptedException {

@@ -86,7 +86,7 @@ class NamedLeaseTest {
         try (Db.Fresh fresh = db.fresh();
                 Brume brume = Brume.on(fresh.store())
                         .instance("quay-1")
-                        .watcher(lost::add)
+                        .engineListener(lost::add)
                         .build();
                 NamedLease lease =
                         brume.takeLease("dues-export", Duration.ofSeconds(4)).orElseThrow();

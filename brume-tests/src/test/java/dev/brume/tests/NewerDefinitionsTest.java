@@ -46,7 +46,7 @@ class NewerDefinitionsTest {
 
             assertThat(fresh.store().history().runs(RunFilter.newest(100)))
                     .extracting(RunView::job)
-                    .containsOnly(TIDES.key());
+                    .containsOnly(TIDES.name());
             assertThat(problems)
                     .anyMatch(text -> text.startsWith("a job that is due goes by a definition that a newer"));
             assertThatThrownBy(() -> fresh.store().history().jobs())
@@ -85,7 +85,7 @@ class NewerDefinitionsTest {
     private Brume older(Db.Fresh fresh) {
         Brume older = Brume.on(fresh.store())
                 .instance("older")
-                .watcher(event -> {
+                .engineListener(event -> {
                     if (event.kind() == Event.Kind.PROBLEM) {
                         problems.add(event.text());
                         told.countDown();

@@ -94,15 +94,15 @@ class OddDefinitionsTest {
                     if (job.enabled()
                             && owed.filter(each -> each.instant().isBefore(begin.plusSeconds(55)))
                                     .isPresent()) {
-                        assertThat(ran).as("round %s, %s", round, job).contains(job.key());
+                        assertThat(ran).as("round %s, %s", round, job).contains(job.name());
                     }
-                    brume.drop(job.key());
+                    brume.drop(job.name());
                 }
                 harbour.settle();
                 nothingWasSetAside(brume.history());
                 assertThat(brume.history().jobs())
                         .extracting(JobView::job)
-                        .extracting(job -> job.key().name())
+                        .extracting(job -> job.name().name())
                         .allMatch(name -> name.startsWith("plain-"))
                         .hasSize(PLAIN);
             }
@@ -132,7 +132,7 @@ class OddDefinitionsTest {
                     .filter(job ->
                             job.payloadType().isEmpty() && job.startWithin().isEmpty())
                     .toList()) {
-                ordered.add(brume.orders("anna", "a try").runNow(job.key()));
+                ordered.add(brume.orders("anna", "a try").runNow(job.name()));
             }
 
             // One that outran a limit of a millisecond may well wait for a hundred years to be tried again.
@@ -150,7 +150,7 @@ class OddDefinitionsTest {
                     assertThat(System.nanoTime() - until).as("plain-%s", i).isNegative();
                 }
             }
-            odd.forEach(job -> brume.drop(job.key()));
+            odd.forEach(job -> brume.drop(job.name()));
             nothingWasSetAside(brume.history());
             assertThat(brume.history().jobs()).hasSize(PLAIN);
             brume.stop(Duration.ofSeconds(30));

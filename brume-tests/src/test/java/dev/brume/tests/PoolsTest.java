@@ -55,7 +55,7 @@ class PoolsTest {
                         .instance("sleeper")
                         .lease(Duration.ofMinutes(5))
                         .poll(Duration.ofMinutes(1))
-                        .watcher(event -> {
+                        .engineListener(event -> {
                             if (event.kind() == Event.Kind.STARTED) {
                                 begun.add(event);
                             }

@@ -43,7 +43,7 @@ class PostgresRestoreTest {
         try (Brume brume = Brume.on(store)
                 .instance("quay-1")
                 .lease(Duration.ofSeconds(30))
-                .watcher(events::add)
+                .engineListener(events::add)
                 .build()) {
             brume.handler("note", run -> run.result(Long.toString(run.fence() >> 46)));
             brume.define(Job.named("tides")

@@ -74,7 +74,7 @@ class PostgresTroubleTest {
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
         CompletableFuture<JobRow> frozen = Threads.supply(() -> store.transact(tx -> {
-            JobRow row = tx.lockJobs(List.of(job().key())).get(job().key());
+            JobRow row = tx.lockJobs(List.of(job().name())).get(job().name());
             locked.countDown();
             try {
                 done.await();
@@ -88,12 +88,12 @@ class PostgresTroubleTest {
 
         // Either the wait is given up first, or the frozen holder is thrown out by the server and the lock is free.
         try {
-            store.transact(tx -> tx.lockJobs(List.of(job().key())));
+            store.transact(tx -> tx.lockJobs(List.of(job().name())));
         } catch (StoreException e) {
             has(e, Trouble.CONFLICT);
         }
         JobRow row = lockAtLast();
-        assertThat(row.key()).isEqualTo(job().key());
+        assertThat(row.name()).isEqualTo(job().name());
         done.countDown();
         assertThatThrownBy(frozen::join).hasCauseInstanceOf(StoreException.class);
     }
@@ -101,7 +101,7 @@ class PostgresTroubleTest {
     private JobRow lockAtLast() {
         for (int i = 0; i < 10; i++) {
             try {
-                return store.transact(tx -> tx.lockJobs(List.of(job().key()))).get(job().key());
+                return store.transact(tx -> tx.lockJobs(List.of(job().name()))).get(job().name());
             } catch (StoreException e) {
                 has(e, Trouble.CONFLICT);
             }
@@ -116,7 +116,7 @@ class PostgresTroubleTest {
                 .takesPrograms()
                 .instance("quay-1")
                 .poll(Duration.ofMillis(200))
-                .watcher(events::add)
+                .engineListener(events::add)
                 .build();
         brume.handler("note", run -> run.print("noted"));
         brume.define(
@@ -142,7 +142,7 @@ class PostgresTroubleTest {
                 .takesPrograms()
                 .instance("quay-1")
                 .poll(Duration.ofMinutes(10))
-                .watcher(events::add)
+                .engineListener(events::add)
                 .build();
         brume.handler("note", run -> run.print("noted"));
         brume.define(Job.named("closure").handler("note").build());

@@ -469,7 +469,7 @@ class ProtocolScenariosTest {
                         .instance("quay-1")
                         .lease(Duration.ofSeconds(2))
                         .poll(Duration.ofMillis(100))
-                        .watcher(events::add)
+                        .engineListener(events::add)
                         .build();
                 brume.start();
                 Event told = events.poll(20, TimeUnit.SECONDS);

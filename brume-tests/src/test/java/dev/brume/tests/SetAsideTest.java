@@ -42,7 +42,7 @@ class SetAsideTest {
             brume = Brume.on(fresh.store())
                     .instance("quay-1")
                     .poll(Duration.ofMillis(100))
-                    .watcher(events::add)
+                    .engineListener(events::add)
                     .build();
             brume.handler("work", run -> {
                 if (run.payload().isPresent()) {

@@ -107,7 +107,7 @@ class TallyTest {
             brume.define(Job.named("quiet").program("true").build());
             Instant until = owed.get(39).plusMillis(1);
             JobAccount before = accounts(fresh.store(), owed.get(0), until).stream()
-                    .filter(account -> account.key().equals(TIDES))
+                    .filter(account -> account.name().equals(TIDES))
                     .findFirst()
                     .orElseThrow();
             assertThat(Tally.of(before, owed.get(0), until).isClean()).isTrue();
@@ -126,9 +126,9 @@ class TallyTest {
             fresh.sql(deletion);
             List<JobAccount> after = accounts(fresh.store(), owed.get(0), until);
 
-            assertThat(after).extracting(JobAccount::key).containsExactlyInAnyOrder(TIDES, JobName.parse("quiet"));
+            assertThat(after).extracting(JobAccount::name).containsExactlyInAnyOrder(TIDES, JobName.parse("quiet"));
             JobTally tally = after.stream()
-                    .filter(account -> account.key().equals(TIDES))
+                    .filter(account -> account.name().equals(TIDES))
                     .map(account -> Tally.of(account, owed.get(0), until))
                     .findFirst()
                     .orElseThrow();

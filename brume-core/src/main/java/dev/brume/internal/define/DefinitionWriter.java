@@ -91,20 +91,20 @@ final class DefinitionWriter {
         Optional<Instant> first = firstByEnds(pinned, decided);
         Optional<Instant> nextAt = PlanDecider.earlier(pinned.next(decided).map(Occurrence::instant), first);
         added.add(new NewJob(pinned, pins, source, decided, nextAt, first.map(AfterEnd::due)));
-        changes.add(change("DEFINED", job.key(), Optional.empty(), Optional.of(1), source));
-        results.add(new Defined(job.key(), Defined.Kind.NEW, 1));
+        changes.add(change("DEFINED", job.name(), Optional.empty(), Optional.of(1), source));
+        results.add(new Defined(job.name(), Defined.Kind.NEW, 1));
     }
 
     void change(JobRow row, Job job, String source) {
-        Job old = Objects.requireNonNull(olds.get(row.versionKey()), () -> row.key() + ": not read before its change");
+        Job old = Objects.requireNonNull(olds.get(row.versionKey()), () -> row.name() + ": not read before its change");
         Plan last = PlanDecider.decideAll(old, row, decided, gates);
         plans.add(row, old, last);
         if (!revised && goesBackAndForth(row, old, job)) {
-            tugged.add(row.key());
+            tugged.add(row.name());
         }
         changed.add(new Changed(row, job, pins(job, Optional.of(old), last.cursor()), source, last.cursor()));
-        changes.add(change("CHANGED", job.key(), Optional.of(row.version()), Optional.of(row.version() + 1), source));
-        results.add(new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
+        changes.add(change("CHANGED", job.name(), Optional.of(row.version()), Optional.of(row.version() + 1), source));
+        results.add(new Defined(job.name(), Defined.Kind.CHANGED, row.version() + 1));
     }
 
     /** There and back may be someone's second thoughts; there, back and there again are two who disagree. */
@@ -124,7 +124,7 @@ final class DefinitionWriter {
             CalendarRow row = calendars.get(CalendarsInForce.keyOf(job, calendar));
             numbers.put(calendar.name(), row == null ? 0 : row.number());
             if (row == null) {
-                missing.computeIfAbsent(job.key(), key -> new ArrayList<>()).add(calendar.name());
+                missing.computeIfAbsent(job.name(), key -> new ArrayList<>()).add(calendar.name());
             }
         }
         Job resolved = job.withCalendars(CalendarsInForce.daysOf(job, calendars));
@@ -170,7 +170,7 @@ final class DefinitionWriter {
         for (Job job : bounded) {
             Duration age = job.keep().age().orElseThrow();
             if (floor.filter(least -> least.compareTo(age) > 0).isPresent()) {
-                throw new IllegalArgumentException(job.key() + ": keep: for: " + Durations.format(age)
+                throw new IllegalArgumentException(job.name() + ": keep: for: " + Durations.format(age)
                         + " is below the floor of " + Durations.format(floor.get())
                         + " that the archivist has set for every job (brume keep shows it)");
             }

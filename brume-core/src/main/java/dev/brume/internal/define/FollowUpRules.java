@@ -31,7 +31,7 @@ final class FollowUpRules {
         Map<JobName, List<JobName>> edges = new HashMap<>();
         set.jobs()
                 .forEach(job -> edges.put(
-                        job.key(), job.followUps().stream().map(FollowUp::job).toList()));
+                        job.name(), job.followUps().stream().map(FollowUp::job).toList()));
         Set<JobName> targets = followed.stream()
                 .flatMap(job -> job.followUps().stream())
                 .map(FollowUp::job)
@@ -44,12 +44,12 @@ final class FollowUpRules {
                     .filter(target -> !edges.containsKey(target) && !known.contains(target))
                     .findFirst()
                     .ifPresent(target -> {
-                        throw new IllegalArgumentException("job " + job.key() + ": followUps: there is no job '"
+                        throw new IllegalArgumentException("job " + job.name() + ": followUps: there is no job '"
                                 + target + "' (define it along with this one, or before)");
                     });
         }
         addReachable(tx, targets, edges);
-        FollowUpCycle.find(followed.stream().map(Job::key).toList(), edges).ifPresent(ring -> {
+        FollowUpCycle.find(followed.stream().map(Job::name).toList(), edges).ifPresent(ring -> {
             throw new IllegalArgumentException("followUps: " + ring + " would never end");
         });
     }

@@ -62,7 +62,7 @@ final class GateDefinitions {
         for (Job job : set.jobs()) {
             for (GateKey limit : job.gates(GateKey.Kind.LIMIT)) {
                 if (!limits.containsKey(limit) && !known.containsKey(limit)) {
-                    throw new IllegalArgumentException("job '" + job.key() + "' names the limit '" + limit.name()
+                    throw new IllegalArgumentException("job '" + job.name() + "' names the limit '" + limit.name()
                             + "', which is not defined (define it: limits: {" + limit.name() + ": N})");
                 }
             }

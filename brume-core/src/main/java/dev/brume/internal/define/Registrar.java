@@ -87,9 +87,9 @@ public final class Registrar {
             Map<JobName, JobRow> rows = instance.transact(tx -> tx.findJobs(keys(set.jobs())));
             return set.jobs().stream()
                     .map(job -> new Defined(
-                            job.key(),
+                            job.name(),
                             Defined.Kind.OUTDATED,
-                            Optional.ofNullable(rows.get(job.key()))
+                            Optional.ofNullable(rows.get(job.name()))
                                     .map(JobRow::version)
                                     .orElse(0)))
                     .toList();
@@ -111,7 +111,7 @@ public final class Registrar {
         results.stream()
                 .filter(Registrar::isWritten)
                 .forEach(result -> instance.tell(
-                        Event.Kind.DEFINED, result.key(), result.kind() + ", version " + result.version()));
+                        Event.Kind.DEFINED, result.name(), result.kind() + ", version " + result.version()));
         tellWhatNobodyHas(set.jobs());
         return results;
     }
@@ -133,7 +133,7 @@ public final class Registrar {
                         .noneMatch(session -> session.handlers().isEmpty()
                                 || session.handlers().get().contains(job.needs())))
                 .collect(Collectors.groupingBy(
-                        Job::needs, LinkedHashMap::new, Collectors.mapping(Job::key, Collectors.toList())));
+                        Job::needs, LinkedHashMap::new, Collectors.mapping(Job::name, Collectors.toList())));
         byNeed.forEach((need, keys) -> instance.tellProblem(some(keys) + " an instance that " + Work.inWords(need)
                 + ", and none that lives has said so far that it does; runs wait until one does"));
     }
@@ -155,7 +155,7 @@ public final class Registrar {
         if (changed) {
             instance.transact(tx -> addCalendars(tx, calendars, source, edit))
                     .forEach(row ->
-                            instance.tell(Event.Kind.DEFINED, "calendar " + row.key() + ", version " + row.number()));
+                            instance.tell(Event.Kind.DEFINED, "calendar " + row.name() + ", version " + row.number()));
         }
         calendars.keySet().forEach(key -> repin(key, edit));
     }
@@ -201,7 +201,7 @@ public final class Registrar {
             repinned.plans.committed();
             repinned.results.forEach(result -> instance.tell(
                     Event.Kind.DEFINED,
-                    result.key(),
+                    result.name(),
                     result.kind() + ", version " + result.version() + ", because calendar " + calendar + " changed"));
             done = repinned.results.size();
         }
@@ -221,7 +221,7 @@ public final class Registrar {
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
-                instance.tellUnreadable(row.key().toString());
+                instance.tellUnreadable(row.name().toString());
             } else {
                 writing.change(row, job, row.source());
             }
@@ -260,7 +260,7 @@ public final class Registrar {
                 if (results.get(i).kind() == Defined.Kind.NEW) {
                     writing.add(jobs.get(i), source);
                 } else if (results.get(i).kind() == Defined.Kind.CHANGED) {
-                    writing.change(Objects.requireNonNull(rows.get(jobs.get(i).key())), jobs.get(i), source);
+                    writing.change(Objects.requireNonNull(rows.get(jobs.get(i).name())), jobs.get(i), source);
                 } else {
                     writing.results.add(results.get(i));
                 }
@@ -284,7 +284,7 @@ public final class Registrar {
     }
 
     private static List<JobName> keys(List<Job> jobs) {
-        return jobs.stream().map(Job::key).toList();
+        return jobs.stream().map(Job::name).toList();
     }
 
     private List<Defined> compare(Transaction tx, List<Job> jobs, Map<JobName, JobRow> rows, String source) {
@@ -292,15 +292,15 @@ public final class Registrar {
                 tx.definitions(rows.values().stream().map(JobRow::versionKey).toList());
         List<Defined> results = new ArrayList<>();
         for (Job job : jobs) {
-            JobRow row = rows.get(job.key());
+            JobRow row = rows.get(job.name());
             if (row == null) {
-                results.add(new Defined(job.key(), Defined.Kind.NEW, 1));
+                results.add(new Defined(job.name(), Defined.Kind.NEW, 1));
                 continue;
             }
             Job before = known.get(row.versionKey());
             if (before == null) {
-                instance.tellUnreadable(row.key().toString());
-                results.add(new Defined(job.key(), Defined.Kind.OUTDATED, row.version()));
+                instance.tellUnreadable(row.name().toString());
+                results.add(new Defined(job.name(), Defined.Kind.OUTDATED, row.version()));
                 continue;
             }
             boolean same = job.equals(before)
@@ -308,8 +308,8 @@ public final class Registrar {
                     && row.source().equals(source);
             results.add(
                     same
-                            ? new Defined(job.key(), Defined.Kind.UNCHANGED, row.version())
-                            : new Defined(job.key(), Defined.Kind.CHANGED, row.version() + 1));
+                            ? new Defined(job.name(), Defined.Kind.UNCHANGED, row.version())
+                            : new Defined(job.name(), Defined.Kind.CHANGED, row.version() + 1));
         }
         return results;
     }

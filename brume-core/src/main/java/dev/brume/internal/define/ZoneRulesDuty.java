@@ -105,7 +105,7 @@ public final class ZoneRulesDuty {
     private void tell(Moved each) {
         String was = each.row.nextAt().map(Instant::toString).orElse("none");
         String is = each.now.map(Instant::toString).orElse("none");
-        instance.tell(Event.Kind.ZONE_RULES, each.job.key(), "next occurrence " + was + " -> " + is);
+        instance.tell(Event.Kind.ZONE_RULES, each.job.name(), "next occurrence " + was + " -> " + is);
     }
 
     private record Batch(List<Moved> moved, int seen, long last) {}
@@ -119,7 +119,7 @@ public final class ZoneRulesDuty {
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
-                instance.tellUnreadable(row.key().toString());
+                instance.tellUnreadable(row.name().toString());
                 continue;
             }
             Optional<Instant> next = PlanDecider.earlier(

@@ -276,7 +276,7 @@ public final class JobDocument {
 
     /** Writes a job as {@link #read} reads it back; what equals its default is left out. */
     public static Map<String, Object> write(Job job) {
-        Job plain = Job.named(job.key()).work(job.work()).build();
+        Job plain = Job.named(job.name()).work(job.work()).build();
         Map<String, Object> document = new LinkedHashMap<>();
         if (!job.description().isEmpty()) {
             document.put("description", job.description());

@@ -28,7 +28,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.Queue;
 import java.util.Set;
 import java.util.UUID;
@@ -39,6 +38,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -447,7 +447,7 @@ public final class Instance {
 
     /** Tells that a run was left to others because this instance cannot do its work. */
     public void tellUnknown(Job job) {
-        tellProblem(job.key() + " needs an instance that " + Work.inWords(job.needs()) + "; left to others");
+        tellProblem(job.name() + " needs an instance that " + Work.inWords(job.needs()) + "; left to others");
     }
 
     /** Tells that something was left to newer instances, because its definition is not one this version reads. */
@@ -462,15 +462,21 @@ public final class Instance {
     }
 
     public void tell(Event.Kind kind, String text) {
-        tell(new Event(kind, now(), settings.instance(), Optional.empty(), OptionalLong.empty(), text));
+        tell(Event.of(kind, now(), settings.instance(), text));
     }
 
     public void tell(Event.Kind kind, JobName job, String text) {
-        tell(new Event(kind, now(), settings.instance(), Optional.of(job), OptionalLong.empty(), text));
+        tell(Event.of(kind, now(), settings.instance(), text).withJob(job));
     }
 
     public void tell(Event.Kind kind, JobName job, long run, String text) {
-        tell(new Event(kind, now(), settings.instance(), Optional.of(job), OptionalLong.of(run), text));
+        tell(kind, job, run, text, event -> event);
+    }
+
+    /** Tells of a run, with facts beside the text. */
+    public void tell(Event.Kind kind, JobName job, long run, String text, UnaryOperator<Event> facts) {
+        tell(facts.apply(
+                Event.of(kind, now(), settings.instance(), text).withJob(job).withRun(run)));
     }
 
     private void tell(Event event) {
@@ -480,7 +486,7 @@ public final class Instance {
         try {
             watcher.saw(event);
         } catch (Exception | LinkageError | AssertionError | StackOverflowError e) {
-            LOG.warn("{}: a watcher threw at {}; ignored", settings.instance(), event.kind(), e);
+            LOG.warn("{}: an engine listener threw at {}; ignored", settings.instance(), event.kind(), e);
         }
     }
 }

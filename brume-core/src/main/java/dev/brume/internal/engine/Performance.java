@@ -111,7 +111,7 @@ final class Performance {
                         .collect(Collectors.joining("\n    at "));
                 throw new IllegalStateException(
                         "the handler of run " + attempt.run().id() + " of "
-                                + attempt.run().job().key() + " has gone on for " + patience.toMillis() / 1000.0
+                                + attempt.run().job().name() + " has gone on for " + patience.toMillis() / 1000.0
                                 + " s of real time: it sleeps, or waits for something that does not come while it has the turn (let time pass by elapse)."
                                 + " It is here:\n    at " + where);
             }

@@ -170,7 +170,7 @@ public final class HandOrders {
         }
         if (earlier.payload().get().contains(Mask.STANDS_FOR)) {
             throw new IllegalArgumentException("the record of run " + earlier.id()
-                    + " has its payload on record with the secrets masked, so a rerun cannot be given it; start a run with a payload"
+                    + " has the secrets in its payload masked, so it cannot be given again; start a run with a payload"
                     + " of its own instead");
         }
         return earlier.payload();

@@ -103,7 +103,7 @@ public final class PauseOrders {
 
     /** {@return whether any of the pauses covers a job} */
     public static boolean covers(List<Pause> pauses, Job job) {
-        return pauses.stream().anyMatch(pause -> pause.scope().covers(job.key(), job.tags()));
+        return pauses.stream().anyMatch(pause -> pause.scope().covers(job.name(), job.tags()));
     }
 
     private record Batch(int seen, long last, List<Long> changed, Optional<PlanWriter> writer) {}
@@ -144,7 +144,7 @@ public final class PauseOrders {
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
-                instance.tellUnreadable(row.key().toString());
+                instance.tellUnreadable(row.name().toString());
             } else if (row.paused() != pausing && covers(pauses, job) == pausing) {
                 changing.put(row, job);
             }

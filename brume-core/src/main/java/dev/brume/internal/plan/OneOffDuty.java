@@ -134,7 +134,7 @@ public final class OneOffDuty {
             JobRow row = Objects.requireNonNull(rows.get(oneOff.job()), each::toString);
             Job job = jobs.get(row.versionKey());
             if (job == null) {
-                instance.tellUnreadable(row.key().toString());
+                instance.tellUnreadable(row.name().toString());
                 continue;
             }
             made++;

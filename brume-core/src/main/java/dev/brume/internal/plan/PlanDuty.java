@@ -126,7 +126,7 @@ public final class PlanDuty {
             return null;
         });
         instance.tellProblem(
-                "job " + seen.key() + " cannot be planned and is set aside, the others go on: " + verdict.reason());
+                "job " + seen.name() + " cannot be planned and is set aside, the others go on: " + verdict.reason());
     }
 
     private void tellRecovered(JobRow row) {
@@ -141,7 +141,7 @@ public final class PlanDuty {
                 kind,
                 instance.settings().instance(),
                 instance.settings().host(),
-                Optional.of(row.key()),
+                Optional.of(row.name()),
                 Optional.empty(),
                 Optional.empty(),
                 text);
@@ -173,7 +173,7 @@ public final class PlanDuty {
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
-                instance.tellUnreadable(row.key().toString());
+                instance.tellUnreadable(row.name().toString());
             } else if (Unreadable.is(job)) {
                 throw new IllegalStateException(job.description());
             } else {

@@ -147,7 +147,7 @@ public final class PlanWriter {
         plan.decisions().forEach(decision -> items.add(Item.scheduled(row, job, decision)));
         plan.missed().ifPresent(span -> {
             spans.add(span);
-            tales.add(() -> instance.tell(Event.Kind.MISSED, job.key(), describe(span)));
+            tales.add(() -> instance.tell(Event.Kind.MISSED, job.name(), describe(span)));
         });
         plans.add(new Planned(row, plan));
     }
@@ -346,7 +346,11 @@ public final class PlanWriter {
             if (run.lease().isEmpty() && tx.orders().endWaiting(run.id(), Outcome.SKIPPED, Reasons.SUPERSEDED)) {
                 endedHere.add(run.id());
                 tales.add(() -> instance.tell(
-                        Event.Kind.SKIPPED, planned.row().key(), run.id(), Reasons.SUPERSEDED + " by run " + newest));
+                        Event.Kind.SKIPPED,
+                        planned.row().name(),
+                        run.id(),
+                        Reasons.SUPERSEDED + " by run " + newest,
+                        event -> event.withOutcome(Outcome.SKIPPED).withReason(Reasons.SUPERSEDED)));
             } else {
                 running.add(run.id());
             }
@@ -362,8 +366,14 @@ public final class PlanWriter {
         if (decision.verdict() == Verdict.SKIP) {
             skipped.add(line(item, owed, id));
             String reason = decision.reason().orElse("");
-            tales.add(() ->
-                    instance.tell(Event.Kind.SKIPPED, item.job().key(), id, reason + ", planned " + owed.planned()));
+            tales.add(() -> instance.tell(
+                    Event.Kind.SKIPPED,
+                    item.job().name(),
+                    id,
+                    reason + ", planned " + owed.planned(),
+                    event -> event.withOutcome(Outcome.SKIPPED)
+                            .withReason(reason)
+                            .withPlanned(owed.planned())));
             return;
         }
         boolean starts = decision.verdict() == Verdict.START;
@@ -390,7 +400,7 @@ public final class PlanWriter {
         runs.add(run);
         if (instance.wants(Event.Kind.PLANNED)) {
             tales.add(() -> instance.tell(
-                    Event.Kind.PLANNED, item.job().key(), id, owed.origin() + ", planned " + owed.planned()));
+                    Event.Kind.PLANNED, item.job().name(), id, owed.origin() + ", planned " + owed.planned()));
         }
         if (starts && item.only().isEmpty() && leasing.leavesToOthers(item.job())) {
             tales.add(() -> instance.tellUnknown(item.job()));
@@ -399,7 +409,7 @@ public final class PlanWriter {
             leased.add(new LeasedRun(run, item.job(), instance.settings().instance(), nanos));
         } else if (!starts) {
             tales.add(() -> instance.tell(
-                    Event.Kind.WAITING, item.job().key(), id, "waits for an earlier run, planned " + owed.planned()));
+                    Event.Kind.WAITING, item.job().name(), id, "waits for an earlier run, planned " + owed.planned()));
         }
     }
 

@@ -172,7 +172,7 @@ public final class RetentionDuty {
             } else if (job != null) {
                 instance.tell(
                         Event.Kind.PROBLEM,
-                        kept.key(),
+                        kept.name(),
                         "its row says that the ledger keeps " + kept.keep() + " of it, and its definition " + job.keep()
                                 + "; nothing is removed by either");
             }
@@ -280,7 +280,7 @@ public final class RetentionDuty {
                     batch.last().orElseThrow(),
                     whose.map(Kept::keep).orElseGet(tx.retention()::total),
                     head.number() == 0 ? IdRanges.NONE : batch.numbers());
-            tx.addChanges(List.of(change("REMOVED", whose.map(Kept::key), note.text())));
+            tx.addChanges(List.of(change("REMOVED", whose.map(Kept::name), note.text())));
         }
         return batch;
     }

@@ -66,7 +66,7 @@ public final class SweepDuty implements Duty {
         for (Recount recount : wrong) {
             instance.tell(
                     Event.Kind.PROBLEM,
-                    recount.row().key(),
+                    recount.row().name(),
                     "places were counted wrong and have been put right: "
                             + recount.row().used() + " taken and "
                             + recount.row().waiting() + " waiting on record, " + recount.used() + " and "

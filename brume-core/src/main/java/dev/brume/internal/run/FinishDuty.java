@@ -5,6 +5,7 @@ import dev.brume.AttemptEnd;
 import dev.brume.Event;
 import dev.brume.StoreException;
 import dev.brume.history.LeaseKey;
+import dev.brume.history.RunRow;
 import dev.brume.internal.decide.AfterAttempt;
 import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
@@ -21,6 +22,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.UnaryOperator;
 
 /**
  * Reports ends: one transaction for a batch. Their consequences are drawn in another, by {@link SettleDuty}.
@@ -217,7 +219,11 @@ public final class FinishDuty implements Duty {
         boolean accepted =
                 report.ended.contains(lease) || report.released.contains(lease) || report.onRecord.contains(lease);
         if (!accepted) {
-            tell(completion, Event.Kind.REFUSED, "its lease is gone; the attempt that took over counts");
+            tell(
+                    completion,
+                    Event.Kind.REFUSED,
+                    "its lease is gone; the attempt that took over counts",
+                    event -> event);
         } else if (after instanceof AfterAttempt.Ends end) {
             Event.Kind kind = switch (end.outcome()) {
                 case SUCCEEDED -> Event.Kind.SUCCEEDED;
@@ -227,7 +233,10 @@ public final class FinishDuty implements Duty {
             };
             String how = kind.name().equals(end.outcome().name()) ? "" : end.outcome() + " ";
             String why = end.reason().map(reason -> ", " + reason).orElse("");
-            tell(completion, kind, how + "after " + took + why + error);
+            tell(completion, kind, how + "after " + took + why + error, event -> {
+                Event ended = event.withOutcome(end.outcome());
+                return end.reason().map(ended::withReason).orElse(ended);
+            });
         } else if (after instanceof AfterAttempt.TriesAgain again) {
             Event.Kind kind =
                     completion.end() == AttemptEnd.HANDED_BACK ? Event.Kind.HANDED_BACK : Event.Kind.BACKING_OFF;
@@ -236,12 +245,22 @@ public final class FinishDuty implements Duty {
                     completion,
                     kind,
                     "attempt " + completion.run().row().attempt() + " " + completion.end() + " after " + took + error
-                            + next);
+                            + next,
+                    event -> event);
         }
     }
 
-    private void tell(Completion completion, Event.Kind kind, String text) {
-        instance.tell(kind, completion.run().job().key(), completion.run().id(), text);
+    private void tell(Completion completion, Event.Kind kind, String text, UnaryOperator<Event> facts) {
+        RunRow row = completion.run().row();
+        Duration took = Duration.ofNanos(completion.endedNanos() - completion.startedNanos());
+        instance.tell(
+                kind,
+                completion.run().job().name(),
+                completion.run().id(),
+                text,
+                event -> facts.apply(event.withAttempt(row.attempt())
+                        .withPlanned(row.owed().planned())
+                        .withTook(took)));
     }
 
     private static String firstLine(String text) {

@@ -91,9 +91,11 @@ public final class Leasing {
             String late = row.attempt() > 1 ? ", attempt " + row.attempt() : "";
             instance.tell(
                     Event.Kind.STARTED,
-                    run.job().key(),
+                    run.job().name(),
                     run.id(),
-                    "planned " + row.owed().planned() + late);
+                    "planned " + row.owed().planned() + late,
+                    event -> event.withAttempt(row.attempt())
+                            .withPlanned(row.owed().planned()));
             start(instance, run);
             if (!isLive(instance, run)) {
                 instance.workers().stop(run, StopReason.LEASE_LOST);

@@ -37,7 +37,7 @@ public final class ProgressDuty implements Duty {
             });
             notes.forEach((run, note) -> instance.tell(
                     Event.Kind.PROGRESS,
-                    run.job().key(),
+                    run.job().name(),
                     run.id(),
                     note.progress().toString()));
         } catch (StoreException e) {

@@ -162,9 +162,9 @@ public final class Settling {
         Job definition =
                 instance.definitions().get(tx, List.of(job.versionKey())).get(job.versionKey());
         if (definition == null) {
-            instance.tellUnreadable(job.key().toString());
+            instance.tellUnreadable(job.name().toString());
             throw new StoreException(
-                    StoreException.Trouble.OTHER, job.key() + " is left to newer instances", /* cause= */ null);
+                    StoreException.Trouble.OTHER, job.name() + " is left to newer instances", /* cause= */ null);
         }
         Optional<Instant> due = definition
                 .byEnds()

@@ -76,7 +76,10 @@ public final class StopDuty {
                             view.job(),
                             run,
                             reason(why) + " while it waited, planned "
-                                    + view.owed().planned())));
+                                    + view.owed().planned(),
+                            event -> event.withOutcome(Outcome.CANCELLED)
+                                    .withReason(reason(why))
+                                    .withPlanned(view.owed().planned()))));
         }
         return ended.size();
     }

@@ -17,6 +17,7 @@ import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -133,8 +134,13 @@ public final class TakeOverDuty {
             if (after instanceof AfterAttempt.Ends end) {
                 ends.add(new RunEnd(
                         row.leaseKey(), end.outcome(), end.reason(), lost, Optional.empty(), Optional.empty()));
-                tales.add(
-                        () -> instance.tell(Event.Kind.FAILED, job.key(), row.id(), "LOST with " + session.instance()));
+                tales.add(() -> instance.tell(
+                        Event.Kind.FAILED, job.name(), row.id(), "LOST with " + session.instance(), event -> {
+                            Event ended = event.withOutcome(end.outcome())
+                                    .withAttempt(row.attempt())
+                                    .withPlanned(row.owed().planned());
+                            return end.reason().map(ended::withReason).orElse(ended);
+                        }));
             } else if (after instanceof AfterAttempt.TriesAgain again) {
                 releases.add(new RunRelease(
                         row.leaseKey(),
@@ -144,9 +150,12 @@ public final class TakeOverDuty {
                         Optional.empty()));
                 tales.add(() -> instance.tell(
                         Event.Kind.TAKEN_OVER,
-                        job.key(),
+                        job.name(),
                         row.id(),
-                        "from " + session.instance() + ", whose lease ended " + session.leaseUntil()));
+                        "from " + session.instance() + ", whose lease ended "
+                                + session.leaseUntil().truncatedTo(ChronoUnit.MILLIS),
+                        event -> event.withAttempt(row.attempt())
+                                .withPlanned(row.owed().planned())));
             }
         }
         if (!ends.isEmpty()) {

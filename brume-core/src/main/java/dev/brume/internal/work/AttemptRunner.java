@@ -55,7 +55,7 @@ public final class AttemptRunner {
         long started = time.nanos();
         Ending ending;
         MDC.put("brumeRun", Long.toString(run.id()));
-        MDC.put("brumeJob", run.job().key().toString());
+        MDC.put("brumeJob", run.job().name().toString());
         try {
             ending = work(attempt, output, started);
         } finally {

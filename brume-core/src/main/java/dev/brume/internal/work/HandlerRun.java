@@ -45,7 +45,7 @@ final class HandlerRun implements Run {
 
     @Override
     public JobName job() {
-        return run.job().key();
+        return run.job().name();
     }
 
     @Override

@@ -39,7 +39,7 @@ final class ProgramFacts implements AutoCloseable {
     ProgramFacts(LeasedRun run, Map<String, String> parent, String tree) throws IOException {
         Map<String, String> facts = new HashMap<>();
         facts.put("BRUME_RUN", Long.toString(run.id()));
-        facts.put("BRUME_JOB", run.job().key().toString());
+        facts.put("BRUME_JOB", run.job().name().toString());
         facts.put("BRUME_PLANNED", run.row().owed().planned().toString());
         facts.put("BRUME_ATTEMPT", Integer.toString(run.row().attempt()));
         facts.put("BRUME_FENCE", Long.toString(run.row().lease().orElseThrow().fence()));

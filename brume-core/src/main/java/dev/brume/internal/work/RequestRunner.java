@@ -163,7 +163,7 @@ final class RequestRunner {
         RunRow row = run.row();
         Map<String, String> facts = new LinkedHashMap<>();
         facts.put("run", Long.toString(run.id()));
-        facts.put("job", run.job().key().toString());
+        facts.put("job", run.job().name().toString());
         facts.put("planned", row.owed().planned().toString());
         facts.put("plannedLocal", row.owed().nominal().toString());
         facts.put("attempt", Integer.toString(row.attempt()));

@@ -67,7 +67,7 @@ public final class StartChecks {
     /** {@return why a run must not start, in the words of the first check that says so; empty if it may} */
     Optional<String> ask(Run run, Job job) throws InterruptedException {
         for (Check check : checks) {
-            if (check.scope.holds(job.key(), Set.copyOf(job.tags()))) {
+            if (check.scope.holds(job.name(), Set.copyOf(job.tags()))) {
                 Optional<String> reason = ask(check, run);
                 if (reason.isPresent()) {
                     return Optional.of(check.name + ": " + reason.get());

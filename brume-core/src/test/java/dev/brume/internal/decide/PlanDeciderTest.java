@@ -34,7 +34,7 @@ class PlanDeciderTest {
     private static JobRow row(Job job, Instant cursor, int used, int waiting) {
         return new JobRow(
                 1,
-                job.key(),
+                job.name(),
                 3,
                 "test",
                 cursor,
@@ -56,7 +56,7 @@ class PlanDeciderTest {
             plans.add(plan);
             at = new JobRow(
                     1,
-                    job.key(),
+                    job.name(),
                     3,
                     "test",
                     plan.cursor(),
@@ -258,7 +258,7 @@ class PlanDeciderTest {
     private static JobRow chained(Job job, AfterEnd state, Instant cursor, int used) {
         return new JobRow(
                 1,
-                job.key(),
+                job.name(),
                 3,
                 "test",
                 cursor,

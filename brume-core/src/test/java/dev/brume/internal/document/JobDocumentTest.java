@@ -145,7 +145,7 @@ class JobDocumentTest {
         for (int i = 0; i < 500; i++) {
             Job job = random(random);
             List<DocumentProblem> problems = new ArrayList<>();
-            Optional<Job> read = JobDocument.read(job.key(), "", JobDocument.write(job), Optional.empty(), problems);
+            Optional<Job> read = JobDocument.read(job.name(), "", JobDocument.write(job), Optional.empty(), problems);
 
             assertThat(problems).isEmpty();
             assertThat(read).as("case " + i).contains(job);
@@ -200,7 +200,7 @@ class JobDocumentTest {
                 document.put(key, value);
                 List<DocumentProblem> problems = new ArrayList<>();
                 Optional<Job> job = JobDocument.read(
-                        Job.named("x").key(), "jobs/x", document, Optional.of(ZoneId.of("UTC")), problems);
+                        Job.named("x").name(), "jobs/x", document, Optional.of(ZoneId.of("UTC")), problems);
 
                 assertThat(job.isPresent()).as(key + ": " + value).isEqualTo(problems.isEmpty());
                 assertThat(problems)

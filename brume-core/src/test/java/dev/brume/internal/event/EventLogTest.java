@@ -14,7 +14,6 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
-import java.util.OptionalLong;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.slf4j.Logger;
@@ -46,7 +45,8 @@ class EventLogTest {
     }
 
     private void tell(Event.Kind kind, Optional<JobName> job, String text) {
-        log.saw(new Event(kind, Instant.EPOCH, "quay-1", job, OptionalLong.empty(), text));
+        Event event = Event.of(kind, Instant.EPOCH, "quay-1", text);
+        log.saw(job.map(event::withJob).orElse(event));
     }
 
     @Test

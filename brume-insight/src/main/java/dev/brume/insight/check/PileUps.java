@@ -64,7 +64,7 @@ public final class PileUps {
             if (interval.compareTo(A_MINUTE) < 0) {
                 continue;
             }
-            shortest.put(job.key(), interval);
+            shortest.put(job.name(), interval);
             Optional<Occurrence> next = job.next(now);
             for (int i = 0;
                     i < MOST_OF_ONE_JOB
@@ -72,7 +72,7 @@ public final class PileUps {
                             && next.get().instant().isBefore(now.plus(AHEAD));
                     i++) {
                 due.computeIfAbsent(next.get().instant(), at -> new ArrayList<>())
-                        .add(job.key());
+                        .add(job.name());
                 next = job.next(next.get().instant());
             }
         }

@@ -61,7 +61,7 @@ public final class Warnings {
      * @param followers the jobs that follow others
      */
     public static List<String> of(Job job, Instant now, Set<JobName> followers) {
-        return job.enabled() ? new Warnings(job, now, followers.contains(job.key())).all() : List.of();
+        return job.enabled() ? new Warnings(job, now, followers.contains(job.name())).all() : List.of();
     }
 
     /** {@return the warnings about whether the schedules of a job ever fire, and no others} */

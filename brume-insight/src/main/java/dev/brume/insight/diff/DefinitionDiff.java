@@ -46,11 +46,11 @@ public record DefinitionDiff(
     /**
      * The change of a calendar.
      *
-     * @param key its name
+     * @param name its name
      * @param version that is in force, 0 if it is new
      * @param jobs how many jobs go by it now, and get a new version of their own
      */
-    public record CalendarDiff(CalendarName key, int version, int jobs) {}
+    public record CalendarDiff(CalendarName name, int version, int jobs) {}
 
     /**
      * The change of a limit.
@@ -69,22 +69,23 @@ public record DefinitionDiff(
      */
     public static DefinitionDiff of(DefinitionSet set, History history, Instant now, Duration ahead) {
         Map<CalendarName, CalendarView> calendars = new HashMap<>();
-        history.calendars().forEach(view -> calendars.put(view.row().key(), view));
+        history.calendars().forEach(view -> calendars.put(view.row().name(), view));
         Map<JobName, JobView> stored = new TreeMap<>();
-        history.jobs().forEach(view -> stored.put(view.row().key(), view));
+        history.jobs().forEach(view -> stored.put(view.row().name(), view));
         List<JobDiff> jobs = new ArrayList<>();
         Map<JobName, Integer> seen = new HashMap<>();
         Set<JobName> named = new HashSet<>();
         for (Job job : set.jobs()) {
-            named.add(job.key());
+            named.add(job.name());
             Job resolved = job.withCalendars(daysOf(job, set, calendars));
-            jobs.add(compare(resolved, Optional.ofNullable(stored.get(job.key())), set.source(), now, now.plus(ahead)));
+            jobs.add(
+                    compare(resolved, Optional.ofNullable(stored.get(job.name())), set.source(), now, now.plus(ahead)));
         }
         stored.values().stream()
                 .filter(view -> view.row().source().equals(set.source())
-                        && !named.contains(view.row().key()))
+                        && !named.contains(view.row().name()))
                 .forEach(view -> jobs.add(gone(view)));
-        jobs.stream().filter(job -> job.version() > 0).forEach(job -> seen.put(job.key(), job.version()));
+        jobs.stream().filter(job -> job.version() > 0).forEach(job -> seen.put(job.name(), job.version()));
         Map<CalendarName, Integer> seenCalendars = new HashMap<>();
         calendars.forEach((key, view) -> {
             if (set.calendars().containsKey(key)) {
@@ -104,7 +105,7 @@ public record DefinitionDiff(
             Job job, DefinitionSet set, Map<CalendarName, CalendarView> calendars) {
         Map<String, DayCalendar> days = new HashMap<>();
         for (DayCalendar named : job.calendars()) {
-            CalendarName key = new CalendarName(job.key().namespace(), named.name());
+            CalendarName key = new CalendarName(job.name().namespace(), named.name());
             Optional.ofNullable(set.calendars().get(key))
                     .or(() -> Optional.ofNullable(calendars.get(key))
                             .map(view -> view.row().days()))
@@ -118,7 +119,7 @@ public record DefinitionDiff(
             Job none = job.copy().enabled(false).build();
             Job counted = job.countedFrom(Counting.from(now));
             return new JobDiff(
-                    job.key(),
+                    job.name(),
                     JobDiff.Kind.NEW,
                     0,
                     Optional.empty(),
@@ -135,7 +136,7 @@ public record DefinitionDiff(
         }
         boolean same = job.equals(before) && lines.isEmpty() && movesFrom.isEmpty();
         return new JobDiff(
-                job.key(),
+                job.name(),
                 same ? JobDiff.Kind.UNCHANGED : JobDiff.Kind.CHANGED,
                 view.row().version(),
                 movesFrom,
@@ -154,7 +155,7 @@ public record DefinitionDiff(
 
     private static JobDiff gone(JobView view) {
         return new JobDiff(
-                view.row().key(),
+                view.row().name(),
                 JobDiff.Kind.GONE,
                 view.row().version(),
                 Optional.empty(),

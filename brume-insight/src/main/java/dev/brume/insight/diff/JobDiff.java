@@ -8,7 +8,7 @@ import java.util.Optional;
 /**
  * The difference for one job.
  *
- * @param key the job
+ * @param name the job
  * @param kind what becomes of it
  * @param version that is in force, 0 if the job is new
  * @param movesFrom the source that had defined it, if that is another
@@ -17,7 +17,7 @@ import java.util.Optional;
  * @param shift how its coming occurrences move; empty of those that stay as they are
  */
 public record JobDiff(
-        JobName key,
+        JobName name,
         Kind kind,
         int version,
         Optional<String> movesFrom,

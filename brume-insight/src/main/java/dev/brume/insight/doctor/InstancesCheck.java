@@ -222,7 +222,7 @@ final class InstancesCheck {
                 "nobody to run it",
                 view -> found.problem(
                         "nobody to run it",
-                        view.row().key().toString(),
+                        view.row().name().toString(),
                         WhoCould.run(view.job(), alive).orElseThrow(),
                         advice(view.job(), alive)));
     }

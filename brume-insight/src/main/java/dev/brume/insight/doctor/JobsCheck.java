@@ -88,7 +88,7 @@ final class JobsCheck {
     }
 
     private static String name(JobView view) {
-        return view.row().key().toString();
+        return view.row().name().toString();
     }
 
     private void overdue() {
@@ -179,7 +179,7 @@ final class JobsCheck {
     }
 
     private List<RunView> lately(JobView view) {
-        return history.runs(RunFilter.newest(LATELY).of(view.row().key())).stream()
+        return history.runs(RunFilter.newest(LATELY).of(view.row().name())).stream()
                 .filter(run -> run.outcome().isPresent())
                 .toList();
     }
@@ -322,7 +322,7 @@ final class JobsCheck {
                 .flatMap(change -> change.change().job().stream())
                 .collect(Collectors.toSet());
         jobs.stream()
-                .filter(view -> troubled.contains(view.row().key()))
+                .filter(view -> troubled.contains(view.row().name()))
                 .forEach(view -> Aside.of(history, view.row())
                         .ifPresent(change -> found.problem(
                                 "set aside",

@@ -29,7 +29,7 @@ public record Foresight(
     /**
      * The result of one job.
      *
-     * @param key the job
+     * @param name the job
      * @param runs how many runs began
      * @param busy how many occurrences were due while earlier runs were unfinished: skipped, waiting or beside them
      * @param skipped how many occurrences were skipped, by reason
@@ -41,7 +41,7 @@ public record Foresight(
      * @param want why nobody of the crew can run it; empty if someone can
      */
     public record JobForesight(
-            JobName key,
+            JobName name,
             long runs,
             long busy,
             Map<String, Long> skipped,

@@ -150,7 +150,7 @@ final class Gathering {
             Duration length) {
         Instant until = from.plus(length);
         Map<Long, JobName> keys = new HashMap<>();
-        defined.forEach(view -> keys.put(view.row().id(), view.row().key()));
+        defined.forEach(view -> keys.put(view.row().id(), view.row().name()));
         Map<JobName, Long> open = new HashMap<>();
         waiting.forEach(run -> open.merge(run.job(), 1L, Long::sum));
         for (RunView run : running) {
@@ -163,7 +163,7 @@ final class Gathering {
                 .map(view -> foresight(
                         view,
                         jobs.getOrDefault(view.row().id(), new OfJob()),
-                        open.getOrDefault(view.row().key(), 0L) + view.row().waiting() + due(view, until),
+                        open.getOrDefault(view.row().name(), 0L) + view.row().waiting() + due(view, until),
                         crew))
                 .toList();
         List<Touched> byClocks = touchedLines.stream()
@@ -185,7 +185,7 @@ final class Gathering {
         Optional<Lateness> lateness =
                 late.length == 0 ? Optional.empty() : Optional.of(new Lateness(rank(late, 50), rank(late, 99)));
         return new JobForesight(
-                view.row().key(),
+                view.row().name(),
                 late.length,
                 job.busy,
                 job.skipped,

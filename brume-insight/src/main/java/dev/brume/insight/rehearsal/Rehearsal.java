@@ -58,7 +58,7 @@ public final class Rehearsal {
                 store,
                 time,
                 run -> {
-                    List<Duration> took = known.computeIfAbsent(run.job().key(), takes);
+                    List<Duration> took = known.computeIfAbsent(run.job().name(), takes);
                     return Effort.of(took.get(took.size() == 1 ? 0 : chance.nextInt(took.size())));
                 },
                 event -> {},

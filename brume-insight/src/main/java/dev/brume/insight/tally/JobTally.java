@@ -39,7 +39,7 @@ public final class JobTally {
     private long byEnds;
 
     JobTally(JobAccount account) {
-        this.job = account.key();
+        this.job = account.name();
         this.id = account.id();
         this.dropped = account.dropped();
         this.versions = account.versions();

@@ -20,7 +20,7 @@ public final class Aside {
 
     /** {@return the line that says since when and why, if it still holds} */
     public static Optional<ChangeView> of(History history, JobRow job) {
-        return history.changes(ChangeFilter.newest(LATELY).of(job.key())).stream()
+        return history.changes(ChangeFilter.newest(LATELY).of(job.name())).stream()
                 .filter(change -> SET_ASIDE.equals(change.change().kind())
                         || OVER.contains(change.change().kind()))
                 .findFirst()

@@ -102,7 +102,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
     }
 
     private JobName key() {
-        return view.row().key();
+        return view.row().name();
     }
 
     /** A live run may have been planned long before. */
@@ -117,7 +117,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
 
     private Situation situation(RunFilter runs) {
         List<String> followed = history.jobs(JobFilter.followedBy(key())).stream()
-                .map(other -> other.row().key().toString())
+                .map(other -> other.row().name().toString())
                 .toList();
         return new Situation(
                 now,

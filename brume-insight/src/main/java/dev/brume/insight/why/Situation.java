@@ -68,7 +68,7 @@ public record Situation(
 
     Optional<Pause> pause() {
         return pauses.stream()
-                .filter(pause -> pause.scope().covers(job().key(), job().tags()))
+                .filter(pause -> pause.scope().covers(job().name(), job().tags()))
                 .findFirst();
     }
 

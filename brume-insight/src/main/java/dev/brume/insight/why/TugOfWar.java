@@ -51,10 +51,10 @@ public final class TugOfWar {
         if (version < THERE_AND_BACK_AND_THERE || view.definedAt().isBefore(now.minus(LATELY))) {
             return false;
         }
-        Optional<Job> before = history.version(view.row().key(), version - 1);
+        Optional<Job> before = history.version(view.row().name(), version - 1);
         return before.isPresent()
-                && before.equals(history.version(view.row().key(), version - 3))
-                && Optional.of(view.job()).equals(history.version(view.row().key(), version - 2))
+                && before.equals(history.version(view.row().name(), version - 3))
+                && Optional.of(view.job()).equals(history.version(view.row().name(), version - 2))
                 && !view.job().equals(before.get())
                 && !isOver(history, view, now);
     }

@@ -52,7 +52,7 @@ class DefinitionDiffTest {
 
     private static JobDiff job(DefinitionDiff diff, String name) {
         return diff.jobs().stream()
-                .filter(job -> job.key().equals(JobName.parse(name)))
+                .filter(job -> job.name().equals(JobName.parse(name)))
                 .findFirst()
                 .orElseThrow();
     }

@@ -35,7 +35,7 @@ class RehearsalTest {
 
     private static JobForesight of(Foresight seen, String job) {
         return seen.jobs().stream()
-                .filter(each -> each.key().equals(JobName.parse(job)))
+                .filter(each -> each.name().equals(JobName.parse(job)))
                 .findFirst()
                 .orElseThrow();
     }

@@ -40,7 +40,7 @@ class JobFiguresTest {
         Job job = Job.named("tides").program("true").build();
         JobAccount.Version version = new JobAccount.Version(1, job, born);
         return JobFigures.of(
-                new JobAccount(7, job.key(), false, List.of(version), Instant.EPOCH, END, lines, List.of()),
+                new JobAccount(7, job.name(), false, List.of(version), Instant.EPOCH, END, lines, List.of()),
                 BEGIN,
                 END);
     }

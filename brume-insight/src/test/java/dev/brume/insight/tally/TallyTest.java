@@ -36,7 +36,7 @@ class TallyTest {
 
     private static JobAccount account(
             List<JobAccount.Version> versions, Instant cursor, List<JobAccount.Line> lines, List<Span> spans) {
-        return new JobAccount(7, versions.get(0).job().key(), false, versions, Instant.EPOCH, cursor, lines, spans);
+        return new JobAccount(7, versions.get(0).job().name(), false, versions, Instant.EPOCH, cursor, lines, spans);
     }
 
     private static JobAccount.Line line(Instant planned, Outcome outcome, String reason, Duration late) {

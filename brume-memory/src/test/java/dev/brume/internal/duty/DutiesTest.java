@@ -324,7 +324,8 @@ class DutiesTest {
         define(everyTen());
         quay.round.step();
         LeasedRun run = quay.takeStarted();
-        assertThat(new Registrar(quay.instance).drop(run.job().key(), "tester")).isTrue();
+        assertThat(new Registrar(quay.instance).drop(run.job().name(), "tester"))
+                .isTrue();
 
         forwardSeconds(10);
         quay.keep.step();

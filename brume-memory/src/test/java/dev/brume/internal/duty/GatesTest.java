@@ -52,7 +52,7 @@ class GatesTest {
     }
 
     private List<String> startedJobs() {
-        return quay.started.stream().map(run -> run.job().key().name()).toList();
+        return quay.started.stream().map(run -> run.job().name().name()).toList();
     }
 
     private List<RunView> runs() {

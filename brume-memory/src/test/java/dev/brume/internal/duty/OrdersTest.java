@@ -311,6 +311,6 @@ class OrdersTest {
 
         TestNode newer = new TestNode("quay-2", 1, store, clock, events, "rosters");
         newer.round.step();
-        assertThat(newer.takeStarted().job().key().name()).isEqualTo("rosters");
+        assertThat(newer.takeStarted().job().name().name()).isEqualTo("rosters");
     }
 }

@@ -48,7 +48,7 @@ class EngineTest {
             .instance("quay-1")
             .workers(4)
             .poll(Duration.ofMillis(50))
-            .watcher(events::add)
+            .engineListener(events::add)
             .build();
 
     @TempDir
@@ -262,7 +262,7 @@ class EngineTest {
         try (Brume other = Brume.on(own)
                 .takesPrograms()
                 .instance("quay-2")
-                .watcher(event -> {
+                .engineListener(event -> {
                     throw new IllegalStateException("watchers may be broken");
                 })
                 .build()) {

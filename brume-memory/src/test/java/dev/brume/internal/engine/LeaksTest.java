@@ -26,7 +26,7 @@ class LeaksTest {
     private final BlockingQueue<Event> ends = new LinkedBlockingQueue<>();
 
     private Brume.Builder office() {
-        return Brume.on(store).instance("office").poll(Duration.ofMillis(50)).watcher(event -> {
+        return Brume.on(store).instance("office").poll(Duration.ofMillis(50)).engineListener(event -> {
             if (event.kind() == Event.Kind.SUCCEEDED) {
                 ends.add(event);
             }

@@ -36,7 +36,7 @@ class ListenersTest {
     private final Brume brume = Brume.on(store)
             .instance("quay-1")
             .poll(Duration.ofMillis(50))
-            .watcher(event -> {
+            .engineListener(event -> {
                 if (event.kind() == Event.Kind.PROBLEM) {
                     problems.add(event);
                 }
@@ -195,5 +195,28 @@ class ListenersTest {
         assertThat(failed.attempts()).hasSize(1);
         assertThat(failed.lastAttempt().orElseThrow().error().orElse(""))
                 .contains("its payload cannot be read as cars-1");
+    }
+
+    @Test
+    void anEventCarriesItsFactsBesideItsText() throws Exception {
+        BlockingQueue<Event> heard = new LinkedBlockingQueue<>();
+        brume.define(Job.named("buoys"), run -> {
+            throw new IllegalStateException("silent");
+        });
+        brume.listen("facts", EventFilter.of(Event.Kind.STARTED, Event.Kind.FAILED), heard::add);
+        brume.start();
+        long run = start("buoys");
+
+        Event started = next(heard);
+        assertThat(started.run()).hasValue(run);
+        assertThat(started.attempt()).hasValue(1);
+        assertThat(started.outcome()).isEmpty();
+        Event failed = next(heard);
+        assertThat(failed.kind()).isEqualTo(Event.Kind.FAILED);
+        assertThat(failed.attempt()).hasValue(1);
+        assertThat(failed.outcome()).contains(Outcome.FAILED);
+        assertThat(failed.reason()).contains(Reasons.NO_ATTEMPT_LEFT);
+        assertThat(failed.took()).isPresent();
+        assertThat(failed.planned()).isEqualTo(started.planned()).isPresent();
     }
 }

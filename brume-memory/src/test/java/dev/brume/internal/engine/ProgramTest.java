@@ -28,7 +28,7 @@ class ProgramTest {
             .instance("quay-1")
             .workers(4)
             .poll(Duration.ofMillis(50))
-            .watcher(events::add)
+            .engineListener(events::add)
             .build();
 
     @AfterEach
@@ -43,7 +43,7 @@ class ProgramTest {
     private RunView toEnd(Job.Builder job) throws InterruptedException {
         brume.define(job.build());
         brume.start();
-        brume.orders("anna", "a try").runNow(job.key());
+        brume.orders("anna", "a try").runNow(job.name());
         for (Event event = next(); ; event = next()) {
             if (event.kind() == Event.Kind.SUCCEEDED || event.kind() == Event.Kind.FAILED) {
                 return store.history().runs(RunFilter.newest(1)).get(0);

@@ -48,7 +48,7 @@ class RequestWorkTest {
             .takesRequests()
             .instance("quay-1")
             .poll(Duration.ofMillis(50))
-            .watcher(events::add)
+            .engineListener(events::add)
             .build();
 
     @TempDir
@@ -108,7 +108,7 @@ class RequestWorkTest {
     private RunView toEnd(Job job) throws InterruptedException {
         brume.define(job);
         brume.start();
-        brume.orders("anna", "a try").runNow(job.key());
+        brume.orders("anna", "a try").runNow(job.name());
         while (true) {
             Event event = events.poll(30, TimeUnit.SECONDS);
             assertThat(event).as("an event").isNotNull();
@@ -180,7 +180,7 @@ class RequestWorkTest {
                 .build();
         brume.define(twice);
         brume.start();
-        brume.orders("anna", "a try").runNow(twice.key());
+        brume.orders("anna", "a try").runNow(twice.name());
         Event event = events.poll(30, TimeUnit.SECONDS);
         while (event != null && event.kind() != Event.Kind.BACKING_OFF) {
             event = events.poll(30, TimeUnit.SECONDS);

@@ -23,7 +23,6 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CompletableFuture;
@@ -219,13 +218,7 @@ class StopsTest {
     }
 
     private static Event event(String text) {
-        return new Event(
-                Event.Kind.PLANNED,
-                Instant.EPOCH,
-                "office",
-                Optional.of(JobName.parse("tides")),
-                OptionalLong.empty(),
-                text);
+        return Event.of(Event.Kind.PLANNED, Instant.EPOCH, "office", text).withJob(JobName.parse("tides"));
     }
 
     private static void awaitHeard(Listeners listeners, BlockingQueue<String> heard, String text) throws Exception {

@@ -73,7 +73,7 @@ public final class ChaosWorker {
                 .lease(lease)
                 .poll(Duration.ofMillis(200))
                 .drainLimit(DRAIN)
-                .watcher(this::saw)
+                .engineListener(this::saw)
                 .build();
         String dues = schema.equals("-") ? "dues" : schema + ".dues";
         brume.handler("note", run -> began(run));
