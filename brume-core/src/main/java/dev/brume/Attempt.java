@@ -16,6 +16,7 @@ import java.util.UUID;
  * @param endedAt when it ended, or was found to have ended; empty while it runs
  * @param end how it ended; empty while it runs
  * @param error what went wrong, in words
+ * @since 0.1.0
  */
 public record Attempt(
         int number,

@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** How one attempt of a run ended. */
+/**
+ * How one attempt of a run ended.
+ *
+ * @since 0.1.0
+ */
 public enum AttemptEnd {
     /** The work returned, or the program exited with 0. */
     SUCCEEDED,

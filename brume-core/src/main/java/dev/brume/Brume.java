@@ -46,6 +46,8 @@ import org.slf4j.LoggerFactory;
  *
  * <p>It can define and look without being started. Closing it stops it, letting runs end for up to 30
  * seconds, and leaves the store to whoever opened it. Safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class Brume implements AutoCloseable {
     /** How long {@link #close()} lets runs go on unless it is set otherwise. */
@@ -442,7 +444,7 @@ public final class Brume implements AutoCloseable {
         private Duration lease = Settings.LEASE;
         private Duration poll = Settings.POLL;
         private int batch = Settings.BATCH;
-        private EngineListener watcher = NOBODY;
+        private EngineListener listener = NOBODY;
         private boolean logs = true;
         private final Set<String> labels = new TreeSet<>();
         private Duration drainLimit = DRAIN_LIMIT;
@@ -466,7 +468,7 @@ public final class Brume implements AutoCloseable {
         }
 
         private EngineListener first() {
-            return logs ? new EventLog(watcher, time::nanos) : watcher;
+            return logs ? new EventLog(listener, time::nanos) : listener;
         }
 
         /** Names the instance; host and process id unless given. */
@@ -602,7 +604,7 @@ public final class Brume implements AutoCloseable {
 
         /** Sets who is told what the instance does. */
         public Builder engineListener(EngineListener who) {
-            watcher = Objects.requireNonNull(who, "who");
+            listener = Objects.requireNonNull(who, "who");
             return this;
         }
 

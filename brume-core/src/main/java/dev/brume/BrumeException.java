@@ -2,7 +2,11 @@ package dev.brume;
 
 import org.jspecify.annotations.Nullable;
 
-/** The base of all that Brume throws on purpose, except for wrong arguments. */
+/**
+ * The base of all that Brume throws on purpose, except for wrong arguments.
+ *
+ * @since 0.1.0
+ */
 public class BrumeException extends RuntimeException {
     private static final long serialVersionUID = 1L;
 

@@ -7,6 +7,7 @@ import java.util.Objects;
  *
  * @param namespace whose jobs may use it
  * @param name how their schedules refer to it
+ * @since 0.1.0
  */
 public record CalendarName(String namespace, String name) {
 

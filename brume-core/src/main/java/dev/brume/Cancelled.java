@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** The result of an order to cancel a run. */
+/**
+ * The result of an order to cancel a run.
+ *
+ * @since 0.1.0
+ */
 public enum Cancelled {
     /** It was waiting, and has ended. */
     ENDED,

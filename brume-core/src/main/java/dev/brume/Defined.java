@@ -6,6 +6,7 @@ package dev.brume;
  * @param name the job
  * @param kind whether anything was written
  * @param version the version in force now; 0 if there is no such job
+ * @since 0.1.0
  */
 public record Defined(JobName name, Kind kind, int version) {
 

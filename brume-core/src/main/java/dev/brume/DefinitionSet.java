@@ -9,6 +9,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * Definitions that come from one place and are put in force together.
+ *
+ * @since 0.1.0
  */
 public final class DefinitionSet {
     /** The highest limit. */

@@ -9,6 +9,7 @@ import java.util.Map;
  * @param jobs their versions, by name
  * @param calendars their versions, by name
  * @param limits their places, by name
+ * @since 0.1.0
  */
 public record DefinitionsSeen(
         Map<JobName, Integer> jobs, Map<CalendarName, Integer> calendars, Map<String, Integer> limits) {

@@ -3,6 +3,8 @@ package dev.brume;
 /**
  * Is told what an instance does, on the engine's own threads, so it must be quick. What it throws is
  * logged and changes nothing.
+ *
+ * @since 0.1.0
  */
 @FunctionalInterface
 public interface EngineListener {

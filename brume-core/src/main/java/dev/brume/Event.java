@@ -15,6 +15,8 @@ import org.jspecify.annotations.Nullable;
  * Something an instance did or noticed: the facts, and a text for people.
  *
  * <p>Immutable: each {@code with} method returns another one.
+ *
+ * @since 0.1.0
  */
 public final class Event {
     private final Kind kind;

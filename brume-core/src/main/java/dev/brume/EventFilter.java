@@ -11,6 +11,8 @@ import org.jspecify.annotations.Nullable;
  * matches everything; of several jobs and tags, one must fit.
  *
  * <p>Immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class EventFilter {
     /** Every event. */

@@ -12,6 +12,7 @@ import java.util.Optional;
  * @param exitCode of a program
  * @param status of an HTTP answer
  * @param pause the least wait before another attempt makes sense, if the other side has said so
+ * @since 0.1.0
  */
 public record Failure(
         List<String> errorTypes, Optional<Integer> exitCode, Optional<Integer> status, Optional<Duration> pause) {

@@ -7,6 +7,7 @@ import java.util.Objects;
  *
  * @param on which ends it follows
  * @param job that is run then
+ * @since 0.1.0
  */
 public record FollowUp(On on, JobName job) {
 

@@ -14,6 +14,7 @@ import java.util.stream.Collectors;
  *
  * @param kind what it is for
  * @param name of the key or limit, the same for all namespaces
+ * @since 0.1.0
  */
 public record GateKey(Kind kind, String name) implements Comparable<GateKey> {
     private static final Comparator<GateKey> ORDER =

@@ -11,6 +11,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * Failures that another attempt would not mend.
+ *
+ * @since 0.1.0
  */
 public final class GiveUpOn {
     /** Every failure may be tried again. */

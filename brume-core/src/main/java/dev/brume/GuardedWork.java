@@ -2,7 +2,11 @@ package dev.brume;
 
 import java.sql.Connection;
 
-/** Writes of a run that commit together with its own end, in the same database. */
+/**
+ * Writes of a run that commit together with its own end, in the same database.
+ *
+ * @since 0.1.0
+ */
 @FunctionalInterface
 public interface GuardedWork {
 

@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** Work written in Java. One handler may serve many runs at once, on different threads. */
+/**
+ * Work written in Java. One handler may serve many runs at once, on different threads.
+ *
+ * @since 0.1.0
+ */
 @FunctionalInterface
 public interface Handler {
 

@@ -5,6 +5,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * What happens to an occurrence that is due while earlier runs of its job are unfinished.
+ *
+ * @since 0.1.0
  */
 public final class IfBusy {
     /** The greatest bound. */

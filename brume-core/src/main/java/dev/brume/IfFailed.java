@@ -8,6 +8,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * What happens after an attempt that failed or timed out.
+ *
+ * @since 0.1.0
  */
 public final class IfFailed {
     private static final int MOST = 100;

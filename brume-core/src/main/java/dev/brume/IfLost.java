@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** What happens to a run whose instance died or lost its lease. */
+/**
+ * What happens to a run whose instance died or lost its lease.
+ *
+ * @since 0.1.0
+ */
 public enum IfLost {
     /** It is run again elsewhere; after {@value #MOST_LOSSES} losses of one run it is given up all the same. */
     RUN_AGAIN,

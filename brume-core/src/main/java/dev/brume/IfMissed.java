@@ -8,6 +8,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * What happens to occurrences that nobody could plan within the tolerance.
+ *
+ * @since 0.1.0
  */
 public final class IfMissed {
     /** How late an occurrence may be and still count as on time, unless a job says otherwise. */

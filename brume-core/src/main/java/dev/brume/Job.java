@@ -38,6 +38,8 @@ import org.jspecify.annotations.Nullable;
  * <p>Defaults: no description, lane {@value #MAIN_LANE}, priority 5, enabled, no time limit; {@code
  * ifBusy} skips, {@code ifFailed} gives up, {@code ifMissed} runs the latest, {@code ifLost} runs
  * again. Immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class Job {
     /** The lane of a job that names none. */

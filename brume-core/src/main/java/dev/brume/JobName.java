@@ -7,6 +7,7 @@ import java.util.Comparator;
  *
  * @param namespace letters, digits, {@code .}, {@code _} and {@code -}, at most 100
  * @param name the same
+ * @since 0.1.0
  */
 public record JobName(String namespace, String name) implements Comparable<JobName> {
     /** The namespace of a name without one. */

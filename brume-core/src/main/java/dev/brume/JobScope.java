@@ -7,6 +7,8 @@ import java.util.Set;
  * Some of the jobs: all of them, or those of some names or tags.
  *
  * <p>Immutable: each method returns another one.
+ *
+ * @since 0.1.0
  */
 public final class JobScope {
     /** Every job. */

@@ -10,6 +10,8 @@ import org.jspecify.annotations.Nullable;
  * How long the record of ended runs is kept.
  *
  * <p>What is beyond either bound may be removed, in batches; a little more may be there than the bound says. Immutable.
+ *
+ * @since 0.1.0
  */
 public final class Keep {
     private static final Duration SHORTEST = Duration.ofHours(1);

@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** Thrown when a run's lease no longer holds: nothing was written, and another instance has the run or will. */
+/**
+ * Thrown when a run's lease no longer holds: nothing was written, and another instance has the run or will.
+ *
+ * @since 0.1.0
+ */
 public class LeaseLostException extends BrumeException {
     private static final long serialVersionUID = 1L;
 

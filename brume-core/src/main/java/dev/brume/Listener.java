@@ -6,6 +6,8 @@ package dev.brume;
  * all. It may take its time: what comes meanwhile waits for it, up to
  * {@value #MOST_WAITING} events; what comes beyond that is passed over, counted and reported. What it throws is counted and
  * reported too, and changes nothing.
+ *
+ * @since 0.1.0
  */
 @FunctionalInterface
 public interface Listener {

@@ -23,6 +23,8 @@ import java.util.stream.Stream;
  * YAML; and so is the value of the environment variable of that name, wherever it occurs, also as part of a URL or a document. Names are compared
  * without regard to case. It cannot know what is secret under another name, what was encrypted, compressed or encoded in another way (such as Base64), or
  * cut in two by whoever printed it. Immutable.
+ *
+ * @since 0.1.0
  */
 public final class Mask {
     /** The text that replaces a secret. */

@@ -9,6 +9,8 @@ import java.time.Duration;
  * <p>It is renewed in the background until it is closed, or the database cannot be reached for too long. A process that
  * dies, or is stopped, loses it after the stated time at most. Work that was begun under it may outlive it, so effects within
  * the same database should be written under {@link #check}, and others carry the {@link #fence}. Safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public interface NamedLease extends AutoCloseable {
     /** The shortest time a lease may be taken for. */

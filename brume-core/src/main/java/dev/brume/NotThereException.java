@@ -3,7 +3,11 @@ package dev.brume;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
-/** Thrown when what an order or a question names is not there: a job that nobody defined, a run that is not on record. */
+/**
+ * Thrown when what an order or a question names is not there: a job that nobody defined, a run that is not on record.
+ *
+ * @since 0.1.0
+ */
 public final class NotThereException extends IllegalArgumentException {
     private static final long serialVersionUID = 1L;
 

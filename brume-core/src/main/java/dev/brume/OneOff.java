@@ -12,6 +12,7 @@ import java.util.Optional;
  * <p>It is owed at once unless it says when. Immutable: each method returns another one.
  *
  * @see OneOffs
+ * @since 0.1.0
  */
 public final class OneOff {
     private final JobName job;

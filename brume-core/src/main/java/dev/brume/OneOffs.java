@@ -9,6 +9,8 @@ import java.util.Optional;
  * Orders of single runs, each under a key of the caller's.
  *
  * <p>Each order is a transaction of its own, or part of the caller's by {@link #within(Connection)}. Safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class OneOffs {
     private final OneOffOrders orders;

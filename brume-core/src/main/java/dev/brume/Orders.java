@@ -23,6 +23,7 @@ import java.util.Optional;
  * transaction. Safe for use by many threads.
  *
  * @see Brume#orders(String, String)
+ * @since 0.1.0
  */
 public final class Orders {
     private final HandOrders hand;

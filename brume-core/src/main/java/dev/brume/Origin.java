@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** The cause of a run: the schedule or the order that it is owed to. */
+/**
+ * The cause of a run: the schedule or the order that it is owed to.
+ *
+ * @since 0.1.0
+ */
 public enum Origin {
     /** An occurrence of one of the job's schedules. */
     SCHEDULE,

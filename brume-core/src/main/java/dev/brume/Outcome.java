@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** How a run ended, or why it never began. */
+/**
+ * How a run ended, or why it never began.
+ *
+ * @since 0.1.0
+ */
 public enum Outcome {
     /** The work returned, or the program exited with 0. */
     SUCCEEDED,

@@ -12,6 +12,7 @@ import java.util.function.Function;
  * @param name that jobs state as their payload's type, such as {@code manifest-2}
  * @param read makes a value of the text; what it throws ends the run as failed for good, as no further attempt could read it
  * @param write makes a text of the value
+ * @since 0.1.0
  */
 public record PayloadType<T>(String name, Function<String, T> read, Function<T, String> write) {
 

@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** The reasons a ledger line or a span may carry. */
+/**
+ * The reasons a ledger line or a span may carry.
+ *
+ * @since 0.1.0
+ */
 public final class Reasons {
     /** Earlier runs of the job were unfinished, and it skips then. */
     public static final String BUSY = "BUSY";

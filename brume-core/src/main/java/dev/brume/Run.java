@@ -5,7 +5,11 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.Optional;
 
-/** The attempt that a handler carries out: its facts, and what it may ask for. Safe for use by many threads. */
+/**
+ * The attempt that a handler carries out: its facts, and what it may ask for. Safe for use by many threads.
+ *
+ * @since 0.1.0
+ */
 public interface Run {
 
     /** {@return the id under which the run is found in the ledger, the same for all its attempts} */

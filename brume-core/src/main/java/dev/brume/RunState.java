@@ -9,6 +9,8 @@ package dev.brume;
  * RUNNING -> BACKING_OFF -> RUNNING   the attempt failed and another is allowed
  * RUNNING -> PLANNED              handed back, or taken over from a dead instance
  * </pre>
+ *
+ * @since 0.1.0
  */
 public enum RunState {
     /** Ready to be taken, or planned for later. */

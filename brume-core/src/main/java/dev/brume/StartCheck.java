@@ -8,6 +8,8 @@ import java.util.Optional;
  *
  * <p>It is asked on a thread of its own and has {@value #SECONDS} seconds. A check that throws, or does not answer in time, is
  * counted and reported, and turns nothing down.
+ *
+ * @since 0.1.0
  */
 @FunctionalInterface
 public interface StartCheck {

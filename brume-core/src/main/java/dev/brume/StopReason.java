@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** Why a running attempt is asked to end early. */
+/**
+ * Why a running attempt is asked to end early.
+ *
+ * @since 0.1.0
+ */
 public enum StopReason {
     /** Its time limit is over. */
     TIME_LIMIT,

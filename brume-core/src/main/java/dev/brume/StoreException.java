@@ -2,7 +2,11 @@ package dev.brume;
 
 import org.jspecify.annotations.Nullable;
 
-/** Thrown when the store did not do what it was asked. */
+/**
+ * Thrown when the store did not do what it was asked.
+ *
+ * @since 0.1.0
+ */
 public class StoreException extends BrumeException {
     private static final long serialVersionUID = 1L;
 

@@ -1,6 +1,10 @@
 package dev.brume;
 
-/** Work written in Java that is given its payload as a value. One handler may serve many runs at once. */
+/**
+ * Work written in Java that is given its payload as a value. One handler may serve many runs at once.
+ *
+ * @since 0.1.0
+ */
 @FunctionalInterface
 public interface TypedHandler<T> {
 

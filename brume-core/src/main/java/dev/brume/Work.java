@@ -15,7 +15,11 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.regex.Pattern;
 
-/** The work of a job: a handler, a program, or an HTTP request. Implementations are immutable. */
+/**
+ * The work of a job: a handler, a program, or an HTTP request. Implementations are immutable.
+ *
+ * @since 0.1.0
+ */
 public sealed interface Work {
     /** How many arguments, variables or headers there may be. */
     int MOST_ARGUMENTS = 1000;

@@ -134,7 +134,7 @@ final class JobsCommand implements Callable<Integer> {
                     .orElse("never");
             table.row(view.name(), last, next(view, found.now));
             if (inFull) {
-                table.belowInFull(words(view, found.follows.get(view.name())));
+                table.belowInFull(words(view, found.follows.getOrDefault(view.name(), List.of())));
             }
         }
         table.lines().forEach(out::println);

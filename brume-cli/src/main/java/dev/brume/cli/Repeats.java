@@ -30,7 +30,7 @@ final class Repeats {
             if (number <= examples) {
                 example.accept(each);
             }
-            int rest = Math.toIntExact(sizes.get(name)) - examples;
+            int rest = Math.toIntExact(sizes.getOrDefault(name, 0L)) - examples;
             if (number == examples && rest > 0) {
                 more.accept(each, rest);
             }

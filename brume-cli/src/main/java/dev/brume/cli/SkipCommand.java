@@ -31,7 +31,8 @@ final class SkipCommand implements Callable<Integer> {
         JobName key = OrderOptions.key(job);
         Optional<Occurrence> skipped = options.order(desk -> desk.orders().skipNext(key));
         if (skipped.isEmpty()) {
-            return report.notDone(key + " has no occurrence to come; nothing was skipped", "job", key, "skipped", null);
+            return report.notDone(
+                    key + " has no occurrence to come; nothing was skipped", "job", key, "skipped", skipped);
         }
         Occurrence next = skipped.get();
         return report.done(

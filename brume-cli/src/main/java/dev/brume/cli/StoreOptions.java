@@ -10,6 +10,7 @@ import dev.brume.jdbc.JdbcStore;
 import java.nio.file.Path;
 import java.sql.SQLException;
 import java.time.Duration;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
@@ -190,6 +191,7 @@ final class StoreOptions {
     }
 
     private DataSource dataSource(Duration limit) {
+        String database = Objects.requireNonNull(this.database, "--database");
         if (database.startsWith("jdbc:postgresql:")) {
             // The driver logs URLs that it cannot read, passwords and all.
             DRIVERS_LOG.setLevel(Level.OFF);
@@ -208,7 +210,7 @@ final class StoreOptions {
         }
         if (database.startsWith("jdbc:mariadb:")) {
             try {
-                return new MariaDbDataSource(mariadbUrl());
+                return new MariaDbDataSource(mariadbUrl(database));
             } catch (SQLException e) {
                 throw new UsageException("--database '" + description() + "' is not a JDBC URL (expected"
                         + " jdbc:mariadb://host:port/name?user=u&password=p)");
@@ -223,7 +225,7 @@ final class StoreOptions {
                 + " jdbc:mariadb:... or jdbc:h2:...)");
     }
 
-    private String mariadbUrl() {
+    private static String mariadbUrl(String database) {
         return database.contains("connectTimeout=")
                 ? database
                 : database + (database.contains("?") ? "&" : "?") + "connectTimeout=5000";

@@ -101,13 +101,14 @@ final class SubjectOptions {
 
     /** {@return about how long a run of the job of the store has taken of late; empty for all else} */
     Optional<Duration> measured(Instant now) {
-        if (file != null || job == null) {
+        String named = job;
+        if (file != null || named == null) {
             return Optional.empty();
         }
         List<Duration> took = new ArrayList<>();
         store.look(history -> {
             history.accounts(
-                    Optional.of(key(job)),
+                    Optional.of(key(named)),
                     now.minus(MEASURED),
                     now,
                     account -> account.lines().stream()

@@ -9,6 +9,7 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /**
  * A table without lines around it. A row is a line, and no word in it is ever broken: whoever looks for a name in a pipe must find
@@ -84,9 +85,7 @@ final class Table {
         List<String> lines = new ArrayList<>();
         for (int i = 0; i < rowsOfLines.size(); i++) {
             lines.addAll(rowsOfLines.get(i));
-            if (below.containsKey(i - 1)) {
-                addBelow(lines, below.get(i - 1), beside);
-            }
+            Optional.ofNullable(below.get(i - 1)).ifPresent(texts -> addBelow(lines, texts, beside));
         }
         return lines;
     }

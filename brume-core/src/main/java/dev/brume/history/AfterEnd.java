@@ -8,6 +8,7 @@ import java.util.Optional;
  *
  * @param due when its next occurrence is owed
  * @param run whose end it waits for
+ * @since 0.1.0
  */
 public record AfterEnd(Optional<Instant> due, Optional<Long> run) {
 

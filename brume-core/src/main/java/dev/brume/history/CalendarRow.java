@@ -10,5 +10,6 @@ import dev.brume.schedule.DayCalendar;
  * @param number counted from 1
  * @param days what it holds
  * @param source where it came from
+ * @since 0.1.0
  */
 public record CalendarRow(CalendarName name, int number, DayCalendar days, String source) {}

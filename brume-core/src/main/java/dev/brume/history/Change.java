@@ -14,6 +14,7 @@ import java.util.Optional;
  * @param versionAfter the version after
  * @param text the rest, in words
  * @param because why, in the words of who ordered it; empty if nobody said
+ * @since 0.1.0
  */
 public record Change(
         String kind,

@@ -14,6 +14,7 @@ import java.util.Optional;
  * @param until only those before
  * @param before only those with a lower id, to go on where another page ended
  * @param limit how many at most
+ * @since 0.1.0
  */
 public record ChangeFilter(
         Optional<JobName> job,

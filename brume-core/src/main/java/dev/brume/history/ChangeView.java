@@ -8,5 +8,6 @@ import java.time.Instant;
  * @param id of the line; rises with time
  * @param at when, by the database's clock
  * @param change what was done
+ * @since 0.1.0
  */
 public record ChangeView(long id, Instant at, Change change) {}

@@ -10,6 +10,7 @@ import java.util.Optional;
  *
  * @param outcomes how many each
  * @param took how long last attempts took on average; empty if there were none
+ * @since 0.1.0
  */
 public record Ends(Map<Outcome, Long> outcomes, Optional<Duration> took) {
     /** No runs. */

@@ -7,7 +7,8 @@ import dev.brume.GateKey;
  *
  * @param key its name
  * @param cap how many places there are
- * @param used how many are taken: live runs that name it and are not held, and ends that are not settled
+ * @param used how many are taken: live runs that name it and do not wait, and ends that are not settled
+ * @since 0.1.0
  */
 public record Gate(GateKey key, int cap, int used) {
 

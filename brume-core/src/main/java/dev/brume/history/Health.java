@@ -17,6 +17,7 @@ import java.util.OptionalInt;
  * @param transactions of anyone, that have been open for more than a minute; empty where the store does not tell
  * @param locked jobs that are long due and whose rows others hold
  * @param settings of the server that may lose what was committed
+ * @since 0.1.0
  */
 public record Health(
         String product,

@@ -10,7 +10,11 @@ import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.function.Consumer;
 
-/** Reads what people ask for. Safe for use by many threads; methods may throw {@link StoreException}. */
+/**
+ * Reads what people ask for. Safe for use by many threads; methods may throw {@link StoreException}.
+ *
+ * @since 0.1.0
+ */
 public interface History {
 
     /** {@return the database's clock} */

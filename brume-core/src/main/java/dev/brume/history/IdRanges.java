@@ -9,6 +9,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * A set of numbers, kept and written as ranges: {@code 1-40,42,50-60}. Immutable.
+ *
+ * @since 0.1.0
  */
 public final class IdRanges {
     /** No numbers. */

@@ -23,6 +23,7 @@ import java.util.Optional;
  * @param cursor up to where everything it owed is decided, inclusive
  * @param lines live runs and ledger lines planned within the period, by planned time
  * @param spans that overlap the period
+ * @since 0.1.0
  */
 public record JobAccount(
         long id,

@@ -19,6 +19,7 @@ import java.util.stream.Stream;
  * @param followedBy only those that this one follows
  * @param after only those that come after this one in the order of names with the namespace, {@code main/} too
  * @param limit how many at most
+ * @since 0.1.0
  */
 public record JobFilter(
         Optional<String> name,

@@ -13,12 +13,13 @@ import java.util.Optional;
  * @param source where the definition came from
  * @param cursor every occurrence up to here, inclusive, has been decided
  * @param nextAt when the next occurrence is due, empty if none follows
- * @param used how many places are taken: live runs that are not held
+ * @param used how many places are taken: live runs that do not wait
  * @param cap how many places there are
- * @param waiting how many runs are held
+ * @param waiting how many runs wait
  * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
  * @param dropped whether it owes nothing any more
  * @param paused whether it owes nothing for now
+ * @since 0.1.0
  */
 public record JobRow(
         long id,
@@ -34,9 +35,9 @@ public record JobRow(
         boolean dropped,
         boolean paused) {
 
-    /** {@return the row with other counts of places taken and runs held} */
-    public JobRow counted(int taken, int held) {
-        return new JobRow(id, name, version, source, cursor, nextAt, taken, cap, held, afterEnd, dropped, paused);
+    /** {@return the row with other counts of places taken and runs that wait} */
+    public JobRow counted(int taken, int waits) {
+        return new JobRow(id, name, version, source, cursor, nextAt, taken, cap, waits, afterEnd, dropped, paused);
     }
 
     /** {@return the row of a job that owes nothing any more} */

@@ -12,6 +12,7 @@ import java.util.Optional;
  * @param job the definition in force
  * @param definedAt when that came into force
  * @param lastEnd the run that ended last
+ * @since 0.1.0
  */
 public record JobView(JobRow row, Job job, Instant definedAt, Optional<LastEnd> lastEnd) {
 

@@ -12,5 +12,6 @@ import java.time.Instant;
  * @param version its definition in force
  * @param keep its bounds
  * @param from before it, lines may have been removed
+ * @since 0.1.0
  */
 public record Kept(long job, JobName name, int version, Keep keep, Instant from) {}

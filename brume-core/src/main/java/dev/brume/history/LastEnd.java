@@ -9,5 +9,6 @@ import java.time.Instant;
  * @param run its id
  * @param outcome how
  * @param at when
+ * @since 0.1.0
  */
 public record LastEnd(long run, Outcome outcome, Instant at) {}

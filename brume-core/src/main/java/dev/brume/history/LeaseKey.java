@@ -8,5 +8,6 @@ import java.util.UUID;
  * @param run the run's id
  * @param session whose lease
  * @param fence its fence
+ * @since 0.1.0
  */
 public record LeaseKey(long run, UUID session, long fence) {}

@@ -10,6 +10,8 @@ import java.util.Optional;
 /**
  * The mark of a row in a seal: the first 12 bytes of the SHA-256 of its canonical form, and the minute that retention goes by, in Base64 for
  * URLs. Once a row is gone, its minute still tells whether it was old enough to go. Stateless.
+ *
+ * @since 0.1.0
  */
 public final class Mark {
     /** How many characters a mark has. */

@@ -8,6 +8,7 @@ import java.util.stream.Collectors;
  *
  * @param numbers which
  * @param marks the mark of each, in the order of the numbers
+ * @since 0.1.0
  */
 public record Members(IdRanges numbers, String marks) {
     /** No rows. */

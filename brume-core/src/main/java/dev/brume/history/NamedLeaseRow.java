@@ -12,6 +12,7 @@ import java.time.Instant;
  * @param renewedAt when it was renewed last
  * @param until when it ends unless renewed, exclusive; when it was given back, if it was
  * @param freeAt from when it can be taken again: then, or once its cool-down is over
+ * @since 0.1.0
  */
 public record NamedLeaseRow(
         String name, String holder, long fence, Instant takenAt, Instant renewedAt, Instant until, Instant freeAt) {

@@ -11,6 +11,7 @@ import java.util.UUID;
  * @param handler that it knows, or the kind of work that it takes ({@link dev.brume.Work#needs()}); empty if none is needed
  * @param labels that it carries, sorted
  * @param session that it is, where the run is owed to one instance only
+ * @since 0.1.0
  */
 public record Needs(Optional<String> handler, List<String> labels, Optional<UUID> session) {
     /** Any instance will do. */

@@ -13,6 +13,7 @@ import java.util.Optional;
  * @param payload what its run is given, empty for the job's own
  * @param orderedBy who ordered it
  * @param run the run that was made of it, empty while it waits
+ * @since 0.1.0
  */
 public record OneOffView(
         JobName job, String key, Instant dueAt, Optional<String> payload, String orderedBy, Optional<Long> run) {}

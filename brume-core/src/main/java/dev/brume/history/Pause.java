@@ -13,6 +13,7 @@ import java.util.stream.Stream;
  * @param since when it was ordered
  * @param who ordered it
  * @param because why, empty if nobody said
+ * @since 0.1.0
  */
 public record Pause(Scope scope, Instant since, String who, String because) {
 

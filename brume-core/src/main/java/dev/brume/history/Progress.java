@@ -5,6 +5,7 @@ package dev.brume.history;
  *
  * @param percent 0 to 100
  * @param message what it is at, may be empty
+ * @since 0.1.0
  */
 public record Progress(int percent, String message) {
     @Override

@@ -5,6 +5,7 @@ package dev.brume.history;
  *
  * @param high beyond it, nothing is sealed
  * @param open numbers up to there that were not on record when their neighbours were sealed
+ * @since 0.1.0
  */
 public record Reach(long high, IdRanges open) {
     /** Nothing sealed. */

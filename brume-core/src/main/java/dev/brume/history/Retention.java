@@ -14,6 +14,7 @@ import java.util.Optional;
  * @param from before it, lines of any job may have been removed
  * @param appliedAt when the ledger was last looked through for what is beyond its bounds
  * @param jobs those with bounds of their own, by id
+ * @since 0.1.0
  */
 public record Retention(
         Keep total, Optional<Duration> floor, Instant from, Optional<Instant> appliedAt, List<Kept> jobs) {}

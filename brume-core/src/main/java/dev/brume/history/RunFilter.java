@@ -17,6 +17,7 @@ import java.util.Optional;
  * @param until only those planned before
  * @param narrow further conditions
  * @param limit how many at most
+ * @since 0.1.0
  */
 public record RunFilter(
         Optional<JobName> job,

@@ -25,9 +25,10 @@ import java.util.UUID;
  * @param attempts the attempts that ended, oldest first
  * @param attempt the number of the current or last attempt, 0 before the first
  * @param payload what it is given
- * @param gates the shared gates whose places it takes, beside its job's, unless it is held
+ * @param gates the shared gates whose places it takes, beside its job's, unless it waits
  * @param startBy by when it must have begun, exclusive; empty once it has, or if it may begin at any time
  * @param shownPayload what the record says in place of the payload, if that holds secrets
+ * @since 0.1.0
  */
 public record RunRow(
         long id,

@@ -26,6 +26,7 @@ import java.util.Optional;
  * @param payload what it was given
  * @param result what it returned
  * @param outputs what its attempts printed, by attempt; only where one run was asked for
+ * @since 0.1.0
  */
 public record RunView(
         long id,

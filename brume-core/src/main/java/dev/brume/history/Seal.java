@@ -12,6 +12,7 @@ import java.util.Map;
  * @param sealedBy who had it made
  * @param covered the rows that it covers
  * @param digest SHA-256 over all that, and the digest before, in hexadecimal
+ * @since 0.1.0
  */
 public record Seal(long number, Instant sealedAt, String sealedBy, Map<SealedKind, Members> covered, String digest) {
 

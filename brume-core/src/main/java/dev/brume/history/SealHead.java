@@ -9,6 +9,7 @@ import java.util.Map;
  * @param number of the newest seal, 0 if there is none
  * @param digest of it; {@link #NOTHING} if there is none
  * @param reaches how far it has come among the rows of each kind
+ * @since 0.1.0
  */
 public record SealHead(long number, String digest, Map<SealedKind, Reach> reaches) {
     /** The digest before the first seal. */

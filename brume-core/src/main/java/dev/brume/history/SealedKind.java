@@ -1,6 +1,10 @@
 package dev.brume.history;
 
-/** The kinds of rows that seals cover. Each row has a number within its kind; numbers rise, except that some are committed late. */
+/**
+ * The kinds of rows that seals cover. Each row has a number within its kind; numbers rise, except that some are committed late.
+ *
+ * @since 0.1.0
+ */
 public enum SealedKind {
     /** Lines of the ledger with what their attempts printed, by run id. */
     LINE("ledger line of run ", 5000),

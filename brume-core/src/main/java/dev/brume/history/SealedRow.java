@@ -12,6 +12,7 @@ import java.util.Optional;
  * @param job it is of; empty if it is of none
  * @param at what retention goes by: the planned instant of a run, the last occurrence of a span; otherwise when it was written
  * @param form its canonical form
+ * @since 0.1.0
  */
 public record SealedRow(long number, String what, Optional<JobName> job, Instant at, String form) {
 

@@ -25,6 +25,7 @@ import java.util.UUID;
  * @param endedAt when it ended
  * @param handlers the names of its handlers and the kinds of work that it takes, sorted; empty if an older version opened it, which does not say
  * @param ahead by how much its wall clock was ahead of the database's when that was last noted; negative if behind
+ * @since 0.1.0
  */
 public record SessionRow(
         UUID id,

@@ -5,5 +5,6 @@ package dev.brume.history;
  *
  * @param row as it stands
  * @param runs how many runs it holds
+ * @since 0.1.0
  */
 public record SessionView(SessionRow row, int runs) {}

@@ -14,6 +14,7 @@ import java.time.Instant;
  * @param last the last occurrence in it; its end, if they were not counted
  * @param count how many; 1 if they were not counted
  * @param reason why
+ * @since 0.1.0
  */
 public record Span(
         long job, int version, Instant from, Instant until, Instant first, Instant last, long count, String reason) {

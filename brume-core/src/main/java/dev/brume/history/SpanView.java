@@ -7,5 +7,6 @@ import dev.brume.JobName;
  *
  * @param job the job's name
  * @param span the stretch
+ * @since 0.1.0
  */
 public record SpanView(JobName job, Span span) {}

@@ -11,6 +11,7 @@ import java.util.UUID;
  * @param handlers it knows, and the kinds of work that it takes
  * @param labels it carries
  * @param session it is, empty if it has none
+ * @since 0.1.0
  */
 public record Ability(Set<String> handlers, Set<String> labels, Optional<UUID> session) {
     /** No handler, no label, no session. */

@@ -14,6 +14,7 @@ import java.util.UUID;
  * @param hint nothing ready earlier is expected; empty to look from the beginning
  * @param limit how many at most
  * @param oldestFirst whether those that have waited longest come first, whatever their priority
+ * @since 0.1.0
  */
 public record Claim(
         UUID session,

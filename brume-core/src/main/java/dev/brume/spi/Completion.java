@@ -17,6 +17,7 @@ import java.util.Optional;
  * @param endedNanos the monotonic clock at its end
  * @param failure what else is known of why it failed
  * @param recorded whether the work itself has recorded it, together with what it wrote
+ * @since 0.1.0
  */
 public record Completion(
         LeasedRun run,

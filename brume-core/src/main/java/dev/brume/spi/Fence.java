@@ -1,6 +1,10 @@
 package dev.brume.spi;
 
-/** Puts an epoch and a number together: the epoch in the high bits, so that it always decides. */
+/**
+ * Puts an epoch and a number together: the epoch in the high bits, so that it always decides.
+ *
+ * @since 0.1.0
+ */
 public final class Fence {
     private static final int NUMBER_BITS = 46;
 

@@ -7,7 +7,11 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 
-/** The steps on gates that jobs share, within a transaction. They are locked after jobs and before sessions and runs. */
+/**
+ * The steps on gates that jobs share, within a transaction. They are locked after jobs and before sessions and runs.
+ *
+ * @since 0.1.0
+ */
 public interface GateSteps {
 
     /** Adds gates that are not there yet, nobody in them, and leaves the others as they are; under the definitions' lock. */
@@ -25,8 +29,8 @@ public interface GateSteps {
     /** Writes how many places of locked gates are taken. */
     void write(Collection<Gate> gates);
 
-    /** Puts held runs in the queues of their gates. */
-    void queue(List<RunRow> held);
+    /** Puts waiting runs in the queues of their gates. */
+    void queue(List<RunRow> waiting);
 
     /** Takes runs out of all queues. */
     void unqueue(Collection<Long> runs);
@@ -39,7 +43,7 @@ public interface GateSteps {
     List<WaitingRun> waitingAt(Collection<GateKey> gates, int perJob);
 
     /**
-     * Reads, without locking, the held runs of jobs, whether they name gates or not, by time.
+     * Reads, without locking, the waiting runs of jobs, whether they name gates or not, by time.
      *
      * @param perJob how many of one job at most, its first ones
      */

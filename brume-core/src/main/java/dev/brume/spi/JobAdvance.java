@@ -13,9 +13,10 @@ import java.util.Optional;
  * @param cursor the new cursor
  * @param nextAt the next occurrence
  * @param used the places taken
- * @param waiting the runs held
+ * @param waiting the runs that wait
  * @param lastEnd the run that ended last, if that changes; one that ended before the one on record changes nothing
  * @param afterEnd where its schedule stands that goes by the ends of runs, if that changes
+ * @since 0.1.0
  */
 public record JobAdvance(
         long id,

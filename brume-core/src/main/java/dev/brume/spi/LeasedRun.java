@@ -14,6 +14,7 @@ import java.time.temporal.ChronoUnit;
  * @param job the definition it runs under
  * @param instance the instance's name
  * @param leasedNanos the monotonic clock when it was leased
+ * @since 0.1.0
  */
 public record LeasedRun(RunRow row, Job job, String instance, long leasedNanos) {
 

@@ -21,6 +21,7 @@ import java.util.Optional;
  * @param attempts all of them, oldest first
  * @param payload what it was given, without secrets
  * @param result what it returned
+ * @since 0.1.0
  */
 public record LedgerLine(
         long run,

@@ -4,7 +4,11 @@ import dev.brume.history.NamedLeaseRow;
 import java.time.Instant;
 import java.util.Optional;
 
-/** The steps on leases by name, within a transaction. */
+/**
+ * The steps on leases by name, within a transaction.
+ *
+ * @since 0.1.0
+ */
 public interface NamedLeaseSteps {
 
     /** Locks a lease, waiting for whoever has it locked. */

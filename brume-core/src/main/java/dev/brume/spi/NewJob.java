@@ -14,6 +14,7 @@ import java.util.Optional;
  * @param at when it begins to owe
  * @param nextAt its first occurrence
  * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
+ * @since 0.1.0
  */
 public record NewJob(
         Job job, Pins pins, String source, Instant at, Optional<Instant> nextAt, Optional<AfterEnd> afterEnd) {

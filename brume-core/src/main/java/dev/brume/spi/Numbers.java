@@ -7,5 +7,6 @@ import java.util.List;
  *
  * @param ids for runs
  * @param fences for leases, without the epoch
+ * @since 0.1.0
  */
 public record Numbers(List<Long> ids, List<Long> fences) {}

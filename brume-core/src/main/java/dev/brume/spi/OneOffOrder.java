@@ -13,6 +13,7 @@ import java.util.Optional;
  * @param payload what the run is given instead of the job's own
  * @param orderedBy who ordered it
  * @param parent the run that it follows, if the end of that ordered it
+ * @since 0.1.0
  */
 public record OneOffOrder(
         long job, String key, Instant dueAt, Optional<String> payload, String orderedBy, Optional<Long> parent) {

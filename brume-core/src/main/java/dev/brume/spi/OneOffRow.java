@@ -5,5 +5,6 @@ package dev.brume.spi;
  *
  * @param id of the row
  * @param oneOff what was ordered
+ * @since 0.1.0
  */
 public record OneOffRow(long id, OneOffOrder oneOff) {}

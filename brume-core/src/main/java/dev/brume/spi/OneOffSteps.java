@@ -11,6 +11,8 @@ import java.util.Optional;
  *
  * <p>{@link #add}, {@link #move} and {@link #remove} may be used in a transaction of the caller's: they are right at any
  * isolation level and lock nothing but the row itself.
+ *
+ * @since 0.1.0
  */
 public interface OneOffSteps {
 

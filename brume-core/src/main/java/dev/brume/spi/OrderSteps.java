@@ -11,7 +11,11 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 
-/** The steps that orders by hand take, within a transaction. */
+/**
+ * The steps that orders by hand take, within a transaction.
+ *
+ * @since 0.1.0
+ */
 public interface OrderSteps {
 
     /** Reads a live run, locking nothing. */

@@ -15,6 +15,7 @@ import java.util.Optional;
  * @param stops whether runs are to be stopped; false unless a wide look was asked for
  * @param tooLate whether runs wait that should have begun by now; false unless a wide look was asked for
  * @param beyond whether jobs are due that only newer instances can read; false unless a wide look was asked for
+ * @since 0.1.0
  */
 public record Outlook(
         Instant now,

@@ -19,6 +19,7 @@ import java.util.Set;
  * @param calendars the version of each calendar its schedules name; 0 for one that was missing
  * @param schedules one for each schedule, in order; empty if none of them has anything to pin
  * @param tzdata the version of the zone rules it was defined under
+ * @since 0.1.0
  */
 public record Pins(Map<String, Integer> calendars, List<SchedulePin> schedules, String tzdata) {
 

@@ -10,6 +10,7 @@ import dev.brume.internal.text.Digests;
  * @param bytes how many there were
  * @param omitted how many of them were left out
  * @param digest SHA-256 of what is kept, in UTF-8, in hexadecimal
+ * @since 0.1.0
  */
 public record Printed(int attempt, long bytes, long omitted, String digest) {
 

@@ -9,6 +9,7 @@ import dev.brume.history.Progress;
  * @param lease that must still hold
  * @param percent 0 to 100
  * @param message what it is at
+ * @since 0.1.0
  */
 public record ProgressNote(LeaseKey lease, int percent, String message) {
 

@@ -17,6 +17,7 @@ import java.util.Optional;
  * @param at from when it holds
  * @param nextAt its first occurrence
  * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
+ * @since 0.1.0
  */
 public record Redefinition(
         long id,

@@ -8,5 +8,6 @@ import java.time.Instant;
  *
  * @param at the database's clock
  * @param state where it stands: someone may have asked it to drain
+ * @since 0.1.0
  */
 public record Renewal(Instant at, SessionRow.State state) {}

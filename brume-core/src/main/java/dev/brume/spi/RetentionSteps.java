@@ -10,7 +10,11 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 
-/** The steps of retention, within one transaction: nobody else removes lines from the ledger. Confined to one thread. */
+/**
+ * The steps of retention, within one transaction: nobody else removes lines from the ledger. Confined to one thread.
+ *
+ * @since 0.1.0
+ */
 public interface RetentionSteps {
 
     /** Locks the bounds of the whole; whoever sets them waits here for others that do. */

@@ -15,6 +15,7 @@ import java.util.Optional;
  * @param last the attempt that ended it
  * @param result what it returned
  * @param output what it printed
+ * @since 0.1.0
  */
 public record RunEnd(
         LeaseKey lease,

@@ -16,6 +16,7 @@ import java.util.Optional;
  * @param readyAt from when it may be claimed
  * @param attempts all its attempts so far, the one that ended now included
  * @param output what the attempt printed
+ * @since 0.1.0
  */
 public record RunRelease(
         LeaseKey lease, RunState state, Instant readyAt, List<Attempt> attempts, Optional<Output> output) {}

@@ -7,7 +7,11 @@ import dev.brume.history.SealedKind;
 import dev.brume.history.SealedRow;
 import java.util.List;
 
-/** The steps of sealing, within one transaction. Confined to one thread. */
+/**
+ * The steps of sealing, within one transaction. Confined to one thread.
+ *
+ * @since 0.1.0
+ */
 public interface SealSteps {
 
     /** Locks and returns where sealing stands; whoever seals or removes sealed lines waits here for others that do. */

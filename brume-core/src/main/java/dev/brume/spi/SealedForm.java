@@ -18,6 +18,8 @@ import java.util.Optional;
  *
  * <p>A row is written field by field: its name, a colon, the number of bytes of its value in UTF-8, a colon, the value, a line
  * feed. Instants are ISO 8601 in UTC; what is empty has the length 0. Stateless.
+ *
+ * @since 0.1.0
  */
 public final class SealedForm {
     private final StringBuilder text = new StringBuilder();

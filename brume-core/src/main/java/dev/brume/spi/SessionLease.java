@@ -10,5 +10,6 @@ import java.util.UUID;
  * @param epoch in which it was opened; it ends with it
  * @param renewedAt when it was renewed last; the database never has less
  * @param timeline the history of itself that the server was in then
+ * @since 0.1.0
  */
 public record SessionLease(UUID session, long epoch, Instant renewedAt, String timeline) {}

@@ -8,7 +8,11 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 
-/** The steps on sessions, on the epoch and on the history that the database is in, within a transaction. */
+/**
+ * The steps on sessions, on the epoch and on the history that the database is in, within a transaction.
+ *
+ * @since 0.1.0
+ */
 public interface SessionSteps {
 
     /**

@@ -13,8 +13,9 @@ import java.util.List;
  * @param version of the definition it ran under, 0 if an older instance ended it
  * @param outcome how it ended
  * @param endedAt when
- * @param held whether it had no place yet, so that none comes free
+ * @param waited whether it had no place yet, so that none comes free
  * @param gates whose places come free, beside its job's
+ * @since 0.1.0
  */
 public record Settle(
-        long run, long job, int version, Outcome outcome, Instant endedAt, boolean held, List<GateKey> gates) {}
+        long run, long job, int version, Outcome outcome, Instant endedAt, boolean waited, List<GateKey> gates) {}

@@ -7,6 +7,8 @@ import java.time.Duration;
  * An instance that does something only when it is told to, for tests in virtual time.
  *
  * <p>Its work goes on threads of its own, one at a time; all methods are called by one thread.
+ *
+ * @since 0.1.0
  */
 public interface SteppedInstance extends AutoCloseable {
 

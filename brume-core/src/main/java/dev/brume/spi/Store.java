@@ -17,6 +17,8 @@ import java.util.function.Supplier;
  * The shared memory of all instances. Safe for use by many threads.
  *
  * <p>Every method may throw {@link StoreException}.
+ *
+ * @since 0.1.0
  */
 public interface Store extends AutoCloseable {
 

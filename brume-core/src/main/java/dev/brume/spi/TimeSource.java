@@ -2,7 +2,11 @@ package dev.brume.spi;
 
 import java.time.Instant;
 
-/** The clocks of the machine an instance runs on. Safe for use by many threads. */
+/**
+ * The clocks of the machine an instance runs on. Safe for use by many threads.
+ *
+ * @since 0.1.0
+ */
 public interface TimeSource {
 
     /** {@return elapsed time in nanoseconds from some fixed point; it never jumps} */

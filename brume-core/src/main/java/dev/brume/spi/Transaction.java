@@ -25,6 +25,8 @@ import java.util.UUID;
  * <p>Whoever locks more than one kind of row does so in this order: definitions, jobs by id, gates by kind and name,
  * sessions, runs by id, ledger. Steps that say "passing over" leave out rows that others hold; all others wait
  * for them, within the limits of the connection. Confined to one thread.
+ *
+ * @since 0.1.0
  */
 public interface Transaction {
 
@@ -175,7 +177,7 @@ public interface Transaction {
     /** Takes what is to be settled of ended runs; skips those that others hold. */
     List<Settle> takeUnsettled(Collection<Long> runs);
 
-    /** Lets held runs of locked jobs go: they may be claimed from an instant on. */
+    /** Lets waiting runs of locked jobs go: they may be claimed from an instant on. */
     void letGo(Collection<Long> runs, Instant readyAt);
 
     // Sessions.
@@ -206,6 +208,6 @@ public interface Transaction {
     /** Locks jobs whose counted places differ from their live runs, and returns the true counts. */
     List<Recount> recount(int limit);
 
-    /** Reads, without locking, jobs of which runs are held although places of the job are free. */
+    /** Reads, without locking, jobs of which runs wait although places of the job are free. */
     List<Long> jobsWithRoomAndWaiting(int limit);
 }

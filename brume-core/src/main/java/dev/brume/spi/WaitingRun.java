@@ -12,5 +12,6 @@ import java.util.List;
  * @param priority 9 first
  * @param planned earliest first
  * @param gates the shared gates it needs a place of, beside its job's
+ * @since 0.1.0
  */
 public record WaitingRun(long run, long job, int priority, Instant planned, List<GateKey> gates) {}

@@ -2,7 +2,11 @@ package dev.brume.spi;
 
 import dev.brume.StopReason;
 
-/** Carries out attempts. Safe for use by many threads. */
+/**
+ * Carries out attempts. Safe for use by many threads.
+ *
+ * @since 0.1.0
+ */
 public interface WorkerPool {
 
     /** {@return how many more attempts a lane can begin at once} */

@@ -24,6 +24,8 @@ import java.util.stream.Collectors;
  * <p>The five fields and the nicknames mean what they mean there. Lines of environment hold for the entries below them, as
  * they do there; {@code CRON_TZ} is the zone, {@code SHELL} the shell. Comments right above an entry become its description.
  * What cannot be brought over is left out, with the reason. Confined to one thread.
+ *
+ * @since 0.1.0
  */
 public final class Crontab {
     private static final Pattern ENVIRONMENT = Pattern.compile("\\s*([A-Za-z_][A-Za-z0-9_]*)\\s*=\\s*(.*?)\\s*");

@@ -34,6 +34,7 @@ import java.util.OptionalLong;
  * @param limits how many runs at once, by name
  * @param lines where each job stands, counted from 1
  * @param warnings what in the files that it names was not understood
+ * @since 0.1.0
  */
 public record DefinitionFile(
         String source,

@@ -7,6 +7,7 @@ package dev.brume.definitions;
  * @param line counted from 1
  * @param column counted from 1
  * @param message what is wrong, what is allowed, what was probably meant
+ * @since 0.1.0
  */
 public record DefinitionProblem(String file, int line, int column, String message) {
 

@@ -4,7 +4,11 @@ import dev.brume.BrumeException;
 import java.util.List;
 import java.util.stream.Collectors;
 
-/** Thrown when a definition file cannot be used; it carries everything that is wrong with it, by place. */
+/**
+ * Thrown when a definition file cannot be used; it carries everything that is wrong with it, by place.
+ *
+ * @since 0.1.0
+ */
 public final class DefinitionsException extends BrumeException {
     private static final long serialVersionUID = 1L;
 

@@ -5,5 +5,6 @@ package dev.brume.definitions;
  *
  * @param line of the definition file, where that file is named
  * @param text what, with the other file and its line
+ * @since 0.1.0
  */
 public record FileWarning(int line, String text) {}

@@ -7,6 +7,7 @@ import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import org.snakeyaml.engine.v2.api.LoadSettings;
@@ -34,7 +35,7 @@ final class LocatedDocument {
 
     private final String file;
     /** What stands in mappings that were searched: places are asked for where something is wrong, and once a job. */
-    private final Map<MappingNode, Map<String, NodeTuple>> indexes = new IdentityHashMap<>();
+    private final IdentityHashMap<MappingNode, Map<String, NodeTuple>> indexes = new IdentityHashMap<>();
 
     private final List<DefinitionProblem> problems = new ArrayList<>();
     private Optional<Node> top = Optional.empty();
@@ -183,7 +184,10 @@ final class LocatedDocument {
             }
             String name = key.getValue();
             if (map.containsKey(name)) {
-                int first = place(index(mapping).get(name).getKeyNode()).line() + 1;
+                int first = place(Objects.requireNonNull(index(mapping).get(name), name)
+                                        .getKeyNode())
+                                .line()
+                        + 1;
                 problems.add(new DefinitionProblem(
                         file,
                         place.line() + 1,

@@ -11,6 +11,7 @@ import java.util.TreeSet;
  *
  * @param days the days that its events cover
  * @param warnings what in it was not understood, by line
+ * @since 0.1.0
  */
 public record CalendarDays(SortedSet<LocalDate> days, List<Warning> warnings) {
     /** Creates a copy of both. */

@@ -26,6 +26,8 @@ import java.util.TreeSet;
  * touches; one in UTC is seen in the zone given. Recurring events count until the end of {@value #LAST_YEAR};
  * cancelled ones do not, and single times of a recurring event that are moved or cancelled (RECURRENCE-ID) count as they are then.
  * What is not understood is told as a warning. Confined to one thread.
+ *
+ * @since 0.1.0
  */
 public final class CalendarFile {
     /** Events that recur for ever are followed until the end of this year. */

@@ -27,6 +27,7 @@ import java.util.stream.Collectors;
  *
  * @param start the first time, in the zone of the rule
  * @param text the value of RRULE (RFC 5545, section 3.3.10)
+ * @since 0.1.0
  */
 public record CalendarRule(ZonedDateTime start, String text) {
     private static final DateTimeFormatter LOCAL = DateTimeFormatter.ofPattern("uuuuMMdd'T'HHmmss");
@@ -156,7 +157,7 @@ public record CalendarRule(ZonedDateTime start, String text) {
     }
 
     private boolean names(Schedule schedule) {
-        String dtStart = start.getZone() == ZoneOffset.UTC
+        String dtStart = start.getZone().equals(ZoneOffset.UTC)
                 ? "DTSTART:" + UTC.format(start)
                 : "DTSTART;TZID=" + start.getZone() + ":" + LOCAL.format(start);
         try {

@@ -28,7 +28,11 @@ import net.fortuna.ical4j.model.property.Transp;
 import net.fortuna.ical4j.model.property.Uid;
 import net.fortuna.ical4j.model.property.immutable.ImmutableVersion;
 
-/** Writes moments as an iCalendar file of events in UTC. Stateless and safe for use by many threads. */
+/**
+ * Writes moments as an iCalendar file of events in UTC. Stateless and safe for use by many threads.
+ *
+ * @since 0.1.0
+ */
 public final class CalendarWriter {
 
     /**
@@ -61,7 +65,7 @@ public final class CalendarWriter {
         Map<ZoneId, Instant> zones = new LinkedHashMap<>();
         entries.forEach(entry -> entry.rule()
                 .map(rule -> rule.start().getZone())
-                .filter(zone -> zone != ZoneOffset.UTC)
+                .filter(zone -> !zone.equals(ZoneOffset.UTC))
                 .ifPresent(zone -> zones.merge(zone, entry.at(), (a, b) -> a.isBefore(b) ? a : b)));
         List<CalendarComponent> components = new ArrayList<>();
         zones.forEach((zone, from) -> components.add(ZoneText.of(zone, from)));
@@ -74,7 +78,7 @@ public final class CalendarWriter {
 
     private static VEvent event(Entry entry, Instant stamp) {
         List<Property> properties = new ArrayList<>(List.of(new Uid(entry.uid()), new DtStamp(stamp)));
-        if (entry.rule().isPresent() && entry.rule().get().start().getZone() != ZoneOffset.UTC) {
+        if (entry.rule().isPresent() && !entry.rule().get().start().getZone().equals(ZoneOffset.UTC)) {
             properties.add(new DtStart<>(entry.rule().get().start()));
         } else {
             properties.add(new DtStart<>(entry.at()));

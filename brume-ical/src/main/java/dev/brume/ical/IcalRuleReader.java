@@ -13,7 +13,11 @@ import java.util.Locale;
 import java.util.Objects;
 import java.util.Optional;
 
-/** Reads rules of RFC 5545. Stateless and safe for use by many threads. */
+/**
+ * Reads rules of RFC 5545. Stateless and safe for use by many threads.
+ *
+ * @since 0.1.0
+ */
 public final class IcalRuleReader implements RuleReader {
     private static final int LONGEST = 20_000;
     private static final List<String> ALLOWED = List.of("DTSTART", "RRULE", "RDATE", "EXDATE");

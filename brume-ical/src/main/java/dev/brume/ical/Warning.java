@@ -5,6 +5,7 @@ package dev.brume.ical;
  *
  * @param line where, from 1
  * @param text what
+ * @since 0.1.0
  */
 public record Warning(int line, String text) {
     @Override

@@ -9,7 +9,11 @@ import java.util.Set;
 import java.util.regex.Pattern;
 import org.h2.api.Trigger;
 
-/** Keeps the ledger, what belongs to it, its seals and the change log insert-only on H2, whose triggers are Java; the schema's scripts name it. */
+/**
+ * Keeps the ledger, what belongs to it, its seals and the change log insert-only on H2, whose triggers are Java; the schema's scripts name it.
+ *
+ * @since 0.1.0
+ */
 public final class ClosedLedger implements Trigger {
     /** The tables that retention may remove from. */
     private static final Set<String> KEPT = Set.of("brume_ledger", "brume_span", "brume_output");

@@ -30,6 +30,8 @@ import org.slf4j.LoggerFactory;
  * the owner ends, in whatever way, the next to connect takes its place; a file left behind by a dead one
  * is noticed by its port being closed. A commit is on disk when it returns, short of a power cut. Safe
  * for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class EmbeddedDatabase implements DataSource, AutoCloseable {
     private static final String NAME = "brume";

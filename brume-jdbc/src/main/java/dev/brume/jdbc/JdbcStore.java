@@ -36,6 +36,8 @@ import org.slf4j.LoggerFactory;
  * transactions the store sets isolation and time limits for that transaction only, so that a pool gets
  * its connections back as they were. Safe for use by many threads; closing it leaves the data source
  * open.
+ *
+ * @since 0.1.0
  */
 public final class JdbcStore implements Store {
     /** How long one statement, a wait for a lock, or a pause within a transaction may last. */

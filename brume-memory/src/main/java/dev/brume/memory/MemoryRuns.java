@@ -105,7 +105,7 @@ final class MemoryRuns {
                         run.version(),
                         end.outcome(),
                         end.last().endedAt().orElseThrow(),
-                        /* held= */ false,
+                        /* waited= */ false,
                         run.gates()));
         addOutput(run.id(), end.last(), end.output());
     }

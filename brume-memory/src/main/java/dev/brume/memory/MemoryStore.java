@@ -27,6 +27,8 @@ import java.util.function.Supplier;
  *
  * <p>Transactions run one after the other, under one lock; a step that throws is undone. Instances in
  * the same process may share it. Safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class MemoryStore implements Store {
     private final InstantSource clock;

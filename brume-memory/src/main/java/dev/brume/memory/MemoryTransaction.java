@@ -446,7 +446,7 @@ final class MemoryTransaction implements Transaction {
         Map<Long, Integer> waiting = new HashMap<>();
         tables.settles
                 .values()
-                .forEach(settle -> (settle.held() ? waiting : used).merge(settle.job(), 1, Integer::sum));
+                .forEach(settle -> (settle.waited() ? waiting : used).merge(settle.job(), 1, Integer::sum));
         tables.runs
                 .values()
                 .forEach(run -> (run.state() == RunState.WAITING ? waiting : used)

@@ -14,6 +14,8 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>The first is owed when the job is defined. Only {@link #afterEnd} says when the next is; {@link #next}
  * and {@link #previous} know none. Immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class AfterEndSchedule implements Schedule {
     private static final Duration LONGEST = Duration.ofDays(36_525);

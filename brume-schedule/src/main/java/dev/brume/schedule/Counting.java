@@ -9,6 +9,7 @@ import java.util.Objects;
  * @param defined when the schedule was first defined; times such as "in 10m" run from it
  * @param since from when occurrences are counted now, inclusive
  * @param owed how many were owed before {@code since}, under earlier versions; 0 or more
+ * @since 0.1.0
  */
 public record Counting(Instant defined, Instant since, long owed) {
 

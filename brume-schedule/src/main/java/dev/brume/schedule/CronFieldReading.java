@@ -12,6 +12,7 @@ import java.util.List;
  * @param restricted false only for a day field that is exactly {@code *} or {@code ?}
  * @param every whether it allows every value there is
  * @param words what a day field says of days that depend on the month, in English; empty for all else
+ * @since 0.1.0
  */
 public record CronFieldReading(
         String name, String text, List<Integer> values, boolean restricted, boolean every, String words) {

@@ -31,6 +31,8 @@ import org.jspecify.annotations.Nullable;
  * </pre>
  *
  * <p>Immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class CronSchedule implements WallClockSchedule {
     private final String text;

@@ -10,6 +10,7 @@ import java.util.Objects;
  *
  * @param from its beginning
  * @param until its end; midnight stands for the end of the day, so that from midnight to midnight is all of it
+ * @since 0.1.0
  */
 public record DailyWindow(LocalTime from, LocalTime until) {
 

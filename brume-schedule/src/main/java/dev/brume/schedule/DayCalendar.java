@@ -18,6 +18,8 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>A day belongs to it if its weekday does or its date is listed, unless its date is excepted. Immutable and
  * safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class DayCalendar {
     /** The most dates a calendar may list or except, each. */

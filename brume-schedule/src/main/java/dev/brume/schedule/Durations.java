@@ -14,6 +14,8 @@ import org.jspecify.annotations.Nullable;
  * 2d}; ISO 8601 ({@code PT5M}) is read too.
  *
  * <p>Stateless and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class Durations {
     private static final Pattern WHOLE = Pattern.compile("(?:\\d{1,9}(?:ms|s|m|h|d)|\\d{1,9}\\.\\d{1,3}s)+");

@@ -14,6 +14,8 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>The anchor is the epoch unless one is given, so that the same interval means the same instants
  * everywhere. Immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class EverySchedule implements Schedule {
     /** The shortest interval. */

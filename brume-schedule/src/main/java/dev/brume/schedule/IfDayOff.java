@@ -1,6 +1,10 @@
 package dev.brume.schedule;
 
-/** What becomes of an occurrence whose day is excluded by a calendar, or not among those required. */
+/**
+ * What becomes of an occurrence whose day is excluded by a calendar, or not among those required.
+ *
+ * @since 0.1.0
+ */
 public enum IfDayOff {
     /** It is not owed. */
     SKIP,

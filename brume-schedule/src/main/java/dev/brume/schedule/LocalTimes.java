@@ -6,6 +6,8 @@ package dev.brume.schedule;
  * <p>Local time is counted in whole seconds since 1970-01-01T00:00 on the wall clock. This is what a new
  * kind of rule has to provide; {@link WallClock} does the rest. Implementations are immutable to the
  * eye and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public interface LocalTimes {
     /** Stands for no time. */

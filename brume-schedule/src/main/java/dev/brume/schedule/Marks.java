@@ -5,6 +5,8 @@ import java.util.Arrays;
 /**
  * Seconds of a quarter of an hour, a bit each, in {@value #WORDS} words. All modern offsets are whole quarters, so that quarters of several wall
  * clocks lie over one another.
+ *
+ * @since 0.1.0
  */
 public final class Marks {
     /** How long a quarter is, in seconds. */

@@ -16,6 +16,7 @@ import java.util.Set;
  *
  * @param text what {@link #parse} reads back, given the same zone
  * @param occurrence the instant, the local time that was named, and what was done to it
+ * @since 0.1.0
  */
 public record Moment(String text, Occurrence occurrence) {
     private static final int LONGEST = 60;

@@ -9,6 +9,8 @@ import java.util.Optional;
  * Finds the word that was probably meant.
  *
  * <p>Stateless and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class Nearest {
     private static final int LONGEST = 80;

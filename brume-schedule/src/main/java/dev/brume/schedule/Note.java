@@ -1,6 +1,10 @@
 package dev.brume.schedule;
 
-/** What a policy did to an occurrence. */
+/**
+ * What a policy did to an occurrence.
+ *
+ * @since 0.1.0
+ */
 public enum Note {
     /** Its day is off; it is owed on a neighbouring working day at the same time of day. */
     MOVED,

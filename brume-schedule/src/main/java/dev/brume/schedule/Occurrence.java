@@ -15,6 +15,7 @@ import java.util.Set;
  *     a policy moved it, as out of a gap or off a holiday
  * @param zone the zone of the rule
  * @param notes what policies did to it, in the order of {@link Note}; unmodifiable
+ * @since 0.1.0
  */
 public record Occurrence(Instant instant, LocalDateTime nominal, ZoneId zone, Set<Note> notes) {
 

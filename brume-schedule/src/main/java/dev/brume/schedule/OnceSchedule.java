@@ -18,6 +18,8 @@ import org.jspecify.annotations.Nullable;
  * <p>A local time in a gap is owed at the first instant after it, one in a fold the first time. One that is
  * relative ({@code in 10m}) owes nothing before {@link #countedFrom} says when it was defined. Immutable and
  * safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class OnceSchedule implements Schedule {
     private static final Pattern RELATIVE = Pattern.compile("in\\s+(\\S+)", Pattern.CASE_INSENSITIVE);

@@ -8,6 +8,8 @@ import java.util.Locale;
  * Reads rules of RFC 5545; found by {@link java.util.ServiceLoader}. The module brume-ical provides it.
  *
  * <p>Implementations are safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public interface RuleReader {
 

@@ -16,6 +16,8 @@ import org.jspecify.annotations.Nullable;
  * first instant after it and one in a fold the first time. ({@link Gap#SKIP} is the strict reading of RFC 5545,
  * section 3.3.10.) A limit by COUNT counts the times the rule names. Immutable and safe for use by many
  * threads.
+ *
+ * @since 0.1.0
  */
 public final class RuleSchedule implements WallClockSchedule {
     private final String text;

@@ -10,6 +10,8 @@ import java.util.Optional;
  * A rule that owes occurrences.
  *
  * <p>Implementations are immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public interface Schedule extends Timeline {
 

@@ -10,6 +10,7 @@ import java.util.Optional;
  * @param index its place in the whole text, counted from 0
  * @param rule what is wrong and what is allowed
  * @param suggestion what was probably meant, if that can be said
+ * @since 0.1.0
  */
 public record ScheduleProblem(String field, String text, int index, String rule, Optional<String> suggestion) {
 

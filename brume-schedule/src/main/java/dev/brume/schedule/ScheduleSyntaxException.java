@@ -3,7 +3,11 @@ package dev.brume.schedule;
 import java.util.List;
 import java.util.stream.Collectors;
 
-/** Thrown when the text of a schedule cannot be read; it carries every problem found, in order. */
+/**
+ * Thrown when the text of a schedule cannot be read; it carries every problem found, in order.
+ *
+ * @since 0.1.0
+ */
 public final class ScheduleSyntaxException extends IllegalArgumentException {
     private static final long serialVersionUID = 1L;
 

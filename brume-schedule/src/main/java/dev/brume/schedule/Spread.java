@@ -14,6 +14,8 @@ import java.util.Optional;
  * <p>The offset is the same on every machine and for ever: the first eight bytes of the SHA-256 digest of
  * the key (UTF-8), taken as an unsigned big-endian number {@code h}, give {@code floor(h * seconds / 2^64)} whole
  * seconds, evenly from 0 (inclusive) to the width (exclusive). Immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class Spread implements Timeline {
     private final Timeline inner;

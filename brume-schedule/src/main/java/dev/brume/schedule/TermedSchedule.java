@@ -15,6 +15,8 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>A limit counts from {@link Terms#from}, or from what {@link #countedFrom} said; before either is known it
  * does not limit anything yet.
+ *
+ * @since 0.1.0
  */
 public final class TermedSchedule implements Schedule {
     private final Schedule rule;

@@ -22,6 +22,7 @@ import java.util.OptionalLong;
  * @param from nothing is owed before it (inclusive)
  * @param until nothing is owed from it on (exclusive)
  * @param atMost how many occurrences are owed in all, counted from {@code from}, or from the first definition
+ * @since 0.1.0
  */
 public record Terms(
         List<DayCalendar> notOn,

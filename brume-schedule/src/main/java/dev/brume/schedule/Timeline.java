@@ -4,7 +4,11 @@ import java.time.Instant;
 import java.util.Optional;
 import java.util.stream.Stream;
 
-/** Occurrences in the order of time. Implementations are immutable and safe for use by many threads. */
+/**
+ * Occurrences in the order of time. Implementations are immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
+ */
 public interface Timeline {
 
     /** {@return the first occurrence strictly after an instant, empty when none follows} */

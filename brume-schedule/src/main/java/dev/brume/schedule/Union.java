@@ -11,6 +11,8 @@ import java.util.Optional;
  *
  * <p>Where they share one, the occurrence is that of the schedule given first. Immutable and safe for use by
  * many threads.
+ *
+ * @since 0.1.0
  */
 public final class Union implements Timeline {
     private final List<Timeline> parts;

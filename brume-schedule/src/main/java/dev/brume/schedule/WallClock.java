@@ -13,6 +13,8 @@ import java.util.Optional;
  * Local times put on the time line of a zone: every gap and fold is met as the policies say.
  *
  * <p>Immutable and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class WallClock implements Timeline {
     private static final long FARTHER_THAN_ANY_OFFSET = 2 * 86_400;

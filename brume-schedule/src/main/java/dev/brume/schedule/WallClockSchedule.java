@@ -4,7 +4,11 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.util.Optional;
 
-/** A schedule whose rule names local times, so that calendars can move them and gaps and folds meet them. */
+/**
+ * A schedule whose rule names local times, so that calendars can move them and gaps and folds meet them.
+ *
+ * @since 0.1.0
+ */
 public interface WallClockSchedule extends Schedule {
 
     /** {@return its rule on the time line of its zone} */

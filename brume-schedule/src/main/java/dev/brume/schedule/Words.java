@@ -16,6 +16,8 @@ import java.util.concurrent.ConcurrentHashMap;
 /**
  * The texts of one language that schedules are explained with, from resource bundles. Immutable and safe for use by
  * many threads.
+ *
+ * @since 0.1.0
  */
 public final class Words {
     private static final String BUNDLE = "dev.brume.schedule.words";

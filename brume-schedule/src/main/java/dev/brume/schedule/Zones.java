@@ -14,6 +14,8 @@ import java.util.Set;
  * Reads zone names.
  *
  * <p>Stateless and safe for use by many threads.
+ *
+ * @since 0.1.0
  */
 public final class Zones {
     private static final Map<String, String> ABBREVIATIONS = Map.ofEntries(

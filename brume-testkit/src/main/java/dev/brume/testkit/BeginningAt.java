@@ -5,7 +5,11 @@ import java.lang.annotation.Retention;
 import java.lang.annotation.RetentionPolicy;
 import java.lang.annotation.Target;
 
-/** Says at what instant the {@link VirtualBrume} of a test, or of all tests of a class, begins. */
+/**
+ * Says at what instant the {@link VirtualBrume} of a test, or of all tests of a class, begins.
+ *
+ * @since 0.1.0
+ */
 @Target({ElementType.METHOD, ElementType.TYPE})
 @Retention(RetentionPolicy.RUNTIME)
 public @interface BeginningAt {

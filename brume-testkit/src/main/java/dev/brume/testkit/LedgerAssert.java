@@ -14,6 +14,8 @@ import java.util.stream.Collectors;
 /**
  * What is on record, to be asserted on. Each assertion looks at all of it and returns it again; one that fails says what is
  * there instead. Confined to one thread.
+ *
+ * @since 0.1.0
  */
 public final class LedgerAssert {
     private final String subject;

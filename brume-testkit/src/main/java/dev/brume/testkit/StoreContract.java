@@ -19,6 +19,8 @@ import org.junit.jupiter.api.Test;
  *
  * <p>It works on the store's own clock, so nothing here waits: what is to be late or lapsed is written
  * in the past.
+ *
+ * @since 0.1.0
  */
 public abstract class StoreContract extends RetentionContract {
 

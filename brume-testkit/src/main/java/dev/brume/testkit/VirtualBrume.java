@@ -40,6 +40,8 @@ import java.util.concurrent.Callable;
  *
  * <p>Work takes no time unless it calls {@link #elapse}; then other work goes on beside it, as in production. A handler is called on a thread of its own while the
  * test waits for it, so that no two things ever happen at once. Confined to one thread, but for what handlers call.
+ *
+ * @since 0.1.0
  */
 public final class VirtualBrume implements AutoCloseable {
     /** So long that nothing is renewed in a test of days, and short enough for the machine's arithmetic. */

@@ -10,6 +10,8 @@ import org.junit.platform.commons.support.AnnotationSupport;
 /**
  * Gives each JUnit test a {@link VirtualBrume} of its own where it has a parameter of that type, and closes it afterwards:
  * {@code @ExtendWith(VirtualBrumeExtension.class)}. It begins at {@link BeginningAt}, or at {@value #BEGIN}.
+ *
+ * @since 0.1.0
  */
 public final class VirtualBrumeExtension implements ParameterResolver {
     /** When a test begins that says nothing about it. */

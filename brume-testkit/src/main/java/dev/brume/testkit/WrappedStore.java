@@ -13,7 +13,11 @@ import java.util.List;
 import java.util.function.Function;
 import java.util.function.Supplier;
 
-/** A store that passes everything on to another; to be extended where it is to do something else. */
+/**
+ * A store that passes everything on to another; to be extended where it is to do something else.
+ *
+ * @since 0.1.0
+ */
 public abstract class WrappedStore implements Store {
     private final Store store;
 

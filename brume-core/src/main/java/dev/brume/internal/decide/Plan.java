@@ -16,7 +16,7 @@ import java.util.Optional;
  * @param cursor up to where everything is decided now
  * @param nextAt the next occurrence
  * @param used the places taken after this
- * @param waiting the runs held after this
+ * @param waiting the runs that wait after this
  * @param supersedes whether the job's earlier runs are to make room for the newest
  * @param endAwaited the occurrence whose run is to end before the schedule that goes by ends owes another
  * @param afterEnd where that schedule stands after this, if that changed without such a run

@@ -65,7 +65,7 @@ public final class Instance {
     private final Settings settings;
     private final Store store;
     private final TimeSource time;
-    private final EngineListener watcher;
+    private final EngineListener listener;
     private final Definitions definitions = new Definitions();
     private final Set<String> handlers = ConcurrentHashMap.newKeySet();
     private final ConcurrentMap<Long, LeasedRun> held = new ConcurrentHashMap<>();
@@ -101,11 +101,11 @@ public final class Instance {
     private record ClockReading(Instant database, long nanos) {}
 
     /** Creates the memory of an instance that has no session yet. */
-    public Instance(Settings settings, Store store, TimeSource time, EngineListener watcher) {
+    public Instance(Settings settings, Store store, TimeSource time, EngineListener listener) {
         this.settings = settings;
         this.store = store;
         this.time = time;
-        this.watcher = watcher;
+        this.listener = listener;
         this.clock = new ClockReading(time.wall(), time.nanos());
         this.guard = new ClockGuard(settings.lease(), time.nanos());
         this.turns = new Turns(settings.lease());
@@ -231,7 +231,7 @@ public final class Instance {
         session = current;
     }
 
-    /** Tells the runs, and the watcher, that a session's lease ends; once for each lease, whoever notices it first. */
+    /** Tells the runs, and the listener, that a session's lease ends; once for each lease, whoever notices it first. */
     public void leaseEnds(Session ending, String why) {
         if (!ending.equals(endTold.getAndSet(ending))) {
             tell(Event.Kind.LEASE_LOST, why);
@@ -458,7 +458,7 @@ public final class Instance {
 
     /** {@return whether anyone wants to be told of a kind} */
     public boolean wants(Event.Kind kind) {
-        return watcher.wants(kind);
+        return listener.wants(kind);
     }
 
     public void tell(Event.Kind kind, String text) {
@@ -484,7 +484,7 @@ public final class Instance {
             return;
         }
         try {
-            watcher.saw(event);
+            listener.saw(event);
         } catch (Exception | LinkageError | AssertionError | StackOverflowError e) {
             LOG.warn("{}: an engine listener threw at {}; ignored", settings.instance(), event.kind(), e);
         }

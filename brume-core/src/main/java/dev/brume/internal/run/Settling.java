@@ -123,16 +123,16 @@ public final class Settling {
         ends.forEach(end ->
                 byJob.computeIfAbsent(end.job(), job -> new ArrayList<>()).add(end));
         List<GateKey> freed = ends.stream()
-                .filter(end -> !end.held())
+                .filter(end -> !end.waited())
                 .flatMap(end -> end.gates().stream())
                 .toList();
         Releases releases = Releases.lock(tx, byJob.keySet(), freed);
         byJob.forEach((job, ended) -> {
-            int held = (int) ended.stream().filter(Settle::held).count();
+            int held = (int) ended.stream().filter(Settle::waited).count();
             releases.free(job, ended.size() - held, held);
         });
         List<Long> queued = ends.stream()
-                .filter(end -> end.held() && !end.gates().isEmpty())
+                .filter(end -> end.waited() && !end.gates().isEmpty())
                 .map(Settle::run)
                 .toList();
         if (!queued.isEmpty()) {

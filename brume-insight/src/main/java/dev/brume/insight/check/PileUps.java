@@ -23,6 +23,8 @@ import java.util.stream.Collectors;
 /**
  * Finds seconds on which many jobs are due together, and could be spread. What runs more than once a minute is left
  * out: it meets everything, and no spread fits between its occurrences.
+ *
+ * @since 0.1.0
  */
 public final class PileUps {
     /** So many jobs on one second are worth a word. */
@@ -128,7 +130,7 @@ public final class PileUps {
     }
 
     private static boolean isNews(Set<JobName> keys, Map<JobName, List<PileUp>> told) {
-        Map<PileUp, Integer> shared = new IdentityHashMap<>();
+        IdentityHashMap<PileUp, Integer> shared = new IdentityHashMap<>();
         return keys.stream()
                 .flatMap(key -> told.getOrDefault(key, List.of()).stream())
                 .noneMatch(pileUp -> shared.merge(pileUp, 1, Integer::sum) >= MANY);

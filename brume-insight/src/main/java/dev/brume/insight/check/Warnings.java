@@ -30,7 +30,11 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 
-/** Finds what is allowed in a definition and will surprise people all the same. */
+/**
+ * Finds what is allowed in a definition and will surprise people all the same.
+ *
+ * @since 0.1.0
+ */
 public final class Warnings {
     private static final Duration FAR = Duration.ofDays(366);
     private static final Duration AHEAD = Duration.ofDays(731);

@@ -35,6 +35,7 @@ import java.util.stream.Collectors;
  * @param limits those that would be added or resized
  * @param revision the highest revision of the source that was ever applied
  * @param seen the versions that it was compared with
+ * @since 0.1.0
  */
 public record DefinitionDiff(
         List<JobDiff> jobs,

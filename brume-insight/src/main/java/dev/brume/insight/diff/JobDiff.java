@@ -15,6 +15,7 @@ import java.util.Optional;
  * @param lines what is different, key by key: {@code - before}, {@code + after}
  * @param job the new definition; of a job that goes, the old
  * @param shift how its coming occurrences move; empty of those that stay as they are
+ * @since 0.1.0
  */
 public record JobDiff(
         JobName name,

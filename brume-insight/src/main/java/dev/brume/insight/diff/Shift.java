@@ -17,6 +17,7 @@ import java.util.stream.Stream;
  * @param after how many the new one owes
  * @param gone those that are owed no more, earliest first
  * @param added those that were not owed before, earliest first
+ * @since 0.1.0
  */
 public record Shift(Instant from, Instant until, int before, int after, List<Occurrence> gone, List<Occurrence> added) {
     private static final int MOST = 20_000;

@@ -16,6 +16,7 @@ import java.util.function.Function;
  * @param wall this machine's clock, read beside the database's
  * @param tzdata the version of this runtime's zone rules
  * @param times writes an instant for the reader
+ * @since 0.1.0
  */
 public record Checkup(History history, Instant wall, String tzdata, Function<Instant, String> times) {
     private static final Duration LONG_DUE = Duration.ofSeconds(15);

@@ -8,6 +8,7 @@ package dev.brume.insight.doctor;
  * @param about the job, instance or table, or empty
  * @param text what is so
  * @param advice what to do about it; empty if nothing need be done
+ * @since 0.1.0
  */
 public record Finding(Severity severity, String topic, String about, String text, String advice) {
 

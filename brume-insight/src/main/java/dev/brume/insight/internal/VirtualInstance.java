@@ -57,13 +57,13 @@ public final class VirtualInstance implements WorkerPool {
             Store store,
             VirtualTime time,
             Labour labour,
-            EngineListener watcher,
+            EngineListener listener,
             SplittableRandom random,
             Runnable whenReady) {
         this.time = time;
         this.labour = labour;
         this.random = random;
-        instance = new Instance(settings, store, time, watcher);
+        instance = new Instance(settings, store, time, listener);
         instance.workers(this);
         instance.handlers().addAll(List.of(Work.PROGRAMS, Work.REQUESTS));
         instance.whenReady(whenReady);

@@ -18,7 +18,7 @@ public final class VirtualOffice {
     private final Store store;
     private final VirtualTime time;
     private final Labour labour;
-    private final EngineListener watcher;
+    private final EngineListener listener;
     private final SplittableRandom random;
     private final List<VirtualInstance> instances = new ArrayList<>();
 
@@ -27,21 +27,21 @@ public final class VirtualOffice {
      *
      * @param store that goes by the same time
      * @param labour says how long work takes and what it comes to
-     * @param watcher is told what the instances do
+     * @param listener is told what the instances do
      * @param seed for what is left to chance
      */
-    public VirtualOffice(Store store, VirtualTime time, Labour labour, EngineListener watcher, long seed) {
+    public VirtualOffice(Store store, VirtualTime time, Labour labour, EngineListener listener, long seed) {
         this.store = Objects.requireNonNull(store, "store");
         this.time = Objects.requireNonNull(time, "time");
         this.labour = Objects.requireNonNull(labour, "labour");
-        this.watcher = Objects.requireNonNull(watcher, "watcher");
+        this.listener = Objects.requireNonNull(listener, "listener");
         this.random = new SplittableRandom(seed);
     }
 
     /** Starts an instance. */
     public VirtualInstance start(Settings settings) {
         VirtualInstance instance =
-                new VirtualInstance(settings, store, time, labour, watcher, random.split(), this::look);
+                new VirtualInstance(settings, store, time, labour, listener, random.split(), this::look);
         instances.removeIf(old -> !old.lives());
         instances.add(instance);
         instance.start();

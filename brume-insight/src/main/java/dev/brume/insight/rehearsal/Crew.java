@@ -9,6 +9,7 @@ import java.util.Set;
  * @param instances how many, at least 1
  * @param lanes that each serves, with its workers
  * @param labels that each carries
+ * @since 0.1.0
  */
 public record Crew(int instances, Map<String, Integer> lanes, Set<String> labels) {
     /** Creates a crew. */

@@ -17,6 +17,7 @@ import java.util.Optional;
  * @param busiest the minutes in which most runs began, the busiest first
  * @param lanes how busy each lane was
  * @param touched occurrences that a clock change touches, earliest first
+ * @since 0.1.0
  */
 public record Foresight(
         Instant from,

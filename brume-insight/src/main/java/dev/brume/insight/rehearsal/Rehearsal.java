@@ -28,6 +28,8 @@ import java.util.function.Function;
  * <p>What is decided is decided as it will be: overlaps, waits, limits, spread, priorities, lanes. What is made up is how long
  * work takes (one of the durations known, at random but the same for the same seed), that it always does well, and that no
  * instance dies. Orders by hand and one-offs are not foreseen. Stateless.
+ *
+ * @since 0.1.0
  */
 public final class Rehearsal {
     private static final Duration LEASE = Duration.ofDays(3650);

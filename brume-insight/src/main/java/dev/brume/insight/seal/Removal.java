@@ -8,5 +8,6 @@ import java.util.Optional;
  *
  * @param line the line
  * @param doubt why it is not believed; empty if it is
+ * @since 0.1.0
  */
 public record Removal(ChangeView line, Optional<String> doubt) {}

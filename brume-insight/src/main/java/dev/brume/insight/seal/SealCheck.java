@@ -24,6 +24,8 @@ import java.util.Optional;
  * force and against what the seals know ({@link Removals}).
  * A person who can write to every table can make all seals anew; only a head that was kept elsewhere shows that. Confined to one
  * thread.
+ *
+ * @since 0.1.0
  */
 public final class SealCheck {
     private static final int PAGE = 2000;

@@ -20,6 +20,7 @@ import java.util.Optional;
  * @param late how long after their planned times runs began, as percentiles
  * @param silence the longest stretch without the start of a run that succeeded; from the later of the period's and the job's
  *     beginning to the period's end; empty if the job was not there
+ * @since 0.1.0
  */
 public record JobFigures(
         Map<Outcome, Long> outcomes,

@@ -14,6 +14,8 @@ import java.util.TreeMap;
 /**
  * The tally of one life of a job: the occurrences it owed in a period, each with its verdict. Confined to one thread while it is counted, and
  * only read afterwards.
+ *
+ * @since 0.1.0
  */
 public final class JobTally {
     /** How many findings of each verdict are kept by themselves; all are counted. */

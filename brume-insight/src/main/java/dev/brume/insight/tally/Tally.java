@@ -23,6 +23,8 @@ import java.util.Set;
  * record.
  *
  * <p>Knows no clock and no store: what it says can be computed again from the same rows by anyone. Stateless.
+ *
+ * @since 0.1.0
  */
 public final class Tally {
     private static final Set<Verdict> NOT_RUN = EnumSet.of(Verdict.SKIPPED, Verdict.MISSED, Verdict.PAUSED);

@@ -14,6 +14,7 @@ import java.util.Optional;
  * @param line its run or ledger line, if there is one
  * @param late how long after its time it began
  * @param reason why it did not run, if it did not
+ * @since 0.1.0
  */
 public record TallyLine(
         Instant planned,

@@ -1,6 +1,10 @@
 package dev.brume.insight.tally;
 
-/** The fate of an occurrence that a schedule owed. */
+/**
+ * The fate of an occurrence that a schedule owed.
+ *
+ * @since 0.1.0
+ */
 public enum Verdict {
     /** A run began within the tolerance of the definition in force. */
     ON_TIME,

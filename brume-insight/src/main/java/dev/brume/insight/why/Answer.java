@@ -14,6 +14,7 @@ import java.util.stream.Stream;
  * @param reason why it did not run, where that is on record; one of {@link dev.brume.Reasons}
  * @param runs that it speaks of: the one asked about first, then what stood in its way
  * @param facts what it rests on, in order
+ * @since 0.1.0
  */
 public record Answer(
         Code code, String sentence, Optional<Instant> at, Optional<String> reason, List<Long> runs, List<Fact> facts) {

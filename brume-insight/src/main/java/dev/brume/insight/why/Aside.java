@@ -7,7 +7,11 @@ import dev.brume.history.JobRow;
 import java.util.Optional;
 import java.util.Set;
 
-/** Whether a job is set aside since it could not be planned, as the change log tells. */
+/**
+ * Whether a job is set aside since it could not be planned, as the change log tells.
+ *
+ * @since 0.1.0
+ */
 public final class Aside {
     private static final String SET_ASIDE = "SET_ASIDE";
 

@@ -26,6 +26,7 @@ import java.util.function.Function;
  * @param view the job
  * @param now the database's clock
  * @param times writes an instant for the reader
+ * @since 0.1.0
  */
 public record Question(History history, JobView view, Instant now, Function<Instant, String> times) {
     private static final int RUNS = 200;

@@ -27,6 +27,7 @@ import java.util.stream.Collectors;
  * @param gates that the job shares
  * @param followed the jobs whose runs it follows, by name
  * @param times writes an instant for the reader
+ * @since 0.1.0
  */
 public record Situation(
         Instant now,

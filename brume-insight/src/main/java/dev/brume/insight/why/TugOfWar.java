@@ -10,7 +10,11 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 
-/** Whether two disagree about a definition, so that it goes back and forth. Stateless. */
+/**
+ * Whether two disagree about a definition, so that it goes back and forth. Stateless.
+ *
+ * @since 0.1.0
+ */
 public final class TugOfWar {
     private static final Duration LATELY = Duration.ofDays(1);
     private static final int THERE_AND_BACK_AND_THERE = 4;

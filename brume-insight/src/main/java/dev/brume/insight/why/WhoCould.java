@@ -7,7 +7,11 @@ import java.util.List;
 import java.util.Optional;
 import java.util.function.Predicate;
 
-/** Whether any of some instances could run a job, and what they lack if none can. Stateless. */
+/**
+ * Whether any of some instances could run a job, and what they lack if none can. Stateless.
+ *
+ * @since 0.1.0
+ */
 public final class WhoCould {
 
     /** The thing that no instance has. */

@@ -15,7 +15,11 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 
-/** Says why a job runs, waits, or does nothing at this moment. Stateless. */
+/**
+ * Says why a job runs, waits, or does nothing at this moment. Stateless.
+ *
+ * @since 0.1.0
+ */
 public final class WhyNow {
     private static final Duration PROMPT = Duration.ofSeconds(2);
     private static final int FAR_LONGER = 10;

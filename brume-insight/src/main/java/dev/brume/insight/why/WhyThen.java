@@ -26,7 +26,11 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
-/** Says what became of one occurrence, and why. Stateless. */
+/**
+ * Says what became of one occurrence, and why. Stateless.
+ *
+ * @since 0.1.0
+ */
 public final class WhyThen {
     private static final Duration NOTICEABLE = Duration.ofSeconds(5);
 
