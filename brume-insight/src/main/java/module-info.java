@@ -1,4 +1,4 @@
-/** What reads and explains: tally, why, doctor, diff, rehearsal, seals. */
+/** Reads the record and explains it: tally, why, doctor, diff, rehearsal, seals. */
 module dev.brume.insight {
     requires static transitive org.jspecify;
     requires dev.brume.memory;

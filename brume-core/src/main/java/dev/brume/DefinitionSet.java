@@ -88,17 +88,17 @@ public final class DefinitionSet {
         return revision;
     }
 
-    /** {@return whose schedules name calendars, and which name limits, that are among these or defined already} */
+    /** {@return the jobs; the calendars and limits they name are among these or defined already} */
     public List<Job> jobs() {
         return jobs;
     }
 
-    /** {@return by name; a job's schedules refer to those of its own namespace} */
+    /** {@return the calendars by name; a job's schedules refer to those of its own namespace} */
     public Map<CalendarName, DayCalendar> calendars() {
         return calendars;
     }
 
-    /** {@return how many runs at once, by name; shared by all namespaces} */
+    /** {@return the limits by name: how many runs at once, in all namespaces together} */
     public Map<String, Integer> limits() {
         return limits;
     }

@@ -80,17 +80,17 @@ public final class GiveUpOn {
         return all;
     }
 
-    /** {@return names of exceptions, full or simple; those that extend them count too} */
+    /** {@return the names of exceptions, full or simple; those that extend them count too} */
     public Set<String> errors() {
         return errors;
     }
 
-    /** {@return of programs} */
+    /** {@return the exit codes of programs} */
     public Set<Integer> exitCodes() {
         return exitCodes;
     }
 
-    /** {@return of HTTP answers} */
+    /** {@return the statuses of HTTP answers} */
     public Set<Integer> statuses() {
         return statuses;
     }

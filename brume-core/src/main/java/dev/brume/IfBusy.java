@@ -75,7 +75,7 @@ public final class IfBusy {
         return choice;
     }
 
-    /** {@return for {@code WAIT} how many may wait, for {@code ALONGSIDE} how many may be unfinished at once} */
+    /** {@return how many runs may wait with {@code WAIT}, and how many may be unfinished at once with {@code ALONGSIDE}} */
     public int bound() {
         return bound;
     }

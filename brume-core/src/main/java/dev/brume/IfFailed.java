@@ -156,17 +156,17 @@ public final class IfFailed {
         return (mixed >>> 11) * 0x1.0p-53;
     }
 
-    /** {@return how many are allowed in all, 1 to 100} */
+    /** {@return how many attempts a run has in all, 1 to 100} */
     public int attempts() {
         return attempts;
     }
 
-    /** {@return before the second attempt} */
+    /** {@return the wait before the second attempt} */
     public Duration firstWait() {
         return firstWait;
     }
 
-    /** {@return by which each further wait grows, 1 to 100} */
+    /** {@return the factor by which each further wait grows, 1 to 100} */
     public double factor() {
         return factor;
     }
@@ -176,12 +176,12 @@ public final class IfFailed {
         return cap;
     }
 
-    /** {@return the waits one by one, the last of them for all that follow; if not empty, it stands instead of the three above} */
+    /** {@return the waits one by one, the last of them for all that follow; if not empty, {@link #firstWait}, {@link #factor} and {@link #cap} are not used} */
     public List<Duration> waits() {
         return waits;
     }
 
-    /** {@return up to what share of a wait is taken off it, 0 to 1, so that what failed together does not come back together} */
+    /** {@return the greatest share of a wait that is taken off it, 0 to 1, so that runs that failed together are not tried together} */
     public double jitter() {
         return jitter;
     }

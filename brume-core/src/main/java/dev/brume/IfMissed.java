@@ -93,7 +93,7 @@ public final class IfMissed {
         return choice;
     }
 
-    /** {@return for {@code RUN_EACH}, how many of the newest are run} */
+    /** {@return how many of the newest are run with {@code RUN_EACH}} */
     public int atMost() {
         return atMost;
     }

@@ -1,7 +1,9 @@
 package dev.brume;
 
 import java.util.HashSet;
+import java.util.Objects;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Some of the jobs: all of them, or those of some names or tags.
@@ -61,6 +63,11 @@ public final class JobScope {
         return jobs.isEmpty() && tags.isEmpty();
     }
 
+    /** {@return whether the tags of a job matter} */
+    public boolean usesTags() {
+        return !tags.isEmpty();
+    }
+
     /**
      * {@return whether a job is in it}
      *
@@ -69,6 +76,16 @@ public final class JobScope {
      */
     public boolean holds(JobName job, Set<String> itsTags) {
         return isAll() || jobs.contains(job) || tags.stream().anyMatch(itsTags::contains);
+    }
+
+    @Override
+    public boolean equals(@Nullable Object other) {
+        return other instanceof JobScope that && jobs.equals(that.jobs) && tags.equals(that.tags);
+    }
+
+    @Override
+    public int hashCode() {
+        return Objects.hash(jobs, tags);
     }
 
     @Override

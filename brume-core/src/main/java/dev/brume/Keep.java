@@ -86,12 +86,12 @@ public final class Keep {
         return new Keep(age, Optional.of(count));
     }
 
-    /** {@return at least so long after they were planned, at least 1 h; for ever if empty} */
+    /** {@return how long runs are kept after the instant they were planned for, at least 1 h; empty for ever} */
     public Optional<Duration> age() {
         return age;
     }
 
-    /** {@return at least so many of the newest, at least 1; all if empty} */
+    /** {@return how many of the newest runs are kept, at least 1; empty for all} */
     public Optional<Long> runs() {
         return runs;
     }

@@ -251,11 +251,11 @@ class JobTest {
     @Test
     void calendarsAreResolvedByNameAndEachIsNamedOnce() {
         DayCalendar feasts = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-11-24")));
-        Terms terms = Terms.NONE.excluding(DayCalendar.missing("feasts")).requiring(DayCalendar.missing("office-days"));
+        Terms terms = Terms.NONE.notOn(DayCalendar.missing("feasts")).onlyOn(DayCalendar.missing("office-days"));
         CronSchedule nine = CronSchedule.parse("0 9 * * *", ZoneId.of("UTC"));
         Job job = Job.named("dues")
                 .schedule(nine.with(terms))
-                .schedule(nine.with(Terms.NONE.excluding(DayCalendar.missing("feasts"))))
+                .schedule(nine.with(Terms.NONE.notOn(DayCalendar.missing("feasts"))))
                 .program("true")
                 .build();
         Job resolved = job.withCalendars(Map.of("feasts", feasts));

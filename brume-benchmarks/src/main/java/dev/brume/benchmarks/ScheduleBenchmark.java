@@ -85,8 +85,8 @@ public class ScheduleBenchmark {
                 .toList();
         lastWorkday = CronSchedule.parse("0 9 LW * *", ZONE)
                 .with(Terms.NONE
-                        .requiring(office)
-                        .excluding(DayCalendar.ofDates("feasts", feasts))
+                        .onlyOn(office)
+                        .notOn(DayCalendar.ofDates("feasts", feasts))
                         .ifDayOff(IfDayOff.PREVIOUS));
         windowed = CronSchedule.parse("*/5 * * * *", ZONE)
                 .with(Terms.NONE.within(dev.brume.schedule.DailyWindow.parse("08:00-18:00")));

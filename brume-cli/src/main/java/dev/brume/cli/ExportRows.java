@@ -36,7 +36,7 @@ final class ExportRows {
 
     /** The fields of a line of the change log, in their order. */
     static final List<String> CHANGES =
-            List.of("line", "at", "kind", "who", "origin", "job", "versionBefore", "versionAfter", "text", "because");
+            List.of("line", "at", "kind", "who", "host", "job", "versionBefore", "versionAfter", "text", "because");
 
     private ExportRows() {}
 
@@ -84,7 +84,7 @@ final class ExportRows {
                 "at", view.at(),
                 "kind", view.change().kind(),
                 "who", view.change().who(),
-                "origin", view.change().host(),
+                "host", view.change().host(),
                 "job", view.change().job(),
                 "versionBefore", view.change().versionBefore(),
                 "versionAfter", view.change().versionAfter(),

@@ -20,7 +20,7 @@ final class ExpressionText {
         if (lower.matches("every\\s.*")) {
             return EverySchedule.of(Durations.parse(afterFirstWord(stripped))).withZone(zone);
         }
-        if (lower.matches("after\\s+finish\\s.*")) {
+        if (lower.matches("after\\s+end\\s.*")) {
             return AfterEndSchedule.of(Durations.parse(afterFirstWord(afterFirstWord(stripped))), zone);
         }
         if (lower.matches("in\\s.*") || stripped.matches("\\d{4}-\\d{2}-\\d{2}.*")) {

@@ -9,7 +9,6 @@ import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 
 /** Orders a one-off. */
 @Command(
@@ -26,21 +25,11 @@ import picocli.CommandLine.Parameters;
             "  brume one-off add bridge-closure regatta-2027 --at 2027-06-12T09:00 --zone America/Halifax"
         })
 final class OneOffAddCommand implements Callable<Integer> {
-    @Parameters(index = "0", paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
-    private String job;
-
-    @Parameters(index = "1", paramLabel = "KEY", description = "Unique within the job, at most 150 characters.")
-    private String key;
-
-    @Option(
-            names = "--at",
-            paramLabel = "TIME",
-            required = true,
-            description = "When: 2027-06-12T09:00 in --zone, with Z, or now.")
-    private String at;
+    @Mixin
+    private OneOffOptions oneOff;
 
     @Mixin
-    private ZoneOption zone;
+    private DueOption due;
 
     @Option(
             names = "--payload",
@@ -59,15 +48,16 @@ final class OneOffAddCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobName name = OrderOptions.key(job);
+        JobName name = oneOff.job();
+        String key = oneOff.key();
         return options.order(desk -> {
-            Instant when = zone.parse("--at", at, desk.brume().history().now());
+            Instant when = due.parse(desk.brume().history().now());
             OneOff order = OneOff.of(name, key).at(when);
             OneOff whole = payload == null ? order : order.payload(payload);
             OneOffs oneOffs = desk.orders().oneOffs();
             Object[] members = {"job", name, "key", key, "dueAt", when};
             if (orMove ? oneOffs.addOrMove(whole) : oneOffs.add(whole)) {
-                return report.done("ordered " + key + " of " + name + ", due " + when, members);
+                return report.done("ordered " + oneOff + ", due " + when, members);
             }
             return report.notDone(
                     orMove

@@ -4,7 +4,6 @@ import dev.brume.JobName;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Parameters;
 
 /** Drops a one-off. */
 @Command(
@@ -15,11 +14,8 @@ import picocli.CommandLine.Parameters;
         footerHeading = "%nExample:%n",
         footer = "  brume one-off drop bridge-closure regatta-2027")
 final class OneOffDropCommand implements Callable<Integer> {
-    @Parameters(index = "0", paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
-    private String job;
-
-    @Parameters(index = "1", paramLabel = "KEY", description = "The key it was ordered under.")
-    private String key;
+    @Mixin
+    private OneOffOptions oneOff;
 
     @Mixin
     private OrderOptions options;
@@ -29,10 +25,11 @@ final class OneOffDropCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobName name = OrderOptions.key(job);
+        JobName name = oneOff.job();
+        String key = oneOff.key();
         boolean dropped = options.order(desk -> desk.orders().oneOffs().drop(name, key));
         return dropped
-                ? report.done("dropped " + key + " of " + name, "job", name, "key", key)
+                ? report.done("dropped " + oneOff, "job", name, "key", key)
                 : report.notDone(
                         "no one-off '" + key + "' of " + name + " waits; see brume one-off list",
                         "job",

@@ -5,8 +5,6 @@ import java.time.Instant;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 
 /** Moves a one-off. */
 @Command(
@@ -21,21 +19,11 @@ import picocli.CommandLine.Parameters;
             "  brume one-off move bridge-closure regatta-2027 --at 2027-06-13T09:00 --zone America/Halifax"
         })
 final class OneOffMoveCommand implements Callable<Integer> {
-    @Parameters(index = "0", paramLabel = "JOB", description = "NAME or NAMESPACE/NAME.")
-    private String job;
-
-    @Parameters(index = "1", paramLabel = "KEY", description = "The key it was ordered under.")
-    private String key;
-
-    @Option(
-            names = "--at",
-            paramLabel = "TIME",
-            required = true,
-            description = "When: 2027-06-12T09:00 in --zone, with Z, or now.")
-    private String at;
+    @Mixin
+    private OneOffOptions oneOff;
 
     @Mixin
-    private ZoneOption zone;
+    private DueOption due;
 
     @Mixin
     private OrderOptions options;
@@ -45,12 +33,13 @@ final class OneOffMoveCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JobName name = OrderOptions.key(job);
+        JobName name = oneOff.job();
+        String key = oneOff.key();
         return options.order(desk -> {
-            Instant when = zone.parse("--at", at, desk.brume().history().now());
+            Instant when = due.parse(desk.brume().history().now());
             Object[] members = {"job", name, "key", key, "dueAt", when};
             return desk.orders().oneOffs().move(name, key, when)
-                    ? report.done("moved " + key + " of " + name + ", due " + when, members)
+                    ? report.done("moved " + oneOff + ", due " + when, members)
                     : report.notDone("no one-off '" + key + "' of " + name + " waits; see brume one-off list", members);
         });
     }

@@ -28,8 +28,8 @@ import picocli.CommandLine.Spec;
         name = "seal",
         mixinStandardHelpOptions = true,
         description =
-                "Seals all that is on record and not sealed yet: the ledger with what runs printed, spans, the change log and definitions. What is altered, added or"
-                        + " removed afterwards shows. From the first time on, instances go on sealing by themselves, every ten minutes.",
+                "Seals all that is on record and not sealed yet: the ledger with what runs printed, spans, the change log and definitions."
+                        + " brume seal verify reports any later change. From the first time on, instances go on sealing by themselves, every ten minutes.",
         subcommands = {SealCommand.Head.class, SealCommand.Verifying.class},
         footerHeading = "%nExamples:%n",
         footer = {

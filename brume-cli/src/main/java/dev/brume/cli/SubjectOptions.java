@@ -34,9 +34,8 @@ final class SubjectOptions {
     @Parameters(
             arity = "0..1",
             paramLabel = "EXPRESSION",
-            description =
-                    "Five cron fields, or six with the second first; or 'every 90m', 'after finish 10m', 'in 10m',"
-                            + " '2027-05-14T06:00', 'DTSTART:... RRULE:...'. In quotes.")
+            description = "Five cron fields, or six with the second first; or 'every 90m', 'after end 10m', 'in 10m',"
+                    + " '2027-05-14T06:00', 'DTSTART:... RRULE:...'. In quotes.")
     private @Nullable String expression;
 
     @Option(

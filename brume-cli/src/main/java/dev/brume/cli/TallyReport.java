@@ -184,7 +184,8 @@ record TallyReport(
                                 "select from_at, until_at, version, first_at, last_at, occurrences, reason from brume_span",
                                 "  where job_id = :id order by from_at;",
                                 "select number, defined_at, definition, pins, tzdata from brume_definition where job_id = :id order by number;",
-                                "select cursor_at, kept_from from brume_job where id = :id;")
+                                "select cursor_at from brume_job where id = :id;",
+                                "select max(kept_from) from brume_keep where job_id in (0, :id);")
                         .toList());
     }
 

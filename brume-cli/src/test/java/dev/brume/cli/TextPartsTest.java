@@ -41,7 +41,7 @@ class TextPartsTest {
             @daily                                                 | CronSchedule
             every 90m                                              | EverySchedule
             Every 1h30m                                            | EverySchedule
-            after finish 10m                                       | AfterEndSchedule
+            after end 10m                                          | AfterEndSchedule
             in 10m                                                 | OnceSchedule
             2027-05-14T06:00                                       | OnceSchedule
             2027-05-14                                             | OnceSchedule
@@ -63,8 +63,7 @@ class TextPartsTest {
 
     @ParameterizedTest
     @ValueSource(
-            strings = {"", "every", "every now and then", "after finish", "in a while", "2027-99-99", "RRULE:FREQ=DAILY"
-            })
+            strings = {"", "every", "every now and then", "after end", "in a while", "2027-99-99", "RRULE:FREQ=DAILY"})
     void whatIsNoneIsRefused(String text) {
         assertThatThrownBy(() -> ExpressionText.parse(text, LISBON)).isInstanceOf(ScheduleSyntaxException.class);
     }

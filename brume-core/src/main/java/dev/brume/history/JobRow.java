@@ -67,7 +67,7 @@ public record JobRow(
         return new JobRow(id, name, version, source, cursor, nextAt, used, cap, waiting, afterEnd, dropped, isPaused);
     }
 
-    /** {@return the name of the definition in force} */
+    /** {@return the key of the definition in force} */
     public VersionKey versionKey() {
         return new VersionKey(id, version);
     }

@@ -75,12 +75,12 @@ public final class SealedForm {
 
     /** {@return a line of the change log} */
     public static SealedRow ofChange(ChangeView view) {
-        SealedForm line = new SealedForm("brume-change 1");
+        SealedForm line = new SealedForm("brume-change 2");
         line.add("id", view.id());
         line.add("at", view.at());
         line.add("kind", view.change().kind());
         line.add("who", view.change().who());
-        line.add("origin", view.change().host());
+        line.add("host", view.change().host());
         line.add("job", view.change().job());
         line.add("versionBefore", view.change().versionBefore());
         line.add("versionAfter", view.change().versionAfter());

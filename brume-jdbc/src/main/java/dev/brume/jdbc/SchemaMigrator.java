@@ -190,15 +190,15 @@ final class SchemaMigrator {
                             + newestKnown + ": update the software",
                     null);
         }
-        applied.forEach((version, checksum) -> {
-            if (version > 0 && version <= newestKnown && !checksum.equals(checksum(scripts.apply(version)))) {
+        for (int version = 2; version <= newestKnown; version++) {
+            if (isInAnotherForm(version, applied)) {
                 throw new StoreException(
                         Trouble.SCHEMA,
                         "script V" + version + " of " + description
                                 + " was applied in another form than this software has: compare the two before going on",
                         null);
             }
-        });
+        }
         if (newest > newestKnown) {
             LOG.info("{}: the schema is of the next version, which this software works beside", description);
         }
@@ -207,8 +207,7 @@ final class SchemaMigrator {
 
     /** Before the first release, the first script changed from draft to draft; none of them goes on. */
     private void refuseDrafts(Map<Integer, String> applied) {
-        String first = applied.getOrDefault(1, checksum(scripts.apply(1)));
-        if (!first.equals(checksum(scripts.apply(1)))) {
+        if (isInAnotherForm(1, applied)) {
             throw new StoreException(
                     Trouble.SCHEMA,
                     "script V1 of " + description
@@ -218,6 +217,10 @@ final class SchemaMigrator {
                             + ", or drop them",
                     null);
         }
+    }
+
+    private boolean isInAnotherForm(int version, Map<Integer, String> applied) {
+        return applied.containsKey(version) && !applied.get(version).equals(checksum(scripts.apply(version)));
     }
 
     private static Optional<Map<Integer, String>> applied(Statements statements) {

@@ -103,6 +103,6 @@ public final class AfterEndSchedule implements Schedule {
 
     @Override
     public String toString() {
-        return "after finish " + Durations.format(delay);
+        return "after end " + Durations.format(delay);
     }
 }

@@ -68,12 +68,12 @@ public record Terms(
     }
 
     /** Adds a calendar on whose days nothing is owed. */
-    public Terms excluding(DayCalendar calendar) {
+    public Terms notOn(DayCalendar calendar) {
         return new Terms(plus(notOn, calendar), onlyOn, ifDayOff, window, from, until, atMost);
     }
 
     /** Adds a calendar outside of whose days nothing is owed. */
-    public Terms requiring(DayCalendar calendar) {
+    public Terms onlyOn(DayCalendar calendar) {
         return new Terms(notOn, plus(onlyOn, calendar), ifDayOff, window, from, until, atMost);
     }
 

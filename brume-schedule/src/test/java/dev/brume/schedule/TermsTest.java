@@ -39,7 +39,7 @@ class TermsTest {
 
     @Test
     void excludedDaysAreLeftOutAndRequiredOnesAreTheOnlyOnes() {
-        Terms terms = Terms.NONE.requiring(OFFICE).excluding(FEASTS);
+        Terms terms = Terms.NONE.onlyOn(OFFICE).notOn(FEASTS);
 
         assertThat(days(cron("0 9 * * *", AZORES, terms), "2026-12-22", "2026-12-30"))
                 .containsExactly("2026-12-22T09:00", "2026-12-23T09:00", "2026-12-28T09:00", "2026-12-29T09:00");
@@ -47,7 +47,7 @@ class TermsTest {
 
     @Test
     void whatIsMovedKeepsItsTimeOfDayAndMeetsWhatIsThereAlready() {
-        Terms next = Terms.NONE.requiring(OFFICE).excluding(FEASTS).ifDayOff(IfDayOff.NEXT);
+        Terms next = Terms.NONE.onlyOn(OFFICE).notOn(FEASTS).ifDayOff(IfDayOff.NEXT);
         Terms previous = next.ifDayOff(IfDayOff.PREVIOUS);
 
         assertThat(days(cron("0 9 25 * *", AZORES, next), "2026-12-01", "2027-01-01"))
@@ -62,7 +62,7 @@ class TermsTest {
 
     @Test
     void theNominalTimeOfWhatIsMovedIsTheDayTheRuleNamed() {
-        Terms terms = Terms.NONE.excluding(FEASTS).ifDayOff(IfDayOff.NEXT);
+        Terms terms = Terms.NONE.notOn(FEASTS).ifDayOff(IfDayOff.NEXT);
         Occurrence moved = cron("30 1 25 * *", AZORES, terms)
                 .next(Instant.parse("2026-12-24T00:00:00Z"))
                 .orElseThrow();
@@ -75,7 +75,7 @@ class TermsTest {
     @Test
     void aMovedTimeMeetsTheGapOfTheDayItIsMovedTo() {
         DayCalendar saturday = DayCalendar.ofDates("day", List.of(LocalDate.parse("2026-03-28")));
-        Terms terms = Terms.NONE.excluding(saturday).ifDayOff(IfDayOff.NEXT);
+        Terms terms = Terms.NONE.notOn(saturday).ifDayOff(IfDayOff.NEXT);
 
         assertThat(days(cron("30 1 28 3 *", LISBON, terms), "2026-03-27", "2026-03-31"))
                 .containsExactly("2026-03-29T02:00 [MOVED, AFTER_GAP]");
@@ -84,7 +84,7 @@ class TermsTest {
     @Test
     void nothingIsMovedFartherThanAYear() {
         DayCalendar never = DayCalendar.of("never", EnumSet.noneOf(DayOfWeek.class), List.of(), List.of());
-        Terms terms = Terms.NONE.requiring(never).ifDayOff(IfDayOff.NEXT);
+        Terms terms = Terms.NONE.onlyOn(never).ifDayOff(IfDayOff.NEXT);
 
         assertThat(cron("0 9 * * *", AZORES, terms).next(Instant.EPOCH)).isEmpty();
         assertThat(cron("0 9 * * *", AZORES, terms).previous(Instant.EPOCH)).isEmpty();
@@ -92,7 +92,7 @@ class TermsTest {
 
     @Test
     void aMissingCalendarChangesNothing() {
-        Terms terms = Terms.NONE.requiring(DayCalendar.missing("office-days")).excluding(DayCalendar.missing("feasts"));
+        Terms terms = Terms.NONE.onlyOn(DayCalendar.missing("office-days")).notOn(DayCalendar.missing("feasts"));
 
         assertThat(days(cron("0 9 * * *", AZORES, terms), "2026-12-24", "2026-12-26"))
                 .containsExactly("2026-12-24T09:00", "2026-12-25T09:00");
@@ -100,7 +100,7 @@ class TermsTest {
 
     @Test
     void onceIsMovedToo() {
-        Terms terms = Terms.NONE.excluding(FEASTS).ifDayOff(IfDayOff.PREVIOUS);
+        Terms terms = Terms.NONE.notOn(FEASTS).ifDayOff(IfDayOff.PREVIOUS);
         Schedule once = OnceSchedule.parse("2026-12-25T10:00", AZORES).with(terms);
 
         assertThat(days(once, "2026-12-01", "2027-01-01")).containsExactly("2026-12-23T10:00 [MOVED]");
@@ -112,9 +112,9 @@ class TermsTest {
     void everyIsOwedOnItsGridOnTheDaysThatAreLeft() {
         EverySchedule every = EverySchedule.of(Duration.ofHours(12)).withZone(AZORES);
 
-        assertThat(days(every.with(Terms.NONE.excluding(FEASTS)), "2026-12-23", "2026-12-27"))
+        assertThat(days(every.with(Terms.NONE.notOn(FEASTS)), "2026-12-23", "2026-12-27"))
                 .containsExactly("2026-12-22T23:00", "2026-12-23T11:00", "2026-12-23T23:00", "2026-12-26T11:00");
-        assertThatThrownBy(() -> every.with(Terms.NONE.excluding(FEASTS).ifDayOff(IfDayOff.NEXT)))
+        assertThatThrownBy(() -> every.with(Terms.NONE.notOn(FEASTS).ifDayOff(IfDayOff.NEXT)))
                 .hasMessageContaining("moves a time of day");
     }
 
@@ -176,7 +176,7 @@ class TermsTest {
     @Test
     void aLimitCountsWhatIsOwedFromTheBeginningOrTheDefinition() {
         Instant defined = Instant.parse("2026-11-24T12:00:00Z");
-        Schedule three = cron("0 9 * * *", AZORES, Terms.NONE.excluding(FEASTS).atMost(3));
+        Schedule three = cron("0 9 * * *", AZORES, Terms.NONE.notOn(FEASTS).atMost(3));
 
         assertThat(days(three.countedFrom(Counting.from(defined)), "2026-11-01", "2027-02-01"))
                 .containsExactly("2026-11-25T09:00", "2026-11-26T09:00", "2026-11-27T09:00");
@@ -191,7 +191,7 @@ class TermsTest {
 
     @Test
     void whatWasOwedOnAnotherDayAlreadyIsSteppedOver() {
-        TermedSchedule daily = (TermedSchedule) cron("0 9 * * *", AZORES, Terms.NONE.excluding(FEASTS));
+        TermedSchedule daily = (TermedSchedule) cron("0 9 * * *", AZORES, Terms.NONE.notOn(FEASTS));
 
         assertThat(days(daily.without(Set.of(LocalDateTime.parse("2026-12-23T09:00"))), "2026-12-22", "2026-12-27"))
                 .containsExactly("2026-12-22T09:00", "2026-12-26T09:00");
@@ -213,7 +213,7 @@ class TermsTest {
     @Test
     void afterFinishWaitsForItsWindowAndItsDays() {
         Schedule sweep = AfterEndSchedule.of(Duration.ofMinutes(10), AZORES)
-                .with(Terms.NONE.requiring(OFFICE).within(DailyWindow.parse("08:00-18:00")));
+                .with(Terms.NONE.onlyOn(OFFICE).within(DailyWindow.parse("08:00-18:00")));
 
         assertThat(due(sweep, "2026-11-24T10:00:00Z")).isEqualTo("2026-11-24T10:10:00Z");
         assertThat(due(sweep, "2026-11-24T18:55:00Z")).isEqualTo("2026-11-25T09:00:00Z");
@@ -234,8 +234,8 @@ class TermsTest {
     @Test
     void wordsSayTheTerms() {
         Terms terms = Terms.NONE
-                .requiring(OFFICE)
-                .excluding(FEASTS)
+                .onlyOn(OFFICE)
+                .notOn(FEASTS)
                 .ifDayOff(IfDayOff.PREVIOUS)
                 .within(DailyWindow.parse("08:00-24:00"))
                 .until(Moment.parse("2027-05-14T06:00", AZORES))

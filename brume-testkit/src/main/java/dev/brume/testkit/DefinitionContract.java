@@ -154,7 +154,7 @@ abstract class DefinitionContract extends StoreFixture {
         Job job = Job.named("harbour/dues")
                 .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
                         .with(Terms.NONE
-                                .excluding(DayCalendar.missing("feasts"))
+                                .notOn(DayCalendar.missing("feasts"))
                                 .ifDayOff(IfDayOff.NEXT)
                                 .atMost(40)))
                 .afterEnd(Duration.ofMinutes(10))
@@ -183,7 +183,7 @@ abstract class DefinitionContract extends StoreFixture {
         CalendarName key = new CalendarName("harbour", "feasts");
         Job job = Job.named("harbour/dues")
                 .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
-                        .with(Terms.NONE.excluding(DayCalendar.missing("feasts"))))
+                        .with(Terms.NONE.notOn(DayCalendar.missing("feasts"))))
                 .program("true")
                 .build();
         DayCalendar first = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-24")));

@@ -86,7 +86,7 @@ class CheckupTest {
                 .define(
                         Job.named("dues")
                                 .schedule(CronSchedule.parse("0 4 * * *", Zones.parse("UTC"))
-                                        .with(Terms.NONE.excluding(DayCalendar.missing("feasts")))),
+                                        .with(Terms.NONE.notOn(DayCalendar.missing("feasts")))),
                         run -> {});
         harbour.brume().orders("ines", "dry dock").pause(Pause.Scope.tag("boats"));
 

@@ -170,7 +170,7 @@ class ForesightCommandsTest {
         brume("export", "changes", "--format", "csv", "--cursor-to", "cursor", "--to", "changes.csv");
         assertThat(folder.resolve("changes.csv"))
                 .content()
-                .startsWith("line,at,kind,who,origin,job,versionBefore,versionAfter,text,because\r\n");
+                .startsWith("line,at,kind,who,host,job,versionBefore,versionAfter,text,because\r\n");
         String cursor = Files.readString(folder.resolve("cursor")).strip();
         assertThat(brume("skip", "tides", "--format", "json").json())
                 .containsEntry("done", true)

@@ -82,6 +82,21 @@ class PlannedTest {
             assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, "north").at(muchLater)))
                     .as("its key is free again")
                     .isTrue();
+            assertThat(brume.oneOffs().addOrMove(OneOff.of(BRIDGE, "east").at(muchLater)))
+                    .as("a key that is free")
+                    .isTrue();
+            assertThat(brume.oneOffs()
+                            .addOrMove(OneOff.of(BRIDGE, "north").at(later).payload("low tide")))
+                    .as("a key of one that waits")
+                    .isTrue();
+            assertThat(brume.history().oneOff(BRIDGE, "north"))
+                    .contains(new OneOffView(
+                            BRIDGE, "north", later, Optional.of("low tide"), "quay-1", Optional.empty()));
+            assertThat(brume.oneOffs().addOrMove(OneOff.of(BRIDGE, "north").at(muchLater)))
+                    .isTrue();
+            assertThat(brume.history().oneOff(BRIDGE, "north"))
+                    .as("the payload is the new one's, too: the job's own")
+                    .contains(new OneOffView(BRIDGE, "north", muchLater, Optional.empty(), "quay-1", Optional.empty()));
             assertThat(brume.history().oneOffs(Optional.empty(), 1)).hasSize(1);
 
             brume.start();
@@ -100,9 +115,12 @@ class PlannedTest {
             assertThat(brume.oneOffs().drop(BRIDGE, "south")).isFalse();
             assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, "south").at(muchLater)))
                     .isFalse();
+            assertThat(brume.oneOffs().addOrMove(OneOff.of(BRIDGE, "south").at(muchLater)))
+                    .as("a key of which a run was made")
+                    .isFalse();
             String changes = "select count(*) from " + fresh.table("brume_change") + " where kind = ";
-            assertThat(fresh.number(changes + "'ONE_OFF_ADDED'")).isEqualTo(3);
-            assertThat(fresh.number(changes + "'ONE_OFF_MOVED'")).isEqualTo(2);
+            assertThat(fresh.number(changes + "'ONE_OFF_ADDED'")).isEqualTo(4);
+            assertThat(fresh.number(changes + "'ONE_OFF_MOVED'")).isEqualTo(4);
             assertThat(fresh.number(changes + "'ONE_OFF_DROPPED'")).isEqualTo(1);
             assertThatThrownBy(() -> brume.oneOffs().move(JobName.parse("bridge"), "south", later))
                     .hasMessage("there is no job 'bridge'");
@@ -119,6 +137,8 @@ class PlannedTest {
             for (int isolation : ISOLATIONS) {
                 brume.oneOffs().add(OneOff.of(BRIDGE, "moved-" + isolation).at(later));
                 brume.oneOffs().add(OneOff.of(BRIDGE, "dropped-" + isolation).at(later));
+                brume.oneOffs().add(OneOff.of(BRIDGE, "instead-" + isolation).at(later));
+                OneOff instead = OneOff.of(BRIDGE, "instead-" + isolation).at(other);
                 try (Connection connection = fresh.connection()) {
                     connection.setTransactionIsolation(isolation);
                     connection.setAutoCommit(false);
@@ -126,20 +146,28 @@ class PlannedTest {
                             .isTrue();
                     assertThat(brume.oneOffs().within(connection).drop(BRIDGE, "dropped-" + isolation))
                             .isTrue();
+                    assertThat(brume.oneOffs().within(connection).addOrMove(instead))
+                            .isTrue();
                     connection.rollback();
-                    assertThat(brume.history()
-                                    .oneOff(BRIDGE, "moved-" + isolation)
-                                    .map(OneOffView::dueAt))
-                            .contains(later);
+                    for (String key : List.of("moved-", "instead-")) {
+                        assertThat(brume.history()
+                                        .oneOff(BRIDGE, key + isolation)
+                                        .map(OneOffView::dueAt))
+                                .contains(later);
+                    }
                     assertThat(brume.oneOffs().within(connection).move(BRIDGE, "moved-" + isolation, other))
                             .isTrue();
                     assertThat(brume.oneOffs().within(connection).drop(BRIDGE, "dropped-" + isolation))
                             .isTrue();
+                    assertThat(brume.oneOffs().within(connection).addOrMove(instead))
+                            .isTrue();
                     connection.commit();
                     connection.setAutoCommit(true);
                 }
-                assertThat(brume.history().oneOff(BRIDGE, "moved-" + isolation).map(OneOffView::dueAt))
-                        .contains(other);
+                for (String key : List.of("moved-", "instead-")) {
+                    assertThat(brume.history().oneOff(BRIDGE, key + isolation).map(OneOffView::dueAt))
+                            .contains(other);
+                }
                 assertThat(brume.history().oneOff(BRIDGE, "dropped-" + isolation))
                         .isEmpty();
             }

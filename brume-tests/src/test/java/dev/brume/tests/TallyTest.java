@@ -202,6 +202,9 @@ class TallyTest {
                 .contains("<td class=\"t\">" + owed.get(1) + "</td>")
                 .contains("from brume_ledger where job_id = :id")
                 .contains("Version 1, in force after ");
+        assertThat(answeredStatements(Files.readString(folder.resolve("tally.html"))))
+                .as("the statements that the report prints, for a check by hand")
+                .isEqualTo(6);
         assertThat(found.exitCode()).isEqualTo(1);
         assertThat(found.out())
                 .contains("UNEXPLAINED  ")
@@ -217,5 +220,26 @@ class TallyTest {
         BrumeProcess.Result unknown = BrumeProcess.run(folder, "tally", "--job", "nobody");
         assertThat(unknown.exitCode()).isEqualTo(1);
         assertThat(unknown.err()).contains("there is no job 'nobody'");
+    }
+
+    private long answeredStatements(String report) throws Exception {
+        String escaped = report.replaceAll("(?s).*<pre>(-- id[^<]*)</pre>.*", "$1");
+        String[] statements = escaped.replace("&#39;", "'")
+                .replace("&gt;", ">")
+                .replace("&lt;", "<")
+                .replaceFirst("-- id.*", "")
+                .split(";");
+        try (EmbeddedDatabase database =
+                        EmbeddedDatabase.open(folder.resolve("brume-data"), EmbeddedDatabase.Role.HOST);
+                var connection = database.getConnection();
+                var statement = connection.createStatement()) {
+            long answered = 0;
+            for (String sql : statements) {
+                try (var rows = statement.executeQuery(sql.replace(":id", "1"))) {
+                    answered += rows.getMetaData().getColumnCount() > 0 ? 1 : 0;
+                }
+            }
+            return answered;
+        }
     }
 }

@@ -4,6 +4,7 @@ import dev.brume.EngineListener;
 import dev.brume.Event;
 import dev.brume.EventFilter;
 import dev.brume.JobName;
+import dev.brume.JobScope;
 import dev.brume.Listener;
 import dev.brume.ListenerStatus;
 import java.time.Duration;
@@ -129,10 +130,7 @@ public final class Listeners implements EngineListener {
         }
 
         void offer(Event event) {
-            boolean ofNobody = event.job().isEmpty() && !filter.wantsAllJobs();
-            boolean ofOthers = filter.tags().isEmpty()
-                    && event.job().filter(job -> !filter.wants(job, Set.of())).isPresent();
-            if (!filter.wants(event.kind()) || ofNobody || ofOthers || closed) {
+            if (closed || !filter.wants(event.kind()) || !mayConcern(event)) {
                 return;
             }
             if (!waiting.offer(event) && passedOver.incrementAndGet() % Listener.MOST_WAITING == 1) {
@@ -140,6 +138,13 @@ public final class Listeners implements EngineListener {
                         "listener '" + name + "' is too slow",
                         new IllegalStateException(passedOver.get() + " events passed over so far"));
             }
+        }
+
+        private boolean mayConcern(Event event) {
+            JobScope jobs = filter.jobs();
+            return event.job()
+                    .map(job -> jobs.usesTags() || jobs.holds(job, Set.of()))
+                    .orElse(jobs.isAll());
         }
 
         @Override
@@ -158,11 +163,12 @@ public final class Listeners implements EngineListener {
 
         /** Tags are looked up here, where nobody waits for it. */
         private boolean isWanted(Event event) {
-            if (filter.tags().isEmpty() || event.job().isEmpty()) {
+            JobScope jobs = filter.jobs();
+            if (!jobs.usesTags() || event.job().isEmpty()) {
                 return true;
             }
             JobName job = event.job().get();
-            return filter.jobs().contains(job) || filter.wants(job, tagsOf(job, event.kind() == Event.Kind.DEFINED));
+            return jobs.holds(job, Set.of()) || jobs.holds(job, tagsOf(job, event.kind() == Event.Kind.DEFINED));
         }
 
         /** Tags may be changed by any instance, so that they are believed for a second only; those of a dropped job are its last. */

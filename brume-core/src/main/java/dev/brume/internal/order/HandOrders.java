@@ -152,10 +152,10 @@ public final class HandOrders {
                         "the job of run " + run + " was dropped; the '" + earlier.job() + "' of today is another");
             }
             Occurrence same = new Occurrence(owed.planned(), owed.nominal(), Zones.parse(owed.zone()), Set.of());
-            Written<Long> again = order(tx, locked, same, Origin.RERUN, payloadOf(earlier, locked.job));
-            tx.addChanges(List.of(change(
-                    "RERUN_ORDERED", earlier.job(), "run " + again.result + ", again what run " + run + " was")));
-            return again;
+            Written<Long> rerun = order(tx, locked, same, Origin.RERUN, payloadOf(earlier, locked.job));
+            tx.addChanges(List.of(
+                    change("RERUN_ORDERED", earlier.job(), "run " + rerun.result + ", which reruns run " + run)));
+            return rerun;
         }));
     }
 
@@ -170,8 +170,8 @@ public final class HandOrders {
         }
         if (earlier.payload().get().contains(Mask.STANDS_FOR)) {
             throw new IllegalArgumentException("the record of run " + earlier.id()
-                    + " has the secrets in its payload masked, so it cannot be given again; start a run with a payload"
-                    + " of its own instead");
+                    + " has the secrets in its payload masked, so it cannot be given again; run the job now with a"
+                    + " payload of its own instead");
         }
         return earlier.payload();
     }

@@ -129,9 +129,9 @@ class PinningTest {
     @Test
     void whatWasOwedAheadIsSatisfiedAndWhatIsStillMovedIsNot() {
         CronSchedule fridays = CronSchedule.parse("0 9 * * FRI", UTC);
-        Terms ahead = Terms.NONE.excluding(feasts("2026-11-27")).ifDayOff(IfDayOff.PREVIOUS);
+        Terms ahead = Terms.NONE.notOn(feasts("2026-11-27")).ifDayOff(IfDayOff.PREVIOUS);
         Job before = pinned(job(fridays.with(ahead)), Optional.empty(), FIRST);
-        Terms without = Terms.NONE.excluding(feasts()).ifDayOff(IfDayOff.PREVIOUS);
+        Terms without = Terms.NONE.notOn(feasts()).ifDayOff(IfDayOff.PREVIOUS);
 
         Instant afterThursday = Instant.parse("2026-11-26T12:00:00Z");
         assertThat(pins(job(fridays.with(without)), Optional.of(before), afterThursday)
@@ -146,11 +146,11 @@ class PinningTest {
     @Test
     void whatRanOnItsDayIsNotOwedAgainWhenThatDayBecomesAHolidayAfterwards() {
         CronSchedule fridays = CronSchedule.parse("0 9 * * FRI", UTC);
-        Terms none = Terms.NONE.excluding(feasts()).ifDayOff(IfDayOff.NEXT);
+        Terms none = Terms.NONE.notOn(feasts()).ifDayOff(IfDayOff.NEXT);
         Job before = pinned(job(fridays.with(none)), Optional.empty(), FIRST);
         Instant afternoon = Instant.parse("2026-11-27T15:00:00Z");
         Job after = pinned(
-                job(fridays.with(Terms.NONE.excluding(feasts("2026-11-27")).ifDayOff(IfDayOff.NEXT))),
+                job(fridays.with(Terms.NONE.notOn(feasts("2026-11-27")).ifDayOff(IfDayOff.NEXT))),
                 Optional.of(before),
                 afternoon);
 
@@ -161,8 +161,8 @@ class PinningTest {
     @Test
     void whatIsSatisfiedStaysSoThroughFurtherVersions() {
         CronSchedule fridays = CronSchedule.parse("0 9 * * FRI", UTC);
-        Terms none = Terms.NONE.excluding(feasts()).ifDayOff(IfDayOff.NEXT);
-        Terms feast = Terms.NONE.excluding(feasts("2026-11-27")).ifDayOff(IfDayOff.NEXT);
+        Terms none = Terms.NONE.notOn(feasts()).ifDayOff(IfDayOff.NEXT);
+        Terms feast = Terms.NONE.notOn(feasts("2026-11-27")).ifDayOff(IfDayOff.NEXT);
         Job first = pinned(job(fridays.with(none)), Optional.empty(), FIRST);
         Job second = pinned(job(fridays.with(feast)), Optional.of(first), Instant.parse("2026-11-27T15:00:00Z"));
         Instant evening = Instant.parse("2026-11-27T18:00:00Z");
@@ -212,7 +212,7 @@ class PinningTest {
     @Test
     void whatWasNeverOwedIsStillOwedOnTheDayItIsMovedTo() {
         CronSchedule fridays = CronSchedule.parse("0 9 * * FRI", UTC);
-        Terms skipped = Terms.NONE.excluding(feasts("2026-11-27"));
+        Terms skipped = Terms.NONE.notOn(feasts("2026-11-27"));
         Job before = pinned(job(fridays.with(skipped)), Optional.empty(), FIRST);
         Instant afternoon = Instant.parse("2026-11-27T15:00:00Z");
         Job after = pinned(job(fridays.with(skipped.ifDayOff(IfDayOff.NEXT))), Optional.of(before), afternoon);

@@ -108,8 +108,8 @@ class JobDocumentTest {
             return rule;
         }
         Terms terms = Terms.NONE;
-        terms = random.nextBoolean() ? terms.excluding(DayCalendar.missing("feasts")) : terms;
-        terms = random.nextBoolean() ? terms.requiring(DayCalendar.missing("office-days")) : terms;
+        terms = random.nextBoolean() ? terms.notOn(DayCalendar.missing("feasts")) : terms;
+        terms = random.nextBoolean() ? terms.onlyOn(DayCalendar.missing("office-days")) : terms;
         boolean moves = rule instanceof CronSchedule && !terms.equals(Terms.NONE);
         terms = moves ? terms.ifDayOff(IfDayOff.values()[random.nextInt(3)]) : terms;
         terms = random.nextBoolean() ? terms.within(DailyWindow.parse("22:30-06:00")) : terms;

@@ -133,11 +133,6 @@ public final class JobTally {
         return expected() - count(Verdict.NOT_YET) - count(Verdict.BEYOND_RETENTION) - count(Verdict.UNEXPLAINED);
     }
 
-    /** {@return how many did not run, for the reasons on record} */
-    public long notRun() {
-        return count(Verdict.SKIPPED) + count(Verdict.MISSED) + count(Verdict.PAUSED);
-    }
-
     /** {@return how many wait, or are not planned yet} */
     public long open() {
         return count(Verdict.WAITING) + count(Verdict.NOT_YET);

@@ -109,8 +109,8 @@ class WarningsTest {
                 .singleElement()
                 .asString()
                 .contains("runs twice on 2027-10-31, when");
-        assertThat(of(twice.with(Terms.NONE.excluding(sundays)))).isEmpty();
-        assertThat(of(lisbon("30 1 * * *").withGap(Gap.SKIP).with(Terms.NONE.excluding(sundays))))
+        assertThat(of(twice.with(Terms.NONE.notOn(sundays)))).isEmpty();
+        assertThat(of(lisbon("30 1 * * *").withGap(Gap.SKIP).with(Terms.NONE.notOn(sundays))))
                 .isEmpty();
     }
 
@@ -151,7 +151,7 @@ class WarningsTest {
     }
 
     private static Terms terms(DayCalendar calendar) {
-        return Terms.NONE.excluding(calendar);
+        return Terms.NONE.notOn(calendar);
     }
 
     private static DayCalendar ending(String date) {

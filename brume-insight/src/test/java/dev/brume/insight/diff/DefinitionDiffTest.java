@@ -107,7 +107,7 @@ class DefinitionDiffTest {
         DayCalendar feasts = DayCalendar.ofDates("feasts", List.of(LocalDate.of(2026, 5, 20)));
         Job.Builder tides = Job.named("tides")
                 .schedule(CronSchedule.parse("0 4 * * *", Zones.parse("UTC"))
-                        .with(Terms.NONE.excluding(DayCalendar.missing("feasts"))))
+                        .with(Terms.NONE.notOn(DayCalendar.missing("feasts"))))
                 .program("true");
         brume.define(set(tides).withCalendars(Map.of(FEASTS, feasts)).withLimits(Map.of("crane", 1)));
 

@@ -157,8 +157,7 @@ class DefinitionsInForceTest {
 
     @Test
     void aCalendarThatChangesIsANewVersionOfEveryJobThatGoesByIt() {
-        Schedule schedule =
-                CronSchedule.parse("0 9 * * *", UTC).with(Terms.NONE.excluding(DayCalendar.missing("feasts")));
+        Schedule schedule = CronSchedule.parse("0 9 * * *", UTC).with(Terms.NONE.notOn(DayCalendar.missing("feasts")));
         LocalDate tomorrow = LocalDate.ofInstant(HandClock.BEGIN, UTC).plusDays(1);
         define(
                 Map.of(FEASTS, feasts()),
@@ -182,7 +181,7 @@ class DefinitionsInForceTest {
 
     @Test
     void aMissingCalendarIsAProblemUntilItIsDefined() {
-        define(job(CronSchedule.parse("0 9 * * *", UTC).with(Terms.NONE.excluding(DayCalendar.missing("feasts")))));
+        define(job(CronSchedule.parse("0 9 * * *", UTC).with(Terms.NONE.notOn(DayCalendar.missing("feasts")))));
         assertThat(events).anySatisfy(event -> {
             assertThat(event.kind()).isEqualTo(Event.Kind.PROBLEM);
             assertThat(event.text()).contains("calendar feasts, which nobody has defined");
@@ -198,7 +197,7 @@ class DefinitionsInForceTest {
         LocalDate first = LocalDate.ofInstant(HandClock.BEGIN, UTC);
         LocalDate feast = first.plusDays(2);
         Schedule onFeast = CronSchedule.parse("0 9 " + feast.getDayOfMonth() + " * *", UTC)
-                .with(Terms.NONE.excluding(DayCalendar.missing("feasts")).ifDayOff(IfDayOff.PREVIOUS));
+                .with(Terms.NONE.notOn(DayCalendar.missing("feasts")).ifDayOff(IfDayOff.PREVIOUS));
         define(Map.of(FEASTS, feasts(feast.toString())), job(onFeast));
         pass(Duration.between(
                 HandClock.BEGIN, first.plusDays(1).atTime(12, 0).atZone(UTC).toInstant()));
