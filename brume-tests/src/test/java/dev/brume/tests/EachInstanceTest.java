@@ -32,7 +32,7 @@ class EachInstanceTest {
     private Brume instance(Db.Fresh fresh, String name, String... labels) {
         Brume.Builder builder = Brume.on(fresh.store())
                 .instance(name)
-                .lease(Duration.ofSeconds(3))
+                .lease(Duration.ofSeconds(10))
                 .poll(Duration.ofMillis(100));
         List.of(labels).forEach(builder::label);
         Brume brume = builder.build();

@@ -40,6 +40,9 @@ import org.junit.jupiter.params.provider.EnumSource;
 /** Connections that hang, and pools that are used up, cost nobody a lease without its being told in time. */
 class HangingDatabaseTest {
     private static final Duration LEASE = Duration.ofSeconds(2);
+    /** Long enough that a busy machine alone does not cost it, short enough that starving it would. */
+    private static final Duration PATIENT_LEASE = Duration.ofSeconds(9);
+
     private static final JobName SURVEY = JobName.parse("survey");
     private static final Pattern PORT = Pattern.compile("(//[^:/]*:)(\\d+)/");
 
@@ -128,7 +131,7 @@ class HangingDatabaseTest {
             Brume brume = Brume.on(fresh.store())
                     .instance("quay-1")
                     .workers(workers)
-                    .lease(LEASE)
+                    .lease(PATIENT_LEASE)
                     .poll(Duration.ofMillis(100))
                     .engineListener(events::add)
                     .build();

@@ -31,7 +31,7 @@ class KindsOfWorkTest {
     private Brume.Builder instance(Db.Fresh fresh, String name) {
         return Brume.on(fresh.store())
                 .instance(name)
-                .lease(Duration.ofSeconds(3))
+                .lease(Duration.ofSeconds(10))
                 .poll(Duration.ofMillis(100))
                 .engineListener(events::add);
     }

@@ -56,11 +56,14 @@ class OrdersCommandTest {
                 visitor.await(kind("JOINED"));
                 BrumeProcess.Result drained = BrumeProcess.run(folder, "drain", "quay-1");
                 assertThat(drained.out()).as(drained.err()).contains("quay-1 has left");
-                assertThat(owner.result().exitCode()).isZero();
+                BrumeProcess.Result left = owner.result();
+                assertThat(left.exitCode()).as(left.err()).isZero();
 
                 visitor.await(kind("SUCCEEDED"));
                 visitor.await(kind("SUCCEEDED"));
-                assertThat(BrumeProcess.run(folder, "instances").out())
+                BrumeProcess.Result instances = BrumeProcess.run(folder, "instances");
+                assertThat(instances.out())
+                        .as(instances.err())
                         .contains("quay-2")
                         .contains("OPEN");
                 visitor.terminate();
@@ -71,7 +74,7 @@ class OrdersCommandTest {
 
     private BrumeProcess serve(String name) throws Exception {
         return BrumeProcess.start(
-                folder, "serve", "--name", name, "--definitions", "harbour.yaml", "--lease", "3s", "--format", "json");
+                folder, "serve", "--name", name, "--definitions", "harbour.yaml", "--lease", "10s", "--format", "json");
     }
 
     @Test
