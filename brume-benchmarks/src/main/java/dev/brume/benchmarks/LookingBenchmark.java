@@ -10,6 +10,7 @@ import dev.brume.history.ChangeFilter;
 import dev.brume.history.History;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
+import dev.brume.history.Timeframe;
 import dev.brume.insight.doctor.Checkup;
 import dev.brume.insight.tally.JobFigures;
 import dev.brume.insight.tally.Tally;
@@ -160,19 +161,21 @@ public final class LookingBenchmark {
         answer("brume runs --outcome FAILED", () -> history.runs(ended(Outcome.FAILED)));
         answer("brume runs --outcome LOST (none)", () -> history.runs(ended(Outcome.LOST)));
         answer("brume runs --outcome RUNNING (none)", () -> history.runs(live()));
-        answer("brume runs --reason NO_ATTEMPT_LEFT", () -> history.runs(newest.narrowed(reason("NO_ATTEMPT_LEFT"))));
-        answer("brume runs --reason MISSED (none)", () -> history.runs(newest.narrowed(reason("MISSED"))));
-        answer("brume runs --on quay-2", () -> history.runs(newest.narrowed(on("quay-2"))));
-        answer("brume runs --on quay-0 (long ago)", () -> history.runs(newest.narrowed(on("quay-0"))));
-        answer("brume runs --on quay-9 (none)", () -> history.runs(newest.narrowed(on("quay-9"))));
-        answer("brume runs --origin by-hand", () -> history.runs(newest.narrowed(origin(Origin.BY_HAND))));
-        answer("brume runs --origin backfill (none)", () -> history.runs(newest.narrowed(origin(Origin.BACKFILL))));
-        answer("brume runs --tag daily", () -> history.runs(newest.narrowed(tag("daily"))));
-        answer("brume runs --error clerk", () -> history.runs(newest.narrowed(error("the clerk"))));
-        answer("brume runs --error nowhere (none)", () -> history.runs(newest.narrowed(error("nowhere"))));
+        answer("brume runs --reason NO_ATTEMPT_LEFT", () -> history.runs(newest.withReason("NO_ATTEMPT_LEFT")));
+        answer("brume runs --reason MISSED (none)", () -> history.runs(newest.withReason("MISSED")));
+        answer("brume runs --on quay-2", () -> history.runs(newest.on("quay-2")));
+        answer("brume runs --on quay-0 (long ago)", () -> history.runs(newest.on("quay-0")));
+        answer("brume runs --on quay-9 (none)", () -> history.runs(newest.on("quay-9")));
+        answer("brume runs --origin by-hand", () -> history.runs(newest.withOrigin(Origin.BY_HAND)));
+        answer("brume runs --origin backfill (none)", () -> history.runs(newest.withOrigin(Origin.BACKFILL)));
+        answer("brume runs --tag daily", () -> history.runs(newest.withTag("daily")));
+        answer("brume runs --error clerk", () -> history.runs(newest.withError("the clerk")));
+        answer("brume runs --error nowhere (none)", () -> history.runs(newest.withError("nowhere")));
         answer("brume runs --from 60d --until 59d", () -> history.runs(period(60, 59)));
         RunView last = history.runs(RunFilter.newest(5000)).get(4999);
-        answer("brume runs --below (page 167)", () -> history.runs(newest.narrowed(below(last))));
+        answer(
+                "brume runs --below (page 167)",
+                () -> history.runs(newest.below(new RunFilter.Below(last.owed().planned(), last.id()))));
         answer("brume show", () -> history.run(last.id()));
         answer("brume why (daily)", () -> question(rare).aboutNow());
         answer("brume why --at (often)", () -> question(often).about(last.owed().planned()));
@@ -182,26 +185,26 @@ public final class LookingBenchmark {
         Instant yesterday = now.minus(Duration.ofDays(1));
         answer("brume tally (24 h)", () -> tally(yesterday));
         answer("brume stats (24 h, and the 24 h before)", () -> {
-            history.ends(Optional.empty(), yesterday.minus(Duration.ofDays(1)), yesterday);
+            history.ends(Timeframe.between(yesterday.minus(Duration.ofDays(1)), yesterday));
             return stats(yesterday, now);
         });
         answer("brume tally --job (daily) --from 90d", () -> {
             List<Object> found = new ArrayList<>();
             Instant from = now.minus(Duration.ofDays(90));
-            history.accounts(Optional.of(rare), from, now, account -> found.add(Tally.of(account, from, now)));
+            history.accounts(Timeframe.between(from, now).of(rare), account -> found.add(Tally.of(account, from, now)));
             return found;
         });
     }
 
     private List<Object> tally(Instant from) {
         List<Object> found = new ArrayList<>();
-        history.accounts(Optional.empty(), from, now, account -> found.add(Tally.of(account, from, now)));
+        history.accounts(Timeframe.between(from, now), account -> found.add(Tally.of(account, from, now)));
         return found;
     }
 
     private List<Object> stats(Instant from, Instant until) {
         List<Object> found = new ArrayList<>();
-        history.accounts(Optional.empty(), from, until, account -> found.add(JobFigures.of(account, from, until)));
+        history.accounts(Timeframe.between(from, until), account -> found.add(JobFigures.of(account, from, until)));
         return found;
     }
 
@@ -210,64 +213,17 @@ public final class LookingBenchmark {
     }
 
     private static RunFilter ended(Outcome outcome) {
-        return new RunFilter(
-                Optional.empty(), Optional.of(outcome), Optional.empty(), Optional.empty(), Optional.empty(), 30);
+        return RunFilter.newest(30).withOutcome(outcome);
     }
 
     private static RunFilter live() {
-        return new RunFilter(
-                Optional.empty(),
-                Optional.empty(),
-                Optional.of(RunState.RUNNING),
-                Optional.empty(),
-                Optional.empty(),
-                30);
+        return RunFilter.newest(30).withState(RunState.RUNNING);
     }
 
     private RunFilter period(int fromDays, int untilDays) {
-        return new RunFilter(
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.of(now.minus(Duration.ofDays(fromDays))),
-                Optional.of(now.minus(Duration.ofDays(untilDays))),
-                30);
-    }
-
-    private static RunFilter.Narrow narrow(
-            String tag, String reason, String instance, Origin origin, String error, RunFilter.Below below) {
-        return new RunFilter.Narrow(
-                Optional.ofNullable(tag),
-                Optional.ofNullable(reason),
-                Optional.ofNullable(instance),
-                Optional.ofNullable(origin),
-                Optional.ofNullable(error),
-                Optional.ofNullable(below));
-    }
-
-    private static RunFilter.Narrow tag(String name) {
-        return narrow(name, null, null, null, null, null);
-    }
-
-    private static RunFilter.Narrow reason(String name) {
-        return narrow(null, name, null, null, null, null);
-    }
-
-    private static RunFilter.Narrow on(String instance) {
-        return narrow(null, null, instance, null, null, null);
-    }
-
-    private static RunFilter.Narrow origin(Origin origin) {
-        return narrow(null, null, null, origin, null, null);
-    }
-
-    private static RunFilter.Narrow error(String text) {
-        return narrow(null, null, null, null, text, null);
-    }
-
-    private static RunFilter.Narrow below(RunView run) {
-        return narrow(
-                null, null, null, null, null, new RunFilter.Below(run.owed().planned(), run.id()));
+        return RunFilter.newest(30)
+                .from(now.minus(Duration.ofDays(fromDays)))
+                .until(now.minus(Duration.ofDays(untilDays)));
     }
 
     private void answer(String question, Callable<?> asking) throws Exception {

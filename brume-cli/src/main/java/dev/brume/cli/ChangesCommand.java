@@ -79,14 +79,14 @@ final class ChangesCommand implements Callable<Integer> {
             BetweenOptions.Between between = times.read(look.viewerZone(), now);
             Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
             key.ifPresent(name -> KnownJobs.check(history, name));
-            ChangeFilter filter = new ChangeFilter(
-                    key,
-                    Optional.ofNullable(kind),
-                    Optional.ofNullable(who),
-                    between.from(),
-                    between.until(),
-                    Optional.ofNullable(below),
-                    most + 1);
+            ChangeFilter filter = Given.to(ChangeFilter.newest(most + 1))
+                    .and(key.orElse(null), ChangeFilter::of)
+                    .and(kind, ChangeFilter::withKind)
+                    .and(who, ChangeFilter::by)
+                    .and(between.from().orElse(null), ChangeFilter::from)
+                    .and(between.until().orElse(null), ChangeFilter::until)
+                    .and(below, ChangeFilter::before)
+                    .filter();
             return history.changes(filter).stream()
                     .map(view -> new Shown(view, difference(history, view.change())))
                     .toList();

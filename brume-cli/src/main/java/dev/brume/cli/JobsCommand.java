@@ -13,7 +13,6 @@ import java.time.ZoneOffset;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -107,17 +106,8 @@ final class JobsCommand implements Callable<Integer> {
         long alive = history.sessions(false).stream()
                 .filter(session -> !session.row().lapsedAt(now))
                 .count();
-        Optional<JobName> behind = Optional.ofNullable(after).map(OrderOptions::key);
         int most = count == null ? look.json() ? Integer.MAX_VALUE - 1 : PAGE : count;
-        List<JobView> found = history.jobs(new JobFilter(
-                Optional.ofNullable(name),
-                Optional.ofNullable(namespace),
-                Optional.ofNullable(tag),
-                failing,
-                paused,
-                Optional.empty(),
-                behind,
-                most + 1));
+        List<JobView> found = history.jobs(filter(most + 1));
         List<JobView> page = found.stream().limit(most).toList();
         Map<JobName, List<String>> follows = new HashMap<>();
         if (inFull && !look.json()) {
@@ -162,11 +152,22 @@ final class JobsCommand implements Callable<Integer> {
     }
 
     private static List<String> follows(JobName job, History history) {
-        return history.jobs(JobFilter.followedBy(job)).stream()
+        return history.jobs(JobFilter.first(Integer.MAX_VALUE).followedBy(job)).stream()
                 .flatMap(other -> other.job().followUps().stream()
                         .filter(followUp -> followUp.job().equals(job))
                         .map(followUp -> "after " + other.name() + ends(followUp.on())))
                 .toList();
+    }
+
+    private JobFilter filter(int limit) {
+        JobFilter given = Given.to(JobFilter.first(limit))
+                .and(name, JobFilter::named)
+                .and(namespace, JobFilter::within)
+                .and(tag, JobFilter::withTag)
+                .and(after == null ? null : OrderOptions.key(after), JobFilter::after)
+                .filter();
+        JobFilter alsoFailing = failing ? given.thatFail() : given;
+        return paused ? alsoFailing.thatArePaused() : alsoFailing;
     }
 
     private boolean isNarrowed() {

@@ -49,7 +49,9 @@ final class OneOffListCommand implements Callable<Integer> {
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
         Found found = options.look(history -> {
             key.ifPresent(name -> KnownJobs.check(history, name));
-            return new Found(history.oneOffs(key, most + 1), history.now());
+            List<OneOffView> waiting =
+                    key.map(name -> history.oneOffs(name, most + 1)).orElseGet(() -> history.oneOffs(most + 1));
+            return new Found(waiting, history.now());
         });
         boolean more = found.views.size() > most;
         List<OneOffView> shown = more ? found.views.subList(0, most) : found.views;

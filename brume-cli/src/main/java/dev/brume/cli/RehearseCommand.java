@@ -8,6 +8,7 @@ import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
+import dev.brume.history.Timeframe;
 import dev.brume.insight.rehearsal.Crew;
 import dev.brume.insight.rehearsal.Foresight;
 import dev.brume.insight.rehearsal.Rehearsal;
@@ -177,7 +178,7 @@ final class RehearseCommand implements Callable<Integer> {
     private Known known(History history) {
         Instant now = history.now();
         Map<JobName, List<Duration>> took = new HashMap<>();
-        history.accounts(Optional.empty(), now.minus(measured), now, account -> {
+        history.accounts(Timeframe.between(now.minus(measured), now), account -> {
             List<Duration> durations = account.lines().stream()
                     .flatMap(line -> line.took().stream())
                     .toList();

@@ -109,9 +109,8 @@ final class RunsCommand implements Callable<Integer> {
         Optional<JobName> key = Optional.ofNullable(job).map(RunsCommand::key);
         Found found = options.look(history -> {
             Instant now = history.now();
-            RunFilter filter = filter(key, now).narrowed(narrow(history));
-            boolean spans =
-                    filter.outcome().isEmpty() && filter.state().isEmpty() && saysNoMoreThanWhy(filter.narrow());
+            RunFilter filter = filter(key, history, now);
+            boolean spans = filter.fitsSpans();
             if (onlySpans && !spans) {
                 throw new UsageException("--spans goes with --job, --reason, --from, --until and --count alone");
             }
@@ -133,17 +132,6 @@ final class RunsCommand implements Callable<Integer> {
         return ExitCode.OK;
     }
 
-    /** Spans have a reason, and nothing else that runs are looked for by. */
-    private static boolean saysNoMoreThanWhy(RunFilter.Narrow narrow) {
-        return narrow.equals(new RunFilter.Narrow(
-                Optional.empty(),
-                narrow.reason(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty()));
-    }
-
     static JobName key(String text) {
         try {
             return JobName.parse(text);
@@ -152,32 +140,33 @@ final class RunsCommand implements Callable<Integer> {
         }
     }
 
-    private RunFilter filter(Optional<JobName> key, Instant now) {
+    private RunFilter filter(Optional<JobName> key, History history, Instant now) {
         BetweenOptions.Between between = times.read(look.viewerZone(), now);
-        return new RunFilter(
-                key,
-                Optional.ofNullable(outcome).map(text -> word("--outcome", text, Outcome.values())),
-                Optional.ofNullable(state).map(text -> word("--state", text, RunState.values())),
-                between.from(),
-                between.until(),
-                count.count());
+        return Given.to(RunFilter.newest(count.count()))
+                .and(key.orElse(null), RunFilter::of)
+                .and(word("--outcome", outcome, Outcome.values()), RunFilter::withOutcome)
+                .and(word("--state", state, RunState.values()), RunFilter::withState)
+                .and(between.from().orElse(null), RunFilter::from)
+                .and(between.until().orElse(null), RunFilter::until)
+                .and(tag, RunFilter::withTag)
+                .and(reason == null ? null : reason.toUpperCase(Locale.ROOT), RunFilter::withReason)
+                .and(instance, RunFilter::on)
+                .and(word("--origin", origin, Origin.values()), RunFilter::withOrigin)
+                .and(error, RunFilter::withError)
+                .and(below == null ? null : mark(history, below), RunFilter::below)
+                .filter();
     }
 
-    private RunFilter.Narrow narrow(History history) {
-        Optional<RunFilter.Below> from = Optional.ofNullable(below)
-                .map(id -> history.run(id)
-                        .map(run -> new RunFilter.Below(run.owed().planned(), id))
-                        .orElseThrow(() -> new UsageException("--below " + id + ": there is no such run")));
-        return new RunFilter.Narrow(
-                Optional.ofNullable(tag),
-                Optional.ofNullable(reason).map(text -> text.toUpperCase(Locale.ROOT)),
-                Optional.ofNullable(instance),
-                Optional.ofNullable(origin).map(text -> word("--origin", text, Origin.values())),
-                Optional.ofNullable(error),
-                from);
+    private static RunFilter.Below mark(History history, long run) {
+        return history.run(run)
+                .map(view -> new RunFilter.Below(view.owed().planned(), run))
+                .orElseThrow(() -> new UsageException("--below " + run + ": there is no such run"));
     }
 
-    private static <E extends Enum<E>> E word(String option, String text, E[] values) {
+    private static <E extends Enum<E>> @Nullable E word(String option, @Nullable String text, E[] values) {
+        if (text == null) {
+            return null;
+        }
         String wanted = text.toLowerCase(Locale.ROOT).replace('-', '_');
         List<String> known = Arrays.stream(values)
                 .map(value -> value.name().toLowerCase(Locale.ROOT))

@@ -4,6 +4,7 @@ import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.history.Ends;
 import dev.brume.history.JobAccount;
+import dev.brume.history.Timeframe;
 import dev.brume.insight.tally.JobFigures;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
@@ -72,6 +73,11 @@ final class StatsCommand implements Callable<Integer> {
 
     private record Found(Instant from, Instant until, List<Line> lines) {}
 
+    private static Timeframe timeframe(Optional<JobName> key, Instant begin, Instant end) {
+        Timeframe all = Timeframe.between(begin, end);
+        return key.map(all::of).orElse(all);
+    }
+
     @Override
     public Integer call() {
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
@@ -81,11 +87,9 @@ final class StatsCommand implements Callable<Integer> {
             Instant end = asked.until();
             Instant earlier = begin.minus(Duration.between(begin, end));
             List<Line> lines = new ArrayList<>();
-            Map<Long, Ends> before = history.ends(key, earlier, begin);
+            Map<Long, Ends> before = history.ends(timeframe(key, earlier, begin));
             history.accounts(
-                    key,
-                    begin,
-                    end,
+                    timeframe(key, begin, end),
                     account -> lines.add(new Line(
                             account,
                             JobFigures.of(account, begin, end),

@@ -5,6 +5,7 @@ import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobView;
+import dev.brume.history.Timeframe;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Days;
@@ -107,9 +108,7 @@ final class SubjectOptions {
         List<Duration> took = new ArrayList<>();
         store.look(history -> {
             history.accounts(
-                    Optional.of(key(named)),
-                    now.minus(MEASURED),
-                    now,
+                    Timeframe.between(now.minus(MEASURED), now).of(key(named)),
                     account -> account.lines().stream()
                             .flatMap(line -> line.took().stream())
                             .forEach(took::add));

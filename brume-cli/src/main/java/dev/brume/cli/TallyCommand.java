@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.history.Timeframe;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Tally;
 import dev.brume.insight.tally.TallyLine;
@@ -108,7 +109,8 @@ final class TallyCommand implements Callable<Integer> {
             Instant begin = asked.from();
             Instant end = asked.until();
             List<JobTally> jobs = new ArrayList<>();
-            history.accounts(key, begin, end, account -> jobs.add(Tally.of(account, begin, end)));
+            Timeframe all = Timeframe.between(begin, end);
+            history.accounts(key.map(all::of).orElse(all), account -> jobs.add(Tally.of(account, begin, end)));
             if (jobs.isEmpty() && key.isPresent()) {
                 throw KnownJobs.missing(history, key.get());
             }

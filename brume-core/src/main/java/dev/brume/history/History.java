@@ -41,13 +41,11 @@ public interface History {
     /** {@return one run with its output} */
     Optional<RunView> run(long id);
 
-    /**
-     * {@return the one-offs that wait, earliest first}
-     *
-     * @param job of this job, or of all if empty
-     * @param limit how many at most
-     */
-    List<OneOffView> oneOffs(Optional<JobName> job, int limit);
+    /** {@return the one-offs that wait, earliest first, up to a limit} */
+    List<OneOffView> oneOffs(int limit);
+
+    /** {@return the one-offs of a job that wait, earliest first, up to a limit} */
+    List<OneOffView> oneOffs(JobName job, int limit);
 
     /** {@return the one-off of a key, whether it waits or a run was made of it} */
     Optional<OneOffView> oneOff(JobName job, String key);
@@ -58,21 +56,12 @@ public interface History {
     /**
      * Reads what is on record of jobs in a period, one after the other, dropped ones too, from one snapshot.
      *
-     * @param job of this name alone, or of all if empty
-     * @param from inclusive
-     * @param until exclusive
      * @param receiver is given each; what it throws ends the reading
      */
-    void accounts(Optional<JobName> job, Instant from, Instant until, Consumer<JobAccount> receiver);
+    void accounts(Timeframe frame, Consumer<JobAccount> receiver);
 
-    /**
-     * Sums up how runs ended that were planned in a period, by job id; much faster than {@link #accounts}.
-     *
-     * @param job of this name alone, or of all if empty
-     * @param from inclusive
-     * @param until exclusive
-     */
-    Map<Long, Ends> ends(Optional<JobName> job, Instant from, Instant until);
+    /** Sums up how runs ended that were planned in a period, by job id; much faster than {@link #accounts}. */
+    Map<Long, Ends> ends(Timeframe frame);
 
     /** {@return lines of the change log, newest first} */
     List<ChangeView> changes(ChangeFilter filter);

@@ -2,67 +2,158 @@ package dev.brume.history;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import java.util.Arrays;
+import java.util.List;
 import java.util.Optional;
 import java.util.function.Predicate;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Which jobs to show.
  *
- * @param name only those of this name, in which {@code *} stands for any letters
- * @param namespace only those of this namespace
- * @param tag only those that carry it
- * @param failing only those whose last run neither succeeded nor was skipped
- * @param paused only those that are paused
- * @param followedBy only those that this one follows
- * @param after only those that come after this one in the order of names with the namespace, {@code main/} too
- * @param limit how many at most
+ * <p>Immutable and safe for use by many threads.
+ *
  * @since 0.1.0
  */
-public record JobFilter(
-        Optional<String> name,
-        Optional<String> namespace,
-        Optional<String> tag,
-        boolean failing,
-        boolean paused,
-        Optional<JobName> followedBy,
-        Optional<JobName> after,
-        int limit) {
-    private static final JobFilter ALL = new JobFilter(
-            Optional.empty(),
-            Optional.empty(),
-            Optional.empty(),
-            /* failing= */ false,
-            /* paused= */ false,
-            Optional.empty(),
-            Optional.empty(),
-            Integer.MAX_VALUE);
+public final class JobFilter {
+    private final @Nullable String name;
+    private final @Nullable String namespace;
+    private final @Nullable String tag;
+    private final boolean failing;
+    private final boolean paused;
+    private final @Nullable JobName followedBy;
+    private final @Nullable JobName after;
+    private final int limit;
 
-    /** {@return a filter that lets the jobs through that one follows} */
-    public static JobFilter followedBy(JobName job) {
-        return new JobFilter(
-                ALL.name, ALL.namespace, ALL.tag, ALL.failing, ALL.paused, Optional.of(job), ALL.after, ALL.limit);
+    private JobFilter(
+            @Nullable String name,
+            @Nullable String namespace,
+            @Nullable String tag,
+            boolean failing,
+            boolean paused,
+            @Nullable JobName followedBy,
+            @Nullable JobName after,
+            int limit) {
+        this.name = name;
+        this.namespace = namespace;
+        this.tag = tag;
+        this.failing = failing;
+        this.paused = paused;
+        this.followedBy = followedBy;
+        this.after = after;
+        this.limit = limit;
     }
 
-    /** {@return a copy that begins after a job} */
+    /** {@return a filter that lets everything through, by name with the namespace, up to a limit} */
+    public static JobFilter first(int limit) {
+        return new JobFilter(null, null, null, false, false, null, null, limit);
+    }
+
+    /** {@return a copy for jobs of a name, in which {@code *} stands for any letters} */
+    public JobFilter named(String pattern) {
+        return new JobFilter(pattern, namespace, tag, failing, paused, followedBy, after, limit);
+    }
+
+    /** {@return a copy for jobs of a namespace} */
+    public JobFilter within(String space) {
+        return new JobFilter(name, space, tag, failing, paused, followedBy, after, limit);
+    }
+
+    /** {@return a copy for jobs that carry a tag} */
+    public JobFilter withTag(String label) {
+        return new JobFilter(name, namespace, label, failing, paused, followedBy, after, limit);
+    }
+
+    /** {@return a copy for jobs whose last run neither succeeded nor was skipped} */
+    public JobFilter thatFail() {
+        return new JobFilter(name, namespace, tag, true, paused, followedBy, after, limit);
+    }
+
+    /** {@return a copy for jobs that are paused} */
+    public JobFilter thatArePaused() {
+        return new JobFilter(name, namespace, tag, failing, true, followedBy, after, limit);
+    }
+
+    /** {@return a copy for jobs that one follows} */
+    public JobFilter followedBy(JobName job) {
+        return new JobFilter(name, namespace, tag, failing, paused, job, after, limit);
+    }
+
+    /** {@return a copy that begins after a job, in the order of names with the namespace, {@code main/} too} */
     public JobFilter after(JobName job) {
-        return new JobFilter(name, namespace, tag, failing, paused, followedBy, Optional.of(job), limit);
+        return new JobFilter(name, namespace, tag, failing, paused, followedBy, job, limit);
+    }
+
+    /** {@return the name of those that are shown, in which {@code *} stands for any letters} */
+    public Optional<String> name() {
+        return Optional.ofNullable(name);
+    }
+
+    /** {@return the namespace of those that are shown} */
+    public Optional<String> namespace() {
+        return Optional.ofNullable(namespace);
+    }
+
+    /** {@return the tag that they carry} */
+    public Optional<String> tag() {
+        return Optional.ofNullable(tag);
+    }
+
+    /** {@return whether only those are shown whose last run neither succeeded nor was skipped} */
+    public boolean failing() {
+        return failing;
+    }
+
+    /** {@return whether only those are shown that are paused} */
+    public boolean paused() {
+        return paused;
+    }
+
+    /** {@return the job that follows those that are shown} */
+    public Optional<JobName> followedBy() {
+        return Optional.ofNullable(followedBy);
+    }
+
+    /** {@return the job after which it begins} */
+    public Optional<JobName> after() {
+        return Optional.ofNullable(after);
+    }
+
+    /** {@return how many are shown at most} */
+    public int limit() {
+        return limit;
+    }
+
+    @Override
+    public boolean equals(@Nullable Object other) {
+        return other instanceof JobFilter that && parts().equals(that.parts());
+    }
+
+    @Override
+    public int hashCode() {
+        return parts().hashCode();
+    }
+
+    private List<@Nullable Object> parts() {
+        return Arrays.asList(name, namespace, tag, failing, paused, followedBy, after, limit);
     }
 
     /** {@return a test for a job alone, whatever its place in the order} */
     public Predicate<JobView> test() {
-        Pattern pattern = Pattern.compile(
-                Stream.of(name.orElse("*").split("\\*", -1)).map(Pattern::quote).collect(Collectors.joining(".*")));
+        Pattern pattern = Pattern.compile(Stream.of(name().orElse("*").split("\\*", -1))
+                .map(Pattern::quote)
+                .collect(Collectors.joining(".*")));
         return view -> pattern.matcher(view.name().name()).matches()
-                && namespace
+                && namespace()
                         .filter(each -> !view.name().namespace().equals(each))
                         .isEmpty()
-                && tag.filter(each -> !view.job().tags().contains(each)).isEmpty()
+                && tag().filter(each -> !view.job().tags().contains(each)).isEmpty()
                 && (!failing || isFailing(view))
                 && (!paused || view.row().paused())
-                && followedBy.filter(each -> !leadsTo(view, each)).isEmpty();
+                && followedBy().filter(each -> !leadsTo(view, each)).isEmpty();
     }
 
     private static boolean isFailing(JobView view) {

@@ -5,59 +5,57 @@ import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import java.time.Instant;
+import java.util.Arrays;
+import java.util.List;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Which runs to show.
  *
- * @param job only this job's
- * @param outcome only those that ended so
- * @param state only live ones in this state
- * @param from only those planned at or after
- * @param until only those planned before
- * @param narrow further conditions
- * @param limit how many at most
+ * <p>Immutable and safe for use by many threads.
+ *
  * @since 0.1.0
  */
-public record RunFilter(
-        Optional<JobName> job,
-        Optional<Outcome> outcome,
-        Optional<RunState> state,
-        Optional<Instant> from,
-        Optional<Instant> until,
-        Narrow narrow,
-        int limit) {
+public final class RunFilter {
+    private final @Nullable JobName job;
+    private final @Nullable Outcome outcome;
+    private final @Nullable RunState state;
+    private final @Nullable Instant from;
+    private final @Nullable Instant until;
+    private final @Nullable String tag;
+    private final @Nullable String reason;
+    private final @Nullable String instance;
+    private final @Nullable Origin origin;
+    private final @Nullable String error;
+    private final @Nullable Below below;
+    private final int limit;
 
-    /**
-     * Further conditions that a run must meet to be shown.
-     *
-     * @param tag of jobs that carry it
-     * @param reason that is on record; no live run has one
-     * @param instance that carried out the last attempt
-     * @param origin what they are owed to
-     * @param error a text within the error of the last attempt, in capitals or not; of ended runs only
-     * @param below a run, to go on where another page ended
-     */
-    public record Narrow(
-            Optional<String> tag,
-            Optional<String> reason,
-            Optional<String> instance,
-            Optional<Origin> origin,
-            Optional<String> error,
-            Optional<Below> below) {
-        /** Nothing else. */
-        public static final Narrow NOT = new Narrow(
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty());
-
-        /** {@return whether no live run can be so} */
-        public boolean isOfTheEnded() {
-            return reason.isPresent() || error.isPresent();
-        }
+    private RunFilter(
+            @Nullable JobName job,
+            @Nullable Outcome outcome,
+            @Nullable RunState state,
+            @Nullable Instant from,
+            @Nullable Instant until,
+            @Nullable String tag,
+            @Nullable String reason,
+            @Nullable String instance,
+            @Nullable Origin origin,
+            @Nullable String error,
+            @Nullable Below below,
+            int limit) {
+        this.job = job;
+        this.outcome = outcome;
+        this.state = state;
+        this.from = from;
+        this.until = until;
+        this.tag = tag;
+        this.reason = reason;
+        this.instance = instance;
+        this.origin = origin;
+        this.error = error;
+        this.below = below;
+        this.limit = limit;
     }
 
     /**
@@ -68,30 +66,153 @@ public record RunFilter(
      */
     public record Below(Instant planned, long run) {}
 
-    /** A filter that is not narrowed down further. */
-    public RunFilter(
-            Optional<JobName> job,
-            Optional<Outcome> outcome,
-            Optional<RunState> state,
-            Optional<Instant> from,
-            Optional<Instant> until,
-            int limit) {
-        this(job, outcome, state, from, until, Narrow.NOT, limit);
-    }
-
     /** {@return a filter that lets everything through, up to a limit} */
     public static RunFilter newest(int limit) {
-        return new RunFilter(
-                Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty(), limit);
+        return new RunFilter(null, null, null, null, null, null, null, null, null, null, null, limit);
     }
 
     /** {@return a copy for one job} */
-    public RunFilter of(JobName key) {
-        return new RunFilter(Optional.of(key), outcome, state, from, until, narrow, limit);
+    public RunFilter of(JobName name) {
+        return new RunFilter(name, outcome, state, from, until, tag, reason, instance, origin, error, below, limit);
     }
 
-    /** {@return a copy that is narrowed down} */
-    public RunFilter narrowed(Narrow to) {
-        return new RunFilter(job, outcome, state, from, until, to, limit);
+    /** {@return a copy for runs that ended so} */
+    public RunFilter withOutcome(Outcome how) {
+        return new RunFilter(job, how, state, from, until, tag, reason, instance, origin, error, below, limit);
+    }
+
+    /** {@return a copy for live runs in a state} */
+    public RunFilter withState(RunState where) {
+        return new RunFilter(job, outcome, where, from, until, tag, reason, instance, origin, error, below, limit);
+    }
+
+    /** {@return a copy for what was planned at an instant or after it} */
+    public RunFilter from(Instant instant) {
+        return new RunFilter(job, outcome, state, instant, until, tag, reason, instance, origin, error, below, limit);
+    }
+
+    /** {@return a copy for what was planned before an instant} */
+    public RunFilter until(Instant instant) {
+        return new RunFilter(job, outcome, state, from, instant, tag, reason, instance, origin, error, below, limit);
+    }
+
+    /** {@return a copy for runs of jobs that carry a tag} */
+    public RunFilter withTag(String name) {
+        return new RunFilter(job, outcome, state, from, until, name, reason, instance, origin, error, below, limit);
+    }
+
+    /** {@return a copy for what has a reason on record; no live run has one} */
+    public RunFilter withReason(String why) {
+        return new RunFilter(job, outcome, state, from, until, tag, why, instance, origin, error, below, limit);
+    }
+
+    /** {@return a copy for runs whose last attempt an instance carried out} */
+    public RunFilter on(String name) {
+        return new RunFilter(job, outcome, state, from, until, tag, reason, name, origin, error, below, limit);
+    }
+
+    /** {@return a copy for runs that are owed to something} */
+    public RunFilter withOrigin(Origin what) {
+        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, what, error, below, limit);
+    }
+
+    /** {@return a copy for ended runs whose last error holds a text, in capitals or not} */
+    public RunFilter withError(String text) {
+        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, origin, text, below, limit);
+    }
+
+    /** {@return a copy that goes on where another page ended} */
+    public RunFilter below(Below run) {
+        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, origin, error, run, limit);
+    }
+
+    /** {@return the job whose runs alone are shown} */
+    public Optional<JobName> job() {
+        return Optional.ofNullable(job);
+    }
+
+    /** {@return how those ended that are shown} */
+    public Optional<Outcome> outcome() {
+        return Optional.ofNullable(outcome);
+    }
+
+    /** {@return where those stand that are shown} */
+    public Optional<RunState> state() {
+        return Optional.ofNullable(state);
+    }
+
+    /** {@return the earliest planned time, inclusive} */
+    public Optional<Instant> from() {
+        return Optional.ofNullable(from);
+    }
+
+    /** {@return the end of the planned times, exclusive} */
+    public Optional<Instant> until() {
+        return Optional.ofNullable(until);
+    }
+
+    /** {@return the tag that the jobs carry} */
+    public Optional<String> tag() {
+        return Optional.ofNullable(tag);
+    }
+
+    /** {@return the reason that is on record} */
+    public Optional<String> reason() {
+        return Optional.ofNullable(reason);
+    }
+
+    /** {@return the instance that carried out the last attempt} */
+    public Optional<String> instance() {
+        return Optional.ofNullable(instance);
+    }
+
+    /** {@return what the runs are owed to} */
+    public Optional<Origin> origin() {
+        return Optional.ofNullable(origin);
+    }
+
+    /** {@return the text within the error of the last attempt} */
+    public Optional<String> error() {
+        return Optional.ofNullable(error);
+    }
+
+    /** {@return the run below which it goes on} */
+    public Optional<Below> below() {
+        return Optional.ofNullable(below);
+    }
+
+    /** {@return how many are shown at most} */
+    public int limit() {
+        return limit;
+    }
+
+    @Override
+    public boolean equals(@Nullable Object other) {
+        return other instanceof RunFilter that && parts().equals(that.parts());
+    }
+
+    @Override
+    public int hashCode() {
+        return parts().hashCode();
+    }
+
+    private List<@Nullable Object> parts() {
+        return Arrays.asList(job, outcome, state, from, until, tag, reason, instance, origin, error, below, limit);
+    }
+
+    /** {@return whether no live run can be so} */
+    public boolean isOfTheEnded() {
+        return outcome != null || reason != null || error != null;
+    }
+
+    /** {@return whether it asks for nothing that spans do not have} */
+    public boolean fitsSpans() {
+        return outcome == null
+                && state == null
+                && tag == null
+                && instance == null
+                && origin == null
+                && error == null
+                && below == null;
     }
 }

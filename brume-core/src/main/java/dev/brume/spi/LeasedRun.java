@@ -29,9 +29,9 @@ public record LeasedRun(RunRow row, Job job, String instance, long leasedNanos) 
         return lease.since().plus(Duration.ofNanos(nanos - leasedNanos)).truncatedTo(ChronoUnit.MICROS);
     }
 
-    /** {@return the attempt that the lease is for} */
-    public Attempt attempt() {
+    /** {@return the attempt that the lease is for, begun at a reading of the monotonic clock} */
+    public Attempt attempt(long startedNanos) {
         RunRow.Lease lease = row.lease().orElseThrow();
-        return Attempt.begun(row.attempt(), instance, lease.session(), lease.fence(), lease.since());
+        return Attempt.begun(row.attempt(), instance, lease.session(), lease.fence(), at(startedNanos));
     }
 }

@@ -4,6 +4,7 @@ import dev.brume.Attempt;
 import dev.brume.RunState;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.Output;
+import dev.brume.history.RunRow;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -19,4 +20,10 @@ import java.util.Optional;
  * @since 0.1.0
  */
 public record RunRelease(
-        LeaseKey lease, RunState state, Instant readyAt, List<Attempt> attempts, Optional<Output> output) {}
+        LeaseKey lease, RunState state, Instant readyAt, List<Attempt> attempts, Optional<Output> output) {
+
+    /** {@return a run given back before its attempt began} */
+    public static RunRelease back(RunRow run, Instant readyAt) {
+        return new RunRelease(run.leaseKey(), RunState.PLANNED, readyAt, run.attempts(), Optional.empty());
+    }
+}

@@ -11,7 +11,6 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
-import java.util.Optional;
 import java.util.concurrent.CountDownLatch;
 
 /** A run ordered in the application's own transaction: it is owed if that commits, and never was if it rolls back. */
@@ -39,8 +38,8 @@ public final class BridgeClosure {
             close(brume, database, "south", /* keep= */ true);
             close(brume, database, "north", /* keep= */ false);
 
-            System.out.println("waiting: "
-                    + brume.history().oneOffs(Optional.of(OPEN_AGAIN), 10).size());
+            System.out.println(
+                    "waiting: " + brume.history().oneOffs(OPEN_AGAIN, 10).size());
             brume.start();
             opened.await();
         }

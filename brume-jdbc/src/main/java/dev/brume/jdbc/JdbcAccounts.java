@@ -8,6 +8,7 @@ import dev.brume.Outcome;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
 import dev.brume.history.Span;
+import dev.brume.history.Timeframe;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -31,44 +32,38 @@ final class JdbcAccounts {
     private final Statements sql;
     private final Dialect dialect;
     private final VersionReader versions;
-    private final Instant from;
-    private final Instant until;
+    private final Timeframe frame;
     private final Consumer<JobAccount> receiver;
 
     JdbcAccounts(
-            Statements sql,
-            Dialect dialect,
-            VersionReader versions,
-            Instant from,
-            Instant until,
-            Consumer<JobAccount> receiver) {
+            Statements sql, Dialect dialect, VersionReader versions, Timeframe frame, Consumer<JobAccount> receiver) {
         this.sql = sql;
         this.dialect = dialect;
         this.versions = versions;
-        this.from = from;
-        this.until = until;
+        this.frame = frame;
         this.receiver = receiver;
     }
 
-    void read(Optional<JobName> job) {
+    void read() {
         long last = 0;
-        List<JobRow> page = page(job, last);
+        List<JobRow> page = page(last);
         while (!page.isEmpty()) {
             last = page.get(page.size() - 1).id();
             readPage(page);
-            page = page.size() == PAGE ? page(job, last) : List.of();
+            page = page.size() == PAGE ? page(last) : List.of();
         }
     }
 
-    private List<JobRow> page(Optional<JobName> job, long after) {
-        List<Object> values = new ArrayList<>(List.of(after, from));
-        job.ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
-        values.add(PAGE);
+    private List<JobRow> page(long after) {
+        Query query = new Query()
+                .and("id > ?", Optional.of(after))
+                .and("(dropped_at is null or dropped_at >= ?)", Optional.of(frame.from()))
+                .and("namespace = ?", frame.job().map(JobName::namespace))
+                .and("name = ?", frame.job().map(JobName::name));
         return sql.query(
-                "select " + Rows.JOB + " from brume_job where id > ? and (dropped_at is null or dropped_at >= ?)"
-                        + (job.isPresent() ? " and namespace = ? and name = ?" : "") + " order by id limit ?",
+                "select " + Rows.JOB + " from brume_job where 1 = 1" + query + " order by id limit ?",
                 Rows::job,
-                values.toArray());
+                query.valuesAnd(PAGE));
     }
 
     private void readPage(List<JobRow> page) {
@@ -115,8 +110,8 @@ final class JdbcAccounts {
                     }
                     lines.add(line(row));
                 },
-                from,
-                until,
+                frame.from(),
+                frame.until(),
                 first,
                 last);
         finish.accept(current[0]);
@@ -161,8 +156,8 @@ final class JdbcAccounts {
                         "select " + Rows.RUN
                                 + " from brume_run where planned_at >= ? and planned_at < ? and job_id between ? and ?",
                         Rows::run,
-                        from,
-                        until,
+                        frame.from(),
+                        frame.until(),
                         first,
                         last)
                 .forEach(run -> live.computeIfAbsent(run.owed().job(), job -> new ArrayList<>())
@@ -175,8 +170,8 @@ final class JdbcAccounts {
         sql.query(
                         "select * from brume_span where until_at > ? and from_at < ? and job_id between ? and ? order by from_at",
                         JdbcHistory::plainSpan,
-                        from,
-                        until,
+                        frame.from(),
+                        frame.until(),
                         first,
                         last)
                 .forEach(span -> spans.computeIfAbsent(span.job(), job -> new ArrayList<>())
@@ -203,8 +198,8 @@ final class JdbcAccounts {
                                 VersionReader.Stored.of(row)),
                         first,
                         last,
-                        from,
-                        from)
+                        frame.from(),
+                        frame.from())
                 .stream()
                 .filter(version -> keys.containsKey(version.job))
                 .toList();

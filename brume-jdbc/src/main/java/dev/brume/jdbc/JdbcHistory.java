@@ -30,6 +30,7 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
+import dev.brume.history.Timeframe;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -127,15 +128,21 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public List<OneOffView> oneOffs(Optional<JobName> job, int limit) {
-        List<Object> values = new ArrayList<>();
-        job.ifPresent(key -> values.add(Rows.liveKey(key)));
-        values.add(limit);
+    public List<OneOffView> oneOffs(int limit) {
+        return oneOffs(new Query(), limit);
+    }
+
+    @Override
+    public List<OneOffView> oneOffs(JobName job, int limit) {
+        return oneOffs(new Query().and("j.live_key = ?", Optional.of(Rows.liveKey(job))), limit);
+    }
+
+    private List<OneOffView> oneOffs(Query query, int limit) {
         return store.read(sql -> sql.query(
-                ONE_OFFS + " and o.run_id is null and o.parent_run is null"
-                        + (job.isPresent() ? " and j.live_key = ?" : "") + " order by o.due_at, o.id limit ?",
+                ONE_OFFS + " and o.run_id is null and o.parent_run is null" + query
+                        + " order by o.due_at, o.id limit ?",
                 JdbcHistory::oneOff,
-                values.toArray()));
+                query.valuesAnd(limit)));
     }
 
     @Override
@@ -151,7 +158,7 @@ final class JdbcHistory implements History {
                 .and("j.name = ?", filter.job().map(JobName::name))
                 .and("s.until_at > ?", filter.from())
                 .and("s.from_at < ?", filter.until())
-                .and("s.reason = ?", filter.narrow().reason());
+                .and("s.reason = ?", filter.reason());
         return store.read(sql -> sql.query(
                 "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1"
                         + query + " order by s.from_at desc limit ?",
@@ -176,9 +183,9 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public void accounts(Optional<JobName> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
+    public void accounts(Timeframe frame, Consumer<JobAccount> receiver) {
         store.snapshot(sql -> {
-            new JdbcAccounts(sql, store.dialect(), store.versions(), from, until, receiver).read(job);
+            new JdbcAccounts(sql, store.dialect(), store.versions(), frame, receiver).read();
             return null;
         });
     }
@@ -290,16 +297,16 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public Map<Long, Ends> ends(Optional<JobName> job, Instant from, Instant until) {
-        List<Object> values = new ArrayList<>(List.of(from, until));
-        job.ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
+    public Map<Long, Ends> ends(Timeframe frame) {
+        List<Object> values = new ArrayList<>(List.of(frame.from(), frame.until()));
+        frame.job().ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
         String took =
                 store.dialect().micros("ended_at") + " - " + store.dialect().micros("started_at");
         record Group(long job, Outcome outcome, long count, long timed, long micros) {}
         List<Group> groups = store.read(sql -> sql.query(
                 "select job_id, outcome, count(*), count(ended_at), cast(coalesce(sum(" + took
                         + "), 0) as decimal(30)) from brume_ledger where planned_at >= ? and planned_at < ?"
-                        + (job.isPresent()
+                        + (frame.job().isPresent()
                                 ? " and job_id in (select id from brume_job where namespace = ? and name = ?)"
                                 : "")
                         + " group by job_id, outcome",

@@ -31,7 +31,7 @@ final class RunSearch {
     }
 
     List<RunView> find(RunFilter filter) {
-        boolean noneLive = filter.outcome().isPresent() || filter.narrow().isOfTheEnded();
+        boolean noneLive = filter.isOfTheEnded();
         List<RunView> live = noneLive ? List.of() : live(filter);
         List<RunView> ended = filter.state().isPresent() ? List.of() : ended(filter);
         return Stream.concat(live.stream(), ended.stream())
@@ -78,16 +78,16 @@ final class RunSearch {
 
     private static boolean isSeldom(RunFilter filter) {
         return filter.job().isPresent()
-                || filter.narrow().tag().isPresent()
-                || filter.narrow().instance().isPresent();
+                || filter.tag().isPresent()
+                || filter.instance().isPresent();
     }
 
     private List<RunView> ended(Statements sql, RunFilter filter, Optional<Instant> since, boolean fenced) {
         Query query = new Query().and("l.planned_at >= ?", since).and("l.outcome = ?", filter.outcome());
         jobs(sql, query, "l", filter);
         common(query, "l", "l.run_id", "l.instance", filter);
-        query.and("l.reason = ?", filter.narrow().reason());
-        query.and("lower(l.error) like ? escape '!'", filter.narrow().error().map(RunSearch::within));
+        query.and("l.reason = ?", filter.reason());
+        query.and("lower(l.error) like ? escape '!'", filter.error().map(RunSearch::within));
         if (isNotable(filter)) {
             query.and(NOTABLE);
         }
@@ -104,14 +104,9 @@ final class RunSearch {
     private static boolean isNotable(RunFilter filter) {
         boolean bad =
                 filter.outcome().filter(outcome -> outcome != Outcome.SUCCEEDED).isPresent();
-        boolean unusual = filter.narrow()
-                .origin()
-                .filter(origin -> origin != Origin.SCHEDULE)
-                .isPresent();
-        return bad
-                || unusual
-                || filter.narrow().error().isPresent()
-                || filter.narrow().reason().isPresent();
+        boolean unusual =
+                filter.origin().filter(origin -> origin != Origin.SCHEDULE).isPresent();
+        return bad || unusual || filter.error().isPresent() || filter.reason().isPresent();
     }
 
     /** The jobs that are meant, dropped ones of that name included, by id: so that the database knows how often they come up. */
@@ -124,7 +119,7 @@ final class RunSearch {
                                 row -> row.number("id"),
                                 key.namespace(),
                                 key.name())));
-        filter.narrow().tag().ifPresent(tag -> query.in(table + ".job_id", carrying(sql, tag)));
+        filter.tag().ifPresent(tag -> query.in(table + ".job_id", carrying(sql, tag)));
     }
 
     private static String within(String text) {
@@ -138,12 +133,11 @@ final class RunSearch {
     /** The conditions that apply to live runs as well as to ledger lines. */
     private static void common(Query query, String table, String id, String instance, RunFilter filter) {
         String planned = table + ".planned_at";
-        RunFilter.Narrow narrow = filter.narrow();
         query.and(planned + " >= ?", filter.from())
                 .and(planned + " < ?", filter.until())
-                .and(instance + " = ?", narrow.instance())
-                .and(table + ".origin = ?", narrow.origin());
-        narrow.below()
+                .and(instance + " = ?", filter.instance())
+                .and(table + ".origin = ?", filter.origin());
+        filter.below()
                 .ifPresent(below -> query.and(
                         planned + " <= ? and (" + planned + " < ? or " + id + " < ?)",
                         below.planned(),

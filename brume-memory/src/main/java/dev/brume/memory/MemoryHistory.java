@@ -34,6 +34,7 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
+import dev.brume.history.Timeframe;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
 import java.time.Duration;
@@ -50,6 +51,7 @@ import java.util.OptionalInt;
 import java.util.OptionalLong;
 import java.util.TreeMap;
 import java.util.function.Consumer;
+import java.util.function.Predicate;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 
@@ -142,11 +144,12 @@ final class MemoryHistory implements History {
                     .filter(run ->
                             filter.outcome().isEmpty() || filter.outcome().equals(run.outcome()))
                     .filter(run -> filter.state().isEmpty() || filter.state().equals(run.state()))
-                    .filter(run -> filter.from().isEmpty()
-                            || !run.owed().planned().isBefore(filter.from().get()))
-                    .filter(run -> filter.until().isEmpty()
-                            || run.owed().planned().isBefore(filter.until().get()))
-                    .filter(run -> fits(filter.narrow(), run))
+                    .filter(run ->
+                            filter.from().filter(run.owed().planned()::isBefore).isEmpty())
+                    .filter(run -> filter.until()
+                            .filter(until -> !run.owed().planned().isBefore(until))
+                            .isEmpty())
+                    .filter(run -> fitsTheRest(filter, run))
                     .sorted(Comparator.comparing((RunView run) -> run.owed().planned())
                             .thenComparing(RunView::id)
                             .reversed())
@@ -155,21 +158,21 @@ final class MemoryHistory implements History {
         }
     }
 
-    private boolean fits(RunFilter.Narrow narrow, RunView run) {
+    private boolean fitsTheRest(RunFilter filter, RunView run) {
         Optional<Attempt> last = run.lastAttempt();
         Optional<String> error = last.flatMap(Attempt::error).map(text -> text.toLowerCase(Locale.ROOT));
-        boolean ended = run.outcome().isPresent() || !narrow.isOfTheEnded();
-        boolean carries = narrow.tag()
+        boolean ended = run.outcome().isPresent() || !filter.isOfTheEnded();
+        boolean carries = filter.tag()
                 .map(tag -> tables.definition(
                                 Tables.row(tables.jobs, run.owed().job()).row())
                         .tags()
                         .contains(tag))
                 .orElse(true);
-        boolean below = narrow.below()
+        boolean below = filter.below()
                 .map(mark -> run.owed().planned().isBefore(mark.planned())
                         || run.owed().planned().equals(mark.planned()) && run.id() < mark.run())
                 .orElse(true);
-        boolean failed = narrow.error()
+        boolean failed = filter.error()
                 .map(text -> error.filter(found -> found.contains(text.toLowerCase(Locale.ROOT)))
                         .isPresent())
                 .orElse(true);
@@ -177,9 +180,9 @@ final class MemoryHistory implements History {
                 && carries
                 && below
                 && failed
-                && fits(narrow.reason(), run.reason())
-                && fits(narrow.instance(), last.map(Attempt::instance))
-                && fits(narrow.origin(), Optional.of(run.owed().origin()));
+                && fits(filter.reason(), run.reason())
+                && fits(filter.instance(), last.map(Attempt::instance))
+                && fits(filter.origin(), Optional.of(run.owed().origin()));
     }
 
     private RunView view(RunRow run) {
@@ -251,11 +254,20 @@ final class MemoryHistory implements History {
     }
 
     @Override
-    public List<OneOffView> oneOffs(Optional<JobName> job, int limit) {
+    public List<OneOffView> oneOffs(int limit) {
+        return oneOffs(view -> true, limit);
+    }
+
+    @Override
+    public List<OneOffView> oneOffs(JobName job, int limit) {
+        return oneOffs(view -> view.job().equals(job), limit);
+    }
+
+    private List<OneOffView> oneOffs(Predicate<OneOffView> wanted, int limit) {
         synchronized (tables) {
             return allOneOffs()
                     .filter(view -> view.run().isEmpty())
-                    .filter(view -> job.isEmpty() || job.get().equals(view.job()))
+                    .filter(wanted)
                     .sorted(Comparator.comparing(OneOffView::dueAt))
                     .limit(limit)
                     .toList();
@@ -294,8 +306,8 @@ final class MemoryHistory implements History {
                             || view.span().until().isAfter(filter.from().get()))
                     .filter(view -> filter.until().isEmpty()
                             || view.span().from().isBefore(filter.until().get()))
-                    .filter(view -> filter.narrow().reason().isEmpty()
-                            || filter.narrow().reason().get().equals(view.span().reason()))
+                    .filter(view ->
+                            fits(filter.reason(), Optional.of(view.span().reason())))
                     .sorted(Comparator.comparing((SpanView view) -> view.span().from())
                             .reversed())
                     .limit(filter.limit())
@@ -304,12 +316,12 @@ final class MemoryHistory implements History {
     }
 
     @Override
-    public void accounts(Optional<JobName> job, Instant from, Instant until, Consumer<JobAccount> receiver) {
+    public void accounts(Timeframe frame, Consumer<JobAccount> receiver) {
         List<JobAccount> accounts = new ArrayList<>();
         synchronized (tables) {
             tables.jobs.values().stream()
-                    .filter(stored -> job.isEmpty() || stored.row().name().equals(job.get()))
-                    .forEach(stored -> accounts.add(account(stored, from, until)));
+                    .filter(stored -> fits(frame.job(), Optional.of(stored.row().name())))
+                    .forEach(stored -> accounts.add(account(stored, frame.from(), frame.until())));
         }
         accounts.forEach(receiver);
     }
@@ -452,14 +464,13 @@ final class MemoryHistory implements History {
     }
 
     @Override
-    public Map<Long, Ends> ends(Optional<JobName> job, Instant from, Instant until) {
+    public Map<Long, Ends> ends(Timeframe frame) {
         synchronized (tables) {
             Map<Long, List<LedgerLine>> lines = new HashMap<>();
             tables.ledger.values().stream()
-                    .filter(line -> !line.owed().planned().isBefore(from)
-                            && line.owed().planned().isBefore(until))
-                    .filter(line ->
-                            job.isEmpty() || tables.keyOf(line.owed().job()).equals(job.get()))
+                    .filter(line -> frame.holds(line.owed().planned()))
+                    .filter(line -> fits(
+                            frame.job(), Optional.of(tables.keyOf(line.owed().job()))))
                     .forEach(line -> lines.computeIfAbsent(line.owed().job(), id -> new ArrayList<>())
                             .add(line));
             Map<Long, Ends> ends = new HashMap<>();

@@ -36,7 +36,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 
 /** What a store does with definitions, calendars and revisions. */
@@ -102,38 +101,20 @@ abstract class DefinitionContract extends StoreFixture {
                                 .build(),
                         Job.named("buoys").program("true").tag("tides-old").build())));
         brume.orders("anna", "test").pause(Pause.Scope.of(JobName.parse("quay/tides")));
-        JobFilter all = filter(null, null, null, false, false, 2);
+        JobFilter all = JobFilter.first(2);
 
         assertThat(found(all)).containsExactly("harbour-2/tide-print", "harbour/tideXtables");
         assertThat(found(all.after(JobName.parse("harbour/tideXtables"))))
                 .containsExactly("harbour/tide_tables", "buoys");
-        assertThat(found(filter("*e_*", null, null, false, false, 9))).containsExactly("harbour/tide_tables");
-        assertThat(found(filter(null, "harbour", null, false, false, 9)))
+        assertThat(found(JobFilter.first(9).named("*e_*"))).containsExactly("harbour/tide_tables");
+        assertThat(found(JobFilter.first(9).within("harbour")))
                 .containsExactly("harbour/tideXtables", "harbour/tide_tables");
-        assertThat(found(filter(null, null, "tides", false, false, 1))).containsExactly("harbour-2/tide-print");
-        assertThat(found(filter(null, null, null, false, true, 9))).containsExactly("quay/tides");
-        assertThat(found(filter(null, null, null, true, false, 9))).isEmpty();
-        assertThat(found(JobFilter.followedBy(JobName.parse("harbour-2/tide-print"))))
+        assertThat(found(JobFilter.first(1).withTag("tides"))).containsExactly("harbour-2/tide-print");
+        assertThat(found(JobFilter.first(9).thatArePaused())).containsExactly("quay/tides");
+        assertThat(found(JobFilter.first(9).thatFail())).isEmpty();
+        assertThat(found(JobFilter.first(9).followedBy(JobName.parse("harbour-2/tide-print"))))
                 .containsExactly("quay/tides");
         assertThat(store.history().jobCount()).isEqualTo(5);
-    }
-
-    private static JobFilter filter(
-            @Nullable String name,
-            @Nullable String namespace,
-            @Nullable String tag,
-            boolean failing,
-            boolean paused,
-            int limit) {
-        return new JobFilter(
-                Optional.ofNullable(name),
-                Optional.ofNullable(namespace),
-                Optional.ofNullable(tag),
-                failing,
-                paused,
-                Optional.empty(),
-                Optional.empty(),
-                limit);
     }
 
     private List<String> found(JobFilter filter) {

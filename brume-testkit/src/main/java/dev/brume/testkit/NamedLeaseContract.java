@@ -63,39 +63,20 @@ abstract class NamedLeaseContract extends GateContract {
         end(failed.leaseKey(), ended(failed, AttemptEnd.FAILED, Optional.of("No Oil (50%)")));
         RunRow waiting = add(run(night, past(40), RunState.PLANNED, Optional.empty(), 5));
         RunRow other = leased(day, past(30), session);
+        RunFilter all = RunFilter.newest(10);
 
-        assertThat(found(narrow(Optional.of("night"), Optional.empty(), Optional.empty(), Optional.empty())))
-                .containsExactly(waiting.id(), failed.id());
-        assertThat(found(narrow(Optional.of("ight"), Optional.empty(), Optional.empty(), Optional.empty())))
-                .isEmpty();
-        assertThat(found(narrow(Optional.empty(), Optional.of("quay-1"), Optional.empty(), Optional.empty())))
-                .containsExactly(other.id(), failed.id());
-        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.of("oil (50%"), Optional.empty())))
-                .containsExactly(failed.id());
-        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.of("o_l"), Optional.empty())))
-                .isEmpty();
+        assertThat(found(all.withTag("night"))).containsExactly(waiting.id(), failed.id());
+        assertThat(found(all.withTag("ight"))).isEmpty();
+        assertThat(found(all.on("quay-1"))).containsExactly(other.id(), failed.id());
+        assertThat(found(all.withError("oil (50%"))).containsExactly(failed.id());
+        assertThat(found(all.withError("o_l"))).isEmpty();
         RunFilter.Below below = new RunFilter.Below(other.owed().planned(), other.id());
-        assertThat(found(narrow(Optional.empty(), Optional.empty(), Optional.empty(), Optional.of(below))))
-                .containsExactly(waiting.id(), failed.id());
-        RunFilter.Narrow byHand = new RunFilter.Narrow(
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.of(Origin.BY_HAND),
-                Optional.empty(),
-                Optional.empty());
-        assertThat(found(byHand)).isEmpty();
+        assertThat(found(all.below(below))).containsExactly(waiting.id(), failed.id());
+        assertThat(found(all.withOrigin(Origin.BY_HAND))).isEmpty();
     }
 
-    private static RunFilter.Narrow narrow(
-            Optional<String> tag, Optional<String> instance, Optional<String> error, Optional<RunFilter.Below> below) {
-        return new RunFilter.Narrow(tag, Optional.empty(), instance, Optional.empty(), error, below);
-    }
-
-    private List<Long> found(RunFilter.Narrow narrow) {
-        return store.history().runs(RunFilter.newest(10).narrowed(narrow)).stream()
-                .map(RunView::id)
-                .toList();
+    private List<Long> found(RunFilter filter) {
+        return store.history().runs(filter).stream().map(RunView::id).toList();
     }
 
     @Test
@@ -135,7 +116,7 @@ abstract class NamedLeaseContract extends GateContract {
         assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isFalse();
         List<OneOffRow> rows = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
         assertThat(rows).extracting(OneOffRow::oneOff).containsExactly(order);
-        assertThat(store.history().oneOffs(Optional.empty(), 10))
+        assertThat(store.history().oneOffs(10))
                 .as("nothing that a person planned")
                 .isEmpty();
         store.transact(tx -> {

@@ -16,6 +16,7 @@ import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.history.Span;
+import dev.brume.history.Timeframe;
 import dev.brume.spi.RetentionSteps;
 import dev.brume.spi.RetentionSteps.Place;
 import dev.brume.spi.RetentionSteps.Removed;
@@ -139,7 +140,7 @@ abstract class RetentionContract extends NamedLeaseContract {
         assertThat(lampsFrom).isEqualTo(first.plusSeconds(3));
         assertThat(duesFrom).isEqualTo(Instant.EPOCH);
         List<JobAccount> accounts = new ArrayList<>();
-        store.history().accounts(Optional.empty(), first, now(), accounts::add);
+        store.history().accounts(Timeframe.between(first, now()), accounts::add);
         assertThat(accounts).extracting(JobAccount::keptFrom).containsExactly(first.plusSeconds(3), Instant.EPOCH);
 
         Removed all = retention(steps -> steps.remove(Optional.empty(), first.plusSeconds(4), 100));

@@ -103,13 +103,8 @@ abstract class SessionContract extends RunContract {
         assertThat(store.history().runs(all.of(new JobName("harbour", "tides"))))
                 .extracting(RunView::id)
                 .containsExactly(waiting.id(), done.id());
-        RunFilter onlySkipped = new RunFilter(
-                Optional.empty(),
-                Optional.of(Outcome.SKIPPED),
-                Optional.empty(),
-                Optional.of(past(25)),
-                Optional.of(now()),
-                10);
+        RunFilter onlySkipped =
+                RunFilter.newest(10).withOutcome(Outcome.SKIPPED).from(past(25)).until(now());
         assertThat(store.history().runs(onlySkipped))
                 .extracting(RunView::reason)
                 .containsExactly(Optional.of("BUSY"));

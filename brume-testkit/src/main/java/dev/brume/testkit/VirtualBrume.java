@@ -9,7 +9,6 @@ import dev.brume.Run;
 import dev.brume.history.OneOffView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
-import dev.brume.history.SpanView;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.SteppedInstance;
 import java.sql.Connection;
@@ -48,7 +47,7 @@ public final class VirtualBrume implements AutoCloseable {
     private static final Duration LEASE = Duration.ofDays(3650);
 
     private static final Duration POLL = Duration.ofMinutes(1);
-    private static final int ALL = Integer.MAX_VALUE;
+    private static final RunFilter ALL = RunFilter.newest(Integer.MAX_VALUE);
 
     private final VirtualClock clock;
     private final Brume brume;
@@ -225,36 +224,28 @@ public final class VirtualBrume implements AutoCloseable {
 
     /** {@return the one-offs that wait, earliest first} */
     public List<OneOffView> planned() {
-        return brume.history().oneOffs(Optional.empty(), ALL);
+        return brume.history().oneOffs(Integer.MAX_VALUE);
     }
 
     /** {@return everything on record, to be asserted on} */
     public LedgerAssert ledger() {
-        return new LedgerAssert("all jobs", runs(Optional.empty()), spans(Optional.empty()));
+        return new LedgerAssert("all jobs", runs(ALL), brume.history().spans(ALL));
     }
 
     /** {@return what is on record of a job, to be asserted on} */
     public LedgerAssert ledger(String job) {
-        JobName key = JobName.parse(job);
-        return new LedgerAssert(job, runs(Optional.of(key)), spans(Optional.of(key)));
+        RunFilter own = ALL.of(JobName.parse(job));
+        return new LedgerAssert(job, runs(own), brume.history().spans(own));
     }
 
-    private static RunFilter filter(Optional<JobName> job) {
-        return new RunFilter(job, Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty(), ALL);
-    }
-
-    private List<RunView> runs(Optional<JobName> job) {
-        List<RunView> runs = new ArrayList<>(brume.history().runs(filter(job)));
+    private List<RunView> runs(RunFilter filter) {
+        List<RunView> runs = new ArrayList<>(brume.history().runs(filter));
         runs.sort(Comparator.comparing((RunView run) -> run.owed().planned()).thenComparing(RunView::id));
         return runs;
     }
 
-    private List<SpanView> spans(Optional<JobName> job) {
-        return brume.history().spans(filter(job));
-    }
-
     private List<RunView> ended() {
-        return runs(Optional.empty()).stream()
+        return runs(ALL).stream()
                 .filter(run -> run.outcome().isPresent() && reported.add(run.id()))
                 .toList();
     }

@@ -13,6 +13,7 @@ import dev.brume.history.ChangeView;
 import dev.brume.history.JobAccount;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
+import dev.brume.history.Timeframe;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Tally;
 import dev.brume.insight.tally.Verdict;
@@ -20,7 +21,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
 
@@ -66,7 +66,9 @@ class RetentionTest {
         });
         assertThat(removals(harbour).toString()).contains("201 ledger lines, planned from " + begun);
         List<JobAccount> accounts = new ArrayList<>();
-        harbour.brume().history().accounts(Optional.of(LAMPS), begun, harbour.now(), accounts::add);
+        harbour.brume()
+                .history()
+                .accounts(Timeframe.between(begun, harbour.now()).of(LAMPS), accounts::add);
         JobTally tally = Tally.of(accounts.get(0), begun, harbour.now());
         assertThat(tally.count(Verdict.BEYOND_RETENTION)).isEqualTo(201);
         assertThat(tally.count(Verdict.UNEXPLAINED)).isZero();

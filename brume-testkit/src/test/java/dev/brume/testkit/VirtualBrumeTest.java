@@ -20,6 +20,7 @@ import dev.brume.history.JobAccount;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Progress;
 import dev.brume.history.RunView;
+import dev.brume.history.Timeframe;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Tally;
 import dev.brume.insight.tally.Verdict;
@@ -250,7 +251,7 @@ class VirtualBrumeTest {
 
         harbour.ledger("buoys").skipped(Reasons.BUSY, 0).skipped(Reasons.DECIDED_LATE, 8);
         List<JobAccount> accounts = new ArrayList<>();
-        harbour.brume().history().accounts(Optional.empty(), BEGIN, harbour.now(), accounts::add);
+        harbour.brume().history().accounts(Timeframe.between(BEGIN, harbour.now()), accounts::add);
         JobTally tally = Tally.of(accounts.get(0), BEGIN, harbour.now());
         assertThat(tally.count(Verdict.MISSED)).isEqualTo(8);
         assertThat(tally.reasons()).containsEntry(Reasons.DECIDED_LATE, 8L);

@@ -81,8 +81,8 @@ final class BrumeProcess implements AutoCloseable {
 
     /** Starts an instance called quay-1 that goes by the folder's harbour.yaml. */
     static BrumeProcess serve(Path folder, Map<String, String> environment, String... more) throws IOException {
-        List<String> all =
-                new ArrayList<>(List.of("serve", "--name", "quay-1", "--definitions", "harbour.yaml", "--lease", "10s"));
+        List<String> all = new ArrayList<>(
+                List.of("serve", "--name", "quay-1", "--definitions", "harbour.yaml", "--lease", "10s"));
         all.addAll(List.of(more));
         return new BrumeProcess(folder, environment, all);
     }

@@ -110,7 +110,7 @@ class FollowUpTest {
             assertThat(board.parent().map(Run.Parent::run)).contains(dues.run().id());
             assertThat(warden.job()).isEqualTo("warden");
             assertThat(warden.parent()).contains(new Run.Parent(second, MANIFESTS, Outcome.FAILED, Optional.empty()));
-            assertThat(harbour.brume.history().oneOffs(Optional.empty(), 10)).isEmpty();
+            assertThat(harbour.brume.history().oneOffs(10)).isEmpty();
             harbour.brume.close();
             List<RunView> runs = harbour.brume.history().runs(RunFilter.newest(10));
             assertThat(runs)

@@ -51,15 +51,7 @@ class OddDefinitionsTest {
 
     private static void nothingWasSetAside(History history) {
         for (String kind : List.of("SET_ASIDE", "GAVE_UP")) {
-            assertThat(history.changes(new ChangeFilter(
-                            Optional.empty(),
-                            Optional.of(kind),
-                            Optional.empty(),
-                            Optional.empty(),
-                            Optional.empty(),
-                            Optional.empty(),
-                            10)))
-                    .isEmpty();
+            assertThat(history.changes(ChangeFilter.newest(10).withKind(kind))).isEmpty();
         }
     }
 

@@ -73,7 +73,7 @@ class PlannedTest {
 
             assertThat(brume.oneOffs().move(BRIDGE, "north", muchLater)).isTrue();
             assertThat(brume.oneOffs().move(BRIDGE, "west", muchLater)).isFalse();
-            assertThat(brume.history().oneOffs(Optional.of(BRIDGE), 10))
+            assertThat(brume.history().oneOffs(BRIDGE, 10))
                     .containsExactly(
                             new OneOffView(BRIDGE, "south", later, Optional.of("south"), "quay-1", Optional.empty()),
                             new OneOffView(BRIDGE, "north", muchLater, Optional.empty(), "quay-1", Optional.empty()));
@@ -97,7 +97,7 @@ class PlannedTest {
             assertThat(brume.history().oneOff(BRIDGE, "north"))
                     .as("the payload is the new one's, too: the job's own")
                     .contains(new OneOffView(BRIDGE, "north", muchLater, Optional.empty(), "quay-1", Optional.empty()));
-            assertThat(brume.history().oneOffs(Optional.empty(), 1)).hasSize(1);
+            assertThat(brume.history().oneOffs(1)).hasSize(1);
 
             brume.start();
             assertThat(brume.oneOffs().move(BRIDGE, "south", brume.history().now()))

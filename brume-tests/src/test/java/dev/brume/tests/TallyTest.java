@@ -11,6 +11,7 @@ import dev.brume.Outcome;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
 import dev.brume.history.RunRow;
+import dev.brume.history.Timeframe;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Tally;
 import dev.brume.insight.tally.TallyLine;
@@ -91,7 +92,7 @@ class TallyTest {
 
     private static List<JobAccount> accounts(Store store, Instant from, Instant until) {
         List<JobAccount> accounts = new ArrayList<>();
-        store.history().accounts(Optional.empty(), from, until, accounts::add);
+        store.history().accounts(Timeframe.between(from, until), accounts::add);
         return accounts;
     }
 

@@ -1,7 +1,6 @@
 package dev.brume.internal.run;
 
 import dev.brume.Job;
-import dev.brume.RunState;
 import dev.brume.history.RunRow;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.duty.Instance;
@@ -97,8 +96,6 @@ public final class ClaimDuty {
             return;
         }
         Instant again = tx.now().plus(instance.settings().poll());
-        tx.release(unreadable.stream()
-                .map(row -> new RunRelease(row.leaseKey(), RunState.PLANNED, again, row.attempts(), Optional.empty()))
-                .toList());
+        tx.release(unreadable.stream().map(row -> RunRelease.back(row, again)).toList());
     }
 }

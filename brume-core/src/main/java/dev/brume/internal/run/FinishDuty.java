@@ -5,24 +5,22 @@ import dev.brume.AttemptEnd;
 import dev.brume.Event;
 import dev.brume.StoreException;
 import dev.brume.history.LeaseKey;
-import dev.brume.history.RunRow;
 import dev.brume.internal.decide.AfterAttempt;
 import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.duty.Turns;
 import dev.brume.schedule.Durations;
 import dev.brume.spi.Completion;
-import dev.brume.spi.RunEnd;
-import dev.brume.spi.RunRelease;
+import dev.brume.spi.LeasedRun;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
-import java.time.Instant;
-import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import java.util.function.UnaryOperator;
 
 /**
  * Reports ends: one transaction for a batch. Their consequences are drawn in another, by {@link SettleDuty}.
@@ -72,9 +70,9 @@ public final class FinishDuty implements Duty {
     }
 
     private void reportAll() {
-        Report report;
+        List<Reported> reported;
         try {
-            report = instance.transact(tx -> report(tx, batch));
+            reported = instance.transact(tx -> report(tx, batch));
         } catch (RuntimeException | StackOverflowError e) {
             if (!SetAside.isOfOne(e)) {
                 throw e;
@@ -82,33 +80,36 @@ public final class FinishDuty implements Duty {
             oneByOne();
             return;
         }
-        List<Completion> reported = batch;
         batch = List.of();
-        done(reported, report);
+        done(reported);
     }
 
-    private void done(List<Completion> reported, Report report) {
-        if (!report.ended.isEmpty()) {
-            instance.ended(report.ended.stream().map(LeaseKey::run).toList());
+    private void done(List<Reported> reported) {
+        List<Long> ended = reported.stream()
+                .filter(Reported::ended)
+                .map(each -> each.completion().run().id())
+                .toList();
+        if (!ended.isEmpty()) {
+            instance.ended(ended);
             whenEnded.run();
         }
-        reported.forEach(completion -> instance.letGo(completion.run()));
-        reported.forEach(completion -> tell(completion, report));
+        reported.forEach(each -> instance.letGo(each.completion().run()));
+        reported.forEach(this::tell);
     }
 
     /** One end that cannot be written holds up no other: it is written without what the work left behind. */
     private void oneByOne() {
         while (!batch.isEmpty()) {
             Completion first = batch.get(0);
-            Optional<Report> report = reportAlone(first);
+            List<Reported> reported = reportAlone(first);
             batch = batch.subList(1, batch.size());
-            report.ifPresent(written -> done(List.of(first), written));
+            done(reported);
         }
     }
 
-    private Optional<Report> reportAlone(Completion completion) {
+    private List<Reported> reportAlone(Completion completion) {
         try {
-            return Optional.of(instance.transact(tx -> report(tx, List.of(completion))));
+            return instance.transact(tx -> report(tx, List.of(completion)));
         } catch (RuntimeException | StackOverflowError e) {
             if (!SetAside.isOfOne(e)) {
                 throw e;
@@ -120,7 +121,7 @@ public final class FinishDuty implements Duty {
     }
 
     /** An end that cannot be written even then stays leased to this session; reconciling gives it back. */
-    private Optional<Report> reportBare(Completion completion, Throwable why) {
+    private List<Reported> reportBare(Completion completion, Throwable why) {
         Completion bare = new Completion(
                 completion.run(),
                 completion.end(),
@@ -130,7 +131,7 @@ public final class FinishDuty implements Duty {
                 completion.startedNanos(),
                 completion.endedNanos());
         try {
-            return Optional.of(instance.transact(tx -> report(tx, List.of(bare))));
+            return instance.transact(tx -> report(tx, List.of(bare)));
         } catch (RuntimeException | StackOverflowError e) {
             if (!SetAside.isOfOne(e)) {
                 throw e;
@@ -138,7 +139,7 @@ public final class FinishDuty implements Duty {
             e.addSuppressed(why);
             instance.tellProblem("the end of run " + completion.run().id() + " cannot be written; it is given back", e);
             instance.letGo(completion.run());
-            return Optional.empty();
+            return List.of();
         }
     }
 
@@ -147,84 +148,66 @@ public final class FinishDuty implements Duty {
         return batch.isEmpty() && !instance.hasCompletions();
     }
 
-    private record Report(Set<LeaseKey> ended, Set<LeaseKey> released, Set<LeaseKey> onRecord) {}
-
-    private Report report(Transaction tx, List<Completion> batch) {
-        List<RunEnd> ends = new ArrayList<>();
-        List<RunRelease> releases = new ArrayList<>();
-        Instant now = null;
-        Set<LeaseKey> ended = new HashSet<>();
-        for (Completion completion : batch) {
-            if (completion.recorded()) {
-                ended.add(completion.run().row().leaseKey());
-                continue;
-            }
-            Attempt attempt = attempt(completion);
-            AfterAttempt after = after(completion, attempt);
-            LeaseKey lease = completion.run().row().leaseKey();
-            if (after instanceof AfterAttempt.Ends end) {
-                ends.add(new RunEnd(
-                        lease, end.outcome(), end.reason(), attempt, completion.result(), completion.output()));
-            } else if (after instanceof AfterAttempt.TriesAgain again) {
-                now = now == null ? tx.now() : now;
-                releases.add(new RunRelease(
-                        lease,
-                        again.state(),
-                        now.plus(again.pause()),
-                        AfterAttempt.with(completion.run().row().attempts(), attempt),
-                        completion.output()));
-            }
+    /**
+     * An attempt's end, and what was decided about it.
+     *
+     * @param accepted whether the run was still leased for that attempt
+     */
+    private record Reported(Completion completion, AfterAttempt after, boolean accepted) {
+        boolean ended() {
+            return accepted && after instanceof AfterAttempt.Ends;
         }
-        ended.addAll(ends.isEmpty() ? Set.of() : tx.end(ends));
-        Set<LeaseKey> released = releases.isEmpty() ? Set.of() : tx.release(releases);
-        return new Report(ended, released, unclear ? onRecord(tx, batch, ended, released) : Set.of());
     }
 
-    private static Set<LeaseKey> onRecord(
-            Transaction tx, List<Completion> batch, Set<LeaseKey> ended, Set<LeaseKey> released) {
-        Set<LeaseKey> accepted = new HashSet<>(ended);
-        accepted.addAll(released);
-        List<LeaseKey> refused = batch.stream()
-                .map(completion -> completion.run().row().leaseKey())
-                .filter(lease -> !accepted.contains(lease))
+    private List<Reported> report(Transaction tx, List<Completion> batch) {
+        Aftermath aftermath = new Aftermath(tx);
+        Map<LeaseKey, AfterAttempt> decided = new HashMap<>();
+        Set<LeaseKey> accepted = new HashSet<>();
+        for (Completion completion : batch) {
+            LeasedRun run = completion.run();
+            Attempt last = attempt(completion);
+            AfterAttempt after =
+                    AfterAttempt.decide(run.job(), run.row().attempts(), last, completion.failure(), run.id());
+            decided.put(run.row().leaseKey(), after);
+            if (completion.recorded()) {
+                accepted.add(run.row().leaseKey());
+            } else {
+                aftermath.add(run.row(), last, after, completion.result(), completion.output());
+            }
+        }
+        accepted.addAll(aftermath.write());
+        if (unclear) {
+            accepted.addAll(onRecord(tx, decided.keySet(), accepted));
+        }
+        return batch.stream()
+                .map(completion -> new Reported(
+                        completion,
+                        Objects.requireNonNull(
+                                decided.get(completion.run().row().leaseKey())),
+                        accepted.contains(completion.run().row().leaseKey())))
                 .toList();
+    }
+
+    private static Set<LeaseKey> onRecord(Transaction tx, Set<LeaseKey> all, Set<LeaseKey> accepted) {
+        List<LeaseKey> refused =
+                all.stream().filter(lease -> !accepted.contains(lease)).toList();
         return refused.isEmpty() ? Set.of() : tx.recorded(refused);
     }
 
     private static Attempt attempt(Completion completion) {
-        Attempt leased = completion.run().attempt();
-        Attempt started = Attempt.begun(
-                leased.number(),
-                leased.instance(),
-                leased.session(),
-                leased.fence(),
-                completion.run().at(completion.startedNanos()));
-        return started.ended(completion.run().at(completion.endedNanos()), completion.end(), completion.error());
+        LeasedRun run = completion.run();
+        return run.attempt(completion.startedNanos())
+                .ended(run.at(completion.endedNanos()), completion.end(), completion.error());
     }
 
-    private static AfterAttempt after(Completion completion, Attempt attempt) {
-        return AfterAttempt.decide(
-                completion.run().job(),
-                completion.run().row().attempts(),
-                attempt,
-                completion.failure(),
-                completion.run().id());
-    }
-
-    private void tell(Completion completion, Report report) {
-        LeaseKey lease = completion.run().row().leaseKey();
-        String took = Durations.about(Duration.ofNanos(completion.endedNanos() - completion.startedNanos()));
+    private void tell(Reported reported) {
+        Completion completion = reported.completion();
+        Duration lasted = Duration.ofNanos(completion.endedNanos() - completion.startedNanos());
+        String took = Durations.about(lasted);
         String error = completion.error().map(text -> ": " + firstLine(text)).orElse("");
-        AfterAttempt after = after(completion, attempt(completion));
-        boolean accepted =
-                report.ended.contains(lease) || report.released.contains(lease) || report.onRecord.contains(lease);
-        if (!accepted) {
-            tell(
-                    completion,
-                    Event.Kind.REFUSED,
-                    "its lease is gone; the attempt that took over counts",
-                    event -> event);
-        } else if (after instanceof AfterAttempt.Ends end) {
+        if (!reported.accepted()) {
+            tell(reported, Event.Kind.REFUSED, "its lease is gone; the attempt that took over counts");
+        } else if (reported.after() instanceof AfterAttempt.Ends end) {
             Event.Kind kind = switch (end.outcome()) {
                 case SUCCEEDED -> Event.Kind.SUCCEEDED;
                 case CANCELLED -> Event.Kind.CANCELLED;
@@ -233,34 +216,30 @@ public final class FinishDuty implements Duty {
             };
             String how = kind.name().equals(end.outcome().name()) ? "" : end.outcome() + " ";
             String why = end.reason().map(reason -> ", " + reason).orElse("");
-            tell(completion, kind, how + "after " + took + why + error, event -> {
-                Event ended = event.withOutcome(end.outcome());
-                return end.reason().map(ended::withReason).orElse(ended);
-            });
-        } else if (after instanceof AfterAttempt.TriesAgain again) {
+            tell(reported, kind, how + "after " + took + why + error);
+        } else if (reported.after() instanceof AfterAttempt.TriesAgain again) {
             Event.Kind kind =
                     completion.end() == AttemptEnd.HANDED_BACK ? Event.Kind.HANDED_BACK : Event.Kind.BACKING_OFF;
             String next = again.pause().isZero() ? "" : ", next attempt in " + Durations.format(again.pause());
-            tell(
-                    completion,
-                    kind,
-                    "attempt " + completion.run().row().attempt() + " " + completion.end() + " after " + took + error
-                            + next,
-                    event -> event);
+            String attempt = "attempt " + completion.run().row().attempt();
+            tell(reported, kind, attempt + " " + completion.end() + " after " + took + error + next);
         }
     }
 
-    private void tell(Completion completion, Event.Kind kind, String text, UnaryOperator<Event> facts) {
-        RunRow row = completion.run().row();
+    private void tell(Reported reported, Event.Kind kind, String text) {
+        Completion completion = reported.completion();
+        LeasedRun run = completion.run();
         Duration took = Duration.ofNanos(completion.endedNanos() - completion.startedNanos());
         instance.tell(
                 kind,
-                completion.run().job().name(),
-                completion.run().id(),
+                run.job().name(),
+                run.id(),
                 text,
-                event -> facts.apply(event.withAttempt(row.attempt())
-                        .withPlanned(row.owed().planned())
-                        .withTook(took)));
+                event -> reported.accepted()
+                        ? Aftermath.facts(event.withTook(took), run.row(), reported.after())
+                        : event.withTook(took)
+                                .withAttempt(run.row().attempt())
+                                .withPlanned(run.row().owed().planned()));
     }
 
     private static String firstLine(String text) {

@@ -1,7 +1,6 @@
 package dev.brume.internal.run;
 
 import dev.brume.Event;
-import dev.brume.RunState;
 import dev.brume.history.RunRow;
 import dev.brume.internal.duty.Instance;
 import dev.brume.spi.RunRelease;
@@ -50,7 +49,7 @@ public final class ReconcileDuty {
         List<RunRelease> releases = new ArrayList<>();
         for (RunRow row : tx.lockRunsOf(own, Integer.MAX_VALUE)) {
             if (!instance.holds(row.id(), row.lease().orElseThrow().fence())) {
-                releases.add(new RunRelease(row.leaseKey(), RunState.PLANNED, now, row.attempts(), Optional.empty()));
+                releases.add(RunRelease.back(row, now));
             }
         }
         return releases.isEmpty() ? 0 : tx.release(releases).size();

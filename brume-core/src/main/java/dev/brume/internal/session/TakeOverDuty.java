@@ -13,8 +13,7 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.decide.AfterAttempt;
 import dev.brume.internal.duty.Instance;
-import dev.brume.spi.RunEnd;
-import dev.brume.spi.RunRelease;
+import dev.brume.internal.run.Aftermath;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -121,8 +120,7 @@ public final class TakeOverDuty {
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(RunRow::versionKey).toList());
         Instant now = tx.now();
-        List<RunEnd> ends = new ArrayList<>();
-        List<RunRelease> releases = new ArrayList<>();
+        Aftermath aftermath = new Aftermath(tx);
         for (RunRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {
@@ -131,40 +129,24 @@ public final class TakeOverDuty {
             }
             Attempt lost = lost(row, session, now);
             AfterAttempt after = afterLoss(row, job, lost);
-            if (after instanceof AfterAttempt.Ends end) {
-                ends.add(new RunEnd(
-                        row.leaseKey(), end.outcome(), end.reason(), lost, Optional.empty(), Optional.empty()));
-                tales.add(() -> instance.tell(
-                        Event.Kind.FAILED, job.name(), row.id(), "LOST with " + session.instance(), event -> {
-                            Event ended = event.withOutcome(end.outcome())
-                                    .withAttempt(row.attempt())
-                                    .withPlanned(row.owed().planned());
-                            return end.reason().map(ended::withReason).orElse(ended);
-                        }));
-            } else if (after instanceof AfterAttempt.TriesAgain again) {
-                releases.add(new RunRelease(
-                        row.leaseKey(),
-                        again.state(),
-                        now.plus(again.pause()),
-                        AfterAttempt.with(row.attempts(), lost),
-                        Optional.empty()));
-                tales.add(() -> instance.tell(
-                        Event.Kind.TAKEN_OVER,
-                        job.name(),
-                        row.id(),
-                        "from " + session.instance() + ", whose lease ended "
-                                + session.leaseUntil().truncatedTo(ChronoUnit.MILLIS),
-                        event -> event.withAttempt(row.attempt())
-                                .withPlanned(row.owed().planned())));
-            }
+            aftermath.add(row, lost, after, Optional.empty(), Optional.empty());
+            tales.add(() -> tell(row, job, session, after));
         }
-        if (!ends.isEmpty()) {
-            tx.end(ends);
-        }
-        if (!releases.isEmpty()) {
-            tx.release(releases);
-        }
-        return ends.size() + releases.size();
+        return aftermath.write().size();
+    }
+
+    private void tell(RunRow row, Job job, SessionRow session, AfterAttempt after) {
+        boolean ends = after instanceof AfterAttempt.Ends;
+        String text = ends
+                ? "LOST with " + session.instance()
+                : "from " + session.instance() + ", whose lease ended "
+                        + session.leaseUntil().truncatedTo(ChronoUnit.MILLIS);
+        instance.tell(
+                ends ? Event.Kind.FAILED : Event.Kind.TAKEN_OVER,
+                job.name(),
+                row.id(),
+                text,
+                event -> Aftermath.facts(event, row, after));
     }
 
     /** A policy that throws costs its own run the next attempt, not the others their takeover. */

@@ -1,6 +1,5 @@
 package dev.brume.internal.work;
 
-import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.GuardedWork;
 import dev.brume.JobName;
@@ -127,14 +126,11 @@ final class HandlerRun implements Run {
     }
 
     private RunEnd succeeded() {
-        Attempt leased = run.attempt();
-        Attempt begun = Attempt.begun(
-                leased.number(), leased.instance(), leased.session(), leased.fence(), run.at(startedNanos));
         return new RunEnd(
                 run.row().leaseKey(),
                 Outcome.SUCCEEDED,
                 Optional.empty(),
-                begun.ended(run.at(time.nanos()), AttemptEnd.SUCCEEDED, Optional.empty()),
+                run.attempt(startedNanos).ended(run.at(time.nanos()), AttemptEnd.SUCCEEDED, Optional.empty()),
                 result().map(text -> AttemptRunner.recordedResult(text, attempt.mask())),
                 output.output(attempt.mask()));
     }

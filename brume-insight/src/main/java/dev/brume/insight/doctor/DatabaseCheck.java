@@ -9,7 +9,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
-import java.util.Optional;
 import java.util.function.Function;
 
 /** The part of a checkup that is about the database: its schema, its clock, its settings, what blocks it and how it grows. */
@@ -112,14 +111,7 @@ final class DatabaseCheck {
     }
 
     private List<ChangeView> lately(String kind) {
-        return history.changes(new ChangeFilter(
-                Optional.empty(),
-                Optional.of(kind),
-                Optional.empty(),
-                Optional.of(now.minus(LATELY)),
-                Optional.empty(),
-                Optional.empty(),
-                MOST_CHANGES));
+        return history.changes(ChangeFilter.newest(MOST_CHANGES).withKind(kind).from(now.minus(LATELY)));
     }
 
     private void growth() {

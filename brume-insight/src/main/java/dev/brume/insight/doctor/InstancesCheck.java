@@ -13,7 +13,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
@@ -125,16 +124,7 @@ final class InstancesCheck {
     /** An instance whose duty does not turn holds no session any more, so that only the change log tells of it. */
     private void gaveUp(List<SessionRow> alive) {
         Set<String> names = alive.stream().map(SessionRow::instance).collect(Collectors.toSet());
-        history
-                .changes(new ChangeFilter(
-                        Optional.empty(),
-                        Optional.of("GAVE_UP"),
-                        Optional.empty(),
-                        Optional.of(now.minus(LATELY)),
-                        Optional.empty(),
-                        Optional.empty(),
-                        MOST_CHANGES))
-                .stream()
+        history.changes(ChangeFilter.newest(MOST_CHANGES).withKind("GAVE_UP").from(now.minus(LATELY))).stream()
                 .filter(change -> !names.contains(change.change().who()))
                 .collect(Collectors.toMap(change -> change.change().who(), change -> change, (newer, older) -> newer))
                 .values()

@@ -12,6 +12,7 @@ import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionView;
+import dev.brume.history.Timeframe;
 import dev.brume.insight.check.Warnings;
 import dev.brume.insight.why.Aside;
 import dev.brume.insight.why.Question;
@@ -133,8 +134,7 @@ final class JobsCheck {
     }
 
     private List<RunView> live(RunState state) {
-        return history.runs(new RunFilter(
-                Optional.empty(), Optional.empty(), Optional.of(state), Optional.empty(), Optional.empty(), LIVE));
+        return history.runs(RunFilter.newest(LIVE).withState(state));
     }
 
     /** Leased to a session that is over: nobody renews that, and nobody takes it over. */
@@ -236,7 +236,7 @@ final class JobsCheck {
 
     /** A job that succeeds now and then needs more than a look at its last runs. */
     private void often() {
-        Map<Long, Ends> day = history.ends(Optional.empty(), now.minus(DAY), now);
+        Map<Long, Ends> day = history.ends(Timeframe.between(now.minus(DAY), now));
         found.each(
                 jobs.stream()
                         .filter(view -> failsOften(day.get(view.row().id())))
@@ -310,14 +310,7 @@ final class JobsCheck {
 
     private void setAside() {
         Set<JobName> troubled = history
-                .changes(new ChangeFilter(
-                        Optional.empty(),
-                        Optional.of("SET_ASIDE"),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        MOST_SET_ASIDE))
+                .changes(ChangeFilter.newest(MOST_SET_ASIDE).withKind("SET_ASIDE"))
                 .stream()
                 .flatMap(change -> change.change().job().stream())
                 .collect(Collectors.toSet());

@@ -17,7 +17,6 @@ import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.SplittableRandom;
 import java.util.function.Function;
 
@@ -84,14 +83,7 @@ public final class Rehearsal {
     }
 
     private static List<RunView> live(Brume brume, RunState state) {
-        return brume.history()
-                .runs(new RunFilter(
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.of(state),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Integer.MAX_VALUE));
+        return brume.history().runs(RunFilter.newest(Integer.MAX_VALUE).withState(state));
     }
 
     private static Settings settings(String name, Crew crew) {

@@ -96,22 +96,13 @@ final class Removals {
     }
 
     private void pages(String kind, Consumer<ChangeView> reader) {
-        Optional<Long> before = Optional.empty();
-        List<ChangeView> page;
-        do {
-            page = history.changes(new ChangeFilter(
-                    Optional.empty(),
-                    Optional.of(kind),
-                    Optional.empty(),
-                    Optional.empty(),
-                    Optional.empty(),
-                    before,
-                    PAGE));
+        ChangeFilter filter = ChangeFilter.newest(PAGE).withKind(kind);
+        List<ChangeView> page = history.changes(filter);
+        page.forEach(reader);
+        while (page.size() == PAGE) {
+            page = history.changes(filter.before(page.get(page.size() - 1).id()));
             page.forEach(reader);
-            before = page.isEmpty()
-                    ? before
-                    : Optional.of(page.get(page.size() - 1).id());
-        } while (page.size() == PAGE);
+        }
     }
 
     private void read(ChangeView line) {
@@ -184,14 +175,7 @@ final class Removals {
     }
 
     private boolean wasDroppedAfter(JobName key, long note) {
-        ChangeFilter dropped = new ChangeFilter(
-                Optional.of(key),
-                Optional.of("DROPPED"),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
-                1);
+        ChangeFilter dropped = ChangeFilter.newest(1).of(key).withKind("DROPPED");
         return history.changes(dropped).stream().anyMatch(change -> change.id() > note);
     }
 

@@ -9,6 +9,7 @@ import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
+import dev.brume.history.Timeframe;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -60,20 +61,15 @@ public record Question(History history, JobView view, Instant now, Function<Inst
 
     /** Asks what became of the occurrence at an instant, or less than a minute before. */
     public Answer about(Instant then) {
-        RunFilter around = new RunFilter(
-                Optional.of(key()),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.of(then.minus(BEFORE)),
-                Optional.of(then.plusSeconds(1)),
-                RUNS);
+        RunFilter around =
+                RunFilter.newest(RUNS).of(key()).from(then.minus(BEFORE)).until(then.plusSeconds(1));
         List<JobAccount> accounts = new ArrayList<>();
-        history.accounts(
-                Optional.of(key()), then.minus(Duration.ofMinutes(2)), then.plus(1, ChronoUnit.MICROS), account -> {
-                    if (account.id() == view.row().id()) {
-                        accounts.add(account);
-                    }
-                });
+        Timeframe shortly = Timeframe.between(then.minus(Duration.ofMinutes(2)), then.plus(1, ChronoUnit.MICROS));
+        history.accounts(shortly.of(key()), account -> {
+            if (account.id() == view.row().id()) {
+                accounts.add(account);
+            }
+        });
         return WhyThen.of(situation(around), accounts.get(0), then, pausedAt(then));
     }
 
@@ -89,16 +85,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
     }
 
     private Optional<ChangeView> lastOf(String kind, Instant before) {
-        return history
-                .changes(new ChangeFilter(
-                        Optional.of(key()),
-                        Optional.of(kind),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.of(before),
-                        Optional.empty(),
-                        1))
-                .stream()
+        return history.changes(ChangeFilter.newest(1).of(key()).withKind(kind).until(before)).stream()
                 .findFirst();
     }
 
@@ -117,7 +104,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
     }
 
     private Situation situation(RunFilter runs) {
-        List<String> followed = history.jobs(JobFilter.followedBy(key())).stream()
+        List<String> followed = history.jobs(JobFilter.first(Integer.MAX_VALUE).followedBy(key())).stream()
                 .map(other -> other.row().name().toString())
                 .toList();
         return new Situation(

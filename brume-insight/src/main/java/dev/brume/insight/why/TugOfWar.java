@@ -28,18 +28,14 @@ public final class TugOfWar {
 
     /** One version has won if it stays for longer than either ever did. */
     private static boolean isOver(History history, JobView view, Instant now) {
-        List<Instant> changes = history
-                .changes(new ChangeFilter(
-                        Optional.of(view.name()),
-                        Optional.of("CHANGED"),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        Optional.empty(),
-                        THERE_AND_BACK_AND_THERE - 1))
-                .stream()
-                .map(ChangeView::at)
-                .toList();
+        List<Instant> changes =
+                history
+                        .changes(ChangeFilter.newest(THERE_AND_BACK_AND_THERE - 1)
+                                .of(view.name())
+                                .withKind("CHANGED"))
+                        .stream()
+                        .map(ChangeView::at)
+                        .toList();
         Duration longest = WHILE;
         for (int i = 1; i < changes.size(); i++) {
             Duration between =

@@ -21,7 +21,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.SplittableRandom;
 import java.util.TreeMap;
 import org.junit.jupiter.api.AfterEach;
@@ -218,15 +217,7 @@ class OwnersDieTest {
             JdbcStore store = JdbcStore.on(database);
             store.prepare();
             int began = own.heldAgainst(store.history().runs(RunFilter.newest(1_000_000)));
-            assertThat(store.history()
-                            .changes(new ChangeFilter(
-                                    Optional.empty(),
-                                    Optional.of("EPOCH_RAISED"),
-                                    Optional.empty(),
-                                    Optional.empty(),
-                                    Optional.empty(),
-                                    Optional.empty(),
-                                    10)))
+            assertThat(store.history().changes(ChangeFilter.newest(10).withKind("EPOCH_RAISED")))
                     .as("nobody found an older copy")
                     .isEmpty();
             String text = DEATHS + " deaths of owners (" + done + "), file of "
