@@ -45,6 +45,9 @@ public final class Job {
     /** The lane of a job that names none. */
     public static final String MAIN_LANE = "main";
 
+    /** The priority of a job that states none. */
+    public static final int USUAL_PRIORITY = 5;
+
     /** The longest payload, in characters. */
     public static final int LONGEST_PAYLOAD = Payloads.LONGEST;
 
@@ -419,7 +422,7 @@ public final class Job {
         private IfMissed ifMissed = IfMissed.runLatest();
         private IfLost ifLost = IfLost.RUN_AGAIN;
         private String lane = MAIN_LANE;
-        private int priority = 5;
+        private int priority = USUAL_PRIORITY;
         private @Nullable String payload;
         private @Nullable String payloadType;
         private boolean enabled = true;

@@ -4,10 +4,8 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Job;
-import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
-import dev.brume.history.Needs;
 import dev.brume.history.RunRow;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.spi.Ability;
@@ -17,7 +15,7 @@ import dev.brume.spi.Numbers;
 import dev.brume.spi.RunEnd;
 import java.sql.Connection;
 import java.time.Instant;
-import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
@@ -262,28 +260,8 @@ public final class FlatnessBenchmark {
 
         private RunRow run(long id, Instant ready) {
             Instant planned = Instant.parse("2026-01-01T00:00:00Z").plusSeconds(second++);
-            RunRow.Owed owed = new RunRow.Owed(
-                    job,
-                    planned,
-                    "",
-                    Origin.SCHEDULE,
-                    LocalDateTime.parse("2026-01-01T00:00"),
-                    "UTC",
-                    Optional.empty());
-            return new RunRow(
-                    id,
-                    owed,
-                    1,
-                    RunState.PLANNED,
-                    "main",
-                    5,
-                    Needs.NOTHING,
-                    ready,
-                    Optional.empty(),
-                    List.of(),
-                    0,
-                    Optional.empty(),
-                    List.of());
+            RunRow.Owed owed = RunRow.Owed.scheduled(job, planned, ZoneOffset.UTC);
+            return RunRow.planned(id, owed).moved(RunState.PLANNED, ready, Optional.empty(), List.of(), 0);
         }
 
         private RunEnd end(RunRow run) {

@@ -2,10 +2,12 @@ package dev.brume.history;
 
 import dev.brume.Attempt;
 import dev.brume.GateKey;
+import dev.brume.Job;
 import dev.brume.Origin;
 import dev.brume.RunState;
 import java.time.Instant;
 import java.time.LocalDateTime;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -47,35 +49,22 @@ public record RunRow(
         Optional<Instant> startBy,
         Optional<String> shownPayload) {
 
-    /** A run that may begin at any time, with a payload that anyone may see. */
-    public RunRow(
-            long id,
-            Owed owed,
-            int version,
-            RunState state,
-            String lane,
-            int priority,
-            Needs needs,
-            Instant readyAt,
-            Optional<Lease> lease,
-            List<Attempt> attempts,
-            int attempt,
-            Optional<String> payload,
-            List<GateKey> gates) {
-        this(
+    /** {@return a run of the main lane that waits for whoever claims it first, and needs nothing} */
+    public static RunRow planned(long id, Owed owed) {
+        return new RunRow(
                 id,
                 owed,
-                version,
-                state,
-                lane,
-                priority,
-                needs,
-                readyAt,
-                lease,
-                attempts,
-                attempt,
-                payload,
-                gates,
+                1,
+                RunState.PLANNED,
+                Job.MAIN_LANE,
+                Job.USUAL_PRIORITY,
+                Needs.NOTHING,
+                owed.planned(),
+                Optional.empty(),
+                List.of(),
+                0,
+                Optional.empty(),
+                List.of(),
                 Optional.empty(),
                 Optional.empty());
     }
@@ -105,16 +94,18 @@ public record RunRow(
             Optional<String> orderedBy) {
         private static final String ONE_OFF = "#";
 
-        /** The part of it that no other run shares. */
-        public Owed(
-                long job,
-                Instant planned,
-                String slot,
-                Origin origin,
-                LocalDateTime nominal,
-                String zone,
-                Optional<String> note) {
-            this(job, planned, slot, origin, nominal, zone, note, Optional.empty(), Optional.empty());
+        /** {@return the usual debt: an occurrence of a schedule} */
+        public static Owed scheduled(long job, Instant planned, ZoneId zone) {
+            return new Owed(
+                    job,
+                    planned,
+                    "",
+                    Origin.SCHEDULE,
+                    LocalDateTime.ofInstant(planned, zone),
+                    zone.getId(),
+                    Optional.empty(),
+                    Optional.empty(),
+                    Optional.empty());
         }
 
         /** {@return the slot of a one-off} */
@@ -165,6 +156,26 @@ public record RunRow(
                 payload,
                 gates,
                 by,
+                shownPayload);
+    }
+
+    /** {@return the run as one that needs more or less} */
+    public RunRow needing(Needs what, List<GateKey> places) {
+        return new RunRow(
+                id,
+                owed,
+                version,
+                state,
+                lane,
+                priority,
+                what,
+                readyAt,
+                lease,
+                attempts,
+                attempt,
+                payload,
+                places,
+                startBy,
                 shownPayload);
     }
 

@@ -45,41 +45,6 @@ public record SessionRow(
         Optional<List<String>> handlers,
         Duration ahead) {
 
-    /** A session that has not said what it can do. */
-    public SessionRow(
-            UUID id,
-            String instance,
-            String host,
-            long pid,
-            List<String> lanes,
-            List<String> labels,
-            String software,
-            String tzdata,
-            long epoch,
-            State state,
-            Instant openedAt,
-            Instant renewedAt,
-            Instant leaseUntil,
-            Optional<Instant> endedAt) {
-        this(
-                id,
-                instance,
-                host,
-                pid,
-                lanes,
-                labels,
-                software,
-                tzdata,
-                epoch,
-                state,
-                openedAt,
-                renewedAt,
-                leaseUntil,
-                endedAt,
-                Optional.empty(),
-                Duration.ZERO);
-    }
-
     /** The states of a session. */
     public enum State {
         /** It takes work. */

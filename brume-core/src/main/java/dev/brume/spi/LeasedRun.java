@@ -1,11 +1,13 @@
 package dev.brume.spi;
 
 import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
 import dev.brume.Job;
 import dev.brume.history.RunRow;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.Optional;
 
 /**
  * A run that this instance holds, as it stands in memory.
@@ -29,9 +31,15 @@ public record LeasedRun(RunRow row, Job job, String instance, long leasedNanos) 
         return lease.since().plus(Duration.ofNanos(nanos - leasedNanos)).truncatedTo(ChronoUnit.MICROS);
     }
 
-    /** {@return the attempt that the lease is for, begun at a reading of the monotonic clock} */
-    public Attempt attempt(long startedNanos) {
+    /**
+     * {@return the attempt that the lease is for, which has ended}
+     *
+     * @param startedNanos the monotonic clock at its start
+     * @param endedNanos the monotonic clock at its end
+     */
+    public Attempt attempt(long startedNanos, long endedNanos, AttemptEnd end, Optional<String> error) {
         RunRow.Lease lease = row.lease().orElseThrow();
-        return Attempt.begun(row.attempt(), instance, lease.session(), lease.fence(), at(startedNanos));
+        return Attempt.begun(row.attempt(), instance, lease.session(), lease.fence(), at(startedNanos))
+                .ended(at(endedNanos), end, error);
     }
 }

@@ -208,8 +208,7 @@ final class SimulatedInstance implements WorkerPool {
     private void finish(LeasedRun run, long fence, long started, AttemptEnd end) {
         if (working.remove(fence)) {
             Optional<String> error = end == AttemptEnd.SUCCEEDED ? Optional.empty() : Optional.of("simulated");
-            instance.completed(
-                    new Completion(run, end, error, Optional.empty(), Optional.empty(), started, clocks.nanos()));
+            instance.completed(Completion.of(run, run.attempt(started, clocks.nanos(), end, error)));
         }
     }
 

@@ -41,21 +41,7 @@ abstract class GateContract extends SessionContract {
 
     private RunRow inGates(long job, Instant planned, RunState state, int priority, GateKey... gates) {
         RunRow run = run(job, planned, state, Optional.empty(), priority);
-        RunRow named = new RunRow(
-                run.id(),
-                run.owed(),
-                run.version(),
-                run.state(),
-                run.lane(),
-                run.priority(),
-                run.needs(),
-                run.readyAt(),
-                run.lease(),
-                run.attempts(),
-                run.attempt(),
-                run.payload(),
-                List.of(gates));
-        return add(named);
+        return add(run.needing(run.needs(), List.of(gates)));
     }
 
     @Test
@@ -121,7 +107,9 @@ abstract class GateContract extends SessionContract {
                 List.of(),
                 0,
                 Optional.empty(),
-                view.owed().planned().isBefore(past(15)) ? List.of(PILOTS) : List.of(CRANE, PILOTS));
+                view.owed().planned().isBefore(past(15)) ? List.of(PILOTS) : List.of(CRANE, PILOTS),
+                Optional.empty(),
+                Optional.empty());
     }
 
     @Test

@@ -148,20 +148,7 @@ abstract class RunContract extends DefinitionContract {
     private RunRow needing(Needs needs) {
         long id = define(job("tide-tables").build(), past(10));
         RunRow plain = run(id, past(10), RunState.PLANNED, Optional.empty(), 5);
-        return add(new RunRow(
-                plain.id(),
-                plain.owed(),
-                1,
-                RunState.PLANNED,
-                "main",
-                5,
-                needs,
-                plain.readyAt(),
-                Optional.empty(),
-                List.of(),
-                0,
-                Optional.empty(),
-                List.of()));
+        return add(plain.needing(needs, List.of()));
     }
 
     @Test

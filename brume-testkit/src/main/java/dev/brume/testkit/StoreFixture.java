@@ -93,7 +93,9 @@ abstract class StoreFixture {
                 opened,
                 opened,
                 leaseUntil,
-                Optional.empty());
+                Optional.empty(),
+                Optional.empty(),
+                Duration.ZERO);
         store.transact(tx -> {
             tx.sessions().add(row);
             return null;
@@ -108,7 +110,15 @@ abstract class StoreFixture {
     RunRow run(long job, Instant planned, RunState state, Optional<RunRow.Lease> lease, int priority) {
         Numbers numbers = store.transact(tx -> tx.take(1));
         RunRow.Owed owed = new RunRow.Owed(
-                job, planned, "", Origin.SCHEDULE, NOMINAL, "Atlantic/Azores", Optional.of("AFTER_GAP"));
+                job,
+                planned,
+                "",
+                Origin.SCHEDULE,
+                NOMINAL,
+                "Atlantic/Azores",
+                Optional.of("AFTER_GAP"),
+                Optional.empty(),
+                Optional.empty());
         return new RunRow(
                 numbers.ids().get(0),
                 owed,
@@ -122,7 +132,9 @@ abstract class StoreFixture {
                 List.of(),
                 lease.isPresent() ? 1 : 0,
                 Optional.of("{\"quay\":4}"),
-                List.of());
+                List.of(),
+                Optional.empty(),
+                Optional.empty());
     }
 
     RunRow add(RunRow run) {

@@ -185,7 +185,9 @@ class BrokenDutiesTest {
                 row.openedAt(),
                 row.renewedAt(),
                 row.openedAt(),
-                row.endedAt());
+                row.endedAt(),
+                row.handlers(),
+                row.ahead());
     }
 
     @Test

@@ -3,10 +3,8 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Job;
-import dev.brume.Origin;
 import dev.brume.RunState;
 import dev.brume.history.LeaseKey;
-import dev.brume.history.Needs;
 import dev.brume.history.RunRow;
 import dev.brume.spi.Ability;
 import dev.brume.spi.Claim;
@@ -15,7 +13,7 @@ import dev.brume.spi.Numbers;
 import dev.brume.spi.RunRelease;
 import java.nio.file.Path;
 import java.time.Instant;
-import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -51,28 +49,11 @@ class GuardedKillTest {
 
     private static LeaseKey leased(Db.Fresh fresh, long job, int step) {
         Numbers numbers = fresh.store().transact(tx -> tx.take(1));
-        RunRow.Owed owed = new RunRow.Owed(
-                job,
-                PLANNED.plusSeconds(step),
-                "",
-                Origin.SCHEDULE,
-                LocalDateTime.of(2026, 5, 4, 6, 0),
-                "UTC",
-                Optional.empty());
-        RunRow run = new RunRow(
-                numbers.ids().get(0),
-                owed,
-                1,
-                RunState.RUNNING,
-                "main",
-                5,
-                Needs.NOTHING,
-                owed.planned(),
-                Optional.of(new RunRow.Lease(UUID.randomUUID(), numbers.fences().get(0), PLANNED)),
-                List.of(),
-                1,
-                Optional.empty(),
-                List.of());
+        RunRow.Owed owed = RunRow.Owed.scheduled(job, PLANNED.plusSeconds(step), ZoneOffset.UTC);
+        RunRow.Lease lease =
+                new RunRow.Lease(UUID.randomUUID(), numbers.fences().get(0), PLANNED);
+        RunRow run = RunRow.planned(numbers.ids().get(0), owed)
+                .moved(RunState.RUNNING, owed.planned(), Optional.of(lease), List.of(), 1);
         fresh.store().transact(tx -> {
             tx.addRuns(List.of(run));
             return null;

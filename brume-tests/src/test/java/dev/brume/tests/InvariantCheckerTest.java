@@ -5,11 +5,9 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
-import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.LeaseKey;
-import dev.brume.history.Needs;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.simulator.InvariantChecker;
@@ -17,7 +15,7 @@ import dev.brume.spi.LedgerLine;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import java.time.Instant;
-import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -34,22 +32,8 @@ class InvariantCheckerTest {
     private final InvariantChecker checker = new InvariantChecker(() -> 0, 0);
 
     private static RunRow run(long id, Instant planned, RunState state, Optional<RunRow.Lease> lease) {
-        RunRow.Owed owed = new RunRow.Owed(
-                7, planned, "", Origin.SCHEDULE, LocalDateTime.parse("2026-11-23T10:00"), "UTC", Optional.empty());
-        return new RunRow(
-                id,
-                owed,
-                1,
-                state,
-                "main",
-                5,
-                Needs.NOTHING,
-                planned,
-                lease,
-                List.of(),
-                1,
-                Optional.empty(),
-                List.of());
+        RunRow.Owed owed = RunRow.Owed.scheduled(7, planned, ZoneOffset.UTC);
+        return RunRow.planned(id, owed).moved(state, planned, lease, List.of(), 1);
     }
 
     private static RunRow leased(long id, Instant planned, UUID session, long fence) {

@@ -11,7 +11,6 @@ import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OneOff;
-import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.StoreException;
@@ -30,7 +29,7 @@ import dev.brume.spi.Store;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -79,22 +78,10 @@ class ProtocolScenariosTest {
 
     private static RunRow run(Store store, long job, Instant planned, RunState state, List<GateKey> gates) {
         Numbers numbers = store.transact(tx -> tx.take(1));
-        RunRow.Owed owed = new RunRow.Owed(
-                job, planned, "", Origin.SCHEDULE, LocalDateTime.parse("2026-03-29T00:30"), "UTC", Optional.empty());
-        return new RunRow(
-                numbers.ids().get(0),
-                owed,
-                1,
-                state,
-                "main",
-                5,
-                Needs.NOTHING,
-                planned,
-                Optional.empty(),
-                List.of(),
-                0,
-                Optional.empty(),
-                gates);
+        RunRow.Owed owed = RunRow.Owed.scheduled(job, planned, ZoneOffset.UTC);
+        return RunRow.planned(numbers.ids().get(0), owed)
+                .needing(Needs.NOTHING, gates)
+                .moved(state, planned, Optional.empty(), List.of(), 0);
     }
 
     // Gates.
@@ -212,21 +199,9 @@ class ProtocolScenariosTest {
             RunRow pattern = run(store, job, begin, RunState.WAITING, List.of());
             for (int i = 0; i < 10_000; i++) {
                 RunRow.Owed owed = pattern.owed();
-                held.add(new RunRow(
-                        numbers.ids().get(i),
-                        new RunRow.Owed(
-                                job, begin.plusSeconds(i), "", owed.origin(), owed.nominal(), "UTC", owed.note()),
-                        1,
-                        RunState.WAITING,
-                        "main",
-                        5,
-                        Needs.NOTHING,
-                        begin,
-                        Optional.empty(),
-                        List.of(),
-                        0,
-                        Optional.empty(),
-                        List.of()));
+                RunRow.Owed later = RunRow.Owed.scheduled(job, begin.plusSeconds(i), ZoneOffset.UTC);
+                held.add(RunRow.planned(numbers.ids().get(i), later)
+                        .moved(RunState.WAITING, begin, Optional.empty(), List.of(), 0));
             }
             RunRow ready = run(store, job, begin.plusSeconds(15_000), RunState.PLANNED, List.of());
             store.transact(tx -> {

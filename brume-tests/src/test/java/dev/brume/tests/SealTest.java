@@ -21,6 +21,8 @@ import dev.brume.memory.MemoryStore;
 import dev.brume.spi.LedgerLine;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -56,14 +58,10 @@ class SealTest {
             tx.addLines(past.stream()
                     .map(line -> new LedgerLine(
                             tx.take(1).ids().get(0),
-                            new RunRow.Owed(
+                            RunRow.Owed.scheduled(
                                     job,
                                     line.owed().planned(),
-                                    "",
-                                    line.owed().origin(),
-                                    line.owed().nominal(),
-                                    line.owed().zone(),
-                                    line.owed().note()),
+                                    ZoneId.of(line.owed().zone())),
                             1,
                             line.lane(),
                             line.readyAt(),
@@ -378,14 +376,7 @@ class SealTest {
         fresh.store().transact(tx -> {
             tx.addLines(List.of(new LedgerLine(
                     run,
-                    new RunRow.Owed(
-                            job,
-                            like.owed().planned().plusSeconds(1),
-                            "",
-                            like.owed().origin(),
-                            like.owed().nominal(),
-                            "UTC",
-                            Optional.empty()),
+                    RunRow.Owed.scheduled(job, like.owed().planned().plusSeconds(1), ZoneOffset.UTC),
                     1,
                     "main",
                     like.readyAt(),

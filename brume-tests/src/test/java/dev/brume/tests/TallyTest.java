@@ -6,7 +6,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
-import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
@@ -27,7 +26,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -75,8 +74,7 @@ class TallyTest {
     }
 
     private static LedgerLine line(Transaction tx, long job, Instant planned) {
-        RunRow.Owed owed = new RunRow.Owed(
-                job, planned, "", Origin.SCHEDULE, LocalDateTime.of(2026, 5, 4, 6, 0), "UTC", Optional.empty());
+        RunRow.Owed owed = RunRow.Owed.scheduled(job, planned, ZoneOffset.UTC);
         return new LedgerLine(
                 tx.take(1).ids().get(0),
                 owed,

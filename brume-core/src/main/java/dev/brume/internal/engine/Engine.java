@@ -1,6 +1,5 @@
 package dev.brume.internal.engine;
 
-import dev.brume.AttemptEnd;
 import dev.brume.Handler;
 import dev.brume.StopReason;
 import dev.brume.StoreException;
@@ -22,7 +21,6 @@ import dev.brume.spi.LeasedRun;
 import dev.brume.spi.Store;
 import java.time.Duration;
 import java.util.Map;
-import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
@@ -208,14 +206,8 @@ public final class Engine {
 
     private void giveBack(LeasedRun run) {
         long now = instance.time().nanos();
-        instance.completed(new Completion(
-                run,
-                AttemptEnd.HANDED_BACK,
-                Optional.of("did not stop when the instance was stopping"),
-                Optional.empty(),
-                Optional.empty(),
-                run.leasedNanos(),
-                now));
+        instance.completed(
+                Completion.handedBack(run, run.leasedNanos(), now, "did not stop when the instance was stopping"));
         finisher.wake();
     }
 }

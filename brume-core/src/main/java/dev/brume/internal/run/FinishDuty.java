@@ -122,14 +122,11 @@ public final class FinishDuty implements Duty {
 
     /** An end that cannot be written even then stays leased to this session; reconciling gives it back. */
     private List<Reported> reportBare(Completion completion, Throwable why) {
-        Completion bare = new Completion(
+        Attempt last = completion.last();
+        Optional<String> left = Optional.of("what it left behind could not be written");
+        Completion bare = Completion.of(
                 completion.run(),
-                completion.end(),
-                Optional.of("what it left behind could not be written"),
-                Optional.empty(),
-                Optional.empty(),
-                completion.startedNanos(),
-                completion.endedNanos());
+                last.ended(last.endedAt().orElseThrow(), last.end().orElseThrow(), left));
         try {
             return instance.transact(tx -> report(tx, List.of(bare)));
         } catch (RuntimeException | StackOverflowError e) {
@@ -154,6 +151,11 @@ public final class FinishDuty implements Duty {
      * @param accepted whether the run was still leased for that attempt
      */
     private record Reported(Completion completion, AfterAttempt after, boolean accepted) {
+        Duration took() {
+            Attempt last = completion.last();
+            return Duration.between(last.startedAt(), last.endedAt().orElseThrow());
+        }
+
         boolean ended() {
             return accepted && after instanceof AfterAttempt.Ends;
         }
@@ -165,14 +167,13 @@ public final class FinishDuty implements Duty {
         Set<LeaseKey> accepted = new HashSet<>();
         for (Completion completion : batch) {
             LeasedRun run = completion.run();
-            Attempt last = attempt(completion);
-            AfterAttempt after =
-                    AfterAttempt.decide(run.job(), run.row().attempts(), last, completion.failure(), run.id());
+            AfterAttempt after = AfterAttempt.decide(
+                    run.job(), run.row().attempts(), completion.last(), completion.failure(), run.id());
             decided.put(run.row().leaseKey(), after);
             if (completion.recorded()) {
                 accepted.add(run.row().leaseKey());
             } else {
-                aftermath.add(run.row(), last, after, completion.result(), completion.output());
+                aftermath.add(run.row(), completion.last(), after, completion.result(), completion.output());
             }
         }
         accepted.addAll(aftermath.write());
@@ -194,17 +195,11 @@ public final class FinishDuty implements Duty {
         return refused.isEmpty() ? Set.of() : tx.recorded(refused);
     }
 
-    private static Attempt attempt(Completion completion) {
-        LeasedRun run = completion.run();
-        return run.attempt(completion.startedNanos())
-                .ended(run.at(completion.endedNanos()), completion.end(), completion.error());
-    }
-
     private void tell(Reported reported) {
         Completion completion = reported.completion();
-        Duration lasted = Duration.ofNanos(completion.endedNanos() - completion.startedNanos());
-        String took = Durations.about(lasted);
-        String error = completion.error().map(text -> ": " + firstLine(text)).orElse("");
+        String took = Durations.about(reported.took());
+        String error =
+                completion.last().error().map(text -> ": " + firstLine(text)).orElse("");
         if (!reported.accepted()) {
             tell(reported, Event.Kind.REFUSED, "its lease is gone; the attempt that took over counts");
         } else if (reported.after() instanceof AfterAttempt.Ends end) {
@@ -218,26 +213,25 @@ public final class FinishDuty implements Duty {
             String why = end.reason().map(reason -> ", " + reason).orElse("");
             tell(reported, kind, how + "after " + took + why + error);
         } else if (reported.after() instanceof AfterAttempt.TriesAgain again) {
-            Event.Kind kind =
-                    completion.end() == AttemptEnd.HANDED_BACK ? Event.Kind.HANDED_BACK : Event.Kind.BACKING_OFF;
+            AttemptEnd end = completion.last().end().orElseThrow();
+            Event.Kind kind = end == AttemptEnd.HANDED_BACK ? Event.Kind.HANDED_BACK : Event.Kind.BACKING_OFF;
             String next = again.pause().isZero() ? "" : ", next attempt in " + Durations.format(again.pause());
             String attempt = "attempt " + completion.run().row().attempt();
-            tell(reported, kind, attempt + " " + completion.end() + " after " + took + error + next);
+            tell(reported, kind, attempt + " " + end + " after " + took + error + next);
         }
     }
 
     private void tell(Reported reported, Event.Kind kind, String text) {
         Completion completion = reported.completion();
         LeasedRun run = completion.run();
-        Duration took = Duration.ofNanos(completion.endedNanos() - completion.startedNanos());
         instance.tell(
                 kind,
                 run.job().name(),
                 run.id(),
                 text,
                 event -> reported.accepted()
-                        ? Aftermath.facts(event.withTook(took), run.row(), reported.after())
-                        : event.withTook(took)
+                        ? Aftermath.facts(event.withTook(reported.took()), run.row(), reported.after())
+                        : event.withTook(reported.took())
                                 .withAttempt(run.row().attempt())
                                 .withPlanned(run.row().owed().planned()));
     }

@@ -1,6 +1,5 @@
 package dev.brume.internal.run;
 
-import dev.brume.AttemptEnd;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.StopReason;
@@ -122,7 +121,6 @@ public final class Leasing {
 
     private static void handBack(Instance instance, LeasedRun run, String why) {
         long now = instance.time().nanos();
-        instance.completed(new Completion(
-                run, AttemptEnd.HANDED_BACK, Optional.of(why), Optional.empty(), Optional.empty(), now, now));
+        instance.completed(Completion.handedBack(run, now, now, why));
     }
 }

@@ -67,14 +67,12 @@ public final class AttemptRunner {
             ending = ending.timedOut();
         }
         Mask mask = attempt.mask();
+        Optional<String> error = ending.error.map(text -> recorded(Texts.visible(text), mask, LONGEST_ERROR));
         return new Completion(
                 run,
-                ending.end,
-                ending.error.map(text -> recorded(Texts.visible(text), mask, LONGEST_ERROR)),
+                run.attempt(started, ended, ending.end, error),
                 ending.result.map(text -> recordedResult(text, mask)),
                 output.output(mask),
-                started,
-                ended,
                 ending.failure,
                 ending.recorded);
     }

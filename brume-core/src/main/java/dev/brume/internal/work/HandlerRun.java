@@ -130,7 +130,7 @@ final class HandlerRun implements Run {
                 run.row().leaseKey(),
                 Outcome.SUCCEEDED,
                 Optional.empty(),
-                run.attempt(startedNanos).ended(run.at(time.nanos()), AttemptEnd.SUCCEEDED, Optional.empty()),
+                run.attempt(startedNanos, time.nanos(), AttemptEnd.SUCCEEDED, Optional.empty()),
                 result().map(text -> AttemptRunner.recordedResult(text, attempt.mask())),
                 output.output(attempt.mask()));
     }

@@ -2,6 +2,7 @@ package dev.brume.insight.internal;
 
 import dev.brume.AttemptEnd;
 import dev.brume.EngineListener;
+import dev.brume.Failure;
 import dev.brume.Job;
 import dev.brume.StopReason;
 import dev.brume.Work;
@@ -190,14 +191,14 @@ public final class VirtualInstance implements WorkerPool {
     private void end(long run, AttemptEnd end, String error) {
         Working ended = Objects.requireNonNull(working.remove(run), "a run that nobody works on");
         busy.merge(ended.run.job().lane(), -1, Integer::sum);
+        Optional<String> why = Optional.of(error).filter(text -> !text.isEmpty());
         instance.completed(new Completion(
                 ended.run,
-                end,
-                Optional.of(error).filter(text -> !text.isEmpty()),
+                ended.run.attempt(ended.begun, time.nanos(), end, why),
                 ended.effort.result(),
                 ended.effort.output(),
-                ended.begun,
-                time.nanos()));
+                Failure.UNKNOWN,
+                /* recorded= */ false));
         untilIdle(finish);
         untilIdle(settle);
         lookIn(0);

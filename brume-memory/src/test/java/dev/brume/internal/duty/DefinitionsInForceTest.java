@@ -109,8 +109,7 @@ class DefinitionsInForceTest {
     }
 
     private void end(LeasedRun run, AttemptEnd how) {
-        instance.completed(new Completion(
-                run, how, Optional.empty(), Optional.empty(), Optional.empty(), clock.nanos(), clock.nanos()));
+        instance.completed(Completion.of(run, run.attempt(clock.nanos(), clock.nanos(), how, Optional.empty())));
         finish.step();
     }
 

@@ -11,13 +11,11 @@ import static org.mockito.Mockito.verify;
 import dev.brume.Event;
 import dev.brume.GuardedWork;
 import dev.brume.Job;
-import dev.brume.Origin;
 import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.StoreException;
 import dev.brume.history.History;
 import dev.brume.history.LeaseKey;
-import dev.brume.history.Needs;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import dev.brume.internal.session.RenewDuty;
@@ -31,7 +29,7 @@ import dev.brume.spi.WorkerPool;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -118,22 +116,8 @@ class RenewDutyTest {
 
     private LeasedRun holdRun() {
         RunRow.Lease lease = new RunRow.Lease(instance.sessionId().orElseThrow(), 1, BEGIN);
-        RunRow.Owed owed = new RunRow.Owed(
-                1, BEGIN, "", Origin.SCHEDULE, LocalDateTime.parse("2026-11-23T10:00"), "UTC", Optional.empty());
-        RunRow row = new RunRow(
-                1,
-                owed,
-                1,
-                RunState.RUNNING,
-                "main",
-                5,
-                Needs.NOTHING,
-                BEGIN,
-                Optional.of(lease),
-                List.of(),
-                1,
-                Optional.empty(),
-                List.of());
+        RunRow.Owed owed = RunRow.Owed.scheduled(1, BEGIN, ZoneOffset.UTC);
+        RunRow row = RunRow.planned(1, owed).moved(RunState.RUNNING, BEGIN, Optional.of(lease), List.of(), 1);
         LeasedRun run = new LeasedRun(row, Job.named("x").program("true").build(), "quay-1", 0);
         instance.hold(run);
         return run;

@@ -60,8 +60,7 @@ final class TestNode {
     }
 
     void complete(LeasedRun run, AttemptEnd end) {
-        instance.completed(new Completion(
-                run, end, Optional.empty(), Optional.empty(), Optional.empty(), clock.nanos(), clock.nanos()));
+        instance.completed(Completion.of(run, run.attempt(clock.nanos(), clock.nanos(), end, Optional.empty())));
         finish.step();
     }
 }
