@@ -18,7 +18,6 @@ import dev.brume.schedule.Union;
 import dev.brume.schedule.Zones;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -66,58 +65,14 @@ public final class Job {
 
     private static final Pattern NAME_TO_MASK = Pattern.compile("[\\p{L}0-9_.-]{2,100}");
 
-    private final JobName key;
-    private final String description;
-    private final List<Schedule> schedules;
-    private final Work work;
-    private final Optional<Duration> timeLimit;
-    private final Optional<Duration> startWithin;
-    private final IfBusy ifBusy;
-    private final IfFailed ifFailed;
-    private final IfMissed ifMissed;
-    private final IfLost ifLost;
-    private final String lane;
-    private final int priority;
-    private final List<String> tags;
-    private final Optional<String> payload;
-    private final Optional<String> payloadType;
-    private final boolean enabled;
-    private final Optional<Duration> spread;
-    private final List<GateKey> gates;
-    private final List<FollowUp> followUps;
-    private final List<String> requireLabels;
-    private final boolean onEachInstance;
-    private final List<String> mask;
-    private final Keep keep;
+    /** What was gathered, as it was built; nobody changes it any more. */
+    private final Builder parts;
+
     private final Timeline timeline;
 
-    private Job(Builder builder) {
-        key = builder.key;
-        description = builder.description;
-        schedules = List.copyOf(builder.schedules);
-        work = Objects.requireNonNull(builder.work);
-        timeLimit = Optional.ofNullable(builder.timeLimit);
-        startWithin = Optional.ofNullable(builder.startWithin);
-        ifBusy = builder.ifBusy;
-        ifFailed = builder.ifFailed;
-        ifMissed = builder.ifMissed;
-        ifLost = builder.ifLost;
-        lane = builder.lane;
-        priority = builder.priority;
-        tags = List.copyOf(new TreeSet<>(builder.tags));
-        payload = Optional.ofNullable(builder.payload);
-        payloadType = Optional.ofNullable(builder.payloadType);
-        enabled = builder.enabled;
-        spread = Optional.ofNullable(builder.spread);
-        gates = List.copyOf(builder.gates);
-        followUps = builder.followUps.stream()
-                .sorted(Comparator.comparing(FollowUp::on).thenComparing(FollowUp::job))
-                .toList();
-        requireLabels = List.copyOf(builder.requireLabels);
-        onEachInstance = builder.onEachInstance;
-        mask = List.copyOf(builder.mask);
-        keep = builder.keep;
-        timeline = Spread.of(Union.of(schedules), offset());
+    private Job(Builder gathered) {
+        parts = gathered.twin();
+        timeline = Spread.of(Union.of(parts.schedules), offset());
     }
 
     /**
@@ -130,90 +85,90 @@ public final class Job {
     }
 
     /** Begins the definition of a job. */
-    public static Builder named(JobName key) {
-        return new Builder(key);
+    public static Builder named(JobName name) {
+        return new Builder(name);
     }
 
     /** {@return the job's name} */
     public JobName name() {
-        return key;
+        return parts.name;
     }
 
     /** {@return what it is for, in words; empty if nobody said} */
     public String description() {
-        return description;
+        return parts.description;
     }
 
     /** {@return the schedules, in the order they were given} */
     public List<Schedule> schedules() {
-        return schedules;
+        return parts.schedules;
     }
 
     /** {@return what it does} */
     public Work work() {
-        return work;
+        return Objects.requireNonNull(parts.work);
     }
 
     /** {@return how long one attempt may take} */
     public Optional<Duration> timeLimit() {
-        return timeLimit;
+        return parts.timeLimit;
     }
 
     /** {@return how long after its planned time a run may still begin; one that has not begun by then is skipped} */
     public Optional<Duration> startWithin() {
-        return startWithin;
+        return parts.startWithin;
     }
 
     /** {@return the policy for occurrences due while it is busy} */
     public IfBusy ifBusy() {
-        return ifBusy;
+        return parts.ifBusy;
     }
 
     /** {@return the policy after a failed attempt} */
     public IfFailed ifFailed() {
-        return ifFailed;
+        return parts.ifFailed;
     }
 
     /** {@return the policy for missed occurrences} */
     public IfMissed ifMissed() {
-        return ifMissed;
+        return parts.ifMissed;
     }
 
     /** {@return the policy for runs whose instance died} */
     public IfLost ifLost() {
-        return ifLost;
+        return parts.ifLost;
     }
 
     /** {@return the lane whose workers run it} */
     public String lane() {
-        return lane;
+        return parts.lane;
     }
 
     /** {@return its priority within the lane, 0 (last) to 9 (first)} */
     public int priority() {
-        return priority;
+        return parts.priority;
     }
 
     /** {@return its tags, sorted} */
     public List<String> tags() {
-        return tags;
+        return parts.tags;
     }
 
     /** {@return what each run is given} */
     public Optional<String> payload() {
-        return payload;
+        return parts.payload;
     }
 
     /** {@return the name of what its payload is, so that only instances that can read it are given the runs} */
     public Optional<String> payloadType() {
-        return payloadType;
+        return parts.payloadType;
     }
 
     /** {@return what an instance must have to be given its runs: a handler, with the type of payload that it reads, or a kind of work} */
     public String needs() {
-        return payloadType.isPresent() && work instanceof Work.Registered
-                ? needs(work.needs(), payloadType.get())
-                : work.needs();
+        return parts.payloadType.isPresent() && work() instanceof Work.Registered
+                ? needs(work().needs(), parts.payloadType.get())
+                : work().needs();
     }
 
     /**
@@ -228,57 +183,60 @@ public final class Job {
 
     /** {@return how long one attempt may take: its time limit, and if it has none, a minute for a request and for ever for other work} */
     public Optional<Duration> longestAttempt() {
-        return work instanceof Work.Request ? timeLimit.or(() -> Optional.of(LONGEST_REQUEST)) : timeLimit;
+        return parts.work instanceof Work.Request
+                ? parts.timeLimit.or(() -> Optional.of(LONGEST_REQUEST))
+                : parts.timeLimit;
     }
 
     /** {@return whether its schedules owe anything} */
     public boolean enabled() {
-        return enabled;
+        return parts.enabled;
     }
 
     /** {@return the width over which jobs are spread; each is owed later by an offset of its own below it} */
     public Optional<Duration> spread() {
-        return spread;
+        return parts.spread;
     }
 
     /** {@return the gates it shares with other jobs, in their order: its exclusion key and its limits} */
     public List<GateKey> gates() {
-        return gates;
+        return parts.gates;
     }
 
     /** {@return its shared gates of a kind, in their order} */
     public List<GateKey> gates(GateKey.Kind kind) {
-        return gates.stream().filter(gate -> gate.kind() == kind).toList();
+        return parts.gates.stream().filter(gate -> gate.kind() == kind).toList();
     }
 
     /** {@return what is run after its runs} */
     public List<FollowUp> followUps() {
-        return followUps;
+        return parts.followUps;
     }
 
     /** {@return the labels that an instance must carry to run it, sorted} */
     public List<String> requireLabels() {
-        return requireLabels;
+        return parts.requireLabels;
     }
 
     /** {@return whether each occurrence is owed once by every instance that serves the lane when it is planned} */
     public boolean onEachInstance() {
-        return onEachInstance;
+        return parts.onEachInstance;
     }
 
     /** {@return the names whose values are kept out of the record, sorted} */
     public List<String> mask() {
-        return mask;
+        return parts.mask;
     }
 
     /** {@return how long the record of its runs is kept, unless the whole ledger's bounds say less} */
     public Keep keep() {
-        return keep;
+        return parts.keep;
     }
 
     /** {@return by how much later than its rules say this job is owed: {@link Spread#offset} of its key} */
     public Duration offset() {
-        return spread.map(width -> Spread.offset(key.namespace() + "/" + key.name(), width))
+        return parts.spread
+                .map(width -> Spread.offset(parts.name.namespace() + "/" + parts.name.name(), width))
                 .orElse(Duration.ZERO);
     }
 
@@ -292,17 +250,19 @@ public final class Job {
 
     /** {@return the first occurrence of any schedule strictly after an instant; empty if disabled} */
     public Optional<Occurrence> next(Instant after) {
-        return enabled ? timeline.next(after) : Optional.empty();
+        return parts.enabled ? timeline.next(after) : Optional.empty();
     }
 
     /** {@return the schedule that goes by the ends of runs, if there is one and the job is enabled} */
     public Optional<Schedule> byEnds() {
-        return enabled ? schedules.stream().filter(Schedule::goesByEnds).findFirst() : Optional.empty();
+        return parts.enabled
+                ? parts.schedules.stream().filter(Schedule::goesByEnds).findFirst()
+                : Optional.empty();
     }
 
     /** {@return the calendars that its schedules name, each once, as they are known} */
     public List<DayCalendar> calendars() {
-        return schedules.stream()
+        return parts.schedules.stream()
                 .filter(TermedSchedule.class::isInstance)
                 .map(schedule -> ((TermedSchedule) schedule).terms())
                 .flatMap(terms -> Stream.concat(terms.notOn().stream(), terms.onlyOn().stream()))
@@ -320,7 +280,7 @@ public final class Job {
         UnaryOperator<List<DayCalendar>> resolved = calendars -> calendars.stream()
                 .map(calendar -> known.getOrDefault(calendar.name(), DayCalendar.missing(calendar.name())))
                 .toList();
-        return withSchedules(schedules.stream()
+        return withSchedules(parts.schedules.stream()
                 .map(schedule -> schedule instanceof TermedSchedule termed
                         ? termed.withSame(termed.terms()
                                 .withDays(
@@ -333,139 +293,112 @@ public final class Job {
 
     /** {@return the same job with what counts from its first definition counted} */
     public Job countedFrom(Counting from) {
-        return withSchedules(
-                schedules.stream().map(schedule -> schedule.countedFrom(from)).toList());
+        return withSchedules(parts.schedules.stream()
+                .map(schedule -> schedule.countedFrom(from))
+                .toList());
     }
 
     /** Begins a copy with changes; what is not set anew stays as it is. */
     public Builder copy() {
-        return new Builder(this);
+        return parts.twin();
     }
 
     /** {@return the same job with other schedules} */
     public Job withSchedules(List<? extends Schedule> others) {
-        Builder copy = new Builder(this);
-        copy.schedules.clear();
-        copy.schedules.addAll(others);
+        Builder copy = copy();
+        copy.schedules = List.copyOf(others);
         return new Job(copy);
     }
 
     /** {@return the schedules in one English sentence} */
     public String scheduleInWords() {
-        if (schedules.isEmpty()) {
+        if (parts.schedules.isEmpty()) {
             return "When ordered";
         }
-        String all = schedules.stream().map(Schedule::words).collect(Collectors.joining("; "));
-        String spreadOut = spread.isEmpty()
+        String all = parts.schedules.stream().map(Schedule::words).collect(Collectors.joining("; "));
+        String spreadOut = parts.spread.isEmpty()
                 ? all
-                : all + "; " + Durations.format(offset()) + " later by its spread of " + Durations.format(spread.get());
-        String where = onEachInstance ? spreadOut + ", on each instance" : spreadOut;
-        return enabled ? where : where + " (disabled)";
-    }
-
-    /** The definition as comparable parts; the builder's twin. */
-    private List<Object> parts() {
-        return List.of(
-                key,
-                description,
-                schedules,
-                work,
-                timeLimit,
-                ifBusy,
-                ifFailed,
-                ifMissed,
-                ifLost,
-                lane,
-                priority,
-                tags,
-                List.of(
-                        payload,
-                        enabled,
-                        spread,
-                        gates,
-                        payloadType,
-                        startWithin,
-                        followUps,
-                        requireLabels,
-                        onEachInstance),
-                mask,
-                keep);
+                : all + "; " + Durations.format(offset()) + " later by its spread of "
+                        + Durations.format(parts.spread.get());
+        String where = parts.onEachInstance ? spreadOut + ", on each instance" : spreadOut;
+        return parts.enabled ? where : where + " (disabled)";
     }
 
     @Override
     public boolean equals(@Nullable Object other) {
-        return other instanceof Job that && parts().equals(that.parts());
+        return other instanceof Job that && parts.values().equals(that.parts.values());
     }
 
     @Override
     public int hashCode() {
-        return Objects.hash(key, schedules, work);
+        return Objects.hash(parts.name, parts.schedules, parts.work);
     }
 
     @Override
     public String toString() {
-        return key + " (" + scheduleInWords() + ": " + work + ")";
+        return parts.name + " (" + scheduleInWords() + ": " + work() + ")";
     }
 
     /** Gathers a definition. A wrong value fails where it is set. Confined to one thread. */
-    public static final class Builder {
-        private final JobName key;
-        private final List<Schedule> schedules = new ArrayList<>();
-        private final List<String> tags = new ArrayList<>();
-        private final TreeSet<GateKey> gates = new TreeSet<>();
+    public static final class Builder implements Cloneable {
+        private final JobName name;
         private String description = "";
+        private List<Schedule> schedules = List.of();
         private @Nullable Work work;
-        private @Nullable Duration timeLimit;
-        private @Nullable Duration startWithin;
+        private Optional<Duration> timeLimit = Optional.empty();
+        private Optional<Duration> startWithin = Optional.empty();
         private IfBusy ifBusy = IfBusy.skip();
         private IfFailed ifFailed = IfFailed.giveUp();
         private IfMissed ifMissed = IfMissed.runLatest();
         private IfLost ifLost = IfLost.RUN_AGAIN;
         private String lane = MAIN_LANE;
         private int priority = USUAL_PRIORITY;
-        private @Nullable String payload;
-        private @Nullable String payloadType;
+        private List<String> tags = List.of();
+        private Optional<String> payload = Optional.empty();
+        private Optional<String> payloadType = Optional.empty();
         private boolean enabled = true;
-        private @Nullable Duration spread;
-        private final List<FollowUp> followUps = new ArrayList<>();
-        private final TreeSet<String> requireLabels = new TreeSet<>();
-        private final TreeSet<String> mask = new TreeSet<>();
+        private Optional<Duration> spread = Optional.empty();
+        private List<GateKey> gates = List.of();
+        private List<FollowUp> followUps = List.of();
+        private List<String> requireLabels = List.of();
         private boolean onEachInstance;
+        private List<String> mask = List.of();
         private Keep keep = Keep.ALL;
 
-        private Builder(JobName key) {
-            this.key = key;
+        private Builder(JobName name) {
+            this.name = name;
         }
 
-        private Builder(Job job) {
-            this(job.key);
-            schedules.addAll(job.schedules);
-            tags.addAll(job.tags);
-            gates.addAll(job.gates);
-            followUps.addAll(job.followUps);
-            requireLabels.addAll(job.requireLabels);
-            mask.addAll(job.mask);
-            keep = job.keep;
-            description = job.description;
-            work = job.work;
-            timeLimit = job.timeLimit.orElse(null);
-            startWithin = job.startWithin.orElse(null);
-            ifBusy = job.ifBusy;
-            ifFailed = job.ifFailed;
-            ifMissed = job.ifMissed;
-            ifLost = job.ifLost;
-            lane = job.lane;
-            priority = job.priority;
-            payload = job.payload.orElse(null);
-            payloadType = job.payloadType.orElse(null);
-            enabled = job.enabled;
-            spread = job.spread.orElse(null);
-            onEachInstance = job.onEachInstance;
+        /** {@return a builder of its own with the same values, each of which is immutable} */
+        private Builder twin() {
+            try {
+                return (Builder) clone();
+            } catch (CloneNotSupportedException e) {
+                throw new IllegalStateException(e);
+            }
+        }
+
+        private List<Object> values() {
+            return List.of(
+                    name,
+                    description,
+                    schedules,
+                    Objects.requireNonNull(work),
+                    timeLimit,
+                    List.of(ifBusy, ifFailed, ifMissed, ifLost),
+                    List.of(lane, priority, tags, payload, payloadType, enabled, spread, gates, startWithin),
+                    List.of(followUps, requireLabels, onEachInstance, mask, keep));
+        }
+
+        private static <T extends Comparable<? super T>> List<T> sorted(List<T> all, T more) {
+            TreeSet<T> set = new TreeSet<>(all);
+            set.add(more);
+            return List.copyOf(set);
         }
 
         /** {@return the job's name} */
         public JobName name() {
-            return key;
+            return name;
         }
 
         /**
@@ -484,7 +417,7 @@ public final class Job {
             if (schedules.size() == MOST_SCHEDULES) {
                 throw new IllegalArgumentException("when: more than " + MOST_SCHEDULES + " schedules of one job");
             }
-            schedules.add(Objects.requireNonNull(schedule, "schedule"));
+            schedules = Stream.concat(schedules.stream(), Stream.of(schedule)).toList();
             return this;
         }
 
@@ -537,7 +470,7 @@ public final class Job {
          * @throws IllegalArgumentException if it is outside that range
          */
         public Builder timeLimit(Duration limit) {
-            timeLimit = Durations.checked("timeLimit", limit, Duration.ofMillis(1), Durations.LONGEST);
+            timeLimit = Optional.of(Durations.checked("timeLimit", limit, Duration.ofMillis(1), Durations.LONGEST));
             return this;
         }
 
@@ -549,7 +482,8 @@ public final class Job {
          * @throws IllegalArgumentException if it is outside that range
          */
         public Builder startWithin(Duration limit) {
-            startWithin = Durations.checked("startWithin", limit, Duration.ofSeconds(1), Durations.LONGEST);
+            startWithin =
+                    Optional.of(Durations.checked("startWithin", limit, Duration.ofSeconds(1), Durations.LONGEST));
             return this;
         }
 
@@ -571,7 +505,7 @@ public final class Job {
          * @throws IllegalArgumentException if it is outside that range; one that is too wide for the schedules is refused by {@link #build}
          */
         public Builder spread(Duration width) {
-            spread = Durations.checked("spread", width, Duration.ofSeconds(1), Duration.ofDays(1));
+            spread = Optional.of(Durations.checked("spread", width, Duration.ofSeconds(1), Duration.ofDays(1)));
             return this;
         }
 
@@ -600,12 +534,12 @@ public final class Job {
         }
 
         /** Sets the lane whose workers run the job. */
-        public Builder lane(String name) {
-            if (!JobName.isName(name)) {
+        public Builder lane(String chosen) {
+            if (!JobName.isName(chosen)) {
                 throw new IllegalArgumentException(
-                        "lane: '" + name + "' is not a name (expected " + JobName.RULE + ")");
+                        "lane: '" + chosen + "' is not a name (expected " + JobName.RULE + ")");
             }
-            lane = name;
+            lane = chosen;
             return this;
         }
 
@@ -635,7 +569,7 @@ public final class Job {
             if (!JobName.isName(tag)) {
                 throw new IllegalArgumentException("tags: '" + tag + "' is not a name (expected " + JobName.RULE + ")");
             }
-            tags.add(tag);
+            tags = sorted(tags, tag);
             return this;
         }
 
@@ -646,7 +580,7 @@ public final class Job {
          * @throws IllegalArgumentException if it is longer
          */
         public Builder payload(String text) {
-            payload = Payloads.checked(text);
+            payload = Optional.of(Payloads.checked(text));
             return this;
         }
 
@@ -654,15 +588,15 @@ public final class Job {
          * Names what the payload is, such as {@code manifest-2}. An instance whose handler does not read it leaves the runs to
          * others, as happens while a new version is rolled out.
          *
-         * @param name at most 60 characters
+         * @param type at most 60 characters
          * @throws IllegalArgumentException if it is no such name
          */
-        public Builder payloadType(String name) {
-            if (!JobName.isName(name) || name.length() > LONGEST_PAYLOAD_TYPE) {
-                throw new IllegalArgumentException("payloadType: '" + name + "' is not a name (expected " + JobName.RULE
+        public Builder payloadType(String type) {
+            if (!JobName.isName(type) || type.length() > LONGEST_PAYLOAD_TYPE) {
+                throw new IllegalArgumentException("payloadType: '" + type + "' is not a name (expected " + JobName.RULE
                         + ", at most " + LONGEST_PAYLOAD_TYPE + ")");
             }
-            payloadType = name;
+            payloadType = Optional.of(type);
             return this;
         }
 
@@ -671,8 +605,10 @@ public final class Job {
          * ifBusy} says what becomes of an occurrence meanwhile.
          */
         public Builder exclusive(String key) {
-            gates.removeIf(gate -> gate.kind() == GateKey.Kind.EXCLUSIVE);
-            gates.add(new GateKey(GateKey.Kind.EXCLUSIVE, key));
+            List<GateKey> limits = gates.stream()
+                    .filter(gate -> gate.kind() == GateKey.Kind.LIMIT)
+                    .toList();
+            gates = sorted(limits, new GateKey(GateKey.Kind.EXCLUSIVE, key));
             return this;
         }
 
@@ -680,11 +616,11 @@ public final class Job {
          * Puts this job under a limit that it shares with all others that name it, in all namespaces. An occurrence that
          * finds the limit full waits, whatever {@code ifBusy} says, as it would for a free worker.
          *
-         * @param name of a limit that is defined, or is being defined along with the job
+         * @param limit of a limit that is defined, or is being defined along with the job
          * @throws IllegalArgumentException if it is no name, or one of more than eight
          */
-        public Builder limit(String name) {
-            gates.add(new GateKey(GateKey.Kind.LIMIT, name));
+        public Builder limit(String limit) {
+            gates = sorted(gates, new GateKey(GateKey.Kind.LIMIT, limit));
             if (gates.size() > MOST_GATES) {
                 throw new IllegalArgumentException("limits: more than " + (MOST_GATES - 1) + " of one job");
             }
@@ -700,8 +636,8 @@ public final class Job {
          * @throws IllegalArgumentException if it is this job, named twice, or one of more than 16
          */
         public Builder followUp(FollowUp.On on, String job) {
-            JobName target = job.contains("/") ? JobName.parse(job) : new JobName(key.namespace(), job);
-            if (target.equals(key)) {
+            JobName target = job.contains("/") ? JobName.parse(job) : new JobName(name.namespace(), job);
+            if (target.equals(name)) {
                 throw new IllegalArgumentException("followUps: a job cannot follow itself; it would never end");
             }
             if (followUps.stream().anyMatch(other -> other.job().equals(target))) {
@@ -710,7 +646,9 @@ public final class Job {
             if (followUps.size() == MOST_FOLLOW_UPS) {
                 throw new IllegalArgumentException("followUps: more than " + MOST_FOLLOW_UPS + " of one job");
             }
-            followUps.add(new FollowUp(on, target));
+            followUps = Stream.concat(followUps.stream(), Stream.of(new FollowUp(on, target)))
+                    .sorted(Comparator.comparing(FollowUp::on).thenComparing(FollowUp::job))
+                    .toList();
             return this;
         }
 
@@ -725,7 +663,7 @@ public final class Job {
                 throw new IllegalArgumentException(
                         "requireLabels: '" + label + "' is not a name (expected " + JobName.RULE + ")");
             }
-            requireLabels.add(label);
+            requireLabels = sorted(requireLabels, label);
             if (requireLabels.size() > MOST_LABELS) {
                 throw new IllegalArgumentException("requireLabels: more than " + MOST_LABELS + " labels of one job");
             }
@@ -747,15 +685,15 @@ public final class Job {
         /**
          * Keeps the value behind a name out of the record: in payloads, results, errors, messages and output. See {@link Mask}.
          *
-         * @param name of a field, a parameter or an environment variable of the instances
+         * @param secret of a field, a parameter or an environment variable of the instances
          * @throws IllegalArgumentException if it is no such name, or one of more than 32
          */
-        public Builder mask(String name) {
-            if (!NAME_TO_MASK.matcher(name).matches()) {
-                throw new IllegalArgumentException("mask: '" + name
+        public Builder mask(String secret) {
+            if (!NAME_TO_MASK.matcher(secret).matches()) {
+                throw new IllegalArgumentException("mask: '" + secret
                         + "' is not a name (expected letters, digits, '_', '-' and '.', 2 to 100 characters)");
             }
-            mask.add(name);
+            mask = sorted(mask, secret);
             if (mask.size() > MOST_MASKED) {
                 throw new IllegalArgumentException("mask: more than " + MOST_MASKED + " names of one job");
             }
@@ -783,7 +721,7 @@ public final class Job {
          */
         public Job build() {
             if (work == null) {
-                throw new IllegalStateException("job '" + key + "' has no work (set a program or a handler)");
+                throw new IllegalStateException("job '" + name + "' has no work (set a program or a handler)");
             }
             checkSpread();
             checkOnEachInstance();
@@ -809,10 +747,10 @@ public final class Job {
 
         private void checkSpread() {
             Optional<Schedule> shortest = schedules.stream().min(Comparator.comparing(Schedule::smallestInterval));
-            if (spread != null
+            if (spread.isPresent()
                     && shortest.isPresent()
-                    && spread.compareTo(shortest.get().smallestInterval()) >= 0) {
-                throw new IllegalArgumentException("spread: " + Durations.format(spread)
+                    && spread.get().compareTo(shortest.get().smallestInterval()) >= 0) {
+                throw new IllegalArgumentException("spread: " + Durations.format(spread.get())
                         + " is not below the shortest interval, "
                         + Durations.format(shortest.get().smallestInterval()) + " of '" + shortest.get() + "'");
             }

@@ -1,0 +1,74 @@
+package dev.brume.internal.run;
+
+import dev.brume.Attempt;
+import dev.brume.Event;
+import dev.brume.history.LeaseKey;
+import dev.brume.history.Output;
+import dev.brume.history.RunRow;
+import dev.brume.internal.decide.AfterAttempt;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.RunRelease;
+import dev.brume.spi.Transaction;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+
+/** Writes what becomes of leased runs after an attempt, in one transaction: some end, some are tried again. */
+public final class Aftermath {
+    private final Transaction tx;
+    private final List<RunEnd> ends = new ArrayList<>();
+    private final List<RunRelease> releases = new ArrayList<>();
+    private Optional<Instant> now = Optional.empty();
+
+    /** Begins a batch. */
+    public Aftermath(Transaction tx) {
+        this.tx = tx;
+    }
+
+    /**
+     * Adds a run.
+     *
+     * @param last the attempt that has ended
+     * @param after what was decided then
+     * @param result what the work returned
+     * @param output what it printed
+     */
+    public void add(RunRow run, Attempt last, AfterAttempt after, Optional<String> result, Optional<Output> output) {
+        if (after instanceof AfterAttempt.Ends end) {
+            ends.add(new RunEnd(run.leaseKey(), end.outcome(), end.reason(), last, result, output));
+        } else if (after instanceof AfterAttempt.TriesAgain again) {
+            now = now.or(() -> Optional.of(tx.now()));
+            releases.add(new RunRelease(
+                    run.leaseKey(),
+                    again.state(),
+                    now.get().plus(again.pause()),
+                    AfterAttempt.with(run.attempts(), last),
+                    output));
+        }
+    }
+
+    /** Writes the batch; returns the leases that still held. */
+    public Set<LeaseKey> write() {
+        Set<LeaseKey> accepted = new HashSet<>();
+        if (!ends.isEmpty()) {
+            accepted.addAll(tx.end(ends));
+        }
+        if (!releases.isEmpty()) {
+            accepted.addAll(tx.release(releases));
+        }
+        return accepted;
+    }
+
+    /** {@return an event with what programs are told of an attempt's end} */
+    public static Event facts(Event event, RunRow run, AfterAttempt after) {
+        Event attempt = event.withAttempt(run.attempt()).withPlanned(run.owed().planned());
+        if (after instanceof AfterAttempt.Ends end) {
+            Event ended = attempt.withOutcome(end.outcome());
+            return end.reason().map(ended::withReason).orElse(ended);
+        }
+        return attempt;
+    }
+}
