@@ -128,7 +128,7 @@ final class StoreOptions {
 
     /** Opens the store to change something and leave; an order that means another place than it says makes nothing there. */
     OpenStore visit() {
-        mustBeThere("'brume serve' makes one");
+        mustBeThere("'brume serve' makes one, as 'brume sync --create FILE' does");
         return open(EmbeddedDatabase.Role.VISITOR, 1, JdbcStore.LIMIT, JdbcStore.Builder::withoutCreating);
     }
 

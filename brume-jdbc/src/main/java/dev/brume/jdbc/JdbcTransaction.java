@@ -231,7 +231,7 @@ class JdbcTransaction implements Transaction {
                         + " order by next_at limit ?",
                 row -> row.number(1),
                 values.toArray());
-        return Statements.chunked(due, chunk -> {
+        return sql.chunked(due, chunk -> {
             List<Object> keys = new ArrayList<>(chunk);
             keys.add(now);
             return sql.query(

@@ -25,7 +25,11 @@ final class Query {
 
     /** Adds that a column is one of some. */
     Query in(String column, Collection<?> some) {
-        return some.isEmpty() ? and("1 = 0") : and(column + " in " + Statements.places(some.size()), some.toArray());
+        if (some.isEmpty()) {
+            return and("1 = 0");
+        }
+        List<?> padded = Statements.padded(List.copyOf(some));
+        return and(column + " in " + Statements.places(padded.size()), padded.toArray());
     }
 
     /** {@return the values and one more} */

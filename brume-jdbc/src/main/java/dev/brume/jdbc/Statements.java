@@ -26,7 +26,10 @@ final class Statements {
     private static final int FETCHED_AT_ONCE = 2000;
 
     /** How many values an IN list takes at once. */
-    private static final int CHUNK = 500;
+    private static final int CHUNK = 512;
+
+    /** H2 compares each row that it finds with the whole list once more. */
+    private static final int CHUNK_ON_H2 = 64;
 
     private final Connection connection;
     private final Dialect dialect;
@@ -138,13 +141,24 @@ final class Statements {
     }
 
     /** Splits values into lists short enough for one statement. */
-    static <K, T> List<T> chunked(Collection<K> keys, Function<List<K>, List<T>> step) {
+    <K, T> List<T> chunked(Collection<K> keys, Function<List<K>, List<T>> step) {
+        int most = dialect == Dialect.H2 ? CHUNK_ON_H2 : CHUNK;
         List<K> all = List.copyOf(keys);
         List<T> results = new ArrayList<>();
-        for (int from = 0; from < all.size(); from += CHUNK) {
-            results.addAll(step.apply(all.subList(from, Math.min(all.size(), from + CHUNK))));
+        for (int from = 0; from < all.size(); from += most) {
+            results.addAll(step.apply(padded(all.subList(from, Math.min(all.size(), from + most)))));
         }
         return results;
+    }
+
+    /** {@return a list of a power of two of values, the last of them repeated: so few statements serve lists of any length} */
+    static <K> List<K> padded(List<K> keys) {
+        List<K> padded = new ArrayList<>(keys);
+        K last = keys.get(keys.size() - 1);
+        while (Integer.bitCount(padded.size()) > 1) {
+            padded.add(last);
+        }
+        return padded;
     }
 
     /** Runs a query with a list of values between its two parts, as often as their number needs. */

@@ -41,7 +41,7 @@ create table if not exists brume_session (
 
 -- A job: its cursor, its lock point, and its gate (used places of cap). live_key is null once it is dropped.
 create table if not exists brume_job (
-    id            bigint generated always as identity (cache 1000) primary key,
+    id            bigint generated always as identity (cache 10000) primary key,
     namespace     varchar(100) not null,
     name          varchar(100) not null,
     live_key      varchar(201) unique,
@@ -79,7 +79,7 @@ create table if not exists brume_definition (
     -- pins: as JSON, from when limits count and which versions of calendars a version of a definition goes by.
     pins       character varying,
     tzdata     varchar(50),
-    id         bigint generated always as identity (cache 1000),
+    id         bigint generated always as identity (cache 10000),
     primary key (job_id, number)
 );
 create unique index if not exists brume_definition_number on brume_definition (id);
@@ -234,7 +234,7 @@ create unique index if not exists brume_span_number on brume_span (id);
 
 -- Who changed or ordered what.
 create table if not exists brume_change (
-    id             bigint generated always as identity (cache 1000) primary key,
+    id             bigint generated always as identity (cache 10000) primary key,
     at             timestamp(6) with time zone not null,
     kind           varchar(20) not null,
     who            varchar(200) not null,
