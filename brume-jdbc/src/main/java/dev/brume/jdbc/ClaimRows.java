@@ -44,14 +44,13 @@ final class ClaimRows {
             leased.add(
                     run.moved(RunState.RUNNING, run.readyAt(), Optional.of(lease), run.attempts(), run.attempt() + 1));
         }
-        sql.batch(
-                "update brume_run set state = 'RUNNING', session_id = ?, fence = ?, leased_at = ?, attempt = ?, start_by = null"
-                        + " where id = ?",
-                leased,
-                (parameters, run) -> {
-                    RunRow.Lease lease = run.lease().orElseThrow();
-                    parameters.all(lease.session(), lease.fence(), lease.since(), run.attempt(), run.id());
-                });
+        sql.batch("""
+                update brume_run
+                set state = 'RUNNING', session_id = ?, fence = ?, leased_at = ?, attempt = ?, start_by = null
+                where id = ?""", leased, (parameters, run) -> {
+            RunRow.Lease lease = run.lease().orElseThrow();
+            parameters.all(lease.session(), lease.fence(), lease.since(), run.attempt(), run.id());
+        });
         leased.sort(Comparator.comparingInt(run -> ready.indexOf(run.id())));
         return leased;
     }

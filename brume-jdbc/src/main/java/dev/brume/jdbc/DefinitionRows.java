@@ -42,8 +42,10 @@ final class DefinitionRows {
 
     List<Long> add(List<NewJob> jobs, Function<Collection<JobName>, Map<JobName, JobRow>> find) {
         sql.batch(
-                "insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap, waiting,"
-                        + " end_due_at, format, keep_seconds, keep_runs) values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?, ?, ?, ?)",
+                """
+                insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap,
+                    waiting, end_due_at, format, keep_seconds, keep_runs)
+                values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?, ?, ?, ?)""",
                 jobs,
                 (parameters, added) -> parameters.all(
                         added.job().name().namespace(),
@@ -82,8 +84,9 @@ final class DefinitionRows {
 
     private void addVersions(List<Redefinition> added) {
         sql.batch(
-                "insert into brume_definition (job_id, number, definition, pins, tzdata, source, defined_at)"
-                        + " values (?, ?, ?, ?, ?, ?, ?)",
+                """
+                insert into brume_definition (job_id, number, definition, pins, tzdata, source, defined_at)
+                values (?, ?, ?, ?, ?, ?, ?)""",
                 added,
                 (parameters, version) -> parameters.all(
                         version.id(),
@@ -127,8 +130,11 @@ final class DefinitionRows {
     Map<JobName, List<JobName>> followUps(Collection<JobName> jobs) {
         Map<JobName, List<JobName>> edges = new HashMap<>();
         sql.in(
-                "select j.namespace, j.name, f.target from brume_follow_up f join brume_job j on j.id = f.job_id"
-                        + " where j.live_key in ",
+                """
+                select j.namespace, j.name, f.target
+                from brume_follow_up f
+                join brume_job j on j.id = f.job_id
+                where j.live_key in\s""",
                 jobs.stream().map(Rows::liveKey).toList(),
                 "",
                 row -> edges.computeIfAbsent(Rows.jobKey(row), key -> new ArrayList<>())
@@ -182,8 +188,9 @@ final class DefinitionRows {
         }
         Instant at = now.get();
         sql.batch(
-                "insert into brume_change (at, kind, who, host, job, version_before, version_after, body, because)"
-                        + " values (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                """
+                insert into brume_change (at, kind, who, host, job, version_before, version_after, body, because)
+                values (?, ?, ?, ?, ?, ?, ?, ?, ?)""",
                 changes,
                 (parameters, change) -> parameters.all(
                         at,

@@ -61,10 +61,10 @@ enum Dialect {
 
     /** A query for the time of now, also within a transaction; H2 notes when each statement began. */
     String clockQuery() {
-        return this == H2
-                ? "select executing_statement_start as clock from information_schema.sessions"
-                        + " where session_id = session_id()"
-                : "select " + clock + " as clock";
+        return this == H2 ? """
+                        select executing_statement_start as clock
+                        from information_schema.sessions
+                        where session_id = session_id()""" : "select " + clock + " as clock";
     }
 
     /** The type of a column that holds an instant. */

@@ -46,8 +46,8 @@ final class EndRows {
                         each.end.outcome(),
                         each.end.last().endedAt(),
                         GateKey.join(each.run.gates())));
-        accepted.forEach(each ->
-                each.end.output().ifPresent(printed -> runs.addOutput(each.run.id(), each.end.last(), printed)));
+        runs.addOutputs(
+                accepted.stream().flatMap(each -> RunRows.Printed.of(each.end)).toList());
         return Set.copyOf(held.keySet());
     }
 
@@ -79,21 +79,18 @@ final class EndRows {
                 .sorted(Comparator.comparing(release -> release.lease().run()))
                 .toList();
         sql.batch(
-                "update brume_run set state = ?, ready_at = ?, attempts = ?, session_id = null, fence = null,"
-                        + " leased_at = null, progress = null, message = null where id = ?",
+                """
+                update brume_run
+                set state = ?, ready_at = ?, attempts = ?, session_id = null, fence = null, leased_at = null,
+                    progress = null, message = null
+                where id = ?""",
                 accepted,
                 (parameters, release) -> parameters.all(
                         release.state(),
                         release.readyAt(),
                         Json.attempts(release.attempts()),
                         release.lease().run()));
-        for (RunRelease release : accepted) {
-            release.output()
-                    .ifPresent(printed -> runs.addOutput(
-                            release.lease().run(),
-                            release.attempts().get(release.attempts().size() - 1),
-                            printed));
-        }
+        runs.addOutputs(accepted.stream().flatMap(RunRows.Printed::of).toList());
         return Set.copyOf(held.keySet());
     }
 

@@ -120,13 +120,12 @@ final class JdbcAccounts {
 
     private Map<Long, Instant> keptFrom(long first, long last) {
         Map<Long, Instant> kept = new HashMap<>();
-        sql.query(
-                "select j.id, case when k.kept_from > a.kept_from then k.kept_from else a.kept_from end as kept"
-                        + " from brume_job j join brume_keep a on a.job_id = 0"
-                        + " left join brume_keep k on k.job_id = j.id where j.id between ? and ?",
-                row -> kept.put(row.number("id"), row.instant("kept")),
-                first,
-                last);
+        sql.query("""
+                select j.id, case when k.kept_from > a.kept_from then k.kept_from else a.kept_from end as kept
+                from brume_job j
+                join brume_keep a on a.job_id = 0
+                left join brume_keep k on k.job_id = j.id
+                where j.id between ? and ?""", row -> kept.put(row.number("id"), row.instant("kept")), first, last);
         return kept;
     }
 

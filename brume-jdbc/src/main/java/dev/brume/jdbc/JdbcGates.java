@@ -116,16 +116,17 @@ final class JdbcGates implements GateSteps {
     public List<WaitingRun> waitingAt(Collection<GateKey> gates, int perJob) {
         List<WaitingRun> waiting = new ArrayList<>();
         for (GateKey gate : new TreeSet<>(gates)) {
-            waiting.addAll(sql.query(
-                    "select q.run_id as id, q.job_id, q.priority, q.planned_at, r.gates from (select run_id, job_id, priority,"
-                            + " planned_at, row_number() over (partition by job_id order by priority desc, planned_at, run_id)"
-                            + " as place from brume_gate_queue where kind = ? and name = ?) q"
-                            + " join brume_run r on r.id = q.run_id where q.place <= ?"
-                            + " order by q.priority desc, q.planned_at, q.run_id",
-                    JdbcGates::held,
-                    gate.kind(),
-                    gate.name(),
-                    perJob));
+            waiting.addAll(sql.query("""
+                    select q.run_id as id, q.job_id, q.priority, q.planned_at, r.gates
+                    from (
+                        select run_id, job_id, priority, planned_at,
+                            row_number() over (partition by job_id order by priority desc, planned_at, run_id) as place
+                        from brume_gate_queue
+                        where kind = ? and name = ?
+                    ) q
+                    join brume_run r on r.id = q.run_id
+                    where q.place <= ?
+                    order by q.priority desc, q.planned_at, q.run_id""", JdbcGates::held, gate.kind(), gate.name(), perJob));
         }
         return waiting;
     }
@@ -147,12 +148,14 @@ final class JdbcGates implements GateSteps {
     @Override
     public Map<GateKey, Integer> count(Collection<GateKey> gates) {
         Map<GateKey, Integer> counts = new TreeMap<>();
-        sql
-                .query(
-                        "select gates from brume_run where state <> 'WAITING' and gates is not null"
-                                + " union all select gates from brume_settle where gates is not null",
-                        row -> row.text("gates"))
-                .stream()
+        sql.query("""
+                        select gates
+                        from brume_run
+                        where state <> 'WAITING' and gates is not null
+                        union all
+                        select gates
+                        from brume_settle
+                        where gates is not null""", row -> row.text("gates")).stream()
                 .flatMap(joined -> GateKey.split(Optional.of(joined)).stream())
                 .filter(gates::contains)
                 .forEach(gate -> counts.merge(gate, 1, Integer::sum));

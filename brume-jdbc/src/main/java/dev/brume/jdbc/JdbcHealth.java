@@ -93,12 +93,12 @@ final class JdbcHealth {
                                 + " coalesce(data_length + index_length, 0) as bytes from information_schema.tables"
                                 + " where table_schema = coalesce(?, database()) and table_name like 'brume\\_%' order by table_name",
                         JdbcHealth::plainTable, schema);
-            case H2 ->
-                sql.query(
-                        "select table_name as name, row_count_estimate as live, 0 as bytes from information_schema.tables"
-                                + " where table_schema = coalesce(cast(? as varchar), current_schema) and lower(table_name) like 'brume!_%' escape '!'"
-                                + " order by table_name",
-                        JdbcHealth::plainTable, schema.map(name -> name.toUpperCase(Locale.ROOT)));
+            case H2 -> sql.query("""
+                        select table_name as name, row_count_estimate as live, 0 as bytes
+                        from information_schema.tables
+                        where table_schema = coalesce(cast(? as varchar), current_schema)
+                        and lower(table_name) like 'brume!_%' escape '!'
+                        order by table_name""", JdbcHealth::plainTable, schema.map(name -> name.toUpperCase(Locale.ROOT)));
         };
     }
 
@@ -115,10 +115,15 @@ final class JdbcHealth {
         return switch (dialect) {
             case POSTGRESQL ->
                 sql.query(
-                        "select pid, xact_start, coalesce(usename, '') as who, coalesce(nullif(application_name, ''), 'no name') as program,"
-                                + " coalesce(state, '') as state, coalesce(left(query, 60), '') as query from pg_stat_activity"
-                                + " where datname = current_database() and pid <> pg_backend_pid()"
-                                + " and xact_start < clock_timestamp() - interval '1 minute' order by xact_start",
+                        """
+                        select pid, xact_start, coalesce(usename, '') as who,
+                            coalesce(nullif(application_name, ''), 'no name') as program,
+                            coalesce(state, '') as state, coalesce(left(query, 60), '') as query
+                        from pg_stat_activity
+                        where datname = current_database()
+                        and pid <> pg_backend_pid()
+                        and xact_start < clock_timestamp() - interval '1 minute'
+                        order by xact_start""",
                         row -> new Health.OldTransaction(
                                 "pid " + row.number("pid"),
                                 row.instant("xact_start"),
@@ -126,9 +131,14 @@ final class JdbcHealth {
                                         + oneLine(row.text("query")) + "\""));
             case MARIADB ->
                 sql.query(
-                        "select trx_mysql_thread_id as thread, timestampadd(second, -timestampdiff(second, trx_started, now()), utc_timestamp(6)) as since,"
-                                + " trx_rows_locked as locked, coalesce(left(trx_query, 60), '') as query from information_schema.innodb_trx"
-                                + " where trx_mysql_thread_id <> connection_id() and trx_started < now() - interval 1 minute order by trx_started",
+                        """
+                        select trx_mysql_thread_id as thread,
+                            timestampadd(second, -timestampdiff(second, trx_started, now()), utc_timestamp(6)) as since,
+                            trx_rows_locked as locked, coalesce(left(trx_query, 60), '') as query
+                        from information_schema.innodb_trx
+                        where trx_mysql_thread_id <> connection_id()
+                        and trx_started < now() - interval 1 minute
+                        order by trx_started""",
                         row -> new Health.OldTransaction(
                                 "connection " + row.number("thread"),
                                 row.instant("since"),

@@ -112,9 +112,11 @@ final class JdbcHistory implements History {
         });
     }
 
-    private static final String ONE_OFFS =
-            "select j.namespace, j.name, o.one_off_key, o.due_at, o.payload, o.ordered_by, o.run_id from brume_one_off o"
-                    + " join brume_job j on j.id = o.job_id where j.live_key is not null";
+    private static final String ONE_OFFS = """
+            select j.namespace, j.name, o.one_off_key, o.due_at, o.payload, o.ordered_by, o.run_id
+            from brume_one_off o
+            join brume_job j on j.id = o.job_id
+            where j.live_key is not null""";
 
     private static OneOffView oneOff(Row row) throws SQLException {
         OptionalLong run = row.optionalNumber("run_id");

@@ -51,8 +51,10 @@ final class JdbcNamedLeases implements NamedLeaseSteps {
     @Override
     public void write(NamedLeaseRow lease) {
         sql.update(
-                "update brume_named_lease set holder = ?, fence = ?, taken_at = ?, renewed_at = ?, until_at = ?, free_at = ?"
-                        + " where name = ?",
+                """
+                update brume_named_lease
+                set holder = ?, fence = ?, taken_at = ?, renewed_at = ?, until_at = ?, free_at = ?
+                where name = ?""",
                 lease.holder(),
                 lease.fence(),
                 lease.takenAt(),

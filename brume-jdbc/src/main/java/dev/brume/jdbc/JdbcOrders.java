@@ -56,8 +56,9 @@ final class JdbcOrders implements OrderSteps {
         sql.update("delete from brume_run where id = ?", id);
         ledger.accept(List.of(LedgerLine.ofWaiting(run, outcome, reason)));
         sql.update(
-                "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates, waited)"
-                        + " values (?, ?, ?, ?, ?, ?, ?)",
+                """
+                insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates, waited)
+                values (?, ?, ?, ?, ?, ?, ?)""",
                 id,
                 run.owed().job(),
                 run.version(),

@@ -103,9 +103,14 @@ final class JdbcRetention implements RetentionSteps {
     @Override
     public List<Kept> jobs(long after, int limit) {
         return sql.query(
-                "select j.id, j.namespace, j.name, j.version, j.keep_seconds, j.keep_runs, k.kept_from from brume_job j"
-                        + " left join brume_keep k on k.job_id = j.id where j.id > ?"
-                        + " and (j.keep_seconds is not null or j.keep_runs is not null) order by j.id limit ?",
+                """
+                select j.id, j.namespace, j.name, j.version, j.keep_seconds, j.keep_runs, k.kept_from
+                from brume_job j
+                left join brume_keep k on k.job_id = j.id
+                where j.id > ?
+                and (j.keep_seconds is not null or j.keep_runs is not null)
+                order by j.id
+                limit ?""",
                 row -> new Kept(
                         row.number("id"),
                         Rows.jobKey(row),

@@ -88,7 +88,7 @@ class JdbcTransaction implements Transaction {
         this.definitions = new DefinitionRows(sql, dialect, versions, this::now);
         this.numbers = numbers;
         this.claims = new ClaimRows(sql, dialect, numbers, this::now);
-        this.runs = new RunRows(sql, this::now);
+        this.runs = new RunRows(sql, dialect, this::now);
         this.ends = new EndRows(sql, runs);
         this.settles = new SettleRows(sql);
     }
@@ -182,15 +182,16 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public List<JobRow> lockJobsUsing(CalendarName calendar, int otherThan, int limit) {
-        List<Long> ids = sql.query(
-                "select u.job_id from brume_calendar_use u join brume_job j on j.id = u.job_id"
-                        + " where u.namespace = ? and u.name = ? and u.number <> ? and j.live_key is not null"
-                        + " order by u.job_id limit ?",
-                row -> row.number(1),
-                calendar.namespace(),
-                calendar.name(),
-                otherThan,
-                limit);
+        List<Long> ids = sql.query("""
+                select u.job_id
+                from brume_calendar_use u
+                join brume_job j on j.id = u.job_id
+                where u.namespace = ?
+                and u.name = ?
+                and u.number <> ?
+                and j.live_key is not null
+                order by u.job_id
+                limit ?""", row -> row.number(1), calendar.namespace(), calendar.name(), otherThan, limit);
         return List.copyOf(lockJobsById(ids).values());
     }
 
@@ -280,14 +281,14 @@ class JdbcTransaction implements Transaction {
                         parameters.all(change.cursor(), change.nextAt(), change.used(), change.waiting(), change.id()));
         advanceAfterEnds(changes);
         if (!ends.isEmpty()) {
-            sql.batch(
-                    "update brume_job set last_run = ?, last_outcome = ?, last_ended_at = ? where id = ?"
-                            + " and (last_ended_at is null or last_ended_at <= ?)",
-                    ends,
-                    (parameters, change) -> {
-                        LastEnd end = change.lastEnd().orElseThrow();
-                        parameters.all(end.run(), end.outcome(), end.at(), change.id(), end.at());
-                    });
+            sql.batch("""
+                    update brume_job
+                    set last_run = ?, last_outcome = ?, last_ended_at = ?
+                    where id = ?
+                    and (last_ended_at is null or last_ended_at <= ?)""", ends, (parameters, change) -> {
+                LastEnd end = change.lastEnd().orElseThrow();
+                parameters.all(end.run(), end.outcome(), end.at(), change.id(), end.at());
+            });
         }
     }
 

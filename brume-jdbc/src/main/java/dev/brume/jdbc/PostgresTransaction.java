@@ -35,71 +35,96 @@ final class PostgresTransaction extends JdbcTransaction {
             "select " + Rows.JOB + " from brume_job where next_at <= clock_timestamp()" + READABLE;
     private static final String DUE_ORDER = " order by next_at limit ? for update skip locked";
 
-    /** Ends are settled in batches of several instances, and not always in their order. */
-    private static final String ENDED_LATER =
-            "(g.last_run is not null and (j.last_ended_at is null or j.last_ended_at <= " + at("g.last_ended_at")
-                    + "))";
+    private static final String ADVANCE = sql("""
+            update brume_job j
+            set cursor_at = @g.cursor_at,
+                next_at = case when j.paused = 0 then @g.next_at end,
+                used = g.used,
+                waiting = g.waiting,
+                last_run = case when {is_last} then g.last_run else j.last_run end,
+                last_outcome = case when {is_last} then g.last_outcome else j.last_outcome end,
+                last_ended_at = case when {is_last} then @g.last_ended_at else j.last_ended_at end
+            from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])
+                as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at)
+            where j.id = g.id""")
+            // Ends are settled in batches of several instances, and not always in their order.
+            .replace("{is_last}", sql("""
+            (g.last_run is not null and (j.last_ended_at is null or j.last_ended_at <= @g.last_ended_at))"""));
 
-    private static final String ADVANCE =
-            "update brume_job j set cursor_at = " + at("g.cursor_at") + ", next_at = case when j.paused = 0 then "
-                    + at("g.next_at") + " end, used = g.used, waiting = g.waiting,"
-                    + " last_run = case when " + ENDED_LATER + " then g.last_run else j.last_run end,"
-                    + " last_outcome = case when " + ENDED_LATER + " then g.last_outcome else j.last_outcome end,"
-                    + " last_ended_at = case when " + ENDED_LATER + " then " + at("g.last_ended_at")
-                    + " else j.last_ended_at end"
-                    + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])"
-                    + " as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at) where j.id = g.id";
-
-    private static final String ADD_RUNS = "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up)"
-            + " select id, job_id, " + at("planned_at")
-            + ", slot, origin, nominal, zone, note, version, state, lane, priority,"
-            + " handler, labels, only_session, " + at("ready_at") + ", session_id, fence, " + at("leased_at")
-            + ", attempts, attempt, payload, gates, " + at("start_by") + ", parent_run, shown_payload, ordered_by,"
-            + " case when slot like '#%' then substr(slot, 2) end, case when parent_run is not null then job_id::text end"
-            + " from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],"
-            + " ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::uuid[], ?::bigint[], ?::uuid[], ?::bigint[], ?::bigint[],"
-            + " ?::text[], ?::int[], ?::text[], ?::text[], ?::bigint[], ?::bigint[], ?::text[], ?::text[]) as g("
-            + Rows.RUN + ")";
+    private static final String ADD_RUNS = sql("""
+            insert into brume_run ({run}, one_off_key, follow_up)
+            select id, job_id, @planned_at, slot, origin, nominal, zone, note, version, state, lane, priority, handler,
+                labels, only_session, @ready_at, session_id, fence, @leased_at, attempts, attempt, payload, gates,
+                @start_by, parent_run, shown_payload, ordered_by,
+                case when slot like '#%' then substr(slot, 2) end,
+                case when parent_run is not null then job_id::text end
+            from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],
+                ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::uuid[], ?::bigint[], ?::uuid[],
+                ?::bigint[], ?::bigint[], ?::text[], ?::int[], ?::text[], ?::text[], ?::bigint[], ?::bigint[],
+                ?::text[], ?::text[])
+                as g({run})""");
 
     /**
      * The rows that leave the live table make the ledger lines and the settle rows. Of the row's lease only
      * expressions are compared, so that its id leads and no other index.
      */
-    private static final String END =
-            "with given as materialized (select * from unnest(?::bigint[], ?::uuid[], ?::bigint[],"
-                    + " ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::bigint[], ?::text[], ?::text[])"
-                    + " as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result)),"
-                    + " gone as (delete from brume_run where id = any (?::bigint[]) and (id + 0, fence + 0,"
-                    + " coalesce(session_id, uuid '00000000-0000-0000-0000-000000000000'))"
-                    + " in (select g.run, g.lease_fence, g.session from given g) returning id, job_id, planned_at, slot, origin,"
-                    + " nominal, zone, note, version, lane, ready_at, session_id, fence, attempts,"
-                    + " coalesce(shown_payload, payload) as payload, one_off_key, parent_run, follow_up, gates, ordered_by),"
-                    + " ended as materialized (select gone.*, g.outcome, g.reason, g.last_attempt, g.instance, "
-                    + at("g.started") + " as started_at, " + at("g.ended")
-                    + " as ended_at, g.error, g.result from gone join given g on g.lease_fence = gone.fence and g.run = gone.id),"
-                    + " settled as (insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates)"
-                    + " select id, job_id, version, outcome, ended_at, gates from ended)"
-                    + " insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,"
-                    + " ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,"
-                    + " payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at)"
-                    + " select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,"
-                    + " last_attempt, instance, session_id, fence, started_at, ended_at, error, attempts,"
-                    + " payload, result, one_off_key, parent_run, follow_up, ordered_by, clock_timestamp() from ended"
-                    + " returning run_id, session_id, fence";
+    private static final String END = sql("""
+            with given as materialized (
+                select *
+                from unnest(?::bigint[], ?::uuid[], ?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[],
+                    ?::bigint[], ?::text[], ?::text[])
+                    as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result)
+            ), gone as (
+                delete from brume_run
+                where id = any (?::bigint[])
+                and (id + 0, fence + 0, coalesce(session_id, uuid '00000000-0000-0000-0000-000000000000'))
+                    in (select g.run, g.lease_fence, g.session from given g)
+                returning id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, session_id,
+                    fence, attempts, coalesce(shown_payload, payload) as payload, one_off_key, parent_run, follow_up,
+                    gates, ordered_by
+            ), ended as materialized (
+                select gone.*, g.outcome, g.reason, g.last_attempt, g.instance, @g.started as started_at,
+                    @g.ended as ended_at, g.error, g.result
+                from gone
+                join given g on g.lease_fence = gone.fence and g.run = gone.id
+            ), settled as (
+                insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates)
+                select id, job_id, version, outcome, ended_at, gates
+                from ended
+            )
+            insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,
+                ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,
+                payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at)
+            select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,
+                last_attempt, instance, session_id, fence, started_at, ended_at, error, attempts, payload, result,
+                one_off_key, parent_run, follow_up, ordered_by, clock_timestamp()
+            from ended
+            returning run_id, session_id, fence""");
 
-    private static final String TAKE_UNSETTLED = "with picked as materialized (select s.place from"
-            + " unnest(?::bigint[]) as g(run) cross join lateral (select x.ctid as place from brume_settle x"
-            + " where x.run_id = g.run offset 0 for update skip locked) s)"
-            + " delete from brume_settle where ctid = any (array(select place from picked))"
-            + " returning run_id, job_id, version, outcome, ended_at, gates, waited";
+    private static final String TAKE_UNSETTLED = """
+            with picked as materialized (
+                select s.place
+                from unnest(?::bigint[]) as g(run)
+                cross join lateral (
+                    select x.ctid as place
+                    from brume_settle x
+                    where x.run_id = g.run
+                    offset 0
+                    for update skip locked
+                ) s
+            )
+            delete from brume_settle
+            where ctid = any (array(select place from picked))
+            returning run_id, job_id, version, outcome, ended_at, gates, waited""";
+
+    /** Puts in the columns of a live run, and turns microseconds into instants; exact, as the arithmetic is on whole numbers. */
+    private static String sql(String text) {
+        return text.replace("{run}", Rows.RUN)
+                .replaceAll("@([\\w.]+)", "timestamptz 'epoch' + $1 * interval '1 microsecond'");
+    }
 
     PostgresTransaction(Statements sql, VersionReader versions) {
         super(sql, Dialect.POSTGRESQL, versions, new NumberSource.Sequences(sql, Dialect.POSTGRESQL), Optional::empty);
-    }
-
-    /** Turns microseconds into an instant; exact, as the arithmetic is on whole numbers. */
-    private static String at(String micros) {
-        return "timestamptz 'epoch' + " + micros + " * interval '1 microsecond'";
     }
 
     private static long micros(Instant instant) {
@@ -254,10 +279,10 @@ final class PostgresTransaction extends JdbcTransaction {
                 texts(all, end -> end.last().error()),
                 texts(all, RunEnd::result),
                 longs(all, end -> end.lease().run())));
-        all.stream()
+        runs.addOutputs(all.stream()
                 .filter(end -> accepted.contains(end.lease()))
-                .forEach(end -> end.output()
-                        .ifPresent(printed -> runs.addOutput(end.lease().run(), end.last(), printed)));
+                .flatMap(RunRows.Printed::of)
+                .toList());
         return accepted;
     }
 

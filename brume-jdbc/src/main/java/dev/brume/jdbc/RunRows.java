@@ -10,30 +10,40 @@ import dev.brume.history.Output;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.RunEnd;
+import dev.brume.spi.RunRelease;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 
 /** Puts runs, and what became of them, on record. */
 final class RunRows {
     private static final String INSERT_RUN =
             "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up) values " + places(29);
-    private static final String INSERT_LINE =
-            "insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal,"
-                    + " zone, note, version, lane, ready_at, outcome, reason, attempt, instance, session_id, fence, started_at,"
-                    + " ended_at, error, earlier, payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at) values "
-                    + places(28);
+    private static final String INSERT_LINE = """
+            insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,
+                ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,
+                payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at)
+            values\s""" + places(28);
+
+    private static final String ADD_OUTPUTS_AT_ONCE = """
+            insert into brume_output (run_id, attempt, body, bytes, omitted)
+            select *
+            from unnest(?::bigint[], ?::int[], ?::text[], ?::bigint[], ?::bigint[])""";
 
     private static final Set<AttemptEnd> ENDS_OF_UNWANTED =
             Set.of(AttemptEnd.CANCELLED, AttemptEnd.SUPERSEDED, AttemptEnd.TURNED_DOWN);
 
     private final Statements sql;
+    private final Dialect dialect;
     private final Supplier<Instant> now;
 
-    RunRows(Statements sql, Supplier<Instant> now) {
+    RunRows(Statements sql, Dialect dialect, Supplier<Instant> now) {
         this.sql = sql;
+        this.dialect = dialect;
         this.now = now;
     }
 
@@ -127,8 +137,9 @@ final class RunRows {
 
     void addSpans(List<Span> spans) {
         sql.batch(
-                "insert into brume_span (job_id, from_at, until_at, version, first_at, last_at, occurrences, reason)"
-                        + " values (?, ?, ?, ?, ?, ?, ?, ?)",
+                """
+                insert into brume_span (job_id, from_at, until_at, version, first_at, last_at, occurrences, reason)
+                values (?, ?, ?, ?, ?, ?, ?, ?)""",
                 spans,
                 (parameters, span) -> parameters.all(
                         span.job(),
@@ -141,13 +152,45 @@ final class RunRows {
                         span.reason()));
     }
 
-    void addOutput(long run, Attempt attempt, Output printed) {
-        sql.update(
-                "insert into brume_output (run_id, attempt, body, bytes, omitted) values (?, ?, ?, ?, ?)",
-                run,
-                attempt.number(),
-                printed.text(),
-                printed.bytes(),
-                printed.omitted());
+    /** What an attempt printed. */
+    record Printed(long run, int attempt, Output output) {
+        static Stream<Printed> of(RunEnd end) {
+            return end.output().stream()
+                    .map(printed -> new Printed(end.lease().run(), end.last().number(), printed));
+        }
+
+        static Stream<Printed> of(RunRelease release) {
+            return release.output().stream().map(printed -> {
+                List<Attempt> attempts = release.attempts();
+                int number = attempts.get(attempts.size() - 1).number();
+                return new Printed(release.lease().run(), number, printed);
+            });
+        }
+    }
+
+    void addOutputs(List<Printed> all) {
+        if (all.isEmpty()) {
+            return;
+        }
+        if (dialect.takesArrays()) {
+            sql.update(
+                    ADD_OUTPUTS_AT_ONCE,
+                    sql.array("int8", all.stream().map(Printed::run).toArray()),
+                    sql.array("int4", all.stream().map(Printed::attempt).toArray()),
+                    sql.array(
+                            "text", all.stream().map(each -> each.output.text()).toArray(String[]::new)),
+                    sql.array(
+                            "int8",
+                            all.stream().map(each -> each.output.bytes()).toArray()),
+                    sql.array(
+                            "int8",
+                            all.stream().map(each -> each.output.omitted()).toArray()));
+        } else {
+            sql.batch(
+                    "insert into brume_output (run_id, attempt, body, bytes, omitted) values (?, ?, ?, ?, ?)",
+                    all,
+                    (parameters, each) -> parameters.all(
+                            each.run, each.attempt, each.output.text(), each.output.bytes(), each.output.omitted()));
+        }
     }
 }

@@ -108,12 +108,11 @@ final class SchemaMigrator {
 
     /** A person who looks in the wrong schema is told the right one. */
     private String elsewhere(Connection connection) {
-        List<String> found = statements(connection)
-                .query(
-                        "select table_schema from information_schema.tables where lower(table_name) = concat('brume', '_job')"
-                                + " order by table_schema",
-                        row -> row.text(1))
-                .stream()
+        List<String> found = statements(connection).query("""
+                        select table_schema
+                        from information_schema.tables
+                        where lower(table_name) = concat('brume', '_job')
+                        order by table_schema""", row -> row.text(1)).stream()
                 .filter(name -> schema.filter(name::equalsIgnoreCase).isEmpty())
                 .toList();
         if (found.isEmpty()) {

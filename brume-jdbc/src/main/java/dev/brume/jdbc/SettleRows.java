@@ -13,12 +13,23 @@ import java.util.function.Function;
 
 /** Keeps account of which places of their jobs the ends of runs give back. */
 final class SettleRows {
-    private static final String COUNTED = "select j.id from brume_job j"
-            + " left join (select job_id, count(case when state <> 'WAITING' then 1 end) as used,"
-            + " count(case when state = 'WAITING' then 1 end) as waiting from brume_run group by job_id) r on r.job_id = j.id"
-            + " left join (select job_id, count(case when waited = 0 then 1 end) as ended,"
-            + " count(case when waited <> 0 then 1 end) as gone from brume_settle group by job_id) s on s.job_id = j.id"
-            + " where (j.used <> coalesce(r.used, 0) + coalesce(s.ended, 0) or j.waiting <> coalesce(r.waiting, 0) + coalesce(s.gone, 0))";
+    private static final String COUNTED = """
+            select j.id
+            from brume_job j
+            left join (
+                select job_id, count(case when state <> 'WAITING' then 1 end) as used,
+                    count(case when state = 'WAITING' then 1 end) as waiting
+                from brume_run
+                group by job_id
+            ) r on r.job_id = j.id
+            left join (
+                select job_id, count(case when waited = 0 then 1 end) as ended,
+                    count(case when waited <> 0 then 1 end) as gone
+                from brume_settle
+                group by job_id
+            ) s on s.job_id = j.id
+            where (j.used <> coalesce(r.used, 0) + coalesce(s.ended, 0)
+                or j.waiting <> coalesce(r.waiting, 0) + coalesce(s.gone, 0))""";
 
     private final Statements sql;
 

@@ -27,10 +27,14 @@ final class WritingTurn {
     private static final String TAKE = "alter table brume_turn set referential_integrity true";
 
     /** The clock stands still within a transaction, so the time waited is added to it. */
-    private static final String ASLEEP =
-            "select l.session_id from information_schema.locks l join information_schema.sessions s"
-                    + " on s.session_id = l.session_id where lower(l.table_name) = 'brume_turn' and l.lock_type = 'WRITE'"
-                    + " and l.session_id <> session_id() and s.sleep_since <= dateadd(millisecond, ?, current_timestamp)";
+    private static final String ASLEEP = """
+            select l.session_id
+            from information_schema.locks l
+            join information_schema.sessions s on s.session_id = l.session_id
+            where lower(l.table_name) = 'brume_turn'
+            and l.lock_type = 'WRITE'
+            and l.session_id <> session_id()
+            and s.sleep_since <= dateadd(millisecond, ?, current_timestamp)""";
 
     private static final Logger LOG = LoggerFactory.getLogger(WritingTurn.class);
     private static final int LOCK_TIMEOUT = 50200;
