@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.definitions.Views;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
@@ -10,6 +11,7 @@ import dev.brume.insight.diff.DefinitionDiff;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
@@ -141,18 +143,8 @@ final class ChangesCommand implements Callable<Integer> {
     }
 
     private static Object json(Shown shown) {
-        Change change = shown.view.change();
-        return JsonOut.object(
-                "id", shown.view.id(),
-                "at", shown.view.at(),
-                "kind", change.kind(),
-                "job", change.job(),
-                "who", change.who(),
-                "from", change.host(),
-                "because", change.because(),
-                "versionBefore", change.versionBefore(),
-                "versionAfter", change.versionAfter(),
-                "text", change.text(),
-                "difference", shown.difference);
+        Map<String, Object> line = Views.change(shown.view);
+        line.put("difference", shown.difference);
+        return line;
     }
 }

@@ -2,8 +2,8 @@ package dev.brume.cli;
 
 import dev.brume.EngineListener;
 import dev.brume.Event;
+import dev.brume.definitions.Views;
 import java.io.PrintWriter;
-import java.time.Duration;
 import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 
@@ -25,26 +25,11 @@ final class EventPrinter implements EngineListener {
 
     @Override
     public void saw(Event event) {
-        String line = json ? JsonOut.line(object(event)) : text(event);
+        String line = json ? JsonOut.line(Views.event(event)) : text(event);
         synchronized (out) {
             out.println(line);
             out.flush();
         }
-    }
-
-    private static Object object(Event event) {
-        return JsonOut.object(
-                "kind", event.kind(),
-                "at", event.at(),
-                "instance", event.instance(),
-                "job", event.job(),
-                "run", event.run().isPresent() ? event.run().getAsLong() : null,
-                "attempt", event.attempt().isPresent() ? event.attempt().getAsInt() : null,
-                "planned", event.planned(),
-                "outcome", event.outcome(),
-                "reason", event.reason(),
-                "durationMillis", event.took().map(Duration::toMillis),
-                "text", event.text());
     }
 
     private String text(Event event) {

@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.Attempt;
+import dev.brume.definitions.Views;
 import dev.brume.history.ChangeView;
 import dev.brume.history.RunView;
 import java.util.List;
@@ -15,10 +15,10 @@ final class ExportRows {
             "planned",
             "nominal",
             "zone",
-            "note",
+            "notes",
             "slot",
             "origin",
-            "parent",
+            "follows",
             "orderedBy",
             "version",
             "lane",
@@ -27,6 +27,8 @@ final class ExportRows {
             "reason",
             "startedAt",
             "endedAt",
+            "lateMillis",
+            "durationMillis",
             "instance",
             "fence",
             "error",
@@ -41,55 +43,15 @@ final class ExportRows {
     private ExportRows() {}
 
     static Map<String, Object> of(RunView run) {
-        return JsonOut.object(
-                "run", run.id(),
-                "job", run.job(),
-                "planned", run.owed().planned(),
-                "nominal", run.owed().nominal(),
-                "zone", run.owed().zone(),
-                "note", run.owed().note(),
-                "slot", run.owed().slot().isEmpty() ? null : run.owed().slot(),
-                "origin", run.owed().origin().name(),
-                "parent", run.owed().parent(),
-                "orderedBy", run.owed().orderedBy(),
-                "version", run.version(),
-                "lane", run.lane(),
-                "readyAt", run.readyAt(),
-                "outcome", run.outcome().map(Enum::name),
-                "reason", run.reason(),
-                "startedAt", run.attempts().stream().findFirst().map(Attempt::startedAt),
-                "endedAt", run.lastAttempt().flatMap(Attempt::endedAt),
-                "instance", run.lastAttempt().map(Attempt::instance),
-                "fence", run.lastAttempt().map(Attempt::fence),
-                "error", run.lastAttempt().flatMap(Attempt::error),
-                "payload", run.payload(),
-                "result", run.result(),
-                "attempts", run.attempts().stream().map(ExportRows::of).toList());
-    }
-
-    private static Map<String, Object> of(Attempt attempt) {
-        return JsonOut.object(
-                "attempt", attempt.number(),
-                "instance", attempt.instance(),
-                "fence", attempt.fence(),
-                "startedAt", attempt.startedAt(),
-                "endedAt", attempt.endedAt(),
-                "end", attempt.end().map(Enum::name),
-                "error", attempt.error());
+        return only(LEDGER, Views.run(run));
     }
 
     static Map<String, Object> of(ChangeView view) {
-        return JsonOut.object(
-                "line", view.id(),
-                "at", view.at(),
-                "kind", view.change().kind(),
-                "who", view.change().who(),
-                "host", view.change().host(),
-                "job", view.change().job(),
-                "versionBefore", view.change().versionBefore(),
-                "versionAfter", view.change().versionAfter(),
-                "text", view.change().text(),
-                "because",
-                        view.change().because().isEmpty() ? null : view.change().because());
+        return only(CHANGES, Views.change(view));
+    }
+
+    private static Map<String, Object> only(List<String> members, Map<String, Object> all) {
+        all.keySet().retainAll(members);
+        return all;
     }
 }

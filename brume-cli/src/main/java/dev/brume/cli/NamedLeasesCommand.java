@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.Views;
 import dev.brume.history.NamedLeaseRow;
 import java.io.PrintWriter;
 import java.time.Instant;
@@ -46,7 +47,7 @@ final class NamedLeasesCommand implements Callable<Integer> {
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonOut.pretty(found.leases.stream()
-                    .map(lease -> JsonOut.lease(lease, found.now))
+                    .map(lease -> Views.lease(lease, found.now))
                     .toList()));
         } else if (found.leases.isEmpty()) {
             out.println("No lease was taken by name lately.");

@@ -5,6 +5,7 @@ import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
+import dev.brume.definitions.Views;
 import dev.brume.history.History;
 import dev.brume.history.Progress;
 import dev.brume.history.RunFilter;
@@ -124,8 +125,8 @@ final class RunsCommand implements Callable<Integer> {
         if (look.json()) {
             out.println(JsonOut.pretty(
                     onlySpans
-                            ? found.spans.stream().map(JsonOut::span).toList()
-                            : found.runs.stream().map(JsonOut::run).toList()));
+                            ? found.spans.stream().map(Views::span).toList()
+                            : found.runs.stream().map(Views::run).toList()));
         } else {
             print(found, out);
         }
@@ -223,7 +224,7 @@ final class RunsCommand implements Callable<Integer> {
                     run.id(),
                     run.job(),
                     Times.dayAndTime(run.owed().planned(), zone),
-                    JsonOut.firstStart(run).map(Durations::about).orElse(""),
+                    Views.firstStart(run).map(Durations::about).orElse(""),
                     last.map(attempt -> took(attempt, found.now)).orElse(""),
                     last.map(Attempt::instance).orElse(""),
                     end + run.reason().map(reason -> " " + reason).orElse(""));
@@ -239,7 +240,7 @@ final class RunsCommand implements Callable<Integer> {
     }
 
     private static String took(Attempt attempt, Instant now) {
-        return Durations.about(JsonOut.took(attempt).orElseGet(() -> Duration.between(attempt.startedAt(), now)));
+        return Durations.about(Views.took(attempt).orElseGet(() -> Duration.between(attempt.startedAt(), now)));
     }
 
     private static String why(RunView run) {

@@ -1,7 +1,10 @@
 package dev.brume.cli;
 
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.definitions.Views;
 import dev.brume.jdbc.JdbcStore;
+import dev.brume.schedule.Nearest;
+import java.util.List;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -15,18 +18,26 @@ import picocli.CommandLine.Spec;
         name = "schema",
         mixinStandardHelpOptions = true,
         description =
-                "Prints the JSON Schema of definition files, or the SQL that creates the tables, or that gives roles their"
-                        + " rights on them.",
+                "Prints the JSON Schema of definition files, or of what commands print for programs, or the SQL that creates the"
+                        + " tables, or that gives roles their rights on them.",
         footerHeading = "%nExamples:%n",
         footer = {
             "  brume schema definitions > brume.schema.json",
+            "  brume schema output --of runs > runs.schema.json",
             "  brume schema postgresql | psql mydb",
             "  brume schema postgresql --application harbour --retention archivist | psql mydb",
             "  brume schema postgresql --application harbour --definer office --retention archivist | psql mydb"
         })
 final class SchemaCommand implements Callable<Integer> {
-    @Parameters(paramLabel = "definitions|postgresql|mariadb|h2", description = "Which schema.")
+    @Parameters(paramLabel = "definitions|output|postgresql|mariadb|h2", description = "Which schema.")
     private String which;
+
+    @Option(
+            names = "--of",
+            paramLabel = "COMMAND",
+            description =
+                    "Print the schema of what this command prints with --format json, such as runs or 'seal head'.")
+    private @Nullable String of;
 
     @Option(
             names = "--application",
@@ -65,10 +76,29 @@ final class SchemaCommand implements Callable<Integer> {
             throw new UsageException("--application and --retention go together: a role for each");
         }
         try {
-            return which.equals("definitions") ? DefinitionFile.schema() : JdbcStore.schemaScript(which);
+            return switch (which) {
+                case "definitions" -> DefinitionFile.schema();
+                case "output" -> output();
+                default -> JdbcStore.schemaScript(which);
+            };
         } catch (IllegalArgumentException e) {
-            throw new UsageException("schema '" + which + "' is not one of definitions, postgresql, mariadb, h2");
+            throw new UsageException(
+                    "schema '" + which + "' is not one of definitions, output, postgresql, mariadb, h2");
         }
+    }
+
+    private String output() {
+        List<String> known = Views.outputs();
+        if (of == null) {
+            throw new UsageException("schema output: --of says of which command: " + String.join(", ", known));
+        }
+        if (!known.contains(of)) {
+            throw new UsageException("--of '" + of + "' is not one of " + String.join(", ", known)
+                    + Nearest.to(of, known)
+                            .map(near -> "; did you mean " + near + "?")
+                            .orElse(""));
+        }
+        return JsonOut.pretty(Views.schema(of)) + "\n";
     }
 
     private String roles(String worker, String remover) {

@@ -156,10 +156,10 @@ final class SealCommand implements Callable<Integer> {
 
         private static Object json(Removal removal) {
             return JsonOut.object(
-                    "change", removal.line().id(),
+                    "line", removal.line().id(),
                     "at", removal.line().at(),
                     "who", removal.line().change().who(),
-                    "from", removal.line().change().host(),
+                    "host", removal.line().change().host(),
                     "text", removal.line().change().text(),
                     "doubt", removal.doubt());
         }

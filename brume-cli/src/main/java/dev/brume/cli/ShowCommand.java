@@ -5,6 +5,7 @@ import dev.brume.NotThereException;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reasons;
+import dev.brume.definitions.Views;
 import dev.brume.history.History;
 import dev.brume.history.Output;
 import dev.brume.history.RunView;
@@ -18,6 +19,7 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -57,8 +59,8 @@ final class ShowCommand implements Callable<Integer> {
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            Map<String, Object> json = new LinkedHashMap<>(JsonOut.runInFull(found.run));
-            json.put("why", found.why);
+            Map<String, @Nullable Object> json = new LinkedHashMap<>(Views.run(found.run));
+            json.put("why", found.why.orElse(null));
             out.println(JsonOut.pretty(json));
         } else {
             print(found.run, found.now, out);
@@ -126,7 +128,7 @@ final class ShowCommand implements Callable<Integer> {
         if (run.outcome().isEmpty() && run.attempts().isEmpty()) {
             fact(out, "ready", Times.relative(run.readyAt(), now));
         }
-        JsonOut.firstStart(run).ifPresent(late -> fact(out, "began", Durations.about(late) + " after it was planned"));
+        Views.firstStart(run).ifPresent(late -> fact(out, "began", Durations.about(late) + " after it was planned"));
         run.payload().ifPresent(payload -> fact(out, "payload", payload));
         run.result().ifPresent(result -> fact(out, "result", result));
         for (Attempt attempt : run.attempts()) {

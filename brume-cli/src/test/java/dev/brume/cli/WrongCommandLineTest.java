@@ -70,7 +70,7 @@ class WrongCommandLineTest {
             rehearse harbour.yaml --for 4000d      | --for 4000d is outside 1s to 3660d
             jobs --watch 10ms                      | --watch 10ms is below 500ms
             jobs --times 3                         | --times belongs to --watch
-            schema db                              | schema 'db' is not one of definitions, postgresql, mariadb, h2
+            schema db                              | schema 'db' is not one of definitions, output, postgresql, mariadb, h2
             schema h2 --application works          | --application and --retention go together: a role for each
             jobs --database harbour                | --database 'harbour' is not supported (expected jdbc:postgresql:..., jdbc:mariadb:... or jdbc:h2:...)
             """)

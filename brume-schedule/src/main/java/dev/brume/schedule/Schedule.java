@@ -9,11 +9,13 @@ import java.util.Optional;
 /**
  * A rule that owes occurrences.
  *
- * <p>Implementations are immutable and safe for use by many threads.
+ * <p>Implementations are immutable and safe for use by many threads. There are no others than those of this package, since a store
+ * writes each down and reads it again.
  *
  * @since 0.1.0
  */
-public interface Schedule extends Timeline {
+public sealed interface Schedule extends Timeline
+        permits AfterEndSchedule, EverySchedule, OnceSchedule, TermedSchedule, WallClockSchedule {
 
     /** {@return the zone in which the rule is evaluated and its local times are shown} */
     ZoneId zone();

@@ -9,7 +9,7 @@ import java.util.Optional;
  *
  * @since 0.1.0
  */
-public interface WallClockSchedule extends Schedule {
+public sealed interface WallClockSchedule extends Schedule permits CronSchedule, RuleSchedule {
 
     /** {@return its rule on the time line of its zone} */
     WallClock clock();

@@ -277,8 +277,8 @@ final class ScheduleDocument {
             document.put("afterEnd", after.delay().toString());
         } else if (rule instanceof RuleSchedule lines) {
             document.put("rule", lines.text());
-        } else {
-            document.put("once", rule.toString());
+        } else if (rule instanceof OnceSchedule once) {
+            document.put("once", once.toString());
         }
         if (rule instanceof WallClockSchedule local) {
             local.statedGap().ifPresent(gap -> document.put("gap", nameOf(GAPS, gap)));

@@ -1,0 +1,333 @@
+package dev.brume.definitions;
+
+import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.Attempt;
+import dev.brume.Event;
+import dev.brume.history.CalendarView;
+import dev.brume.history.Change;
+import dev.brume.history.ChangeView;
+import dev.brume.history.JobView;
+import dev.brume.history.NamedLeaseRow;
+import dev.brume.history.OneOffView;
+import dev.brume.history.RunView;
+import dev.brume.history.SessionView;
+import dev.brume.history.SpanView;
+import dev.brume.internal.document.JobDocument;
+import dev.brume.schedule.Occurrence;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.UncheckedIOException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.format.DateTimeFormatter;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The one vocabulary in which programs are told what is on record: for {@code --format json}, exports, events and HTTP.
+ *
+ * <p>Members are in camel case and in a stated order; instants are in UTC; what is not known is null and not left out. What
+ * numbers a run, and fences, are texts, since a fence may pass what a reader of JSON holds exactly (RFC 8259, section 6).
+ * {@link #schema} describes each.
+ *
+ * @since 0.1.0
+ */
+public final class Views {
+    private static final DateTimeFormatter LOCAL = DateTimeFormatter.ofPattern("uuuu-MM-dd'T'HH:mm:ss");
+
+    /** Members whose numbers name something. */
+    private static final Set<String> NAMING = Set.of("run", "fence", "follows", "rerunOf");
+
+    private static final String SCHEMA = "views.schema.json";
+
+    private Views() {}
+
+    /** {@return the names of all outputs that have a schema: those of commands, such as {@code runs}} */
+    public static List<String> outputs() {
+        return List.copyOf(part(schemas(), "outputs").keySet());
+    }
+
+    /**
+     * {@return the JSON Schema of an output}
+     *
+     * @param output one of {@link #outputs}
+     * @throws IllegalArgumentException if it is none of them
+     */
+    public static Map<String, Object> schema(String output) {
+        Map<String, Object> all = schemas();
+        if (!part(all, "outputs").containsKey(output)) {
+            throw new IllegalArgumentException("no output is called '" + output + "'");
+        }
+        Map<String, Object> schema = object("$schema", all.get("$schema"));
+        schema.putAll(part(part(all, "outputs"), output));
+        Map<String, Object> parts = new TreeMap<>();
+        gather(part(all, "$defs"), schema, parts);
+        if (!parts.isEmpty()) {
+            schema.put("$defs", parts);
+        }
+        return schema;
+    }
+
+    /** Gathers the definitions that a schema refers to, and those that they refer to. */
+    private static void gather(Map<String, Object> definitions, Object from, Map<String, Object> found) {
+        if (from instanceof Map<?, ?> map) {
+            if (map.get("$ref") instanceof String reference) {
+                String name = reference.substring(reference.lastIndexOf('/') + 1);
+                if (found.putIfAbsent(name, definitions.get(name)) == null) {
+                    gather(definitions, definitions.get(name), found);
+                }
+            }
+            map.values().forEach(value -> gather(definitions, value, found));
+        } else if (from instanceof List<?> list) {
+            list.forEach(value -> gather(definitions, value, found));
+        }
+    }
+
+    @SuppressWarnings("unchecked")
+    private static Map<String, Object> part(Map<String, Object> of, String name) {
+        return (Map<String, Object>) of.get(name);
+    }
+
+    private static Map<String, Object> schemas() {
+        try (InputStream in = Objects.requireNonNull(Views.class.getResourceAsStream(SCHEMA), SCHEMA)) {
+            return JSON.std.mapFrom(in);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /** A mapping in the order given; optionals are unwrapped, other values become texts where need be. */
+    public static Map<String, @Nullable Object> object(@Nullable Object... namesAndValues) {
+        Map<String, @Nullable Object> map = new LinkedHashMap<>();
+        for (int i = 0; i < namesAndValues.length; i += 2) {
+            String name = String.valueOf(namesAndValues[i]);
+            Object value = plain(namesAndValues[i + 1]);
+            map.put(name, value instanceof Long number && NAMING.contains(name) ? Long.toString(number) : value);
+        }
+        return map;
+    }
+
+    private static @Nullable Object plain(@Nullable Object value) {
+        if (value instanceof Optional<?> optional) {
+            return optional.map(Views::plain).orElse(null);
+        }
+        if (value instanceof LocalDateTime local) {
+            return LOCAL.format(local);
+        }
+        if (value == null
+                || value instanceof Number
+                || value instanceof Boolean
+                || value instanceof Map
+                || value instanceof List) {
+            return value;
+        }
+        return value.toString();
+    }
+
+    /** {@return an occurrence of a schedule} */
+    public static Map<String, Object> occurrence(Occurrence occurrence) {
+        return object(
+                "instant", occurrence.instant(),
+                "local", occurrence.local(),
+                "zone", occurrence.zone().getId(),
+                "notes", occurrence.notes().stream().map(Enum::name).toList(),
+                "nominal", occurrence.nominal());
+    }
+
+    /** {@return a calendar, without its days} */
+    public static Map<String, Object> calendar(CalendarView view) {
+        return object(
+                "calendar", view.row().name(),
+                "version", view.row().number(),
+                "source", view.row().source(),
+                "definedAt", view.definedAt(),
+                "jobs", view.jobs());
+    }
+
+    /** {@return a one-off} */
+    public static Map<String, Object> oneOff(OneOffView view) {
+        return object(
+                "job", view.job(),
+                "key", view.key(),
+                "dueAt", view.dueAt(),
+                "payload", view.payload(),
+                "orderedBy", view.orderedBy());
+    }
+
+    /** {@return a job as it stands, with its definition} */
+    public static Map<String, Object> job(JobView view) {
+        return object(
+                "job", view.row().name(),
+                "description", view.job().description(),
+                "schedule", view.job().scheduleInWords(),
+                "enabled", view.job().enabled(),
+                "paused", view.row().paused(),
+                "nextAt", view.row().nextAt(),
+                "lastRun",
+                        view.lastEnd()
+                                .map(end -> object("run", end.run(), "outcome", end.outcome(), "endedAt", end.at())),
+                "unfinished", view.row().used(),
+                "waiting", view.row().waiting(),
+                "version", view.row().version(),
+                "source", view.row().source(),
+                "definedAt", view.definedAt(),
+                "decidedUntil", view.row().cursor(),
+                "definition", JobDocument.write(view.job()));
+    }
+
+    /**
+     * {@return a run, live or ended}
+     *
+     * <p>{@code startedAt}, {@code endedAt}, {@code instance}, {@code fence} and {@code error} are those of its last attempt;
+     * {@code lateMillis} is how long after the planned instant its first began.
+     */
+    public static Map<String, Object> run(RunView run) {
+        Optional<Attempt> last = run.lastAttempt();
+        return object(
+                "run", run.id(),
+                "job", run.job(),
+                "planned", run.owed().planned(),
+                "nominal", run.owed().nominal(),
+                "zone", run.owed().zone(),
+                "notes",
+                        run.owed()
+                                .note()
+                                .map(notes -> List.of(notes.split(",")))
+                                .orElse(List.of()),
+                "slot", run.owed().slot().isEmpty() ? null : run.owed().slot(),
+                "origin", run.owed().origin(),
+                "follows", run.owed().parent(),
+                "orderedBy", run.owed().orderedBy(),
+                "version", run.version(),
+                "lane", run.lane(),
+                "state", run.state(),
+                "outcome", run.outcome(),
+                "reason", run.reason(),
+                "progress", run.progress().map(now -> object("percent", now.percent(), "message", now.message())),
+                "readyAt", run.readyAt(),
+                "startedAt", last.map(Attempt::startedAt),
+                "endedAt", last.flatMap(Attempt::endedAt),
+                "lateMillis", firstStart(run).map(Duration::toMillis),
+                "durationMillis", last.flatMap(Views::took).map(Duration::toMillis),
+                "instance", last.map(Attempt::instance),
+                "fence", last.map(Attempt::fence),
+                "error", last.flatMap(Attempt::error),
+                "payload", run.payload(),
+                "result", run.result(),
+                "attempts",
+                        run.attempts().stream().map(each -> attempt(run, each)).toList());
+    }
+
+    /** {@return an attempt; what it printed, where the run was read with it} */
+    private static Map<String, Object> attempt(RunView run, Attempt attempt) {
+        Map<String, Object> map = object(
+                "attempt", attempt.number(),
+                "instance", attempt.instance(),
+                "session", attempt.session(),
+                "fence", attempt.fence(),
+                "startedAt", attempt.startedAt(),
+                "endedAt", attempt.endedAt(),
+                "end", attempt.end(),
+                "error", attempt.error());
+        Optional.ofNullable(run.outputs().get(attempt.number()))
+                .ifPresent(output -> map.putAll(object(
+                        "output", output.text(), "outputBytes", output.bytes(), "outputOmitted", output.omitted())));
+        return map;
+    }
+
+    /** {@return how long after the planned instant the first attempt of a run began} */
+    public static Optional<Duration> firstStart(RunView run) {
+        return run.attempts().stream()
+                .findFirst()
+                .map(first -> Duration.between(run.owed().planned(), first.startedAt()));
+    }
+
+    /** {@return how long an attempt took; empty while it runs} */
+    public static Optional<Duration> took(Attempt attempt) {
+        return attempt.endedAt().map(end -> Duration.between(attempt.startedAt(), end));
+    }
+
+    /** {@return occurrences that did not run for one reason} */
+    public static Map<String, Object> span(SpanView view) {
+        return object(
+                "job", view.job(),
+                "reason", view.span().reason(),
+                "count", view.span().isCounted() ? view.span().count() : null,
+                "first", view.span().first(),
+                "last", view.span().last(),
+                "version", view.span().version());
+    }
+
+    /** {@return a line of the change log} */
+    public static Map<String, Object> change(ChangeView view) {
+        Change change = view.change();
+        return object(
+                "line", view.id(),
+                "at", view.at(),
+                "kind", change.kind(),
+                "who", change.who(),
+                "host", change.host(),
+                "job", change.job(),
+                "versionBefore", change.versionBefore(),
+                "versionAfter", change.versionAfter(),
+                "text", change.text(),
+                "because", change.because().isEmpty() ? null : change.because());
+    }
+
+    /** {@return what an instance did or noticed} */
+    public static Map<String, Object> event(Event event) {
+        return object(
+                "kind", event.kind(),
+                "at", event.at(),
+                "instance", event.instance(),
+                "job", event.job(),
+                "run", event.run().isPresent() ? event.run().getAsLong() : null,
+                "attempt", event.attempt().isPresent() ? event.attempt().getAsInt() : null,
+                "planned", event.planned(),
+                "outcome", event.outcome(),
+                "reason", event.reason(),
+                "durationMillis", event.took().map(Duration::toMillis),
+                "text", event.text());
+    }
+
+    /** {@return a named lease as it stands at an instant} */
+    public static Map<String, Object> lease(NamedLeaseRow lease, Instant now) {
+        return object(
+                "lease", lease.name(),
+                "state", lease.state(now),
+                "holder", lease.holder(),
+                "fence", lease.fence(),
+                "takenAt", lease.takenAt(),
+                "renewedAt", lease.renewedAt(),
+                "until", lease.until(),
+                "freeAt", lease.freeAt());
+    }
+
+    /** {@return one life of an instance} */
+    public static Map<String, Object> session(SessionView view) {
+        return object(
+                "instance", view.row().instance(),
+                "state", view.row().state(),
+                "session", view.row().id(),
+                "host", view.row().host(),
+                "pid", view.row().pid(),
+                "lanes", view.row().lanes(),
+                "labels", view.row().labels(),
+                "runs", view.runs(),
+                "software", view.row().software(),
+                "tzdata", view.row().tzdata(),
+                "epoch", view.row().epoch(),
+                "openedAt", view.row().openedAt(),
+                "renewedAt", view.row().renewedAt(),
+                "leaseUntil", view.row().leaseUntil(),
+                "endedAt", view.row().endedAt(),
+                "died", view.row().died());
+    }
+}
