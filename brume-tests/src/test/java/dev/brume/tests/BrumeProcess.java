@@ -61,6 +61,8 @@ final class BrumeProcess implements AutoCloseable {
         ProcessBuilder builder = new ProcessBuilder(command).directory(folder.toFile());
         builder.redirectError(errors.toFile());
         builder.environment().keySet().removeIf(name -> name.startsWith("BRUME_"));
+        // Processes of tests live for seconds; the second compiler never earns there what it costs.
+        builder.environment().put("BRUME_JAVA_OPTIONS", "-XX:TieredStopAtLevel=1");
         builder.environment().putAll(environment);
         process = builder.start();
         process.getOutputStream().close();
