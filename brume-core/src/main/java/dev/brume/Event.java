@@ -29,7 +29,7 @@ public final class Event {
     private final @Nullable Instant planned;
     private final @Nullable Duration took;
     private final @Nullable Outcome outcome;
-    private final @Nullable String reason;
+    private final @Nullable Reason reason;
 
     /** The kinds of events. */
     public enum Kind {
@@ -88,7 +88,7 @@ public final class Event {
             @Nullable Instant planned,
             @Nullable Duration took,
             @Nullable Outcome outcome,
-            @Nullable String reason) {
+            @Nullable Reason reason) {
         this.kind = Objects.requireNonNull(kind, "kind");
         this.at = Objects.requireNonNull(at, "at");
         this.instance = Objects.requireNonNull(instance, "instance");
@@ -149,7 +149,7 @@ public final class Event {
     }
 
     /** {@return the event, with the reason that is on record} */
-    public Event withReason(String why) {
+    public Event withReason(Reason why) {
         return new Event(kind, at, instance, text, job, run, attempt, planned, took, outcome, why);
     }
 
@@ -203,8 +203,8 @@ public final class Event {
         return Optional.ofNullable(outcome);
     }
 
-    /** {@return the reason that is on record for that end, one of {@link Reasons}} */
-    public Optional<String> reason() {
+    /** {@return the reason that is on record for that end} */
+    public Optional<Reason> reason() {
         return Optional.ofNullable(reason);
     }
 

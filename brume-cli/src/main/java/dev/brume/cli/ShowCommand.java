@@ -4,10 +4,10 @@ import dev.brume.Attempt;
 import dev.brume.NotThereException;
 import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
 import dev.brume.definitions.Views;
 import dev.brume.history.History;
 import dev.brume.history.Output;
+import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.insight.why.Question;
 import dev.brume.schedule.Durations;
@@ -117,7 +117,7 @@ final class ShowCommand implements Callable<Integer> {
                 .ifPresent(note -> fact(
                         out,
                         "note",
-                        note.equals(Reasons.WAITED)
+                        note.equals(RunRow.Owed.WAITED)
                                 ? "WAITED for a place"
                                 : note.replace(",", ", ") + ", the rule named "
                                         + run.owed().nominal()));

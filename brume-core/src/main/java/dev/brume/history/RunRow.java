@@ -92,6 +92,9 @@ public record RunRow(
             Optional<String> note,
             Optional<Long> parent,
             Optional<String> orderedBy) {
+        /** The note of a run that waited for a place before it could begin, however it ended. */
+        public static final String WAITED = "WAITED";
+
         private static final String ONE_OFF = "#";
 
         /** {@return the usual debt: an occurrence of a schedule} */

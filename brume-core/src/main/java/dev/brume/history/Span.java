@@ -1,6 +1,6 @@
 package dev.brume.history;
 
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import java.time.Instant;
 
 /**
@@ -21,7 +21,7 @@ public record Span(
 
     /** {@return whether its occurrences were counted} */
     public boolean isCounted() {
-        return !reason.equals(Reasons.UNCOUNTED);
+        return !reason.equals(Reason.UNCOUNTED.name());
     }
 
     /** {@return how many occurrences, in words: "1 occurrence", "7 occurrences", "occurrences that nobody counted"} */

@@ -2,6 +2,7 @@ package dev.brume.spi;
 
 import dev.brume.Attempt;
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.history.RunRow;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -30,13 +31,13 @@ public record LedgerLine(
         String lane,
         Instant readyAt,
         Outcome outcome,
-        Optional<String> reason,
+        Optional<Reason> reason,
         List<Attempt> attempts,
         Optional<String> payload,
         Optional<String> result) {
 
     /** The line of a run that ended while nobody held it. */
-    public static LedgerLine ofWaiting(RunRow run, Outcome outcome, String reason) {
+    public static LedgerLine ofWaiting(RunRow run, Outcome outcome, Reason reason) {
         return new LedgerLine(
                 run.id(),
                 run.owed(),

@@ -1,6 +1,7 @@
 package dev.brume.spi;
 
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.StopReason;
 import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
@@ -29,7 +30,7 @@ public interface OrderSteps {
      *
      * @return false if it is leased, or not live
      */
-    boolean endWaiting(long run, Outcome outcome, String reason);
+    boolean endWaiting(long run, Outcome outcome, Reason reason);
 
     /** Reads, without locking, which runs that nobody holds should have begun by now. */
     List<RunRow> tooLate(int limit);

@@ -2,6 +2,7 @@ package dev.brume.spi;
 
 import dev.brume.Attempt;
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.Output;
 import java.util.Optional;
@@ -20,7 +21,7 @@ import java.util.Optional;
 public record RunEnd(
         LeaseKey lease,
         Outcome outcome,
-        Optional<String> reason,
+        Optional<Reason> reason,
         Attempt last,
         Optional<String> result,
         Optional<Output> output) {}

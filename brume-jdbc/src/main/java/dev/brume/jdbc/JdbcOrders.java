@@ -2,6 +2,7 @@ package dev.brume.jdbc;
 
 import dev.brume.GateKey;
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.Pause;
@@ -47,7 +48,7 @@ final class JdbcOrders implements OrderSteps {
     }
 
     @Override
-    public boolean endWaiting(long id, Outcome outcome, String reason) {
+    public boolean endWaiting(long id, Outcome outcome, Reason reason) {
         Optional<RunRow> found = sql.first(RUNS + "id = ? and session_id is null for update", Rows::run, id);
         if (found.isEmpty()) {
             return false;

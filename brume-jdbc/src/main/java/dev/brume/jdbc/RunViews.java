@@ -3,7 +3,7 @@ package dev.brume.jdbc;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.Progress;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
@@ -100,11 +100,10 @@ final class RunViews {
             case TIMED_OUT -> AttemptEnd.TIMED_OUT;
             case LOST -> AttemptEnd.LOST;
             case CANCELLED, SKIPPED ->
-                switch (reason.orElse("")) {
-                    case Reasons.SUPERSEDED -> AttemptEnd.SUPERSEDED;
-                    case Reasons.TURNED_DOWN -> AttemptEnd.TURNED_DOWN;
-                    default -> AttemptEnd.CANCELLED;
-                };
+                reason.flatMap(Reason::named)
+                        .filter(why -> why == Reason.SUPERSEDED || why == Reason.TURNED_DOWN)
+                        .map(why -> AttemptEnd.valueOf(why.name()))
+                        .orElse(AttemptEnd.CANCELLED);
         };
     }
 }

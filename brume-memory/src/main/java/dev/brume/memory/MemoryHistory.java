@@ -4,6 +4,7 @@ import dev.brume.Attempt;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
@@ -231,7 +232,7 @@ final class MemoryHistory implements History {
                 Optional.empty(),
                 Optional.empty(),
                 Optional.of(line.outcome()),
-                line.reason(),
+                line.reason().map(Reason::name),
                 line.attempts(),
                 line.payload(),
                 line.result(),
@@ -373,7 +374,7 @@ final class MemoryHistory implements History {
                 line.owed().origin(),
                 Optional.of(line.outcome()),
                 Optional.empty(),
-                line.reason(),
+                line.reason().map(Reason::name),
                 line.attempts().stream().findFirst().map(Attempt::startedAt),
                 last.flatMap(attempt -> attempt.endedAt().map(end -> Duration.between(attempt.startedAt(), end))),
                 line.outcome() == Outcome.LOST || JobAccount.Line.wasTakenOver(line.attempts()),

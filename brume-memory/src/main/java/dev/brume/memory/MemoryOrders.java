@@ -1,6 +1,7 @@
 package dev.brume.memory;
 
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.Pause;
@@ -45,7 +46,7 @@ final class MemoryOrders implements OrderSteps {
     }
 
     @Override
-    public boolean endWaiting(long id, Outcome outcome, String reason) {
+    public boolean endWaiting(long id, Outcome outcome, Reason reason) {
         Optional<RunRow> found = find(id).filter(run -> run.lease().isEmpty());
         if (found.isEmpty()) {
             return false;

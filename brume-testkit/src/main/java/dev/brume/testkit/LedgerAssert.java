@@ -2,6 +2,7 @@ package dev.brume.testkit;
 
 import dev.brume.Attempt;
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.history.RunView;
 import dev.brume.history.SpanView;
 import java.time.Instant;
@@ -51,13 +52,13 @@ public final class LedgerAssert {
                 run -> run.outcome().filter(outcome::equals).isPresent());
     }
 
-    /** Asserts how many occurrences were skipped for a reason, one of {@link dev.brume.Reasons}. */
-    public LedgerAssert skipped(String reason, int count) {
+    /** Asserts how many occurrences were skipped for a reason. */
+    public LedgerAssert skipped(Reason reason, int count) {
         return check(
                 count,
                 "SKIPPED " + reason,
                 run -> run.outcome().filter(Outcome.SKIPPED::equals).isPresent()
-                        && run.reason().filter(reason::equals).isPresent());
+                        && run.reason().filter(reason.name()::equals).isPresent());
     }
 
     /** Asserts how many runs have not ended. */

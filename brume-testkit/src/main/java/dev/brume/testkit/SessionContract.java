@@ -1,5 +1,6 @@
 package dev.brume.testkit;
 
+import dev.brume.Reason;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.AttemptEnd;
@@ -88,7 +89,7 @@ abstract class SessionContract extends RunContract {
                     "main",
                     past(20),
                     Outcome.SKIPPED,
-                    Optional.of("BUSY"),
+                    Optional.of(Reason.BUSY),
                     List.of(),
                     Optional.empty(),
                     Optional.empty())));

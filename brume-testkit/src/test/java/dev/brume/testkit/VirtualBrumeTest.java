@@ -14,7 +14,7 @@ import dev.brume.JobName;
 import dev.brume.OneOff;
 import dev.brume.Orders;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.history.JobAccount;
 import dev.brume.history.OneOffView;
@@ -184,7 +184,7 @@ class VirtualBrumeTest {
         };
         harbour.brume().define(Job.named("alone").every(Duration.ofMinutes(5)).ifBusy(IfBusy.skip()), slow);
         harbour.advance(Duration.ofMinutes(31));
-        harbour.ledger("alone").succeeded(2).skipped(Reasons.BUSY, 4).live(1);
+        harbour.ledger("alone").succeeded(2).skipped(Reason.BUSY, 4).live(1);
         assertThat(together).containsExactly(1, 1, 1);
 
         together.clear();
@@ -193,7 +193,7 @@ class VirtualBrumeTest {
         harbour.brume().define(Job.named("beside").every(Duration.ofMinutes(5)).ifBusy(IfBusy.alongside(2)), slow);
         harbour.advance(Duration.ofMinutes(15));
         assertThat(together).containsExactly(1, 2);
-        harbour.ledger("beside").live(2).skipped(Reasons.BUSY, 1);
+        harbour.ledger("beside").live(2).skipped(Reason.BUSY, 1);
     }
 
     @Test
@@ -249,12 +249,12 @@ class VirtualBrumeTest {
         harbour.outage(Duration.ofMillis(26_400));
         harbour.advance(Duration.ofSeconds(60));
 
-        harbour.ledger("buoys").skipped(Reasons.BUSY, 0).skipped(Reasons.DECIDED_LATE, 8);
+        harbour.ledger("buoys").skipped(Reason.BUSY, 0).skipped(Reason.DECIDED_LATE, 8);
         List<JobAccount> accounts = new ArrayList<>();
         harbour.brume().history().accounts(Timeframe.between(BEGIN, harbour.now()), accounts::add);
         JobTally tally = Tally.of(accounts.get(0), BEGIN, harbour.now());
         assertThat(tally.count(Verdict.MISSED)).isEqualTo(8);
-        assertThat(tally.reasons()).containsEntry(Reasons.DECIDED_LATE, 8L);
+        assertThat(tally.reasons()).containsEntry(Reason.DECIDED_LATE.name(), 8L);
         assertThat(Stream.of(Verdict.ON_TIME, Verdict.LATE, Verdict.SKIPPED, Verdict.MISSED, Verdict.PAUSED)
                                 .mapToLong(tally::count)
                                 .sum()
@@ -310,7 +310,7 @@ class VirtualBrumeTest {
                 .isInstanceOf(AssertionError.class)
                 .hasMessageContaining("ledger of lamps: expected 2 SUCCEEDED, found 0")
                 .hasMessageContaining("FAILED NO_ATTEMPT_LEFT: java.lang.IllegalStateException: no oil");
-        harbour.ledger("lamps").failed(2).skipped(Reasons.BUSY, 0).live(0).passedOver(0);
+        harbour.ledger("lamps").failed(2).skipped(Reason.BUSY, 0).live(0).passedOver(0);
         assertThatThrownBy(() -> harbour.advanceTo(harbour.now().minusSeconds(1)))
                 .hasMessageContaining("time does not go back");
     }

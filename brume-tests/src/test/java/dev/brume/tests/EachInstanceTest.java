@@ -6,7 +6,7 @@ import dev.brume.Brume;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.Run;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -117,14 +117,14 @@ class EachInstanceTest {
                     .toList();
             assertThat(ended).anySatisfy(run -> {
                 assertThat(run.outcome()).contains(Outcome.LOST);
-                assertThat(run.reason()).contains(Reasons.INSTANCE_LEFT);
+                assertThat(run.reason()).contains(Reason.INSTANCE_LEFT.name());
             });
             assertThat(ended)
                     .allSatisfy(
                             run -> assertThat(run.outcome()).isPresent().get().isIn(Outcome.LOST, Outcome.SKIPPED));
             assertThat(ended)
                     .filteredOn(run -> run.outcome().get() == Outcome.SKIPPED)
-                    .allSatisfy(run -> assertThat(run.reason()).contains(Reasons.BUSY));
+                    .allSatisfy(run -> assertThat(run.reason()).contains(Reason.BUSY.name()));
             never.countDown();
         }
     }

@@ -14,12 +14,13 @@ import dev.brume.Orders;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.PauseChange;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.Run;
 import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
+import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SpanView;
 import dev.brume.schedule.Occurrence;
@@ -161,7 +162,7 @@ class HandOrdersTest {
             Run work = harbour.nextStarted();
             long waiting = harbour.orders.runNow(TIDES);
             assertThat(harbour.run(waiting).state()).contains(RunState.WAITING);
-            assertThat(harbour.run(waiting).owed().note()).contains(Reasons.WAITED);
+            assertThat(harbour.run(waiting).owed().note()).contains(RunRow.Owed.WAITED);
             assertThatThrownBy(() -> harbour.orders.rerun(running)).hasMessageContaining("has not ended yet");
 
             assertThat(harbour.orders.cancel(waiting)).isEqualTo(Cancelled.ENDED);
@@ -170,7 +171,7 @@ class HandOrdersTest {
             RunView stopped = harbour.ended(running);
             assertThat(work.stopAsked()).contains(StopReason.CANCELLED);
             assertThat(stopped.outcome()).contains(Outcome.CANCELLED);
-            assertThat(stopped.reason()).contains(Reasons.BY_HAND);
+            assertThat(stopped.reason()).contains(Reason.BY_HAND.name());
             assertThat(stopped.result()).contains("told CANCELLED");
             assertThat(harbour.ended(waiting).outcome()).contains(Outcome.CANCELLED);
             assertThat(harbour.ended(waiting).attempts()).isEmpty();
@@ -227,7 +228,7 @@ class HandOrdersTest {
             assertThat(harbour.brume.history().spans(RunFilter.newest(10)))
                     .filteredOn(view -> view.job().equals(TIDES))
                     .map(SpanView::span)
-                    .filteredOn(span -> span.reason().equals(Reasons.PAUSED))
+                    .filteredOn(span -> span.reason().equals(Reason.PAUSED.name()))
                     .singleElement()
                     .satisfies(span -> assertThat(span.count()).isGreaterThanOrEqualTo(2));
             harbour.await(() -> harbour.brume.history().runs(RunFilter.newest(100)).stream()
@@ -255,7 +256,7 @@ class HandOrdersTest {
                     .singleElement()
                     .satisfies(run -> {
                         assertThat(run.outcome()).contains(Outcome.SKIPPED);
-                        assertThat(run.reason()).contains(Reasons.BY_HAND);
+                        assertThat(run.reason()).contains(Reason.BY_HAND.name());
                         assertThat(run.owed().planned()).isEqualTo(next);
                     });
             assertThat(harbour.brume.history().job(TIDES).orElseThrow().row().nextAt())
@@ -308,7 +309,7 @@ class HandOrdersTest {
             assertThat(first.stopAsked()).contains(StopReason.SUPERSEDED);
             RunView ended = harbour.ended(first.id());
             assertThat(ended.outcome()).contains(Outcome.CANCELLED);
-            assertThat(ended.reason()).contains(Reasons.SUPERSEDED);
+            assertThat(ended.reason()).contains(Reason.SUPERSEDED.name());
             assertThat(second.planned()).isAfter(first.planned());
         }
     }

@@ -9,7 +9,7 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OneOff;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.RunFilter;
 import dev.brume.insight.doctor.Checkup;
@@ -188,7 +188,7 @@ class SetAsideTest {
             harbour.brume.define(Harbour.plain("bad").build());
 
             assertThat(harbour.fresh.number("select count(*) from " + harbour.fresh.table("brume_span")
-                            + " where reason = '" + Reasons.UNCOUNTED + "'"))
+                            + " where reason = '" + Reason.UNCOUNTED + "'"))
                     .isEqualTo(1);
             assertThat(harbour.brume.history().changes(ChangeFilter.newest(5).of(BAD)))
                     .extracting(change -> change.change().kind())

@@ -8,7 +8,7 @@ import dev.brume.JobName;
 import dev.brume.OneOff;
 import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -71,7 +71,7 @@ class StartWithinTest {
             RunView unserved =
                     first(brume, run -> run.job().equals(NIGHT) && run.outcome().isPresent());
             assertThat(unserved.outcome()).contains(Outcome.SKIPPED);
-            assertThat(unserved.reason()).contains(Reasons.TOO_LATE);
+            assertThat(unserved.reason()).contains(Reason.TOO_LATE.name());
             assertThat(unserved.attempts()).isEmpty();
 
             brume.oneOffs()
@@ -81,7 +81,7 @@ class StartWithinTest {
                     brume,
                     run -> run.owed().oneOffKey().equals(Optional.of("over already"))
                             && run.outcome().isPresent());
-            assertThat(over.reason()).contains(Reasons.TOO_LATE);
+            assertThat(over.reason()).contains(Reason.TOO_LATE.name());
 
             brume.oneOffs().add(OneOff.of(TIDES, "first").at(brume.history().now()));
             assertThat(started.poll(30, TimeUnit.SECONDS)).isNotNull();
@@ -90,7 +90,7 @@ class StartWithinTest {
                     brume,
                     run -> run.owed().oneOffKey().equals(Optional.of("second"))
                             && run.outcome().isPresent());
-            assertThat(second.reason()).contains(Reasons.TOO_LATE);
+            assertThat(second.reason()).contains(Reason.TOO_LATE.name());
             assertThat(first(brume, run -> run.owed().oneOffKey().equals(Optional.of("first")))
                             .state())
                     .as("one that has begun may take its time")

@@ -1,5 +1,6 @@
 package dev.brume.tests;
 
+import dev.brume.Reason;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
@@ -82,7 +83,7 @@ class TallyTest {
                 "main",
                 planned,
                 Outcome.CANCELLED,
-                Optional.of("BY_HAND"),
+                Optional.of(Reason.BY_HAND),
                 List.of(),
                 Optional.empty(),
                 Optional.empty());

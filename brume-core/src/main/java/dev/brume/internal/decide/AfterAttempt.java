@@ -7,7 +7,7 @@ import dev.brume.IfFailed;
 import dev.brume.IfLost;
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -25,7 +25,7 @@ public sealed interface AfterAttempt {
      * @param outcome how
      * @param reason why, where the outcome alone does not say
      */
-    record Ends(Outcome outcome, Optional<String> reason) implements AfterAttempt {}
+    record Ends(Outcome outcome, Optional<Reason> reason) implements AfterAttempt {}
 
     /**
      * The run is tried again.
@@ -49,9 +49,9 @@ public sealed interface AfterAttempt {
         return switch (end) {
             case SUCCEEDED -> new Ends(Outcome.SUCCEEDED, Optional.empty());
             case HANDED_BACK -> new TriesAgain(RunState.PLANNED, Duration.ZERO);
-            case CANCELLED -> new Ends(Outcome.CANCELLED, Optional.of(Reasons.BY_HAND));
-            case SUPERSEDED -> new Ends(Outcome.CANCELLED, Optional.of(Reasons.SUPERSEDED));
-            case TURNED_DOWN -> new Ends(Outcome.SKIPPED, Optional.of(Reasons.TURNED_DOWN));
+            case CANCELLED -> new Ends(Outcome.CANCELLED, Optional.of(Reason.BY_HAND));
+            case SUPERSEDED -> new Ends(Outcome.CANCELLED, Optional.of(Reason.SUPERSEDED));
+            case TURNED_DOWN -> new Ends(Outcome.SKIPPED, Optional.of(Reason.TURNED_DOWN));
             case LOST -> afterLoss(job, earlier);
             case FAILED -> afterFailure(job, earlier, Outcome.FAILED, failure, run);
             case TIMED_OUT -> afterFailure(job, earlier, Outcome.TIMED_OUT, failure, run);
@@ -60,14 +60,14 @@ public sealed interface AfterAttempt {
 
     private static AfterAttempt afterLoss(Job job, List<Attempt> earlier) {
         if (job.ifLost() == IfLost.GIVE_UP) {
-            return new Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED));
+            return new Ends(Outcome.LOST, Optional.of(Reason.INSTANCE_DIED));
         }
         long losses = 1
                 + earlier.stream()
                         .filter(attempt -> ended(attempt, AttemptEnd.LOST))
                         .count();
         return losses >= IfLost.MOST_LOSSES
-                ? new Ends(Outcome.LOST, Optional.of(Reasons.LOST_TOO_OFTEN))
+                ? new Ends(Outcome.LOST, Optional.of(Reason.LOST_TOO_OFTEN))
                 : new TriesAgain(RunState.PLANNED, Duration.ZERO);
     }
 
@@ -76,13 +76,13 @@ public sealed interface AfterAttempt {
         IfFailed policy = job.ifFailed();
         int failures = 1 + (int) earlier.stream().filter(Attempt::counts).count();
         if (failure.isFinal()) {
-            return new Ends(outcome, Optional.of(Reasons.UNREADABLE_PAYLOAD));
+            return new Ends(outcome, Optional.of(Reason.UNREADABLE_PAYLOAD));
         }
         if (failures >= policy.attempts()) {
-            return new Ends(outcome, Optional.of(Reasons.NO_ATTEMPT_LEFT));
+            return new Ends(outcome, Optional.of(Reason.NO_ATTEMPT_LEFT));
         }
         if (policy.giveUpOn().matches(failure)) {
-            return new Ends(outcome, Optional.of(Reasons.FINAL_FAILURE));
+            return new Ends(outcome, Optional.of(Reason.FINAL_FAILURE));
         }
         Duration wait = policy.waitAfter(failures, run);
         Duration asked = failure.pause().map(AfterAttempt::bounded).orElse(Duration.ZERO);

@@ -1,6 +1,7 @@
 package dev.brume.internal.decide;
 
 import dev.brume.Origin;
+import dev.brume.Reason;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.Span;
 import dev.brume.schedule.Occurrence;
@@ -55,5 +56,5 @@ public record Plan(
      * @param reason why it is skipped
      * @param origin what its run is owed to
      */
-    public record Decision(Occurrence occurrence, Verdict verdict, Optional<String> reason, Origin origin) {}
+    public record Decision(Occurrence occurrence, Verdict verdict, Optional<Reason> reason, Origin origin) {}
 }

@@ -5,7 +5,7 @@ import dev.brume.IfBusy;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Origin;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
 import dev.brume.history.Span;
@@ -57,7 +57,7 @@ public final class PlanDecider {
     private final Instant now;
     private final int most;
     private final Gates gates;
-    private final String reason;
+    private final Reason reason;
     private final Optional<Occurrence> byEnd;
     private final Timeline owed;
     private final Deque<Occurrence> onTime = new ArrayDeque<>();
@@ -70,7 +70,7 @@ public final class PlanDecider {
     private int waiting;
     private boolean supersedes;
 
-    private PlanDecider(Job job, JobRow row, Instant now, int most, Gates gates, String reason) {
+    private PlanDecider(Job job, JobRow row, Instant now, int most, Gates gates, Reason reason) {
         this.job = job;
         this.row = row;
         this.now = now;
@@ -96,7 +96,7 @@ public final class PlanDecider {
      * @param gates the job's shared gates, locked; what the plan takes of them is taken here
      */
     public static Plan decide(Job job, JobRow row, Instant now, Gates gates) {
-        return new PlanDecider(job, row, now, MOST_AT_ONCE, gates, Reasons.MISSED).plan();
+        return new PlanDecider(job, row, now, MOST_AT_ONCE, gates, Reason.MISSED).plan();
     }
 
     /**
@@ -104,7 +104,7 @@ public final class PlanDecider {
      * one by one lie in a span that says that nobody has counted them.
      */
     public static Plan decideAll(Job job, JobRow row, Instant now, Gates gates) {
-        String reason = row.paused() ? Reasons.PAUSED : Reasons.MISSED;
+        Reason reason = row.paused() ? Reason.PAUSED : Reason.MISSED;
         return settled(new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, reason));
     }
 
@@ -133,7 +133,7 @@ public final class PlanDecider {
                         first,
                         now,
                         1,
-                        Reasons.UNCOUNTED));
+                        Reason.UNCOUNTED.name()));
         Instant cursor = first.isAfter(now) ? row.cursor() : now;
         return new Plan(
                 List.of(),
@@ -149,7 +149,7 @@ public final class PlanDecider {
 
     /** Decides everything owed while the job was paused, as its policy for missed ones says. */
     public static Plan decideAfterPause(Job job, JobRow row, Instant now, Gates gates) {
-        return settled(new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, Reasons.PAUSED));
+        return settled(new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, Reason.PAUSED));
     }
 
     /**
@@ -162,7 +162,7 @@ public final class PlanDecider {
 
     /** {@return whether a run that someone ordered may start; a pause does not concern it} */
     public static Verdict admitByHand(Job job, JobRow row, Gates gates) {
-        PlanDecider decider = new PlanDecider(job, row, row.cursor(), 1, gates, Reasons.MISSED);
+        PlanDecider decider = new PlanDecider(job, row, row.cursor(), 1, gates, Reason.MISSED);
         return decider.mayStart() ? Verdict.START : Verdict.HOLD;
     }
 
@@ -212,7 +212,7 @@ public final class PlanDecider {
     private void admitByEnd(Occurrence occurrence) {
         boolean isLate = occurrence.instant().isBefore(now.minus(job.ifMissed().tolerance()));
         if (isLate && job.ifMissed().choice() == IfMissed.Choice.SKIP) {
-            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.MISSED), Origin.SCHEDULE));
+            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.MISSED), Origin.SCHEDULE));
         } else {
             admit(occurrence, isLate ? Origin.CATCH_UP : Origin.SCHEDULE);
         }
@@ -335,13 +335,13 @@ public final class PlanDecider {
         }
         Instant until = lastMissed.plus(1, ChronoUnit.MICROS);
         return Optional.of(
-                new Span(row.id(), row.version(), firstMissed, until, firstMissed, lastMissed, missed, reason));
+                new Span(row.id(), row.version(), firstMissed, until, firstMissed, lastMissed, missed, reason.name()));
     }
 
     private void admit(Occurrence occurrence, Origin origin) {
         IfBusy policy = job.ifBusy();
         if (isTooLate(job, occurrence.instant(), now)) {
-            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.TOO_LATE), origin));
+            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.TOO_LATE), origin));
         } else if (mayStart()) {
             used += job.onEachInstance() ? 0 : 1;
             decisions.add(new Decision(occurrence, Verdict.START, Optional.empty(), origin));
@@ -355,7 +355,7 @@ public final class PlanDecider {
             waiting++;
             decisions.add(new Decision(occurrence, Verdict.HOLD, Optional.empty(), origin));
         } else {
-            String reason = policy.choice() == IfBusy.Choice.WAIT ? Reasons.TOO_MANY_WAITING : Reasons.BUSY;
+            Reason reason = policy.choice() == IfBusy.Choice.WAIT ? Reason.TOO_MANY_WAITING : Reason.BUSY;
             decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(reason), origin));
         }
     }

@@ -8,7 +8,7 @@ import dev.brume.Mask;
 import dev.brume.NotThereException;
 import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.StopReason;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.Change;
@@ -258,7 +258,7 @@ public final class HandOrders {
             if (live.isEmpty()) {
                 return Cancelled.ALREADY_ENDED;
             }
-            boolean ended = tx.orders().endWaiting(run, Outcome.CANCELLED, Reasons.BY_HAND);
+            boolean ended = tx.orders().endWaiting(run, Outcome.CANCELLED, Reason.BY_HAND);
             if (!ended) {
                 tx.orders().askToStop(List.of(run), StopReason.CANCELLED);
             }
@@ -297,7 +297,7 @@ public final class HandOrders {
             writer.addSkipped(
                     locked.row,
                     locked.job,
-                    new Decision(next.get(), Verdict.SKIP, Optional.of(Reasons.BY_HAND), Origin.SCHEDULE));
+                    new Decision(next.get(), Verdict.SKIP, Optional.of(Reason.BY_HAND), Origin.SCHEDULE));
             writer.write();
             tx.addChanges(List.of(change("NEXT_SKIPPED", key, "the occurrence of " + skipped + notes(next.get()))));
             return new Written<>(writer, next);

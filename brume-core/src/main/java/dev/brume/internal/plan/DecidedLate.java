@@ -1,7 +1,7 @@
 package dev.brume.internal.plan;
 
 import dev.brume.Attempt;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.history.RunRow;
 import dev.brume.internal.decide.Plan.Decision;
@@ -34,7 +34,7 @@ final class DecidedLate {
     PlanItem judge(PlanItem item) {
         Decision decision = item.decision();
         Instant due = decision.occurrence().instant();
-        boolean mayBe = decision.reason().filter(Reasons.BUSY::equals).isPresent()
+        boolean mayBe = decision.reason().filter(Reason.BUSY::equals).isPresent()
                 && item.only().isEmpty()
                 && due.plus(DECIDED_LATE).isBefore(now);
         if (!mayBe) {
@@ -52,9 +52,9 @@ final class DecidedLate {
                 .toList();
         if (begun.isEmpty()) {
             // The one that has the place waits for a gate, or has ended just now and its end is not settled yet.
-            return live.isEmpty() && due.plus(OUTAGE).isBefore(now) ? item.because(Reasons.DECIDED_LATE) : item;
+            return live.isEmpty() && due.plus(OUTAGE).isBefore(now) ? item.because(Reason.DECIDED_LATE) : item;
         }
-        return begun.stream().anyMatch(since -> !since.isAfter(due)) ? item : item.because(Reasons.DECIDED_LATE);
+        return begun.stream().anyMatch(since -> !since.isAfter(due)) ? item : item.because(Reason.DECIDED_LATE);
     }
 
     /** {@return since when a run has its place, as far as it shows; from when it was due, if it has not begun} */

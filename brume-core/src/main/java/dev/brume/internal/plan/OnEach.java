@@ -1,6 +1,6 @@
 package dev.brume.internal.plan;
 
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.SessionRow;
 import dev.brume.internal.decide.Plan.Verdict;
 import dev.brume.spi.Transaction;
@@ -39,7 +39,7 @@ final class OnEach {
                 .map(session -> decide(item, session))
                 .toList();
         return all.isEmpty()
-                ? List.of(item.decided(Optional.empty(), Verdict.SKIP, Optional.of(Reasons.NO_INSTANCE)))
+                ? List.of(item.decided(Optional.empty(), Verdict.SKIP, Optional.of(Reason.NO_INSTANCE)))
                 : all;
     }
 
@@ -47,7 +47,7 @@ final class OnEach {
         Map<String, Integer> busy = running.computeIfAbsent(item.row().id(), this::running);
         int now = busy.getOrDefault(session.instance(), 0);
         if (now >= item.job().ifBusy().places()) {
-            return item.decided(Optional.of(session), Verdict.SKIP, Optional.of(Reasons.BUSY));
+            return item.decided(Optional.of(session), Verdict.SKIP, Optional.of(Reason.BUSY));
         }
         busy.put(session.instance(), now + 1);
         started.merge(item.row().id(), 1, Integer::sum);

@@ -2,7 +2,7 @@ package dev.brume.internal.plan;
 
 import dev.brume.Job;
 import dev.brume.Origin;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.JobRow;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.decide.Gates;
@@ -162,10 +162,10 @@ public final class OneOffDuty {
         Occurrence occurrence =
                 OnceSchedule.at(oneOff.dueAt(), zone).occurrence().orElseThrow();
         if (PlanDecider.isTooLate(job, oneOff.dueAt(), now)) {
-            return new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.TOO_LATE), origin);
+            return new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.TOO_LATE), origin);
         }
         return row.dropped()
-                ? new Decision(occurrence, Verdict.SKIP, Optional.of(Reasons.JOB_DROPPED), origin)
+                ? new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.JOB_DROPPED), origin)
                 : new Decision(occurrence, PlanDecider.admitOneOff(job, row, gates), Optional.empty(), origin);
     }
 }

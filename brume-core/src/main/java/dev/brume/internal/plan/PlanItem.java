@@ -4,7 +4,7 @@ import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Mask;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.JobRow;
 import dev.brume.history.Needs;
 import dev.brume.history.RunRow;
@@ -35,12 +35,12 @@ record PlanItem(
         return new PlanItem(row, job, decision, Optional.empty(), Optional.empty(), Optional.empty());
     }
 
-    PlanItem decided(Optional<SessionRow> session, Verdict verdict, Optional<String> reason) {
+    PlanItem decided(Optional<SessionRow> session, Verdict verdict, Optional<Reason> reason) {
         Decision own = new Decision(decision.occurrence(), verdict, reason, decision.origin());
         return new PlanItem(row, job, own, Optional.empty(), Optional.empty(), session);
     }
 
-    PlanItem because(String reason) {
+    PlanItem because(Reason reason) {
         Decision own = new Decision(decision.occurrence(), decision.verdict(), Optional.of(reason), decision.origin());
         return new PlanItem(row, job, own, oneOff, byHand, only);
     }
@@ -117,7 +117,7 @@ record PlanItem(
     /** The notes of the policies. That a run had to wait for a place is known only now, and stays on record. */
     private Optional<String> notes() {
         Stream<String> schedules = decision.occurrence().notes().stream().map(Note::name);
-        Stream<String> held = Stream.of(Reasons.WAITED).filter(note -> decision.verdict() == Verdict.HOLD);
+        Stream<String> held = Stream.of(RunRow.Owed.WAITED).filter(note -> decision.verdict() == Verdict.HOLD);
         String all = Stream.concat(schedules, held).collect(Collectors.joining(","));
         return all.isEmpty() ? Optional.empty() : Optional.of(all);
     }

@@ -3,7 +3,7 @@ package dev.brume.internal.plan;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.AfterEnd;
@@ -217,14 +217,14 @@ public final class PlanWriter {
             if (run.id() == newest) {
                 continue;
             }
-            if (run.lease().isEmpty() && tx.orders().endWaiting(run.id(), Outcome.SKIPPED, Reasons.SUPERSEDED)) {
+            if (run.lease().isEmpty() && tx.orders().endWaiting(run.id(), Outcome.SKIPPED, Reason.SUPERSEDED)) {
                 endedHere.add(run.id());
                 tales.add(() -> instance.tell(
                         Event.Kind.SKIPPED,
                         planned.row().name(),
                         run.id(),
-                        Reasons.SUPERSEDED + " by run " + newest,
-                        event -> event.withOutcome(Outcome.SKIPPED).withReason(Reasons.SUPERSEDED)));
+                        Reason.SUPERSEDED + " by run " + newest,
+                        event -> event.withOutcome(Outcome.SKIPPED).withReason(Reason.SUPERSEDED)));
             } else {
                 running.add(run.id());
             }
@@ -239,7 +239,7 @@ public final class PlanWriter {
         item.oneOff().ifPresent(oneOff -> oneOffRuns.put(oneOff.id(), id));
         if (decision.verdict() == Verdict.SKIP) {
             skipped.add(item.line(owed, id));
-            String reason = decision.reason().orElse("");
+            Reason reason = decision.reason().orElseThrow();
             tales.add(() -> instance.tell(
                     Event.Kind.SKIPPED,
                     item.job().name(),

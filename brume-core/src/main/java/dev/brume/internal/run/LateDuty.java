@@ -2,7 +2,7 @@ package dev.brume.internal.run;
 
 import dev.brume.Event;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.RunRow;
 import dev.brume.internal.duty.Instance;
 import java.util.ArrayList;
@@ -24,7 +24,7 @@ public final class LateDuty {
         instance.transact(tx -> {
             skipped.clear();
             for (RunRow run : tx.orders().tooLate(instance.settings().batch())) {
-                if (tx.orders().endWaiting(run.id(), Outcome.SKIPPED, Reasons.TOO_LATE)) {
+                if (tx.orders().endWaiting(run.id(), Outcome.SKIPPED, Reason.TOO_LATE)) {
                     skipped.add(run);
                 }
             }
@@ -34,7 +34,7 @@ public final class LateDuty {
             settling.settle(skipped.stream().map(RunRow::id).toList());
             skipped.forEach(run -> instance.tell(
                     Event.Kind.SKIPPED,
-                    "run " + run.id() + ": " + Reasons.TOO_LATE + ", planned "
+                    "run " + run.id() + ": " + Reason.TOO_LATE + ", planned "
                             + run.owed().planned()));
         }
         return skipped.size();

@@ -2,7 +2,7 @@ package dev.brume.internal.run;
 
 import dev.brume.Event;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.StopReason;
 import dev.brume.history.RunRow;
 import dev.brume.internal.duty.Instance;
@@ -84,7 +84,7 @@ public final class StopDuty {
         return ended.size();
     }
 
-    static String reason(StopReason why) {
-        return why == StopReason.SUPERSEDED ? Reasons.SUPERSEDED : Reasons.BY_HAND;
+    static Reason reason(StopReason why) {
+        return why == StopReason.SUPERSEDED ? Reason.SUPERSEDED : Reason.BY_HAND;
     }
 }

@@ -2,7 +2,7 @@ package dev.brume.internal.session;
 
 import dev.brume.Event;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.StoreException;
 import dev.brume.history.Change;
 import dev.brume.history.SessionRow;
@@ -363,7 +363,7 @@ public final class RenewDuty implements Duty {
      * rows. No more can come: whoever plans holds the session open.
      */
     static void endWhatOnlyItOwes(Transaction tx, UUID session) {
-        tx.waitingOnlyFor(session).forEach(run -> tx.orders().endWaiting(run, Outcome.LOST, Reasons.INSTANCE_LEFT));
+        tx.waitingOnlyFor(session).forEach(run -> tx.orders().endWaiting(run, Outcome.LOST, Reason.INSTANCE_LEFT));
     }
 
     private Change change(String kind, String text) {

@@ -6,7 +6,7 @@ import dev.brume.Event;
 import dev.brume.Failure;
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.Change;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
@@ -152,13 +152,13 @@ public final class TakeOverDuty {
     /** A policy that throws costs its own run the next attempt, not the others their takeover. */
     private AfterAttempt afterLoss(RunRow row, Job job, Attempt lost) {
         if (row.needs().session().isPresent()) {
-            return new AfterAttempt.Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED));
+            return new AfterAttempt.Ends(Outcome.LOST, Optional.of(Reason.INSTANCE_DIED));
         }
         try {
             return AfterAttempt.decide(job, row.attempts(), lost, Failure.UNKNOWN, row.id());
         } catch (RuntimeException | StackOverflowError e) {
             instance.tellProblem("what follows the loss of run " + row.id() + " could not be decided; it is lost", e);
-            return new AfterAttempt.Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED));
+            return new AfterAttempt.Ends(Outcome.LOST, Optional.of(Reason.INSTANCE_DIED));
         }
     }
 

@@ -10,7 +10,7 @@ import dev.brume.IfFailed;
 import dev.brume.IfLost;
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RetryAfterException;
 import dev.brume.RunState;
 import dev.brume.UnreadablePayloadException;
@@ -27,7 +27,7 @@ import java.util.UUID;
 import org.junit.jupiter.api.Test;
 
 class AfterAttemptTest {
-    private static final Optional<String> USED_UP = Optional.of(Reasons.NO_ATTEMPT_LEFT);
+    private static final Optional<Reason> USED_UP = Optional.of(Reason.NO_ATTEMPT_LEFT);
     private static final Job JOB = Job.named("dues")
             .program("true")
             .ifFailed(IfFailed.attempts(3, Duration.ofSeconds(10)).factor(3).cap(Duration.ofSeconds(20)))
@@ -61,7 +61,7 @@ class AfterAttemptTest {
     @Test
     void whatAJobCallsFinalEndsTheRunWithAttemptsLeft() {
         IfFailed policy = IfFailed.attempts(5, Duration.ofSeconds(1));
-        Ends ends = new Ends(Outcome.FAILED, Optional.of(Reasons.FINAL_FAILURE));
+        Ends ends = new Ends(Outcome.FAILED, Optional.of(Reason.FINAL_FAILURE));
         Failure thrown = Failure.thrown(new java.io.FileNotFoundException("gone"));
 
         assertThat(decide(policy.giveUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(64), 1))
@@ -80,7 +80,7 @@ class AfterAttemptTest {
     @Test
     void theOnlyAttemptHasItsReasonToo() {
         Ends usedUp = new Ends(Outcome.FAILED, USED_UP);
-        Ends unreadable = new Ends(Outcome.FAILED, Optional.of(Reasons.UNREADABLE_PAYLOAD));
+        Ends unreadable = new Ends(Outcome.FAILED, Optional.of(Reason.UNREADABLE_PAYLOAD));
         Failure payload = Failure.thrown(new UnreadablePayloadException("not a number", new NumberFormatException()));
 
         assertThat(decide(IfFailed.giveUp(), Failure.UNKNOWN, 1)).isEqualTo(usedUp);
@@ -149,9 +149,9 @@ class AfterAttemptTest {
         assertThat(decide(JOB, lost)).isEqualTo(new TriesAgain(RunState.PLANNED, Duration.ZERO));
         assertThat(decide(JOB, lost, lost, lost, lost)).isEqualTo(new TriesAgain(RunState.PLANNED, Duration.ZERO));
         assertThat(decide(JOB, lost, lost, lost, lost, lost))
-                .isEqualTo(new Ends(Outcome.LOST, Optional.of(Reasons.LOST_TOO_OFTEN)));
+                .isEqualTo(new Ends(Outcome.LOST, Optional.of(Reason.LOST_TOO_OFTEN)));
         Job givingUp = Job.named("dues").program("true").ifLost(IfLost.GIVE_UP).build();
-        assertThat(decide(givingUp, lost)).isEqualTo(new Ends(Outcome.LOST, Optional.of(Reasons.INSTANCE_DIED)));
+        assertThat(decide(givingUp, lost)).isEqualTo(new Ends(Outcome.LOST, Optional.of(Reason.INSTANCE_DIED)));
     }
 
     @Test

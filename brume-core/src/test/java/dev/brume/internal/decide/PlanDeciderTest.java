@@ -6,7 +6,7 @@ import dev.brume.IfBusy;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Origin;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
 import dev.brume.history.Span;
@@ -134,7 +134,7 @@ class PlanDeciderTest {
         Job skipping = everyTenSeconds().build();
         assertThat(decide(skipping, row(skipping, T.minusSeconds(5), 1, 0), T).decisions())
                 .extracting(Decision::verdict, Decision::reason)
-                .containsExactly(org.assertj.core.groups.Tuple.tuple(Verdict.SKIP, Optional.of(Reasons.BUSY)));
+                .containsExactly(org.assertj.core.groups.Tuple.tuple(Verdict.SKIP, Optional.of(Reason.BUSY)));
 
         Job waiting = everyTenSeconds().ifBusy(IfBusy.waiting(1)).build();
         Plan held = decide(waiting, row(waiting, T.minusSeconds(5), 1, 0), T);
@@ -142,7 +142,7 @@ class PlanDeciderTest {
         assertThat(held.waiting()).isEqualTo(1);
         assertThat(decide(waiting, row(waiting, T.minusSeconds(5), 1, 1), T).decisions())
                 .extracting(Decision::reason)
-                .containsExactly(Optional.of(Reasons.TOO_MANY_WAITING));
+                .containsExactly(Optional.of(Reason.TOO_MANY_WAITING));
 
         Job alongside = everyTenSeconds().ifBusy(IfBusy.alongside(2)).build();
         assertThat(decide(alongside, row(alongside, T.minusSeconds(5), 1, 0), T).decisions())
@@ -320,7 +320,7 @@ class PlanDeciderTest {
         Plan skipped = decide(none, chained(none, AfterEnd.due(T), T.minusSeconds(60), 0), late);
         assertThat(skipped.decisions()).singleElement().satisfies(decision -> {
             assertThat(decision.verdict()).isEqualTo(Verdict.SKIP);
-            assertThat(decision.reason()).contains(Reasons.MISSED);
+            assertThat(decision.reason()).contains(Reason.MISSED);
         });
         assertThat(skipped.missed()).isEmpty();
         assertThat(skipped.nextAt()).contains(late.plus(Duration.ofMinutes(10)));
@@ -348,7 +348,7 @@ class PlanDeciderTest {
         assertThat(plan.decisions()).isEmpty();
         assertThat(plan.cursor()).isEqualTo(now);
         assertThat(plan.missed()).hasValueSatisfying(span -> {
-            assertThat(span.reason()).isEqualTo(Reasons.UNCOUNTED);
+            assertThat(span.reason()).isEqualTo(Reason.UNCOUNTED.name());
             assertThat(span.until()).isAfter(now);
         });
     }
@@ -410,7 +410,7 @@ class PlanDeciderTest {
                 .containsExactly(T.minus(Duration.ofHours(2)), T.minus(Duration.ofHours(1)), T);
         assertThat(plan.missed().orElseThrow().count()).isEqualTo(17);
         assertThat(plan.missed().orElseThrow().last()).isEqualTo(T.minus(Duration.ofHours(3)));
-        assertThat(plan.missed().orElseThrow().reason()).isEqualTo(Reasons.MISSED);
+        assertThat(plan.missed().orElseThrow().reason()).isEqualTo(Reason.MISSED.name());
     }
 
     @Test
@@ -426,14 +426,14 @@ class PlanDeciderTest {
         Plan meanwhile = PlanDecider.decideAll(job, row.paused(true), now, new Gates(Map.of()));
         assertThat(meanwhile.decisions()).isEmpty();
         assertThat(meanwhile.missed().orElseThrow().count()).isEqualTo(5);
-        assertThat(meanwhile.missed().orElseThrow().reason()).isEqualTo(Reasons.PAUSED);
+        assertThat(meanwhile.missed().orElseThrow().reason()).isEqualTo(Reason.PAUSED.name());
 
         Plan afterwards = PlanDecider.decideAfterPause(job, row, now, new Gates(Map.of()));
         assertThat(afterwards.decisions())
                 .singleElement()
                 .satisfies(decision -> assertThat(decision.origin()).isEqualTo(Origin.CATCH_UP));
         assertThat(afterwards.missed().orElseThrow().count()).isEqualTo(4);
-        assertThat(afterwards.missed().orElseThrow().reason()).isEqualTo(Reasons.PAUSED);
+        assertThat(afterwards.missed().orElseThrow().reason()).isEqualTo(Reason.PAUSED.name());
     }
 
     @Test
@@ -502,7 +502,7 @@ class PlanDeciderTest {
                 .first()
                 .satisfies(first -> {
                     assertThat(first.verdict()).isEqualTo(Verdict.SKIP);
-                    assertThat(first.reason()).contains(Reasons.TOO_LATE);
+                    assertThat(first.reason()).contains(Reason.TOO_LATE);
                 });
     }
 }

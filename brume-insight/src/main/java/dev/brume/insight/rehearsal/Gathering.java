@@ -3,7 +3,7 @@ package dev.brume.insight.rehearsal;
 import dev.brume.Attempt;
 import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.JobView;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
@@ -97,9 +97,9 @@ final class Gathering {
         OfJob job = jobs.computeIfAbsent(line.owed().job(), id -> new OfJob());
         note(line.owed());
         if (line.outcome() == Outcome.SKIPPED) {
-            String reason = line.reason().orElse("");
-            job.skipped.merge(reason, 1L, Long::sum);
-            job.busy += reason.equals(Reasons.BUSY) || reason.equals(Reasons.TOO_MANY_WAITING) ? 1 : 0;
+            Reason reason = line.reason().orElseThrow();
+            job.skipped.merge(reason.name(), 1L, Long::sum);
+            job.busy += reason == Reason.BUSY || reason == Reason.TOO_MANY_WAITING ? 1 : 0;
             return;
         }
         began(line.owed(), line.attempts());
@@ -117,7 +117,8 @@ final class Gathering {
         OfJob job = jobs.computeIfAbsent(owed.job(), id -> new OfJob());
         Instant start = attempts.get(0).startedAt();
         job.late.add(ChronoUnit.MICROS.between(owed.planned(), start));
-        job.busy += owed.note().filter(note -> note.contains(Reasons.WAITED)).isPresent() ? 1 : 0;
+        job.busy +=
+                owed.note().filter(note -> note.contains(RunRow.Owed.WAITED)).isPresent() ? 1 : 0;
         Minute minute = minutes.computeIfAbsent(micros(start) / 60_000_000, at -> new Minute());
         minute.begun++;
         if (minute.jobs.size() < NAMES) {

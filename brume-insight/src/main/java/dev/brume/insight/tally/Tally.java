@@ -2,7 +2,7 @@ package dev.brume.insight.tally;
 
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.JobAccount;
 import dev.brume.history.Span;
 import dev.brume.schedule.Occurrence;
@@ -28,8 +28,8 @@ import java.util.Set;
  */
 public final class Tally {
     private static final Set<Verdict> NOT_RUN = EnumSet.of(Verdict.SKIPPED, Verdict.MISSED, Verdict.PAUSED);
-    private static final Set<String> MISSED =
-            Set.of(Reasons.MISSED, Reasons.TOO_LATE, Reasons.NO_INSTANCE, Reasons.DECIDED_LATE);
+    private static final Set<Reason> MISSED =
+            EnumSet.of(Reason.MISSED, Reason.TOO_LATE, Reason.NO_INSTANCE, Reason.DECIDED_LATE);
 
     private final JobAccount account;
     private final Instant from;
@@ -115,10 +115,11 @@ public final class Tally {
 
     /** The verdict that follows from a reason on record. */
     private static Verdict notRun(String reason) {
-        if (reason.equals(Reasons.PAUSED)) {
+        Optional<Reason> known = Reason.named(reason);
+        if (known.filter(Reason.PAUSED::equals).isPresent()) {
             return Verdict.PAUSED;
         }
-        return MISSED.contains(reason) ? Verdict.MISSED : Verdict.SKIPPED;
+        return known.filter(MISSED::contains).isPresent() ? Verdict.MISSED : Verdict.SKIPPED;
     }
 
     private Verdict unfound(Instant planned) {

@@ -11,7 +11,7 @@ import java.util.stream.Stream;
  * @param code the same for programs
  * @param sentence the answer, in one sentence
  * @param at the instant it is about: when the occurrence, or the run, was planned; when the next one is
- * @param reason why it did not run, where that is on record; one of {@link dev.brume.Reasons}
+ * @param reason why it did not run, where that is on record; one of {@link dev.brume.Reason}
  * @param runs that it speaks of: the one asked about first, then what stood in its way
  * @param facts what it rests on, in order
  * @since 0.1.0

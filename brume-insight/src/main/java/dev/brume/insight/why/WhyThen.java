@@ -4,9 +4,10 @@ import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.history.JobAccount;
+import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.Span;
 import dev.brume.insight.tally.JobTally;
@@ -226,18 +227,27 @@ public final class WhyThen {
         return situation.runs().stream()
                 .filter(run -> run.id() == line().run())
                 .flatMap(run -> run.owed().note().stream())
-                .anyMatch(note -> note.contains(Reasons.WAITED));
+                .anyMatch(note -> note.contains(RunRow.Owed.WAITED));
     }
 
     private String skipped() {
-        String reason = finding.reason().orElse("");
-        String policy = switch (reason) {
-            case Reasons.BUSY ->
+        String name = finding.reason().orElse("");
+        String policy = Reason.named(name).map(this::skipped).orElseGet(() -> without(name));
+        return policy + " (run " + line().run() + ")";
+    }
+
+    private String without(String reason) {
+        return "did not run: " + line().outcome().map(Enum::name).orElse("") + " " + reason;
+    }
+
+    private String skipped(Reason reason) {
+        return switch (reason) {
+            case BUSY ->
                 "was skipped: "
                         + busyWith().map(this::inTheWay).orElse("earlier runs were unfinished")
                         + ", and ifBusy is "
                         + Situation.word(version.job().ifBusy().choice());
-            case Reasons.DECIDED_LATE ->
+            case DECIDED_LATE ->
                 "was skipped: nobody decided about it when it fell due ("
                         + (situation.aliveAt(occurrence.instant()).isEmpty()
                                 ? "no instance was alive"
@@ -251,20 +261,19 @@ public final class WhyThen {
                                 .orElse("an earlier one then began late")
                         + ", and ifBusy is "
                         + Situation.word(version.job().ifBusy().choice());
-            case Reasons.TOO_MANY_WAITING ->
+            case TOO_MANY_WAITING ->
                 "was skipped: as many waited as ifBusy allows, "
                         + version.job().ifBusy().bound();
-            case Reasons.TOO_LATE -> "was skipped: it could not begin within the time that its job allows";
-            case Reasons.NO_INSTANCE ->
+            case TOO_LATE -> "was skipped: it could not begin within the time that its job allows";
+            case NO_INSTANCE ->
                 "was owed by each instance, and none that serves the lane "
                         + version.job().lane() + " was alive";
-            case Reasons.BY_HAND ->
+            case BY_HAND ->
                 "was " + (line().outcome().filter(Outcome.CANCELLED::equals).isPresent() ? "cancelled" : "left out")
                         + " by an order (brume changes says whose)";
-            case Reasons.TURNED_DOWN -> "was turned down by a check before it started";
-            default -> "did not run: " + line().outcome().map(Enum::name).orElse("") + " " + reason;
+            case TURNED_DOWN -> "was turned down by a check before it started";
+            default -> without(reason.name());
         };
-        return policy + " (run " + line().run() + ")";
     }
 
     private String inTheWay(RunView run) {
@@ -299,7 +308,7 @@ public final class WhyThen {
                 : " with " + (span.count() - 1) + " others, from " + situation.time(span.first()) + " to "
                         + situation.time(span.last());
         boolean nobody = situation.aliveAt(occurrence.instant()).isEmpty();
-        String why = span.reason().equals(Reasons.PAUSED)
+        String why = span.reason().equals(Reason.PAUSED.name())
                 ? "the job was paused"
                         + pausedThen.map(text -> " (" + text + ")").orElse("")
                 : nobody

@@ -6,7 +6,7 @@ import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.history.JobAccount;
 import dev.brume.history.Span;
@@ -118,7 +118,7 @@ class TallyTest {
                 return Verdict.LATE;
             }
             case 2 -> {
-                lines.add(line(second, Outcome.SKIPPED, Reasons.BUSY, null));
+                lines.add(line(second, Outcome.SKIPPED, Reason.BUSY.name(), null));
                 return Verdict.SKIPPED;
             }
             case 3 -> {
@@ -126,7 +126,8 @@ class TallyTest {
                 return Verdict.WAITING;
             }
             case 4 -> {
-                spans.add(new Span(7, 1, second, second.plus(1, ChronoUnit.MICROS), second, second, 1, Reasons.MISSED));
+                spans.add(new Span(
+                        7, 1, second, second.plus(1, ChronoUnit.MICROS), second, second, 1, Reason.MISSED.name()));
                 return Verdict.MISSED;
             }
             default -> {
@@ -146,7 +147,7 @@ class TallyTest {
                 BEGIN.plusSeconds(60),
                 BEGIN.plusSeconds(120),
                 5,
-                Reasons.PAUSED);
+                Reason.PAUSED.name());
         List<JobAccount.Line> lines = List.of(
                 line(BEGIN, Outcome.SUCCEEDED, null, Duration.ZERO),
                 line(BEGIN.plusSeconds(7), Outcome.SUCCEEDED, null, Duration.ZERO));

@@ -10,7 +10,7 @@ import dev.brume.GateKey;
 import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.history.Gate;
 import dev.brume.history.RunFilter;
@@ -104,7 +104,7 @@ class GatesTest {
                 .singleElement()
                 .satisfies(run -> {
                     assertThat(run.outcome()).contains(Outcome.SKIPPED);
-                    assertThat(run.reason()).contains(Reasons.BUSY);
+                    assertThat(run.reason()).contains(Reason.BUSY.name());
                 });
     }
 

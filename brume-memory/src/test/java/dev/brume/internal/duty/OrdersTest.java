@@ -13,7 +13,7 @@ import dev.brume.JobName;
 import dev.brume.OneOff;
 import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -139,7 +139,7 @@ class OrdersTest {
 
         assertThat(runs()).singleElement().satisfies(run -> {
             assertThat(run.outcome()).contains(Outcome.SKIPPED);
-            assertThat(run.reason()).contains(Reasons.JOB_DROPPED);
+            assertThat(run.reason()).contains(Reason.JOB_DROPPED.name());
         });
     }
 

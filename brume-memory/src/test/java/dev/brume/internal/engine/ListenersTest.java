@@ -12,7 +12,7 @@ import dev.brume.Listener;
 import dev.brume.ListenerStatus;
 import dev.brume.Outcome;
 import dev.brume.PayloadType;
-import dev.brume.Reasons;
+import dev.brume.Reason;
 import dev.brume.history.RunView;
 import dev.brume.memory.MemoryStore;
 import java.time.Duration;
@@ -147,7 +147,7 @@ class ListenersTest {
         RunView lamps = ended(start("lamps"));
 
         assertThat(tide.outcome()).contains(Outcome.SKIPPED);
-        assertThat(tide.reason()).contains(Reasons.TURNED_DOWN);
+        assertThat(tide.reason()).contains(Reason.TURNED_DOWN.name());
         assertThat(tide.lastAttempt().orElseThrow().error()).contains("storm: gale warning for tides");
         assertThat(lamps.outcome()).contains(Outcome.SUCCEEDED);
         assertThat(next(problems).text()).contains("check 'broken' threw; it turns nothing down");
@@ -191,7 +191,7 @@ class ListenersTest {
         assertThat(ended(good).result()).contains("loaded 17");
         RunView failed = ended(bad);
         assertThat(failed.outcome()).contains(Outcome.FAILED);
-        assertThat(failed.reason()).contains(Reasons.UNREADABLE_PAYLOAD);
+        assertThat(failed.reason()).contains(Reason.UNREADABLE_PAYLOAD.name());
         assertThat(failed.attempts()).hasSize(1);
         assertThat(failed.lastAttempt().orElseThrow().error().orElse(""))
                 .contains("its payload cannot be read as cars-1");
@@ -215,7 +215,7 @@ class ListenersTest {
         assertThat(failed.kind()).isEqualTo(Event.Kind.FAILED);
         assertThat(failed.attempt()).hasValue(1);
         assertThat(failed.outcome()).contains(Outcome.FAILED);
-        assertThat(failed.reason()).contains(Reasons.NO_ATTEMPT_LEFT);
+        assertThat(failed.reason()).contains(Reason.NO_ATTEMPT_LEFT);
         assertThat(failed.took()).isPresent();
         assertThat(failed.planned()).isEqualTo(started.planned()).isPresent();
     }
