@@ -73,13 +73,16 @@ final class JdbcHealth {
         return switch (dialect) {
             case POSTGRESQL ->
                 sql.query(
-                        "select c.relname as name, greatest(coalesce(s.n_live_tup, 0), c.reltuples::bigint) as live,"
-                                + " coalesce(s.n_dead_tup, 0) as dead, pg_total_relation_size(c.oid) as bytes,"
-                                + " greatest(s.last_vacuum, s.last_autovacuum) as cleaned"
-                                + " from pg_class c join pg_namespace n on n.oid = c.relnamespace"
-                                + " left join pg_stat_user_tables s on s.relid = c.oid"
-                                + " where c.relkind = 'r' and c.relname like 'brume\\_%' and n.nspname = coalesce(cast(? as text), current_schema())"
-                                + " order by c.relname",
+                        """
+                        select c.relname as name, greatest(coalesce(s.n_live_tup, 0), c.reltuples::bigint) as live,
+                            coalesce(s.n_dead_tup, 0) as dead, pg_total_relation_size(c.oid) as bytes,
+                            greatest(s.last_vacuum, s.last_autovacuum) as cleaned
+                        from pg_class c
+                        join pg_namespace n on n.oid = c.relnamespace
+                        left join pg_stat_user_tables s on s.relid = c.oid
+                        where c.relkind = 'r' and c.relname like 'brume\\_%'
+                        and n.nspname = coalesce(cast(? as text), current_schema())
+                        order by c.relname""",
                         row -> new Health.Table(
                                 row.text("name"),
                                 row.number("live"),
@@ -87,12 +90,12 @@ final class JdbcHealth {
                                 row.number("bytes"),
                                 row.optionalInstant("cleaned")),
                         schema);
-            case MARIADB ->
-                sql.query(
-                        "select table_name as name, coalesce(table_rows, 0) as live,"
-                                + " coalesce(data_length + index_length, 0) as bytes from information_schema.tables"
-                                + " where table_schema = coalesce(?, database()) and table_name like 'brume\\_%' order by table_name",
-                        JdbcHealth::plainTable, schema);
+            case MARIADB -> sql.query("""
+                        select table_name as name, coalesce(table_rows, 0) as live,
+                            coalesce(data_length + index_length, 0) as bytes
+                        from information_schema.tables
+                        where table_schema = coalesce(?, database()) and table_name like 'brume\\_%'
+                        order by table_name""", JdbcHealth::plainTable, schema);
             case H2 -> sql.query("""
                         select table_name as name, row_count_estimate as live, 0 as bytes
                         from information_schema.tables

@@ -87,11 +87,18 @@ final class OutlookQuery {
         if (dialect == Dialect.POSTGRESQL) {
             values.add(String.join(",", lanes));
             String condition = hint("x.ready_at") + ClaimRows.needsMet(look.ability(), values);
-            return "(select min(r.ready_at) from generate_series(0, 9) as p(priority)"
-                    + " cross join unnest(string_to_array(?, ',')) as l(lane)"
-                    + " cross join lateral (select x.ready_at from brume_run x where x.state in ('PLANNED', 'BACKING_OFF')"
-                    + " and x.lane = l.lane and x.priority = p.priority" + condition
-                    + " order by x.ready_at limit 1) r)";
+            return """
+                    (select min(r.ready_at)
+                    from generate_series(0, 9) as p(priority)
+                    cross join unnest(string_to_array(?, ',')) as l(lane)
+                    cross join lateral (
+                        select x.ready_at
+                        from brume_run x
+                        where x.state in ('PLANNED', 'BACKING_OFF') and x.lane = l.lane and x.priority = p.priority
+                            {condition}
+                        order by x.ready_at
+                        limit 1
+                    ) r)""".replace("{condition}", condition);
         }
         String column = dialect.readyColumn();
         List<String> each = new ArrayList<>();

@@ -101,6 +101,38 @@ final class PostgresTransaction extends JdbcTransaction {
             from ended
             returning run_id, session_id, fence""");
 
+    private static final String CLAIM = sql("""
+            with ready as materialized (
+                select r.id
+                from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)
+                cross join lateral (
+                    select x.id, x.ready_at
+                    from brume_run x
+                    where x.state in ('PLANNED', 'BACKING_OFF') and x.lane = ? and x.priority = p.priority
+                        and x.ready_at <= clock_timestamp() and (x.start_by is null or x.start_by > clock_timestamp())
+                        {met}
+                    order by x.ready_at
+                    limit ?
+                ) r
+                order by {order}r.ready_at, r.id
+                limit ?
+            ), locked as materialized (
+                select l.place
+                from ready
+                cross join lateral (
+                    select x.ctid as place
+                    from brume_run x
+                    where x.id = ready.id and x.state || '' in ('PLANNED', 'BACKING_OFF')
+                    offset 0
+                    for update skip locked
+                ) l
+            )
+            update brume_run
+            set state = 'RUNNING', session_id = ?, fence = ? + nextval('brume_fence_number'),
+                leased_at = clock_timestamp(), attempt = attempt + 1, start_by = null
+            where ctid = any (array(select place from locked))
+            returning {run}""");
+
     private static final String TAKE_UNSETTLED = """
             with picked as materialized (
                 select s.place
@@ -232,19 +264,8 @@ final class PostgresTransaction extends JdbcTransaction {
         String met = ClaimRows.needsMet(claim.ability(), values);
         values.addAll(List.of(claim.limit(), claim.limit(), claim.session(), Fence.of(claim.epoch(), 0)));
         List<RunRow> leased = sql.query(
-                "with ready as materialized (select r.id from (values (9), (8), (7), (6), (5), (4), (3), (2), (1), (0)) as p(priority)"
-                        + " cross join lateral (select x.id, x.ready_at from brume_run x"
-                        + " where x.state in ('PLANNED', 'BACKING_OFF') and x.lane = ? and x.priority = p.priority"
-                        + " and x.ready_at <= clock_timestamp() and (x.start_by is null or x.start_by > clock_timestamp())"
-                        + (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + met
-                        + " order by x.ready_at limit ?) r order by "
-                        + (claim.oldestFirst() ? "" : "p.priority desc, ") + "r.ready_at, r.id limit ?),"
-                        + " locked as materialized (select l.place from ready cross join lateral"
-                        + " (select x.ctid as place from brume_run x where x.id = ready.id"
-                        + " and x.state || '' in ('PLANNED', 'BACKING_OFF') offset 0 for update skip locked) l)"
-                        + " update brume_run set state = 'RUNNING', session_id = ?, fence = ? + nextval('brume_fence_number'),"
-                        + " leased_at = clock_timestamp(), attempt = attempt + 1, start_by = null"
-                        + " where ctid = any (array(select place from locked)) returning " + Rows.RUN,
+                CLAIM.replace("{met}", (claim.hint().isPresent() ? " and x.ready_at >= ?" : "") + met)
+                        .replace("{order}", claim.oldestFirst() ? "" : "p.priority desc, "),
                 Rows::run,
                 values.toArray());
         return leased.stream()

@@ -1,11 +1,11 @@
 package dev.brume.testkit;
 
-import dev.brume.Reason;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.AttemptEnd;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunRow;

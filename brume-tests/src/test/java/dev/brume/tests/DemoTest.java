@@ -54,62 +54,6 @@ class DemoTest {
                 .contains("quay-3");
         theWeekBeforeIsOnRecord();
         whatTheDocumentsShowIsWhatIsPrinted();
-        whatProgramsAreToldIsAsTheSchemasSay(runs);
-    }
-
-    private void whatProgramsAreToldIsAsTheSchemasSay(List<Map<String, Object>> runs) throws Exception {
-        OutputSchemas schemas = new OutputSchemas(folder, "brume-demo");
-        String twice = runs.stream()
-                .filter(run -> ((List<?>) run.get("attempts")).size() == 2)
-                .findFirst()
-                .orElseThrow()
-                .get("run")
-                .toString();
-        String skipped = runs.stream()
-                .filter(run -> "SKIPPED".equals(run.get("outcome")))
-                .findFirst()
-                .orElseThrow()
-                .get("run")
-                .toString();
-        schemas.check("jobs", "jobs");
-        schemas.check("runs", "runs", "--count", "500");
-        schemas.check("runs --spans", "runs", "--spans");
-        schemas.check("show", "show", twice);
-        assertThat(schemas.check("show", "show", skipped)).contains("\"why\" : \"");
-        schemas.check("tally", "tally", "--from", "7d");
-        schemas.check("stats", "stats");
-        schemas.check("why", "why", "minute/harbour-log");
-        schemas.check("doctor", "doctor");
-        schemas.check("changes", "changes", "--count", "100");
-        schemas.check("instances", "instances", "--all");
-        schemas.check("calendars", "calendars");
-        schemas.check("named-leases", "named-leases");
-        schemas.check("one-off list", "one-off", "list");
-        schemas.check("preview", "preview", "--job", "archive-sync", "--count", "3");
-        schemas.check("preview --around-transitions", "preview", "--job", "archive-sync", "--around-transitions");
-        schemas.check("preview --month", "preview", "--job", "archive-sync", "--month");
-        schemas.check("explain", "explain", "--job", "archive-sync");
-        schemas.check("rehearse", "rehearse", "brume-demo/harbour.yaml", "--against", "store", "--for", "1d");
-        schemas.check("diff", "diff", "brume-demo/harbour.yaml");
-        schemas.check("keep", "keep");
-        schemas.check("seal", "seal");
-        schemas.check("seal head", "seal", "head");
-        schemas.check("seal verify", "seal", "verify");
-        schemas.check("export ledger", "export", "ledger");
-        schemas.check("export changes", "export", "changes");
-        schemas.check("pause", "pause", "archive-sync");
-        schemas.check("resume", "resume", "archive-sync");
-        schemas.check("run-now", "run-now", "archive-sync");
-        schemas.check("rerun", "rerun", twice);
-        schemas.check("cancel", "cancel", twice);
-        schemas.check("skip", "skip", "archive-sync");
-        schemas.check("backfill", "backfill", "archive-sync", "--from", "2026-11-20");
-        schemas.check("one-off add", "one-off", "add", "bridge-closure", "winter", "--at", "2027-12-24T10:00:00Z");
-        schemas.check("one-off move", "one-off", "move", "bridge-closure", "winter", "--at", "2027-12-25T10:00:00Z");
-        schemas.check("one-off drop", "one-off", "drop", "bridge-closure", "winter");
-        schemas.check("drain", "drain", "quay-9");
-        schemas.check("drop", "drop", "archive-sync");
-        schemas.check("restored", "restored");
     }
 
     private void whatTheDocumentsShowIsWhatIsPrinted() throws Exception {

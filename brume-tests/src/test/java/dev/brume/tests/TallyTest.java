@@ -1,6 +1,5 @@
 package dev.brume.tests;
 
-import dev.brume.Reason;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
@@ -8,6 +7,7 @@ import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.Reason;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
 import dev.brume.history.RunRow;
