@@ -3,6 +3,7 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
+import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OneOff;
@@ -31,6 +32,18 @@ class StartWithinTest {
 
     private final CountDownLatch go = new CountDownLatch(1);
     private final BlockingQueue<Long> started = new LinkedBlockingQueue<>();
+    private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
+
+    private Event skipped() throws InterruptedException {
+        for (Event event = events.poll(30, TimeUnit.SECONDS);
+                event != null;
+                event = events.poll(30, TimeUnit.SECONDS)) {
+            if (event.reason().filter(Reason.TOO_LATE::equals).isPresent()) {
+                return event;
+            }
+        }
+        throw new AssertionError("no event of a run that was too late");
+    }
 
     private static RunView first(Brume brume, Predicate<RunView> condition) {
         long until = System.nanoTime() + TimeUnit.SECONDS.toNanos(30);
@@ -51,6 +64,7 @@ class StartWithinTest {
                 Brume brume = Brume.on(fresh.store())
                         .instance("quay-1")
                         .poll(Duration.ofMillis(100))
+                        .engineListener(events::add)
                         .build()) {
             brume.handler("work", run -> {
                 started.add(run.id());
@@ -73,6 +87,7 @@ class StartWithinTest {
             assertThat(unserved.outcome()).contains(Outcome.SKIPPED);
             assertThat(unserved.reason()).contains(Reason.TOO_LATE.name());
             assertThat(unserved.attempts()).isEmpty();
+            assertThat(skipped().job()).as("a listener of this job hears of it").contains(NIGHT);
 
             brume.oneOffs()
                     .add(OneOff.of(NIGHT, "over already")

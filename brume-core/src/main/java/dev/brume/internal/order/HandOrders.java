@@ -25,6 +25,7 @@ import dev.brume.internal.plan.OneOffDuty;
 import dev.brume.internal.plan.PlanWriter;
 import dev.brume.internal.run.GateLocks;
 import dev.brume.internal.run.Settling;
+import dev.brume.internal.run.StopDuty;
 import dev.brume.internal.text.Payloads;
 import dev.brume.schedule.Note;
 import dev.brume.schedule.Occurrence;
@@ -267,6 +268,7 @@ public final class HandOrders {
         });
         if (result == Cancelled.ENDED) {
             settling.settle(List.of(run));
+            StopDuty.tellEnded(instance, seen.get(), Reason.BY_HAND);
         }
         if (result != Cancelled.ALREADY_ENDED) {
             instance.call();

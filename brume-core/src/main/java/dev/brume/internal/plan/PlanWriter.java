@@ -274,7 +274,11 @@ public final class PlanWriter {
         runs.add(run);
         if (instance.wants(Event.Kind.PLANNED)) {
             tales.add(() -> instance.tell(
-                    Event.Kind.PLANNED, item.job().name(), id, owed.origin() + ", planned " + owed.planned()));
+                    Event.Kind.PLANNED,
+                    item.job().name(),
+                    id,
+                    owed.origin() + ", planned " + owed.planned(),
+                    event -> event.withPlanned(owed.planned())));
         }
         if (starts && item.only().isEmpty() && leasing.leavesToOthers(item.job())) {
             tales.add(() -> instance.tellUnknown(item.job()));
@@ -283,7 +287,11 @@ public final class PlanWriter {
             leased.add(new LeasedRun(run, item.job(), instance.settings().instance(), nanos));
         } else if (!starts) {
             tales.add(() -> instance.tell(
-                    Event.Kind.WAITING, item.job().name(), id, "waits for an earlier run, planned " + owed.planned()));
+                    Event.Kind.WAITING,
+                    item.job().name(),
+                    id,
+                    "waits for an earlier run, planned " + owed.planned(),
+                    event -> event.withPlanned(owed.planned())));
         }
     }
 

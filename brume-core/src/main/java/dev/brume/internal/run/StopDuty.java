@@ -5,8 +5,10 @@ import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.StopReason;
 import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
 import dev.brume.internal.duty.Instance;
 import dev.brume.spi.LeasedRun;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -68,20 +70,21 @@ public final class StopDuty {
         });
         if (!ended.isEmpty()) {
             settling.settle(ended.keySet());
-            ended.forEach((run, why) -> instance.store()
-                    .history()
-                    .run(run)
-                    .ifPresent(view -> instance.tell(
-                            Event.Kind.CANCELLED,
-                            view.job(),
-                            run,
-                            reason(why) + " while it waited, planned "
-                                    + view.owed().planned(),
-                            event -> event.withOutcome(Outcome.CANCELLED)
-                                    .withReason(reason(why))
-                                    .withPlanned(view.owed().planned()))));
+            ended.forEach((run, why) ->
+                    instance.store().history().run(run).ifPresent(view -> tellEnded(instance, view, reason(why))));
         }
         return ended.size();
+    }
+
+    /** Tells of a run that was ended while it waited. */
+    public static void tellEnded(Instance instance, RunView run, Reason why) {
+        Instant planned = run.owed().planned();
+        instance.tell(
+                Event.Kind.CANCELLED,
+                run.job(),
+                run.id(),
+                why + " while it waited, planned " + planned,
+                event -> event.withOutcome(Outcome.CANCELLED).withReason(why).withPlanned(planned));
     }
 
     static Reason reason(StopReason why) {

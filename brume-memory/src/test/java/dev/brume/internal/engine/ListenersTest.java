@@ -3,6 +3,7 @@ package dev.brume.internal.engine;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
+import dev.brume.Cancelled;
 import dev.brume.Event;
 import dev.brume.EventFilter;
 import dev.brume.Job;
@@ -218,5 +219,23 @@ class ListenersTest {
         assertThat(failed.reason()).contains(Reason.NO_ATTEMPT_LEFT);
         assertThat(failed.took()).isPresent();
         assertThat(failed.planned()).isEqualTo(started.planned()).isPresent();
+    }
+
+    @Test
+    void aRunThatIsCancelledWhileItWaitsIsToldToo() throws Exception {
+        BlockingQueue<Event> heard = new LinkedBlockingQueue<>();
+        brume.define(Job.named("buoys"), run -> go.await());
+        brume.listen("cancelled", EventFilter.of(Event.Kind.CANCELLED), heard::add);
+        brume.start();
+        start("buoys");
+        long run = start("buoys");
+
+        assertThat(brume.orders("anna", "").cancel(run)).isEqualTo(Cancelled.ENDED);
+
+        Event cancelled = next(heard);
+        assertThat(cancelled.job()).contains(JobName.parse("buoys"));
+        assertThat(cancelled.run()).hasValue(run);
+        assertThat(cancelled.outcome()).contains(Outcome.CANCELLED);
+        assertThat(cancelled.reason()).contains(Reason.BY_HAND);
     }
 }
