@@ -46,8 +46,9 @@ final class EndRows {
                         each.end.outcome(),
                         each.end.last().endedAt(),
                         GateKey.join(each.run.gates())));
-        runs.addOutputs(
-                accepted.stream().flatMap(each -> RunRows.Printed.of(each.end)).toList());
+        runs.addOutputs(accepted.stream()
+                .flatMap(each -> RunRows.OutputRow.of(each.end))
+                .toList());
         return Set.copyOf(held.keySet());
     }
 
@@ -90,7 +91,7 @@ final class EndRows {
                         release.readyAt(),
                         Json.attempts(release.attempts()),
                         release.lease().run()));
-        runs.addOutputs(accepted.stream().flatMap(RunRows.Printed::of).toList());
+        runs.addOutputs(accepted.stream().flatMap(RunRows.OutputRow::of).toList());
         return Set.copyOf(held.keySet());
     }
 

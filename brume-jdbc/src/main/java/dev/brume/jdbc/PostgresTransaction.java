@@ -302,7 +302,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 longs(all, end -> end.lease().run())));
         runs.addOutputs(all.stream()
                 .filter(end -> accepted.contains(end.lease()))
-                .flatMap(RunRows.Printed::of)
+                .flatMap(RunRows.OutputRow::of)
                 .toList());
         return accepted;
     }

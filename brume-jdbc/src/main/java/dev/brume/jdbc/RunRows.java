@@ -153,30 +153,30 @@ final class RunRows {
     }
 
     /** What an attempt printed. */
-    record Printed(long run, int attempt, Output output) {
-        static Stream<Printed> of(RunEnd end) {
+    record OutputRow(long run, int attempt, Output output) {
+        static Stream<OutputRow> of(RunEnd end) {
             return end.output().stream()
-                    .map(printed -> new Printed(end.lease().run(), end.last().number(), printed));
+                    .map(printed -> new OutputRow(end.lease().run(), end.last().number(), printed));
         }
 
-        static Stream<Printed> of(RunRelease release) {
+        static Stream<OutputRow> of(RunRelease release) {
             return release.output().stream().map(printed -> {
                 List<Attempt> attempts = release.attempts();
                 int number = attempts.get(attempts.size() - 1).number();
-                return new Printed(release.lease().run(), number, printed);
+                return new OutputRow(release.lease().run(), number, printed);
             });
         }
     }
 
-    void addOutputs(List<Printed> all) {
+    void addOutputs(List<OutputRow> all) {
         if (all.isEmpty()) {
             return;
         }
         if (dialect.takesArrays()) {
             sql.update(
                     ADD_OUTPUTS_AT_ONCE,
-                    sql.array("int8", all.stream().map(Printed::run).toArray()),
-                    sql.array("int4", all.stream().map(Printed::attempt).toArray()),
+                    sql.array("int8", all.stream().map(OutputRow::run).toArray()),
+                    sql.array("int4", all.stream().map(OutputRow::attempt).toArray()),
                     sql.array(
                             "text", all.stream().map(each -> each.output.text()).toArray(String[]::new)),
                     sql.array(

@@ -62,9 +62,14 @@ public final class Aftermath {
         return accepted;
     }
 
+    /** {@return an event with what programs are told of an attempt} */
+    public static Event facts(Event event, RunRow run) {
+        return event.withAttempt(run.attempt()).withPlanned(run.owed().planned());
+    }
+
     /** {@return an event with what programs are told of an attempt's end} */
     public static Event facts(Event event, RunRow run, AfterAttempt after) {
-        Event attempt = event.withAttempt(run.attempt()).withPlanned(run.owed().planned());
+        Event attempt = facts(event, run);
         if (after instanceof AfterAttempt.Ends end) {
             Event ended = attempt.withOutcome(end.outcome());
             return end.reason().map(ended::withReason).orElse(ended);

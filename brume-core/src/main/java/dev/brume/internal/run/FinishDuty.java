@@ -231,9 +231,7 @@ public final class FinishDuty implements Duty {
                 text,
                 event -> reported.accepted()
                         ? Aftermath.facts(event.withTook(reported.took()), run.row(), reported.after())
-                        : event.withTook(reported.took())
-                                .withAttempt(run.row().attempt())
-                                .withPlanned(run.row().owed().planned()));
+                        : Aftermath.facts(event.withTook(reported.took()), run.row()));
     }
 
     private static String firstLine(String text) {

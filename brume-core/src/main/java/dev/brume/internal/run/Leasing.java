@@ -93,8 +93,7 @@ public final class Leasing {
                     run.job().name(),
                     run.id(),
                     "planned " + row.owed().planned() + late,
-                    event -> event.withAttempt(row.attempt())
-                            .withPlanned(row.owed().planned()));
+                    event -> Aftermath.facts(event, row));
             start(instance, run);
             if (!isLive(instance, run)) {
                 instance.workers().stop(run, StopReason.LEASE_LOST);
