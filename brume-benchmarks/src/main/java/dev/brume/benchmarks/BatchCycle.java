@@ -30,8 +30,8 @@ final class BatchCycle {
     void prepare() throws SQLException {
         try (Connection connection = source.getConnection();
                 PreparedStatement insert = connection.prepareStatement(
-                        "insert into brume_job (namespace, name, version, source, cursor_at, used, cap, waiting)"
-                                + " values ('main', ?, 1, 'raw', ?, 0, 1, 0)")) {
+                        "insert into brume_job (namespace, name, version, source, cursor_at, cap)"
+                                + " values ('main', ?, 1, 'raw', ?, 1)")) {
             connection.setAutoCommit(false);
             for (int i = 0; i < jobs; i++) {
                 insert.setString(1, "job-" + i);
@@ -50,8 +50,8 @@ final class BatchCycle {
                 PreparedStatement insert = connection.prepareStatement("insert into brume_run (id, job_id, " + OWED
                         + ", state, priority, session_id, fence, attempt) values (?, ?, ?, '', 'SCHEDULE', '', 'UTC', 1,"
                         + " 'main', ?, 'RUNNING', 5, ?, ?, 1)");
-                PreparedStatement move = connection.prepareStatement(
-                        "update brume_job set cursor_at = ?, next_at = ?, used = 0 where id = ?");
+                PreparedStatement move =
+                        connection.prepareStatement("update brume_job set cursor_at = ?, next_at = ? where id = ?");
                 PreparedStatement delete = connection.prepareStatement("delete from brume_run where id = ?");
                 PreparedStatement line = connection.prepareStatement("insert into brume_ledger (run_id, job_id, " + OWED
                         + ", outcome, attempt, recorded_at) values (?, ?, ?, '', 'SCHEDULE', '', 'UTC', 1, 'main', ?,"

@@ -269,7 +269,13 @@ public final class FlatnessBenchmark {
             Attempt attempt = Attempt.begun(run.attempt(), "bench", lease.session(), lease.fence(), lease.since())
                     .ended(lease.since(), AttemptEnd.SUCCEEDED, Optional.empty());
             return new RunEnd(
-                    run.leaseKey(), Outcome.SUCCEEDED, Optional.empty(), attempt, Optional.empty(), Optional.empty());
+                    run.leaseKey(),
+                    Outcome.SUCCEEDED,
+                    Optional.empty(),
+                    attempt,
+                    Optional.empty(),
+                    Optional.empty(),
+                    /* settles= */ false);
         }
     }
 }

@@ -77,11 +77,10 @@ public final class ThroughputBenchmark {
         server.freshStore(pool, "raw");
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
-            statement.execute(
-                    "insert into raw.brume_job (namespace, name, version, source, cursor_at, used, cap, waiting)"
-                            + " select 'main', 'job-' || i, 1, 'raw', now(), 0, 1, 0 from generate_series(1, "
-                            + RawCycle.JOBS
-                            + ") as g(i)");
+            statement.execute("insert into raw.brume_job (namespace, name, version, source, cursor_at, cap)"
+                    + " select 'main', 'job-' || i, 1, 'raw', now(), 1 from generate_series(1, "
+                    + RawCycle.JOBS
+                    + ") as g(i)");
             statement.execute("vacuum analyze raw.brume_job");
         }
         return new RawCycle(pool, "raw");

@@ -13,9 +13,10 @@ import java.util.Optional;
  * @param source where the definition came from
  * @param cursor every occurrence up to here, inclusive, has been decided
  * @param nextAt when the next occurrence is due, empty if none follows
- * @param used how many places are taken: live runs that do not wait
+ * @param used how many places are taken: live runs that do not wait, counted when the row was read
  * @param cap how many places there are
- * @param waiting how many runs wait
+ * @param waiting how many runs wait, counted when the row was read
+ * @param runs its newest runs
  * @param afterEnd where its schedule stands that goes by the ends of runs, if it has one
  * @param dropped whether it owes nothing any more
  * @param paused whether it owes nothing for now
@@ -31,13 +32,21 @@ public record JobRow(
         int used,
         int cap,
         int waiting,
+        NewestRuns runs,
         Optional<AfterEnd> afterEnd,
         boolean dropped,
         boolean paused) {
 
     /** {@return the row with other counts of places taken and runs that wait} */
     public JobRow counted(int taken, int waits) {
-        return new JobRow(id, name, version, source, cursor, nextAt, taken, cap, waits, afterEnd, dropped, paused);
+        return new JobRow(
+                id, name, version, source, cursor, nextAt, taken, cap, waits, runs, afterEnd, dropped, paused);
+    }
+
+    /** {@return the row with other newest runs} */
+    public JobRow with(NewestRuns newest) {
+        return new JobRow(
+                id, name, version, source, cursor, nextAt, used, cap, waiting, newest, afterEnd, dropped, paused);
     }
 
     /** {@return the row of a job that owes nothing any more} */
@@ -52,6 +61,7 @@ public record JobRow(
                 used,
                 cap,
                 waiting,
+                runs,
                 Optional.empty(),
                 true,
                 paused);
@@ -59,12 +69,18 @@ public record JobRow(
 
     /** {@return the row with another next occurrence} */
     public JobRow due(Optional<Instant> next) {
-        return new JobRow(id, name, version, source, cursor, next, used, cap, waiting, afterEnd, dropped, paused);
+        return new JobRow(id, name, version, source, cursor, next, used, cap, waiting, runs, afterEnd, dropped, paused);
     }
 
     /** {@return the row paused or no longer} */
     public JobRow paused(boolean isPaused) {
-        return new JobRow(id, name, version, source, cursor, nextAt, used, cap, waiting, afterEnd, dropped, isPaused);
+        return new JobRow(
+                id, name, version, source, cursor, nextAt, used, cap, waiting, runs, afterEnd, dropped, isPaused);
+    }
+
+    /** {@return how many runs of the job are live, counted when the row was read} */
+    public int live() {
+        return used + waiting;
     }
 
     /** {@return the key of the definition in force} */

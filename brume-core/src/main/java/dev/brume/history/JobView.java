@@ -11,7 +11,7 @@ import java.util.Optional;
  * @param row as it stands
  * @param job the definition in force
  * @param definedAt when that came into force
- * @param lastEnd the run that ended last
+ * @param lastEnd the end of its newest run that has ended, as long as the ledger keeps it
  * @since 0.1.0
  */
 public record JobView(JobRow row, Job job, Instant definedAt, Optional<LastEnd> lastEnd) {

@@ -4,7 +4,7 @@ import dev.brume.Outcome;
 import java.time.Instant;
 
 /**
- * The run of a job that ended last.
+ * The end of the newest run of a job that has ended.
  *
  * @param run its id
  * @param outcome how

@@ -2,7 +2,7 @@ package dev.brume.spi;
 
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
-import dev.brume.history.LastEnd;
+import dev.brume.history.NewestRuns;
 import java.time.Instant;
 import java.util.Optional;
 
@@ -12,25 +12,21 @@ import java.util.Optional;
  * @param id the job
  * @param cursor the new cursor
  * @param nextAt the next occurrence
- * @param used the places taken
- * @param waiting the runs that wait
- * @param lastEnd the run that ended last, if that changes; one that ended before the one on record changes nothing
+ * @param runs its newest runs
  * @param afterEnd where its schedule stands that goes by the ends of runs, if that changes
  * @since 0.1.0
  */
 public record JobAdvance(
-        long id,
-        Instant cursor,
-        Optional<Instant> nextAt,
-        int used,
-        int waiting,
-        Optional<LastEnd> lastEnd,
-        Optional<AfterEnd> afterEnd) {
+        long id, Instant cursor, Optional<Instant> nextAt, NewestRuns runs, Optional<AfterEnd> afterEnd) {
 
-    /** {@return the change that writes a row's counts and leaves the rest as it is} */
+    /** {@return the change that writes a row's next occurrence and newest runs, and leaves its schedule as it is} */
     public static JobAdvance of(JobRow row) {
-        return new JobAdvance(
-                row.id(), row.cursor(), row.nextAt(), row.used(), row.waiting(), Optional.empty(), Optional.empty());
+        return new JobAdvance(row.id(), row.cursor(), row.nextAt(), row.runs(), Optional.empty());
+    }
+
+    /** {@return the same change with other newest runs} */
+    public JobAdvance with(NewestRuns newest) {
+        return new JobAdvance(id, cursor, nextAt, newest, afterEnd);
     }
 
     /** {@return a row as this change leaves it} */
@@ -42,9 +38,10 @@ public record JobAdvance(
                 row.source(),
                 cursor,
                 row.paused() ? Optional.empty() : nextAt,
-                used,
+                row.used(),
                 row.cap(),
-                waiting,
+                row.waiting(),
+                runs,
                 afterEnd.isPresent() ? afterEnd : row.afterEnd(),
                 row.dropped(),
                 row.paused());

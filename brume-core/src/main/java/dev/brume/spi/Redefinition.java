@@ -41,6 +41,7 @@ public record Redefinition(
                 row.used(),
                 job.ifBusy().places(),
                 row.waiting(),
+                row.runs(),
                 afterEnd,
                 row.dropped(),
                 row.paused());

@@ -16,6 +16,7 @@ import java.util.Optional;
  * @param last the attempt that ended it
  * @param result what it returned
  * @param output what it printed
+ * @param settles whether something follows it for certain; the end of any other run is settled only if somebody awaits it
  * @since 0.1.0
  */
 public record RunEnd(
@@ -24,4 +25,5 @@ public record RunEnd(
         Optional<Reason> reason,
         Attempt last,
         Optional<String> result,
-        Optional<Output> output) {}
+        Optional<Output> output,
+        boolean settles) {}

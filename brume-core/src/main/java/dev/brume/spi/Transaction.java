@@ -134,12 +134,8 @@ public interface Transaction {
     /** Leases waiting runs to a session, by priority and then by time, passing over those that others hold. */
     List<RunRow> claim(Claim claim);
 
-    /**
-     * Ends leased runs: live row out, ledger line in, settle row in.
-     *
-     * @return the leases that still held; the others are refused
-     */
-    Set<LeaseKey> end(List<RunEnd> ends);
+    /** Ends leased runs: live row out, ledger line in, and a settle row where something follows the end or somebody awaits it. */
+    Ended end(List<RunEnd> ends);
 
     /**
      * Takes the lease off runs that are to be tried again.
@@ -177,6 +173,20 @@ public interface Transaction {
     /** Takes what is to be settled of ended runs; skips those that others hold. */
     List<Settle> takeUnsettled(Collection<Long> runs);
 
+    /**
+     * Has the ends of all live runs of locked jobs settled from now on, passing over those that others hold. Whoever makes a run wait
+     * for them asks for it in the same transaction.
+     */
+    Awaited await(Collection<Long> jobs);
+
+    /**
+     * Notes that somebody is to look whether waiting runs may go: an end was under way when they came to wait, or there is room
+     * for another reason than an end. What is noted already stays.
+     *
+     * @param jobs of each run its job
+     */
+    void lookAgain(Map<Long, Long> jobs);
+
     /** Lets waiting runs of locked jobs go: they may be claimed from an instant on. */
     void letGo(Collection<Long> runs, Instant readyAt);
 
@@ -205,9 +215,9 @@ public interface Transaction {
     /** {@return the steps of retention} */
     RetentionSteps retention();
 
-    /** Locks jobs whose counted places differ from their live runs, and returns the true counts. */
-    List<Recount> recount(int limit);
+    /** Locks jobs whose row says that only the newest run can be live, although another one is. */
+    List<JobRow> crowdedUnawares(int limit);
 
-    /** Reads, without locking, jobs of which runs wait although places of the job are free. */
+    /** Reads, without locking, jobs that are not paused and of which runs wait although places of the job are free. */
     List<Long> jobsWithRoomAndWaiting(int limit);
 }

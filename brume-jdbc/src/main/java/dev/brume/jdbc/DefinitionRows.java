@@ -43,9 +43,9 @@ final class DefinitionRows {
     List<Long> add(List<NewJob> jobs, Function<Collection<JobName>, Map<JobName, JobRow>> find) {
         sql.batch(
                 """
-                insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, used, cap,
-                    waiting, end_due_at, format, keep_seconds, keep_runs)
-                values (?, ?, ?, 1, ?, ?, ?, 0, ?, 0, ?, ?, ?, ?)""",
+                insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, cap, end_due_at,
+                    format, keep_seconds, keep_runs)
+                values (?, ?, ?, 1, ?, ?, ?, ?, ?, ?, ?, ?)""",
                 jobs,
                 (parameters, added) -> parameters.all(
                         added.job().name().namespace(),

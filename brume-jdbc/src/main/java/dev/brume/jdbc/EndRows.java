@@ -3,6 +3,7 @@ package dev.brume.jdbc;
 import dev.brume.GateKey;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.RunRow;
+import dev.brume.spi.Ended;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.RunEnd;
@@ -15,6 +16,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 
 /** Ends and releases leased runs, if their lease is still what its holder believes. */
 final class EndRows {
@@ -26,54 +28,71 @@ final class EndRows {
         this.runs = runs;
     }
 
-    Set<LeaseKey> end(List<RunEnd> ends) {
-        Map<LeaseKey, RunRow> held = lockLeased(ends.stream().map(RunEnd::lease).toList());
+    Ended end(List<RunEnd> ends) {
+        Map<LeaseKey, Held> held = lockLeased(ends.stream().map(RunEnd::lease).toList());
         List<Accepted> accepted = ends.stream()
                 .flatMap(end -> Optional.ofNullable(held.get(end.lease())).map(run -> new Accepted(run, end)).stream())
-                .sorted(Comparator.comparing(each -> each.run.id()))
+                .sorted(Comparator.comparing(each -> each.run().id()))
                 .toList();
-        sql.batch("delete from brume_run where id = ?", accepted, (parameters, each) -> parameters.add(each.run.id()));
+        sql.batch(
+                "delete from brume_run where id = ?",
+                accepted,
+                (parameters, each) -> parameters.add(each.run().id()));
         runs.addLines(accepted.stream()
-                .map(each -> LedgerLine.ofEnd(each.run, each.end))
+                .map(each -> LedgerLine.ofEnd(each.run(), each.end))
                 .toList());
+        List<Accepted> unsettled = accepted.stream().filter(Accepted::settles).toList();
         sql.batch(
                 "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates) values (?, ?, ?, ?, ?, ?)",
-                accepted,
+                unsettled,
                 (parameters, each) -> parameters.all(
-                        each.run.id(),
-                        each.run.owed().job(),
-                        each.run.version(),
+                        each.run().id(),
+                        each.run().owed().job(),
+                        each.run().version(),
                         each.end.outcome(),
                         each.end.last().endedAt(),
-                        GateKey.join(each.run.gates())));
+                        GateKey.join(each.run().gates())));
         runs.addOutputs(accepted.stream()
                 .flatMap(each -> RunRows.OutputRow.of(each.end))
                 .toList());
-        return Set.copyOf(held.keySet());
+        return new Ended(
+                Set.copyOf(held.keySet()),
+                unsettled.stream().map(each -> each.run().id()).collect(Collectors.toSet()));
     }
 
-    /** An end that counts, and the run as it was leased. */
-    private record Accepted(RunRow run, RunEnd end) {}
+    /** A run as it was leased, and whether somebody waits for its end. */
+    private record Held(RunRow run, boolean awaited) {}
+
+    /** An end that counts. */
+    private record Accepted(Held held, RunEnd end) {
+        RunRow run() {
+            return held.run;
+        }
+
+        boolean settles() {
+            return end.settles() || held.awaited;
+        }
+    }
 
     /** Locks those runs that are still leased as stated. */
-    private Map<LeaseKey, RunRow> lockLeased(List<LeaseKey> leases) {
-        Map<LeaseKey, RunRow> held = new LinkedHashMap<>();
+    private Map<LeaseKey, Held> lockLeased(List<LeaseKey> leases) {
+        Map<LeaseKey, Held> held = new LinkedHashMap<>();
         Set<LeaseKey> stated = new HashSet<>(leases);
         List<Long> ids = leases.stream().map(LeaseKey::run).distinct().sorted().toList();
         sql
                 .in(
-                        "select " + Rows.RUN + " from brume_run where id in ",
+                        "select " + Rows.RUN + ", awaited from brume_run where id in ",
                         ids,
                         " and session_id is not null order by id for update",
-                        Rows::run)
+                        row -> new Held(Rows.run(row), row.integer("awaited") != 0))
                 .stream()
-                .filter(run -> stated.contains(run.leaseKey()))
-                .forEach(run -> held.put(run.leaseKey(), run));
+                .filter(each -> stated.contains(each.run.leaseKey()))
+                .forEach(each -> held.put(each.run.leaseKey(), each));
         return held;
     }
 
     Set<LeaseKey> release(List<RunRelease> releases) {
-        Map<LeaseKey, RunRow> held =
+        Map<LeaseKey, Held> held =
                 lockLeased(releases.stream().map(RunRelease::lease).toList());
         List<RunRelease> accepted = releases.stream()
                 .filter(release -> held.containsKey(release.lease()))

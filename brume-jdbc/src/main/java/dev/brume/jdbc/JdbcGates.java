@@ -155,7 +155,7 @@ final class JdbcGates implements GateSteps {
                         union all
                         select gates
                         from brume_settle
-                        where gates is not null""", row -> row.text("gates")).stream()
+                        where gates is not null and waited = 0""", row -> row.text("gates")).stream()
                 .flatMap(joined -> GateKey.split(Optional.of(joined)).stream())
                 .filter(gates::contains)
                 .forEach(gate -> counts.merge(gate, 1, Integer::sum));

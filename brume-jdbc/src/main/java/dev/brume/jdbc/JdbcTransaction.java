@@ -9,13 +9,14 @@ import dev.brume.history.AfterEnd;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.Change;
 import dev.brume.history.JobRow;
-import dev.brume.history.LastEnd;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.spi.Awaited;
 import dev.brume.spi.Claim;
+import dev.brume.spi.Ended;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
@@ -25,7 +26,6 @@ import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
 import dev.brume.spi.ProgressNote;
-import dev.brume.spi.Recount;
 import dev.brume.spi.Redefinition;
 import dev.brume.spi.RetentionSteps;
 import dev.brume.spi.RunEnd;
@@ -67,6 +67,7 @@ class JdbcTransaction implements Transaction {
     private final ClaimRows claims;
     private final EndRows ends;
     private final SettleRows settles;
+    private final JobPlaces places;
     private final NumberSource numbers;
 
     /**
@@ -90,7 +91,8 @@ class JdbcTransaction implements Transaction {
         this.claims = new ClaimRows(sql, dialect, numbers, this::now);
         this.runs = new RunRows(sql, dialect, this::now);
         this.ends = new EndRows(sql, runs);
-        this.settles = new SettleRows(sql);
+        this.settles = new SettleRows(sql, dialect);
+        this.places = new JobPlaces(sql, dialect);
     }
 
     @Override
@@ -128,9 +130,14 @@ class JdbcTransaction implements Transaction {
     private Map<JobName, JobRow> jobs(Collection<JobName> keys, String lock) {
         Map<JobName, JobRow> found = new HashMap<>();
         List<String> live = keys.stream().map(Rows::liveKey).toList();
-        sql.in("select " + Rows.JOB + " from brume_job where live_key in ", live, lock, Rows::job)
+        counted(sql.in("select " + Rows.JOB + " from brume_job where live_key in ", live, lock, Rows::job))
                 .forEach(row -> found.put(row.name(), row));
         return found;
+    }
+
+    /** Counts the places of jobs whose rows were read, or locked, just before. */
+    protected final List<JobRow> counted(List<JobRow> rows) {
+        return places.count(rows);
     }
 
     @Override
@@ -232,7 +239,7 @@ class JdbcTransaction implements Transaction {
                         + " order by next_at limit ?",
                 row -> row.number(1),
                 values.toArray());
-        return sql.chunked(due, chunk -> {
+        return counted(sql.chunked(due, chunk -> {
             List<Object> keys = new ArrayList<>(chunk);
             keys.add(now);
             return sql.query(
@@ -240,7 +247,7 @@ class JdbcTransaction implements Transaction {
                             + " and next_at <= ? for update skip locked",
                     Rows::job,
                     keys.toArray());
-        });
+        }));
     }
 
     @Override
@@ -260,36 +267,29 @@ class JdbcTransaction implements Transaction {
     @Override
     public Map<Long, JobRow> lockJobsById(Collection<Long> ids) {
         Map<Long, JobRow> found = new LinkedHashMap<>();
-        sql.in(
+        counted(sql.in(
                         "select " + Rows.JOB + " from brume_job where id in ",
                         new TreeSet<>(ids),
                         " order by id for update",
-                        Rows::job)
+                        Rows::job))
                 .forEach(row -> found.put(row.id(), row));
         return found;
     }
 
     @Override
     public void advance(List<JobAdvance> changes) {
-        List<JobAdvance> ends =
-                changes.stream().filter(change -> change.lastEnd().isPresent()).toList();
         sql.batch(
                 "update brume_job set cursor_at = ?, next_at = case when paused = 0 then " + dialect.instantPlace()
-                        + " end, used = ?, waiting = ? where id = ?",
+                        + " end, newest_run = ?, ended_run = ?, crowded = ? where id = ?",
                 changes,
-                (parameters, change) ->
-                        parameters.all(change.cursor(), change.nextAt(), change.used(), change.waiting(), change.id()));
+                (parameters, change) -> parameters.all(
+                        change.cursor(),
+                        change.nextAt(),
+                        change.runs().newest(),
+                        change.runs().ended(),
+                        change.runs().crowded() ? 1 : 0,
+                        change.id()));
         advanceAfterEnds(changes);
-        if (!ends.isEmpty()) {
-            sql.batch("""
-                    update brume_job
-                    set last_run = ?, last_outcome = ?, last_ended_at = ?
-                    where id = ?
-                    and (last_ended_at is null or last_ended_at <= ?)""", ends, (parameters, change) -> {
-                LastEnd end = change.lastEnd().orElseThrow();
-                parameters.all(end.run(), end.outcome(), end.at(), change.id(), end.at());
-            });
-        }
     }
 
     /** Few jobs have a schedule that goes by the ends of runs; theirs is a statement of its own. */
@@ -335,7 +335,7 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public Set<LeaseKey> end(List<RunEnd> all) {
+    public Ended end(List<RunEnd> all) {
         return ends.end(all);
     }
 
@@ -379,12 +379,23 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public List<Long> unsettled(int limit) {
-        return sql.query("select run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit);
+        return sql.query(
+                "select distinct run_id from brume_settle order by run_id limit ?", row -> row.number(1), limit);
     }
 
     @Override
     public List<Settle> takeUnsettled(Collection<Long> ended) {
         return settles.take(ended);
+    }
+
+    @Override
+    public Awaited await(Collection<Long> jobs) {
+        return settles.await(jobs);
+    }
+
+    @Override
+    public void lookAgain(Map<Long, Long> jobs) {
+        settles.lookAgain(jobs);
     }
 
     @Override
@@ -453,15 +464,12 @@ class JdbcTransaction implements Transaction {
     // Sweeping.
 
     @Override
-    public List<Recount> recount(int limit) {
-        return settles.recount(limit, ids -> lockJobsById(ids).values());
+    public List<JobRow> crowdedUnawares(int limit) {
+        return List.copyOf(lockJobsById(settles.crowdedUnawares(limit)).values());
     }
 
     @Override
     public List<Long> jobsWithRoomAndWaiting(int limit) {
-        return sql.query(
-                "select id from brume_job where waiting > 0 and used < cap and paused = 0 order by id limit ?",
-                row -> row.number("id"),
-                limit);
+        return settles.withRoomAndWaiting(limit);
     }
 }

@@ -2,14 +2,19 @@ package dev.brume.jdbc;
 
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Outcome;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.LastEnd;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.function.Predicate;
 
 /**
@@ -18,8 +23,8 @@ import java.util.function.Predicate;
  */
 final class JobSearch {
     private static final int PAGE = 1000;
-    private static final String COLUMNS = "select " + Rows.of("j", Rows.JOB)
-            + ", j.last_run, j.last_outcome, j.last_ended_at, v.definition, v.pins, v.tzdata, v.defined_at from ";
+    private static final String COLUMNS =
+            "select " + Rows.of("j", Rows.JOB) + ", v.definition, v.pins, v.tzdata, v.defined_at from ";
     private static final String VERSIONS = " j join brume_definition v on v.job_id = j.id and v.number = j.version";
     private static final String JOBS = COLUMNS + "brume_job" + VERSIONS + " where j.live_key is not null";
     private static final String BY_NAME = " order by j.live_key";
@@ -70,7 +75,8 @@ final class JobSearch {
                         "j.id in (select f.job_id from brume_follow_up f where f.target = ?)",
                         filter.followedBy().map(Rows::liveKey));
         if (filter.failing()) {
-            query.and("j.last_outcome not in ('SUCCEEDED', 'SKIPPED')");
+            query.and("coalesce(" + outcomeOf("j.newest_run") + ", " + outcomeOf("j.ended_run")
+                    + ") not in ('SUCCEEDED', 'SKIPPED')");
         }
         if (filter.paused()) {
             query.and("j.paused <> 0");
@@ -86,23 +92,50 @@ final class JobSearch {
         return store.read(sql -> jobs(sql, page, query.valuesAnd(size)));
     }
 
+    private static String outcomeOf(String run) {
+        return "(select l.outcome from brume_ledger l where l.run_id = " + run + ")";
+    }
+
     private static String like(String pattern) {
         return pattern.replace("!", "!!").replace("%", "!%").replace("_", "!_").replace('*', '%');
     }
 
     private List<JobView> jobs(Statements sql, String query, Object... values) {
-        record Read(JobRow row, VersionReader.Stored version, Instant definedAt, Optional<LastEnd> lastEnd) {}
-        List<Read> rows = sql.query(
-                query,
-                row -> new Read(
-                        Rows.job(row), VersionReader.Stored.of(row), row.instant("defined_at"), Rows.lastEnd(row)),
-                values);
+        record Read(JobRow row, VersionReader.Stored version, Instant definedAt) {}
+        List<Read> read = sql.query(
+                query, row -> new Read(Rows.job(row), VersionReader.Stored.of(row), row.instant("defined_at")), values);
+        List<JobRow> rows = new JobPlaces(sql, store.dialect())
+                .count(read.stream().map(Read::row).toList());
+        Map<Long, LastEnd> ends = ends(sql, rows);
         List<Job> jobs =
-                store.versions().read(sql, rows.stream().map(Read::version).toList());
+                store.versions().read(sql, read.stream().map(Read::version).toList());
         List<JobView> views = new ArrayList<>();
         for (int i = 0; i < rows.size(); i++) {
-            views.add(new JobView(rows.get(i).row, jobs.get(i), rows.get(i).definedAt, rows.get(i).lastEnd));
+            JobRow row = rows.get(i);
+            Optional<LastEnd> last = row.runs()
+                    .newest()
+                    .map(ends::get)
+                    .or(() -> row.runs().ended().map(ends::get));
+            views.add(new JobView(row, jobs.get(i), read.get(i).definedAt, last));
         }
         return views;
+    }
+
+    /** Reads how runs that jobs name have ended, by number; those that are live, or no longer kept, are left out. */
+    private static Map<Long, LastEnd> ends(Statements sql, List<JobRow> rows) {
+        Set<Long> runs = new TreeSet<>();
+        rows.forEach(row -> {
+            row.runs().newest().ifPresent(runs::add);
+            row.runs().ended().ifPresent(runs::add);
+        });
+        Map<Long, LastEnd> ends = new HashMap<>();
+        sql.in(
+                        "select run_id, outcome, coalesce(ended_at, recorded_at) as at from brume_ledger where run_id in ",
+                        runs,
+                        "",
+                        row -> new LastEnd(
+                                row.number("run_id"), Outcome.valueOf(row.text("outcome")), row.instant("at")))
+                .forEach(end -> ends.put(end.run(), end));
+        return ends;
     }
 }

@@ -2,10 +2,10 @@ package dev.brume.jdbc;
 
 import dev.brume.GateKey;
 import dev.brume.history.JobRow;
-import dev.brume.history.LastEnd;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.RunRow;
 import dev.brume.spi.Claim;
+import dev.brume.spi.Ended;
 import dev.brume.spi.Fence;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.RunEnd;
@@ -39,17 +39,12 @@ final class PostgresTransaction extends JdbcTransaction {
             update brume_job j
             set cursor_at = @g.cursor_at,
                 next_at = case when j.paused = 0 then @g.next_at end,
-                used = g.used,
-                waiting = g.waiting,
-                last_run = case when {is_last} then g.last_run else j.last_run end,
-                last_outcome = case when {is_last} then g.last_outcome else j.last_outcome end,
-                last_ended_at = case when {is_last} then @g.last_ended_at else j.last_ended_at end
-            from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::int[], ?::int[], ?::bigint[], ?::text[], ?::bigint[])
-                as g(id, cursor_at, next_at, used, waiting, last_run, last_outcome, last_ended_at)
-            where j.id = g.id""")
-            // Ends are settled in batches of several instances, and not always in their order.
-            .replace("{is_last}", sql("""
-            (g.last_run is not null and (j.last_ended_at is null or j.last_ended_at <= @g.last_ended_at))"""));
+                newest_run = g.newest,
+                ended_run = g.ended,
+                crowded = g.crowded
+            from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::bigint[], ?::bigint[], ?::int[])
+                as g(id, cursor_at, next_at, newest, ended, crowded)
+            where j.id = g.id""");
 
     private static final String ADD_RUNS = sql("""
             insert into brume_run ({run}, one_off_key, follow_up)
@@ -65,41 +60,48 @@ final class PostgresTransaction extends JdbcTransaction {
                 as g({run})""");
 
     /**
-     * The rows that leave the live table make the ledger lines and the settle rows. Of the row's lease only
-     * expressions are compared, so that its id leads and no other index.
+     * The rows that leave the live table make the ledger lines, and the settle rows where something follows or somebody waits.
+     *
+     * <p>Of the row's lease only expressions are compared, so that its id leads and no other index. They are compared with arrays, not
+     * with rows of what is given: a fence is given out once, so it alone tells the lease, and a join compares each row with each
+     * where the planner takes the table for empty.
      */
     private static final String END = sql("""
             with given as materialized (
                 select *
                 from unnest(?::bigint[], ?::uuid[], ?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[],
-                    ?::bigint[], ?::text[], ?::text[])
-                    as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result)
+                    ?::bigint[], ?::text[], ?::text[], ?::bool[])
+                    as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error,
+                        result, settles)
             ), gone as (
                 delete from brume_run
                 where id = any (?::bigint[])
-                and (id + 0, fence + 0, coalesce(session_id, uuid '00000000-0000-0000-0000-000000000000'))
-                    in (select g.run, g.lease_fence, g.session from given g)
+                and fence + 0 = any (?::bigint[])
+                and coalesce(session_id, uuid '00000000-0000-0000-0000-000000000000') = any (?::uuid[])
                 returning id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, session_id,
                     fence, attempts, coalesce(shown_payload, payload) as payload, one_off_key, parent_run, follow_up,
-                    gates, ordered_by
+                    gates, ordered_by, awaited
             ), ended as materialized (
                 select gone.*, g.outcome, g.reason, g.last_attempt, g.instance, @g.started as started_at,
-                    @g.ended as ended_at, g.error, g.result
+                    @g.ended as ended_at, g.error, g.result, g.settles or gone.awaited <> 0 as settles
                 from gone
-                join given g on g.lease_fence = gone.fence and g.run = gone.id
+                join given g on g.lease_fence = gone.fence and g.run = gone.id and g.session = gone.session_id
             ), settled as (
                 insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates)
                 select id, job_id, version, outcome, ended_at, gates
                 from ended
+                where settles
+            ), recorded as (
+                insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,
+                    ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,
+                    payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at)
+                select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome,
+                    reason, last_attempt, instance, session_id, fence, started_at, ended_at, error, attempts, payload,
+                    result, one_off_key, parent_run, follow_up, ordered_by, clock_timestamp()
+                from ended
             )
-            insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,
-                ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,
-                payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at)
-            select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome, reason,
-                last_attempt, instance, session_id, fence, started_at, ended_at, error, attempts, payload, result,
-                one_off_key, parent_run, follow_up, ordered_by, clock_timestamp()
-            from ended
-            returning run_id, session_id, fence""");
+            select id, session_id, fence, settles
+            from ended""");
 
     private static final String CLAIM = sql("""
             with ready as materialized (
@@ -193,8 +195,8 @@ final class PostgresTransaction extends JdbcTransaction {
             return super.lockDueJobs(hint, trusted, limit);
         }
         return hint.isPresent()
-                ? sql.query(LOCK_DUE + " and next_at >= ?" + DUE_ORDER, Rows::job, hint, limit)
-                : sql.query(LOCK_DUE + DUE_ORDER, Rows::job, limit);
+                ? counted(sql.query(LOCK_DUE + " and next_at >= ?" + DUE_ORDER, Rows::job, hint, limit))
+                : counted(sql.query(LOCK_DUE + DUE_ORDER, Rows::job, limit));
     }
 
     @Override
@@ -209,13 +211,9 @@ final class PostgresTransaction extends JdbcTransaction {
                         all,
                         change ->
                                 change.nextAt().map(PostgresTransaction::micros).orElse(null)),
-                ints(all, JobAdvance::used),
-                ints(all, JobAdvance::waiting),
-                longs(all, change -> change.lastEnd().map(LastEnd::run).orElse(null)),
-                texts(all, change -> change.lastEnd().map(LastEnd::outcome)),
-                longs(
-                        all,
-                        change -> change.lastEnd().map(end -> micros(end.at())).orElse(null)));
+                longs(all, change -> change.runs().newest().orElse(null)),
+                longs(all, change -> change.runs().ended().orElse(null)),
+                ints(all, change -> change.runs().crowded() ? 1 : 0));
         advanceAfterEnds(all);
     }
 
@@ -276,13 +274,19 @@ final class PostgresTransaction extends JdbcTransaction {
     }
 
     @Override
-    public Set<LeaseKey> end(List<RunEnd> ends) {
+    public Ended end(List<RunEnd> ends) {
         List<RunEnd> all = ends.stream()
                 .sorted(Comparator.comparing(end -> end.lease().run()))
                 .toList();
+        Set<Long> unsettled = new HashSet<>();
         Set<LeaseKey> accepted = new HashSet<>(sql.query(
                 END,
-                row -> new LeaseKey(row.number(1), row.uuid("session_id"), row.number(3)),
+                row -> {
+                    if (row.truth("settles")) {
+                        unsettled.add(row.number(1));
+                    }
+                    return new LeaseKey(row.number(1), row.uuid("session_id"), row.number(3));
+                },
                 longs(all, end -> end.lease().run()),
                 uuids(all, end -> end.lease().session()),
                 longs(all, end -> end.lease().fence()),
@@ -299,12 +303,20 @@ final class PostgresTransaction extends JdbcTransaction {
                                 .orElse(null)),
                 texts(all, end -> end.last().error()),
                 texts(all, RunEnd::result),
-                longs(all, end -> end.lease().run())));
+                sql.array("bool", all.stream().map(RunEnd::settles).toArray()),
+                longs(all, end -> end.lease().run()),
+                longs(all, end -> end.lease().fence()),
+                sql.array(
+                        "uuid",
+                        all.stream()
+                                .map(end -> end.lease().session())
+                                .distinct()
+                                .toArray())));
         runs.addOutputs(all.stream()
                 .filter(end -> accepted.contains(end.lease()))
                 .flatMap(RunRows.OutputRow::of)
                 .toList());
-        return accepted;
+        return new Ended(accepted, unsettled);
     }
 
     @Override

@@ -3,12 +3,11 @@ package dev.brume.jdbc;
 import dev.brume.GateKey;
 import dev.brume.JobName;
 import dev.brume.Origin;
-import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
-import dev.brume.history.LastEnd;
 import dev.brume.history.Needs;
+import dev.brume.history.NewestRuns;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import java.sql.SQLException;
@@ -22,8 +21,8 @@ import java.util.UUID;
 
 /** Reads the rows that several statements share. */
 final class Rows {
-    static final String JOB = "id, namespace, name, version, source, cursor_at, next_at, used, cap, waiting,"
-            + " end_due_at, end_run, dropped_at, paused";
+    static final String JOB = "id, namespace, name, version, source, cursor_at, next_at, cap, newest_run, ended_run,"
+            + " crowded, end_due_at, end_run, dropped_at, paused";
     static final String RUN =
             "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
                     + " handler, labels, only_session, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates,"
@@ -42,6 +41,7 @@ final class Rows {
         return new JobName(row.text("namespace"), row.text("name"));
     }
 
+    /** A job's row before its places are counted; see {@link JobPlaces}. */
     static JobRow job(Row row) throws SQLException {
         return new JobRow(
                 row.number("id"),
@@ -50,9 +50,13 @@ final class Rows {
                 row.text("source"),
                 row.instant("cursor_at"),
                 row.optionalInstant("next_at"),
-                row.integer("used"),
+                /* used= */ 0,
                 row.integer("cap"),
-                row.integer("waiting"),
+                /* waiting= */ 0,
+                new NewestRuns(
+                        optional(row.optionalNumber("newest_run")),
+                        optional(row.optionalNumber("ended_run")),
+                        row.integer("crowded") != 0),
                 afterEnd(row),
                 row.optionalInstant("dropped_at").isPresent(),
                 row.integer("paused") != 0);
@@ -60,17 +64,12 @@ final class Rows {
 
     private static Optional<AfterEnd> afterEnd(Row row) throws SQLException {
         Optional<Instant> due = row.optionalInstant("end_due_at");
-        OptionalLong run = row.optionalNumber("end_run");
-        Optional<Long> awaited = run.isPresent() ? Optional.of(run.getAsLong()) : Optional.empty();
+        Optional<Long> awaited = optional(row.optionalNumber("end_run"));
         return due.isEmpty() && awaited.isEmpty() ? Optional.empty() : Optional.of(new AfterEnd(due, awaited));
     }
 
-    static Optional<LastEnd> lastEnd(Row row) throws SQLException {
-        OptionalLong run = row.optionalNumber("last_run");
-        return run.isEmpty()
-                ? Optional.empty()
-                : Optional.of(new LastEnd(
-                        run.getAsLong(), Outcome.valueOf(row.text("last_outcome")), row.instant("last_ended_at")));
+    private static Optional<Long> optional(OptionalLong number) {
+        return number.isPresent() ? Optional.of(number.getAsLong()) : Optional.empty();
     }
 
     static RunRow.Owed owed(Row row) throws SQLException {
@@ -87,8 +86,7 @@ final class Rows {
     }
 
     static Optional<Long> parent(Row row) throws SQLException {
-        OptionalLong parent = row.optionalNumber("parent_run");
-        return parent.isPresent() ? Optional.of(parent.getAsLong()) : Optional.empty();
+        return optional(row.optionalNumber("parent_run"));
     }
 
     /** Labels stand between strokes, so that each can be struck out by itself. */

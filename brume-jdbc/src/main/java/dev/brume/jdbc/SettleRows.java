@@ -2,39 +2,46 @@ package dev.brume.jdbc;
 
 import dev.brume.GateKey;
 import dev.brume.Outcome;
-import dev.brume.history.JobRow;
-import dev.brume.spi.Recount;
+import dev.brume.spi.Awaited;
 import dev.brume.spi.Settle;
 import java.sql.SQLException;
-import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
-import java.util.function.Function;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
 
-/** Keeps account of which places of their jobs the ends of runs give back. */
+/** Keeps account of which ends have consequences, and who waits for them. */
 final class SettleRows {
-    private static final String COUNTED = """
-            select j.id
-            from brume_job j
-            left join (
-                select job_id, count(case when state <> 'WAITING' then 1 end) as used,
-                    count(case when state = 'WAITING' then 1 end) as waiting
-                from brume_run
-                group by job_id
-            ) r on r.job_id = j.id
-            left join (
-                select job_id, count(case when waited = 0 then 1 end) as ended,
-                    count(case when waited <> 0 then 1 end) as gone
-                from brume_settle
-                group by job_id
-            ) s on s.job_id = j.id
-            where (j.used <> coalesce(r.used, 0) + coalesce(s.ended, 0)
-                or j.waiting <> coalesce(r.waiting, 0) + coalesce(s.gone, 0))""";
+    private static final String CROWDED_UNAWARES = """
+            select distinct r.job_id
+            from brume_run r
+            join brume_job j on j.id = r.job_id
+            where j.crowded = 0
+            and (j.newest_run is null or j.newest_run <> r.id)
+            order by r.job_id
+            limit ?""";
+    private static final String WITH_ROOM_AND_WAITING = """
+            select r.job_id
+            from brume_run r
+            join brume_job j on j.id = r.job_id
+            where j.paused = 0
+            group by r.job_id, j.cap
+            having count(case when r.state = 'WAITING' then 1 end) > 0
+            and count(case when r.state <> 'WAITING' then 1 end) < j.cap
+            order by r.job_id
+            limit ?""";
 
     private final Statements sql;
+    private final Dialect dialect;
 
-    SettleRows(Statements sql) {
+    SettleRows(Statements sql, Dialect dialect) {
         this.sql = sql;
+        this.dialect = dialect;
     }
 
     List<Settle> take(Collection<Long> runs) {
@@ -45,10 +52,18 @@ final class SettleRows {
                 " for update skip locked",
                 SettleRows::settle);
         sql.batch(
-                "delete from brume_settle where run_id = ?",
+                "delete from brume_settle where run_id = ? and looks = ?",
                 taken,
-                (parameters, settle) -> parameters.add(settle.run()));
+                (parameters, settle) ->
+                        parameters.all(settle.run(), settle.end().isPresent() ? 0 : 1));
         return taken;
+    }
+
+    private static Optional<Settle.End> end(Row row) throws SQLException {
+        Optional<String> outcome = row.optionalText("outcome");
+        return outcome.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new Settle.End(Outcome.valueOf(outcome.get()), row.instant("ended_at")));
     }
 
     static Settle settle(Row row) throws SQLException {
@@ -56,31 +71,60 @@ final class SettleRows {
                 row.number("run_id"),
                 row.number("job_id"),
                 row.integer("version"),
-                Outcome.valueOf(row.text("outcome")),
-                row.instant("ended_at"),
+                end(row),
                 row.integer("waited") != 0,
                 GateKey.split(row.optionalText("gates")));
     }
 
-    List<Recount> recount(int limit, Function<List<Long>, Collection<JobRow>> lock) {
-        List<Long> suspects = sql.query(COUNTED + " order by j.id limit ?", row -> row.number(1), limit);
-        List<Recount> wrong = new ArrayList<>();
-        // Counted again under the lock: the first look raced with whoever was changing them.
-        for (JobRow job : lock.apply(suspects)) {
-            int ended = count("select count(*) from brume_settle where job_id = ? and waited = 0", job.id());
-            int used =
-                    ended + count("select count(*) from brume_run where job_id = ? and state <> 'WAITING'", job.id());
-            int gone = count("select count(*) from brume_settle where job_id = ? and waited <> 0", job.id());
-            int waiting =
-                    gone + count("select count(*) from brume_run where job_id = ? and state = 'WAITING'", job.id());
-            if (used != job.used() || waiting != job.waiting()) {
-                wrong.add(new Recount(job, used, waiting));
+    /**
+     * Marks live runs without waiting for anyone. A run that another transaction holds locked may be ending in it, and then it is read
+     * there as it was before the mark; so its job is told as busy.
+     */
+    Awaited await(Collection<Long> jobs) {
+        Map<Long, Long> unmarked = new HashMap<>();
+        Set<Long> marked = new HashSet<>();
+        sql.in("select id, job_id, awaited from brume_run where job_id in ", new TreeSet<>(jobs), "", row -> {
+            if (row.integer("awaited") == 0) {
+                unmarked.put(row.number("id"), row.number("job_id"));
+            } else {
+                marked.add(row.number("id"));
             }
-        }
-        return wrong;
+            return row.number("id");
+        });
+        List<Long> locked = sql.in(
+                "select id from brume_run where id in ",
+                new TreeSet<>(unmarked.keySet()),
+                " for update skip locked",
+                row -> row.number("id"));
+        sql.batch("update brume_run set awaited = 1 where id = ?", locked, (parameters, run) -> parameters.add(run));
+        marked.addAll(locked);
+        unmarked.keySet().removeAll(marked);
+        return new Awaited(marked, Set.copyOf(unmarked.values()));
     }
 
-    private int count(String query, long job) {
-        return sql.first(query, row -> row.integer(1), job).orElseThrow();
+    /**
+     * Inserts what is not there. A note that is there may just be taken by someone who waits for a lock of this transaction; they look
+     * when they have it, and waiting for them would be a deadlock.
+     */
+    void lookAgain(Map<Long, Long> jobs) {
+        Map<Long, Long> missing = new TreeMap<>(jobs);
+        sql.in(
+                        "select run_id from brume_settle where looks = 1 and run_id in ",
+                        jobs.keySet(),
+                        "",
+                        row -> row.number("run_id"))
+                .forEach(missing::remove);
+        missing.forEach((run, job) -> sql.addUnlessThere(
+                "insert into brume_settle (run_id, looks, job_id, waited) values (?, 1, ?, 1)" + dialect.unlessThere(),
+                run,
+                job));
+    }
+
+    List<Long> crowdedUnawares(int limit) {
+        return sql.query(CROWDED_UNAWARES, row -> row.number(1), limit);
+    }
+
+    List<Long> withRoomAndWaiting(int limit) {
+        return sql.query(WITH_ROOM_AND_WAITING, row -> row.number(1), limit);
     }
 }

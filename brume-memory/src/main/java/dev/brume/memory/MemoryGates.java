@@ -100,7 +100,9 @@ final class MemoryGates implements GateSteps {
                 tables.runs.values().stream()
                         .filter(run -> run.state() != RunState.WAITING)
                         .flatMap(run -> run.gates().stream()),
-                tables.settles.values().stream().flatMap(settle -> settle.gates().stream()));
+                tables.settles.values().stream()
+                        .filter(settle -> !settle.waited())
+                        .flatMap(settle -> settle.gates().stream()));
         taken.filter(gates::contains).forEach(gate -> counts.merge(gate, 1, Integer::sum));
         return counts;
     }

@@ -112,7 +112,8 @@ final class MemoryHistory implements History {
     }
 
     private JobView view(Tables.StoredJob stored) {
-        return new JobView(stored.row(), tables.definition(stored.row()), stored.definedAt(), stored.lastEnd());
+        JobRow row = tables.counted(stored);
+        return new JobView(row, tables.definition(row), stored.definedAt(), tables.lastEnd(row));
     }
 
     @Override

@@ -40,9 +40,7 @@ final class MemoryOrders implements OrderSteps {
 
     @Override
     public List<RunRow> ofJob(long job) {
-        return tables.runs.values().stream()
-                .filter(run -> run.owed().job() == job)
-                .toList();
+        return tables.runs.ofJob(job).toList();
     }
 
     @Override
@@ -53,6 +51,9 @@ final class MemoryOrders implements OrderSteps {
         }
         RunRow run = found.get();
         tables.remove(tables.runs, id);
+        tables.remove(tables.awaited, id);
+        Instant end = now.get();
+        tables.put(tables.endedWaiting, id, end);
         ledger.accept(List.of(LedgerLine.ofWaiting(run, outcome, reason)));
         tables.put(
                 tables.settles,
@@ -61,8 +62,7 @@ final class MemoryOrders implements OrderSteps {
                         id,
                         run.owed().job(),
                         run.version(),
-                        outcome,
-                        now.get(),
+                        Optional.of(new Settle.End(outcome, end)),
                         run.state() == RunState.WAITING,
                         run.gates()));
         return true;
@@ -143,8 +143,7 @@ final class MemoryOrders implements OrderSteps {
                                     .paused(paused)
                                     .due(paused ? none : before.row().nextAt()),
                             before.live(),
-                            before.definedAt(),
-                            before.lastEnd()));
+                            before.definedAt()));
         }
     }
 }

@@ -149,6 +149,7 @@ final class MemoryRetention implements RetentionSteps {
     private void remove(LedgerLine line) {
         RunRow.Owed owed = line.owed();
         tables.remove(tables.ledger, line.run());
+        tables.remove(tables.endedWaiting, line.run());
         tables.remove(tables.debts, new Tables.Debt(owed.job(), owed.planned(), owed.slot()));
         List.copyOf(tables.outputsOf(line.run()).keySet()).forEach(key -> tables.remove(tables.outputs, key));
         tables.oneOffs.values().stream()

@@ -7,6 +7,7 @@ import dev.brume.history.Output;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.spi.Claim;
+import dev.brume.spi.Ended;
 import dev.brume.spi.Fence;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.ProgressNote;
@@ -80,33 +81,42 @@ final class MemoryRuns {
                 .filter(run -> run.lease().isPresent() && run.leaseKey().equals(lease));
     }
 
-    Set<LeaseKey> end(List<RunEnd> ends) {
+    Ended end(List<RunEnd> ends) {
         Set<LeaseKey> accepted = new HashSet<>();
+        Set<Long> unsettled = new HashSet<>();
         for (RunEnd end : ends) {
             Optional<RunRow> held = leased(end.lease());
             if (held.isPresent()) {
-                end(held.get(), end);
+                boolean settles =
+                        end.settles() || tables.awaited.containsKey(end.lease().run());
+                end(held.get(), end, settles);
                 accepted.add(end.lease());
+                if (settles) {
+                    unsettled.add(end.lease().run());
+                }
             }
         }
-        return accepted;
+        return new Ended(accepted, unsettled);
     }
 
-    private void end(RunRow run, RunEnd end) {
+    private void end(RunRow run, RunEnd end, boolean settles) {
         tables.remove(tables.runs, run.id());
         tables.remove(tables.progress, run.id());
+        tables.remove(tables.awaited, run.id());
         addLines(List.of(LedgerLine.ofEnd(run, end)));
-        tables.put(
-                tables.settles,
-                run.id(),
-                new Settle(
-                        run.id(),
-                        run.owed().job(),
-                        run.version(),
-                        end.outcome(),
-                        end.last().endedAt().orElseThrow(),
-                        /* waited= */ false,
-                        run.gates()));
+        if (settles) {
+            Settle.End how = new Settle.End(end.outcome(), end.last().endedAt().orElseThrow());
+            tables.put(
+                    tables.settles,
+                    run.id(),
+                    new Settle(
+                            run.id(),
+                            run.owed().job(),
+                            run.version(),
+                            Optional.of(how),
+                            /* waited= */ false,
+                            run.gates()));
+        }
         addOutput(run.id(), end.last(), end.output());
     }
 

@@ -144,7 +144,7 @@ public final class MemoryStore implements Store {
                     nextDue,
                     nextOneOff,
                     nextReady,
-                    look.wide() && !tables.settles.isEmpty(),
+                    look.wide() && !(tables.settles.isEmpty() && tables.looks.isEmpty()),
                     look.wide()
                             && tables.sessions.values().stream()
                                     .anyMatch(row -> row.lapsedAt(now) || row.isFromTheFuture(now)),

@@ -10,14 +10,16 @@ import dev.brume.history.CalendarRow;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeView;
 import dev.brume.history.JobRow;
-import dev.brume.history.LastEnd;
 import dev.brume.history.LeaseKey;
+import dev.brume.history.NewestRuns;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.memory.Tables.StoredJob;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.Awaited;
 import dev.brume.spi.Claim;
+import dev.brume.spi.Ended;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
@@ -27,7 +29,6 @@ import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
 import dev.brume.spi.ProgressNote;
-import dev.brume.spi.Recount;
 import dev.brume.spi.Redefinition;
 import dev.brume.spi.RetentionSteps;
 import dev.brume.spi.RunEnd;
@@ -50,6 +51,8 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** The steps on maps. Locks are not needed: transactions run one after the other. */
 final class MemoryTransaction implements Transaction {
@@ -100,7 +103,7 @@ final class MemoryTransaction implements Transaction {
     @Override
     public Map<JobName, JobRow> findJobs(Collection<JobName> keys) {
         Map<JobName, JobRow> found = new HashMap<>();
-        keys.forEach(key -> tables.jobs.live(key).ifPresent(job -> found.put(key, job.row())));
+        keys.forEach(key -> tables.jobs.live(key).ifPresent(job -> found.put(key, tables.counted(job))));
         return found;
     }
 
@@ -128,10 +131,11 @@ final class MemoryTransaction implements Transaction {
                     0,
                     job.ifBusy().places(),
                     0,
+                    NewestRuns.NONE,
                     added.afterEnd(),
                     /* dropped= */ false,
                     /* paused= */ false);
-            tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at(), Optional.empty()));
+            tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at()));
             tables.put(tables.versions, row.versionKey(), job);
             tables.put(tables.versionsFrom, row.versionKey(), added.at());
             tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
@@ -145,7 +149,7 @@ final class MemoryTransaction implements Transaction {
         for (Redefinition change : changes) {
             StoredJob before = Tables.row(tables.jobs, change.id());
             JobRow row = change.applyTo(before.row());
-            tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at(), before.lastEnd()));
+            tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at()));
             tables.put(tables.versions, row.versionKey(), change.job());
             tables.put(tables.versionsFrom, row.versionKey(), change.at());
             tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
@@ -156,7 +160,7 @@ final class MemoryTransaction implements Transaction {
     public void drop(long job) {
         StoredJob before = Tables.row(tables.jobs, job);
         JobRow row = before.row().owingNothing();
-        tables.put(tables.jobs, job, new StoredJob(row, /* live= */ false, before.definedAt(), before.lastEnd()));
+        tables.put(tables.jobs, job, new StoredJob(row, /* live= */ false, before.definedAt()));
     }
 
     @Override
@@ -197,7 +201,7 @@ final class MemoryTransaction implements Transaction {
         DayCalendar newest = Tables.row(tables.calendars, calendar).row().days();
         return tables.jobs.values().stream()
                 .filter(StoredJob::live)
-                .map(StoredJob::row)
+                .map(tables::counted)
                 .filter(row -> row.name().namespace().equals(calendar.namespace()))
                 .filter(row -> tables.definition(row).calendars().stream()
                         .anyMatch(used -> used.name().equals(calendar.name()) && !used.equals(newest)))
@@ -209,7 +213,7 @@ final class MemoryTransaction implements Transaction {
     public List<JobRow> lockJobsAfter(long id, int limit) {
         return tables.jobs.values().stream()
                 .filter(StoredJob::live)
-                .map(StoredJob::row)
+                .map(tables::counted)
                 .filter(row -> row.id() > id)
                 .limit(limit)
                 .toList();
@@ -232,8 +236,8 @@ final class MemoryTransaction implements Transaction {
         Instant now = trusted.filter(limited -> limited.isBefore(now())).orElseGet(this::now);
         return tables.jobs
                 .dueBetween(hint.orElse(Instant.MIN), now)
-                .map(StoredJob::row)
                 .limit(limit)
+                .map(tables::counted)
                 .toList();
     }
 
@@ -246,9 +250,7 @@ final class MemoryTransaction implements Transaction {
     @Override
     public Map<Long, JobRow> lockJobsById(Collection<Long> ids) {
         Map<Long, JobRow> found = new LinkedHashMap<>();
-        ids.stream()
-                .sorted()
-                .forEach(id -> found.put(id, Tables.row(tables.jobs, id).row()));
+        ids.stream().sorted().forEach(id -> found.put(id, tables.counted(Tables.row(tables.jobs, id))));
         return found;
     }
 
@@ -257,12 +259,7 @@ final class MemoryTransaction implements Transaction {
         for (JobAdvance change : changes) {
             StoredJob before = Tables.row(tables.jobs, change.id());
             JobRow row = change.applyTo(before.row());
-            Optional<LastEnd> last = change.lastEnd()
-                    .filter(end -> before.lastEnd()
-                            .filter(known -> known.at().isAfter(end.at()))
-                            .isEmpty())
-                    .or(before::lastEnd);
-            tables.put(tables.jobs, row.id(), new StoredJob(row, before.live(), before.definedAt(), last));
+            tables.put(tables.jobs, row.id(), new StoredJob(row, before.live(), before.definedAt()));
         }
     }
 
@@ -318,7 +315,7 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public Set<LeaseKey> end(List<RunEnd> ends) {
+    public Ended end(List<RunEnd> ends) {
         return runs.end(ends);
     }
 
@@ -361,16 +358,44 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public List<Long> unsettled(int limit) {
-        return tables.settles.keySet().stream().limit(limit).toList();
+        return Stream.concat(tables.settles.keySet().stream(), tables.looks.keySet().stream())
+                .distinct()
+                .sorted()
+                .limit(limit)
+                .toList();
     }
 
     @Override
     public List<Settle> takeUnsettled(Collection<Long> runs) {
-        List<Settle> taken = tables.settles.values().stream()
-                .filter(settle -> runs.contains(settle.run()))
-                .toList();
-        taken.forEach(settle -> tables.remove(tables.settles, settle.run()));
+        List<Settle> taken = new ArrayList<>();
+        taken.addAll(take(tables.settles, runs));
+        taken.addAll(take(tables.looks, runs));
         return taken;
+    }
+
+    private List<Settle> take(Map<Long, Settle> from, Collection<Long> runs) {
+        List<Settle> taken = runs.stream()
+                .distinct()
+                .sorted()
+                .map(from::get)
+                .filter(Objects::nonNull)
+                .toList();
+        taken.forEach(settle -> tables.remove(from, settle.run()));
+        return taken;
+    }
+
+    /** Nobody holds a run while another looks, so none is busy. */
+    @Override
+    public Awaited await(Collection<Long> jobs) {
+        Set<Long> live =
+                jobs.stream().flatMap(tables.runs::ofJob).map(RunRow::id).collect(Collectors.toSet());
+        live.forEach(run -> tables.put(tables.awaited, run, true));
+        return new Awaited(live, Set.of());
+    }
+
+    @Override
+    public void lookAgain(Map<Long, Long> jobs) {
+        jobs.forEach((run, job) -> tables.put(tables.looks, run, Settle.lookAgain(run, job)));
     }
 
     @Override
@@ -441,29 +466,24 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public List<Recount> recount(int limit) {
-        Map<Long, Integer> used = new HashMap<>();
-        Map<Long, Integer> waiting = new HashMap<>();
-        tables.settles
-                .values()
-                .forEach(settle -> (settle.waited() ? waiting : used).merge(settle.job(), 1, Integer::sum));
-        tables.runs
-                .values()
-                .forEach(run -> (run.state() == RunState.WAITING ? waiting : used)
-                        .merge(run.owed().job(), 1, Integer::sum));
-        return tables.jobs.values().stream()
-                .map(StoredJob::row)
-                .map(row -> new Recount(row, used.getOrDefault(row.id(), 0), waiting.getOrDefault(row.id(), 0)))
-                .filter(count -> count.used() != count.row().used()
-                        || count.waiting() != count.row().waiting())
+    public List<JobRow> crowdedUnawares(int limit) {
+        return tables.runs.jobs().stream()
+                .sorted()
+                .map(job -> Tables.row(tables.jobs, job))
+                .filter(stored -> !stored.row().runs().crowded())
+                .filter(stored -> tables.runs
+                        .ofJob(stored.row().id())
+                        .anyMatch(run -> !stored.row().runs().newest().equals(Optional.of(run.id()))))
+                .map(tables::counted)
                 .limit(limit)
                 .toList();
     }
 
     @Override
     public List<Long> jobsWithRoomAndWaiting(int limit) {
-        return tables.jobs.values().stream()
-                .map(StoredJob::row)
+        return tables.runs.jobs().stream()
+                .sorted()
+                .map(job -> tables.counted(Tables.row(tables.jobs, job)))
                 .filter(row -> row.waiting() > 0 && !row.paused() && row.used() < row.cap())
                 .map(JobRow::id)
                 .limit(limit)

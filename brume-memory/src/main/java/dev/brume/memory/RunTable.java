@@ -24,6 +24,7 @@ final class RunTable extends TreeMap<Long, RunRow> {
     private final transient Map<String, TreeSet<RunRow>> oldestFirst = new HashMap<>();
     private final transient Map<String, TreeSet<RunRow>> byPriority = new HashMap<>();
     private final transient Set<Long> hurried = new HashSet<>();
+    private final transient Map<Long, TreeSet<Long>> byJob = new HashMap<>();
 
     @Override
     public @Nullable RunRow put(Long id, RunRow run) {
@@ -40,6 +41,7 @@ final class RunTable extends TreeMap<Long, RunRow> {
         if (run.startBy().isPresent()) {
             hurried.add(id);
         }
+        byJob.computeIfAbsent(run.owed().job(), job -> new TreeSet<>()).add(id);
         return before;
     }
 
@@ -57,6 +59,11 @@ final class RunTable extends TreeMap<Long, RunRow> {
         }
         if (before != null) {
             hurried.remove(before.id());
+            TreeSet<Long> others = Tables.row(byJob, before.owed().job());
+            others.remove(before.id());
+            if (others.isEmpty()) {
+                byJob.remove(before.owed().job());
+            }
         }
     }
 
@@ -70,6 +77,17 @@ final class RunTable extends TreeMap<Long, RunRow> {
         oldestFirst.clear();
         byPriority.clear();
         hurried.clear();
+        byJob.clear();
+    }
+
+    /** {@return the live runs of a job, by id} */
+    Stream<RunRow> ofJob(long job) {
+        return byJob.containsKey(job) ? byJob.get(job).stream().map(this::get) : Stream.empty();
+    }
+
+    /** {@return the jobs that have live runs} */
+    Set<Long> jobs() {
+        return byJob.keySet();
     }
 
     /** {@return what may be claimed of a lane, oldest first, what is not ready yet included} */

@@ -1,10 +1,12 @@
 package dev.brume.memory;
 
+import dev.brume.Attempt;
 import dev.brume.CalendarName;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Keep;
+import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.ChangeView;
@@ -15,6 +17,7 @@ import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.Output;
 import dev.brume.history.Pause;
 import dev.brume.history.Progress;
+import dev.brume.history.RunRow;
 import dev.brume.history.Seal;
 import dev.brume.history.SealHead;
 import dev.brume.history.SessionRow;
@@ -37,12 +40,13 @@ import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** The rows, and how to undo what a transaction did to them. Guarded by itself. */
 final class Tables {
     /** A job's row with what only memory keeps beside it. */
-    record StoredJob(JobRow row, boolean live, Instant definedAt, Optional<LastEnd> lastEnd) {}
+    record StoredJob(JobRow row, boolean live, Instant definedAt) {}
 
     /** A calendar's newest version. */
     record StoredCalendar(CalendarRow row, Instant definedAt) {}
@@ -69,6 +73,9 @@ final class Tables {
     final RunTable runs = new RunTable();
     final TreeMap<Long, LedgerLine> ledger = new TreeMap<>();
     final Map<Long, Settle> settles = new TreeMap<>();
+    final Map<Long, Settle> looks = new TreeMap<>();
+    final Map<Long, Boolean> awaited = new HashMap<>();
+    final Map<Long, Instant> endedWaiting = new HashMap<>();
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final TreeMap<OutputKey, Output> outputs =
             new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
@@ -137,6 +144,7 @@ final class Tables {
         if (ledger.size() > most) {
             LedgerLine oldest = ledger.firstEntry().getValue();
             remove(ledger, oldest.run());
+            remove(endedWaiting, oldest.run());
             remove(
                     debts,
                     new Debt(
@@ -156,6 +164,33 @@ final class Tables {
     /** {@return the row of a key that another row names, so that it is there} */
     static <K, V> V row(Map<K, V> table, K key) {
         return Objects.requireNonNull(table.get(key), () -> "memory: no row " + key);
+    }
+
+    /** {@return a job's row with its places counted: of all its live runs if it is crowded, or else of the newest alone} */
+    JobRow counted(StoredJob stored) {
+        JobRow row = stored.row();
+        List<RunRow> live = row.runs().crowded()
+                ? runs.ofJob(row.id()).toList()
+                : row.runs().newest().map(runs::get).stream().toList();
+        int waiting = (int)
+                live.stream().filter(run -> run.state() == RunState.WAITING).count();
+        return row.counted(live.size() - waiting, waiting);
+    }
+
+    /** {@return the end of the newest run of a job that has ended} */
+    Optional<LastEnd> lastEnd(JobRow row) {
+        return Stream.of(row.runs().newest(), row.runs().ended())
+                .flatMap(Optional::stream)
+                .map(ledger::get)
+                .filter(Objects::nonNull)
+                .max(Comparator.comparing(LedgerLine::run))
+                .map(line -> new LastEnd(line.run(), line.outcome(), endedAt(line)));
+    }
+
+    private Instant endedAt(LedgerLine line) {
+        return Optional.ofNullable(endedWaiting.get(line.run()))
+                .or(() -> line.attempts().stream().reduce((a, b) -> b).flatMap(Attempt::endedAt))
+                .orElseGet(line::readyAt);
     }
 
     /** {@return the definition in force of a job} */
@@ -216,6 +251,9 @@ final class Tables {
                 runs,
                 ledger,
                 settles,
+                looks,
+                awaited,
+                endedWaiting,
                 sessions,
                 outputs,
                 spans,

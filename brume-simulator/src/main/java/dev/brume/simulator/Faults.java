@@ -10,6 +10,7 @@ package dev.brume.simulator;
  * @param crashBefore of store calls: the instance dies just before
  * @param crashAfter of store calls: the instance dies just after the commit
  * @param slow of store calls: time passes, up to half a lease, before the answer comes
+ * @param busy of looks at live runs whose ends are to be awaited: somebody holds them locked
  * @param pause of seconds of an instance: it freezes for up to three leases
  * @param cutOff of seconds of an instance: it cannot reach the store for up to two leases
  * @param drain of seconds of an instance: someone asks it to drain
@@ -27,6 +28,7 @@ public record Faults(
         double crashBefore,
         double crashAfter,
         double slow,
+        double busy,
         double pause,
         double cutOff,
         double drain,
@@ -38,12 +40,12 @@ public record Faults(
 
     /** Nothing goes wrong, and nobody asks for anything. */
     public static Faults none() {
-        return new Faults(0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0);
+        return new Faults(0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0);
     }
 
     /** A hard day. */
     public static Faults many() {
         return new Faults(
-                0.01, 0.01, 0.01, 0.01, 0.002, 0.002, 0.002, 0.004, 0.002, 0.0005, 0.01, 0.05, 0.001, 0.001, 180);
+                0.01, 0.01, 0.01, 0.01, 0.002, 0.002, 0.002, 0.3, 0.004, 0.002, 0.0005, 0.01, 0.05, 0.001, 0.001, 180);
     }
 }

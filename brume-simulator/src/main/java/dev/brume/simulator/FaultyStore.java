@@ -85,7 +85,8 @@ final class FaultyStore extends WrappedStore {
         T result;
         try {
             result = super.transact(tx -> {
-                watched[0] = new WatchedSteps(world.sabotage().ofTheStore(tx), world.checker());
+                Transaction real = new BusyRuns(tx, () -> happens(faults.busy())).steps();
+                watched[0] = new WatchedSteps(world.sabotage().ofTheStore(real), world.checker());
                 T value = steps.apply(world.sabotage().ofTheDuties(watched[0].watched()));
                 if (commitLost || victim) {
                     throw new RolledBack(commitLost ? Trouble.COMMIT_UNCLEAR : Trouble.CONFLICT);

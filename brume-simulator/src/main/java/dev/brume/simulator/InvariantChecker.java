@@ -43,6 +43,7 @@ public final class InvariantChecker {
     private final Map<Long, Long> highestFence = new HashMap<>();
     private final Map<LeaseKey, Long> unknownSince = new HashMap<>();
     private final Map<GateKey, Integer> gateCaps = new HashMap<>();
+    private final Map<Long, Long> waitsInVainSince = new HashMap<>();
     private Books books = new Books();
     private int endedRuns;
     private int takenOver;
@@ -276,6 +277,46 @@ public final class InvariantChecker {
                 });
     }
 
+    /**
+     * Checks that no run waits for long although its job, and all its gates, have a place.
+     *
+     * @param limitNanos how long that may take to be noticed
+     */
+    public void checkRoom(List<JobView> jobs, long nowNanos, long limitNanos) {
+        Set<Long> paused = jobs.stream()
+                .map(JobView::row)
+                .filter(JobRow::paused)
+                .map(JobRow::id)
+                .collect(Collectors.toSet());
+        Set<Long> inVain = books.held.stream()
+                .map(books::live)
+                .filter(run -> !paused.contains(run.owed().job()) && hasRoom(run))
+                .map(RunRow::id)
+                .collect(Collectors.toSet());
+        waitsInVainSince.keySet().retainAll(inVain);
+        for (long run : inVain) {
+            long since = waitsInVainSince.computeIfAbsent(run, unknown -> nowNanos);
+            require(
+                    nowNanos - since <= limitNanos,
+                    "ROOM",
+                    "run " + run + " has waited for " + (nowNanos - since) / 1_000_000
+                            + " ms although there is a place");
+        }
+    }
+
+    /** The places of an instance's own runs are counted by instance, those of the job by all of them together. */
+    private boolean hasRoom(RunRow run) {
+        long job = run.owed().job();
+        int taken = books.placesTaken.entrySet().stream()
+                .filter(place -> place.getKey().job() == job)
+                .mapToInt(Map.Entry::getValue)
+                .sum();
+        return taken < books.cap(job)
+                && run.gates().stream()
+                        .allMatch(gate -> books.gatesTaken.getOrDefault(gate, 0)
+                                < Objects.requireNonNull(gateCaps.get(gate), gate::toString));
+    }
+
     // Definitions and orders.
 
     /** Takes note of a version of a definition, in force strictly after an instant. */
@@ -347,6 +388,7 @@ public final class InvariantChecker {
     void goBackTo(Books earlier) {
         books = earlier;
         unknownSince.clear();
+        waitsInVainSince.clear();
     }
 
     /**

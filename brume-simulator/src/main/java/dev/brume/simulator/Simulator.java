@@ -57,6 +57,9 @@ public final class Simulator {
     private final Clocks clocks = new Clocks(BEGIN);
     private final VirtualTime time = clocks.truth();
     private final MemoryStore store = new MemoryStore(clocks::database);
+    /** Every instance may be gone, or cut off, for a while. */
+    private static final Duration MOST_IN_VAIN = Duration.ofMinutes(2);
+
     private final InvariantChecker checker = new InvariantChecker(time::nanos, LEASE.toNanos() * 2 / 3);
     private final FaultPlan plan;
     private final FaultyStore.World world;
@@ -351,7 +354,9 @@ public final class Simulator {
         if (happens(faults.clockJump())) {
             jump();
         }
-        checker.checkCursors(store.history().jobs(), BEGIN.plus(Duration.ofDays(365)));
+        List<JobView> jobs = store.history().jobs();
+        checker.checkCursors(jobs, BEGIN.plus(Duration.ofDays(365)));
+        checker.checkRoom(jobs, time.nanos(), MOST_IN_VAIN.toNanos());
         time.after(SECOND, this::everySecond);
     }
 

@@ -6,6 +6,7 @@ import dev.brume.history.LeaseKey;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import dev.brume.history.Span;
+import dev.brume.spi.Ended;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.NewJob;
 import dev.brume.spi.OneOffOrder;
@@ -96,7 +97,7 @@ final class WatchedSteps {
             case "addLines" -> notes.add(() -> checker.skipped((Collection<LedgerLine>) args[0]));
             case "addSpans" -> notes.add(() -> checker.passedOver((Collection<Span>) args[0]));
             case "claim" -> notes.add(() -> ((Collection<RunRow>) result).forEach(checker::leased));
-            case "end" -> notes.add(() -> checker.ended((Collection<RunEnd>) args[0], (Set<LeaseKey>) result));
+            case "end" -> notes.add(() -> checker.ended((Collection<RunEnd>) args[0], ((Ended) result).accepted()));
             case "release" ->
                 notes.add(() -> checker.released((Collection<RunRelease>) args[0], (Set<LeaseKey>) result));
             case "letGo" -> notes.add(() -> checker.letGo((Collection<Long>) args[0]));

@@ -200,14 +200,7 @@ abstract class DefinitionContract extends StoreFixture {
         for (AfterEnd state : List.of(AfterEnd.waiting(77), AfterEnd.due(now().plusSeconds(5)))) {
             JobRow row = lockOne(id);
             store.transact(tx -> {
-                tx.advance(List.of(new JobAdvance(
-                        id,
-                        row.cursor(),
-                        row.nextAt(),
-                        row.used(),
-                        row.waiting(),
-                        Optional.empty(),
-                        Optional.of(state))));
+                tx.advance(List.of(new JobAdvance(id, row.cursor(), row.nextAt(), row.runs(), Optional.of(state))));
                 return null;
             });
             assertThat(lockOne(id).afterEnd()).contains(state);

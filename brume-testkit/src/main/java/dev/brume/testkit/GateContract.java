@@ -7,13 +7,12 @@ import dev.brume.GateKey;
 import dev.brume.IfBusy;
 import dev.brume.RunState;
 import dev.brume.history.Gate;
-import dev.brume.history.JobRow;
 import dev.brume.history.Needs;
+import dev.brume.history.NewestRuns;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.spi.Ability;
-import dev.brume.spi.JobAdvance;
 import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.Store;
@@ -135,11 +134,8 @@ abstract class GateContract extends SessionContract {
     @Test
     void jobsWithRoomWhoseRunsWaitAllTheSameAreFound() {
         long id = define(job("a").ifBusy(IfBusy.waiting(3)).build(), past(10));
-        JobRow row = lockOne(id);
-        store.transact(tx -> {
-            tx.advance(List.of(JobAdvance.of(row.counted(0, 1))));
-            return null;
-        });
+        RunRow waiting = add(run(id, past(10), RunState.WAITING, Optional.empty(), 5));
+        note(id, NewestRuns.NONE.planned(waiting.id(), /* isCrowded= */ false, /* beforeIsOver= */ true));
 
         List<Long> found = store.transact(tx -> tx.jobsWithRoomAndWaiting(10));
         assertThat(found).containsExactly(id);

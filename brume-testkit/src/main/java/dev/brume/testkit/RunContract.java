@@ -2,22 +2,26 @@ package dev.brume.testkit;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.tuple;
 
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.StoreException;
+import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
 import dev.brume.history.LastEnd;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.Needs;
+import dev.brume.history.NewestRuns;
 import dev.brume.history.Output;
 import dev.brume.history.Progress;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.spi.Ability;
+import dev.brume.spi.Awaited;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.ProgressNote;
@@ -29,7 +33,7 @@ import dev.brume.spi.WaitingRun;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
-import java.util.Objects;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -53,44 +57,104 @@ abstract class RunContract extends DefinitionContract {
         long id = define(job("tide-tables").build(), past(10));
         Instant cursor = Instant.parse("2026-11-23T10:00:00.123456Z");
         Instant next = Instant.parse("2026-11-23T10:05:00.000001Z");
-        LastEnd end = new LastEnd(77, Outcome.FAILED, cursor);
+        NewestRuns runs = new NewestRuns(Optional.of(78L), Optional.of(77L), /* crowded= */ true);
         store.transact(tx -> {
             tx.lockJobsById(List.of(id));
-            tx.advance(
-                    List.of(new JobAdvance(id, cursor, Optional.of(next), 1, 2, Optional.of(end), Optional.empty())));
+            tx.advance(List.of(new JobAdvance(id, cursor, Optional.of(next), runs, Optional.empty())));
             return null;
         });
 
         JobRow row = lockOne(id);
         assertThat(row.cursor()).isEqualTo(cursor);
         assertThat(row.nextAt()).contains(next);
-        assertThat(row.used()).isEqualTo(1);
-        assertThat(row.waiting()).isEqualTo(2);
-        assertThat(store.history().jobs().get(0).lastEnd()).contains(end);
+        assertThat(row.runs()).isEqualTo(runs);
     }
 
     @Test
-    void theEndOnRecordAsTheLastNeverGoesBack() {
+    void theLastEndIsThatOfTheNewestRunThatHasEnded() {
         long id = define(job("tide-tables").build(), past(10));
-        Instant later = Instant.parse("2026-11-23T10:00:00.123456Z");
-        LastEnd last = new LastEnd(78, Outcome.SUCCEEDED, later);
+        SessionRow session = liveSession("quay-1");
+        RunRow first = leased(id, past(30), session);
+        RunRow second = leased(id, past(20), session);
+        note(id, new NewestRuns(Optional.of(second.id()), Optional.of(first.id()), /* crowded= */ false));
+        assertThat(store.history().jobs().get(0).lastEnd()).as("both are live").isEmpty();
 
-        end(id, last);
-        end(id, new LastEnd(77, Outcome.FAILED, later.minusMillis(1)));
-        assertThat(store.history().jobs().get(0).lastEnd()).contains(last);
+        Attempt failed = ended(first, AttemptEnd.FAILED, Optional.of("exit code 3"));
+        end(first.leaseKey(), failed);
+        LastEnd one = new LastEnd(first.id(), Outcome.FAILED, failed.endedAt().orElseThrow());
+        assertThat(store.history().job(lockOne(id).name()).orElseThrow().lastEnd())
+                .contains(one);
+        assertThat(store.history().jobs(JobFilter.first(10).thatFail())).hasSize(1);
 
-        LastEnd next = new LastEnd(79, Outcome.FAILED, later.plusMillis(1));
-        end(id, next);
-        assertThat(store.history().jobs().get(0).lastEnd()).contains(next);
+        endQuietly(second);
+        assertThat(store.history().jobs().get(0).lastEnd()).map(LastEnd::run).contains(second.id());
+        assertThat(store.history().jobs(JobFilter.first(10).thatFail())).isEmpty();
     }
 
-    private void end(long job, LastEnd end) {
+    @Test
+    void placesAreThoseOfLiveRuns() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        assertThat(lockOne(id).live()).isZero();
+        RunRow running = leased(id, past(30), session);
+        note(id, NewestRuns.NONE.planned(running.id(), /* isCrowded= */ false, /* beforeIsOver= */ true));
+        assertThat(lockOne(id).used()).isEqualTo(1);
+
+        RunRow waiting = add(run(id, past(20), RunState.WAITING, Optional.empty(), 5));
+        note(id, lockOne(id).runs().planned(waiting.id(), /* isCrowded= */ true, /* beforeIsOver= */ false));
+        for (JobRow row : List.of(
+                lockOne(id),
+                store.history().jobs().get(0).row(),
+                due(Optional.empty(), 1).get(0))) {
+            assertThat(row.used()).isEqualTo(1);
+            assertThat(row.waiting()).isEqualTo(1);
+        }
+
+        endQuietly(running);
+        assertThat(lockOne(id).used()).isZero();
+        assertThat(lockOne(id).waiting()).isEqualTo(1);
+    }
+
+    @Test
+    void anEndIsSettledOnlyWhereSomethingFollowsOrSomebodyWaits() {
+        long id = define(job("tide-tables").build(), past(10));
+        long other = define(job("crane-check").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow alone = leased(other, past(40), session);
+        RunRow awaited = leased(id, past(30), session);
+        RunRow waiting = add(run(id, past(20), RunState.WAITING, Optional.empty(), 5));
+        Awaited marked = store.transact(tx -> {
+            tx.lockJobsById(List.of(id));
+            return tx.await(List.of(id));
+        });
+        assertThat(marked.marked()).containsExactlyInAnyOrder(awaited.id(), waiting.id());
+        assertThat(marked.busy()).isEmpty();
+        assertThat(store.<Awaited>transact(tx -> tx.await(List.of(id))))
+                .as("once more")
+                .isEqualTo(marked);
+
+        assertThat(endQuietly(alone).unsettled()).isEmpty();
+        assertThat(endQuietly(awaited).unsettled()).containsExactly(awaited.id());
         store.transact(tx -> {
-            JobRow row = Objects.requireNonNull(tx.lockJobsById(List.of(job)).get(job));
-            tx.advance(
-                    List.of(new JobAdvance(job, row.cursor(), row.nextAt(), 0, 0, Optional.of(end), Optional.empty())));
+            tx.lookAgain(Map.of(waiting.id(), id));
             return null;
         });
+        assertThat(unsettled(Set.of(), 10))
+                .extracting(Settle::run, settle -> settle.end().map(Settle.End::outcome))
+                .containsExactly(
+                        tuple(awaited.id(), Optional.of(Outcome.SUCCEEDED)), tuple(waiting.id(), Optional.empty()));
+    }
+
+    @Test
+    void aRunThatIsTriedAgainStaysAwaited() {
+        long id = define(job("tide-tables").build(), past(10));
+        SessionRow session = liveSession("quay-1");
+        RunRow run = leased(id, past(30), session);
+        store.<Awaited>transact(tx -> tx.await(List.of(id)));
+        release(run, RunState.BACKING_OFF, past(1), ended(run, AttemptEnd.FAILED, Optional.empty()));
+
+        RunRow again = claim(session, 1, Set.of()).get(0);
+        assertThat(endQuietly(again).unsettled()).containsExactly(run.id());
     }
 
     @Test
@@ -319,11 +383,23 @@ abstract class RunContract extends DefinitionContract {
         RunRow second = claim(session, 1, Set.of()).get(0);
         Attempt last = ended(second, AttemptEnd.SUCCEEDED, Optional.empty());
         RunEnd stale = new RunEnd(
-                first.leaseKey(), Outcome.SUCCEEDED, Optional.empty(), lost, Optional.of("stale"), Optional.empty());
+                first.leaseKey(),
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                lost,
+                Optional.of("stale"),
+                Optional.empty(),
+                true);
         RunEnd fresh = new RunEnd(
-                second.leaseKey(), Outcome.SUCCEEDED, Optional.empty(), last, Optional.of("fresh"), Optional.empty());
+                second.leaseKey(),
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                last,
+                Optional.of("fresh"),
+                Optional.empty(),
+                true);
 
-        assertThat(endAll(List.of(fresh, stale))).containsExactly(second.leaseKey());
+        assertThat(endAll(List.of(fresh, stale)).accepted()).containsExactly(second.leaseKey());
         RunView view = store.history().run(first.id()).orElseThrow();
         assertThat(view.result()).contains("fresh");
         assertThat(view.attempts()).containsExactly(lost, last);

@@ -7,13 +7,14 @@ import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunState;
+import dev.brume.history.JobRow;
+import dev.brume.history.NewestRuns;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.history.Span;
 import dev.brume.spi.LedgerLine;
-import dev.brume.spi.Recount;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -126,16 +127,15 @@ abstract class SessionContract extends RunContract {
     }
 
     @Test
-    void placesThatWereCountedWrongAreFound() {
+    void jobsThatAreCrowdedUnawaresAreFound() {
         long right = define(job("right").build(), past(10));
+        RunRow known = add(run(right, past(10), RunState.PLANNED, Optional.empty(), 5));
+        note(right, NewestRuns.NONE.planned(known.id(), /* isCrowded= */ false, /* beforeIsOver= */ true));
         long wrong = define(job("wrong").build(), past(10));
         add(run(wrong, past(10), RunState.PLANNED, Optional.empty(), 5));
         add(run(wrong, past(20), RunState.WAITING, Optional.empty(), 5));
 
-        List<Recount> found = store.transact(tx -> tx.recount(10));
-        assertThat(found).hasSize(1);
-        assertThat(found.get(0).row().id()).isEqualTo(wrong).isNotEqualTo(right);
-        assertThat(found.get(0).used()).isEqualTo(1);
-        assertThat(found.get(0).waiting()).isEqualTo(1);
+        List<JobRow> found = store.transact(tx -> tx.crowdedUnawares(10));
+        assertThat(found).extracting(JobRow::id).containsExactly(wrong);
     }
 }

@@ -9,12 +9,15 @@ import dev.brume.RunState;
 import dev.brume.history.JobRow;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.Needs;
+import dev.brume.history.NewestRuns;
 import dev.brume.history.Output;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.Ability;
 import dev.brume.spi.Claim;
+import dev.brume.spi.Ended;
+import dev.brume.spi.JobAdvance;
 import dev.brume.spi.NewJob;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.Renewal;
@@ -179,8 +182,9 @@ abstract class StoreFixture {
                 Optional.empty(),
                 last,
                 Optional.of("done"),
-                Optional.of(new Output("naïve 🌫 output\n", 18, 0)));
-        return store.transact(tx -> tx.end(List.of(end)));
+                Optional.of(new Output("naïve 🌫 output\n", 18, 0)),
+                /* settles= */ true);
+        return endAll(List.of(end)).accepted();
     }
 
     Set<LeaseKey> release(RunRow run, RunState state, Instant readyAt, Attempt last) {
@@ -205,8 +209,29 @@ abstract class StoreFixture {
         return store.transact(tx -> tx.recorded(leases));
     }
 
-    Set<LeaseKey> endAll(List<RunEnd> ends) {
+    Ended endAll(List<RunEnd> ends) {
         return store.transact(tx -> tx.end(ends));
+    }
+
+    /** Ends a run that nothing follows for certain. */
+    Ended endQuietly(RunRow run) {
+        return endAll(List.of(new RunEnd(
+                run.leaseKey(),
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                ended(run, AttemptEnd.SUCCEEDED, Optional.empty()),
+                Optional.empty(),
+                Optional.empty(),
+                /* settles= */ false)));
+    }
+
+    /** Writes which runs of a job are its newest. */
+    void note(long job, NewestRuns runs) {
+        JobRow row = lockOne(job);
+        store.transact(tx -> {
+            tx.advance(List.of(JobAdvance.of(row.with(runs))));
+            return null;
+        });
     }
 
     List<Settle> unsettled(Set<Long> runs, int limit) {

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
 import dev.brume.Event;
+import dev.brume.FollowUp;
 import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobName;
@@ -122,11 +123,14 @@ class DutiesThatFailTest {
         throw new AssertionError("no " + kind + " came, but " + seen);
     }
 
+    /** The ends of a job that another follows are always settled. */
     private void define() {
+        first.define(Job.named("charts").handler("tides").build());
         first.define(Job.named("tides")
                 .every(Duration.ofSeconds(1))
                 .handler("tides")
                 .ifBusy(IfBusy.alongside(8))
+                .followUp(FollowUp.On.FAILURE, "charts")
                 .build());
     }
 

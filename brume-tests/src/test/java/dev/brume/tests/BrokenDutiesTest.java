@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.Gate;
+import dev.brume.history.NewestRuns;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import dev.brume.simulator.Faults;
@@ -13,6 +14,8 @@ import dev.brume.simulator.Sabotage;
 import dev.brume.simulator.Scenario;
 import dev.brume.simulator.Shrinker;
 import dev.brume.simulator.Simulator;
+import dev.brume.spi.Awaited;
+import dev.brume.spi.Ended;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
@@ -28,6 +31,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
@@ -197,7 +201,7 @@ class BrokenDutiesTest {
                 brokenStore(tx -> replacing(tx, "end", (real, args, original) -> {
                     original.call(args);
                     List<RunEnd> ends = list(args[0]);
-                    return ends.stream().map(RunEnd::lease).collect(Collectors.toSet());
+                    return new Ended(ends.stream().map(RunEnd::lease).collect(Collectors.toSet()), Set.of());
                 })));
     }
 
@@ -217,22 +221,46 @@ class BrokenDutiesTest {
     }
 
     @Test
-    void i5IsNoticedWhenPlacesAreCountedTooLow() {
+    void i5IsNoticedWhenCrowdedJobsForgetThatTheyAre() {
         bites(
                 "I5",
                 brokenDuties(tx -> replacing(tx, "advance", (real, args, original) -> {
                     List<JobAdvance> changes = list(args[0]);
                     return original.call(changes.stream()
-                            .map(change -> new JobAdvance(
-                                    change.id(),
-                                    change.cursor(),
-                                    change.nextAt(),
-                                    Math.max(0, change.used() - 1),
-                                    change.waiting(),
-                                    change.lastEnd(),
-                                    change.afterEnd()))
+                            .map(change -> change.with(new NewestRuns(
+                                    change.runs().newest(), change.runs().ended(), /* crowded= */ false)))
                             .toList());
                 })));
+    }
+
+    @Test
+    void itIsNoticedWhenWhoeverComesToWaitAwaitsNoEnd() {
+        bites(
+                "ROOM",
+                brokenDuties(tx -> replacing(tx, "await", (real, args, original) -> new Awaited(Set.of(), Set.of()))));
+    }
+
+    @Test
+    void itIsNoticedWhenEndsDoNotLookWhoAwaitsThem() {
+        bites(
+                "ROOM",
+                brokenStore(tx -> replacing(tx, "end", (real, args, original) -> {
+                    Ended ended = (Ended) original.call(args);
+                    List<RunEnd> ends = list(args[0]);
+                    Set<Long> certain = ends.stream()
+                            .filter(RunEnd::settles)
+                            .map(end -> end.lease().run())
+                            .collect(Collectors.toSet());
+                    real.takeUnsettled(ended.unsettled().stream()
+                            .filter(run -> !certain.contains(run))
+                            .toList());
+                    return new Ended(ended.accepted(), certain);
+                })));
+    }
+
+    @Test
+    void itIsNoticedWhenNobodyLooksAgainAtWhatMetAnEnd() {
+        bites("ROOM", brokenDuties(tx -> replacing(tx, "lookAgain", (real, args, original) -> null)));
     }
 
     @Test

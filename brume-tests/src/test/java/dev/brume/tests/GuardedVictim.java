@@ -76,7 +76,7 @@ final class GuardedVictim {
                     }
                 },
                 () -> new RunEnd(
-                        lease, Outcome.SUCCEEDED, Optional.empty(), attempt, Optional.empty(), Optional.empty()));
+                        lease, Outcome.SUCCEEDED, Optional.empty(), attempt, Optional.empty(), Optional.empty(), true));
     }
 
     private static <T> T counted(T target, Class<T> type) {

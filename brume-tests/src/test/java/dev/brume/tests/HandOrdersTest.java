@@ -18,13 +18,13 @@ import dev.brume.Reason;
 import dev.brume.Run;
 import dev.brume.RunState;
 import dev.brume.StopReason;
+import dev.brume.history.JobRow;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SpanView;
 import dev.brume.schedule.Occurrence;
-import dev.brume.spi.Recount;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -109,8 +109,9 @@ class HandOrdersTest {
             for (long left = fresh.number(unsettled); left > 0; left = fresh.number(unsettled)) {
                 assertThat(brume.history().sessions(false)).as("who settles").isNotEmpty();
             }
-            await(() ->
-                    fresh.store().<List<Recount>>transact(tx -> tx.recount(10)).isEmpty());
+            await(() -> fresh.store()
+                    .<List<JobRow>>transact(tx -> tx.crowdedUnawares(10))
+                    .isEmpty());
         }
 
         @Override

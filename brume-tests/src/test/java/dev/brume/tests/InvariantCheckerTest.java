@@ -52,7 +52,8 @@ class InvariantCheckerTest {
                 Optional.empty(),
                 attempt(lease, AttemptEnd.SUCCEEDED),
                 Optional.empty(),
-                Optional.empty());
+                Optional.empty(),
+                /* settles= */ true);
     }
 
     private static RunRelease release(LeaseKey lease) {

@@ -15,7 +15,6 @@ import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.spi.NewJob;
-import dev.brume.spi.Recount;
 import dev.brume.spi.Settle;
 import dev.brume.spi.Store;
 import dev.brume.testkit.StoreContract;
@@ -187,7 +186,7 @@ abstract class JdbcContract extends StoreContract {
         assertThat(record).doesNotHaveDuplicates().containsExactlyInAnyOrderElementsOf(ended);
         assertThat(store.history().jobs())
                 .allSatisfy(view -> assertThat(view.row().waiting()).isZero());
-        List<Recount> wrong = store.transact(tx -> tx.recount(100));
+        List<JobRow> wrong = store.transact(tx -> tx.crowdedUnawares(100));
         assertThat(wrong).isEmpty();
         List<Settle> unsettled = store.transact(tx -> tx.takeUnsettled(tx.unsettled(100)));
         assertThat(unsettled).isEmpty();

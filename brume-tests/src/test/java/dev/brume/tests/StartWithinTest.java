@@ -11,9 +11,9 @@ import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunState;
+import dev.brume.history.JobRow;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
-import dev.brume.spi.Recount;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -117,7 +117,7 @@ class StartWithinTest {
                     first(brume, run -> run.id() == byHand && run.outcome().isPresent());
             assertThat(ended.owed().origin()).isEqualTo(Origin.BY_HAND);
             assertThat(ended.outcome()).contains(Outcome.SUCCEEDED);
-            List<Recount> wrong = fresh.store().transact(tx -> tx.recount(10));
+            List<JobRow> wrong = fresh.store().transact(tx -> tx.crowdedUnawares(10));
             assertThat(wrong).isEmpty();
         }
     }

@@ -65,9 +65,7 @@ class TallyTest {
                     row.id(),
                     owed.get(count - 1),
                     Optional.of(owed.get(count - 1).plusSeconds(1)),
-                    0,
-                    0,
-                    Optional.empty(),
+                    row.runs(),
                     Optional.empty())));
             return null;
         });

@@ -19,6 +19,7 @@ import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.PauseOrders;
 import dev.brume.internal.plan.PlanWriter;
 import dev.brume.internal.run.GateLocks;
+import dev.brume.internal.run.Waiters;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Occurrence;
@@ -155,6 +156,13 @@ final class DefinitionWriter {
             }
             redefined.addAll(changed.stream().map(this::redefinition).toList());
             tx.redefine(redefined);
+            Waiters.lookAt(
+                    tx,
+                    changed.stream()
+                            .map(Changed::row)
+                            .filter(row -> row.waiting() > 0)
+                            .map(JobRow::id)
+                            .toList());
         }
         tx.addChanges(changes);
     }

@@ -8,7 +8,7 @@ import dev.brume.history.Change;
 import dev.brume.history.Gate;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.order.Edit;
-import dev.brume.internal.run.Settling;
+import dev.brume.internal.run.Waiters;
 import dev.brume.spi.Transaction;
 import java.util.Map;
 import java.util.TreeMap;
@@ -17,11 +17,9 @@ import java.util.stream.Collectors;
 /** Puts exclusion keys and limits in force; whoever waits at a limit that was raised is let go. */
 final class GateDefinitions {
     private final Instance instance;
-    private final Settling settling;
 
     GateDefinitions(Instance instance) {
         this.instance = instance;
-        this.settling = new Settling(instance);
     }
 
     /**
@@ -48,7 +46,6 @@ final class GateDefinitions {
         }
         Map<GateKey, Integer> changed = instance.transact(tx -> writeGates(tx, limits, keys, set.source(), edit));
         if (!changed.isEmpty()) {
-            settling.releaseAt(changed.keySet());
             changed.forEach((gate, places) -> instance.tell(Event.Kind.DEFINED, gate + ", " + places + " places"));
         }
     }
@@ -89,6 +86,7 @@ final class GateDefinitions {
                 changed.put(gate, places);
             }
         });
+        Waiters.lookAtGates(tx, changed.keySet());
         tx.addChanges(changed.entrySet().stream()
                 .map(gate -> Change.of(
                         "LIMIT_DEFINED",

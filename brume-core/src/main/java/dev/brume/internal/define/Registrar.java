@@ -7,6 +7,7 @@ import dev.brume.DefinitionSet;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Reason;
 import dev.brume.Work;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.Change;
@@ -315,7 +316,8 @@ public final class Registrar {
     }
 
     /**
-     * Drops a job: it owes nothing from now on, its name becomes free, its history stays.
+     * Drops a job: it owes nothing from now on, its name becomes free, its history stays. Runs that wait for the end of a pause are
+     * skipped, since nobody can end it any more; all others go on.
      *
      * @return whether there was such a job
      */
@@ -349,6 +351,9 @@ public final class Registrar {
             PlanWriter settled = PlanWriter.leasingNothing(instance, tx, gates, now);
             settled.add(row, old, PlanDecider.decideAll(old, row, now, gates));
             settled.write();
+            if (row.paused()) {
+                settled.skipWaiting(row, Reason.JOB_DROPPED);
+            }
             tx.drop(row.id());
             tx.addChanges(List.of(new Change(
                     "DROPPED",

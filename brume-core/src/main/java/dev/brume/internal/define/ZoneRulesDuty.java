@@ -127,8 +127,7 @@ public final class ZoneRulesDuty {
                     row.afterEnd().flatMap(AfterEnd::due));
             if (!row.paused() && !next.equals(row.nextAt())) {
                 moved.add(new Moved(row, job, next));
-                advances.add(new JobAdvance(
-                        row.id(), row.cursor(), next, row.used(), row.waiting(), Optional.empty(), Optional.empty()));
+                advances.add(JobAdvance.of(row.due(next)));
             }
         }
         if (!advances.isEmpty()) {

@@ -14,7 +14,7 @@ import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.plan.PlanWriter;
 import dev.brume.internal.run.GateLocks;
-import dev.brume.internal.run.Settling;
+import dev.brume.internal.run.Waiters;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.util.LinkedHashMap;
@@ -33,7 +33,6 @@ public final class PauseOrders {
     private static final int BATCH = 500;
 
     private final Instance instance;
-    private final Settling settling;
     private final Orderer orderer;
 
     /**
@@ -44,7 +43,6 @@ public final class PauseOrders {
      */
     public PauseOrders(Instance instance, String who, String because) {
         this.instance = instance;
-        this.settling = new Settling(instance);
         this.orderer = Orderer.at(instance, who, because);
     }
 
@@ -115,9 +113,6 @@ public final class PauseOrders {
             long from = after;
             Batch batch = instance.transact(tx -> batch(tx, lock(tx, scope, from), pausing));
             batch.writer.ifPresent(PlanWriter::committed);
-            if (!batch.changed.isEmpty()) {
-                settling.release(batch.changed);
-            }
             all += batch.changed.size();
             if (batch.seen < BATCH) {
                 return all;
@@ -165,6 +160,9 @@ public final class PauseOrders {
         });
         tx.orders().setPaused(ids, pausing);
         writer.write();
+        if (!pausing) {
+            Waiters.lookAt(tx, ids);
+        }
         return new Batch(rows.size(), last, ids, Optional.of(writer));
     }
 }

@@ -14,7 +14,6 @@ import java.util.stream.Stream;
 /** Decides what is owed by each instance: which of them there are, and which are busy with it. */
 final class OnEach {
     private final Transaction tx;
-    private final Map<Long, Integer> started = new HashMap<>();
     private final Map<String, SessionRow> newest = new TreeMap<>();
     private final Map<Long, Map<String, Integer>> running = new HashMap<>();
 
@@ -50,7 +49,6 @@ final class OnEach {
             return item.decided(Optional.of(session), Verdict.SKIP, Optional.of(Reason.BUSY));
         }
         busy.put(session.instance(), now + 1);
-        started.merge(item.row().id(), 1, Integer::sum);
         return item.decided(Optional.of(session), Verdict.START, Optional.empty());
     }
 
@@ -60,10 +58,5 @@ final class OnEach {
                 .filter(run -> run.needs().session().isPresent())
                 .forEach(run -> busy.merge(run.owed().slot(), 1, Integer::sum));
         return busy;
-    }
-
-    /** {@return how many runs of a job it has started, each of which takes a place} */
-    int started(long job) {
-        return started.getOrDefault(job, 0);
     }
 }

@@ -60,6 +60,7 @@ public final class PlanWriter {
     private final Map<Long, Long> oneOffRuns = new HashMap<>();
 
     private Optional<OnEach> onEach = Optional.empty();
+    private boolean looksAgain;
     private final List<Long> endedHere = new ArrayList<>();
     private final List<Long> ids = new ArrayList<>();
 
@@ -145,14 +146,7 @@ public final class PlanWriter {
                         .map(run -> AfterEnd.waiting(run.id()))
                         .findFirst();
         return new JobAdvance(
-                planned.row().id(),
-                plan.cursor(),
-                plan.nextAt(),
-                plan.used()
-                        + onEach.map(each -> each.started(planned.row().id())).orElse(0),
-                plan.waiting(),
-                Optional.empty(),
-                afterEnd);
+                planned.row().id(), plan.cursor(), plan.nextAt(), planned.row().runs(), afterEnd);
     }
 
     /** The new state of a job's {@code afterEnd} schedule, if this batch changed it. */
@@ -182,10 +176,13 @@ public final class PlanWriter {
         }
         plans.stream().map(this::advance).forEach(advances::add);
         advances.forEach(advance -> advance.afterEnd().ifPresent(state -> afterEnds.put(advance.id(), state)));
-        tx.advance(advances);
         if (!runs.isEmpty()) {
             tx.addRuns(runs);
+            NewestOfBatch.Result result = new NewestOfBatch(items, runs).write(tx);
+            advances.replaceAll(advance -> advance.with(result.newest().getOrDefault(advance.id(), advance.runs())));
+            looksAgain = !result.lookAgain().isEmpty();
         }
+        tx.advance(advances);
         List<RunRow> queued = runs.stream()
                 .filter(run -> run.state() == RunState.WAITING && !run.gates().isEmpty())
                 .toList();
@@ -217,20 +214,33 @@ public final class PlanWriter {
             if (run.id() == newest) {
                 continue;
             }
-            if (run.lease().isEmpty() && tx.orders().endWaiting(run.id(), Outcome.SKIPPED, Reason.SUPERSEDED)) {
-                endedHere.add(run.id());
-                tales.add(() -> instance.tell(
-                        Event.Kind.SKIPPED,
-                        planned.row().name(),
-                        run.id(),
-                        Reason.SUPERSEDED + " by run " + newest,
-                        event -> event.withOutcome(Outcome.SKIPPED).withReason(Reason.SUPERSEDED)));
-            } else {
+            if (!skip(planned.row(), run, Reason.SUPERSEDED, "by run " + newest)) {
                 running.add(run.id());
             }
         }
         tx.orders().askToStop(running, StopReason.SUPERSEDED);
         tales.add(instance::ready);
+    }
+
+    /** Skips the waiting runs of a locked job, which nobody could let go any more. */
+    public void skipWaiting(JobRow row, Reason reason) {
+        tx.orders().ofJob(row.id()).stream()
+                .filter(run -> run.state() == RunState.WAITING)
+                .forEach(run -> skip(row, run, reason, "while it waited"));
+    }
+
+    private boolean skip(JobRow row, RunRow run, Reason reason, String how) {
+        boolean skipped = run.lease().isEmpty() && tx.orders().endWaiting(run.id(), Outcome.SKIPPED, reason);
+        if (skipped) {
+            endedHere.add(run.id());
+            tales.add(() -> instance.tell(
+                    Event.Kind.SKIPPED,
+                    row.name(),
+                    run.id(),
+                    reason + " " + how,
+                    event -> event.withOutcome(Outcome.SKIPPED).withReason(reason)));
+        }
+        return skipped;
     }
 
     private void write(PlanItem item, long id, long fence) {
@@ -311,5 +321,8 @@ public final class PlanWriter {
         tales.forEach(Runnable::run);
         instance.ended(endedHere);
         Leasing.start(instance, leased);
+        if (looksAgain) {
+            instance.call();
+        }
     }
 }

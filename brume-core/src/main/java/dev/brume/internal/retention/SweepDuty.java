@@ -9,12 +9,12 @@ import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.run.Releases;
 import dev.brume.spi.JobAdvance;
-import dev.brume.spi.Recount;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /**
  * Puts right what should never be wrong, seals, and forgets what is old. It may take long, and nobody waits for it: an instance
@@ -62,15 +62,11 @@ public final class SweepDuty implements Duty {
     }
 
     public void sweep() {
-        List<Recount> wrong = instance.transact(SweepDuty::repairJobs);
-        for (Recount recount : wrong) {
+        for (JobRow job : instance.transact(SweepDuty::repairJobs)) {
             instance.tell(
                     Event.Kind.PROBLEM,
-                    recount.row().name(),
-                    "places were counted wrong and have been put right: "
-                            + recount.row().used() + " taken and "
-                            + recount.row().waiting() + " waiting on record, " + recount.used() + " and "
-                            + recount.waiting() + " in truth");
+                    job.name(),
+                    "had live runs beside the newest that its row did not know of; that has been put right");
         }
         Repair repair = instance.transact(SweepDuty::repairGates);
         repair.wrong.forEach((gate, truth) -> instance.tell(
@@ -110,12 +106,13 @@ public final class SweepDuty implements Duty {
         }
     }
 
-    private static List<Recount> repairJobs(Transaction tx) {
-        List<Recount> wrong = tx.recount(BATCH);
+    private static List<JobRow> repairJobs(Transaction tx) {
+        List<JobRow> wrong = tx.crowdedUnawares(BATCH);
         if (!wrong.isEmpty()) {
             tx.advance(wrong.stream()
-                    .map(recount -> JobAdvance.of(recount.row().counted(recount.used(), recount.waiting())))
+                    .map(row -> JobAdvance.of(row.with(row.runs().ended(Optional.empty(), /* isCrowded= */ true))))
                     .toList());
+            tx.await(wrong.stream().map(JobRow::id).toList());
         }
         return wrong;
     }
@@ -135,10 +132,7 @@ public final class SweepDuty implements Duty {
             wrong.forEach(releases::count);
         }
         int released = releases.letGo();
-        Map<Long, JobRow> jobs = releases.write();
-        if (released > 0) {
-            tx.advance(jobs.values().stream().map(JobAdvance::of).toList());
-        }
+        releases.write();
         return new Repair(wrong, released);
     }
 }

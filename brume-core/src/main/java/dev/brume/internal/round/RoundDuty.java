@@ -116,7 +116,7 @@ public final class RoundDuty implements Duty {
         boolean wide = called || isTime(nextWide);
         called = false;
         Outlook outlook = look(wide);
-        int done = 0;
+        int done = settling.lookAgain();
         if (wide) {
             nextWide = instance.time().nanos()
                     + min(instance.settings().poll(), FULL_LOOK).toNanos();
@@ -204,7 +204,7 @@ public final class RoundDuty implements Duty {
                 outlook.nextReady().filter(next -> next.isAfter(outlook.now())).map(instance::until);
         Optional<Duration> oneOff =
                 outlook.nextOneOff().filter(next -> next.isAfter(now)).map(instance::until);
-        return Stream.of(contention, expected.map(instance::until), ready, oneOff)
+        return Stream.of(contention, expected.map(instance::until), ready, oneOff, settling.untilLook())
                 .flatMap(Optional::stream)
                 .reduce(instance.settings().poll(), RoundDuty::min);
     }

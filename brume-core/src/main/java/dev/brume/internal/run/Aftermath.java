@@ -2,10 +2,12 @@ package dev.brume.internal.run;
 
 import dev.brume.Attempt;
 import dev.brume.Event;
+import dev.brume.Job;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.Output;
 import dev.brume.history.RunRow;
 import dev.brume.internal.decide.AfterAttempt;
+import dev.brume.spi.Ended;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import dev.brume.spi.Transaction;
@@ -21,6 +23,7 @@ public final class Aftermath {
     private final Transaction tx;
     private final List<RunEnd> ends = new ArrayList<>();
     private final List<RunRelease> releases = new ArrayList<>();
+    private final Set<Long> unsettled = new HashSet<>();
     private Optional<Instant> now = Optional.empty();
 
     /** Begins a batch. */
@@ -31,14 +34,19 @@ public final class Aftermath {
     /**
      * Adds a run.
      *
+     * @param job the definition it ran under
      * @param last the attempt that has ended
      * @param after what was decided then
      * @param result what the work returned
      * @param output what it printed
      */
-    public void add(RunRow run, Attempt last, AfterAttempt after, Optional<String> result, Optional<Output> output) {
+    public void add(
+            RunRow run, Job job, Attempt last, AfterAttempt after, Optional<String> result, Optional<Output> output) {
         if (after instanceof AfterAttempt.Ends end) {
-            ends.add(new RunEnd(run.leaseKey(), end.outcome(), end.reason(), last, result, output));
+            boolean settles = !run.gates().isEmpty()
+                    || !job.followUps().isEmpty()
+                    || job.byEnds().isPresent();
+            ends.add(new RunEnd(run.leaseKey(), end.outcome(), end.reason(), last, result, output, settles));
         } else if (after instanceof AfterAttempt.TriesAgain again) {
             now = now.or(() -> Optional.of(tx.now()));
             releases.add(new RunRelease(
@@ -54,12 +62,19 @@ public final class Aftermath {
     public Set<LeaseKey> write() {
         Set<LeaseKey> accepted = new HashSet<>();
         if (!ends.isEmpty()) {
-            accepted.addAll(tx.end(ends));
+            Ended ended = tx.end(ends);
+            accepted.addAll(ended.accepted());
+            unsettled.addAll(ended.unsettled());
         }
         if (!releases.isEmpty()) {
             accepted.addAll(tx.release(releases));
         }
         return accepted;
+    }
+
+    /** {@return the runs whose ends are still to be settled, once the batch is written} */
+    Set<Long> unsettled() {
+        return unsettled;
     }
 
     /** {@return an event with what programs are told of an attempt} */

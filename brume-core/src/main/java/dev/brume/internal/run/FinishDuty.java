@@ -86,7 +86,7 @@ public final class FinishDuty implements Duty {
 
     private void done(List<Reported> reported) {
         List<Long> ended = reported.stream()
-                .filter(Reported::ended)
+                .filter(Reported::unsettled)
                 .map(each -> each.completion().run().id())
                 .toList();
         if (!ended.isEmpty()) {
@@ -149,15 +149,12 @@ public final class FinishDuty implements Duty {
      * An attempt's end, and what was decided about it.
      *
      * @param accepted whether the run was still leased for that attempt
+     * @param unsettled whether the end may still have to be settled
      */
-    private record Reported(Completion completion, AfterAttempt after, boolean accepted) {
+    private record Reported(Completion completion, AfterAttempt after, boolean accepted, boolean unsettled) {
         Duration took() {
             Attempt last = completion.last();
             return Duration.between(last.startedAt(), last.endedAt().orElseThrow());
-        }
-
-        boolean ended() {
-            return accepted && after instanceof AfterAttempt.Ends;
         }
     }
 
@@ -173,19 +170,25 @@ public final class FinishDuty implements Duty {
             if (completion.recorded()) {
                 accepted.add(run.row().leaseKey());
             } else {
-                aftermath.add(run.row(), completion.last(), after, completion.result(), completion.output());
+                aftermath.add(run.row(), run.job(), completion.last(), after, completion.result(), completion.output());
             }
         }
-        accepted.addAll(aftermath.write());
+        Set<LeaseKey> written = aftermath.write();
+        accepted.addAll(written);
         if (unclear) {
             accepted.addAll(onRecord(tx, decided.keySet(), accepted));
         }
         return batch.stream()
-                .map(completion -> new Reported(
-                        completion,
-                        Objects.requireNonNull(
-                                decided.get(completion.run().row().leaseKey())),
-                        accepted.contains(completion.run().row().leaseKey())))
+                .map(completion -> {
+                    LeaseKey lease = completion.run().row().leaseKey();
+                    AfterAttempt after = Objects.requireNonNull(decided.get(lease));
+                    boolean isAccepted = accepted.contains(lease);
+                    // What was recorded before this transaction says nothing of itself.
+                    boolean mayBeUnsettled =
+                            !written.contains(lease) || aftermath.unsettled().contains(lease.run());
+                    boolean ends = isAccepted && after instanceof AfterAttempt.Ends;
+                    return new Reported(completion, after, isAccepted, ends && mayBeUnsettled);
+                })
                 .toList();
     }
 

@@ -80,7 +80,7 @@ final class FollowUps {
             }
             List<FollowUp> all = job == null ? List.of() : job.followUps();
             all.stream()
-                    .filter(followUp -> followUp.follows(end.outcome()))
+                    .filter(followUp -> followUp.follows(end.end().orElseThrow().outcome()))
                     .forEach(followUp -> orders.add(new Order(end, followUp)));
         }
         return orders;

@@ -81,16 +81,6 @@ public final class Releases {
         return tx.gates().waitingOf(ids, most).stream().sorted(ORDER).toList();
     }
 
-    /**
-     * Gives places of a locked job back.
-     *
-     * @param left how many ended while they were waiting for one
-     */
-    void free(long job, int places, int left) {
-        JobRow row = Objects.requireNonNull(jobs.get(job), "its job is not locked");
-        count(row, Math.max(0, row.used() - places), Math.max(0, row.waiting() - left));
-    }
-
     /** Gives places of locked gates back. */
     void free(Collection<GateKey> keys) {
         gates.free(keys);
@@ -101,10 +91,6 @@ public final class Releases {
         gates.set(gate.key(), used);
     }
 
-    private void count(JobRow row, int used, int waiting) {
-        jobs.put(row.id(), row.counted(used, waiting));
-    }
-
     /** Lets whoever may go do so; returns how many. */
     public int letGo() {
         List<WaitingRun> going = new ArrayList<>();
@@ -112,7 +98,7 @@ public final class Releases {
             JobRow row = Objects.requireNonNull(jobs.get(held.job()), "its job is not locked");
             if (row.waiting() > 0 && !row.paused() && row.used() < row.cap() && gates.open(held.gates())) {
                 gates.take(held.gates());
-                count(row, row.used() + 1, row.waiting() - 1);
+                jobs.put(row.id(), row.counted(row.used() + 1, row.waiting() - 1));
                 going.add(held);
             }
         }

@@ -5,13 +5,13 @@ import dev.brume.Job;
 import dev.brume.StoreException;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
-import dev.brume.history.LastEnd;
 import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
 import dev.brume.schedule.Occurrence;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.Settle;
 import dev.brume.spi.Transaction;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
@@ -20,8 +20,11 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
 
 /**
  * Draws the consequences of ends, once each: places come free, and held runs take them.
@@ -33,6 +36,7 @@ public final class Settling {
     private final Instance instance;
     private final FollowUps followUps;
     private final SetAside<Long> aside = new SetAside<>();
+    private final LooksAgain looks = new LooksAgain();
 
     public Settling(Instance instance) {
         this.instance = instance;
@@ -40,7 +44,7 @@ public final class Settling {
     }
 
     /**
-     * Settles a batch; returns how many ends it was.
+     * Settles a batch; returns how many it was, not counting what is to be looked at again.
      *
      * @param runs which; empty for any
      */
@@ -61,6 +65,7 @@ public final class Settling {
 
     private int settle(Collection<Long> runs, int limit, List<Long> seen) {
         Settled settled = instance.transact(tx -> settle(tx, runs, limit, seen));
+        looks.looked(settled.looks, instance.time().nanos());
         settled.tales.forEach(Runnable::run);
         if (settled.released > 0) {
             instance.ready();
@@ -70,7 +75,9 @@ public final class Settling {
 
     private List<Long> worthTrying(List<Long> runs) {
         long nanos = instance.time().nanos();
-        return runs.stream().filter(run -> !aside.waits(run, nanos)).toList();
+        return runs.stream()
+                .filter(run -> !aside.waits(run, nanos) && !looks.waits(run, nanos))
+                .toList();
     }
 
     /** One end whose consequences cannot be drawn holds up neither the others nor anything that comes after settling. */
@@ -84,53 +91,43 @@ public final class Settling {
                         + " cannot be settled and is set aside, the others go on: " + verdict.reason()));
     }
 
-    /** Lets whoever waits at gates go where there is room, since places were added. */
-    public void releaseAt(Set<GateKey> gates) {
-        instance.transact(tx -> {
-            Releases releases = Releases.lock(tx, Set.of(), gates);
-            int released = releases.letGo();
-            List<JobAdvance> advances =
-                    releases.write().values().stream().map(JobAdvance::of).toList();
-            if (released > 0) {
-                tx.advance(advances);
-            }
-            return released;
-        });
+    /** Looks again at the runs that found an end under way when they came to wait, if it is time; returns how many are done with. */
+    public int lookAgain() {
+        long nanos = instance.time().nanos();
+        List<Long> due = looks.due(nanos);
+        int done = due.isEmpty() ? 0 : settle(due);
+        looks.forget(due, nanos);
+        return done;
     }
 
-    /** Lets held runs of jobs go where there is room. */
-    public void release(Collection<Long> jobs) {
-        instance.transact(tx -> {
-            Releases releases = Releases.lock(tx, jobs, List.of());
-            releases.letGo();
-            tx.advance(releases.write().values().stream().map(JobAdvance::of).toList());
-            return null;
-        });
+    /** {@return in how long {@link #lookAgain} has something to look at, if at all} */
+    public Optional<Duration> untilLook() {
+        return looks.next(instance.time().nanos());
     }
 
     /** Other instances are told of ready runs only after the commit. */
-    private record Settled(int ends, int released, List<Runnable> tales) {}
+    private record Settled(int ends, int released, Map<Long, Boolean> looks, List<Runnable> tales) {
+        static final Settled NOTHING = new Settled(0, 0, Map.of(), List.of());
+    }
 
     private Settled settle(Transaction tx, Collection<Long> runs, int limit, List<Long> seen) {
         tx.mayBeForgotten();
         seen.clear();
-        seen.addAll(runs.isEmpty() ? worthTrying(tx.unsettled(limit + aside.size())) : runs);
-        List<Settle> ends = tx.takeUnsettled(seen);
-        if (ends.isEmpty()) {
-            return new Settled(0, 0, List.of());
+        seen.addAll(runs.isEmpty() ? worthTrying(tx.unsettled(limit + aside.size() + looks.size())) : runs);
+        List<Settle> taken = tx.takeUnsettled(seen);
+        if (taken.isEmpty()) {
+            return Settled.NOTHING;
         }
+        List<Settle> ends =
+                taken.stream().filter(settle -> settle.end().isPresent()).toList();
         Map<Long, List<Settle>> byJob = new LinkedHashMap<>();
-        ends.forEach(end ->
-                byJob.computeIfAbsent(end.job(), job -> new ArrayList<>()).add(end));
+        taken.forEach(settle -> byJob.computeIfAbsent(settle.job(), job -> new ArrayList<>()));
+        ends.forEach(end -> Objects.requireNonNull(byJob.get(end.job())).add(end));
         List<GateKey> freed = ends.stream()
                 .filter(end -> !end.waited())
                 .flatMap(end -> end.gates().stream())
                 .toList();
         Releases releases = Releases.lock(tx, byJob.keySet(), freed);
-        byJob.forEach((job, ended) -> {
-            int held = (int) ended.stream().filter(Settle::waited).count();
-            releases.free(job, ended.size() - held, held);
-        });
         List<Long> queued = ends.stream()
                 .filter(end -> end.waited() && !end.gates().isEmpty())
                 .map(Settle::run)
@@ -140,24 +137,55 @@ public final class Settling {
         }
         releases.free(freed);
         int released = releases.letGo();
+        Map<Long, JobRow> jobs = releases.write();
         List<JobAdvance> advances = new ArrayList<>();
-        releases.write().values().forEach(job -> advances.add(goOn(tx, job, byJob.getOrDefault(job.id(), List.of()))));
+        byJob.forEach((job, ended) -> {
+            if (!ended.isEmpty()) {
+                advances.add(goOn(tx, Objects.requireNonNull(jobs.get(job)), ended));
+            }
+        });
         tx.advance(advances);
+        Map<Long, Boolean> looked = stillBusy(
+                tx, taken.stream().filter(settle -> settle.end().isEmpty()).toList(), jobs);
         List<Runnable> tales = new ArrayList<>();
         int following = followUps.order(tx, ends, tales);
-        return new Settled(ends.size(), released + following, tales);
+        int done = ends.size()
+                + (int) looked.values().stream().filter(busy -> !busy).count();
+        return new Settled(done, released + following, looked, tales);
     }
 
-    /** If an {@code afterEnd} schedule waited for this end, its next occurrence is owed. */
+    /**
+     * A run that still waits for a place of its job has the ends of the live runs awaited, as far as nobody holds them locked; as long as
+     * somebody does, its note is written anew. Returns of each run whether that was so.
+     */
+    private static Map<Long, Boolean> stillBusy(Transaction tx, List<Settle> looks, Map<Long, JobRow> jobs) {
+        List<Long> full = looks.stream()
+                .map(Settle::job)
+                .distinct()
+                .map(jobs::get)
+                .filter(Objects::nonNull)
+                .filter(job -> job.waiting() > 0 && job.used() >= job.cap())
+                .map(JobRow::id)
+                .toList();
+        Set<Long> busy = full.isEmpty() ? Set.of() : tx.await(full).busy();
+        Map<Long, Long> again = new TreeMap<>();
+        looks.stream().filter(look -> busy.contains(look.job())).forEach(look -> again.put(look.run(), look.job()));
+        if (!again.isEmpty()) {
+            tx.lookAgain(again);
+        }
+        return looks.stream().collect(Collectors.toMap(Settle::run, look -> again.containsKey(look.run())));
+    }
+
+    /** If an {@code afterEnd} schedule waited for one of these ends, its next occurrence is owed. */
     private JobAdvance goOn(Transaction tx, JobRow job, List<Settle> ended) {
-        Optional<LastEnd> last = ended.stream()
-                .max(Comparator.comparing(Settle::endedAt))
-                .map(end -> new LastEnd(end.run(), end.outcome(), end.endedAt()));
-        Optional<Settle> awaited = job.afterEnd()
+        Optional<Long> newest = ended.stream().map(Settle::run).max(Comparator.naturalOrder());
+        JobRow known = job.with(job.runs().ended(newest, job.runs().crowded() && job.live() > 0));
+        Optional<Settle.End> awaited = job.afterEnd()
                 .flatMap(AfterEnd::run)
-                .flatMap(run -> ended.stream().filter(end -> end.run() == run).findFirst());
+                .flatMap(run -> ended.stream().filter(end -> end.run() == run).findFirst())
+                .flatMap(Settle::end);
         if (awaited.isEmpty()) {
-            return advance(job, job.nextAt(), last, Optional.empty());
+            return JobAdvance.of(known);
         }
         Job definition =
                 instance.definitions().get(tx, List.of(job.versionKey())).get(job.versionKey());
@@ -168,18 +196,14 @@ public final class Settling {
         }
         Optional<Instant> due = definition
                 .byEnds()
-                .flatMap(schedule -> schedule.afterEnd(awaited.get().endedAt()))
+                .flatMap(schedule -> schedule.afterEnd(awaited.get().at()))
                 .map(Occurrence::instant)
                 .map(at -> at.isAfter(job.cursor()) ? at : job.cursor().plus(1, ChronoUnit.MICROS));
-        return advance(
-                job,
+        return new JobAdvance(
+                job.id(),
+                job.cursor(),
                 PlanDecider.earlier(job.nextAt(), due),
-                last,
+                known.runs(),
                 Optional.of(due.map(AfterEnd::due).orElseGet(AfterEnd::over)));
-    }
-
-    private static JobAdvance advance(
-            JobRow job, Optional<Instant> nextAt, Optional<LastEnd> last, Optional<AfterEnd> afterEnd) {
-        return new JobAdvance(job.id(), job.cursor(), nextAt, job.used(), job.waiting(), last, afterEnd);
     }
 }

@@ -129,7 +129,7 @@ public final class TakeOverDuty {
             }
             Attempt lost = lost(row, session, now);
             AfterAttempt after = afterLoss(row, job, lost);
-            aftermath.add(row, lost, after, Optional.empty(), Optional.empty());
+            aftermath.add(row, job, lost, after, Optional.empty(), Optional.empty());
             tales.add(() -> tell(row, job, session, after));
         }
         return aftermath.write().size();

@@ -132,7 +132,8 @@ final class HandlerRun implements Run {
                 Optional.empty(),
                 run.attempt(startedNanos, time.nanos(), AttemptEnd.SUCCEEDED, Optional.empty()),
                 result().map(text -> AttemptRunner.recordedResult(text, attempt.mask())),
-                output.output(attempt.mask()));
+                output.output(attempt.mask()),
+                /* settles= */ true);
     }
 
     /** {@return whether the work has ended the run by itself} */

@@ -9,6 +9,7 @@ import dev.brume.Origin;
 import dev.brume.Reason;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
+import dev.brume.history.NewestRuns;
 import dev.brume.history.Span;
 import dev.brume.internal.decide.Plan.Decision;
 import dev.brume.internal.decide.Plan.Verdict;
@@ -42,6 +43,7 @@ class PlanDeciderTest {
                 used,
                 job.ifBusy().places(),
                 waiting,
+                NewestRuns.NONE,
                 Optional.empty(),
                 false,
                 false);
@@ -64,6 +66,7 @@ class PlanDeciderTest {
                     plan.used(),
                     at.cap(),
                     plan.waiting(),
+                    NewestRuns.NONE,
                     Optional.empty(),
                     false,
                     false);
@@ -266,6 +269,7 @@ class PlanDeciderTest {
                 used,
                 job.ifBusy().places(),
                 0,
+                NewestRuns.NONE,
                 Optional.of(state),
                 false,
                 false);

@@ -299,13 +299,7 @@ class DefinitionsInForceTest {
         JobRow row = view().row();
         Instant right = row.nextAt().orElseThrow();
         change(tx -> tx.advance(List.of(new JobAdvance(
-                row.id(),
-                row.cursor(),
-                Optional.of(right.plusSeconds(3600)),
-                row.used(),
-                row.waiting(),
-                Optional.empty(),
-                Optional.empty()))));
+                row.id(), row.cursor(), Optional.of(right.plusSeconds(3600)), row.runs(), Optional.empty()))));
 
         join("quay-2", "2026b");
 

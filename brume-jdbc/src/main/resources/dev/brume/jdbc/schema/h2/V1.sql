@@ -39,7 +39,7 @@ create table if not exists brume_session (
     ahead_millis bigint default 0 not null
 );
 
--- A job: its cursor, its lock point, and its gate (used places of cap). live_key is null once it is dropped.
+-- A job: its cursor, its lock point, and its gate of cap places. live_key is null once it is dropped.
 create table if not exists brume_job (
     id            bigint generated always as identity (cache 10000) primary key,
     namespace     varchar(100) not null,
@@ -49,12 +49,12 @@ create table if not exists brume_job (
     source        varchar(500) not null,
     cursor_at     timestamp(6) with time zone not null,
     next_at       timestamp(6) with time zone,
-    used          integer not null,
     cap           integer not null,
-    waiting       integer not null,
-    last_run      bigint,
-    last_outcome  varchar(10),
-    last_ended_at timestamp(6) with time zone,
+    -- The run that was planned last, and the newest that is known to have ended. As long as a job is not crowded, its newest run alone
+    -- can be live: places are counted from live runs, not kept here, so that most ends leave this row alone.
+    newest_run    bigint,
+    ended_run     bigint,
+    crowded       smallint default 0 not null,
     dropped_at    timestamp(6) with time zone,
     -- A schedule that goes by the ends of runs is due at end_due_at, or waits for the end of end_run.
     end_due_at    timestamp(6) with time zone,
@@ -135,7 +135,9 @@ create table if not exists brume_run (
     -- What the ledger says in place of a payload that holds secrets.
     shown_payload character varying,
     -- Who ordered a run, if a person or a program did.
-    ordered_by    varchar(200)
+    ordered_by    varchar(200),
+    -- Whether somebody waits for its end, which is settled then.
+    awaited       smallint default 0 not null
 );
 create unique index if not exists brume_run_owed on brume_run (job_id, planned_at, slot);
 create index if not exists brume_run_ready on brume_run (lane, state, priority, ready_at);
@@ -199,17 +201,19 @@ create table if not exists brume_output (
 create trigger if not exists brume_output_no_update before update on brume_output for each row call "dev.brume.jdbc.ClosedLedger";
 create trigger if not exists brume_output_no_delete before delete on brume_output for each row call "dev.brume.jdbc.ClosedLedger";
 
--- Ends whose consequences are still to be drawn.
+-- Ends whose consequences are still to be drawn. A row that looks has no end: somebody is to see whether a waiting run may go.
 create table if not exists brume_settle (
-    run_id   bigint not null primary key,
+    run_id   bigint not null,
+    looks    smallint default 0 not null,
     job_id   bigint not null,
-    outcome  varchar(10) not null,
-    ended_at timestamp(6) with time zone not null,
+    outcome  varchar(10),
+    ended_at timestamp(6) with time zone,
     gates    varchar(2000),
     -- A run that ended while it waited for one has no place to give back.
     waited   smallint default 0 not null,
     -- What follows a run is known from the version that it ran under; 0 where an older instance ended it.
-    version  integer default 0 not null
+    version  integer default 0 not null,
+    primary key (run_id, looks)
 );
 
 -- Occurrences passed over together: half-open, never overlapping.

@@ -52,7 +52,7 @@ create table brume_session (
     ahead_millis bigint default 0 not null
 ) with (fillfactor = 50);
 
--- A job: its cursor, its lock point, and its gate (used places of cap). live_key is null once it is dropped.
+-- A job: its cursor, its lock point, and its gate of cap places. live_key is null once it is dropped.
 create table brume_job (
     id            bigint generated always as identity primary key,
     namespace     varchar(100) not null,
@@ -62,12 +62,12 @@ create table brume_job (
     source        varchar(500) not null,
     cursor_at     timestamptz not null,
     next_at       timestamptz,
-    used          integer not null,
     cap           integer not null,
-    waiting       integer not null,
-    last_run      bigint,
-    last_outcome  varchar(10),
-    last_ended_at timestamptz,
+    -- The run that was planned last, and the newest that is known to have ended. As long as a job is not crowded, its newest run alone
+    -- can be live: places are counted from live runs, not kept here, so that most ends leave this row alone.
+    newest_run    bigint,
+    ended_run     bigint,
+    crowded       smallint default 0 not null,
     dropped_at    timestamptz,
     -- A schedule that goes by the ends of runs is due at end_due_at, or waits for the end of end_run.
     end_due_at    timestamptz,
@@ -149,7 +149,9 @@ create table brume_run (
     -- What the ledger says in place of a payload that holds secrets.
     shown_payload text,
     -- Who ordered a run, if a person or a program did.
-    ordered_by    varchar(200)
+    ordered_by    varchar(200),
+    -- Whether somebody waits for its end, which is settled then.
+    awaited       smallint default 0 not null
 ) with (fillfactor = 60, autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000,
         autovacuum_vacuum_cost_delay = 0, vacuum_truncate = off);
 create unique index brume_run_owed on brume_run (job_id, planned_at, slot);
@@ -228,17 +230,19 @@ create trigger brume_output_insert_only before update on brume_output
 create trigger brume_output_no_delete before delete or truncate on brume_output
     for each statement execute function brume_row_kept();
 
--- Ends whose consequences are still to be drawn.
+-- Ends whose consequences are still to be drawn. A row that looks has no end: somebody is to see whether a waiting run may go.
 create table brume_settle (
-    run_id   bigint not null primary key,
+    run_id   bigint not null,
+    looks    smallint default 0 not null,
     job_id   bigint not null,
-    outcome  varchar(10) not null,
-    ended_at timestamptz not null,
+    outcome  varchar(10),
+    ended_at timestamptz,
     gates    varchar(2000),
     -- A run that ended while it waited for one has no place to give back.
     waited   smallint default 0 not null,
     -- What follows a run is known from the version that it ran under; 0 where an older instance ended it.
-    version  integer default 0 not null
+    version  integer default 0 not null,
+    primary key (run_id, looks)
 ) with (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000, autovacuum_vacuum_cost_delay = 0,
         vacuum_truncate = off);
 
