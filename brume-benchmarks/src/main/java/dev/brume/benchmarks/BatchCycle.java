@@ -30,8 +30,8 @@ final class BatchCycle {
     void prepare() throws SQLException {
         try (Connection connection = source.getConnection();
                 PreparedStatement insert = connection.prepareStatement(
-                        "insert into brume_job (namespace, name, version, source, cursor_at, cap)"
-                                + " values ('main', ?, 1, 'raw', ?, 1)")) {
+                        "insert into brume_job (namespace, name, version, source, cursor_at, cap, lane)"
+                                + " values ('main', ?, 1, 'raw', ?, 1, 'main')")) {
             connection.setAutoCommit(false);
             for (int i = 0; i < jobs; i++) {
                 insert.setString(1, "job-" + i);

@@ -77,8 +77,8 @@ public final class ThroughputBenchmark {
         server.freshStore(pool, "raw");
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
-            statement.execute("insert into raw.brume_job (namespace, name, version, source, cursor_at, cap)"
-                    + " select 'main', 'job-' || i, 1, 'raw', now(), 1 from generate_series(1, "
+            statement.execute("insert into raw.brume_job (namespace, name, version, source, cursor_at, cap, lane)"
+                    + " select 'main', 'job-' || i, 1, 'raw', now(), 1, 'main' from generate_series(1, "
                     + RawCycle.JOBS
                     + ") as g(i)");
             statement.execute("vacuum analyze raw.brume_job");

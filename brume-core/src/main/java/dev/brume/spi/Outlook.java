@@ -7,7 +7,8 @@ import java.util.Optional;
  * The next instants at which something will be due.
  *
  * @param now the database's clock
- * @param nextDue when the next job owes an occurrence
+ * @param nextDue when the next job of the share asked for owes an occurrence
+ * @param nextOfAny when the next job of anyone does
  * @param nextOneOff when the next one-off is due that no run was made of
  * @param nextReady when the next run may be taken from the lanes asked for
  * @param unsettled whether ends wait to be settled; false unless a wide look was asked for
@@ -20,6 +21,7 @@ import java.util.Optional;
 public record Outlook(
         Instant now,
         Optional<Instant> nextDue,
+        Optional<Instant> nextOfAny,
         Optional<Instant> nextOneOff,
         Optional<Instant> nextReady,
         boolean unsettled,

@@ -25,6 +25,9 @@ public interface SessionSteps {
     /** Holds the sessions that take work and have not lapsed open until the end of the transaction, by id. */
     List<SessionRow> holdOpen();
 
+    /** Reads the sessions that take work and have not lapsed at an instant, locking nothing. */
+    List<SessionRow> takingWork(Instant now);
+
     /** Reads the epoch, locking out whoever would raise it. */
     long epoch();
 

@@ -117,8 +117,9 @@ public interface Store extends AutoCloseable {
      *
      * @param lanes whose waiting runs count
      * @param ability of the instance; runs that need more do not count
+     * @param share the jobs that it plans first
      * @param hint nothing before it is expected to be due or ready; empty for a look from the beginning
      * @param wide whether to look for unsettled ends and lapsed sessions too
      */
-    record Look(Collection<String> lanes, Ability ability, Optional<Instant> hint, boolean wide) {}
+    record Look(Collection<String> lanes, Ability ability, Share share, Optional<Instant> hint, boolean wide) {}
 }

@@ -105,8 +105,9 @@ public interface Transaction {
      *
      * @param hint nothing earlier is expected; empty to look from the beginning
      * @param trusted what is due after this is left, if given: the database's clock is in doubt
+     * @param share only its jobs
      */
-    List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit);
+    List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, Share share, int limit);
 
     /** Reads the names of live jobs that were due at an instant and that others hold locked all the same. */
     List<JobName> lockedDueJobs(Instant dueBefore, int limit);

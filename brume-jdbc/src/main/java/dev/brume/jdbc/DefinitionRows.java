@@ -43,9 +43,9 @@ final class DefinitionRows {
     List<Long> add(List<NewJob> jobs, Function<Collection<JobName>, Map<JobName, JobRow>> find) {
         sql.batch(
                 """
-                insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, cap, end_due_at,
-                    format, keep_seconds, keep_runs)
-                values (?, ?, ?, 1, ?, ?, ?, ?, ?, ?, ?, ?)""",
+                insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, cap, lane,
+                    end_due_at, format, keep_seconds, keep_runs)
+                values (?, ?, ?, 1, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
                 jobs,
                 (parameters, added) -> parameters.all(
                         added.job().name().namespace(),
@@ -55,6 +55,7 @@ final class DefinitionRows {
                         added.at(),
                         added.nextAt(),
                         added.job().ifBusy().places(),
+                        added.job().lane(),
                         added.afterEnd().flatMap(AfterEnd::due),
                         JobDocument.format(added.job()),
                         added.job().keep().age().map(Duration::toSeconds),
@@ -147,7 +148,7 @@ final class DefinitionRows {
     void redefine(List<Redefinition> changes) {
         sql.batch(
                 "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = case when paused = 0 then "
-                        + dialect.instantPlace() + " end, cap = ?, end_due_at = ?,"
+                        + dialect.instantPlace() + " end, cap = ?, lane = ?, end_due_at = ?,"
                         + " end_run = ?, format = ?, keep_seconds = ?, keep_runs = ? where id = ?",
                 changes,
                 (parameters, change) -> parameters.all(
@@ -156,6 +157,7 @@ final class DefinitionRows {
                         change.at(),
                         change.nextAt(),
                         change.job().ifBusy().places(),
+                        change.job().lane(),
                         change.afterEnd().flatMap(AfterEnd::due),
                         change.afterEnd().flatMap(AfterEnd::run),
                         JobDocument.format(change.job()),

@@ -148,6 +148,14 @@ final class JdbcSessions implements SessionSteps {
 
     /** Locked by id, so that several who do this at once wait for each other in one order. */
     @Override
+    public List<SessionRow> takingWork(Instant now) {
+        return sql.query(
+                "select " + Rows.SESSION + " from brume_session where state = 'OPEN' and lease_until > ? order by id",
+                Rows::session,
+                now);
+    }
+
+    @Override
     public List<SessionRow> holdOpen() {
         List<SessionRow> held =
                 sql.query(SELECT + " where state = 'OPEN' order by id" + dialect.sessionHold(), Rows::session);

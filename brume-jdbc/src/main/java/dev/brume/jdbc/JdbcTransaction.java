@@ -33,6 +33,7 @@ import dev.brume.spi.RunRelease;
 import dev.brume.spi.SealSteps;
 import dev.brume.spi.SessionSteps;
 import dev.brume.spi.Settle;
+import dev.brume.spi.Share;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -228,15 +229,16 @@ class JdbcTransaction implements Transaction {
     // Planning.
 
     @Override
-    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit) {
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, Share share, int limit) {
         Instant clock = now();
         Instant now = trusted.filter(limited -> limited.isBefore(clock)).orElse(clock);
         List<Object> values = new ArrayList<>(List.of(now));
         hint.ifPresent(values::add);
+        String own = ShareCondition.of(share, values);
         values.add(limit);
         List<Long> due = sql.query(
                 "select id from brume_job where next_at <= ?" + READABLE + (hint.isPresent() ? " and next_at >= ?" : "")
-                        + " order by next_at limit ?",
+                        + own + " order by next_at limit ?",
                 row -> row.number(1),
                 values.toArray());
         return counted(sql.chunked(due, chunk -> {

@@ -3,6 +3,7 @@ package dev.brume.jdbc;
 import dev.brume.history.SessionRow;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.spi.Outlook;
+import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -30,8 +31,11 @@ final class OutlookQuery {
 
     Outlook run(Statements sql) {
         String clock = virtual.isPresent() ? "c.clock" : dialect.clock();
-        String due = earliest("next_at", "brume_job", JdbcTransaction.READABLE);
-        String oneOff = earliest("due_at", "brume_one_off", " and run_id is null");
+        String due = earliest("next_at", "brume_job", JdbcTransaction.READABLE, look.share());
+        String any = look.share().isWhole()
+                ? "cast(null as " + dialect.instantType() + ")"
+                : earliest("next_at", "brume_job", JdbcTransaction.READABLE, Share.WHOLE);
+        String oneOff = earliest("due_at", "brume_one_off", " and run_id is null", Share.WHOLE);
         String ready = readyQuery();
         String unsettled = look.wide() ? "exists (select 1 from brume_settle)" : "false";
         String lapsed = look.wide()
@@ -45,7 +49,8 @@ final class OutlookQuery {
                 ? "exists (select 1 from brume_job where next_at <= " + clock + " and format > " + JobDocument.FORMAT
                         + ")"
                 : "false";
-        String query = "select " + clock + " as clock, " + due + " as due, " + oneOff + " as one_off, " + ready
+        String query = "select " + clock + " as clock, " + due + " as due, " + any + " as due_of_any, " + oneOff
+                + " as one_off, " + ready
                 + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed, " + stops + " as stops, "
                 + tooLate + " as too_late, "
                 + beyond + " as beyond"
@@ -56,6 +61,7 @@ final class OutlookQuery {
                         row -> new Outlook(
                                 row.instant("clock"),
                                 row.optionalInstant("due"),
+                                row.optionalInstant(look.share().isWhole() ? "due" : "due_of_any"),
                                 row.optionalInstant("one_off"),
                                 row.optionalInstant("ready"),
                                 row.truth("unsettled"),
@@ -68,10 +74,11 @@ final class OutlookQuery {
     }
 
     /** The first of an index's order: a minimum under a condition would be looked for in all rows. */
-    private String earliest(String column, String table, String condition) {
+    private String earliest(String column, String table, String condition, Share share) {
         values.add(look.hint().orElse(Instant.EPOCH));
-        return "(select " + column + " from " + table + " where " + column + " >= ?" + condition + " order by " + column
-                + " limit 1)";
+        String own = ShareCondition.of(share, values);
+        return "(select " + column + " from " + table + " where " + column + " >= ?" + condition + own + " order by "
+                + column + " limit 1)";
     }
 
     private String hint(String column) {

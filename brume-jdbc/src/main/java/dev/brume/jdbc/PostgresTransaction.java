@@ -10,6 +10,7 @@ import dev.brume.spi.Fence;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.Settle;
+import dev.brume.spi.Share;
 import java.sql.Array;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -190,13 +191,16 @@ final class PostgresTransaction extends JdbcTransaction {
     }
 
     @Override
-    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit) {
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, Share share, int limit) {
         if (trusted.isPresent()) {
-            return super.lockDueJobs(hint, trusted, limit);
+            return super.lockDueJobs(hint, trusted, share, limit);
         }
-        return hint.isPresent()
-                ? counted(sql.query(LOCK_DUE + " and next_at >= ?" + DUE_ORDER, Rows::job, hint, limit))
-                : counted(sql.query(LOCK_DUE + DUE_ORDER, Rows::job, limit));
+        List<Object> values = new ArrayList<>();
+        hint.ifPresent(values::add);
+        String own = ShareCondition.of(share, values);
+        values.add(limit);
+        String from = hint.isPresent() ? " and next_at >= ?" : "";
+        return counted(sql.query(LOCK_DUE + from + own + DUE_ORDER, Rows::job, values.toArray()));
     }
 
     @Override

@@ -7,9 +7,9 @@ import dev.brume.spi.Settle;
 import java.sql.SQLException;
 import java.util.Collection;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
@@ -82,13 +82,10 @@ final class SettleRows {
      */
     Awaited await(Collection<Long> jobs) {
         Map<Long, Long> unmarked = new HashMap<>();
-        Set<Long> marked = new HashSet<>();
+        Map<Long, Long> marked = new HashMap<>();
         sql.in("select id, job_id, awaited from brume_run where job_id in ", new TreeSet<>(jobs), "", row -> {
-            if (row.integer("awaited") == 0) {
-                unmarked.put(row.number("id"), row.number("job_id"));
-            } else {
-                marked.add(row.number("id"));
-            }
+            Map<Long, Long> which = row.integer("awaited") == 0 ? unmarked : marked;
+            which.put(row.number("id"), row.number("job_id"));
             return row.number("id");
         });
         List<Long> locked = sql.in(
@@ -97,8 +94,7 @@ final class SettleRows {
                 " for update skip locked",
                 row -> row.number("id"));
         sql.batch("update brume_run set awaited = 1 where id = ?", locked, (parameters, run) -> parameters.add(run));
-        marked.addAll(locked);
-        unmarked.keySet().removeAll(marked);
+        locked.forEach(run -> marked.put(run, Objects.requireNonNull(unmarked.remove(run))));
         return new Awaited(marked, Set.copyOf(unmarked.values()));
     }
 

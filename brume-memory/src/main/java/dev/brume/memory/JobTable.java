@@ -68,6 +68,11 @@ final class JobTable extends TreeMap<Long, StoredJob> {
         return due.isEmpty() ? Optional.empty() : Optional.of(due.first().at);
     }
 
+    /** {@return the jobs due from an instant on, inclusive, earliest first} */
+    Stream<StoredJob> dueFrom(Instant from) {
+        return due.tailSet(new Due(from, 0), true).stream().map(each -> get(each.job));
+    }
+
     /** {@return the jobs due in a period, both ends included, earliest first} */
     Stream<StoredJob> dueBetween(Instant from, Instant until) {
         return from.isAfter(until)

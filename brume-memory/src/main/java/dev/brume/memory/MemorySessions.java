@@ -35,12 +35,16 @@ final class MemorySessions implements SessionSteps {
     }
 
     @Override
-    public List<SessionRow> holdOpen() {
-        Instant now = clock.get();
+    public List<SessionRow> takingWork(Instant now) {
         return tables.sessions.values().stream()
                 .filter(row ->
                         row.state() == SessionRow.State.OPEN && row.leaseUntil().isAfter(now))
                 .toList();
+    }
+
+    @Override
+    public List<SessionRow> holdOpen() {
+        return takingWork(clock.get());
     }
 
     @Override

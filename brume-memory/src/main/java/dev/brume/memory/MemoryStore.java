@@ -127,7 +127,12 @@ public final class MemoryStore implements Store {
     public Outlook outlook(Look look) {
         synchronized (tables) {
             Instant now = now();
-            Optional<Instant> nextDue = tables.jobs.nextDue();
+            Optional<Instant> nextOfAny = tables.jobs.nextDue();
+            Optional<Instant> nextDue = tables.jobs
+                    .dueFrom(Instant.MIN)
+                    .filter(tables.isIn(look.share()))
+                    .findFirst()
+                    .flatMap(job -> job.row().nextAt());
             Optional<Instant> nextReady = look.lanes().stream()
                     .flatMap(lane -> tables.runs
                             .oldestFirst(lane)
@@ -142,6 +147,7 @@ public final class MemoryStore implements Store {
             return new Outlook(
                     now,
                     nextDue,
+                    nextOfAny,
                     nextOneOff,
                     nextReady,
                     look.wide() && !(tables.settles.isEmpty() && tables.looks.isEmpty()),

@@ -36,6 +36,7 @@ import dev.brume.spi.RunRelease;
 import dev.brume.spi.SealSteps;
 import dev.brume.spi.SessionSteps;
 import dev.brume.spi.Settle;
+import dev.brume.spi.Share;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -232,10 +233,11 @@ final class MemoryTransaction implements Transaction {
     // Planning.
 
     @Override
-    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, int limit) {
+    public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, Share share, int limit) {
         Instant now = trusted.filter(limited -> limited.isBefore(now())).orElseGet(this::now);
         return tables.jobs
                 .dueBetween(hint.orElse(Instant.MIN), now)
+                .filter(tables.isIn(share))
                 .limit(limit)
                 .map(tables::counted)
                 .toList();
@@ -387,9 +389,11 @@ final class MemoryTransaction implements Transaction {
     /** Nobody holds a run while another looks, so none is busy. */
     @Override
     public Awaited await(Collection<Long> jobs) {
-        Set<Long> live =
-                jobs.stream().flatMap(tables.runs::ofJob).map(RunRow::id).collect(Collectors.toSet());
-        live.forEach(run -> tables.put(tables.awaited, run, true));
+        Map<Long, Long> live = jobs.stream()
+                .distinct()
+                .flatMap(tables.runs::ofJob)
+                .collect(Collectors.toMap(RunRow::id, run -> run.owed().job()));
+        live.keySet().forEach(run -> tables.put(tables.awaited, run, true));
         return new Awaited(live, Set.of());
     }
 

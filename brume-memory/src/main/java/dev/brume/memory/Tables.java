@@ -26,6 +26,7 @@ import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.Settle;
+import dev.brume.spi.Share;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
@@ -40,6 +41,7 @@ import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.Predicate;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -196,6 +198,12 @@ final class Tables {
     /** {@return the definition in force of a job} */
     Job definition(JobRow row) {
         return row(versions, row.versionKey());
+    }
+
+    /** {@return whether jobs are in a share} */
+    Predicate<StoredJob> isIn(Share share) {
+        return job -> share.isWhole()
+                || share.has(definition(job.row()).lane(), job.row().id());
     }
 
     /** {@return the name of a job} */

@@ -5,6 +5,7 @@ import dev.brume.spi.Transaction;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Proxy;
 import java.util.Collection;
+import java.util.Map;
 import java.util.Set;
 import java.util.function.BooleanSupplier;
 import java.util.stream.Collectors;
@@ -28,7 +29,7 @@ final class BusyRuns {
                     if (method.getName().equals("await") && busy.getAsBoolean()) {
                         Set<Long> jobs = ((Collection<?>) args[0])
                                 .stream().map(Long.class::cast).collect(Collectors.toSet());
-                        return new Awaited(Set.of(), jobs);
+                        return new Awaited(Map.of(), jobs);
                     }
                     try {
                         return method.invoke(tx, args);

@@ -25,6 +25,7 @@ import dev.brume.internal.order.PauseOrders;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.Ability;
 import dev.brume.spi.LeasedRun;
+import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import java.time.Duration;
 import java.time.Instant;
@@ -201,7 +202,8 @@ public final class Simulator {
     private void checkChains() {
         Instant lately = earliest().minus(LEASE.multipliedBy(6)).minusSeconds(60 + faults.skew());
         // Nothing tells when a run ended that never began; that its end is still to be settled is all there is to know.
-        boolean unsettled = store.outlook(new Store.Look(Set.of(), Ability.NONE, Optional.empty(), /* wide= */ true))
+        boolean unsettled = store.outlook(
+                        new Store.Look(Set.of(), Ability.NONE, Share.WHOLE, Optional.empty(), /* wide= */ true))
                 .unsettled();
         for (JobView view : store.history().jobs()) {
             boolean chained = view.job().byEnds().isPresent();

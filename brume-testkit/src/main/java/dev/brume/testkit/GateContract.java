@@ -15,6 +15,7 @@ import dev.brume.history.SessionRow;
 import dev.brume.spi.Ability;
 import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
+import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import dev.brume.spi.WaitingRun;
 import java.time.Instant;
@@ -160,7 +161,7 @@ abstract class GateContract extends SessionContract {
                 .containsExactly(new OneOffOrder(id, "closure", at, Optional.of("{}"), "tester", Optional.empty()));
         List<OneOffRow> beyondHint = store.transact(tx -> tx.oneOffs().due(Optional.of(at.plusMillis(1)), now(), 10));
         assertThat(beyondHint).isEmpty();
-        Store.Look look = new Store.Look(Set.of("main"), Ability.NONE, Optional.empty(), true);
+        Store.Look look = new Store.Look(Set.of("main"), Ability.NONE, Share.WHOLE, Optional.empty(), true);
         assertThat(store.outlook(look).nextOneOff()).contains(at);
 
         long row = due.get(0).id();

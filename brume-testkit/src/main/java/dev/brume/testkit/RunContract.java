@@ -24,10 +24,14 @@ import dev.brume.spi.Ability;
 import dev.brume.spi.Awaited;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.Numbers;
+import dev.brume.spi.Outlook;
+import dev.brume.spi.Pins;
 import dev.brume.spi.ProgressNote;
+import dev.brume.spi.Redefinition;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import dev.brume.spi.Settle;
+import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import dev.brume.spi.WaitingRun;
 import java.time.Instant;
@@ -50,6 +54,48 @@ abstract class RunContract extends DefinitionContract {
         assertThat(due(Optional.empty(), 10)).extracting(JobRow::id).containsExactlyInAnyOrder(late, later);
         assertThat(due(Optional.empty(), 1)).extracting(JobRow::id).containsExactly(late);
         assertThat(due(Optional.of(past(20)), 10)).extracting(JobRow::id).containsExactly(later);
+    }
+
+    @Test
+    void dueJobsAreFoundByShares() {
+        long first = define(job("first").build(), past(30));
+        long second = define(job("second").build(), past(20));
+        long elsewhere = define(job("elsewhere").lane("night").build(), past(10));
+        Share own = new Share(
+                /* isWhole= */ false,
+                Map.of("main", Set.of(Share.bucketOf(second)), "night", Set.of(Share.bucketOf(first))));
+        assertThat(own.has("main", second)).isTrue();
+
+        List<JobRow> due = store.transact(tx -> tx.lockDueJobs(Optional.empty(), Optional.empty(), own, 10));
+        assertThat(due).extracting(JobRow::id).containsExactly(second);
+        List<JobRow> overdue =
+                store.transact(tx -> tx.lockDueJobs(Optional.empty(), Optional.of(past(15)), Share.WHOLE, 10));
+        assertThat(overdue).extracting(JobRow::id).containsExactlyInAnyOrder(first, second);
+        Outlook seen =
+                store.outlook(new Store.Look(Set.of("main"), Ability.NONE, own, Optional.empty(), /* wide= */ false));
+        assertThat(seen.nextDue()).isEqualTo(lockOne(second).nextAt());
+        assertThat(seen.nextOfAny()).isEqualTo(lockOne(first).nextAt());
+
+        Share none = new Share(/* isWhole= */ false, Map.of());
+        assertThat(store.<List<JobRow>>transact(tx -> tx.lockDueJobs(Optional.empty(), Optional.empty(), none, 10)))
+                .isEmpty();
+        Redefinition moved = new Redefinition(
+                elsewhere,
+                2,
+                job("elsewhere").build(),
+                Pins.NONE,
+                "test",
+                past(10),
+                Optional.of(past(5)),
+                Optional.empty());
+        store.transact(tx -> {
+            tx.lockJobsById(List.of(elsewhere));
+            tx.redefine(List.of(moved));
+            return null;
+        });
+        Share main = new Share(/* isWhole= */ false, Map.of("main", Set.of(Share.bucketOf(elsewhere))));
+        List<JobRow> there = store.transact(tx -> tx.lockDueJobs(Optional.empty(), Optional.empty(), main, 10));
+        assertThat(there).extracting(JobRow::id).contains(elsewhere);
     }
 
     @Test
@@ -127,7 +173,7 @@ abstract class RunContract extends DefinitionContract {
             tx.lockJobsById(List.of(id));
             return tx.await(List.of(id));
         });
-        assertThat(marked.marked()).containsExactlyInAnyOrder(awaited.id(), waiting.id());
+        assertThat(marked.marked()).containsOnly(Map.entry(awaited.id(), id), Map.entry(waiting.id(), id));
         assertThat(marked.busy()).isEmpty();
         assertThat(store.<Awaited>transact(tx -> tx.await(List.of(id))))
                 .as("once more")
@@ -222,14 +268,14 @@ abstract class RunContract extends DefinitionContract {
         for (Set<String> labels : List.of(Set.<String>of(), Set.of("crane"), Set.of("north", "rthcra"))) {
             Ability ability = new Ability(Set.of(), labels, Optional.of(session.id()));
             assertThat(claim(session, 10, ability, /* oldestFirst= */ false)).isEmpty();
-            assertThat(store.outlook(new Store.Look(Set.of("main"), ability, Optional.empty(), true))
+            assertThat(store.outlook(new Store.Look(Set.of("main"), ability, Share.WHOLE, Optional.empty(), true))
                             .nextReady())
                     .isEmpty();
         }
 
         Ability enough = new Ability(Set.of(), Set.of("crane", "north", "quay"), Optional.of(session.id()));
 
-        assertThat(store.outlook(new Store.Look(Set.of("main"), enough, Optional.empty(), true))
+        assertThat(store.outlook(new Store.Look(Set.of("main"), enough, Share.WHOLE, Optional.empty(), true))
                         .nextReady())
                 .isPresent();
         List<RunRow> claimed = claim(session, 10, enough, /* oldestFirst= */ false);
@@ -304,7 +350,8 @@ abstract class RunContract extends DefinitionContract {
     void aRunIsLeftToThoseWhoKnowItsHandler() {
         SessionRow session = liveSession("quay-1");
         RunRow needing = needing(new Needs(Optional.of("tides"), List.of(), Optional.empty()));
-        Store.Look look = new Store.Look(Set.of("main"), Ability.ofHandlers(Set.of("other")), Optional.empty(), true);
+        Store.Look look = new Store.Look(
+                Set.of("main"), Ability.ofHandlers(Set.of("other")), Share.WHOLE, Optional.empty(), true);
 
         assertThat(claim(session, 10, Set.of())).isEmpty();
         assertThat(claim(session, 10, Set.of("other"))).isEmpty();
@@ -316,7 +363,7 @@ abstract class RunContract extends DefinitionContract {
 
     @Test
     void theOutlookTellsWhatIsDueWhatIsReadyAndWhatIsLeftOver() {
-        Store.Look look = new Store.Look(Set.of("main"), Ability.NONE, Optional.empty(), true);
+        Store.Look look = new Store.Look(Set.of("main"), Ability.NONE, Share.WHOLE, Optional.empty(), true);
         assertThat(store.outlook(look).nextDue()).isEmpty();
         assertThat(store.outlook(look).unsettled()).isFalse();
         assertThat(store.outlook(look).lapsed()).isFalse();
@@ -332,7 +379,7 @@ abstract class RunContract extends DefinitionContract {
         assertThat(store.outlook(look).nextReady()).contains(waiting.readyAt());
         assertThat(store.outlook(look).unsettled()).isTrue();
         assertThat(store.outlook(look).lapsed()).isTrue();
-        assertThat(store.outlook(new Store.Look(Set.of("night"), Ability.NONE, Optional.empty(), false))
+        assertThat(store.outlook(new Store.Look(Set.of("night"), Ability.NONE, Share.WHOLE, Optional.empty(), false))
                         .nextReady())
                 .isEmpty();
     }

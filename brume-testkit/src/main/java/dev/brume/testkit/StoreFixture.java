@@ -25,6 +25,7 @@ import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import dev.brume.spi.SessionLease;
 import dev.brume.spi.Settle;
+import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
@@ -194,7 +195,7 @@ abstract class StoreFixture {
     }
 
     List<JobRow> due(Optional<Instant> hint, int limit) {
-        return store.transact(tx -> tx.lockDueJobs(hint, Optional.empty(), limit));
+        return store.transact(tx -> tx.lockDueJobs(hint, Optional.empty(), Share.WHOLE, limit));
     }
 
     Job definition(VersionKey key) {

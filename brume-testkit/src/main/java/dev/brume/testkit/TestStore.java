@@ -88,6 +88,7 @@ final class TestStore extends WrappedStore {
                 ? new Outlook(
                         seen.now(),
                         seen.nextDue(),
+                        seen.nextOfAny(),
                         Optional.empty(),
                         seen.nextReady(),
                         seen.unsettled(),

@@ -16,6 +16,7 @@ import dev.brume.history.RunView;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.spi.NewJob;
 import dev.brume.spi.Settle;
+import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import dev.brume.testkit.StoreContract;
 import java.sql.Connection;
@@ -68,7 +69,7 @@ abstract class JdbcContract extends StoreContract {
         CountDownLatch locked = new CountDownLatch(1);
         CountDownLatch done = new CountDownLatch(1);
         CompletableFuture<List<JobRow>> holder = Threads.supply(() -> store.transact(tx -> {
-            List<JobRow> rows = tx.lockDueJobs(Optional.empty(), Optional.empty(), 10);
+            List<JobRow> rows = tx.lockDueJobs(Optional.empty(), Optional.empty(), Share.WHOLE, 10);
             locked.countDown();
             await(done);
             return rows;
@@ -81,7 +82,7 @@ abstract class JdbcContract extends StoreContract {
     }
 
     private List<JobRow> due(Optional<Instant> hint, int limit) {
-        return store.transact(tx -> tx.lockDueJobs(hint, Optional.empty(), limit));
+        return store.transact(tx -> tx.lockDueJobs(hint, Optional.empty(), Share.WHOLE, limit));
     }
 
     private static void await(CountDownLatch latch) {

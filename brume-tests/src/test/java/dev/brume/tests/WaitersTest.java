@@ -15,6 +15,10 @@ import dev.brume.RunState;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
+import dev.brume.spi.Store;
+import dev.brume.spi.Transaction;
+import dev.brume.testkit.WrappedStore;
+import java.lang.reflect.Proxy;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -22,6 +26,7 @@ import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Function;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 
@@ -90,6 +95,53 @@ class WaitersTest {
             long second = office.runNow();
             assertThat(office.brume.history().run(second).orElseThrow().state()).contains(RunState.WAITING);
             go.countDown();
+
+            office.awaitEnd(second);
+        }
+    }
+
+    /** Lets something happen after the live runs of a job are counted and before their ends are awaited. */
+    private static final class InBetween extends WrappedStore {
+        private final Runnable what;
+
+        InBetween(Store store, Runnable what) {
+            super(store);
+            this.what = what;
+        }
+
+        @Override
+        public <T> T transact(Function<Transaction, T> steps) {
+            return super.transact(tx -> steps.apply((Transaction) Proxy.newProxyInstance(
+                    Transaction.class.getClassLoader(), new Class<?>[] {Transaction.class}, (proxy, method, args) -> {
+                        if (method.getName().equals("await")) {
+                            what.run();
+                        }
+                        return method.invoke(tx, args);
+                    })));
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void oneThatCountsARunWhichEndsBeforeItIsAwaitedGoes(Db db) throws Exception {
+        CountDownLatch go = new CountDownLatch(1);
+        try (Office office = new Office(db, IfBusy.skip(), run -> go.await())) {
+            long first = office.runNow();
+            InBetween store = new InBetween(office.fresh.store(), () -> {
+                go.countDown();
+                // On H2 one transaction of Brume writes at a time, so there the end comes after this one.
+                while (db != Db.H2
+                        && office.brume
+                                .history()
+                                .run(first)
+                                .orElseThrow()
+                                .outcome()
+                                .isEmpty()) {
+                    Thread.onSpinWait();
+                }
+            });
+            Brume desk = Brume.on(store).instance("desk").build();
+            long second = desk.orders("anna", "").runNow(DUES);
 
             office.awaitEnd(second);
         }

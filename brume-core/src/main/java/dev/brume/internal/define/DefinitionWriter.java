@@ -42,6 +42,7 @@ import java.util.stream.Stream;
 /** Writes new and changed jobs in one transaction; what the old versions owed is settled first. Confined to one thread. */
 final class DefinitionWriter {
     private final Instance instance;
+    private final Waiters waiters;
     private final Transaction tx;
     private final Edit edit;
     private final Map<CalendarName, CalendarRow> calendars;
@@ -75,6 +76,7 @@ final class DefinitionWriter {
             Map<VersionKey, Job> olds,
             boolean revised) {
         this.instance = instance;
+        this.waiters = new Waiters(instance);
         this.tx = tx;
         this.edit = edit;
         this.calendars = calendars;
@@ -156,7 +158,7 @@ final class DefinitionWriter {
             }
             redefined.addAll(changed.stream().map(this::redefinition).toList());
             tx.redefine(redefined);
-            Waiters.lookAt(
+            waiters.lookAt(
                     tx,
                     changed.stream()
                             .map(Changed::row)
@@ -194,6 +196,12 @@ final class DefinitionWriter {
         if (!differing.isEmpty()) {
             tx.orders().setPaused(differing, !paused);
         }
+    }
+
+    /** Tells what was decided, and lets go whoever may now; to be called when the transaction has committed. */
+    void committed() {
+        plans.committed();
+        waiters.committed();
     }
 
     /** {@return when the first of what was written is due} */

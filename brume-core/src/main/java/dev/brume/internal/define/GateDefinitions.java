@@ -17,9 +17,11 @@ import java.util.stream.Collectors;
 /** Puts exclusion keys and limits in force; whoever waits at a limit that was raised is let go. */
 final class GateDefinitions {
     private final Instance instance;
+    private final Waiters waiters;
 
     GateDefinitions(Instance instance) {
         this.instance = instance;
+        this.waiters = new Waiters(instance);
     }
 
     /**
@@ -46,6 +48,7 @@ final class GateDefinitions {
         }
         Map<GateKey, Integer> changed = instance.transact(tx -> writeGates(tx, limits, keys, set.source(), edit));
         if (!changed.isEmpty()) {
+            waiters.committed();
             changed.forEach((gate, places) -> instance.tell(Event.Kind.DEFINED, gate + ", " + places + " places"));
         }
     }
@@ -86,7 +89,7 @@ final class GateDefinitions {
                 changed.put(gate, places);
             }
         });
-        Waiters.lookAtGates(tx, changed.keySet());
+        waiters.lookAtGates(tx, changed.keySet());
         tx.addChanges(changed.entrySet().stream()
                 .map(gate -> Change.of(
                         "LIMIT_DEFINED",

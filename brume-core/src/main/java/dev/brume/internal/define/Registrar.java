@@ -269,7 +269,7 @@ public final class Registrar {
             writing.write();
             return writing;
         });
-        written.plans.committed();
+        written.committed();
         instance.callIfDueSoon(written.earliest());
         written.tugged.forEach(key -> instance.tell(
                 Event.Kind.PROBLEM,

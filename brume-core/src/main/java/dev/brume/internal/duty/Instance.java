@@ -14,6 +14,7 @@ import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.SessionLease;
+import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import dev.brume.spi.TimeSource;
 import dev.brume.spi.Transaction;
@@ -74,6 +75,7 @@ public final class Instance {
     private final ConcurrentMap<String, Long> problems = new ConcurrentHashMap<>();
     private final ConcurrentMap<Long, Map.Entry<LeasedRun, ProgressNote>> notes = new ConcurrentHashMap<>();
     private final ClockGuard guard;
+    private volatile Share share = Share.WHOLE;
     private volatile Runnable whenAskedToDrain = () -> {};
     private volatile Runnable whenReady = () -> {};
     private volatile @Nullable WorkerPool workers;
@@ -147,6 +149,16 @@ public final class Instance {
     /** {@return what it has that runs may need} */
     public Ability ability() {
         return new Ability(Set.copyOf(handlers), settings.labels(), sessionId());
+    }
+
+    /** {@return the jobs that it plans of its own accord, as far as it knows the others} */
+    public Share share() {
+        return share;
+    }
+
+    /** Sets that share. Safe for use by any thread. */
+    public void share(Share own) {
+        share = own;
     }
 
     // Time.

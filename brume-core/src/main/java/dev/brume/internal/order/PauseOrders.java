@@ -33,6 +33,7 @@ public final class PauseOrders {
     private static final int BATCH = 500;
 
     private final Instance instance;
+    private final Waiters waiters;
     private final Orderer orderer;
 
     /**
@@ -43,6 +44,7 @@ public final class PauseOrders {
      */
     public PauseOrders(Instance instance, String who, String because) {
         this.instance = instance;
+        this.waiters = new Waiters(instance);
         this.orderer = Orderer.at(instance, who, because);
     }
 
@@ -113,6 +115,7 @@ public final class PauseOrders {
             long from = after;
             Batch batch = instance.transact(tx -> batch(tx, lock(tx, scope, from), pausing));
             batch.writer.ifPresent(PlanWriter::committed);
+            waiters.committed();
             all += batch.changed.size();
             if (batch.seen < BATCH) {
                 return all;
@@ -161,7 +164,7 @@ public final class PauseOrders {
         tx.orders().setPaused(ids, pausing);
         writer.write();
         if (!pausing) {
-            Waiters.lookAt(tx, ids);
+            waiters.lookAt(tx, ids);
         }
         return new Batch(rows.size(), last, ids, Optional.of(writer));
     }

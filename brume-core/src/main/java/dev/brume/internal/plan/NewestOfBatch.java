@@ -20,7 +20,8 @@ import java.util.TreeMap;
  *
  * <p>A run that is alone needs nothing more: the next plan looks whether it is still live. As soon as more than one run of a job is live,
  * the ends of all of them are awaited, so that settling gives their places to those that wait. An end that is under way this very
- * moment cannot be told so; if it may free the place that a run of this batch waits for, somebody looks again.
+ * moment, or was since the runs were counted, cannot be told so; if it may free the place that a run of this batch waits for, somebody
+ * looks again.
  */
 final class NewestOfBatch {
     private final Map<Long, JobRow> before = new HashMap<>();
@@ -38,16 +39,20 @@ final class NewestOfBatch {
 
     Result write(Transaction tx) {
         List<Long> crowded = made.keySet().stream().filter(this::isCrowded).toList();
-        Awaited awaited = crowded.isEmpty() ? new Awaited(Set.of(), Set.of()) : tx.await(crowded);
+        Awaited awaited = crowded.isEmpty() ? Awaited.NONE : tx.await(crowded);
         Map<Long, NewestRuns> newest = new HashMap<>();
         made.forEach((job, runs) -> {
             NewestRuns known = row(job).runs();
-            boolean over = known.newest().filter(awaited.marked()::contains).isEmpty();
+            boolean over = known.newest().filter(awaited.marked()::containsKey).isEmpty();
             long last = runs.stream().mapToLong(RunRow::id).max().orElseThrow();
             newest.put(job, known.planned(last, isCrowded(job), over));
         });
         Map<Long, Long> again = new TreeMap<>();
-        awaited.busy().forEach(job -> waiting(job).ifPresent(run -> again.put(run, job)));
+        for (long job : crowded) {
+            if (awaited.misses(row(job), Objects.requireNonNull(made.get(job)).size())) {
+                waiting(job).ifPresent(run -> again.put(run, job));
+            }
+        }
         if (!again.isEmpty()) {
             tx.lookAgain(again);
         }

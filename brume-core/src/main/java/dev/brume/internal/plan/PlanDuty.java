@@ -12,6 +12,7 @@ import dev.brume.internal.run.GateLocks;
 import dev.brume.internal.run.Leasing;
 import dev.brume.internal.run.SetAside;
 import dev.brume.spi.JobAdvance;
+import dev.brume.spi.Share;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
 import java.time.Instant;
@@ -31,6 +32,9 @@ public final class PlanDuty {
     private static final int AT_LEAST = 50;
     private static final Duration PATIENCE = Duration.ofSeconds(10);
 
+    /** How long the jobs of other shares are left to those who plan them first. */
+    public static final Duration HELP = Duration.ofMillis(250);
+
     private final Instance instance;
     private final SetAside<Long> aside = new SetAside<>();
 
@@ -48,11 +52,26 @@ public final class PlanDuty {
         if (session.isEmpty()) {
             return 0;
         }
-        int limit = Math.min(instance.settings().batch(), new Leasing(instance, session).room());
-        if (limit == 0 && hint.filter(this::isOverdue).isPresent()) {
-            limit = AT_LEAST;
-        }
-        return limit > 0 ? plan(session.get(), hint, limit) : 0;
+        int limit = limit(session, hint);
+        return limit > 0 ? plan(session.get(), new Which(hint, instance.trustedLimit(), instance.share()), limit) : 0;
+    }
+
+    /** Plans jobs of others too, which have been due for a while: those who should have are busy, hang, or are gone. */
+    public int help(Instant overdueSince) {
+        Optional<Instance.Session> session = instance.liveSession();
+        int limit = limit(session, Optional.of(overdueSince));
+        Instant until = instance.now().minus(HELP);
+        return session.isPresent() && limit > 0
+                ? plan(session.get(), new Which(Optional.of(overdueSince), Optional.of(until), Share.WHOLE), limit)
+                : 0;
+    }
+
+    /** Which due jobs are to be planned; see {@link Transaction#lockDueJobs}. */
+    private record Which(Optional<Instant> hint, Optional<Instant> until, Share share) {}
+
+    private int limit(Optional<Instance.Session> session, Optional<Instant> due) {
+        int room = Math.min(instance.settings().batch(), new Leasing(instance, session).room());
+        return room == 0 && due.filter(this::isOverdue).isPresent() ? AT_LEAST : room;
     }
 
     /** With no free worker here, work is left to instances that have one, but not for ever. */
@@ -61,23 +80,22 @@ public final class PlanDuty {
     }
 
     /** One job that throws is no reason for the others not to be planned. */
-    private int plan(Instance.Session session, Optional<Instant> hint, int limit) {
+    private int plan(Instance.Session session, Which which, int limit) {
         Batch batch;
         try {
-            batch = planBatch(session, hint, limit, rows -> {});
+            batch = planBatch(session, which, limit, rows -> {});
         } catch (RuntimeException | StackOverflowError e) {
             if (!SetAside.isOfOne(e)) {
                 throw e;
             }
-            return oneByOne(session, hint, limit);
+            return oneByOne(session, which, limit);
         }
         return planned(batch);
     }
 
-    private Batch planBatch(
-            Instance.Session session, Optional<Instant> hint, int limit, Consumer<List<JobRow>> whenLocked) {
+    private Batch planBatch(Instance.Session session, Which which, int limit, Consumer<List<JobRow>> whenLocked) {
         return instance.transact(tx -> {
-            List<JobRow> rows = tx.lockDueJobs(hint, instance.trustedLimit(), limit);
+            List<JobRow> rows = tx.lockDueJobs(which.hint, which.until, which.share, limit);
             whenLocked.accept(rows);
             return plan(tx, session, rows);
         });
@@ -89,12 +107,12 @@ public final class PlanDuty {
         return batch.planned.size();
     }
 
-    private int oneByOne(Instance.Session session, Optional<Instant> hint, int limit) {
+    private int oneByOne(Instance.Session session, Which which, int limit) {
         List<JobRow> locked = new ArrayList<>();
         for (int done = 0; done < limit; done++) {
             Optional<Batch> batch = Optional.empty();
             try {
-                batch = Optional.of(planBatch(session, hint, 1, rows -> {
+                batch = Optional.of(planBatch(session, which, 1, rows -> {
                     locked.clear();
                     locked.addAll(rows);
                 }));

@@ -129,9 +129,9 @@ public final class RoundDuty implements Duty {
         if (isPast(outlook.nextOneOff(), now)) {
             done += oneOffs.step(outlook.nextOneOff());
         }
-        if (isPast(outlook.nextDue(), now)) {
-            done += plan.step(outlook.nextDue());
-        }
+        int own = isPast(outlook.nextDue(), now) ? plan.step(outlook.nextDue()) : 0;
+        boolean helps = own == 0 && isPast(helpAt(outlook), now);
+        done += own + (helps ? plan.help(outlook.nextOfAny().orElseThrow()) : 0);
         if (done == 0 && wide) {
             locked.check(outlook);
         }
@@ -144,9 +144,13 @@ public final class RoundDuty implements Duty {
         long before = instance.time().nanos();
         Outlook outlook = instance.store()
                 .outlook(new Store.Look(
-                        Leasing.openLanes(instance), instance.ability(), wide ? Optional.empty() : lowWater, wide));
+                        Leasing.openLanes(instance),
+                        instance.ability(),
+                        instance.share(),
+                        wide ? Optional.empty() : lowWater,
+                        wide));
         instance.readClock(outlook.now(), before);
-        lowWater = Stream.of(Optional.of(outlook.now()), outlook.nextDue(), outlook.nextReady(), outlook.nextOneOff())
+        lowWater = Stream.of(Optional.of(outlook.now()), outlook.nextOfAny(), outlook.nextReady(), outlook.nextOneOff())
                 .flatMap(Optional::stream)
                 .min(Instant::compareTo)
                 .map(earliest -> earliest.minus(SLACK));
@@ -177,6 +181,13 @@ public final class RoundDuty implements Duty {
         return done;
     }
 
+    /** When this instance plans the jobs of others, if none of them has done so. */
+    private Optional<Instant> helpAt(Outlook outlook) {
+        return instance.share().isWhole()
+                ? Optional.empty()
+                : outlook.nextOfAny().map(due -> due.plus(PlanDuty.HELP));
+    }
+
     private boolean isTime(long nanos) {
         return instance.time().nanos() - nanos >= 0;
     }
@@ -198,13 +209,18 @@ public final class RoundDuty implements Duty {
         expected = outlook.nextDue().filter(due -> due.isAfter(now));
         boolean contended = isPast(outlook.nextOneOff(), now) && !oneOffs.hasSetAside()
                 || !Leasing.openLanes(instance).isEmpty()
-                        && (isPast(outlook.nextDue(), now) || isPast(outlook.nextReady(), outlook.now()));
+                        && (isPast(outlook.nextDue(), now)
+                                || isPast(helpAt(outlook), now)
+                                || isPast(outlook.nextReady(), outlook.now()));
         Optional<Duration> contention = contended ? Optional.of(CONTENDED) : Optional.empty();
         Optional<Duration> ready =
                 outlook.nextReady().filter(next -> next.isAfter(outlook.now())).map(instance::until);
         Optional<Duration> oneOff =
                 outlook.nextOneOff().filter(next -> next.isAfter(now)).map(instance::until);
-        return Stream.of(contention, expected.map(instance::until), ready, oneOff, settling.untilLook())
+        Optional<Duration> help = helpAt(outlook)
+                .filter(at -> at.isAfter(now) && !Leasing.openLanes(instance).isEmpty())
+                .map(instance::until);
+        return Stream.of(contention, expected.map(instance::until), ready, oneOff, help, settling.untilLook())
                 .flatMap(Optional::stream)
                 .reduce(instance.settings().poll(), RoundDuty::min);
     }

@@ -33,7 +33,7 @@ public final class LockedJobs {
     public void check(Outlook outlook) {
         Duration lease = instance.settings().lease();
         Instant longAgo = instance.trusted(outlook.now()).minus(lease);
-        boolean stuck = outlook.nextDue().filter(due -> due.isBefore(longAgo)).isPresent();
+        boolean stuck = outlook.nextOfAny().filter(due -> due.isBefore(longAgo)).isPresent();
         List<JobName> names = stuck ? instance.transact(tx -> tx.lockedDueJobs(longAgo, MOST_NAMED)) : List.of();
         long now = instance.time().nanos();
         Map<JobName, Seen> found = new HashMap<>();

@@ -8,6 +8,7 @@ import dev.brume.history.JobRow;
 import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
 import dev.brume.schedule.Occurrence;
+import dev.brume.spi.Awaited;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.Settle;
 import dev.brume.spi.Transaction;
@@ -159,15 +160,20 @@ public final class Settling {
      * somebody does, its note is written anew. Returns of each run whether that was so.
      */
     private static Map<Long, Boolean> stillBusy(Transaction tx, List<Settle> looks, Map<Long, JobRow> jobs) {
-        List<Long> full = looks.stream()
+        List<JobRow> full = looks.stream()
                 .map(Settle::job)
                 .distinct()
                 .map(jobs::get)
                 .filter(Objects::nonNull)
                 .filter(job -> job.waiting() > 0 && job.used() >= job.cap())
-                .map(JobRow::id)
                 .toList();
-        Set<Long> busy = full.isEmpty() ? Set.of() : tx.await(full).busy();
+        Awaited awaited = full.isEmpty()
+                ? Awaited.NONE
+                : tx.await(full.stream().map(JobRow::id).toList());
+        Set<Long> busy = full.stream()
+                .filter(job -> awaited.misses(job, 0))
+                .map(JobRow::id)
+                .collect(Collectors.toSet());
         Map<Long, Long> again = new TreeMap<>();
         looks.stream().filter(look -> busy.contains(look.job())).forEach(look -> again.put(look.run(), look.job()));
         if (!again.isEmpty()) {

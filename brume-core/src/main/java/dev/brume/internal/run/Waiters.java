@@ -1,6 +1,7 @@
 package dev.brume.internal.run;
 
 import dev.brume.GateKey;
+import dev.brume.internal.duty.Instance;
 import dev.brume.spi.Transaction;
 import dev.brume.spi.WaitingRun;
 import java.util.Collection;
@@ -10,31 +11,42 @@ import java.util.Set;
 import java.util.TreeMap;
 
 /**
- * Has whoever settles look at runs that wait, where they may go for another reason than an end: a pause is over, or there are more
- * places. The note commits together with what made the room, so that no death in between leaves them waiting.
+ * Lets runs that wait go where they may for another reason than an end: a pause is over, or there are more places. The note commits together
+ * with what made the room, so that no death in between leaves them waiting; whoever wrote it looks at once.
  */
 public final class Waiters {
-    private Waiters() {}
+    private final Instance instance;
+    private final Settling settling;
+    private final Map<Long, Long> noted = new TreeMap<>();
+
+    public Waiters(Instance instance) {
+        this.instance = instance;
+        this.settling = new Settling(instance);
+    }
 
     /** Notes the first waiting run of each job. */
-    public static void lookAt(Transaction tx, Collection<Long> jobs) {
-        if (!jobs.isEmpty()) {
-            note(tx, tx.gates().waitingOf(jobs, 1));
+    public void lookAt(Transaction tx, Collection<Long> jobs) {
+        note(tx, jobs.isEmpty() ? List.of() : tx.gates().waitingOf(jobs, 1));
+    }
+
+    /** Notes the first run of each job that waits at any of some gates. */
+    public void lookAtGates(Transaction tx, Set<GateKey> gates) {
+        note(tx, gates.isEmpty() ? List.of() : tx.gates().waitingAt(gates, 1));
+    }
+
+    private void note(Transaction tx, List<WaitingRun> waiting) {
+        noted.clear();
+        waiting.forEach(run -> noted.put(run.run(), run.job()));
+        if (!noted.isEmpty()) {
+            tx.lookAgain(noted);
         }
     }
 
-    /** Notes the first waiting run of each job that waits at any of some gates. */
-    public static void lookAtGates(Transaction tx, Set<GateKey> gates) {
-        if (!gates.isEmpty()) {
-            note(tx, tx.gates().waitingAt(gates, 1));
-        }
-    }
-
-    private static void note(Transaction tx, List<WaitingRun> waiting) {
-        Map<Long, Long> looks = new TreeMap<>();
-        waiting.forEach(run -> looks.put(run.run(), run.job()));
-        if (!looks.isEmpty()) {
-            tx.lookAgain(looks);
+    /** Looks at what was noted; to be called when the transaction has committed. */
+    public void committed() {
+        if (!noted.isEmpty()) {
+            settling.settle(noted.keySet());
+            instance.call();
         }
     }
 }

@@ -14,6 +14,7 @@ import dev.brume.internal.duty.Turns;
 import dev.brume.schedule.Durations;
 import dev.brume.spi.Renewal;
 import dev.brume.spi.SessionLease;
+import dev.brume.spi.Share;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
 import java.time.Instant;
@@ -116,6 +117,7 @@ public final class RenewDuty implements Duty {
         Opened opened = instance.transactReserved(tx -> open(tx, id));
         instance.definitions().clear();
         instance.store().forget();
+        instance.share(opened.share);
         SessionRow row = opened.row;
         instance.session(new Instance.Session(
                 id,
@@ -154,7 +156,7 @@ public final class RenewDuty implements Duty {
         }
     }
 
-    private record Opened(SessionRow row, String timeline) {}
+    private record Opened(SessionRow row, String timeline, Share share) {}
 
     /** Another history of the server than the one noted is that of a copy, which may lack what the other had last. */
     private long epoch(Transaction tx, String timeline) {
@@ -216,7 +218,7 @@ public final class RenewDuty implements Duty {
                 ahead(now));
         tx.sessions().add(row);
         tx.addChanges(List.of(change("JOINED", "session " + id)));
-        return new Opened(row, timeline);
+        return new Opened(row, timeline, Shares.of(id, tx.sessions().takingWork(now)));
     }
 
     private List<String> handlers() {
@@ -237,8 +239,13 @@ public final class RenewDuty implements Duty {
     private void renew() {
         Instance.Session session = instance.session().orElseThrow();
         long asked = instance.time().nanos();
-        Optional<Renewal> renewed = instance.transactReserved(
-                tx -> tx.sessions().renew(session.lease(), instance.settings().lease()));
+        Optional<Renewal> renewed = instance.transactReserved(tx -> {
+            Optional<Renewal> renewal =
+                    tx.sessions().renew(session.lease(), instance.settings().lease());
+            renewal.ifPresent(still ->
+                    instance.share(Shares.of(session.id(), tx.sessions().takingWork(still.at()))));
+            return renewal;
+        });
         if (renewed.isPresent()) {
             Instant at = renewed.get().at();
             instance.session(

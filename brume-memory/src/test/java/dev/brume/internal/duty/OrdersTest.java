@@ -287,6 +287,7 @@ class OrdersTest {
                         .handler("rosters")
                         .payloadType("roster-2")
                         .build())));
+        clock.forward(Duration.ofSeconds(1));
         older.round.step();
         older.round.step();
         assertThat(older.started).isEmpty();

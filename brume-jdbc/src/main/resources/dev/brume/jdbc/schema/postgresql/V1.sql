@@ -74,6 +74,8 @@ create table brume_job (
     end_run       bigint,
     -- Which format of definitions a reader must know; jobs beyond its own an older instance leaves to newer ones.
     format        smallint default 1 not null,
+    -- Whose workers run it: those who serve the lane divide its jobs among them by their ids, modulo 64.
+    lane          varchar(100) not null,
     -- A paused job owes nothing for now: next_at is empty as long.
     paused        smallint default 0 not null,
     -- Bounds that the job states for what the ledger keeps of it.
