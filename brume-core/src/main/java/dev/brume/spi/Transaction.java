@@ -160,6 +160,9 @@ public interface Transaction {
     /** {@return the steps of orders by hand} */
     OrderSteps orders();
 
+    /** {@return the steps on requests that carry a key} */
+    RequestSteps requests();
+
     // Settling.
 
     /**

@@ -27,6 +27,7 @@ import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.Redefinition;
+import dev.brume.spi.RequestSteps;
 import dev.brume.spi.RetentionSteps;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
@@ -369,6 +370,11 @@ class JdbcTransaction implements Transaction {
     @Override
     public OrderSteps orders() {
         return new JdbcOrders(sql, dialect, this::now, this::addLines);
+    }
+
+    @Override
+    public RequestSteps requests() {
+        return new JdbcRequests(sql, dialect, this::now);
     }
 
     // Settling.

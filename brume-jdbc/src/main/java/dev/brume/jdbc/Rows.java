@@ -68,7 +68,7 @@ final class Rows {
         return due.isEmpty() && awaited.isEmpty() ? Optional.empty() : Optional.of(new AfterEnd(due, awaited));
     }
 
-    private static Optional<Long> optional(OptionalLong number) {
+    static Optional<Long> optional(OptionalLong number) {
         return number.isPresent() ? Optional.of(number.getAsLong()) : Optional.empty();
     }
 

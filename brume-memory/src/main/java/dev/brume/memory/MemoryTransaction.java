@@ -30,6 +30,7 @@ import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.Redefinition;
+import dev.brume.spi.RequestSteps;
 import dev.brume.spi.RetentionSteps;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
@@ -349,6 +350,11 @@ final class MemoryTransaction implements Transaction {
     @Override
     public OrderSteps orders() {
         return new MemoryOrders(tables, this::now, this::addLines);
+    }
+
+    @Override
+    public RequestSteps requests() {
+        return new MemoryRequests(tables, this::now);
     }
 
     // Settling.

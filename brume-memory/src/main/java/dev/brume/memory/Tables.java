@@ -25,6 +25,8 @@ import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OneOffOrder;
+import dev.brume.spi.RequestKey;
+import dev.brume.spi.RequestRow;
 import dev.brume.spi.Settle;
 import dev.brume.spi.Share;
 import java.time.Instant;
@@ -83,6 +85,7 @@ final class Tables {
             new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
     final TreeMap<Long, Span> spans = new TreeMap<>();
     final Map<String, NamedLeaseRow> leases = new TreeMap<>();
+    final Map<RequestKey, RequestRow> requests = new HashMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
@@ -266,6 +269,7 @@ final class Tables {
                 outputs,
                 spans,
                 progress,
+                requests,
                 leases,
                 stops,
                 pauses,

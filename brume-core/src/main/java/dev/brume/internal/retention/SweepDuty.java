@@ -24,6 +24,7 @@ public final class SweepDuty implements Duty {
     private static final Duration EVERY = Duration.ofMinutes(10);
     private static final int POLLS = 60;
     private static final Duration SESSIONS_KEPT = Duration.ofDays(7);
+    private static final Duration REQUESTS_KEPT = Duration.ofDays(1);
     private static final int BATCH = 100;
 
     private final Instance instance;
@@ -82,6 +83,14 @@ public final class SweepDuty implements Duty {
         removeOld();
         instance.transact(tx -> tx.sessions().forget(tx.now().minus(SESSIONS_KEPT)));
         instance.transact(tx -> tx.leases().forget(tx.now().minus(SESSIONS_KEPT)));
+        forgetRequests();
+    }
+
+    private void forgetRequests() {
+        int forgotten;
+        do {
+            forgotten = instance.transact(tx -> tx.requests().forget(tx.now().minus(REQUESTS_KEPT), BATCH));
+        } while (forgotten == BATCH);
     }
 
     /** The database may well allow it to another user only. */

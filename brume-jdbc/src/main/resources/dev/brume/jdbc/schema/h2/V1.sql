@@ -339,6 +339,22 @@ create table if not exists brume_follow_up (
     primary key (job_id, target)
 );
 
+-- Requests of programs that carry a key, so that one that is sent again is not done again. Without an answer, it is still to be done.
+create table if not exists brume_request (
+    principal   varchar(200) not null,
+    namespace   varchar(100) not null,
+    operation   varchar(60) not null,
+    request_key varchar(200) not null,
+    -- Of what was asked for: the same key with another digest is refused.
+    digest      varchar(64) not null,
+    begun_at    timestamp(6) with time zone not null,
+    answer      character varying,
+    -- As long as this run is on record, and for a day at least, so is the request.
+    run_id      bigint,
+    primary key (principal, namespace, operation, request_key)
+);
+create index if not exists brume_request_begun on brume_request (begun_at);
+
 -- Leases by name, for code that brings its own timer. Held while until_at lies ahead; to be had again from free_at on.
 create table if not exists brume_named_lease (
     name       varchar(200) not null primary key,

@@ -371,6 +371,22 @@ create table brume_follow_up (
     primary key (job_id, target)
 );
 
+-- Requests of programs that carry a key, so that one that is sent again is not done again. Without an answer, it is still to be done.
+create table brume_request (
+    principal   varchar(200) collate "C" not null,
+    namespace   varchar(100) collate "C" not null,
+    operation   varchar(60) collate "C" not null,
+    request_key varchar(200) collate "C" not null,
+    -- Of what was asked for: the same key with another digest is refused.
+    digest      varchar(64) not null,
+    begun_at    timestamptz not null,
+    answer      text,
+    -- As long as this run is on record, and for a day at least, so is the request.
+    run_id      bigint,
+    primary key (principal, namespace, operation, request_key)
+);
+create index brume_request_begun on brume_request (begun_at);
+
 -- Leases by name, for code that brings its own timer. Held while until_at lies ahead; to be had again from free_at on.
 create table brume_named_lease (
     name       varchar(200) collate "C" not null primary key,
