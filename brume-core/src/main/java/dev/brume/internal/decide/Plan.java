@@ -16,8 +16,6 @@ import java.util.Optional;
  * @param missed the occurrences passed over together
  * @param cursor up to where everything is decided now
  * @param nextAt the next occurrence
- * @param used the places taken after this
- * @param waiting the runs that wait after this
  * @param supersedes whether the job's earlier runs are to make room for the newest
  * @param endAwaited the occurrence whose run is to end before the schedule that goes by ends owes another
  * @param afterEnd where that schedule stands after this, if that changed without such a run
@@ -27,15 +25,13 @@ public record Plan(
         Optional<Span> missed,
         Instant cursor,
         Optional<Instant> nextAt,
-        int used,
-        int waiting,
         boolean supersedes,
         Optional<Instant> endAwaited,
         Optional<AfterEnd> afterEnd) {
 
     /** {@return the plan with a later cursor: what lies between is decided otherwise} */
     public Plan skipping(Instant later, Optional<Instant> next) {
-        return new Plan(decisions, missed, later, next, used, waiting, supersedes, endAwaited, afterEnd);
+        return new Plan(decisions, missed, later, next, supersedes, endAwaited, afterEnd);
     }
 
     /** The decision about one occurrence. */

@@ -136,15 +136,7 @@ public final class PlanDecider {
                         Reason.UNCOUNTED.name()));
         Instant cursor = first.isAfter(now) ? row.cursor() : now;
         return new Plan(
-                List.of(),
-                span,
-                cursor,
-                Optional.empty(),
-                row.used(),
-                row.waiting(),
-                /* supersedes= */ false,
-                Optional.empty(),
-                Optional.empty());
+                List.of(), span, cursor, Optional.empty(), /* supersedes= */ false, Optional.empty(), Optional.empty());
     }
 
     /** Decides everything owed while the job was paused, as its policy for missed ones says. */
@@ -220,8 +212,7 @@ public final class PlanDecider {
 
     private Plan plan(
             Instant cursor, Optional<Instant> nextAt, Optional<Instant> endAwaited, Optional<AfterEnd> afterEnd) {
-        return new Plan(
-                List.copyOf(decisions), span(), cursor, nextAt, used, waiting, supersedes, endAwaited, afterEnd);
+        return new Plan(List.copyOf(decisions), span(), cursor, nextAt, supersedes, endAwaited, afterEnd);
     }
 
     private Optional<Instant> next(Instant cursor, Optional<Instant> due) {
