@@ -10,6 +10,7 @@ import dev.brume.history.RunRow;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.spi.Ability;
 import dev.brume.spi.Claim;
+import dev.brume.spi.Ended;
 import dev.brume.spi.NewJob;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.RunEnd;
@@ -212,7 +213,7 @@ public final class FlatnessBenchmark {
                 what, Figures.median(ratios), ROUNDS, Figures.median(rates));
     }
 
-    /** Adds, claims, ends and settles runs through the store, as fast as one thread can. */
+    /** Adds, claims and ends runs through the store, and settles them where that is to be done, as fast as one thread can. */
     private static final class Cycle {
         private final JdbcStore store;
         private final long job;
@@ -252,9 +253,11 @@ public final class FlatnessBenchmark {
             });
             List<RunRow> claimed = store.transact(
                     tx -> tx.claim(new Claim(session, 0, "main", Ability.NONE, hint, BATCH, /* oldestFirst= */ false)));
-            store.transact(tx -> tx.end(claimed.stream().map(this::end).toList()));
-            store.transact(
-                    tx -> tx.takeUnsettled(claimed.stream().map(RunRow::id).toList()));
+            Ended ended =
+                    store.transact(tx -> tx.end(claimed.stream().map(this::end).toList()));
+            if (!ended.unsettled().isEmpty()) {
+                store.transact(tx -> tx.takeUnsettled(ended.unsettled()));
+            }
             return ready.minus(1, ChronoUnit.SECONDS);
         }
 

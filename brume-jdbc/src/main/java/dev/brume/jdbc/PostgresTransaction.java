@@ -70,10 +70,10 @@ final class PostgresTransaction extends JdbcTransaction {
     private static final String END = sql("""
             with given as materialized (
                 select *
-                from unnest(?::bigint[], ?::uuid[], ?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[],
-                    ?::bigint[], ?::text[], ?::text[], ?::bool[])
-                    as g(run, session, lease_fence, outcome, reason, last_attempt, instance, started, ended, error,
-                        result, settles)
+                from unnest(?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::bigint[],
+                    ?::text[], ?::text[], ?::bool[])
+                    as g(run, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result,
+                        settles)
             ), gone as (
                 delete from brume_run
                 where id = any (?::bigint[])
@@ -86,7 +86,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 select gone.*, g.outcome, g.reason, g.last_attempt, g.instance, @g.started as started_at,
                     @g.ended as ended_at, g.error, g.result, g.settles or gone.awaited <> 0 as settles
                 from gone
-                join given g on g.lease_fence = gone.fence and g.run = gone.id and g.session = gone.session_id
+                join given g on g.lease_fence = gone.fence and g.run = gone.id
             ), settled as (
                 insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates)
                 select id, job_id, version, outcome, ended_at, gates
@@ -292,7 +292,6 @@ final class PostgresTransaction extends JdbcTransaction {
                     return new LeaseKey(row.number(1), row.uuid("session_id"), row.number(3));
                 },
                 longs(all, end -> end.lease().run()),
-                uuids(all, end -> end.lease().session()),
                 longs(all, end -> end.lease().fence()),
                 texts(all, RunEnd::outcome),
                 texts(all, RunEnd::reason),
