@@ -47,7 +47,9 @@ final class TestNode {
         when(workers.free("main")).thenAnswer(call -> Math.max(0, free - started.size()));
         Mockito.doAnswer(call -> started.add(call.getArgument(0))).when(workers).start(any());
         instance.workers(workers);
-        keep = new RenewDuty(instance, UUID::randomUUID);
+        // Which instance plans a job first goes by the ids of the sessions, so they are the same each time.
+        keep = new RenewDuty(
+                instance, () -> new UUID(0, store.history().sessions(true).size() + 1));
         round = new RoundDuty(instance);
         settle = new SettleDuty(instance);
         finish = new FinishDuty(instance, settle::step);
