@@ -117,7 +117,6 @@ public final class RenewDuty implements Duty {
         Opened opened = instance.transactReserved(tx -> open(tx, id));
         instance.definitions().clear();
         instance.store().forget();
-        instance.share(opened.share);
         SessionRow row = opened.row;
         instance.session(new Instance.Session(
                 id,
@@ -125,6 +124,7 @@ public final class RenewDuty implements Duty {
                 asked + instance.settings().lease().toNanos(),
                 new SessionLease(id, row.epoch(), row.renewedAt(), opened.timeline)));
         knownEpoch = row.epoch();
+        readShare(id, row.openedAt());
         tellSkew(row.openedAt());
         instance.readClock(row.openedAt(), asked);
         described = new Described(row.handlers().orElseThrow(), row.ahead());
@@ -156,7 +156,7 @@ public final class RenewDuty implements Duty {
         }
     }
 
-    private record Opened(SessionRow row, String timeline, Share share) {}
+    private record Opened(SessionRow row, String timeline) {}
 
     /** Another history of the server than the one noted is that of a copy, which may lack what the other had last. */
     private long epoch(Transaction tx, String timeline) {
@@ -218,7 +218,7 @@ public final class RenewDuty implements Duty {
                 ahead(now));
         tx.sessions().add(row);
         tx.addChanges(List.of(change("JOINED", "session " + id)));
-        return new Opened(row, timeline, Shares.of(id, tx.sessions().takingWork(now)));
+        return new Opened(row, timeline);
     }
 
     private List<String> handlers() {
@@ -239,24 +239,32 @@ public final class RenewDuty implements Duty {
     private void renew() {
         Instance.Session session = instance.session().orElseThrow();
         long asked = instance.time().nanos();
-        Optional<Renewal> renewed = instance.transactReserved(tx -> {
-            Optional<Renewal> renewal =
-                    tx.sessions().renew(session.lease(), instance.settings().lease());
-            renewal.ifPresent(still ->
-                    instance.share(Shares.of(session.id(), tx.sessions().takingWork(still.at()))));
-            return renewal;
-        });
+        Optional<Renewal> renewed = instance.transactReserved(
+                tx -> tx.sessions().renew(session.lease(), instance.settings().lease()));
         if (renewed.isPresent()) {
             Instant at = renewed.get().at();
             instance.session(
                     session.renewed(at, asked + instance.settings().lease().toNanos()));
             Optional<Duration> jump = instance.readClock(at, asked);
+            readShare(session.id(), at);
             describe(session.id(), ahead(at), jump);
             if (renewed.get().state() == SessionRow.State.DRAINING) {
                 instance.askedToDrain();
             }
         } else {
             replaceLost(session);
+        }
+    }
+
+    /** That the others cannot be read, or one of them not be understood, costs no lease: this instance looks for all jobs then. */
+    private void readShare(UUID session, Instant now) {
+        try {
+            instance.share(Shares.of(
+                    session, instance.transactReserved(tx -> tx.sessions().takingWork(now))));
+        } catch (RuntimeException e) {
+            instance.share(Share.WHOLE);
+            instance.tellProblem(
+                    "which other instances plan jobs could not be read; this one looks for all of them", e);
         }
     }
 

@@ -18,14 +18,18 @@ import dev.brume.RunState;
 import dev.brume.history.JobView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
+import dev.brume.history.SessionRow;
 import dev.brume.history.SpanView;
 import dev.brume.internal.define.Registrar;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.LeasedRun;
+import dev.brume.spi.Share;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
@@ -219,6 +223,43 @@ class DutiesTest {
         assertThat(runs())
                 .filteredOn(view -> view.id() == lost.id())
                 .allSatisfy(view -> assertThat(view.outcome()).isEmpty());
+    }
+
+    @Test
+    void anInstanceThatCannotBeUnderstoodCostsNobodyTheLease() {
+        Instant now = store.history().now();
+        SessionRow strange = new SessionRow(
+                UUID.randomUUID(),
+                "quay-9",
+                "host",
+                1,
+                List.of("a lane written otherwise"),
+                List.of(),
+                "99",
+                "2026a",
+                0,
+                SessionRow.State.OPEN,
+                now,
+                now,
+                now.plus(LEASE),
+                Optional.empty(),
+                Optional.of(List.of()),
+                Duration.ZERO);
+        store.transact(tx -> {
+            tx.sessions().add(strange);
+            return null;
+        });
+        quay.keep.step();
+
+        assertThat(quay.instance.liveSession()).isPresent();
+        assertThat(quay.instance.share()).as("all that is due").isEqualTo(Share.WHOLE);
+        assertThat(events)
+                .filteredOn(event -> event.kind() == Event.Kind.PROBLEM)
+                .extracting(Event::text)
+                .anySatisfy(text -> assertThat(text).contains("which other instances plan jobs could not be read"));
+        define(everyTen());
+        quay.round.step();
+        assertThat(quay.takeStarted().row().owed().planned()).isEqualTo(BEGIN);
     }
 
     @Test
