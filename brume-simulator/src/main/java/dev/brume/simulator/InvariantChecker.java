@@ -20,6 +20,7 @@ import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import java.time.Instant;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -38,6 +39,9 @@ import java.util.stream.Collectors;
  * it. Confined to one thread.
  */
 public final class InvariantChecker {
+    private static final Comparator<RunRow> FIRST =
+            Comparator.comparing((RunRow run) -> run.owed().planned()).thenComparing(RunRow::id);
+
     private final LongSupplier nanos;
     private final long shortestSilence;
     private final Map<Long, Long> highestFence = new HashMap<>();
@@ -278,7 +282,8 @@ public final class InvariantChecker {
     }
 
     /**
-     * Checks that no run waits for long although its job, and all its gates, have a place.
+     * Checks that no run waits for long although its job, and all its gates, have a place. Only the first that waits of each job has a
+     * right to one: later ones may wait behind it, whatever they need.
      *
      * @param limitNanos how long that may take to be noticed
      */
@@ -288,8 +293,11 @@ public final class InvariantChecker {
                 .filter(JobRow::paused)
                 .map(JobRow::id)
                 .collect(Collectors.toSet());
-        Set<Long> inVain = books.held.stream()
+        Map<Long, RunRow> firsts = new HashMap<>();
+        books.held.stream()
                 .map(books::live)
+                .forEach(run -> firsts.merge(run.owed().job(), run, (a, b) -> FIRST.compare(a, b) <= 0 ? a : b));
+        Set<Long> inVain = firsts.values().stream()
                 .filter(run -> !paused.contains(run.owed().job()) && hasRoom(run))
                 .map(RunRow::id)
                 .collect(Collectors.toSet());
