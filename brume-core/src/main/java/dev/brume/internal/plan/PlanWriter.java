@@ -59,7 +59,6 @@ public final class PlanWriter {
     private final List<JobAdvance> advances = new ArrayList<>();
     private final Map<Long, Long> oneOffRuns = new HashMap<>();
 
-    private Optional<OnEach> onEach = Optional.empty();
     private boolean looksAgain;
     private final List<Long> endedHere = new ArrayList<>();
     private final List<Long> ids = new ArrayList<>();
@@ -161,8 +160,7 @@ public final class PlanWriter {
 
     public void write() {
         if (items.stream().anyMatch(PlanItem::isForEach)) {
-            onEach = Optional.of(new OnEach(tx));
-            List<PlanItem> all = onEach.get().spread(items);
+            List<PlanItem> all = new OnEach(tx).spread(items);
             items.clear();
             items.addAll(all);
         }

@@ -116,12 +116,13 @@ public final class RoundDuty implements Duty {
         boolean wide = called || isTime(nextWide);
         called = false;
         Outlook outlook = look(wide);
-        int done = settling.lookAgain();
+        int done = 0;
         if (wide) {
             nextWide = instance.time().nanos()
                     + min(instance.settings().poll(), FULL_LOOK).toNanos();
             done += care(outlook);
         }
+        done += settling.lookAgain();
         if (isPast(outlook.nextReady(), outlook.now())) {
             done += claim.step(outlook.nextReady());
         }

@@ -96,9 +96,21 @@ public final class Settling {
     public int lookAgain() {
         long nanos = instance.time().nanos();
         List<Long> due = looks.due(nanos);
-        int done = due.isEmpty() ? 0 : settle(due);
-        looks.forget(due, nanos);
-        return done;
+        if (due.isEmpty()) {
+            return 0;
+        }
+        try {
+            int done = settle(due);
+            looks.forget(due, nanos);
+            return done;
+        } catch (StoreException e) {
+            // A job whose row somebody keeps locked must not stop the round that looks.
+            looks.looked(
+                    due.stream().collect(Collectors.toMap(run -> run, run -> true)),
+                    instance.time().nanos());
+            instance.tellProblem("waiting runs could not be looked at again yet, will try again", e);
+            return 0;
+        }
     }
 
     /** {@return in how long {@link #lookAgain} has something to look at, if at all} */

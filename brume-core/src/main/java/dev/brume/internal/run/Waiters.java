@@ -1,6 +1,7 @@
 package dev.brume.internal.run;
 
 import dev.brume.GateKey;
+import dev.brume.StoreException;
 import dev.brume.internal.duty.Instance;
 import dev.brume.spi.Transaction;
 import dev.brume.spi.WaitingRun;
@@ -44,9 +45,15 @@ public final class Waiters {
 
     /** Looks at what was noted; to be called when the transaction has committed. */
     public void committed() {
-        if (!noted.isEmpty()) {
-            settling.settle(noted.keySet());
-            instance.call();
+        if (noted.isEmpty()) {
+            return;
         }
+        try {
+            settling.settle(noted.keySet());
+        } catch (StoreException e) {
+            // What was ordered is committed, and so is the note.
+            instance.tellProblem("waiting runs could not be let go yet, the next round will", e);
+        }
+        instance.call();
     }
 }
