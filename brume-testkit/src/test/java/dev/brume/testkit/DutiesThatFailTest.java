@@ -180,6 +180,7 @@ class DutiesThatFailTest {
         assertThat(ofFirst).noneMatch(event -> event.kind() == Event.Kind.REFUSED);
     }
 
+    /** Others come only once it is stuck: until then one of them might have the job's share, and nothing be left to report or to settle. */
     @ParameterizedTest
     @ValueSource(strings = {"round", "finish", "settle"})
     void aDutyThatDoesNotTurnForALeaseCostsItSoThatOthersTakeOver(String duty) throws Exception {
@@ -189,8 +190,8 @@ class DutiesThatFailTest {
         faults.in(duty, () -> {
             throw new NoClassDefFoundError("dev/harbour/Tides");
         });
-        second.start();
         Event lost = await(ofFirst, Event.Kind.LEASE_LOST);
+        second.start();
         assertThat(lost.text()).contains("has not finished a turn for a whole lease", "dev/harbour/Tides");
         assertThat(memory.history().changes(ChangeFilter.newest(100)))
                 .as("visible from anywhere")
