@@ -46,6 +46,11 @@ public record Attempt(
         return new Attempt(number, instance, session, fence, startedAt, Optional.of(at), Optional.of(how), why);
     }
 
+    /** {@return a copy that says otherwise what went wrong; empty says nothing} */
+    public Attempt withError(Optional<String> other) {
+        return new Attempt(number, instance, session, fence, startedAt, endedAt, end, other);
+    }
+
     /** {@return whether this try counts against the attempts a job allows} */
     public boolean counts() {
         return end.filter(how -> how == AttemptEnd.FAILED || how == AttemptEnd.TIMED_OUT)

@@ -38,6 +38,16 @@ public final class NotThereException extends IllegalArgumentException {
         return new NotThereException("there is no run " + run + hint, null);
     }
 
+    /**
+     * {@return the exception for a one-off that is not on record}
+     *
+     * @param job whose
+     * @param key that was given
+     */
+    public static NotThereException ofOneOff(JobName job, String key) {
+        return new NotThereException("there is no one-off '" + key + "' of '" + job + "' on record", null);
+    }
+
     /** {@return the job that is not there; empty if it is something else} */
     public Optional<JobName> job() {
         return Optional.ofNullable(job);

@@ -7,6 +7,7 @@ import dev.brume.internal.define.Registrar;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.order.ClusterOrders;
 import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.EraseOrders;
 import dev.brume.internal.order.HandOrders;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.order.PauseOrders;
@@ -33,6 +34,7 @@ public final class Orders {
     private final ClusterOrders cluster;
     private final OneOffOrders oneOffs;
     private final SealDuty seals;
+    private final EraseOrders erasing;
     private final Edit edit;
 
     Orders(Instance instance, String who, String because) {
@@ -42,6 +44,7 @@ public final class Orders {
         oneOffs = new OneOffOrders(instance, edit);
         seals = new SealDuty(instance, who);
         hand = new HandOrders(instance, who, because);
+        erasing = new EraseOrders(instance, who, because);
         pauses = new PauseOrders(instance, who, because);
         retention = new RetentionDuty(instance, who, because);
     }
@@ -183,6 +186,33 @@ public final class Orders {
      */
     public Cancelled cancel(long run) {
         return hand.cancel(run);
+    }
+
+    /**
+     * Erases what runs were given, returned and said: payload, result, errors and output, of all or of none. Their lines stay in the ledger, with
+     * the digests of what they held, so that a seal over them holds. Files and copies of the database may hold the content for a while longer.
+     *
+     * @param runs the ids of runs that have ended
+     * @return what was erased of each; nothing where there was none, or none any more
+     * @throws NotThereException if there is no such run
+     * @throws IllegalArgumentException if one has not ended, or if nobody says why: the reason given with the orders is empty
+     */
+    public List<Erased> erase(long... runs) {
+        return erasing.erase(runs);
+    }
+
+    /**
+     * Erases the content of the run that was made of a one-off, and of what was rerun of it.
+     *
+     * @param job its job
+     * @param key that it was ordered by; it stays on record
+     * @return what was erased of each
+     * @throws NotThereException if there is no such one-off
+     * @throws IllegalArgumentException if it still waits, one of the runs has not ended, or nobody says why
+     * @see #erase(long...)
+     */
+    public List<Erased> erase(JobName job, String key) {
+        return erasing.erase(job, key);
     }
 
     /**

@@ -65,6 +65,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("diff", DiffCommand::new);
         COMMANDS.put("sync", SyncCommand::new);
         COMMANDS.put("run-now", RunNowCommand::new);
+        COMMANDS.put("erase", EraseCommand::new);
         COMMANDS.put("rerun", RerunCommand::new);
         COMMANDS.put("backfill", BackfillCommand::new);
         COMMANDS.put("skip", SkipCommand::new);

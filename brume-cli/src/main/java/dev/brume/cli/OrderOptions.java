@@ -39,6 +39,13 @@ final class OrderOptions {
         return who;
     }
 
+    /** Refuses an order that nobody says the reason of. */
+    void checkReason(String rule) {
+        if (because.isBlank()) {
+            throw new UsageException("--because is missing: " + rule + ", so the change log is to say why");
+        }
+    }
+
     /** What an order is given to. */
     record Desk(Brume brume, Orders orders) {}
 

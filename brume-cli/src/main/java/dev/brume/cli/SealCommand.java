@@ -1,8 +1,10 @@
 package dev.brume.cli;
 
 import dev.brume.history.Change;
+import dev.brume.history.Erasure;
 import dev.brume.history.SealHead;
 import dev.brume.history.SealedKind;
+import dev.brume.insight.seal.CheckedErasure;
 import dev.brume.insight.seal.Removal;
 import dev.brume.insight.seal.SealCheck;
 import dev.brume.internal.retention.RemovalNote;
@@ -147,6 +149,8 @@ final class SealCommand implements Callable<Integer> {
                         "unsealed", result.unsealed(),
                         "removals",
                                 result.removals().stream().map(Verifying::json).toList(),
+                        "erasures",
+                                result.erasures().stream().map(Verifying::json).toList(),
                         "head", line(result.head()))));
             } else {
                 print(result, kept.isPresent(), out);
@@ -162,6 +166,40 @@ final class SealCommand implements Callable<Integer> {
                     "host", removal.line().change().host(),
                     "text", removal.line().change().text(),
                     "doubt", removal.doubt());
+        }
+
+        private static Object json(CheckedErasure checked) {
+            return JsonOut.object(
+                    "run", checked.erasure().run(),
+                    "at", checked.erasure().at(),
+                    "who", checked.erasure().who(),
+                    "because", checked.erasure().because(),
+                    "erased", checked.erasure().content().words(),
+                    "doubt", checked.doubt());
+        }
+
+        /** Whose content is gone, and who had it erased. */
+        private void printErasures(List<CheckedErasure> erasures, boolean kept, PrintWriter out) {
+            if (erasures.isEmpty()) {
+                return;
+            }
+            out.println();
+            out.println("Erased by order" + (kept ? " since the head that was kept:" : ":"));
+            erasures.stream().limit(MOST_REMOVALS).forEach(checked -> {
+                Erasure erasure = checked.erasure();
+                Wrap.lines(
+                                Times.withOffset(erasure.at(), look.viewerZone()) + "  run " + erasure.run() + ": "
+                                        + erasure.content().words() + ", by " + erasure.who() + ": " + erasure.because()
+                                        + checked.doubt()
+                                                .map(why -> "  NOT BELIEVED: " + why)
+                                                .orElse(""),
+                                look.width(),
+                                9)
+                        .forEach(out::println);
+            });
+            if (erasures.size() > MOST_REMOVALS) {
+                out.println("... and " + (erasures.size() - MOST_REMOVALS) + " more (brume changes --kind ERASED)");
+            }
         }
 
         /** Who removed what, and when: a person decides whether it was theirs to. */
@@ -204,6 +242,7 @@ final class SealCommand implements Callable<Integer> {
                 Wrap.lines(palette.faint(checked + " up to there"), look.width(), 0)
                         .forEach(out::println);
                 printRemovals(result.removals(), kept, out);
+                printErasures(result.erasures(), kept, out);
                 return;
             }
             if (result.seals() == 0) {
@@ -220,6 +259,7 @@ final class SealCommand implements Callable<Integer> {
                             0)
                     .forEach(out::println);
             printRemovals(result.removals(), kept, out);
+            printErasures(result.erasures(), kept, out);
         }
 
         private static SealCheck.Kept kept(String text) {

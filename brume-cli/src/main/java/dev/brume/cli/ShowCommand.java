@@ -5,6 +5,7 @@ import dev.brume.NotThereException;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.definitions.Views;
+import dev.brume.history.Erasure;
 import dev.brume.history.History;
 import dev.brume.history.Output;
 import dev.brume.history.RunRow;
@@ -49,21 +50,30 @@ final class ShowCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    private record Found(RunView run, Instant now, Optional<String> why) {}
+    private record Found(RunView run, Instant now, Optional<String> why, Optional<Erasure> erased) {}
 
     @Override
     public Integer call() {
         Found found = options.look(history -> {
             RunView run = history.run(id).orElseThrow(() -> NotThereException.ofRun(id, "; see brume runs"));
-            return new Found(run, history.now(), whySkipped(history, run));
+            return new Found(run, history.now(), whySkipped(history, run), history.erasure(id));
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             Map<String, @Nullable Object> json = new LinkedHashMap<>(Views.run(found.run));
             json.put("why", found.why.orElse(null));
+            json.put(
+                    "erased",
+                    found.erased
+                            .map(erasure -> JsonOut.object(
+                                    "at", erasure.at(),
+                                    "who", erasure.who(),
+                                    "because", erasure.because(),
+                                    "content", erasure.content().words()))
+                            .orElse(null));
             out.println(JsonOut.pretty(json));
         } else {
-            print(found.run, found.now, out);
+            print(found, out);
             found.why.ifPresent(why -> {
                 out.println();
                 Wrap.lines(why, look.width(), 0).forEach(out::println);
@@ -90,7 +100,9 @@ final class ShowCommand implements Callable<Integer> {
                 : Optional.empty();
     }
 
-    private void print(RunView run, Instant now, PrintWriter out) {
+    private void print(Found found, PrintWriter out) {
+        RunView run = found.run;
+        Instant now = found.now;
         Palette palette = look.palette();
         ZoneId own = ZoneId.of(run.owed().zone());
         String stand = run.outcome()
@@ -131,6 +143,11 @@ final class ShowCommand implements Callable<Integer> {
         Views.firstStart(run).ifPresent(late -> fact(out, "began", Durations.about(late) + " after it was planned"));
         run.payload().ifPresent(payload -> fact(out, "payload", payload));
         run.result().ifPresent(result -> fact(out, "result", result));
+        found.erased.ifPresent(erasure -> fact(
+                out,
+                "erased",
+                erasure.content().words() + ", at " + Times.withOffset(erasure.at(), viewer) + " by " + erasure.who()
+                        + ": " + erasure.because()));
         for (Attempt attempt : run.attempts()) {
             print(attempt, Optional.ofNullable(run.outputs().get(attempt.number())), now, out);
         }

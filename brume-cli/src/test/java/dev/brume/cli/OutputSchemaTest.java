@@ -157,6 +157,9 @@ class OutputSchemaTest {
         assertThat(check("show", "show " + tried)).contains("\"attempt\" : 1").contains("\"why\" : null");
         assertThat(check("show", "show " + skipped)).contains("\"why\" : \"");
         assertThat(check("rerun", "rerun " + tried)).contains("\"rerunOf\" : \"" + tried + "\"");
+        assertThat(check("erase", "erase --because asked " + tried)).contains("erased output of 1 attempt");
+        assertThat(check("show", "show " + tried)).contains("\"because\" : \"asked\"");
+        check("seal verify", "seal verify");
         assertThat(check("cancel", "cancel " + tried)).contains("\"done\" : false");
     }
 

@@ -95,6 +95,12 @@ public interface History {
      */
     List<SealedRow> sealedRows(SealedKind kind, long beyond, IdRanges open, int limit);
 
+    /** {@return the erasure of a run's content, if it was erased} */
+    Optional<Erasure> erasure(long run);
+
+    /** {@return the erasures of runs' content, by run, beginning after one} */
+    List<Erasure> erasures(long after, int limit);
+
     /** {@return where sealing stands} */
     SealHead sealHead();
 

@@ -1,6 +1,8 @@
 package dev.brume.spi;
 
 import dev.brume.Keep;
+import dev.brume.history.Content;
+import dev.brume.history.Erasure;
 import dev.brume.history.IdRanges;
 import dev.brume.history.Kept;
 import dev.brume.history.Span;
@@ -65,6 +67,22 @@ public interface RetentionSteps {
      * @see #remove
      */
     Removed removeSpans(Optional<Long> job, Instant before, int limit);
+
+    /**
+     * Reads what a line of the ledger holds of content.
+     *
+     * @param run its run
+     */
+    Optional<Content> content(long run);
+
+    /** Reads the erasure of a run's content. */
+    Optional<Erasure> erasure(long run);
+
+    /** Reads the runs by hand of the same occurrence as one that has ended, itself left out, by number; live ones too. */
+    List<Long> rerunsOf(long run);
+
+    /** Removes the content of an ended run, what it printed included, and notes that. */
+    void erase(Erasure erasure);
 
     /** Notes that nothing before an instant is left to remove. */
     void close(Optional<Long> job, Instant before);

@@ -3,6 +3,8 @@ package dev.brume.spi;
 import dev.brume.Attempt;
 import dev.brume.JobName;
 import dev.brume.history.ChangeView;
+import dev.brume.history.Content;
+import dev.brume.history.Printed;
 import dev.brume.history.RunView;
 import dev.brume.history.SealedKind;
 import dev.brume.history.SealedRow;
@@ -12,6 +14,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Rows as they are sealed: the bytes that marks and digests are computed over, the same on every database and for ever.
@@ -28,9 +31,13 @@ public final class SealedForm {
         text.append(form).append('\n');
     }
 
-    /** {@return a line of the ledger, with the digests of what its attempts printed} */
-    public static SealedRow ofLine(RunView run, List<Printed> printed) {
-        SealedForm line = new SealedForm("brume-line 2");
+    /**
+     * {@return a line of the ledger, with the digests of its content}
+     *
+     * @param content what is on record of it, and what was before it was erased
+     */
+    public static SealedRow ofLine(RunView run, Content content) {
+        SealedForm line = new SealedForm("brume-line 3");
         line.add("run", run.id());
         line.add("job", run.job());
         line.add("jobId", run.owed().job());
@@ -47,8 +54,8 @@ public final class SealedForm {
         line.add("readyAt", run.readyAt());
         line.add("outcome", run.outcome());
         line.add("reason", run.reason());
-        line.add("payload", run.payload());
-        line.add("result", run.result());
+        line.add("payload", content.payload());
+        line.add("result", content.result());
         for (Attempt attempt : run.attempts()) {
             line.add("attempt", attempt.number());
             line.add("instance", attempt.instance());
@@ -57,9 +64,9 @@ public final class SealedForm {
             line.add("startedAt", attempt.startedAt());
             line.add("endedAt", attempt.endedAt());
             line.add("end", attempt.end());
-            line.add("error", attempt.error());
+            line.add("error", content.errors().get(attempt.number()));
         }
-        for (Printed output : printed) {
+        for (Printed output : content.outputs().values()) {
             line.add("printedBy", output.attempt());
             line.add("bytes", output.bytes());
             line.add("omitted", output.omitted());
@@ -129,7 +136,7 @@ public final class SealedForm {
                 number, "version " + version + " of " + job, Optional.of(job), definedAt, line.text.toString());
     }
 
-    private void add(String name, Object value) {
+    private void add(String name, @Nullable Object value) {
         Object plain = value instanceof Optional<?> optional ? optional.orElse(null) : value;
         String words = plain == null ? "" : plain.toString();
         text.append(name)

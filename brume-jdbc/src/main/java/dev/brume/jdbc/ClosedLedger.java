@@ -16,7 +16,8 @@ import org.h2.api.Trigger;
  */
 public final class ClosedLedger implements Trigger {
     /** The tables that retention may remove from. */
-    private static final Set<String> KEPT = Set.of("brume_ledger", "brume_span", "brume_output");
+    private static final Set<String> KEPT =
+            Set.of("brume_ledger", "brume_span", "brume_content", "brume_output", "brume_erasure");
 
     /** A table that gets another column is copied, and its triggers begin on the copy. */
     private static final Pattern COPY = Pattern.compile("_copy_\\d+_\\d+$");

@@ -8,6 +8,7 @@ import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Ends;
+import dev.brume.history.Erasure;
 import dev.brume.history.Gate;
 import dev.brume.history.Health;
 import dev.brume.history.History;
@@ -348,6 +349,16 @@ final class JdbcHistory implements History {
     @Override
     public List<SealedRow> sealedRows(SealedKind kind, long beyond, IdRanges open, int limit) {
         return store.read(sql -> new JdbcSeals(sql).rows(kind, beyond, open, limit));
+    }
+
+    @Override
+    public Optional<Erasure> erasure(long run) {
+        return store.read(sql -> JdbcRetention.erasure(sql, run));
+    }
+
+    @Override
+    public List<Erasure> erasures(long after, int limit) {
+        return store.read(sql -> JdbcRetention.erasures(sql, after, limit));
     }
 
     @Override

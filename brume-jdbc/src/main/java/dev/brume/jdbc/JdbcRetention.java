@@ -1,9 +1,12 @@
 package dev.brume.jdbc;
 
 import dev.brume.Keep;
+import dev.brume.history.Content;
+import dev.brume.history.Erasure;
 import dev.brume.history.IdRanges;
 import dev.brume.history.Kept;
 import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
 import dev.brume.history.Span;
 import dev.brume.spi.RetentionSteps;
 import java.sql.SQLException;
@@ -154,6 +157,8 @@ final class JdbcRetention implements RetentionSteps {
                 (parameters, line) -> parameters.all(line.job, oneOffKey(line.slot)));
         asRetention(() -> {
             delete("brume_output where run_id", runs);
+            delete("brume_content where run_id", runs);
+            delete("brume_erasure where run_id", runs);
             delete("brume_ledger where run_id", runs);
         });
         note(job, last.plus(1, ChronoUnit.MICROS));
@@ -217,6 +222,72 @@ final class JdbcRetention implements RetentionSteps {
                 values.toArray());
         asRetention(() -> delete("brume_span where id", numbers));
         return Removed.spans(spans, IdRanges.of(numbers));
+    }
+
+    @Override
+    public Optional<Content> content(long run) {
+        return line(run).map(view -> Content.of(view, new JdbcSeals(sql).printedBy(run)));
+    }
+
+    private Optional<RunView> line(long run) {
+        return sql.first(RunViews.ENDED + " and l.run_id = ?", RunViews::ended, run);
+    }
+
+    @Override
+    public Optional<Erasure> erasure(long run) {
+        return erasure(sql, run);
+    }
+
+    static Optional<Erasure> erasure(Statements sql, long run) {
+        return sql.first("select * from brume_erasure where run_id = ?", JdbcRetention::erasure, run);
+    }
+
+    static List<Erasure> erasures(Statements sql, long after, int limit) {
+        return sql.query(
+                "select * from brume_erasure where run_id > ? order by run_id limit ?",
+                JdbcRetention::erasure,
+                after,
+                limit);
+    }
+
+    static Erasure erasure(Row row) throws SQLException {
+        return new Erasure(
+                row.number("run_id"),
+                row.instant("erased_at"),
+                row.text("who"),
+                row.text("because"),
+                Content.parse(row.text("content")));
+    }
+
+    @Override
+    public List<Long> rerunsOf(long run) {
+        List<Long> reruns = new ArrayList<>();
+        for (String table : List.of(
+                "brume_ledger r on r.planned_at = l.planned_at and r.job_id = l.job_id and r.run_id",
+                "brume_run r on r.planned_at = l.planned_at and r.job_id = l.job_id and r.id")) {
+            String id = table.substring(table.lastIndexOf(' ') + 1);
+            reruns.addAll(sql.query(
+                    "select " + id + " as run from brume_ledger l join " + table
+                            + " <> l.run_id where l.run_id = ? and r.origin = 'RERUN' order by 1",
+                    row -> row.number("run"),
+                    run));
+        }
+        return reruns;
+    }
+
+    @Override
+    public void erase(Erasure erasure) {
+        asRetention(() -> {
+            delete("brume_output where run_id", List.of(erasure.run()));
+            delete("brume_content where run_id", List.of(erasure.run()));
+        });
+        sql.update(
+                "insert into brume_erasure (run_id, erased_at, who, because, content) values (?, ?, ?, ?, ?)",
+                erasure.run(),
+                erasure.at(),
+                erasure.who(),
+                erasure.because(),
+                erasure.content().text());
     }
 
     @Override

@@ -1,16 +1,18 @@
 package dev.brume.jdbc;
 
 import dev.brume.history.ChangeView;
+import dev.brume.history.Content;
+import dev.brume.history.Erasure;
 import dev.brume.history.IdRanges;
 import dev.brume.history.Members;
 import dev.brume.history.Output;
+import dev.brume.history.Printed;
 import dev.brume.history.Reach;
 import dev.brume.history.RunView;
 import dev.brume.history.Seal;
 import dev.brume.history.SealHead;
 import dev.brume.history.SealedKind;
 import dev.brume.history.SealedRow;
-import dev.brume.spi.Printed;
 import dev.brume.spi.SealSteps;
 import dev.brume.spi.SealedForm;
 import java.sql.SQLException;
@@ -160,19 +162,38 @@ final class JdbcSeals implements SealSteps {
     /** What attempts printed may be long: some runs at a time, and of each its digest is all that stays. */
     private List<SealedRow> sealed(List<RunView> lines) {
         Map<Long, List<Printed>> printed = new HashMap<>();
+        Map<Long, Content> erased = new HashMap<>();
         for (int from = 0; from < lines.size(); from += OUTPUTS) {
-            sql.in(
-                    "select run_id, attempt, body, bytes, omitted from brume_output where run_id in ",
-                    lines.subList(from, Math.min(lines.size(), from + OUTPUTS)).stream()
-                            .map(RunView::id)
-                            .toList(),
-                    " order by run_id, attempt",
-                    row -> printed.computeIfAbsent(row.number(1), run -> new ArrayList<>())
-                            .add(Printed.of(row.integer(2), new Output(row.text(3), row.number(4), row.number(5)))));
+            List<Long> runs = lines.subList(from, Math.min(lines.size(), from + OUTPUTS)).stream()
+                    .map(RunView::id)
+                    .toList();
+            printed.putAll(printedBy(runs));
+            sql.in("select * from brume_erasure where run_id in ", runs, "", row -> {
+                Erasure erasure = JdbcRetention.erasure(row);
+                return erased.put(erasure.run(), erasure.content());
+            });
         }
         return lines.stream()
-                .map(line -> SealedForm.ofLine(line, printed.getOrDefault(line.id(), List.of())))
+                .map(line -> SealedForm.ofLine(
+                        line,
+                        Content.of(line, printed.getOrDefault(line.id(), List.of()))
+                                .orElse(erased.getOrDefault(line.id(), Content.NONE))))
                 .toList();
+    }
+
+    private Map<Long, List<Printed>> printedBy(List<Long> runs) {
+        Map<Long, List<Printed>> printed = new HashMap<>();
+        sql.in(
+                "select run_id, attempt, body, bytes, omitted from brume_output where run_id in ",
+                runs,
+                " order by run_id, attempt",
+                row -> printed.computeIfAbsent(row.number(1), run -> new ArrayList<>())
+                        .add(Printed.of(row.integer(2), new Output(row.text(3), row.number(4), row.number(5)))));
+        return printed;
+    }
+
+    List<Printed> printedBy(long run) {
+        return printedBy(List.of(run)).getOrDefault(run, List.of());
     }
 
     List<RunView> lines(long beyond, IdRanges open, int limit) {

@@ -116,6 +116,30 @@ final class Json {
         }
     }
 
+    /** The errors of attempts, by attempt; empty for none. */
+    static Optional<String> errors(List<Attempt> attempts) {
+        Map<String, Object> errors = new LinkedHashMap<>();
+        attempts.forEach(attempt ->
+                attempt.error().ifPresent(error -> errors.put(Integer.toString(attempt.number()), error)));
+        return errors.isEmpty() ? Optional.empty() : Optional.of(write(errors));
+    }
+
+    /** {@return attempts with the errors that are kept apart from them} */
+    static List<Attempt> withErrors(List<Attempt> attempts, Optional<String> text) {
+        if (text.isEmpty()) {
+            return attempts;
+        }
+        try {
+            Map<String, Object> errors = JSON.std.mapFrom(text.get());
+            return attempts.stream()
+                    .map(attempt -> attempt.withError(
+                            Optional.ofNullable((String) errors.get(Integer.toString(attempt.number())))))
+                    .toList();
+        } catch (IOException e) {
+            throw new UncheckedIOException("stored errors are not JSON: " + text.get(), e);
+        }
+    }
+
     private static Attempt attempt(Map<?, ?> map) {
         return new Attempt(
                 ((Number) stored(map, "number")).intValue(),

@@ -94,12 +94,24 @@ final class PostgresTransaction extends JdbcTransaction {
                 where settles
             ), recorded as (
                 insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,
-                    ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,
-                    payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at)
+                    ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, earlier,
+                    one_off_key, parent_run, follow_up, ordered_by, recorded_at)
                 select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome,
-                    reason, last_attempt, instance, session_id, fence, started_at, ended_at, error, attempts, payload,
-                    result, one_off_key, parent_run, follow_up, ordered_by, clock_timestamp()
+                    reason, last_attempt, instance, session_id, fence, started_at, ended_at,
+                    case when attempts is not null then
+                        (select json_agg(a - 'error' order by n)::text
+                            from jsonb_array_elements(attempts::jsonb) with ordinality as e(a, n))
+                    end,
+                    one_off_key, parent_run, follow_up, ordered_by, clock_timestamp()
                 from ended
+            ), told as (
+                insert into brume_content (run_id, payload, result, error, errors)
+                select id, payload, result, error,
+                    (select json_object_agg(a ->> 'number', a ->> 'error')::text
+                        from jsonb_array_elements(attempts::jsonb) a
+                        where a ->> 'error' is not null)
+                from ended
+                where coalesce(payload, result, error) is not null or attempts like '%"error":%'
             )
             select id, session_id, fence, settles
             from ended""");

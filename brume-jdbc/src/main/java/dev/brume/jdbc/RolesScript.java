@@ -22,6 +22,7 @@ final class RolesScript {
     /** The tables that the working role only reads and adds to. */
     private static final Set<String> ADDED_TO = Set.of(
             "brume_ledger",
+            "brume_content",
             "brume_output",
             "brume_span",
             "brume_change",
@@ -33,13 +34,15 @@ final class RolesScript {
     private static final Set<String> DEFINED =
             Set.of("brume_definition", "brume_calendar", "brume_calendar_use", "brume_source", "brume_follow_up");
 
-    /** The bounds of what is kept, which retention alone sets; and the table that refuses TRUNCATE, which is nobody's. */
+    /** The bounds of what is kept, and what was erased, which retention alone sets; and the table that refuses TRUNCATE, which is nobody's. */
     private static final String KEPT = "brume_keep";
+
+    private static final String ERASED = "brume_erasure";
 
     private static final String NOBODYS = "brume_no_truncate";
 
     private static final List<String> REMOVED_FROM =
-            List.of("brume_ledger", "brume_output", "brume_span", "brume_one_off");
+            List.of("brume_ledger", "brume_content", "brume_output", "brume_span", "brume_one_off", ERASED);
 
     private static final List<String> SEQUENCES = List.of("brume_run_number", "brume_fence_number");
 
@@ -76,13 +79,14 @@ final class RolesScript {
                                 : grant("select, insert", sequence, role))));
         REMOVED_FROM.forEach(table -> lines.add(grant("delete", table, retention)));
         lines.add(grant("insert, update", KEPT, retention));
+        lines.add(grant("insert", ERASED, retention));
         List.of("brume_change", "brume_seal").forEach(table -> lines.add(grant("insert", table, retention)));
         lines.add(grant("update", "brume_seal_head", retention));
         return String.join("\n", lines) + "\n";
     }
 
     private static String rightsToDefine(String table) {
-        if (table.equals(KEPT)) {
+        if (table.equals(KEPT) || table.equals(ERASED)) {
             return "select";
         }
         return ADDED_TO.contains(table) ? "select, insert" : "select, insert, update, delete";

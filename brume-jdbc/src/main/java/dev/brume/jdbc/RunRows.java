@@ -25,9 +25,11 @@ final class RunRows {
             "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up) values " + places(29);
     private static final String INSERT_LINE = """
             insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,
-                ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, error, earlier,
-                payload, result, one_off_key, parent_run, follow_up, ordered_by, recorded_at)
-            values\s""" + places(28);
+                ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, earlier,
+                one_off_key, parent_run, follow_up, ordered_by, recorded_at)
+            values\s""" + places(25);
+    private static final String INSERT_CONTENT =
+            "insert into brume_content (run_id, payload, result, error, errors) values " + places(5);
 
     private static final String ADD_OUTPUTS_AT_ONCE = """
             insert into brume_output (run_id, attempt, body, bytes, omitted)
@@ -102,7 +104,6 @@ final class RunRows {
         sql.batch(INSERT_LINE, lines, (parameters, line) -> {
             RunRow.Owed owed = line.owed();
             Optional<Attempt> last = lastWithTheRun(line);
-            int earlier = line.attempts().size() - (last.isPresent() ? 1 : 0);
             parameters.all(
                     line.run(),
                     owed.job(),
@@ -123,16 +124,35 @@ final class RunRows {
                     last.map(Attempt::fence),
                     last.map(Attempt::startedAt),
                     last.flatMap(Attempt::endedAt),
-                    last.flatMap(Attempt::error),
-                    Json.attempts(line.attempts().subList(0, earlier)),
-                    line.payload(),
-                    line.result(),
+                    Json.attempts(earlier(line).stream()
+                            .map(attempt -> attempt.withError(Optional.empty()))
+                            .toList()),
                     owed.oneOffKey(),
                     owed.parent(),
                     followUp(owed),
                     owed.orderedBy(),
                     recorded);
         });
+        sql.batch(
+                INSERT_CONTENT,
+                lines.stream().filter(RunRows::hasContent).toList(),
+                (parameters, line) -> parameters.all(
+                        line.run(),
+                        line.payload(),
+                        line.result(),
+                        lastWithTheRun(line).flatMap(Attempt::error),
+                        Json.errors(earlier(line))));
+    }
+
+    private static List<Attempt> earlier(LedgerLine line) {
+        int last = lastWithTheRun(line).isPresent() ? 1 : 0;
+        return line.attempts().subList(0, line.attempts().size() - last);
+    }
+
+    private static boolean hasContent(LedgerLine line) {
+        return line.payload().isPresent()
+                || line.result().isPresent()
+                || line.attempts().stream().anyMatch(attempt -> attempt.error().isPresent());
     }
 
     void addSpans(List<Span> spans) {

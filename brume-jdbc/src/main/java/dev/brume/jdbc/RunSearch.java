@@ -87,15 +87,17 @@ final class RunSearch {
         jobs(sql, query, "l", filter);
         common(query, "l", "l.run_id", "l.instance", filter);
         query.and("l.reason = ?", filter.reason());
-        query.and("lower(l.error) like ? escape '!'", filter.error().map(RunSearch::within));
+        query.and(
+                "exists (select 1 from brume_content e where e.run_id = l.run_id and lower(e.error) like ? escape '!')",
+                filter.error().map(RunSearch::within));
         if (isNotable(filter)) {
             query.and(NOTABLE);
         }
         String lines =
                 fenced ? "(select l.* from brume_ledger l where 1 = 1" + query + " offset 0 rows)" : "brume_ledger";
         return sql.query(
-                "select j.namespace, j.name, l.* from " + lines + " l join brume_job j on j.id = l.job_id where 1 = 1"
-                        + (fenced ? "" : query) + " order by l.planned_at desc, l.run_id desc limit ?",
+                RunViews.endedOf(lines) + " where 1 = 1" + (fenced ? "" : query)
+                        + " order by l.planned_at desc, l.run_id desc limit ?",
                 RunViews::ended,
                 query.valuesAnd(filter.limit()));
     }

@@ -20,10 +20,15 @@ final class RunViews {
     static final String LIVE = "select j.namespace, j.name, " + Rows.of("r", Rows.RUN)
             + ", r.progress, r.message, s.instance from brume_run r join brume_job j on j.id = r.job_id"
             + " left join brume_session s on s.id = r.session_id where 1 = 1";
-    static final String ENDED =
-            "select j.namespace, j.name, l.* from brume_ledger l join brume_job j on j.id = l.job_id where 1 = 1";
+    static final String ENDED = endedOf("brume_ledger") + " where 1 = 1";
 
     private RunViews() {}
+
+    /** {@return what selects ended runs from the ledger, or from some lines of it that another query selects} */
+    static String endedOf(String lines) {
+        return "select j.namespace, j.name, l.*, c.payload, c.result, c.error, c.errors from " + lines
+                + " l join brume_job j on j.id = l.job_id left join brume_content c on c.run_id = l.run_id";
+    }
 
     static RunView live(Row row) throws SQLException {
         RunRow run = Rows.run(row);
@@ -62,7 +67,8 @@ final class RunViews {
 
     static RunView ended(Row row) throws SQLException {
         Outcome outcome = Outcome.valueOf(row.text("outcome"));
-        List<Attempt> attempts = new ArrayList<>(Json.attempts(row.optionalText("earlier")));
+        List<Attempt> attempts = new ArrayList<>(
+                Json.withErrors(Json.attempts(row.optionalText("earlier")), row.optionalText("errors")));
         Optional<UUID> session = row.optionalUuid("session_id");
         if (session.isPresent()) {
             attempts.add(new Attempt(

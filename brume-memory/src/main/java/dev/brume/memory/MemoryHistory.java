@@ -11,6 +11,7 @@ import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Ends;
+import dev.brume.history.Erasure;
 import dev.brume.history.Gate;
 import dev.brume.history.Health;
 import dev.brume.history.History;
@@ -519,6 +520,22 @@ final class MemoryHistory implements History {
 
     private MemorySeals seals() {
         return new MemorySeals(tables, line -> withoutOutput(tables, line));
+    }
+
+    @Override
+    public Optional<Erasure> erasure(long run) {
+        synchronized (tables) {
+            return Optional.ofNullable(tables.erasures.get(run));
+        }
+    }
+
+    @Override
+    public List<Erasure> erasures(long after, int limit) {
+        synchronized (tables) {
+            return tables.erasures.tailMap(after, false).values().stream()
+                    .limit(limit)
+                    .toList();
+        }
     }
 
     @Override

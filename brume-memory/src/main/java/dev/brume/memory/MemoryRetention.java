@@ -1,8 +1,11 @@
 package dev.brume.memory;
 
 import dev.brume.Keep;
+import dev.brume.Origin;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeView;
+import dev.brume.history.Content;
+import dev.brume.history.Erasure;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobRow;
 import dev.brume.history.Kept;
@@ -17,6 +20,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 
@@ -150,6 +154,7 @@ final class MemoryRetention implements RetentionSteps {
         RunRow.Owed owed = line.owed();
         tables.remove(tables.ledger, line.run());
         tables.remove(tables.endedWaiting, line.run());
+        tables.remove(tables.erasures, line.run());
         tables.remove(tables.debts, new Tables.Debt(owed.job(), owed.planned(), owed.slot()));
         List.copyOf(tables.outputsOf(line.run()).keySet()).forEach(key -> tables.remove(tables.outputs, key));
         tables.oneOffs.values().stream()
@@ -157,6 +162,58 @@ final class MemoryRetention implements RetentionSteps {
                 .map(Tables.StoredOneOff::id)
                 .toList()
                 .forEach(id -> tables.remove(tables.oneOffs, id));
+    }
+
+    @Override
+    public Optional<Content> content(long run) {
+        return Optional.ofNullable(tables.ledger.get(run))
+                .map(line -> MemoryHistory.withoutOutput(tables, line))
+                .map(tables::contentOf);
+    }
+
+    @Override
+    public Optional<Erasure> erasure(long run) {
+        return Optional.ofNullable(tables.erasures.get(run));
+    }
+
+    @Override
+    public List<Long> rerunsOf(long run) {
+        LedgerLine line = tables.ledger.get(run);
+        if (line == null) {
+            return List.of();
+        }
+        Map<Long, RunRow.Owed> owed = new TreeMap<>();
+        tables.ledger.values().forEach(each -> owed.put(each.run(), each.owed()));
+        tables.runs.ofJob(line.owed().job()).forEach(each -> owed.put(each.id(), each.owed()));
+        owed.remove(run);
+        owed.values()
+                .removeIf(each -> each.job() != line.owed().job()
+                        || !each.planned().equals(line.owed().planned())
+                        || each.origin() != Origin.RERUN);
+        return List.copyOf(owed.keySet());
+    }
+
+    @Override
+    public void erase(Erasure erasure) {
+        LedgerLine line = Tables.row(tables.ledger, erasure.run());
+        tables.put(
+                tables.ledger,
+                line.run(),
+                new LedgerLine(
+                        line.run(),
+                        line.owed(),
+                        line.version(),
+                        line.lane(),
+                        line.readyAt(),
+                        line.outcome(),
+                        line.reason(),
+                        line.attempts().stream()
+                                .map(attempt -> attempt.withError(Optional.empty()))
+                                .toList(),
+                        Optional.empty(),
+                        Optional.empty()));
+        List.copyOf(tables.outputsOf(line.run()).keySet()).forEach(key -> tables.remove(tables.outputs, key));
+        tables.put(tables.erasures, line.run(), erasure);
     }
 
     private void note(Optional<Long> job, Instant from) {

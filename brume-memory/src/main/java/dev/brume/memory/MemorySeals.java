@@ -2,6 +2,8 @@ package dev.brume.memory;
 
 import dev.brume.Job;
 import dev.brume.history.ChangeView;
+import dev.brume.history.Content;
+import dev.brume.history.Erasure;
 import dev.brume.history.IdRanges;
 import dev.brume.history.RunView;
 import dev.brume.history.Seal;
@@ -13,7 +15,6 @@ import dev.brume.history.SpanView;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.spi.LedgerLine;
-import dev.brume.spi.Printed;
 import dev.brume.spi.SealSteps;
 import dev.brume.spi.SealedForm;
 import java.util.List;
@@ -69,11 +70,9 @@ final class MemorySeals implements SealSteps {
     }
 
     private SealedRow line(LedgerLine line) {
-        return SealedForm.ofLine(
-                view.apply(line),
-                tables.outputsOf(line.run()).entrySet().stream()
-                        .map(output -> Printed.of(output.getKey().attempt(), output.getValue()))
-                        .toList());
+        RunView run = view.apply(line);
+        Erasure erased = tables.erasures.get(line.run());
+        return SealedForm.ofLine(run, tables.contentOf(run).orElse(erased == null ? Content.NONE : erased.content()));
     }
 
     private SealedRow span(long number, Span span) {

@@ -10,14 +10,18 @@ import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.ChangeView;
+import dev.brume.history.Content;
+import dev.brume.history.Erasure;
 import dev.brume.history.Gate;
 import dev.brume.history.JobRow;
 import dev.brume.history.LastEnd;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.Output;
 import dev.brume.history.Pause;
+import dev.brume.history.Printed;
 import dev.brume.history.Progress;
 import dev.brume.history.RunRow;
+import dev.brume.history.RunView;
 import dev.brume.history.Seal;
 import dev.brume.history.SealHead;
 import dev.brume.history.SessionRow;
@@ -83,6 +87,7 @@ final class Tables {
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final TreeMap<OutputKey, Output> outputs =
             new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
+    final TreeMap<Long, Erasure> erasures = new TreeMap<>();
     final TreeMap<Long, Span> spans = new TreeMap<>();
     final Map<String, NamedLeaseRow> leases = new TreeMap<>();
     final Map<RequestKey, RequestRow> requests = new HashMap<>();
@@ -150,6 +155,7 @@ final class Tables {
             LedgerLine oldest = ledger.firstEntry().getValue();
             remove(ledger, oldest.run());
             remove(endedWaiting, oldest.run());
+            remove(erasures, oldest.run());
             remove(
                     debts,
                     new Debt(
@@ -219,6 +225,15 @@ final class Tables {
         return outputs.subMap(new OutputKey(run, 0), new OutputKey(run + 1, 0));
     }
 
+    /** {@return what is on record of a run's content} */
+    Content contentOf(RunView run) {
+        return Content.of(
+                run,
+                outputsOf(run.id()).entrySet().stream()
+                        .map(output -> Printed.of(output.getKey().attempt(), output.getValue()))
+                        .toList());
+    }
+
     <K, V> void put(Map<K, V> table, K key, V value) {
         V before = table.put(key, value);
         undo.push(() -> restore(table, key, before));
@@ -268,6 +283,7 @@ final class Tables {
                 sessions,
                 outputs,
                 spans,
+                erasures,
                 progress,
                 requests,
                 leases,

@@ -15,7 +15,7 @@ import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.Test;
 
 /** What a store does with requests that carry a key. */
-abstract class RequestContract extends RetentionContract {
+abstract class RequestContract extends ErasureContract {
     private static final RequestKey KEY = new RequestKey("anna", "harbour", "run-now", "2026-11-23/naïve 🌫");
 
     private Optional<RequestRow> begin(RequestKey key, String digest) {

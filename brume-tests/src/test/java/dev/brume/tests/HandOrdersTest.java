@@ -5,11 +5,14 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Brume;
 import dev.brume.Cancelled;
+import dev.brume.Erased;
 import dev.brume.IfBusy;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.NotThereException;
 import dev.brume.OneOff;
+import dev.brume.OneOffs;
 import dev.brume.Orders;
 import dev.brume.Origin;
 import dev.brume.Outcome;
@@ -150,6 +153,43 @@ class HandOrdersTest {
                     .hasMessage("there is no job 'tide'");
             assertThatThrownBy(() -> harbour.orders.rerun(99)).hasMessage("there is no run 99");
             harbour.checkCounts();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void whatIsOnRecordOfAOneOffsKeyIsErasedWithItsReruns(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            harbour.define(Job.named(TIDES).payload("ebb"));
+            harbour.brume.start();
+            OneOffs oneOffs = harbour.orders.oneOffs();
+            oneOffs.add(OneOff.of(TIDES, "customer-4711").at(Instant.EPOCH).payload("Anna Merrow, quay 4"));
+            oneOffs.add(OneOff.of(TIDES, "customer-12")
+                    .at(Instant.EPOCH.plusSeconds(4_000_000_000L))
+                    .payload("Ines"));
+            long run = harbour.nextStarted().id();
+            assertThatThrownBy(() -> harbour.orders.erase(TIDES, "customer-4711"))
+                    .hasMessageContaining("run " + run + " has not ended yet");
+            harbour.go.release(2);
+            harbour.ended(run);
+            long rerun = harbour.orders.rerun(run);
+            harbour.ended(rerun);
+            assertThat(harbour.run(rerun).result()).contains("did Anna Merrow, quay 4");
+
+            assertThat(harbour.orders.erase(run).get(0).reruns()).containsExactly(rerun);
+            List<Erased> erased = harbour.orders.erase(TIDES, "customer-4711");
+            assertThat(erased).extracting(Erased::run).containsExactly(run, rerun);
+            assertThat(erased.get(0).earlier()).as("erased before").isPresent();
+            assertThat(erased.get(1).content().words()).isEqualTo("payload, result");
+            assertThat(harbour.run(run).payload()).isEmpty();
+            assertThat(harbour.run(rerun).result()).isEmpty();
+            assertThat(harbour.onRecord("ERASED")).isEqualTo(2);
+            assertThatThrownBy(() -> harbour.orders.erase(TIDES, "customer-12"))
+                    .hasMessageContaining("still waits for")
+                    .hasMessageContaining("drop it");
+            assertThatThrownBy(() -> harbour.orders.erase(TIDES, "nobody"))
+                    .isInstanceOf(NotThereException.class)
+                    .hasMessage("there is no one-off 'nobody' of 'tides' on record");
         }
     }
 

@@ -62,6 +62,10 @@ class RolesTest {
                     assertThat(archive.orders("ines", "").removeBeyondBounds())
                             .as("bounds of a job that its definition does not state")
                             .isZero();
+                    notIts(() -> office.orders("ines", "asked").erase(LAMPS, "storm"));
+                    assertThat(archive.orders("ines", "asked").erase(LAMPS, "storm"))
+                            .extracting(erased -> erased.content().words())
+                            .containsExactly("payload");
                     archive.orders("ines", "").keep(Keep.newest(1));
                     notIts(() -> office.orders("ines", "").removeBeyondBounds());
                     assertThat(archive.orders("ines", "").removeBeyondBounds()).isEqualTo(2);

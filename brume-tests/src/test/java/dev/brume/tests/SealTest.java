@@ -1,6 +1,7 @@
 package dev.brume.tests;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.tuple;
 
 import dev.brume.Brume;
 import dev.brume.Job;
@@ -15,6 +16,7 @@ import dev.brume.history.Span;
 import dev.brume.insight.internal.Effort;
 import dev.brume.insight.internal.VirtualOffice;
 import dev.brume.insight.internal.VirtualTime;
+import dev.brume.insight.seal.CheckedErasure;
 import dev.brume.insight.seal.SealCheck;
 import dev.brume.internal.duty.Settings;
 import dev.brume.memory.MemoryStore;
@@ -89,7 +91,7 @@ class SealTest {
 
     /** Takes away all that keeps rows as they are, as whoever owns the tables can. */
     private static void unguard(Db.Fresh fresh) throws Exception {
-        for (String table : List.of("ledger", "seal", "change", "span", "output", "definition")) {
+        for (String table : List.of("ledger", "seal", "change", "span", "output", "definition", "content", "erasure")) {
             fresh.withoutGuard("brume_" + table);
         }
     }
@@ -229,6 +231,49 @@ class SealTest {
         }
     }
 
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void whatIsErasedIsListedAndWhatElseChangesIsStillNoticed(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = office(fresh)) {
+            history(fresh, brume);
+            List<RunView> lines = brume.history().lines(0, IdRanges.NONE, 3);
+            long first = lines.get(0).id();
+            long second = lines.get(1).id();
+            brume.orders("ines", "before any seal").erase(first);
+            SealHead head = brume.orders("auditor", "").seal();
+            brume.orders("ines", "customer 4711 asked").erase(second);
+
+            SealCheck.Result erased = check(brume);
+            assertThat(erased.problem()).isEmpty();
+            assertThat(erased.erasures())
+                    .extracting(checked -> checked.erasure().run(), CheckedErasure::doubt)
+                    .containsExactly(tuple(first, Optional.empty()), tuple(second, Optional.empty()));
+            assertThat(SealCheck.of(brume.history(), Optional.of(new SealCheck.Kept(head.number(), head.digest())))
+                            .erasures())
+                    .as("since then")
+                    .extracting(checked -> checked.erasure().run())
+                    .containsExactly(second);
+
+            unguard(fresh);
+            String contents = fresh.table("brume_content");
+            long third = lines.get(2).id();
+            fresh.sql("update " + contents + " set result = null where run_id = " + third);
+            assertThat(problem(brume)).startsWith("ledger line of run " + third + " was altered");
+            fresh.sql("update " + contents + " set result = '3.1 m' where run_id = " + third);
+            fresh.sql("insert into " + contents + " (run_id, result) values (" + second + ", 'another')");
+            assertThat(problem(brume)).startsWith("ledger line of run " + second + " was altered");
+            fresh.sql("delete from " + contents + " where run_id = " + second);
+            assertThat(problem(brume)).isEqualTo("none");
+            fresh.sql("update " + fresh.table("brume_erasure") + " set who = 'anna' where run_id = " + second);
+            assertThat(problem(brume))
+                    .startsWith("the content of run " + second + " was erased at ")
+                    .contains("of the change log says that ines had it erased");
+            fresh.sql("delete from " + fresh.table("brume_erasure") + " where run_id = " + second);
+            assertThat(problem(brume)).startsWith("ledger line of run " + second + " was altered");
+        }
+    }
+
     private static void tamper(Db.Fresh fresh, Brume brume, String table, String column, String value, String what)
             throws Exception {
         String name = fresh.table(table);
@@ -256,9 +301,9 @@ class SealTest {
             String changes = fresh.table("brume_change");
             RunView third = brume.history().lines(0, IdRanges.NONE, 3).get(2);
 
-            fresh.sql("update " + ledger + " set result = '2.9 m' where run_id = " + third.id());
+            fresh.sql("update " + ledger + " set lane = 'night' where run_id = " + third.id());
             assertThat(problem(brume)).startsWith("ledger line of run " + third.id() + " was altered (it is in seal 1");
-            fresh.sql("update " + ledger + " set result = '3.1 m' where run_id = " + third.id());
+            fresh.sql("update " + ledger + " set lane = '" + third.lane() + "' where run_id = " + third.id());
             assertThat(problem(brume)).isEqualTo("none");
 
             fresh.sql("update " + changes + " set who = 'nobody' where id = (select max(id) from (select id from "

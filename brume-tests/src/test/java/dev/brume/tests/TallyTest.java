@@ -147,16 +147,25 @@ class TallyTest {
                 + at + ", 1, " + at + ", " + at + ", 1, 'MISSED')");
         fresh.sql("insert into " + fresh.table("brume_output")
                 + " (run_id, attempt, body, bytes, omitted) values (0, 1, 'high water', 10, 0)");
-        for (String table : List.of("brume_span", "brume_output", "brume_change", "brume_definition")) {
+        fresh.sql("insert into " + fresh.table("brume_erasure")
+                + " (run_id, erased_at, who, because, content) values (0, " + at + ", 'ines', 'asked', '')");
+        fresh.sql("insert into " + fresh.table("brume_content") + " (run_id, payload) values (0, 'x')");
+        Map<String, String> columns = Map.of(
+                "brume_span", "reason",
+                "brume_output", "body",
+                "brume_content", "payload",
+                "brume_change", "who",
+                "brume_erasure", "who",
+                "brume_definition", "definition");
+        for (String table : columns.keySet()) {
             String name = fresh.table(table);
-            String column = Map.of("brume_span", "reason", "brume_output", "body", "brume_change", "who")
-                    .getOrDefault(table, "definition");
+            String column = columns.get(table);
             assertThatThrownBy(() -> fresh.sql("update " + name + " set " + column + " = 'x'"))
                     .as(table)
                     .hasMessageContaining(table + " is insert-only: a row never changes");
             assertThatThrownBy(() -> fresh.sql("delete from " + name)).as(table).hasMessageContaining("insert-only");
         }
-        for (String table : List.of("ledger", "span", "output", "change", "definition", "seal")) {
+        for (String table : List.of("ledger", "span", "output", "change", "definition", "seal", "content", "erasure")) {
             assertThatThrownBy(() -> fresh.sql("truncate table " + fresh.table("brume_" + table)))
                     .as(table)
                     .hasMessageMatching("(?is).*(insert-only|cannot truncate).*");

@@ -52,6 +52,7 @@ public final class SealCheck {
      * @param unsealed how many ledger lines came after the newest seal
      * @param head where sealing stands
      * @param removals what the change log says of what retention removed, since the head that was kept if one was, the newest first
+     * @param erasures of whose content the record says that it was erased, since the head that was kept if one was
      */
     public record Result(
             Optional<String> problem,
@@ -60,7 +61,8 @@ public final class SealCheck {
             long removed,
             long unsealed,
             SealHead head,
-            List<Removal> removals) {
+            List<Removal> removals,
+            List<CheckedErasure> erasures) {
 
         /** {@return how many rows of a kind the seals cover} */
         public long count(SealedKind kind) {
@@ -121,6 +123,15 @@ public final class SealCheck {
             problem = removals.passed(history.now(), unsealed);
         }
         IdRanges old = knownBefore;
+        List<CheckedErasure> erasures = Erasures.check(history, old);
+        if (problem.isEmpty()) {
+            problem = erasures.stream()
+                    .filter(checked -> checked.doubt().isPresent())
+                    .map(checked -> "the content of run " + checked.erasure().run() + " was erased at "
+                            + checked.erasure().at() + ", and "
+                            + checked.doubt().get())
+                    .findFirst();
+        }
         List<Removal> all = removals.all();
         return new Result(
                 problem.map(found -> found + doubts(all)),
@@ -131,7 +142,8 @@ public final class SealCheck {
                 head,
                 all.stream()
                         .filter(removal -> !old.contains(removal.line().id()))
-                        .toList());
+                        .toList(),
+                erasures);
     }
 
     private IdRanges sealed(SealedKind kind) {

@@ -169,10 +169,7 @@ create table if not exists brume_ledger (
     fence       bigint,
     started_at  timestamp(6) with time zone,
     ended_at    timestamp(6) with time zone,
-    error       character varying,
     earlier     character varying,
-    payload     character varying,
-    result      character varying,
     one_off_key varchar(200),
     parent_run  bigint,
     follow_up   varchar(200),
@@ -191,6 +188,18 @@ create trigger if not exists brume_ledger_no_delete before delete on brume_ledge
 -- TRUNCATE fires no trigger, but a table that another one refers to cannot be emptied that way. Nothing is ever put in here.
 alter table brume_ledger add constraint if not exists brume_ledger_once unique (planned_at, job_id, slot);
 
+-- What ended runs were given, returned and failed of, where they were or did: beside the ledger, so that it can be erased. error is that
+-- of the last attempt; errors are those of the earlier ones, as JSON by attempt.
+create table if not exists brume_content (
+    run_id  bigint not null primary key,
+    payload character varying,
+    result  character varying,
+    error   character varying,
+    errors  character varying
+);
+create trigger if not exists brume_content_no_update before update on brume_content for each row call "dev.brume.jdbc.ClosedLedger";
+create trigger if not exists brume_content_no_delete before delete on brume_content for each row call "dev.brume.jdbc.ClosedLedger";
+
 -- What attempts printed; beside the ledger, so that it can be trimmed.
 create table if not exists brume_output (
     run_id  bigint not null,
@@ -202,6 +211,17 @@ create table if not exists brume_output (
 );
 create trigger if not exists brume_output_no_update before update on brume_output for each row call "dev.brume.jdbc.ClosedLedger";
 create trigger if not exists brume_output_no_delete before delete on brume_output for each row call "dev.brume.jdbc.ClosedLedger";
+
+-- Runs whose content was erased, with the digests of what there was: a seal over the line holds as before.
+create table if not exists brume_erasure (
+    run_id    bigint not null primary key,
+    erased_at timestamp(6) with time zone not null,
+    who       varchar(200) not null,
+    because   varchar(500) not null,
+    content   character varying not null
+);
+create trigger if not exists brume_erasure_no_update before update on brume_erasure for each row call "dev.brume.jdbc.ClosedLedger";
+create trigger if not exists brume_erasure_no_delete before delete on brume_erasure for each row call "dev.brume.jdbc.ClosedLedger";
 
 -- Ends whose consequences are still to be drawn. A row that looks has no end: somebody is to see whether a waiting run may go.
 create table if not exists brume_settle (
@@ -429,10 +449,14 @@ create table if not exists brume_no_truncate (
     version_number integer,
     change_id      bigint,
     seal_number    bigint,
+    erased_run     bigint,
+    content_run    bigint,
     foreign key (line_at, line_job, line_slot) references brume_ledger (planned_at, job_id, slot),
     foreign key (output_run, output_attempt) references brume_output (run_id, attempt),
     foreign key (span_job, span_at) references brume_span (job_id, from_at),
     foreign key (version_job, version_number) references brume_definition (job_id, number),
     foreign key (change_id) references brume_change (id),
-    foreign key (seal_number) references brume_seal (number)
+    foreign key (seal_number) references brume_seal (number),
+    foreign key (erased_run) references brume_erasure (run_id),
+    foreign key (content_run) references brume_content (run_id)
 );

@@ -171,10 +171,7 @@ create table if not exists brume_ledger (
     fence       bigint,
     started_at  datetime(6),
     ended_at    datetime(6),
-    error       longtext,
     earlier     longtext,
-    payload     longtext,
-    result      longtext,
     one_off_key varchar(200),
     parent_run  bigint,
     follow_up   varchar(200),
@@ -186,13 +183,30 @@ create index if not exists brume_ledger_run on brume_ledger (run_id);
 create unique index if not exists brume_ledger_one_off on brume_ledger (job_id, one_off_key);
 create unique index if not exists brume_ledger_follow_up on brume_ledger (parent_run, follow_up);
 create trigger if not exists brume_ledger_insert_only before update on brume_ledger
-    for each row signal sqlstate '45000' set message_text = 'brume_ledger is insert-only: a line never changes';
+    for each row signal sqlstate '45000' set message_text = 'brume_ledger is insert-only: a row never changes';
 
 -- Lines leave the ledger only by retention, which says so to its own connection; a role that may not delete cannot either way.
 delimiter //
 create trigger if not exists brume_ledger_no_delete before delete on brume_ledger
     for each row if coalesce(@brume_retention, 0) <> 1 then
         signal sqlstate '45000' set message_text = 'brume_ledger is insert-only: retention alone removes lines'; end if //
+delimiter ;
+
+-- What ended runs were given, returned and failed of, where they were or did: beside the ledger, so that it can be erased. error is that
+-- of the last attempt; errors are those of the earlier ones, as JSON by attempt.
+create table if not exists brume_content (
+    run_id  bigint not null primary key,
+    payload longtext,
+    result  longtext,
+    error   longtext,
+    errors  longtext
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create trigger if not exists brume_content_no_update before update on brume_content
+    for each row signal sqlstate '45000' set message_text = 'brume_content is insert-only: a row never changes';
+delimiter //
+create trigger if not exists brume_content_no_delete before delete on brume_content
+    for each row if coalesce(@brume_retention, 0) <> 1 then
+        signal sqlstate '45000' set message_text = 'brume_content is insert-only: retention alone removes rows'; end if //
 delimiter ;
 
 -- What attempts printed; beside the ledger, so that it can be trimmed.
@@ -210,6 +224,22 @@ delimiter //
 create trigger if not exists brume_output_no_delete before delete on brume_output
     for each row if coalesce(@brume_retention, 0) <> 1 then
         signal sqlstate '45000' set message_text = 'brume_output is insert-only: retention alone removes rows'; end if //
+delimiter ;
+
+-- Runs whose content was erased, with the digests of what there was: a seal over the line holds as before.
+create table if not exists brume_erasure (
+    run_id    bigint not null primary key,
+    erased_at datetime(6) not null,
+    who       varchar(200) not null,
+    because   varchar(500) not null,
+    content   longtext not null
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create trigger if not exists brume_erasure_no_update before update on brume_erasure
+    for each row signal sqlstate '45000' set message_text = 'brume_erasure is insert-only: a row never changes';
+delimiter //
+create trigger if not exists brume_erasure_no_delete before delete on brume_erasure
+    for each row if coalesce(@brume_retention, 0) <> 1 then
+        signal sqlstate '45000' set message_text = 'brume_erasure is insert-only: retention alone removes rows'; end if //
 delimiter ;
 
 -- Ends whose consequences are still to be drawn. A row that looks has no end: somebody is to see whether a waiting run may go.
@@ -447,10 +477,14 @@ create table if not exists brume_no_truncate (
     version_number integer,
     change_id      bigint,
     seal_number    bigint,
+    erased_run     bigint,
+    content_run    bigint,
     foreign key (line) references brume_ledger (run_id),
     foreign key (output_run, output_attempt) references brume_output (run_id, attempt),
     foreign key (span_job, span_at) references brume_span (job_id, from_at),
     foreign key (version_job, version_number) references brume_definition (job_id, number),
     foreign key (change_id) references brume_change (id),
-    foreign key (seal_number) references brume_seal (number)
+    foreign key (seal_number) references brume_seal (number),
+    foreign key (erased_run) references brume_erasure (run_id),
+    foreign key (content_run) references brume_content (run_id)
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;

@@ -184,10 +184,7 @@ create table brume_ledger (
     fence       bigint,
     started_at  timestamptz,
     ended_at    timestamptz,
-    error       text,
     earlier     text,
-    payload     text,
-    result      text,
     one_off_key varchar(200) collate "C",
     parent_run  bigint,
     follow_up   varchar(200) collate "C",
@@ -218,6 +215,20 @@ do $$ begin
     end if;
 end $$;
 
+-- What ended runs were given, returned and failed of, where they were or did: beside the ledger, so that it can be erased. error is that
+-- of the last attempt; errors are those of the earlier ones, as JSON by attempt.
+create table brume_content (
+    run_id  bigint not null primary key,
+    payload text,
+    result  text,
+    error   text,
+    errors  text
+);
+create trigger brume_content_insert_only before update on brume_content
+    for each statement execute function brume_row_closed();
+create trigger brume_content_no_delete before delete or truncate on brume_content
+    for each statement execute function brume_row_kept();
+
 -- What attempts printed; beside the ledger, so that it can be trimmed.
 create table brume_output (
     run_id  bigint not null,
@@ -230,6 +241,19 @@ create table brume_output (
 create trigger brume_output_insert_only before update on brume_output
     for each statement execute function brume_row_closed();
 create trigger brume_output_no_delete before delete or truncate on brume_output
+    for each statement execute function brume_row_kept();
+
+-- Runs whose content was erased, with the digests of what there was: a seal over the line holds as before.
+create table brume_erasure (
+    run_id    bigint not null primary key,
+    erased_at timestamptz not null,
+    who       varchar(200) not null,
+    because   varchar(500) not null,
+    content   text not null
+);
+create trigger brume_erasure_insert_only before update on brume_erasure
+    for each statement execute function brume_row_closed();
+create trigger brume_erasure_no_delete before delete or truncate on brume_erasure
     for each statement execute function brume_row_kept();
 
 -- Ends whose consequences are still to be drawn. A row that looks has no end: somebody is to see whether a waiting run may go.

@@ -1,6 +1,5 @@
-package dev.brume.spi;
+package dev.brume.history;
 
-import dev.brume.history.Output;
 import dev.brume.internal.text.Digests;
 
 /**

@@ -1,0 +1,115 @@
+package dev.brume.cli;
+
+import dev.brume.Erased;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.ArgGroup;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** Erases what runs were given, returned and said. */
+@Command(
+        name = "erase",
+        mixinStandardHelpOptions = true,
+        description =
+                "Erases what a run was given, returned and said: payload, result, errors and output."
+                        + " Its line stays in the ledger, with digests, so that seals hold; --because is required, and what is erased cannot be had again."
+                        + " The database's own files and copies may hold it for a while longer. Needs a database user who may remove from the ledger.",
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  brume erase 17 --because 'customer 4711 asked for it on 2026-11-20'",
+            "  brume erase --job dues-reminder --key customer-4711 --because 'customer 4711 asked for it'"
+        })
+final class EraseCommand implements Callable<Integer> {
+    /** Runs by number, or a one-off by its key. */
+    static final class What {
+        @Parameters(
+                paramLabel = "RUN",
+                arity = "1..*",
+                description = "The ids of runs that have ended, as brume runs lists them.")
+        private @Nullable List<Long> runs;
+
+        @ArgGroup(exclusive = false)
+        private @Nullable OneOff oneOff;
+    }
+
+    /** A one-off. */
+    static final class OneOff {
+        @Option(names = "--job", required = true, paramLabel = "JOB", description = "The job of a one-off.")
+        private String job = "";
+
+        @Option(
+                names = "--key",
+                required = true,
+                paramLabel = "KEY",
+                description = "The one-off's key: the run that was made of it is meant, and what was rerun of that.")
+        private String key = "";
+    }
+
+    @ArgGroup(multiplicity = "1")
+    private What what = new What();
+
+    @Mixin
+    private OrderOptions options;
+
+    @Mixin
+    private OrderReport report;
+
+    @Override
+    public Integer call() {
+        options.checkReason("what is erased cannot be had again");
+        List<Erased> all = options.order(desk -> {
+            OneOff oneOff = what.oneOff;
+            return oneOff != null
+                    ? desk.orders().erase(OrderOptions.key(oneOff.job), oneOff.key)
+                    : desk.orders()
+                            .erase(Stream.ofNullable(what.runs)
+                                    .flatMap(List::stream)
+                                    .mapToLong(Long::longValue)
+                                    .toArray());
+        });
+        List<String> sentences =
+                new ArrayList<>(all.stream().map(EraseCommand::sentence).toList());
+        List<Long> done = all.stream().map(Erased::run).toList();
+        String reruns = all.stream()
+                .flatMap(erased -> erased.reruns().stream())
+                .filter(run -> !done.contains(run))
+                .distinct()
+                .map(String::valueOf)
+                .collect(Collectors.joining(" "));
+        if (!reruns.isEmpty()) {
+            sentences.add("reruns of the same occurrence have content of their own: brume erase " + reruns);
+        }
+        return report.done(
+                String.join(System.lineSeparator(), sentences),
+                "runs",
+                all.stream().map(EraseCommand::json).toList());
+    }
+
+    private static String sentence(Erased erased) {
+        String run = "run " + erased.run() + " of " + erased.job() + ": ";
+        if (!erased.content().isEmpty()) {
+            return run + "erased " + erased.content().words();
+        }
+        return run
+                + erased.earlier()
+                        .map(before -> "erased before, at " + before.at() + " by " + before.who() + ": "
+                                + before.content().words())
+                        .orElse("nothing to erase, it has neither payload nor result, error or output");
+    }
+
+    private static Object json(Erased erased) {
+        return JsonOut.object(
+                "run", erased.run(),
+                "job", erased.job(),
+                "erased", erased.content().words(),
+                "erasedBefore", erased.earlier().map(before -> before.at().toString()),
+                "reruns", erased.reruns().stream().map(String::valueOf).toList());
+    }
+}
