@@ -273,6 +273,7 @@ public final class FlatnessBenchmark {
                     .ended(lease.since(), AttemptEnd.SUCCEEDED, Optional.empty());
             return new RunEnd(
                     run.leaseKey(),
+                    job,
                     Outcome.SUCCEEDED,
                     Optional.empty(),
                     attempt,

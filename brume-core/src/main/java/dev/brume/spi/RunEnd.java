@@ -11,6 +11,7 @@ import java.util.Optional;
  * The end of a leased run.
  *
  * @param lease that must still hold
+ * @param job the run's
  * @param outcome how it ended
  * @param reason why, where the outcome alone does not say
  * @param last the attempt that ended it
@@ -21,6 +22,7 @@ import java.util.Optional;
  */
 public record RunEnd(
         LeaseKey lease,
+        long job,
         Outcome outcome,
         Optional<Reason> reason,
         Attempt last,

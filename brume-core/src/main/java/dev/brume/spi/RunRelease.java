@@ -13,6 +13,7 @@ import java.util.Optional;
  * A leased run that is to be tried again.
  *
  * @param lease that must still hold
+ * @param job the run's
  * @param state where it goes: {@code PLANNED} or {@code BACKING_OFF}
  * @param readyAt from when it may be claimed
  * @param attempts all its attempts so far, the one that ended now included
@@ -20,10 +21,11 @@ import java.util.Optional;
  * @since 0.1.0
  */
 public record RunRelease(
-        LeaseKey lease, RunState state, Instant readyAt, List<Attempt> attempts, Optional<Output> output) {
+        LeaseKey lease, long job, RunState state, Instant readyAt, List<Attempt> attempts, Optional<Output> output) {
 
     /** {@return a run given back before its attempt began} */
     public static RunRelease back(RunRow run, Instant readyAt) {
-        return new RunRelease(run.leaseKey(), RunState.PLANNED, readyAt, run.attempts(), Optional.empty());
+        return new RunRelease(
+                run.leaseKey(), run.owed().job(), RunState.PLANNED, readyAt, run.attempts(), Optional.empty());
     }
 }

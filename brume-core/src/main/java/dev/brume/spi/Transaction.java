@@ -211,6 +211,9 @@ public interface Transaction {
     /** {@return the steps on leases by name} */
     NamedLeaseSteps leases();
 
+    /** {@return the steps of the feed} */
+    FeedSteps feed();
+
     // Sweeping.
 
     /** {@return the steps of sealing} */

@@ -8,6 +8,7 @@ import dev.brume.spi.LedgerLine;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashSet;
@@ -118,8 +119,9 @@ final class EndRows {
         return lockLeased(List.of(lease)).containsKey(lease);
     }
 
-    void progress(List<ProgressNote> notes) {
-        sql.batch(
+    /** {@return those of leases that still hold} */
+    List<ProgressNote> progress(List<ProgressNote> notes) {
+        int[] counts = sql.batch(
                 "update brume_run set progress = ?, message = ? where id = ? and session_id = ? and fence = ?",
                 notes,
                 (parameters, note) -> parameters.all(
@@ -128,6 +130,13 @@ final class EndRows {
                         note.lease().run(),
                         note.lease().session(),
                         note.lease().fence()));
+        List<ProgressNote> accepted = new ArrayList<>();
+        for (int i = 0; i < counts.length; i++) {
+            if (counts[i] != 0) {
+                accepted.add(notes.get(i));
+            }
+        }
+        return accepted;
     }
 
     boolean ended(LeaseKey lease) {

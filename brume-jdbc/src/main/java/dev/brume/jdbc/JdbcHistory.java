@@ -9,6 +9,9 @@ import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Ends;
 import dev.brume.history.Erasure;
+import dev.brume.history.Feed;
+import dev.brume.history.FeedPage;
+import dev.brume.history.FeedPosition;
 import dev.brume.history.Gate;
 import dev.brume.history.Health;
 import dev.brume.history.History;
@@ -45,6 +48,7 @@ import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.TreeMap;
 import java.util.function.Consumer;
+import java.util.function.Function;
 
 /** The reading side in SQL; live runs and ledger lines are read apart and merged. */
 final class JdbcHistory implements History {
@@ -359,6 +363,30 @@ final class JdbcHistory implements History {
     @Override
     public List<Erasure> erasures(long after, int limit) {
         return store.read(sql -> JdbcRetention.erasures(sql, after, limit));
+    }
+
+    @Override
+    public Feed feed() {
+        return new Feed() {
+            @Override
+            public FeedPosition end() {
+                return read(FeedRows::end);
+            }
+
+            @Override
+            public FeedPage after(FeedPosition position, int limit) {
+                return read(rows -> rows.after(position, limit));
+            }
+
+            @Override
+            public boolean needsCare(Duration listened) {
+                return read(rows -> rows.needsCare(listened));
+            }
+
+            private <T> T read(Function<FeedRows, T> reading) {
+                return store.read(sql -> reading.apply(new FeedRows(sql, store::clock)));
+            }
+        };
     }
 
     @Override

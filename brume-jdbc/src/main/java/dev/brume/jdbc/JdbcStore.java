@@ -55,6 +55,7 @@ public final class JdbcStore implements Store {
     private final boolean creates;
     private final boolean calls;
     private final boolean limitIsSet;
+    private final Feeding feeding;
     private final Optional<InstantSource> virtual;
     private final ReservedConnection reserved = new ReservedConnection();
     private final SchemaNames names;
@@ -78,6 +79,7 @@ public final class JdbcStore implements Store {
         limit = builder.limit.orElse(LIMIT);
         limitIsSet = builder.limit.isPresent();
         virtual = builder.virtual;
+        feeding = new Feeding(limit.compareTo(LIMIT) > 0 ? limit : LIMIT);
     }
 
     /** {@return a store on a data source, with its tables in the default schema of its connections} */
@@ -434,7 +436,9 @@ public final class JdbcStore implements Store {
         T result;
         try {
             Statements sql = new Statements(connection, known, names::in);
-            result = steps.apply(transaction(sql, known));
+            JdbcTransaction tx = transaction(sql, known);
+            result = steps.apply(tx);
+            tx.finish();
         } catch (Statements.UncheckedSql e) {
             throw rolledBack(before, SqlErrors.wrap(description, e.sql()));
         } catch (RuntimeException e) {
@@ -450,7 +454,10 @@ public final class JdbcStore implements Store {
     public <T> T join(Connection connection, Function<Transaction, T> steps) {
         Dialect known = dialect();
         try {
-            return steps.apply(transaction(new Statements(connection, known, names::in), known));
+            JdbcTransaction tx = transaction(new Statements(connection, known, names::in), known);
+            T result = steps.apply(tx);
+            tx.finish();
+            return result;
         } catch (Statements.UncheckedSql e) {
             throw SqlErrors.wrap(description, e.sql());
         }
@@ -478,7 +485,7 @@ public final class JdbcStore implements Store {
                 throw SqlErrors.wrap(description, e);
             }
             try {
-                Transaction tx = transaction(new Statements(connection, known, names::in), known);
+                JdbcTransaction tx = transaction(new Statements(connection, known, names::in), known);
                 if (!known.writesInTurn()) {
                     requireHeld(tx.holdLease(lease), lease);
                 }
@@ -488,6 +495,7 @@ public final class JdbcStore implements Store {
                     requireHeld(tx.holdLease(lease), lease);
                 }
                 tx.end(List.of(end.get()));
+                tx.finish();
             } catch (Statements.UncheckedSql e) {
                 throw rolledBack(before, SqlErrors.wrap(description, e.sql()));
             } catch (Exception e) {
@@ -513,10 +521,10 @@ public final class JdbcStore implements Store {
         }
     }
 
-    private Transaction transaction(Statements sql, Dialect known) {
+    private JdbcTransaction transaction(Statements sql, Dialect known) {
         return known.takesArrays()
-                ? new PostgresTransaction(sql, versions)
-                : new JdbcTransaction(sql, known, versions, numbers(sql), this::virtualNow);
+                ? new PostgresTransaction(sql, versions, feeding)
+                : new JdbcTransaction(sql, known, versions, numbers(sql), feeding, this::virtualNow);
     }
 
     private void commit(Connection connection, Manners.Before before) {

@@ -17,6 +17,8 @@ import dev.brume.internal.document.JobDocument;
 import dev.brume.spi.Awaited;
 import dev.brume.spi.Claim;
 import dev.brume.spi.Ended;
+import dev.brume.spi.FeedNotes;
+import dev.brume.spi.FeedSteps;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
@@ -71,12 +73,15 @@ class JdbcTransaction implements Transaction {
     private final SettleRows settles;
     private final JobPlaces places;
     private final NumberSource numbers;
+    private final Feeding feeding;
+    private final FeedNotes notes = new FeedNotes();
 
     /**
      * Begins the steps of a transaction.
      *
      * @param versions makes jobs of stored versions
      * @param numbers where fresh ones come from
+     * @param feeding what the store knows of who follows the feed
      * @param virtualNow what time it is, if that is not the database's to say
      */
     JdbcTransaction(
@@ -84,12 +89,14 @@ class JdbcTransaction implements Transaction {
             Dialect dialect,
             VersionReader versions,
             NumberSource numbers,
+            Feeding feeding,
             Supplier<Optional<Instant>> virtualNow) {
         this.sql = sql;
         this.dialect = dialect;
         this.virtualNow = virtualNow;
         this.definitions = new DefinitionRows(sql, dialect, versions, this::now);
         this.numbers = numbers;
+        this.feeding = feeding;
         this.claims = new ClaimRows(sql, dialect, numbers, this::now);
         this.runs = new RunRows(sql, dialect, this::now);
         this.ends = new EndRows(sql, runs);
@@ -160,6 +167,7 @@ class JdbcTransaction implements Transaction {
     @Override
     public void addChanges(List<Change> changes) {
         definitions.addChanges(changes);
+        notes.changed(changes);
     }
 
     @Override
@@ -316,35 +324,59 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public void addRuns(List<RunRow> added) {
+    public final void addRuns(List<RunRow> added) {
+        insert(added);
+        notes.planned(added);
+    }
+
+    /** Adds live runs. */
+    protected void insert(List<RunRow> added) {
         runs.add(added);
     }
 
     @Override
     public void addLines(List<LedgerLine> lines) {
         runs.addLines(lines);
+        notes.recorded(lines);
     }
 
     @Override
     public void addSpans(List<Span> spans) {
         runs.addSpans(spans);
+        notes.passedOver(spans);
     }
 
     // Running.
 
     @Override
-    public List<RunRow> claim(Claim claim) {
+    public final List<RunRow> claim(Claim claim) {
+        List<RunRow> leased = lease(claim);
+        notes.started(leased);
+        return leased;
+    }
+
+    /** Leases waiting runs. */
+    protected List<RunRow> lease(Claim claim) {
         return claims.claim(claim);
     }
 
     @Override
-    public Ended end(List<RunEnd> all) {
+    public final Ended end(List<RunEnd> all) {
+        Ended ended = moveToLedger(all);
+        notes.ended(all, ended.accepted());
+        return ended;
+    }
+
+    /** Ends leased runs. */
+    protected Ended moveToLedger(List<RunEnd> all) {
         return ends.end(all);
     }
 
     @Override
     public Set<LeaseKey> release(List<RunRelease> releases) {
-        return ends.release(releases);
+        Set<LeaseKey> accepted = ends.release(releases);
+        notes.released(releases, accepted);
+        return accepted;
     }
 
     @Override
@@ -353,8 +385,8 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public void progress(List<ProgressNote> notes) {
-        ends.progress(notes);
+    public void progress(List<ProgressNote> all) {
+        notes.progress(ends.progress(all));
     }
 
     @Override
@@ -412,6 +444,7 @@ class JdbcTransaction implements Transaction {
                 "update brume_run set state = 'PLANNED', ready_at = ? where id = ? and state = 'WAITING'",
                 runs,
                 (parameters, run) -> parameters.all(readyAt, run));
+        notes.letGo(runs);
     }
 
     // Sessions.
@@ -467,6 +500,22 @@ class JdbcTransaction implements Transaction {
     @Override
     public RetentionSteps retention() {
         return new JdbcRetention(sql, dialect, this::now);
+    }
+
+    @Override
+    public FeedSteps feed() {
+        return feedOf();
+    }
+
+    private JdbcFeed feedOf() {
+        return new JdbcFeed(sql, this::now, feeding);
+    }
+
+    /** Feeds what was changed, if somebody listens; the last step before the commit. */
+    void finish() {
+        if (!notes.isEmpty() && feeding.isListened(() -> feedOf().isListened())) {
+            feedOf().add(notes.all());
+        }
     }
 
     // Sweeping.

@@ -6,11 +6,13 @@ import dev.brume.AttemptEnd;
 import dev.brume.CalendarName;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.history.FeedEvent;
 import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.internal.document.PinsDocument;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.FeedNote;
 import dev.brume.spi.Pins;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -154,6 +156,41 @@ final class Json {
 
     private static Object stored(Map<?, ?> map, String key) {
         return Objects.requireNonNull(map.get(key), () -> "a stored attempt has no " + key);
+    }
+
+    /** What a transaction has changed, as the feed keeps it. */
+    static String feed(List<FeedNote> notes) {
+        return write(notes.stream()
+                .map(note -> {
+                    Map<String, Object> map = new LinkedHashMap<>();
+                    map.put("kind", note.kind().name());
+                    note.jobId().ifPresent(id -> map.put("jobId", id));
+                    note.job().ifPresent(name -> map.put("job", name.toString()));
+                    note.run().ifPresent(run -> map.put("run", run));
+                    map.put("facts", note.facts());
+                    return map;
+                })
+                .toList());
+    }
+
+    static List<FeedNote> feed(String text) {
+        try {
+            List<FeedNote> notes = new ArrayList<>();
+            for (Object item : JSON.std.listFrom(text)) {
+                Map<?, ?> map = (Map<?, ?>) item;
+                Map<String, String> facts = new LinkedHashMap<>();
+                ((Map<?, ?>) stored(map, "facts")).forEach((name, value) -> facts.put((String) name, (String) value));
+                notes.add(new FeedNote(
+                        FeedEvent.Kind.valueOf((String) stored(map, "kind")),
+                        Optional.ofNullable((Number) map.get("jobId")).map(Number::longValue),
+                        Optional.ofNullable((String) map.get("job")).map(JobName::parse),
+                        Optional.ofNullable((Number) map.get("run")).map(Number::longValue),
+                        facts));
+            }
+            return notes;
+        } catch (IOException e) {
+            throw new UncheckedIOException("a stored part of the feed is not JSON: " + text, e);
+        }
     }
 
     private static String write(Object value) {

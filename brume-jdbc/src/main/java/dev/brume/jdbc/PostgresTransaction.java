@@ -170,8 +170,14 @@ final class PostgresTransaction extends JdbcTransaction {
                 .replaceAll("@([\\w.]+)", "timestamptz 'epoch' + $1 * interval '1 microsecond'");
     }
 
-    PostgresTransaction(Statements sql, VersionReader versions) {
-        super(sql, Dialect.POSTGRESQL, versions, new NumberSource.Sequences(sql, Dialect.POSTGRESQL), Optional::empty);
+    PostgresTransaction(Statements sql, VersionReader versions, Feeding feeding) {
+        super(
+                sql,
+                Dialect.POSTGRESQL,
+                versions,
+                new NumberSource.Sequences(sql, Dialect.POSTGRESQL),
+                feeding,
+                Optional::empty);
     }
 
     private static long micros(Instant instant) {
@@ -234,7 +240,7 @@ final class PostgresTransaction extends JdbcTransaction {
     }
 
     @Override
-    public void addRuns(List<RunRow> runs) {
+    protected void insert(List<RunRow> runs) {
         sql.update(
                 ADD_RUNS,
                 longs(runs, RunRow::id),
@@ -272,7 +278,7 @@ final class PostgresTransaction extends JdbcTransaction {
 
     /** Finds, locks, leases and reads in one statement. */
     @Override
-    public List<RunRow> claim(Claim claim) {
+    protected List<RunRow> lease(Claim claim) {
         List<Object> values = new ArrayList<>(List.of(claim.lane()));
         claim.hint().ifPresent(values::add);
         String met = ClaimRows.needsMet(claim.ability(), values);
@@ -290,7 +296,7 @@ final class PostgresTransaction extends JdbcTransaction {
     }
 
     @Override
-    public Ended end(List<RunEnd> ends) {
+    protected Ended moveToLedger(List<RunEnd> ends) {
         List<RunEnd> all = ends.stream()
                 .sorted(Comparator.comparing(end -> end.lease().run()))
                 .toList();

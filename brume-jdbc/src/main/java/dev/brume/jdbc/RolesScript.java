@@ -80,8 +80,9 @@ final class RolesScript {
         REMOVED_FROM.forEach(table -> lines.add(grant("delete", table, retention)));
         lines.add(grant("insert, update", KEPT, retention));
         lines.add(grant("insert", ERASED, retention));
+        lines.add(grant("insert", "brume_feed", retention));
         List.of("brume_change", "brume_seal").forEach(table -> lines.add(grant("insert", table, retention)));
-        lines.add(grant("update", "brume_seal_head", retention));
+        List.of("brume_seal_head", "brume_feed_head").forEach(table -> lines.add(grant("update", table, retention)));
         return String.join("\n", lines) + "\n";
     }
 

@@ -12,6 +12,9 @@ import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Ends;
 import dev.brume.history.Erasure;
+import dev.brume.history.Feed;
+import dev.brume.history.FeedPage;
+import dev.brume.history.FeedPosition;
 import dev.brume.history.Gate;
 import dev.brume.history.Health;
 import dev.brume.history.History;
@@ -536,6 +539,33 @@ final class MemoryHistory implements History {
                     .limit(limit)
                     .toList();
         }
+    }
+
+    @Override
+    public Feed feed() {
+        MemoryFeed rows = new MemoryFeed(tables, this::now);
+        return new Feed() {
+            @Override
+            public FeedPosition end() {
+                synchronized (tables) {
+                    return rows.end();
+                }
+            }
+
+            @Override
+            public FeedPage after(FeedPosition position, int limit) {
+                synchronized (tables) {
+                    return rows.after(position, limit);
+                }
+            }
+
+            @Override
+            public boolean needsCare(Duration listened) {
+                synchronized (tables) {
+                    return rows.needsCare(listened);
+                }
+            }
+        };
     }
 
     @Override

@@ -154,10 +154,12 @@ final class MemoryRuns {
         return leased(lease).isPresent();
     }
 
-    void progress(List<ProgressNote> notes) {
-        notes.stream()
-                .filter(note -> leased(note.lease()).isPresent())
-                .forEach(note -> tables.put(tables.progress, note.lease().run(), note.progress()));
+    /** {@return those of leases that still hold} */
+    List<ProgressNote> progress(List<ProgressNote> notes) {
+        List<ProgressNote> accepted =
+                notes.stream().filter(note -> leased(note.lease()).isPresent()).toList();
+        accepted.forEach(note -> tables.put(tables.progress, note.lease().run(), note.progress()));
+        return accepted;
     }
 
     boolean ended(LeaseKey lease) {

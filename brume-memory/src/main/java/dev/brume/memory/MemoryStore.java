@@ -80,7 +80,9 @@ public final class MemoryStore implements Store {
         synchronized (tables) {
             tables.begin();
             try {
-                T result = steps.apply(new MemoryTransaction(tables, this::now));
+                MemoryTransaction tx = new MemoryTransaction(tables, this::now);
+                T result = steps.apply(tx);
+                tx.finish();
                 tables.commit();
                 return result;
             } catch (RuntimeException | Error e) {

@@ -20,6 +20,8 @@ import dev.brume.schedule.DayCalendar;
 import dev.brume.spi.Awaited;
 import dev.brume.spi.Claim;
 import dev.brume.spi.Ended;
+import dev.brume.spi.FeedNotes;
+import dev.brume.spi.FeedSteps;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
@@ -61,6 +63,7 @@ final class MemoryTransaction implements Transaction {
     private final Tables tables;
     private final Supplier<Instant> clock;
     private final MemoryRuns runs;
+    private final FeedNotes notes = new FeedNotes();
 
     MemoryTransaction(Tables tables, Supplier<Instant> clock) {
         this.tables = tables;
@@ -171,6 +174,7 @@ final class MemoryTransaction implements Transaction {
             long id = tables.next("change");
             tables.put(tables.changes, id, new ChangeView(id, now(), change));
         });
+        notes.changed(changes);
     }
 
     @Override
@@ -298,33 +302,42 @@ final class MemoryTransaction implements Transaction {
     @Override
     public void addRuns(List<RunRow> added) {
         runs.add(added);
+        notes.planned(added);
     }
 
     @Override
     public void addLines(List<LedgerLine> lines) {
         runs.addLines(lines);
+        notes.recorded(lines);
     }
 
     @Override
     public void addSpans(List<Span> spans) {
         runs.addSpans(spans);
+        notes.passedOver(spans);
     }
 
     // Running.
 
     @Override
     public List<RunRow> claim(Claim claim) {
-        return runs.claim(claim);
+        List<RunRow> leased = runs.claim(claim);
+        notes.started(leased);
+        return leased;
     }
 
     @Override
     public Ended end(List<RunEnd> ends) {
-        return runs.end(ends);
+        Ended ended = runs.end(ends);
+        notes.ended(ends, ended.accepted());
+        return ended;
     }
 
     @Override
     public Set<LeaseKey> release(List<RunRelease> releases) {
-        return runs.release(releases);
+        Set<LeaseKey> accepted = runs.release(releases);
+        notes.released(releases, accepted);
+        return accepted;
     }
 
     @Override
@@ -333,8 +346,8 @@ final class MemoryTransaction implements Transaction {
     }
 
     @Override
-    public void progress(List<ProgressNote> notes) {
-        runs.progress(notes);
+    public void progress(List<ProgressNote> all) {
+        notes.progress(runs.progress(all));
     }
 
     @Override
@@ -419,6 +432,7 @@ final class MemoryTransaction implements Transaction {
                         run.moved(RunState.PLANNED, readyAt, Optional.empty(), run.attempts(), run.attempt()));
             }
         }
+        notes.letGo(runs);
     }
 
     // Sessions.
@@ -461,6 +475,19 @@ final class MemoryTransaction implements Transaction {
     @Override
     public NamedLeaseSteps leases() {
         return new MemoryNamedLeases(tables);
+    }
+
+    @Override
+    public FeedSteps feed() {
+        return new MemoryFeed(tables, clock);
+    }
+
+    /** Feeds what was changed, if somebody listens; the last step before the commit. */
+    void finish() {
+        MemoryFeed feed = new MemoryFeed(tables, clock);
+        if (!notes.isEmpty() && feed.isListened()) {
+            feed.add(notes.all());
+        }
     }
 
     // Sweeping.

@@ -90,6 +90,8 @@ final class Tables {
     final TreeMap<Long, Erasure> erasures = new TreeMap<>();
     final TreeMap<Long, Span> spans = new TreeMap<>();
     final Map<String, NamedLeaseRow> leases = new TreeMap<>();
+    final TreeMap<Long, MemoryFeed.Fed> feed = new TreeMap<>();
+    final Map<String, MemoryFeed.Head> feedHead = new HashMap<>();
     final Map<RequestKey, RequestRow> requests = new HashMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
@@ -286,6 +288,8 @@ final class Tables {
                 erasures,
                 progress,
                 requests,
+                feed,
+                feedHead,
                 leases,
                 stops,
                 pauses,

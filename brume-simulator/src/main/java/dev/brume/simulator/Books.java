@@ -30,6 +30,7 @@ final class Books {
     final Map<Long, Finished> finished;
     final Map<GateKey, Integer> gatesTaken;
     final Map<Long, Outcome> ended;
+    final List<Long> endings;
     final List<Span> spans;
     final List<OneOffOrder> oneOffs;
     final Map<Long, TreeMap<Integer, Version>> versions;
@@ -60,6 +61,7 @@ final class Books {
         finished = new TreeMap<>();
         gatesTaken = new HashMap<>();
         ended = new HashMap<>();
+        endings = new ArrayList<>();
         spans = new ArrayList<>();
         oneOffs = new ArrayList<>();
         versions = new TreeMap<>();
@@ -79,6 +81,7 @@ final class Books {
         finished = new TreeMap<>(other.finished);
         gatesTaken = new HashMap<>(other.gatesTaken);
         ended = new HashMap<>(other.ended);
+        endings = new ArrayList<>(other.endings);
         spans = new ArrayList<>(other.spans);
         oneOffs = new ArrayList<>(other.oneOffs);
         versions = new TreeMap<>();

@@ -108,6 +108,7 @@ public final class InvariantChecker {
         lines.forEach(line -> {
             account(line.owed(), line.run());
             books.ended.put(line.run(), line.outcome());
+            books.endings.add(line.run());
         });
     }
 
@@ -177,6 +178,7 @@ public final class InvariantChecker {
             if (accepted.contains(end.lease())) {
                 long id = end.lease().run();
                 require(books.ended.put(id, end.outcome()) == null, "I1", "run " + id + " ended twice");
+                books.endings.add(id);
                 giveUpLease(end.lease());
                 RunRow run = books.live(id);
                 books.live.remove(id);
@@ -226,11 +228,23 @@ public final class InvariantChecker {
     public void endedWaiting(long id, Outcome outcome) {
         require(!books.leases.containsKey(id), "I3", "run " + id + " ended as waiting although it is leased");
         require(books.ended.put(id, outcome) == null, "I1", "run " + id + " ended twice");
+        books.endings.add(id);
         if (!books.held.remove(id)) {
             givePlaceBack(books.live(id));
         }
         books.live.remove(id);
         endedRuns++;
+    }
+
+    /** {@return the runs that have ended, in the order of commits} */
+    List<Long> endings() {
+        return books.endings;
+    }
+
+    /** Checks what somebody has been told who follows the feed: all ends since one, each once, in the order of commits. */
+    void checkFollowed(List<Long> told, int from) {
+        List<Long> committed = books.endings.subList(Math.min(from, books.endings.size()), books.endings.size());
+        require(told.equals(committed), "FEED", "ended since: " + committed + ", told: " + told);
     }
 
     // Sessions.

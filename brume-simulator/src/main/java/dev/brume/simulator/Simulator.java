@@ -195,6 +195,21 @@ public final class Simulator {
         for (int i = 0; i < scenario.instances(); i++) {
             launch(i);
         }
+        if (scenario.seed() % 2 == 0) {
+            // Who follows notices older copies too, so in every other simulation the instances are alone with that.
+            Settings settings =
+                    new Settings("window", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50);
+            new Follower(
+                            new Instance(
+                                    settings,
+                                    new FaultyStore(store, world, faults, random.split()),
+                                    clocks.machine(skew(), 0),
+                                    this::note),
+                            time,
+                            checker,
+                            random.split())
+                    .follow();
+        }
         everySecond();
     }
 

@@ -332,6 +332,7 @@ abstract class RunContract extends DefinitionContract {
         assertThat(store.history().run(run.id()).orElseThrow().progress()).contains(new Progress(40, "half the buoys"));
         store.transact(tx -> tx.release(List.of(new RunRelease(
                 lease,
+                id,
                 RunState.PLANNED,
                 now(),
                 List.of(ended(run, AttemptEnd.FAILED, Optional.of("x"))),
@@ -431,6 +432,7 @@ abstract class RunContract extends DefinitionContract {
         Attempt last = ended(second, AttemptEnd.SUCCEEDED, Optional.empty());
         RunEnd stale = new RunEnd(
                 first.leaseKey(),
+                id,
                 Outcome.SUCCEEDED,
                 Optional.empty(),
                 lost,
@@ -439,6 +441,7 @@ abstract class RunContract extends DefinitionContract {
                 true);
         RunEnd fresh = new RunEnd(
                 second.leaseKey(),
+                id,
                 Outcome.SUCCEEDED,
                 Optional.empty(),
                 last,

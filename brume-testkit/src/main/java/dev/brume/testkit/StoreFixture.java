@@ -179,6 +179,7 @@ abstract class StoreFixture {
     Set<LeaseKey> end(LeaseKey lease, Attempt last) {
         RunEnd end = new RunEnd(
                 lease,
+                store.history().run(lease.run()).orElseThrow().owed().job(),
                 last.end().filter(AttemptEnd.FAILED::equals).isPresent() ? Outcome.FAILED : Outcome.SUCCEEDED,
                 Optional.empty(),
                 last,
@@ -190,7 +191,12 @@ abstract class StoreFixture {
 
     Set<LeaseKey> release(RunRow run, RunState state, Instant readyAt, Attempt last) {
         RunRelease release = new RunRelease(
-                run.leaseKey(), state, readyAt, List.of(last), Optional.of(new Output("half done", 9, 0)));
+                run.leaseKey(),
+                run.owed().job(),
+                state,
+                readyAt,
+                List.of(last),
+                Optional.of(new Output("half done", 9, 0)));
         return store.transact(tx -> tx.release(List.of(release)));
     }
 
@@ -218,6 +224,7 @@ abstract class StoreFixture {
     Ended endQuietly(RunRow run) {
         return endAll(List.of(new RunEnd(
                 run.leaseKey(),
+                run.owed().job(),
                 Outcome.SUCCEEDED,
                 Optional.empty(),
                 ended(run, AttemptEnd.SUCCEEDED, Optional.empty()),

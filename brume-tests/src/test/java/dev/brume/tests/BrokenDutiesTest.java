@@ -16,6 +16,7 @@ import dev.brume.simulator.Shrinker;
 import dev.brume.simulator.Simulator;
 import dev.brume.spi.Awaited;
 import dev.brume.spi.Ended;
+import dev.brume.spi.FeedSteps;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
@@ -25,6 +26,7 @@ import dev.brume.spi.Transaction;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Proxy;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
@@ -211,6 +213,31 @@ class BrokenDutiesTest {
                     List<RunEnd> ends = list(args[0]);
                     return new Ended(ends.stream().map(RunEnd::lease).collect(Collectors.toSet()), Set.of());
                 })));
+    }
+
+    @Test
+    void itIsNoticedWhenNothingIsFedAnyMoreAndWhoFollowsIsNotTold() {
+        Instant soon = Instant.parse("2026-03-28T00:02:00Z");
+        bites(
+                "FEED",
+                brokenDuties(tx -> replacing(
+                        tx,
+                        "feed",
+                        FeedSteps.class,
+                        "listen",
+                        (real, args, original) -> real.now().isBefore(soon) ? original.call(args) : null)));
+    }
+
+    @Test
+    void itIsNoticedWhenNotAllThatWasCommittedGetsItsNumber() {
+        bites(
+                "FEED",
+                brokenDuties(tx -> replacing(
+                        tx,
+                        "feed",
+                        FeedSteps.class,
+                        "number",
+                        (real, args, original) -> original.call(new Object[] {1}))));
     }
 
     @Test

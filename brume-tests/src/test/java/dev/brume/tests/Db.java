@@ -109,6 +109,11 @@ enum Db {
             return schema.isEmpty() ? builder.build() : builder.schema(schema).build();
         }
 
+        /** Returns another store on this place, as another process has it. */
+        JdbcStore another() {
+            return storeOn(pool);
+        }
+
         long number(String query) throws SQLException {
             try (Connection connection = connection();
                     Statement statement = connection.createStatement();

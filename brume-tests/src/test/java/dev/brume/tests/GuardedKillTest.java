@@ -65,7 +65,7 @@ class GuardedKillTest {
     private static LeaseKey takenOver(Db.Fresh fresh, LeaseKey lease) {
         UUID successor = UUID.randomUUID();
         return fresh.store().transact(tx -> {
-            tx.release(List.of(new RunRelease(lease, RunState.PLANNED, PLANNED, List.of(), Optional.empty())));
+            tx.release(List.of(new RunRelease(lease, 1, RunState.PLANNED, PLANNED, List.of(), Optional.empty())));
             Claim claim = new Claim(successor, 0, "main", Ability.NONE, Optional.empty(), 1, /* oldestFirst= */ false);
             return tx.claim(claim).get(0).leaseKey();
         });

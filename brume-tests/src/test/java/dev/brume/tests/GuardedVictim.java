@@ -76,7 +76,14 @@ final class GuardedVictim {
                     }
                 },
                 () -> new RunEnd(
-                        lease, Outcome.SUCCEEDED, Optional.empty(), attempt, Optional.empty(), Optional.empty(), true));
+                        lease,
+                        1,
+                        Outcome.SUCCEEDED,
+                        Optional.empty(),
+                        attempt,
+                        Optional.empty(),
+                        Optional.empty(),
+                        true));
     }
 
     private static <T> T counted(T target, Class<T> type) {

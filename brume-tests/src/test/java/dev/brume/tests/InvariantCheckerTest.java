@@ -48,6 +48,7 @@ class InvariantCheckerTest {
     private static RunEnd end(LeaseKey lease) {
         return new RunEnd(
                 lease,
+                1,
                 Outcome.SUCCEEDED,
                 Optional.empty(),
                 attempt(lease, AttemptEnd.SUCCEEDED),
@@ -57,7 +58,8 @@ class InvariantCheckerTest {
     }
 
     private static RunRelease release(LeaseKey lease) {
-        return new RunRelease(lease, RunState.PLANNED, T, List.of(attempt(lease, AttemptEnd.LOST)), Optional.empty());
+        return new RunRelease(
+                lease, 1, RunState.PLANNED, T, List.of(attempt(lease, AttemptEnd.LOST)), Optional.empty());
     }
 
     private void add(RunRow run) {

@@ -37,6 +37,10 @@ class RolesTest {
             grant(fresh, JdbcStore.rolesScript(name(db), worker, archivist));
             try (HikariDataSource working = fresh.poolOf(worker);
                     HikariDataSource removing = fresh.poolOf(archivist)) {
+                fresh.store().transact(tx -> {
+                    tx.feed().listen(Duration.ofHours(1));
+                    return null;
+                });
                 workAs(fresh.storeOn(working));
                 try (Brume office = Brume.on(fresh.storeOn(working))
                         .takesPrograms()

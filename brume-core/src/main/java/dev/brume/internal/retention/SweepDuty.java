@@ -24,6 +24,7 @@ public final class SweepDuty implements Duty {
     private static final Duration EVERY = Duration.ofMinutes(10);
     private static final int POLLS = 60;
     private static final Duration SESSIONS_KEPT = Duration.ofDays(7);
+    private static final Duration FEED_KEPT = Duration.ofHours(1);
     private static final Duration REQUESTS_KEPT = Duration.ofDays(1);
     private static final int BATCH = 100;
 
@@ -84,6 +85,14 @@ public final class SweepDuty implements Duty {
         instance.transact(tx -> tx.sessions().forget(tx.now().minus(SESSIONS_KEPT)));
         instance.transact(tx -> tx.leases().forget(tx.now().minus(SESSIONS_KEPT)));
         forgetRequests();
+        forgetFeed();
+    }
+
+    private void forgetFeed() {
+        int forgotten;
+        do {
+            forgotten = instance.transact(tx -> tx.feed().forget(tx.now().minus(FEED_KEPT), BATCH));
+        } while (forgotten == BATCH);
     }
 
     private void forgetRequests() {

@@ -46,11 +46,13 @@ public final class Aftermath {
             boolean settles = !run.gates().isEmpty()
                     || !job.followUps().isEmpty()
                     || job.byEnds().isPresent();
-            ends.add(new RunEnd(run.leaseKey(), end.outcome(), end.reason(), last, result, output, settles));
+            ends.add(new RunEnd(
+                    run.leaseKey(), run.owed().job(), end.outcome(), end.reason(), last, result, output, settles));
         } else if (after instanceof AfterAttempt.TriesAgain again) {
             now = now.or(() -> Optional.of(tx.now()));
             releases.add(new RunRelease(
                     run.leaseKey(),
+                    run.owed().job(),
                     again.state(),
                     now.get().plus(again.pause()),
                     AfterAttempt.with(run.attempts(), last),

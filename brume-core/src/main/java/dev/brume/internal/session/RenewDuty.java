@@ -158,42 +158,10 @@ public final class RenewDuty implements Duty {
 
     private record Opened(SessionRow row, String timeline) {}
 
-    /** Another history of the server than the one noted is that of a copy, which may lack what the other had last. */
-    private long epoch(Transaction tx, String timeline) {
-        long epoch = epochOfTheNewest(tx);
-        String noted = tx.sessions().notedTimeline();
-        if (noted.equals(timeline)) {
-            return epoch;
-        }
-        tx.sessions().noteTimeline(timeline);
-        if (noted.isEmpty()) {
-            return epoch;
-        }
-        long raised = tx.sessions().raiseEpoch(epoch);
-        tx.addChanges(List.of(change(
-                "EPOCH_RAISED",
-                "to " + raised + ": the server was in history " + noted + " and now is in " + timeline)));
-        return raised;
-    }
-
-    /** A database that has not heard of the highest epoch noted beside it is an older copy. */
-    private long epochOfTheNewest(Transaction tx) {
-        long epoch = tx.sessions().epoch();
-        long highest = tx.sessions().highestEpoch();
-        if (highest <= epoch) {
-            return epoch;
-        }
-        long raised = tx.sessions().raiseEpoch(highest);
-        tx.addChanges(List.of(change(
-                "EPOCH_RAISED",
-                "to " + raised + ": the database knows of epoch " + epoch + ", and epoch " + highest + " had begun")));
-        return raised;
-    }
-
     private Opened open(Transaction tx, UUID id) {
         Settings settings = instance.settings();
         String timeline = tx.sessions().timeline();
-        long epoch = epoch(tx, timeline);
+        long epoch = Epochs.current(instance, tx);
         Instant now = tx.now();
         List<String> lanes = settings.lanes().entrySet().stream()
                 .map(lane -> lane.getKey() + "=" + lane.getValue())

@@ -128,6 +128,7 @@ final class HandlerRun implements Run {
     private RunEnd succeeded() {
         return new RunEnd(
                 run.row().leaseKey(),
+                run.row().owed().job(),
                 Outcome.SUCCEEDED,
                 Optional.empty(),
                 run.attempt(startedNanos, time.nanos(), AttemptEnd.SUCCEEDED, Optional.empty()),

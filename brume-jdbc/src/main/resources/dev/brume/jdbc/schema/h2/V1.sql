@@ -386,6 +386,27 @@ create table if not exists brume_named_lease (
     free_at    timestamp(6) with time zone not null
 );
 
+-- The feed of changes, for those who follow: a row a transaction, while somebody does. Numbers come afterwards, in the order of what
+-- was committed; body: the changes, as JSON.
+create table if not exists brume_feed (
+    id     bigint generated always as identity primary key,
+    number bigint,
+    fed_at timestamp(6) with time zone not null,
+    body   character varying not null
+);
+create index if not exists brume_feed_number on brume_feed (number, id);
+
+-- One row: up to where the feed has numbers, and the lock of whoever gives them. Before kept_from, something is missing. Until
+-- listened_until somebody follows; what was committed before settles_at may not know that yet.
+create table if not exists brume_feed_head (
+    id             smallint not null primary key check (id = 1),
+    number         bigint not null,
+    kept_from      bigint not null,
+    listened_until timestamp(6) with time zone,
+    settles_at     timestamp(6) with time zone
+);
+insert into brume_feed_head (id, number, kept_from) select 1, 0, 1 where not exists (select 1 from brume_feed_head);
+
 -- Seals: each covers rows of each kind for ever, and the seal before it. ..._numbers: which, as ranges; ..._marks: a digest of each and
 -- the minute that retention goes by, in that order.
 create table if not exists brume_seal (

@@ -1,0 +1,5 @@
+/** Following what was committed, in one order for all. */
+@NullMarked
+package dev.brume.internal.feed;
+
+import org.jspecify.annotations.NullMarked;
