@@ -101,6 +101,9 @@ public interface History {
     /** {@return the erasures of runs' content, by run, beginning after one} */
     List<Erasure> erasures(long after, int limit);
 
+    /** {@return what was in force at an instant} */
+    Past past(Instant at);
+
     /** {@return the changes that were committed, for those who follow} */
     Feed feed();
 

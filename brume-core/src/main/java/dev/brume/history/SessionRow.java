@@ -57,6 +57,27 @@ public record SessionRow(
         ENDED
     }
 
+    /** {@return the session with another state and end} */
+    public SessionRow at(State stand, Optional<Instant> end) {
+        return new SessionRow(
+                id,
+                instance,
+                host,
+                pid,
+                lanes,
+                labels,
+                software,
+                tzdata,
+                epoch,
+                stand,
+                openedAt,
+                renewedAt,
+                leaseUntil,
+                end,
+                handlers,
+                ahead);
+    }
+
     /** {@return the names of the lanes it serves} */
     public List<String> laneNames() {
         return lanes.stream()

@@ -72,6 +72,6 @@ public interface SessionSteps {
     /** Sets where a locked session stands. */
     void mark(UUID session, SessionRow.State state);
 
-    /** Removes ended sessions from before an instant; returns how many. */
+    /** Lays ended sessions from before an instant aside, where only {@link dev.brume.history.History#past} finds them; returns how many. */
     int forget(Instant endedBefore);
 }

@@ -6,6 +6,7 @@ import dev.brume.history.RunRow;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.WaitingRun;
 import java.sql.SQLException;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
@@ -13,6 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.function.Supplier;
 
 /** The steps on gates in SQL. Each gate is one row; whoever waits at one is a row of its queue. */
 final class JdbcGates implements GateSteps {
@@ -20,12 +22,14 @@ final class JdbcGates implements GateSteps {
     private static final String WAITING = "id, job_id, priority, planned_at, gates";
 
     private final Statements sql;
+    private final Supplier<Instant> now;
 
-    JdbcGates(Statements sql) {
+    JdbcGates(Statements sql, Supplier<Instant> now) {
         this.sql = sql;
+        this.now = now;
     }
 
-    private static GateKey key(Row row) throws SQLException {
+    static GateKey key(Row row) throws SQLException {
         return new GateKey(GateKey.Kind.valueOf(row.text("kind")), row.text("name"));
     }
 
@@ -53,6 +57,12 @@ final class JdbcGates implements GateSteps {
 
     @Override
     public void resize(Map<GateKey, Integer> caps) {
+        Instant at = now.get();
+        sql.batch(
+                "insert into brume_past_gate (kind, name, cap, until_at) values (?, ?, ?, ?)",
+                lock(caps.keySet()).values(),
+                (parameters, gate) ->
+                        parameters.all(gate.key().kind(), gate.key().name(), gate.cap(), at));
         sql.batch(
                 "update brume_gate set cap = ? where kind = ? and name = ?",
                 new TreeMap<>(caps).entrySet(),

@@ -22,6 +22,7 @@ import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
+import dev.brume.history.Past;
 import dev.brume.history.Pause;
 import dev.brume.history.Retention;
 import dev.brume.history.RunFilter;
@@ -294,7 +295,7 @@ final class JdbcHistory implements History {
 
     @Override
     public List<Gate> gates() {
-        return store.read(sql -> new JdbcGates(sql).all());
+        return store.read(sql -> new JdbcGates(sql, store::clock).all());
     }
 
     @Override
@@ -363,6 +364,11 @@ final class JdbcHistory implements History {
     @Override
     public List<Erasure> erasures(long after, int limit) {
         return store.read(sql -> JdbcRetention.erasures(sql, after, limit));
+    }
+
+    @Override
+    public Past past(Instant at) {
+        return store.snapshot(sql -> PastRows.at(sql, at));
     }
 
     @Override

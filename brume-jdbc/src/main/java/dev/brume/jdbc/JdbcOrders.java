@@ -9,6 +9,7 @@ import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OrderSteps;
+import java.sql.SQLException;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
@@ -56,6 +57,7 @@ final class JdbcOrders implements OrderSteps {
         RunRow run = found.get();
         sql.update("delete from brume_run where id = ?", id);
         ledger.accept(List.of(LedgerLine.ofWaiting(run, outcome, reason)));
+        sql.update("update brume_wait set until_at = ? where run_id = ? and until_at is null", now.get(), id);
         sql.update(
                 """
                 insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates, waited)
@@ -123,11 +125,15 @@ final class JdbcOrders implements OrderSteps {
     static List<Pause> pauses(Statements sql) {
         return sql.query(
                 "select kind, name, since_at, who, because from brume_pause order by since_at, kind, name",
-                row -> new Pause(
-                        new Pause.Scope(Pause.Kind.valueOf(row.text("kind")), row.text("name")),
-                        row.instant("since_at"),
-                        row.text("who"),
-                        row.text("because")));
+                JdbcOrders::pause);
+    }
+
+    static Pause pause(Row row) throws SQLException {
+        return new Pause(
+                new Pause.Scope(Pause.Kind.valueOf(row.text("kind")), row.text("name")),
+                row.instant("since_at"),
+                row.text("who"),
+                row.text("because"));
     }
 
     @Override
@@ -144,6 +150,13 @@ final class JdbcOrders implements OrderSteps {
 
     @Override
     public boolean removePause(Pause.Scope scope) {
+        sql.update(
+                "insert into brume_past_pause (kind, name, since_at, until_at, who, because)"
+                        + " select kind, name, since_at, " + dialect.instantPlace() + ", who, because from brume_pause"
+                        + " where kind = ? and name = ?",
+                now.get(),
+                scope.kind(),
+                scope.name());
         return sql.update("delete from brume_pause where kind = ? and name = ?", scope.kind(), scope.name()) > 0;
     }
 

@@ -161,6 +161,7 @@ final class JdbcRetention implements RetentionSteps {
             delete("brume_erasure where run_id", runs);
             delete("brume_ledger where run_id", runs);
         });
+        delete("brume_wait where run_id", runs);
         note(job, last.plus(1, ChronoUnit.MICROS));
         return new Removed(lines.size(), Optional.of(first), Optional.of(last), IdRanges.of(runs));
     }
@@ -292,6 +293,14 @@ final class JdbcRetention implements RetentionSteps {
 
     @Override
     public void close(Optional<Long> job, Instant before) {
+        if (job.isEmpty()) {
+            for (String past : List.of(
+                    "brume_past_pause where until_at",
+                    "brume_past_gate where until_at",
+                    "brume_past_session where ended_at")) {
+                sql.update("delete from " + past + " < ?", before);
+            }
+        }
         note(job, before);
     }
 

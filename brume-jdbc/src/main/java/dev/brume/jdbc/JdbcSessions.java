@@ -18,6 +18,10 @@ import java.util.function.Supplier;
 
 /** The statements on sessions and on the epoch. */
 final class JdbcSessions implements SessionSteps {
+    static final String ALL =
+            "id, instance, host, pid, lanes, software, tzdata, epoch, state, opened_at, renewed_at, lease_until,"
+                    + " ended_at, draining_at, labels, handlers, ahead_millis";
+
     private static final String SELECT = "select " + Rows.SESSION + " from brume_session";
 
     private final Statements sql;
@@ -189,14 +193,22 @@ final class JdbcSessions implements SessionSteps {
     public void mark(UUID session, SessionRow.State state) {
         boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
         sql.update(
-                "update brume_session set state = ?, ended_at = coalesce(ended_at, ?) where id = ?",
+                "update brume_session set state = ?, ended_at = coalesce(ended_at, ?), draining_at = coalesce(draining_at, ?)"
+                        + " where id = ?",
                 state,
                 over ? Optional.of(now.get()) : Optional.empty(),
+                state == SessionRow.State.DRAINING ? Optional.of(now.get()) : Optional.empty(),
                 session);
     }
 
     @Override
     public int forget(Instant endedBefore) {
-        return sql.update("delete from brume_session where state = 'ENDED' and ended_at < ?", endedBefore);
+        String old = " from brume_session where state = 'ENDED' and ended_at < ?";
+        List<UUID> ids = sql.query("select id" + old + " for update", row -> row.uuid("id"), endedBefore);
+        if (!ids.isEmpty()) {
+            sql.update("insert into brume_past_session (" + ALL + ") select " + ALL + old, endedBefore);
+            sql.update("delete" + old, endedBefore);
+        }
+        return ids.size();
     }
 }

@@ -5,6 +5,7 @@ import static dev.brume.jdbc.Statements.places;
 import dev.brume.CalendarName;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.RunState;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.Change;
@@ -106,7 +107,7 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public GateSteps gates() {
-        return new JdbcGates(sql);
+        return new JdbcGates(sql, this::now);
     }
 
     @Override
@@ -326,6 +327,10 @@ class JdbcTransaction implements Transaction {
     @Override
     public final void addRuns(List<RunRow> added) {
         insert(added);
+        runs.await(added.stream()
+                .filter(run -> run.state() == RunState.WAITING)
+                .map(RunRow::id)
+                .toList());
         notes.planned(added);
     }
 
@@ -439,12 +444,16 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
-    public void letGo(Collection<Long> runs, Instant readyAt) {
+    public void letGo(Collection<Long> waiting, Instant readyAt) {
         sql.batch(
                 "update brume_run set state = 'PLANNED', ready_at = ? where id = ? and state = 'WAITING'",
-                runs,
+                waiting,
                 (parameters, run) -> parameters.all(readyAt, run));
-        notes.letGo(runs);
+        sql.batch(
+                "update brume_wait set until_at = ? where run_id = ? and until_at is null",
+                waiting,
+                (parameters, run) -> parameters.all(readyAt, run));
+        notes.letGo(waiting);
     }
 
     // Sessions.

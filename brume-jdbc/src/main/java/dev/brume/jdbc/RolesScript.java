@@ -24,6 +24,9 @@ final class RolesScript {
             "brume_ledger",
             "brume_content",
             "brume_output",
+            "brume_past_pause",
+            "brume_past_gate",
+            "brume_past_session",
             "brume_span",
             "brume_change",
             "brume_definition",
@@ -41,8 +44,17 @@ final class RolesScript {
 
     private static final String NOBODYS = "brume_no_truncate";
 
-    private static final List<String> REMOVED_FROM =
-            List.of("brume_ledger", "brume_content", "brume_output", "brume_span", "brume_one_off", ERASED);
+    private static final List<String> REMOVED_FROM = List.of(
+            "brume_ledger",
+            "brume_content",
+            "brume_output",
+            "brume_span",
+            "brume_one_off",
+            "brume_wait",
+            "brume_past_pause",
+            "brume_past_gate",
+            "brume_past_session",
+            ERASED);
 
     private static final List<String> SEQUENCES = List.of("brume_run_number", "brume_fence_number");
 

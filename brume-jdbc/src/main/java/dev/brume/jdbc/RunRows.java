@@ -155,6 +155,17 @@ final class RunRows {
                 || line.attempts().stream().anyMatch(attempt -> attempt.error().isPresent());
     }
 
+    /** Notes that runs wait for a place from now on. */
+    void await(List<Long> waiting) {
+        if (!waiting.isEmpty()) {
+            Instant since = now.get();
+            sql.batch(
+                    "insert into brume_wait (run_id, since_at) values (?, ?)",
+                    waiting,
+                    (parameters, run) -> parameters.all(run, since));
+        }
+    }
+
     void addSpans(List<Span> spans) {
         sql.batch(
                 """

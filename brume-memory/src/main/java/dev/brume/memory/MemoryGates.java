@@ -6,6 +6,7 @@ import dev.brume.history.Gate;
 import dev.brume.history.RunRow;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.WaitingRun;
+import java.time.Instant;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -14,14 +15,17 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.function.Predicate;
+import java.util.function.Supplier;
 import java.util.stream.Stream;
 
 /** The steps on gates, on maps. The queues are the held runs themselves. */
 final class MemoryGates implements GateSteps {
     private final Tables tables;
+    private final Supplier<Instant> clock;
 
-    MemoryGates(Tables tables) {
+    MemoryGates(Tables tables, Supplier<Instant> clock) {
         this.tables = tables;
+        this.clock = clock;
     }
 
     @Override
@@ -35,6 +39,11 @@ final class MemoryGates implements GateSteps {
 
     @Override
     public void resize(Map<GateKey, Integer> caps) {
+        caps.keySet()
+                .forEach(key -> tables.put(
+                        tables.pastCaps,
+                        tables.next("past"),
+                        new Tables.PastCap(key, Tables.row(tables.gates, key).cap(), clock.get())));
         caps.forEach((key, cap) -> tables.put(
                 tables.gates,
                 key,

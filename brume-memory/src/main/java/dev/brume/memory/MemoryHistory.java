@@ -26,6 +26,7 @@ import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
+import dev.brume.history.Past;
 import dev.brume.history.Pause;
 import dev.brume.history.Retention;
 import dev.brume.history.RunFilter;
@@ -538,6 +539,13 @@ final class MemoryHistory implements History {
             return tables.erasures.tailMap(after, false).values().stream()
                     .limit(limit)
                     .toList();
+        }
+    }
+
+    @Override
+    public Past past(Instant at) {
+        synchronized (tables) {
+            return tables.past(at);
         }
     }
 

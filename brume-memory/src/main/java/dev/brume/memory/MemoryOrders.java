@@ -54,6 +54,7 @@ final class MemoryOrders implements OrderSteps {
         tables.remove(tables.awaited, id);
         Instant end = now.get();
         tables.put(tables.endedWaiting, id, end);
+        tables.waitsNoMore(id, end);
         ledger.accept(List.of(LedgerLine.ofWaiting(run, outcome, reason)));
         tables.put(
                 tables.settles,
@@ -125,7 +126,11 @@ final class MemoryOrders implements OrderSteps {
 
     @Override
     public boolean removePause(Pause.Scope scope) {
-        boolean there = tables.pauses.containsKey(scope);
+        Pause pause = tables.pauses.get(scope);
+        boolean there = pause != null;
+        if (pause != null) {
+            tables.put(tables.pastPauses, tables.next("past"), new Tables.PastPause(pause, now.get()));
+        }
         tables.remove(tables.pauses, scope);
         return there;
     }

@@ -155,6 +155,7 @@ final class MemoryRetention implements RetentionSteps {
         tables.remove(tables.ledger, line.run());
         tables.remove(tables.endedWaiting, line.run());
         tables.remove(tables.erasures, line.run());
+        tables.remove(tables.waits, line.run());
         tables.remove(tables.debts, new Tables.Debt(owed.job(), owed.planned(), owed.slot()));
         List.copyOf(tables.outputsOf(line.run()).keySet()).forEach(key -> tables.remove(tables.outputs, key));
         tables.oneOffs.values().stream()
@@ -238,6 +239,9 @@ final class MemoryRetention implements RetentionSteps {
     @Override
     public void close(Optional<Long> job, Instant before) {
         note(job, before);
+        if (job.isEmpty()) {
+            tables.forgetPast(before);
+        }
     }
 
     private static boolean isOld(Span span, Optional<Long> job, Instant before) {

@@ -38,6 +38,9 @@ final class MemoryRuns {
         for (RunRow run : runs) {
             owe(run.owed(), run.id());
             tables.put(tables.runs, run.id(), run);
+            if (run.state() == RunState.WAITING) {
+                tables.put(tables.waits, run.id(), new Tables.Wait(clock.get(), Optional.empty()));
+            }
         }
     }
 

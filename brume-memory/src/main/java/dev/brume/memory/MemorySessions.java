@@ -135,6 +135,9 @@ final class MemorySessions implements SessionSteps {
                 tables.sessions,
                 session,
                 with(row, state, row.renewedAt(), row.leaseUntil(), endedAt, row.handlers(), row.ahead()));
+        if (state == SessionRow.State.DRAINING && !tables.drainingSince.containsKey(session)) {
+            tables.put(tables.drainingSince, session, clock.get());
+        }
     }
 
     @Override
@@ -145,7 +148,10 @@ final class MemorySessions implements SessionSteps {
                         row.endedAt().filter(at -> at.isBefore(endedBefore)).isPresent())
                 .map(SessionRow::id)
                 .toList();
-        old.forEach(id -> tables.remove(tables.sessions, id));
+        old.forEach(id -> {
+            tables.put(tables.pastSessions, id, Tables.row(tables.sessions, id));
+            tables.remove(tables.sessions, id);
+        });
         return old.size();
     }
 

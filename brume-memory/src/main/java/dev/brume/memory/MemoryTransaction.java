@@ -73,7 +73,7 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public GateSteps gates() {
-        return new MemoryGates(tables);
+        return new MemoryGates(tables, clock);
     }
 
     @Override
@@ -430,6 +430,7 @@ final class MemoryTransaction implements Transaction {
                         tables.runs,
                         id,
                         run.moved(RunState.PLANNED, readyAt, Optional.empty(), run.attempts(), run.attempt()));
+                tables.waitsNoMore(id, readyAt);
             }
         }
         notes.letGo(runs);

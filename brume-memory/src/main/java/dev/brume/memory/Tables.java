@@ -17,6 +17,7 @@ import dev.brume.history.JobRow;
 import dev.brume.history.LastEnd;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.Output;
+import dev.brume.history.Past;
 import dev.brume.history.Pause;
 import dev.brume.history.Printed;
 import dev.brume.history.Progress;
@@ -45,7 +46,9 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.SortedMap;
+import java.util.SortedSet;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.function.Predicate;
 import java.util.stream.Stream;
@@ -64,6 +67,15 @@ final class Tables {
 
     /** The key that no two runs may share. */
     record Debt(long job, Instant planned, String slot) {}
+
+    /** A pause that was lifted. */
+    record PastPause(Pause pause, Instant until) {}
+
+    /** How many places a gate had up to an instant. */
+    record PastCap(GateKey gate, int cap, Instant until) {}
+
+    /** When a run waited for a place. */
+    record Wait(Instant since, Optional<Instant> until) {}
 
     /** Names an output. */
     record OutputKey(long run, int attempt) {}
@@ -87,6 +99,11 @@ final class Tables {
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final TreeMap<OutputKey, Output> outputs =
             new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
+    final Map<Long, PastPause> pastPauses = new TreeMap<>();
+    final Map<Long, PastCap> pastCaps = new TreeMap<>();
+    final Map<UUID, SessionRow> pastSessions = new LinkedHashMap<>();
+    final Map<UUID, Instant> drainingSince = new HashMap<>();
+    final TreeMap<Long, Wait> waits = new TreeMap<>();
     final TreeMap<Long, Erasure> erasures = new TreeMap<>();
     final TreeMap<Long, Span> spans = new TreeMap<>();
     final Map<String, NamedLeaseRow> leases = new TreeMap<>();
@@ -158,6 +175,7 @@ final class Tables {
             remove(ledger, oldest.run());
             remove(endedWaiting, oldest.run());
             remove(erasures, oldest.run());
+            remove(waits, oldest.run());
             remove(
                     debts,
                     new Debt(
@@ -198,6 +216,74 @@ final class Tables {
                 .filter(Objects::nonNull)
                 .max(Comparator.comparing(LedgerLine::run))
                 .map(line -> new LastEnd(line.run(), line.outcome(), endedAt(line)));
+    }
+
+    /** Removes what was in force only before an instant. */
+    void forgetPast(Instant before) {
+        removeIf(pastPauses, past -> past.until().isBefore(before));
+        removeIf(pastCaps, past -> past.until().isBefore(before));
+        removeIf(
+                pastSessions,
+                session -> session.endedAt().filter(end -> end.isBefore(before)).isPresent());
+        drainingSince.keySet().stream()
+                .filter(id -> !sessions.containsKey(id) && !pastSessions.containsKey(id))
+                .toList()
+                .forEach(id -> remove(drainingSince, id));
+    }
+
+    private <K, V> void removeIf(Map<K, V> table, Predicate<V> condition) {
+        table.entrySet().stream()
+                .filter(entry -> condition.test(entry.getValue()))
+                .map(Map.Entry::getKey)
+                .toList()
+                .forEach(key -> remove(table, key));
+    }
+
+    /** {@return what was in force at an instant} */
+    Past past(Instant at) {
+        List<Pause> then = new ArrayList<>();
+        pauses.values().stream().filter(pause -> !pause.since().isAfter(at)).forEach(then::add);
+        pastPauses.values().stream()
+                .filter(past ->
+                        !past.pause().since().isAfter(at) && past.until().isAfter(at))
+                .forEach(past -> then.add(past.pause()));
+        then.sort(Comparator.comparing(Pause::since)
+                .thenComparing(pause -> pause.scope().kind().name())
+                .thenComparing(pause -> pause.scope().name()));
+        SortedMap<GateKey, Integer> caps = new TreeMap<>();
+        gates.values().forEach(gate -> caps.put(gate.key(), gate.cap()));
+        pastCaps.values().stream()
+                .filter(past -> past.until().isAfter(at))
+                .sorted(Comparator.comparing(PastCap::until).reversed())
+                .forEach(past -> caps.put(past.gate(), past.cap()));
+        List<SessionRow> lived = Stream.concat(sessions.values().stream(), pastSessions.values().stream())
+                .filter(session -> !session.openedAt().isAfter(at))
+                .filter(session ->
+                        session.endedAt().filter(end -> !end.isAfter(at)).isEmpty())
+                .map(session -> session.at(
+                        drainingSince.getOrDefault(session.id(), Instant.MAX).isAfter(at)
+                                ? SessionRow.State.OPEN
+                                : SessionRow.State.DRAINING,
+                        Optional.empty()))
+                .sorted(Comparator.comparing(SessionRow::openedAt)
+                        .thenComparing(session -> session.id().toString()))
+                .toList();
+        SortedSet<Long> waiting = new TreeSet<>();
+        waits.forEach((run, wait) -> {
+            if (!wait.since().isAfter(at)
+                    && wait.until().filter(until -> !until.isAfter(at)).isEmpty()) {
+                waiting.add(run);
+            }
+        });
+        return new Past(at, then, caps, lived, waiting);
+    }
+
+    /** Notes that a run waits no more, if it did. */
+    void waitsNoMore(long run, Instant until) {
+        Wait wait = waits.get(run);
+        if (wait != null && wait.until().isEmpty()) {
+            put(waits, run, new Wait(wait.since(), Optional.of(until)));
+        }
     }
 
     private Instant endedAt(LedgerLine line) {
@@ -286,6 +372,11 @@ final class Tables {
                 outputs,
                 spans,
                 erasures,
+                pastPauses,
+                pastCaps,
+                pastSessions,
+                drainingSince,
+                waits,
                 progress,
                 requests,
                 feed,

@@ -68,6 +68,7 @@ public final class Simulator {
     private final List<SimulatedInstance> instances = new ArrayList<>();
     private final Deque<String> said = new ArrayDeque<>();
     private final Instance office;
+    private final Rememberer rememberer;
     private long nextFailOver;
     private int deaths;
     private int failOvers;
@@ -137,6 +138,7 @@ public final class Simulator {
         this.plan = new FaultPlan(scenario.only());
         this.world = new FaultyStore.World(time, checker, plan, sabotage, LEASE);
         this.definitions = new RandomDefinitions(random.split());
+        this.rememberer = new Rememberer(store.history(), time, random.split());
         this.office = new Instance(
                 new Settings("office", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50),
                 new FaultyStore(store, world, faults, random.split()),
@@ -210,6 +212,7 @@ public final class Simulator {
                             random.split())
                     .follow();
         }
+        rememberer.remember();
         everySecond();
     }
 
@@ -399,12 +402,14 @@ public final class Simulator {
         Books books = checker.copy();
         time.after(random.nextLong(5 * SECOND), () -> {
             store.failOver(copy);
+            rememberer.forget();
             checker.goBackTo(books);
         });
     }
 
     private void jump() {
         clockJumps++;
+        rememberer.stop();
         int choice = random.nextInt(5);
         if (choice == 4) {
             clocks.databaseOff(Duration.ofDays(3652));

@@ -241,6 +241,17 @@ class BrokenDutiesTest {
     }
 
     @Test
+    void itIsNoticedWhenThePastIsToldOtherwiseThanItWas() {
+        bites(
+                "PAST",
+                brokenStore(tx -> replacing(
+                        tx,
+                        "letGo",
+                        (real, args, original) ->
+                                original.call(new Object[] {args[0], ((Instant) args[1]).minusSeconds(5)}))));
+    }
+
+    @Test
     void i4IsNoticedWhenWhatWasMissedIsNotWrittenDown() {
         bites("I4", brokenDuties(tx -> replacing(tx, "addSpans", (real, args, original) -> null)));
     }

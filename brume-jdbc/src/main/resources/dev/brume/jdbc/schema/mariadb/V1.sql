@@ -33,10 +33,32 @@ create table if not exists brume_session (
     renewed_at   datetime(6) not null,
     lease_until  datetime(6) not null,
     ended_at     datetime(6),
+    draining_at  datetime(6),
     labels       varchar(2000),
     -- What an instance says of itself: its handlers, one a line, and by how many milliseconds its wall clock is ahead.
     handlers     longtext,
     ahead_millis bigint default 0 not null
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+
+-- Lives that ended long ago; kept as long as the ledger, since they say who was there.
+create table if not exists brume_past_session (
+    id           char(36) character set ascii not null primary key,
+    instance     varchar(100) not null,
+    host         varchar(255) not null,
+    pid          bigint not null,
+    lanes        varchar(2000) not null,
+    software     varchar(100) not null,
+    tzdata       varchar(50) not null,
+    epoch        bigint not null,
+    state        varchar(10) not null,
+    opened_at    datetime(6) not null,
+    renewed_at   datetime(6) not null,
+    lease_until  datetime(6) not null,
+    ended_at     datetime(6),
+    draining_at  datetime(6),
+    labels       varchar(2000),
+    handlers     longtext,
+    ahead_millis bigint not null
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 
 -- A job: its cursor, its lock point, and its gate of cap places. live_key is null once it is dropped.
@@ -433,6 +455,31 @@ create table if not exists brume_feed_head (
     settles_at     datetime(6)
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 insert into brume_feed_head (id, number, kept_from) select 1, 0, 1 from dual where not exists (select 1 from brume_feed_head);
+
+-- Pauses that were lifted, and numbers of places that gates had before: what was in force at an instant of the past.
+create table if not exists brume_past_pause (
+    kind     varchar(12) not null,
+    name     varchar(201) not null,
+    since_at datetime(6) not null,
+    until_at datetime(6) not null,
+    who      varchar(200) not null,
+    because  varchar(500) not null,
+    primary key (kind, name, since_at)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create table if not exists brume_past_gate (
+    kind     varchar(10) not null,
+    name     varchar(200) not null,
+    cap      integer not null,
+    until_at datetime(6) not null,
+    primary key (kind, name, until_at)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+
+-- When runs waited for a place; until_at is empty as long as they do.
+create table if not exists brume_wait (
+    run_id   bigint not null primary key,
+    since_at datetime(6) not null,
+    until_at datetime(6)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 
 -- Seals: each covers rows of each kind for ever, and the seal before it. ..._numbers: which, as ranges; ..._marks: a digest of each and
 -- the minute that retention goes by, in that order.

@@ -46,11 +46,33 @@ create table brume_session (
     renewed_at   timestamptz not null,
     lease_until  timestamptz not null,
     ended_at     timestamptz,
+    draining_at  timestamptz,
     labels       varchar(2000),
     -- What an instance says of itself: its handlers, one a line, and by how many milliseconds its wall clock is ahead.
     handlers     text,
     ahead_millis bigint default 0 not null
 ) with (fillfactor = 50);
+
+-- Lives that ended long ago; kept as long as the ledger, since they say who was there.
+create table brume_past_session (
+    id           uuid not null primary key,
+    instance     varchar(100) not null,
+    host         varchar(255) not null,
+    pid          bigint not null,
+    lanes        varchar(2000) not null,
+    software     varchar(100) not null,
+    tzdata       varchar(50) not null,
+    epoch        bigint not null,
+    state        varchar(10) not null,
+    opened_at    timestamptz not null,
+    renewed_at   timestamptz not null,
+    lease_until  timestamptz not null,
+    ended_at     timestamptz,
+    draining_at  timestamptz,
+    labels       varchar(2000),
+    handlers     text,
+    ahead_millis bigint not null
+);
 
 -- A job: its cursor, its lock point, and its gate of cap places. live_key is null once it is dropped.
 create table brume_job (
@@ -442,6 +464,31 @@ create table brume_feed_head (
     settles_at     timestamptz
 );
 insert into brume_feed_head (id, number, kept_from) values (1, 0, 1);
+
+-- Pauses that were lifted, and numbers of places that gates had before: what was in force at an instant of the past.
+create table brume_past_pause (
+    kind     varchar(12) not null,
+    name     varchar(201) collate "C" not null,
+    since_at timestamptz not null,
+    until_at timestamptz not null,
+    who      varchar(200) not null,
+    because  varchar(500) not null,
+    primary key (kind, name, since_at)
+);
+create table brume_past_gate (
+    kind     varchar(10) not null,
+    name     varchar(200) collate "C" not null,
+    cap      integer not null,
+    until_at timestamptz not null,
+    primary key (kind, name, until_at)
+);
+
+-- When runs waited for a place; until_at is empty as long as they do.
+create table brume_wait (
+    run_id   bigint not null primary key,
+    since_at timestamptz not null,
+    until_at timestamptz
+);
 
 -- Seals: each covers rows of each kind for ever, and the seal before it. ..._numbers: which, as ranges; ..._marks: a digest of each and
 -- the minute that retention goes by, in that order.

@@ -1,0 +1,140 @@
+package dev.brume.simulator;
+
+import dev.brume.RunState;
+import dev.brume.history.Gate;
+import dev.brume.history.History;
+import dev.brume.history.Past;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
+import dev.brume.history.SessionRow;
+import dev.brume.history.SessionView;
+import dev.brume.insight.internal.VirtualTime;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.SortedMap;
+import java.util.SortedSet;
+import java.util.SplittableRandom;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.UUID;
+import java.util.stream.Collectors;
+
+/**
+ * Somebody who looks now and then at what is in force, and later asks what it was at that instant: the answers are the same. Confined to one
+ * thread.
+ */
+final class Rememberer {
+    private static final long SECOND = 1_000_000_000L;
+    private static final long TICK = 2_000;
+    private static final int MOST = 30;
+    private static final int RUNS = 100_000;
+
+    private final History history;
+    private final VirtualTime time;
+    private final SplittableRandom random;
+    private final List<Seen> seen = new ArrayList<>();
+    private boolean stopped;
+
+    Rememberer(History history, VirtualTime time, SplittableRandom random) {
+        this.history = history;
+        this.time = time;
+        this.random = random;
+    }
+
+    /** What is the same whenever it is asked for: of sessions, who they are and whether they drain. */
+    private record Seen(
+            Instant at,
+            List<String> pauses,
+            SortedMap<String, Integer> caps,
+            SortedMap<UUID, Boolean> draining,
+            SortedSet<Long> waiting) {
+
+        static Seen of(Past past) {
+            return new Seen(
+                    past.at(),
+                    past.pauses().stream()
+                            .map(pause -> pause.toString())
+                            .sorted()
+                            .toList(),
+                    past.caps().entrySet().stream()
+                            .collect(Collectors.toMap(
+                                    entry -> entry.getKey().toString(),
+                                    Map.Entry::getValue,
+                                    (a, b) -> a,
+                                    TreeMap::new)),
+                    draining(past.sessions()),
+                    past.waiting());
+        }
+
+        static SortedMap<UUID, Boolean> draining(List<SessionRow> sessions) {
+            SortedMap<UUID, Boolean> draining = new TreeMap<>();
+            sessions.forEach(row -> draining.put(row.id(), row.state() == SessionRow.State.DRAINING));
+            return draining;
+        }
+    }
+
+    /** The store is an older copy: what was lately has never been. */
+    void forget() {
+        seen.clear();
+    }
+
+    /** The clock was put elsewhere: from now on instants do not tell what was before what. */
+    void stop() {
+        forget();
+        stopped = true;
+    }
+
+    /** Looks now and then. */
+    void remember() {
+        if (stopped) {
+            return;
+        }
+        // Nothing else happens at the very instant that is remembered.
+        time.drag(TICK);
+        look();
+        time.drag(TICK);
+        for (Seen then : seen) {
+            Seen now = Seen.of(history.past(then.at));
+            Seen known = withCapsOf(then, now);
+            if (!known.equals(now)) {
+                throw new InvariantChecker.Violation("PAST", "it was " + known + ", and now it was " + now);
+            }
+        }
+        if (seen.size() > MOST) {
+            seen.remove(random.nextInt(seen.size()));
+        }
+        time.after(random.nextLong(20 * SECOND), this::remember);
+    }
+
+    /** Gates that came later had their places from then on. */
+    private static Seen withCapsOf(Seen then, Seen now) {
+        SortedMap<String, Integer> caps = new TreeMap<>(now.caps);
+        caps.putAll(then.caps);
+        return new Seen(then.at, then.pauses, caps, then.draining, then.waiting);
+    }
+
+    private void look() {
+        SortedMap<String, Integer> caps = new TreeMap<>();
+        for (Gate gate : history.gates()) {
+            caps.put(gate.key().toString(), gate.cap());
+        }
+        List<SessionRow> live = history.sessions(false).stream()
+                .map(SessionView::row)
+                .filter(row -> row.endedAt().isEmpty())
+                .sorted(Comparator.comparing(SessionRow::id))
+                .toList();
+        RunFilter waits = RunFilter.newest(RUNS).withState(RunState.WAITING);
+        seen.add(new Seen(
+                history.now(),
+                history.pauses().stream()
+                        .map(pause -> pause.toString())
+                        .sorted()
+                        .toList(),
+                caps,
+                Seen.draining(live),
+                history.runs(waits).stream().map(RunView::id).collect(Collectors.toCollection(TreeSet::new))));
+    }
+}
