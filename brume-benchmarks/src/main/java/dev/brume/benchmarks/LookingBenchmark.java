@@ -107,14 +107,13 @@ public final class LookingBenchmark {
     private static void fill(HikariDataSource pool) throws Exception {
         String columns =
                 "(run_id, job_id, planned_at, slot, origin, nominal, zone, version, lane, ready_at, outcome, reason,"
-                        + " attempt, instance, session_id, fence, started_at, ended_at, error, recorded_at)";
+                        + " attempt, instance, session_id, fence, started_at, ended_at, recorded_at)";
         String line = "i, job, at, '', case when i % 100000 = 7 then 'BY_HAND' else 'SCHEDULE' end,"
                 + " to_char(at at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS'), 'UTC', 1, 'main', at,"
                 + " case when i % 100 = 3 then 'FAILED' else 'SUCCEEDED' end,"
                 + " case when i % 100 = 3 then 'NO_ATTEMPT_LEFT' end, 1,"
                 + " case when i < 2000 then 'quay-0' else 'quay-' || 1 + i % 3 end, gen_random_uuid(), i,"
-                + " at + interval '3 milliseconds', at + (50 + i % 100) * interval '1 millisecond',"
-                + " case when i % 100 = 3 then 'exit code 3: ledger office: the clerk is at lunch' end, at";
+                + " at + interval '3 milliseconds', at + (50 + i % 100) * interval '1 millisecond', at";
         String begin = "date_trunc('second', now()) - interval '1 second' * ";
         long step = 1_000_000;
         for (long from = 1; from <= LINES; from += step) {
@@ -135,6 +134,12 @@ public final class LookingBenchmark {
                         + " from generate_series(date_trunc('day', " + begin + LINES
                         + ", 'UTC'), now() - interval '5 hours', interval '1 day') as d(day),"
                         + " generate_series(0, " + (RARE - 1) + ") as g(k)) x");
+        execute(
+                pool,
+                "insert into looking.brume_content (run_id, error)"
+                        + " select run_id, 'exit code 3: ledger office: the clerk is at lunch' from looking.brume_ledger"
+                        + " where outcome = 'FAILED'");
+        execute(pool, "vacuum analyze looking.brume_content");
         execute(pool, "update looking.brume_job set cursor_at = now()");
         execute(pool, "vacuum analyze looking.brume_ledger");
         execute(pool, "vacuum analyze looking.brume_job");
