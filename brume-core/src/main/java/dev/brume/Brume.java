@@ -250,10 +250,10 @@ public final class Brume implements AutoCloseable {
         return registrar.define(set, instance.settings().instance());
     }
 
-    /** Defines a calendar in the default namespace, or updates it and every job that goes by it. */
+    /** Defines a calendar in the main namespace, or as {@code /name} one of the cluster, or updates it and every job that goes by it. */
     public void define(DayCalendar calendar) {
         define(DefinitionSet.of("api", List.of())
-                .withCalendars(Map.of(new CalendarName(JobName.MAIN, calendar.name()), calendar)));
+                .withCalendars(Map.of(CalendarName.in(JobName.MAIN, calendar.name()), calendar)));
     }
 
     /**

@@ -2,9 +2,13 @@ package dev.brume;
 
 import dev.brume.schedule.DayCalendar;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -21,18 +25,20 @@ public final class DefinitionSet {
     private final List<Job> jobs;
     private final Map<CalendarName, DayCalendar> calendars;
     private final Map<String, Integer> limits;
+    private final Optional<String> namespace;
 
     private DefinitionSet(
             String source,
             OptionalLong revision,
             List<Job> jobs,
             Map<CalendarName, DayCalendar> calendars,
-            Map<String, Integer> limits) {
+            Map<String, Integer> limits,
+            Optional<String> namespace) {
         jobs = List.copyOf(jobs);
         calendars = Map.copyOf(calendars);
-        limits = Map.copyOf(limits);
+        Map<String, Integer> named = new HashMap<>();
         limits.forEach((name, places) -> {
-            new GateKey(GateKey.Kind.LIMIT, name);
+            named.put(SharedName.parse(name, "limits"), places);
             if (places < 1 || places > HIGHEST_LIMIT) {
                 throw new IllegalArgumentException(
                         "limits: " + name + ": " + places + " is outside 1 to " + HIGHEST_LIMIT);
@@ -42,7 +48,8 @@ public final class DefinitionSet {
         this.revision = revision;
         this.jobs = jobs;
         this.calendars = calendars;
-        this.limits = limits;
+        this.limits = Map.copyOf(named);
+        this.namespace = namespace;
     }
 
     /**
@@ -51,22 +58,22 @@ public final class DefinitionSet {
      * @param source where they come from, such as a file's name
      */
     public static DefinitionSet of(String source, Collection<Job> jobs) {
-        return new DefinitionSet(source, OptionalLong.empty(), List.copyOf(jobs), Map.of(), Map.of());
+        return new DefinitionSet(source, OptionalLong.empty(), List.copyOf(jobs), Map.of(), Map.of(), Optional.empty());
     }
 
     /** {@return the set with calendars} */
     public DefinitionSet withCalendars(Map<CalendarName, DayCalendar> days) {
-        return new DefinitionSet(source, revision, jobs, days, limits);
+        return new DefinitionSet(source, revision, jobs, days, limits, namespace);
     }
 
     /**
      * {@return the set with limits}
      *
-     * @param places how many runs at once, by name, 1 to {@value #HIGHEST_LIMIT}
-     * @throws IllegalArgumentException if one is outside that range
+     * @param places how many runs at once, by {@linkplain SharedName name in full}, 1 to {@value #HIGHEST_LIMIT}
+     * @throws IllegalArgumentException if one is outside that range, or no such name
      */
     public DefinitionSet withLimits(Map<String, Integer> places) {
-        return new DefinitionSet(source, revision, jobs, calendars, places);
+        return new DefinitionSet(source, revision, jobs, calendars, places, namespace);
     }
 
     /**
@@ -75,7 +82,44 @@ public final class DefinitionSet {
      * @param number of this state of the source; one below what was put in force before is refused
      */
     public DefinitionSet withRevision(long number) {
-        return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits);
+        return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits, namespace);
+    }
+
+    /**
+     * {@return the set as one of a namespace: what its source has defined elsewhere is no business of it}
+     *
+     * @param name of all its jobs, even if it has none any more
+     * @throws IllegalArgumentException if it is no name, or a job is in another namespace
+     */
+    public DefinitionSet within(String name) {
+        if (!JobName.isName(name)) {
+            throw new IllegalArgumentException(
+                    "namespace: '" + name + "' is not a name (expected " + JobName.RULE + ")");
+        }
+        jobs.stream()
+                .filter(job -> !job.name().namespace().equals(name))
+                .findFirst()
+                .ifPresent(job -> {
+                    throw new IllegalArgumentException("job '" + job.name() + "' is not in the namespace " + name);
+                });
+        return new DefinitionSet(source, revision, jobs, calendars, limits, Optional.of(name));
+    }
+
+    /** {@return the namespaces in which it says what there is: the one that was stated, or those of its jobs} */
+    public Set<String> namespaces() {
+        return namespace
+                .map(Set::of)
+                .orElseGet(() -> jobs.isEmpty()
+                        ? Set.of(JobName.MAIN)
+                        : jobs.stream().map(job -> job.name().namespace()).collect(Collectors.toUnmodifiableSet()));
+    }
+
+    /** {@return where they come from, as its revisions are known by: sources of different namespaces may have one name} */
+    public String sourceInFull() {
+        return namespace
+                .filter(name -> !name.equals(JobName.MAIN))
+                .map(name -> name + ":" + source)
+                .orElse(source);
     }
 
     /** {@return where they come from, such as a file's name} */
@@ -93,12 +137,12 @@ public final class DefinitionSet {
         return jobs;
     }
 
-    /** {@return the calendars by name; a job's schedules refer to those of its own namespace} */
+    /** {@return the calendars by name; a job's schedules refer to those of its own namespace, and to the cluster's} */
     public Map<CalendarName, DayCalendar> calendars() {
         return calendars;
     }
 
-    /** {@return the limits by name: how many runs at once, in all namespaces together} */
+    /** {@return the limits by name in full: how many runs at once} */
     public Map<String, Integer> limits() {
         return limits;
     }
@@ -114,7 +158,7 @@ public final class DefinitionSet {
     }
 
     private List<Object> parts() {
-        return List.of(source, revision, jobs, calendars, limits);
+        return List.of(source, revision, jobs, calendars, limits, namespace);
     }
 
     @Override

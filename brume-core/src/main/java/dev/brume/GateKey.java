@@ -13,7 +13,7 @@ import java.util.stream.Collectors;
  * <p>Ordered by kind and then by name, byte by byte: the order in which they are locked.
  *
  * @param kind what it is for
- * @param name of the key or limit, the same for all namespaces
+ * @param name of the key or limit, in full: see {@link SharedName}
  * @since 0.1.0
  */
 public record GateKey(Kind kind, String name) implements Comparable<GateKey> {
@@ -34,10 +34,7 @@ public record GateKey(Kind kind, String name) implements Comparable<GateKey> {
      * @throws IllegalArgumentException if the name is not one
      */
     public GateKey {
-        if (!JobName.isName(name)) {
-            String what = kind == Kind.EXCLUSIVE ? "exclusive" : "limits";
-            throw new IllegalArgumentException(what + ": '" + name + "' is not a name (expected " + JobName.RULE + ")");
-        }
+        name = SharedName.parse(name, SharedName.what(kind));
     }
 
     /** {@return keys as one text, empty if there are none} */

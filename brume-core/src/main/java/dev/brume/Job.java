@@ -601,30 +601,38 @@ public final class Job {
         }
 
         /**
-         * Makes runs of this job and of all others that name the same key exclude each other, in all namespaces; {@code
-         * ifBusy} says what becomes of an occurrence meanwhile.
+         * Makes runs of this job and of all others that name the same key exclude each other; {@code ifBusy} says what becomes
+         * of an occurrence meanwhile.
+         *
+         * @param key of this job's namespace, or {@code /name} for one that jobs of all namespaces share
+         * @throws IllegalArgumentException if it is no name, or one of another namespace
          */
         public Builder exclusive(String key) {
             List<GateKey> limits = gates.stream()
                     .filter(gate -> gate.kind() == GateKey.Kind.LIMIT)
                     .toList();
-            gates = sorted(limits, new GateKey(GateKey.Kind.EXCLUSIVE, key));
+            gates = sorted(limits, gate(GateKey.Kind.EXCLUSIVE, key));
             return this;
         }
 
         /**
-         * Puts this job under a limit that it shares with all others that name it, in all namespaces. An occurrence that
-         * finds the limit full waits, whatever {@code ifBusy} says, as it would for a free worker.
+         * Puts this job under a limit that it shares with all others that name it. An occurrence that finds the limit full
+         * waits, whatever {@code ifBusy} says, as it would for a free worker.
          *
-         * @param limit of a limit that is defined, or is being defined along with the job
-         * @throws IllegalArgumentException if it is no name, or one of more than eight
+         * @param limit of this job's namespace, or {@code /name} for one that jobs of all namespaces share; defined, or being
+         * defined along with the job
+         * @throws IllegalArgumentException if it is no name, one of another namespace, or one of more than eight
          */
         public Builder limit(String limit) {
-            gates = sorted(gates, new GateKey(GateKey.Kind.LIMIT, limit));
+            gates = sorted(gates, gate(GateKey.Kind.LIMIT, limit));
             if (gates.size() > MOST_GATES) {
                 throw new IllegalArgumentException("limits: more than " + (MOST_GATES - 1) + " of one job");
             }
             return this;
+        }
+
+        private GateKey gate(GateKey.Kind kind, String text) {
+            return new GateKey(kind, SharedName.in(name.namespace(), text, SharedName.what(kind)));
         }
 
         /**

@@ -1,5 +1,6 @@
 package dev.brume;
 
+import dev.brume.history.Erased;
 import dev.brume.history.Pause;
 import dev.brume.history.SealHead;
 import dev.brume.history.SessionRow;

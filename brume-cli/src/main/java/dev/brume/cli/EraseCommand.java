@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.Erased;
+import dev.brume.history.Erased;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;

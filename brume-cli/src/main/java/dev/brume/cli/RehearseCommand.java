@@ -216,7 +216,7 @@ final class RehearseCommand implements Callable<Integer> {
         known.jobs.forEach(view -> view.job().calendars().stream()
                 .filter(days -> !days.isMissing())
                 .forEach(days ->
-                        calendars.putIfAbsent(new CalendarName(view.row().name().namespace(), days.name()), days)));
+                        calendars.putIfAbsent(CalendarName.in(view.row().name().namespace(), days.name()), days)));
         return DefinitionSet.of(own.source(), jobs).withCalendars(calendars).withLimits(limits);
     }
 

@@ -29,9 +29,10 @@ import java.util.OptionalLong;
  * @param source names the file in the store, so that jobs dropped from it can be noticed: its own {@code
  *     source:}, else the file's name without folders
  * @param revision a number that rises with every edit, if the file states one
+ * @param namespace of all that it defines, but for what is the cluster's
  * @param jobs in the order of the file, with the calendars of the file; names it does not define stay missing
  * @param calendars in the order of the file
- * @param limits how many runs at once, by name
+ * @param limits how many runs at once, by name in full
  * @param lines where each job stands, counted from 1
  * @param warnings what in the files that it names was not understood
  * @since 0.1.0
@@ -39,6 +40,7 @@ import java.util.OptionalLong;
 public record DefinitionFile(
         String source,
         OptionalLong revision,
+        String namespace,
         List<Job> jobs,
         Map<CalendarName, DayCalendar> calendars,
         Map<String, Integer> limits,
@@ -115,8 +117,10 @@ public record DefinitionFile(
 
     /** {@return the file's definitions, to be put in force together} */
     public DefinitionSet definitions() {
-        DefinitionSet set =
-                DefinitionSet.of(source, jobs).withCalendars(calendars).withLimits(limits);
+        DefinitionSet set = DefinitionSet.of(source, jobs)
+                .within(namespace)
+                .withCalendars(calendars)
+                .withLimits(limits);
         return revision.isPresent() ? set.withRevision(revision.getAsLong()) : set;
     }
 

@@ -6,6 +6,7 @@ import dev.brume.DefinitionSet;
 import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.SharedName;
 import dev.brume.ical.CalendarDays;
 import dev.brume.ical.CalendarFile;
 import dev.brume.internal.decide.FollowUpCycle;
@@ -64,19 +65,19 @@ final class DefinitionReader {
     DefinitionFile read(String fallback) {
         String source = file.text("source").orElse(fallback);
         if (file.raw("calendars").isPresent()) {
-            named("calendars", "calendars", this::readCalendar);
+            named("calendars", "calendars", /* shared= */ true, this::readCalendar);
         }
         if (file.raw("jobs").isPresent()) {
-            named("jobs", "jobs", this::readJob);
+            named("jobs", "jobs", /* shared= */ false, this::readJob);
         } else if (!file.has("calendars") && !file.has("limits")) {
             file.noteHere("defines no jobs (add jobs: with a mapping of names to jobs)");
         }
         if (file.raw("limits").isPresent()) {
-            named("limits", "numbers", this::readLimit);
+            named("limits", "numbers", /* shared= */ true, this::readLimit);
         }
         checkFollowUps();
         return new DefinitionFile(
-                source, revision(), List.copyOf(jobs), calendars, limits, lines, List.copyOf(warnings));
+                source, revision(), namespace, List.copyOf(jobs), calendars, limits, lines, List.copyOf(warnings));
     }
 
     /** A ring within the file; one that goes through jobs from elsewhere is found when it is put in force. */
@@ -104,7 +105,7 @@ final class DefinitionReader {
 
     private void readLimit(String path, String name, Object content) {
         if (content instanceof Integer places && places >= 1 && places <= DefinitionSet.HIGHEST_LIMIT) {
-            limits.put(name, places);
+            limits.put(SharedName.in(namespace, name, "limits"), places);
         } else {
             problems.add(new DocumentProblem(
                     path,
@@ -119,17 +120,23 @@ final class DefinitionReader {
         void read(String path, String name, Object content);
     }
 
-    private void named(String key, String things, Step step) {
+    /** Names of what jobs share may be the cluster's. */
+    private void named(String key, String things, boolean shared, Step step) {
         if (!(file.raw(key).orElseThrow() instanceof Map<?, ?> map)) {
             file.note(key, "expected a mapping of names to " + things);
             return;
         }
         map.forEach((name, content) -> {
             String path = Fields.join(file.path(key), name);
-            boolean usable = JobName.isName((String) name);
+            boolean usable = shared ? CalendarName.isReference((String) name) : JobName.isName((String) name);
             if (!usable) {
                 problems.add(new DocumentProblem(
-                        path, /* atKey= */ true, 0, "'" + name + "' is not a name (expected " + JobName.RULE + ")"));
+                        path,
+                        /* atKey= */ true,
+                        0,
+                        "'" + name + "' is not a name (expected "
+                                + (shared ? "NAME, or /NAME for the whole cluster's; a name is " : "") + JobName.RULE
+                                + ")"));
             }
             step.read(path, usable ? (String) name : "unnamed", content);
         });
@@ -137,7 +144,7 @@ final class DefinitionReader {
 
     private void readCalendar(String path, String name, Object content) {
         CalendarDocument.read(name, path, content, other -> days(path, other), problems)
-                .ifPresent(days -> calendars.put(new CalendarName(namespace, name), days));
+                .ifPresent(days -> calendars.put(CalendarName.in(namespace, name), days));
     }
 
     private SortedSet<LocalDate> days(String place, String name) {
@@ -163,7 +170,7 @@ final class DefinitionReader {
     private void readJob(String path, String name, Object content) {
         JobName key = new JobName(namespace, name);
         Map<String, DayCalendar> known = new LinkedHashMap<>();
-        calendars.forEach((calendar, days) -> known.put(calendar.name(), days));
+        calendars.forEach((calendar, days) -> known.put(calendar.reference(), days));
         JobDocument.read(key, path, withPayloadAsText(content), zone, problems).ifPresent(job -> {
             jobs.add(job.withCalendars(known));
             lines.put(key, document.lineOf(path));

@@ -74,6 +74,38 @@ class DefinitionFileTest {
         return DefinitionFile.parse("harbour.yaml", "harbour.yaml", text);
     }
 
+    @Test
+    void limitsKeysAndCalendarsAreOfTheFilesNamespaceUnlessTheyAreTheClusters() {
+        DefinitionFile file = parse("""
+                namespace: harbour
+                calendars: {"/feasts": {weekly: SUN}, rest: {weekly: SAT}}
+                limits: {pilots: 2, /tugs: 1}
+                jobs:
+                  tides:
+                    when: {cron: "0 4 * * *", zone: UTC, notOn: [/feasts, rest]}
+                    limits: [pilots, /tugs]
+                    exclusive: /crane
+                    work: {program: [tide]}
+                """);
+        Job tides = file.jobs().get(0);
+
+        assertThat(file.limits()).containsOnlyKeys("harbour/pilots", "/tugs");
+        assertThat(file.calendars().keySet()).extracting(Object::toString).containsExactly("/feasts", "harbour/rest");
+        assertThat(tides.gates())
+                .extracting(Object::toString)
+                .containsExactlyInAnyOrder("LIMIT:harbour/pilots", "LIMIT:/tugs", "EXCLUSIVE:/crane");
+        assertThat(tides.calendars()).noneMatch(days -> days.isMissing());
+        assertThat(JobDocument.write(tides).get("limits")).isEqualTo(List.of("/tugs", "pilots"));
+        assertThat(JobDocument.write(tides).get("exclusive")).isEqualTo("/crane");
+        assertThat(file.definitions().namespaces()).containsExactly("harbour");
+        assertThat(file.definitions().sourceInFull()).isEqualTo("harbour:harbour.yaml");
+
+        assertThat(problems("limits: {'ferry/pilots': 2}\njobs: {a: {limits: [ferry/pilots], work: {program: [x]}}}"))
+                .extracting(DefinitionProblem::message)
+                .anyMatch(text -> text.contains("'ferry/pilots' is not a name (expected NAME, or /NAME"))
+                .anyMatch(text -> text.contains("'ferry/pilots' is another namespace's than main"));
+    }
+
     private static List<DefinitionProblem> problems(String text) {
         return catchThrowableOfType(DefinitionsException.class, () -> parse(text))
                 .problems();

@@ -1,5 +1,6 @@
 package dev.brume.jdbc;
 
+import dev.brume.CalendarName;
 import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobName;
@@ -101,13 +102,17 @@ final class DefinitionRows {
         List<Use> uses = new ArrayList<>();
         added.forEach(version -> version.pins()
                 .calendars()
-                .forEach((name, number) ->
-                        uses.add(new Use(version.id(), version.job().name().namespace(), name, number))));
+                .forEach((name, number) -> uses.add(new Use(
+                        version.id(), CalendarName.in(version.job().name().namespace(), name), number))));
         if (!uses.isEmpty()) {
             sql.batch(
                     "insert into brume_calendar_use (job_id, namespace, name, number) values (?, ?, ?, ?)",
                     uses,
-                    (parameters, use) -> parameters.all(use.job(), use.namespace(), use.name(), use.number()));
+                    (parameters, use) -> parameters.all(
+                            use.job(),
+                            use.calendar().namespace(),
+                            use.calendar().name(),
+                            use.number()));
         }
     }
 
@@ -143,7 +148,7 @@ final class DefinitionRows {
         return edges;
     }
 
-    private record Use(long job, String namespace, String name, int number) {}
+    private record Use(long job, CalendarName calendar, int number) {}
 
     void redefine(List<Redefinition> changes) {
         sql.batch(

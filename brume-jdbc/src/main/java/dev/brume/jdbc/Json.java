@@ -68,7 +68,7 @@ final class Json {
         List<DocumentProblem> problems = new ArrayList<>();
         try {
             return CalendarDocument.read(
-                            key.name(),
+                            key.reference(),
                             "",
                             JSON.std.mapFrom(text),
                             file -> {

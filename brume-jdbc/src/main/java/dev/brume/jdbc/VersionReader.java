@@ -103,7 +103,7 @@ final class VersionReader {
     }
 
     private static Named named(JobName job, String name, int number) {
-        return new Named(new CalendarName(job.namespace(), name), number);
+        return new Named(CalendarName.in(job.namespace(), name), number);
     }
 
     private void load(Statements sql, List<Stored> versions) {

@@ -1,6 +1,7 @@
 package dev.brume.memory;
 
 import dev.brume.Attempt;
+import dev.brume.CalendarName;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
@@ -133,11 +134,10 @@ final class MemoryHistory implements History {
     private int users(CalendarRow calendar) {
         return (int) tables.jobs.values().stream()
                 .filter(Tables.StoredJob::live)
-                .filter(stored ->
-                        stored.row().name().namespace().equals(calendar.name().namespace()))
                 .map(stored -> tables.definition(stored.row()))
                 .filter(job -> job.calendars().stream()
-                        .anyMatch(used -> used.name().equals(calendar.name().name())))
+                        .anyMatch(used -> CalendarName.in(job.name().namespace(), used.name())
+                                .equals(calendar.name())))
                 .count();
     }
 

@@ -208,9 +208,10 @@ final class MemoryTransaction implements Transaction {
         return tables.jobs.values().stream()
                 .filter(StoredJob::live)
                 .map(tables::counted)
-                .filter(row -> row.name().namespace().equals(calendar.namespace()))
                 .filter(row -> tables.definition(row).calendars().stream()
-                        .anyMatch(used -> used.name().equals(calendar.name()) && !used.equals(newest)))
+                        .anyMatch(used -> CalendarName.in(row.name().namespace(), used.name())
+                                        .equals(calendar)
+                                && !used.equals(newest)))
                 .limit(limit)
                 .toList();
     }

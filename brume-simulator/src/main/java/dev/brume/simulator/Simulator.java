@@ -55,6 +55,10 @@ public final class Simulator {
     private final Scenario scenario;
     private final Faults faults;
     private final SplittableRandom random;
+
+    /** What those decide by who only watch, so that all else is the same without them. */
+    private final SplittableRandom watching;
+
     private final Clocks clocks = new Clocks(BEGIN);
     private final VirtualTime time = clocks.truth();
     private final MemoryStore store = new MemoryStore(clocks::database);
@@ -135,10 +139,11 @@ public final class Simulator {
         this.scenario = scenario;
         this.faults = scenario.faults();
         this.random = new SplittableRandom(scenario.seed());
+        this.watching = new SplittableRandom(~scenario.seed());
         this.plan = new FaultPlan(scenario.only());
         this.world = new FaultyStore.World(time, checker, plan, sabotage, LEASE);
         this.definitions = new RandomDefinitions(random.split());
-        this.rememberer = new Rememberer(store.history(), time, random.split());
+        this.rememberer = new Rememberer(store.history(), time, watching.split());
         this.office = new Instance(
                 new Settings("office", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50),
                 new FaultyStore(store, world, faults, random.split()),
@@ -204,12 +209,12 @@ public final class Simulator {
             new Follower(
                             new Instance(
                                     settings,
-                                    new FaultyStore(store, world, faults, random.split()),
-                                    clocks.machine(skew(), 0),
+                                    new FaultyStore(store, world, faults, watching.split()),
+                                    clocks.machine(Duration.ZERO, 0),
                                     this::note),
                             time,
                             checker,
-                            random.split())
+                            watching.split())
                     .follow();
         }
         rememberer.remember();

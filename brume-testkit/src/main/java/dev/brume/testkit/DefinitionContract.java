@@ -160,15 +160,24 @@ abstract class DefinitionContract extends StoreFixture {
 
     @Test
     void calendarsHaveVersionsAndKnowTheirUsers() {
+        calendarHasVersionsAndKnowsItsUsers("feasts");
+    }
+
+    @Test
+    void calendarsOfTheClusterHaveVersionsAndKnowTheirUsers() {
+        calendarHasVersionsAndKnowsItsUsers("/feasts");
+    }
+
+    private void calendarHasVersionsAndKnowsItsUsers(String reference) {
         Brume brume = Brume.on(store).instance("definer").build();
-        CalendarName key = new CalendarName("harbour", "feasts");
+        CalendarName key = CalendarName.in("harbour", reference);
         Job job = Job.named("harbour/dues")
                 .schedule(CronSchedule.parse("0 9 * * *", ZoneId.of("Atlantic/Azores"))
-                        .with(Terms.NONE.notOn(DayCalendar.missing("feasts"))))
+                        .with(Terms.NONE.notOn(DayCalendar.missing(reference))))
                 .program("true")
                 .build();
-        DayCalendar first = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-24")));
-        DayCalendar second = DayCalendar.ofDates("feasts", List.of(LocalDate.parse("2026-12-26")));
+        DayCalendar first = DayCalendar.ofDates(reference, List.of(LocalDate.parse("2026-12-24")));
+        DayCalendar second = DayCalendar.ofDates(reference, List.of(LocalDate.parse("2026-12-26")));
         brume.define(DefinitionSet.of("test", List.of(job, job("tide-tables").build()))
                 .withCalendars(Map.of(key, first)));
 

@@ -6,12 +6,12 @@ import static org.assertj.core.api.Assertions.tuple;
 
 import dev.brume.AttemptEnd;
 import dev.brume.Brume;
-import dev.brume.Erased;
 import dev.brume.NotThereException;
 import dev.brume.RunState;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.Content;
+import dev.brume.history.Erased;
 import dev.brume.history.Erasure;
 import dev.brume.history.IdRanges;
 import dev.brume.history.RunRow;

@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Brume;
 import dev.brume.Cancelled;
-import dev.brume.Erased;
 import dev.brume.IfBusy;
 import dev.brume.IfMissed;
 import dev.brume.Job;
@@ -21,6 +20,7 @@ import dev.brume.Reason;
 import dev.brume.Run;
 import dev.brume.RunState;
 import dev.brume.StopReason;
+import dev.brume.history.Erased;
 import dev.brume.history.JobRow;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;

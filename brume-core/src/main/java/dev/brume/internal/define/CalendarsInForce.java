@@ -29,7 +29,7 @@ final class CalendarsInForce {
     }
 
     static CalendarName keyOf(Job job, DayCalendar calendar) {
-        return new CalendarName(job.name().namespace(), calendar.name());
+        return CalendarName.in(job.name().namespace(), calendar.name());
     }
 
     static Map<String, DayCalendar> daysOf(Job job, Map<CalendarName, CalendarRow> rows) {

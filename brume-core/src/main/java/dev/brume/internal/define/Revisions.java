@@ -19,15 +19,15 @@ final class Revisions {
             return true;
         }
         long given = set.revision().getAsLong();
-        OptionalLong known = instance.transact(tx -> tx.revision(set.source()));
+        OptionalLong known = instance.transact(tx -> tx.revision(set.sourceInFull()));
         if (known.isEmpty() || known.getAsLong() < given) {
             known = instance.transact(tx -> {
                 tx.lockDefinitions();
-                OptionalLong inForce = tx.revision(set.source());
+                OptionalLong inForce = tx.revision(set.sourceInFull());
                 if (inForce.isEmpty() || inForce.getAsLong() < given) {
-                    tx.revision(set.source(), given, who);
+                    tx.revision(set.sourceInFull(), given, who);
                 }
-                return tx.revision(set.source());
+                return tx.revision(set.sourceInFull());
             });
         }
         boolean outdated = known.getAsLong() > given;

@@ -11,6 +11,7 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Keep;
 import dev.brume.Mask;
+import dev.brume.SharedName;
 import dev.brume.Work;
 import java.time.Duration;
 import java.time.ZoneId;
@@ -313,9 +314,10 @@ public final class JobDocument {
         job.payload().ifPresent(payload -> document.put("payload", payload));
         job.payloadType().ifPresent(type -> document.put("payloadType", type));
         job.spread().ifPresent(width -> document.put("spread", width.toString()));
-        job.gates(GateKey.Kind.EXCLUSIVE).forEach(key -> document.put("exclusive", key.name()));
-        List<String> limits =
-                job.gates(GateKey.Kind.LIMIT).stream().map(GateKey::name).toList();
+        job.gates(GateKey.Kind.EXCLUSIVE).forEach(key -> document.put("exclusive", shared(job, key)));
+        List<String> limits = job.gates(GateKey.Kind.LIMIT).stream()
+                .map(key -> shared(job, key))
+                .toList();
         if (!limits.isEmpty()) {
             document.put("limits", limits);
         }
@@ -339,6 +341,10 @@ public final class JobDocument {
         Map<String, Object> document = write(job);
         document.computeIfPresent("payload", (key, payload) -> Mask.of(job).apply((String) payload));
         return document;
+    }
+
+    private static String shared(Job job, GateKey key) {
+        return SharedName.from(job.name().namespace(), key.name());
     }
 
     private static void writeFollowUps(Job job, Map<String, Object> document) {

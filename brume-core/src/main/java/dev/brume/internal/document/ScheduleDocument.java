@@ -3,6 +3,7 @@ package dev.brume.internal.document;
 import static dev.brume.internal.document.JobDocument.nameOf;
 import static dev.brume.internal.document.JobDocument.ordered;
 
+import dev.brume.CalendarName;
 import dev.brume.JobName;
 import dev.brume.schedule.AfterEndSchedule;
 import dev.brume.schedule.CronSchedule;
@@ -244,10 +245,14 @@ final class ScheduleDocument {
                         : fields.texts(key);
         List<DayCalendar> calendars = new ArrayList<>();
         for (String name : names.orElse(List.of())) {
-            if (JobName.isName(name)) {
+            if (CalendarName.isReference(name)) {
                 calendars.add(DayCalendar.missing(name));
             } else {
-                fields.note(key, "'" + name + "' is not the name of a calendar (expected " + JobName.RULE + ")");
+                fields.note(
+                        key,
+                        "'" + name
+                                + "' is not the name of a calendar (expected NAME, or /NAME for the whole cluster's; a name is "
+                                + JobName.RULE + ")");
             }
         }
         return calendars;

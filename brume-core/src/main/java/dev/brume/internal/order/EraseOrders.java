@@ -1,9 +1,9 @@
 package dev.brume.internal.order;
 
-import dev.brume.Erased;
 import dev.brume.JobName;
 import dev.brume.NotThereException;
 import dev.brume.history.Content;
+import dev.brume.history.Erased;
 import dev.brume.history.Erasure;
 import dev.brume.history.OneOffView;
 import dev.brume.history.RunView;

@@ -84,6 +84,7 @@ public record DefinitionDiff(
         }
         stored.values().stream()
                 .filter(view -> view.row().source().equals(set.source())
+                        && set.namespaces().contains(view.row().name().namespace())
                         && !named.contains(view.row().name()))
                 .forEach(view -> jobs.add(gone(view)));
         jobs.stream().filter(job -> job.version() > 0).forEach(job -> seen.put(job.name(), job.version()));
@@ -98,7 +99,7 @@ public record DefinitionDiff(
                 jobs,
                 calendarDiffs(set, calendars),
                 limitDiffs(set, limits),
-                history.revision(set.source()),
+                history.revision(set.sourceInFull()),
                 new DefinitionsSeen(seen, seenCalendars, limits));
     }
 
@@ -106,7 +107,7 @@ public record DefinitionDiff(
             Job job, DefinitionSet set, Map<CalendarName, CalendarView> calendars) {
         Map<String, DayCalendar> days = new HashMap<>();
         for (DayCalendar named : job.calendars()) {
-            CalendarName key = new CalendarName(job.name().namespace(), named.name());
+            CalendarName key = CalendarName.in(job.name().namespace(), named.name());
             Optional.ofNullable(set.calendars().get(key))
                     .or(() -> Optional.ofNullable(calendars.get(key))
                             .map(view -> view.row().days()))

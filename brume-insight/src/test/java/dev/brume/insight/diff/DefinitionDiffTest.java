@@ -103,6 +103,21 @@ class DefinitionDiffTest {
     }
 
     @Test
+    void whatASourceDefinedInOtherNamespacesIsNotGone() {
+        Job.Builder ferries = Job.named("ferry/boards").program("true");
+        brume.define(set(Job.named("harbour/lamps").program("true"), ferries));
+
+        assertThat(diff(set(Job.named("harbour/tides").program("true"))).jobs())
+                .extracting(job -> job.name() + " " + job.kind())
+                .containsExactlyInAnyOrder("harbour/tides NEW", "harbour/lamps GONE");
+        assertThat(diff(set().within("ferry")).jobs())
+                .extracting(job -> job.name() + " " + job.kind())
+                .containsExactly("ferry/boards GONE");
+        assertThatThrownBy(() -> set(ferries).within("harbour"))
+                .hasMessage("job 'ferry/boards' is not in the namespace harbour");
+    }
+
+    @Test
     void calendarsAndLimitsAreComparedAndACalendarMovesItsJobs() {
         DayCalendar feasts = DayCalendar.ofDates("feasts", List.of(LocalDate.of(2026, 5, 20)));
         Job.Builder tides = Job.named("tides")

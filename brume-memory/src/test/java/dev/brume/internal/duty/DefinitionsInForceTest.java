@@ -179,6 +179,35 @@ class DefinitionsInForceTest {
     }
 
     @Test
+    void aCalendarOfTheClusterIsForJobsOfEveryNamespaceAndMovesThemAll() {
+        CalendarName everywhere = CalendarName.in("harbour", "/feasts");
+        assertThat(everywhere.reference()).isEqualTo("/feasts");
+        LocalDate tomorrow = LocalDate.ofInstant(HandClock.BEGIN, UTC).plusDays(1);
+        DayCalendar none = DayCalendar.ofDates("/feasts", List.of());
+        Job.Builder[] jobs = {ofDaysOff("harbour/dues"), ofDaysOff("ferry/fares")};
+        define(Map.of(everywhere, none), jobs);
+
+        define(Map.of(everywhere, DayCalendar.ofDates("/feasts", List.of(tomorrow))));
+
+        assertThat(store.history().calendars()).singleElement().satisfies(calendar -> {
+            assertThat(calendar.row().name()).hasToString("/feasts");
+            assertThat(calendar.jobs()).isEqualTo(2);
+        });
+        assertThat(store.history().jobs()).hasSize(2).allSatisfy(view -> {
+            assertThat(view.row().version()).isEqualTo(2);
+            assertThat(view.job().next(tomorrow.atStartOfDay(UTC).toInstant()))
+                    .hasValueSatisfying(
+                            next -> assertThat(next.local().toLocalDate()).isEqualTo(tomorrow.plusDays(1)));
+        });
+    }
+
+    private static Job.Builder ofDaysOff(String name) {
+        return Job.named(name)
+                .schedule(CronSchedule.parse("0 9 * * *", UTC).with(Terms.NONE.notOn(DayCalendar.missing("/feasts"))))
+                .program("true");
+    }
+
+    @Test
     void aMissingCalendarIsAProblemUntilItIsDefined() {
         define(job(CronSchedule.parse("0 9 * * *", UTC).with(Terms.NONE.notOn(DayCalendar.missing("feasts")))));
         assertThat(events).anySatisfy(event -> {

@@ -95,6 +95,28 @@ class GatesTest {
     }
 
     @Test
+    void keysAndLimitsAreOfANamespaceUnlessTheyAreTheClusters() {
+        define(
+                Map.of("harbour/pilots", 1, "ferry/pilots", 1, "/tugs", 1),
+                job("harbour/a").exclusive("crane").limit("pilots"),
+                job("ferry/b").exclusive("crane").limit("pilots"),
+                job("harbour/c").limit("/tugs").priority(9),
+                job("ferry/d").limit("/tugs"));
+        round();
+
+        assertThat(startedJobs()).containsExactlyInAnyOrder("a", "b", "c");
+        assertThat(gate(GateKey.Kind.LIMIT, "/tugs").used()).isEqualTo(1);
+        assertThat(gate(GateKey.Kind.LIMIT, "ferry/pilots").used()).isEqualTo(1);
+        assertThat(gate(GateKey.Kind.EXCLUSIVE, "harbour/crane").used()).isEqualTo(1);
+        assertThat(runs())
+                .filteredOn(run -> run.job().name().equals("d"))
+                .singleElement()
+                .satisfies(run -> assertThat(run.state()).contains(RunState.WAITING));
+        List.copyOf(quay.started).forEach(this::complete);
+        assertThat(startedJobs()).containsExactly("d");
+    }
+
+    @Test
     void aJobThatSkipsWhenBusySkipsWhenAnotherOfItsKeyRuns() {
         define(Map.of(), job("a").exclusive("crane").priority(9), job("b").exclusive("crane"));
         round();

@@ -115,7 +115,7 @@ create trigger if not exists brume_definition_no_delete before delete on brume_d
 -- Gates beside the jobs' own: exclusion keys and limits.
 create table if not exists brume_gate (
     kind varchar(10) not null,
-    name varchar(200) not null,
+    name varchar(201) not null,
     cap  integer not null,
     used integer not null,
     primary key (kind, name)
@@ -326,7 +326,7 @@ create index if not exists brume_calendar_use_name on brume_calendar_use (namesp
 create table if not exists brume_gate_queue (
     run_id     bigint not null,
     kind       varchar(10) not null,
-    name       varchar(200) not null,
+    name       varchar(201) not null,
     job_id     bigint not null,
     priority   smallint not null,
     planned_at timestamp(6) with time zone not null,
@@ -441,7 +441,7 @@ create table if not exists brume_past_pause (
 );
 create table if not exists brume_past_gate (
     kind     varchar(10) not null,
-    name     varchar(200) not null,
+    name     varchar(201) not null,
     cap      integer not null,
     until_at timestamp(6) with time zone not null,
     primary key (kind, name, until_at)

@@ -129,7 +129,7 @@ create trigger brume_definition_insert_only before update or delete or truncate 
 -- Gates beside the jobs' own: exclusion keys and limits.
 create table brume_gate (
     kind varchar(10) not null,
-    name varchar(200) collate "C" not null,
+    name varchar(201) collate "C" not null,
     cap  integer not null,
     used integer not null,
     primary key (kind, name)
@@ -362,7 +362,7 @@ create index brume_calendar_use_name on brume_calendar_use (namespace, name, num
 create table brume_gate_queue (
     run_id     bigint not null,
     kind       varchar(10) not null,
-    name       varchar(200) collate "C" not null,
+    name       varchar(201) collate "C" not null,
     job_id     bigint not null,
     priority   smallint not null,
     planned_at timestamptz not null,
@@ -477,7 +477,7 @@ create table brume_past_pause (
 );
 create table brume_past_gate (
     kind     varchar(10) not null,
-    name     varchar(200) collate "C" not null,
+    name     varchar(201) collate "C" not null,
     cap      integer not null,
     until_at timestamptz not null,
     primary key (kind, name, until_at)

@@ -1,7 +1,6 @@
-package dev.brume;
+package dev.brume.history;
 
-import dev.brume.history.Content;
-import dev.brume.history.Erasure;
+import dev.brume.JobName;
 import java.util.List;
 import java.util.Optional;
 
@@ -13,7 +12,7 @@ import java.util.Optional;
  * @param content what there was of it and is no more, as digests
  * @param earlier the erasure before, if one was
  * @param reruns other runs of the same occurrence whose content is still there: each has its own
- * @see Orders#erase(long...)
+ * @see dev.brume.Orders#erase(long...)
  * @since 0.1.0
  */
 public record Erased(long run, JobName job, Content content, Optional<Erasure> earlier, List<Long> reruns) {}
