@@ -1,14 +1,17 @@
 package dev.brume;
 
 import java.time.Duration;
-import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
 
 /**
  * The facts about why an attempt failed, beside the message.
  *
- * @param errorTypes the exception's class and those it extends, by full name; empty for programs and requests
+ * @param errorTypes the exception's class and those it extends, then those of what caused it, by full name; empty for programs and requests
  * @param exitCode of a program
  * @param status of an HTTP answer
  * @param pause the least wait before another attempt makes sense, if the other side has said so
@@ -19,7 +22,8 @@ public record Failure(
     /** Nothing is known. */
     public static final Failure UNKNOWN = new Failure(List.of(), Optional.empty(), Optional.empty(), Optional.empty());
 
-    private static final int DEEPEST = 20;
+    private static final int MOST_TYPES = 60;
+    private static final int MOST_CAUSES = 10;
 
     /** Creates the facts. */
     public Failure {
@@ -45,21 +49,33 @@ public record Failure(
         return new Failure(List.of(), Optional.empty(), Optional.of(status), pause);
     }
 
-    /** {@return whether no further attempt can go better, whatever the job's policy} */
-    public boolean isFinal() {
-        return errorTypes.contains(UnreadablePayloadException.class.getName());
+    /** {@return why no further attempt can go better, whatever the job's policy; empty if one may} */
+    public Optional<Reason> isFinal() {
+        if (errorTypes.contains(UnreadablePayloadException.class.getName())) {
+            return Optional.of(Reason.UNREADABLE_PAYLOAD);
+        }
+        return errorTypes.contains(FinalFailureException.class.getName())
+                ? Optional.of(Reason.FINAL_FAILURE)
+                : Optional.empty();
     }
 
     /** The failure of work that threw. */
     public static Failure thrown(Throwable error) {
-        List<String> types = new ArrayList<>();
-        for (Class<?> type = error.getClass();
-                type != Object.class && types.size() < DEEPEST;
-                type = type.getSuperclass()) {
-            types.add(type.getName());
+        Set<String> types = new LinkedHashSet<>();
+        Optional<Duration> pause = Optional.empty();
+        List<Throwable> chain = Stream.iterate(error, Objects::nonNull, Throwable::getCause)
+                .limit(MOST_CAUSES)
+                .toList();
+        for (Throwable each : chain) {
+            for (Class<?> type = each.getClass();
+                    type != Object.class && types.size() < MOST_TYPES;
+                    type = type.getSuperclass()) {
+                types.add(type.getName());
+            }
+            if (pause.isEmpty() && each instanceof RetryAfterException later) {
+                pause = Optional.of(later.until());
+            }
         }
-        Optional<Duration> pause =
-                error instanceof RetryAfterException later ? Optional.of(later.until()) : Optional.empty();
-        return new Failure(types, Optional.empty(), Optional.empty(), pause);
+        return new Failure(List.copyOf(types), Optional.empty(), Optional.empty(), pause);
     }
 }

@@ -20,7 +20,8 @@ public final class IfFailed {
     private final Duration cap;
     private final List<Duration> waits;
     private final double jitter;
-    private final GiveUpOn giveUpOn;
+    private final FailureKinds giveUpOn;
+    private final FailureKinds retryOn;
 
     private IfFailed(
             int attempts,
@@ -29,9 +30,11 @@ public final class IfFailed {
             Duration cap,
             List<Duration> waits,
             double jitter,
-            GiveUpOn giveUpOn) {
+            FailureKinds giveUpOn,
+            FailureKinds retryOn) {
         waits = List.copyOf(waits);
         Objects.requireNonNull(giveUpOn, "giveUpOn");
+        Objects.requireNonNull(retryOn, "retryOn");
         if (attempts < 1 || attempts > MOST) {
             throw new IllegalArgumentException("ifFailed: " + attempts + " attempts is outside 1 to " + MOST);
         }
@@ -54,6 +57,7 @@ public final class IfFailed {
         this.waits = waits;
         this.jitter = jitter;
         this.giveUpOn = giveUpOn;
+        this.retryOn = retryOn;
     }
 
     /** Allows one attempt only; the default. */
@@ -69,7 +73,7 @@ public final class IfFailed {
      * @throws IllegalArgumentException if one of them is outside its range
      */
     public static IfFailed attempts(int attempts, Duration wait) {
-        return new IfFailed(attempts, wait, 1, wait, List.of(), 0, GiveUpOn.NOTHING);
+        return new IfFailed(attempts, wait, 1, wait, List.of(), 0, FailureKinds.NONE, FailureKinds.NONE);
     }
 
     /**
@@ -79,7 +83,8 @@ public final class IfFailed {
      * @throws IllegalArgumentException if there are more, or one is below 0s
      */
     public static IfFailed waits(List<Duration> waits) {
-        return new IfFailed(waits.size() + 1, Duration.ZERO, 1, Duration.ZERO, waits, 0, GiveUpOn.NOTHING);
+        return new IfFailed(
+                waits.size() + 1, Duration.ZERO, 1, Duration.ZERO, waits, 0, FailureKinds.NONE, FailureKinds.NONE);
     }
 
     /**
@@ -92,7 +97,7 @@ public final class IfFailed {
      */
     public IfFailed factor(double by) {
         Duration most = by > 1 && cap.equals(firstWait) ? longer(firstWait, Duration.ofHours(1)) : cap;
-        return new IfFailed(attempts, firstWait, by, most, waits, jitter, giveUpOn);
+        return new IfFailed(attempts, firstWait, by, most, waits, jitter, giveUpOn, retryOn);
     }
 
     /**
@@ -102,7 +107,7 @@ public final class IfFailed {
      * @throws IllegalArgumentException if it is below the first
      */
     public IfFailed cap(Duration most) {
-        return new IfFailed(attempts, firstWait, factor, most, waits, jitter, giveUpOn);
+        return new IfFailed(attempts, firstWait, factor, most, waits, jitter, giveUpOn, retryOn);
     }
 
     private static Duration longer(Duration one, Duration other) {
@@ -116,12 +121,21 @@ public final class IfFailed {
      * @throws IllegalArgumentException if it is outside that range
      */
     public IfFailed jitter(double share) {
-        return new IfFailed(attempts, firstWait, factor, cap, waits, share, giveUpOn);
+        return new IfFailed(attempts, firstWait, factor, cap, waits, share, giveUpOn, retryOn);
     }
 
     /** {@return a copy that makes no further attempt after some kinds of failure} */
-    public IfFailed giveUpOn(GiveUpOn failures) {
-        return new IfFailed(attempts, firstWait, factor, cap, waits, jitter, failures);
+    public IfFailed giveUpOn(FailureKinds failures) {
+        return new IfFailed(attempts, firstWait, factor, cap, waits, jitter, failures, retryOn);
+    }
+
+    /**
+     * {@return a copy that makes a further attempt only after some kinds of failure, or after the time limit was overstepped}
+     *
+     * @param failures that are passing; those of {@link #giveUpOn} are final all the same
+     */
+    public IfFailed retryOn(FailureKinds failures) {
+        return new IfFailed(attempts, firstWait, factor, cap, waits, jitter, giveUpOn, failures);
     }
 
     /**
@@ -187,8 +201,18 @@ public final class IfFailed {
     }
 
     /** {@return which failures are final, whatever attempts are left} */
-    public GiveUpOn giveUpOn() {
+    public FailureKinds giveUpOn() {
         return giveUpOn;
+    }
+
+    /** {@return after which failures alone a further attempt is made; empty for all} */
+    public FailureKinds retryOn() {
+        return retryOn;
+    }
+
+    /** {@return whether another attempt after a failure is worth it} */
+    public boolean isPassing(Failure failure) {
+        return !giveUpOn.matches(failure) && (retryOn.isEmpty() || retryOn.matches(failure));
     }
 
     @Override
@@ -202,7 +226,7 @@ public final class IfFailed {
     }
 
     private List<Object> parts() {
-        return List.of(attempts, firstWait, factor, cap, waits, jitter, giveUpOn);
+        return List.of(attempts, firstWait, factor, cap, waits, jitter, giveUpOn, retryOn);
     }
 
     @Override

@@ -7,6 +7,7 @@ import java.util.Objects;
  * Thrown by a handler that knows how long another attempt would be pointless. It counts as a failed attempt; the next is made
  * after the job's own wait or after this one, whichever is longer.
  *
+ * @see FinalFailureException
  * @since 0.1.0
  */
 public class RetryAfterException extends Exception {

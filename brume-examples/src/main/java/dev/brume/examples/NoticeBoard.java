@@ -2,7 +2,7 @@ package dev.brume.examples;
 
 import com.sun.net.httpserver.HttpServer;
 import dev.brume.Brume;
-import dev.brume.GiveUpOn;
+import dev.brume.FailureKinds;
 import dev.brume.IfFailed;
 import dev.brume.Job;
 import dev.brume.Work;
@@ -37,7 +37,7 @@ public final class NoticeBoard {
                     .ifFailed(IfFailed.attempts(5, Duration.ofMillis(200))
                             .factor(2)
                             .cap(Duration.ofSeconds(5))
-                            .giveUpOn(GiveUpOn.statuses(404)))
+                            .giveUpOn(FailureKinds.statuses(404)))
                     .build();
             brume.define(job);
             brume.start();

@@ -12,6 +12,7 @@ import dev.brume.OneOff;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunState;
+import dev.brume.StoreException;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -183,5 +184,50 @@ class WaitersTest {
             });
         }
         go.countDown();
+    }
+
+    /** Cannot look at ends and notes. */
+    private static final class Blind extends WrappedStore {
+        Blind(Store store) {
+            super(store);
+        }
+
+        @Override
+        public <T> T transact(Function<Transaction, T> steps) {
+            return super.transact(tx -> steps.apply((Transaction) Proxy.newProxyInstance(
+                    Transaction.class.getClassLoader(), new Class<?>[] {Transaction.class}, (proxy, method, args) -> {
+                        if (method.getName().equals("takeUnsettled")) {
+                            throw new StoreException(StoreException.Trouble.CONFLICT, "a stranger has it locked", null);
+                        }
+                        return method.invoke(tx, args);
+                    })));
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void anOrderWhoseNoteCannotBeLookedAtIsGivenAllTheSame(Db db) throws Exception {
+        CountDownLatch go = new CountDownLatch(1);
+        try (Office office = new Office(db, IfBusy.waiting(5), run -> go.await())) {
+            long first = office.runNow();
+            office.brume.orders("anna", "").pause(Pause.Scope.of(DUES));
+            long second = office.runNow();
+            go.countDown();
+            office.awaitEnd(first);
+            assertThat(office.brume.history().run(second).orElseThrow().state()).contains(RunState.WAITING);
+            BlockingQueue<Event> told = new LinkedBlockingQueue<>();
+            try (Brume desk = Brume.on(new Blind(office.fresh.another()))
+                    .instance("desk")
+                    .engineListener(told::add)
+                    .build()) {
+                assertThat(desk.orders("ines", "").resume(Pause.Scope.of(DUES)).ordered())
+                        .isTrue();
+            }
+
+            office.awaitEnd(second);
+            assertThat(told)
+                    .anySatisfy(event -> assertThat(event.text())
+                            .contains("waiting runs could not be let go yet, the next round will"));
+        }
     }
 }

@@ -75,13 +75,14 @@ public sealed interface AfterAttempt {
             Job job, List<Attempt> earlier, Outcome outcome, Failure failure, long run) {
         IfFailed policy = job.ifFailed();
         int failures = 1 + (int) earlier.stream().filter(Attempt::counts).count();
-        if (failure.isFinal()) {
-            return new Ends(outcome, Optional.of(Reason.UNREADABLE_PAYLOAD));
+        if (failure.isFinal().isPresent()) {
+            return new Ends(outcome, failure.isFinal());
         }
         if (failures >= policy.attempts()) {
             return new Ends(outcome, Optional.of(Reason.NO_ATTEMPT_LEFT));
         }
-        if (policy.giveUpOn().matches(failure)) {
+        if (outcome == Outcome.FAILED && !policy.isPassing(failure)
+                || policy.giveUpOn().matches(failure)) {
             return new Ends(outcome, Optional.of(Reason.FINAL_FAILURE));
         }
         Duration wait = policy.waitAfter(failures, run);

@@ -1,8 +1,8 @@
 package dev.brume.internal.document;
 
+import dev.brume.FailureKinds;
 import dev.brume.FollowUp;
 import dev.brume.GateKey;
-import dev.brume.GiveUpOn;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -212,7 +212,9 @@ public final class JobDocument {
     }
 
     private static Optional<IfFailed> readIfFailed(Fields job) {
-        return job.mapping("ifFailed", List.of("attempts", "wait", "factor", "cap", "waits", "jitter", "giveUpOn"))
+        return job.mapping(
+                        "ifFailed",
+                        List.of("attempts", "wait", "factor", "cap", "waits", "jitter", "giveUpOn", "retryOn"))
                 .flatMap(policy -> {
                     List<Duration> waits = policy.durations("waits").orElse(List.of());
                     if (!waits.isEmpty()) {
@@ -226,24 +228,26 @@ public final class JobDocument {
                     double factor = policy.number("factor").orElse(1.0);
                     Duration cap = policy.duration("cap").orElse(factor > 1 ? max(wait, Duration.ofHours(1)) : wait);
                     double jitter = policy.number("jitter").orElse(0.0);
-                    GiveUpOn giveUpOn = readGiveUpOn(policy);
+                    FailureKinds giveUpOn = readKinds(policy, "giveUpOn");
+                    FailureKinds retryOn = readKinds(policy, "retryOn");
                     return job.read(
                             "ifFailed",
                             () -> (waits.isEmpty() ? IfFailed.attempts(attempts, wait) : IfFailed.waits(waits))
                                     .factor(factor)
                                     .cap(cap)
                                     .jitter(jitter)
-                                    .giveUpOn(giveUpOn));
+                                    .giveUpOn(giveUpOn)
+                                    .retryOn(retryOn));
                 });
     }
 
-    private static GiveUpOn readGiveUpOn(Fields policy) {
-        return policy.mapping("giveUpOn", List.of("errors", "exitCodes", "statuses"))
-                .map(list -> GiveUpOn.NOTHING
+    private static FailureKinds readKinds(Fields policy, String key) {
+        return policy.mapping(key, List.of("errors", "exitCodes", "statuses"))
+                .map(list -> FailureKinds.NONE
                         .andErrors(Set.copyOf(list.texts("errors").orElse(List.of())))
                         .andExitCodes(list.numbers("exitCodes", 1, 255).orElse(Set.of()))
                         .andStatuses(list.numbers("statuses", 100, 599).orElse(Set.of())))
-                .orElse(GiveUpOn.NOTHING);
+                .orElse(FailureKinds.NONE);
     }
 
     private static Duration max(Duration a, Duration b) {
@@ -420,14 +424,19 @@ public final class JobDocument {
         if (policy.jitter() > 0) {
             document.put("jitter", policy.jitter());
         }
-        Map<String, Object> giveUpOn = new LinkedHashMap<>();
-        putUnlessEmpty(giveUpOn, "errors", policy.giveUpOn().errors());
-        putUnlessEmpty(giveUpOn, "exitCodes", policy.giveUpOn().exitCodes());
-        putUnlessEmpty(giveUpOn, "statuses", policy.giveUpOn().statuses());
-        if (!giveUpOn.isEmpty()) {
-            document.put("giveUpOn", giveUpOn);
-        }
+        writeKinds(document, "giveUpOn", policy.giveUpOn());
+        writeKinds(document, "retryOn", policy.retryOn());
         return document;
+    }
+
+    private static void writeKinds(Map<String, Object> document, String key, FailureKinds kinds) {
+        Map<String, Object> list = new LinkedHashMap<>();
+        putUnlessEmpty(list, "errors", kinds.errors());
+        putUnlessEmpty(list, "exitCodes", kinds.exitCodes());
+        putUnlessEmpty(list, "statuses", kinds.statuses());
+        if (!list.isEmpty()) {
+            document.put(key, list);
+        }
     }
 
     private static void putUnlessEmpty(Map<String, Object> document, String key, Collection<?> values) {

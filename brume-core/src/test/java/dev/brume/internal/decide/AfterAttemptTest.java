@@ -5,7 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Failure;
-import dev.brume.GiveUpOn;
+import dev.brume.FailureKinds;
+import dev.brume.FinalFailureException;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
 import dev.brume.Job;
@@ -64,17 +65,58 @@ class AfterAttemptTest {
         Ends ends = new Ends(Outcome.FAILED, Optional.of(Reason.FINAL_FAILURE));
         Failure thrown = Failure.thrown(new java.io.FileNotFoundException("gone"));
 
-        assertThat(decide(policy.giveUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(64), 1))
+        assertThat(decide(policy.giveUpOn(FailureKinds.exitCodes(2, 64)), Failure.exited(64), 1))
                 .isEqualTo(ends);
-        assertThat(decide(policy.giveUpOn(GiveUpOn.exitCodes(2, 64)), Failure.exited(65), 1))
+        assertThat(decide(policy.giveUpOn(FailureKinds.exitCodes(2, 64)), Failure.exited(65), 1))
                 .isInstanceOf(TriesAgain.class);
-        assertThat(decide(policy.giveUpOn(GiveUpOn.statuses(404)), Failure.answered(404, Optional.empty()), 1))
+        assertThat(decide(policy.giveUpOn(FailureKinds.statuses(404)), Failure.answered(404, Optional.empty()), 1))
                 .isEqualTo(ends);
-        assertThat(decide(policy.giveUpOn(GiveUpOn.errors(List.of(java.io.IOException.class))), thrown, 1))
+        assertThat(decide(policy.giveUpOn(FailureKinds.errors(List.of(java.io.IOException.class))), thrown, 1))
                 .isEqualTo(ends);
-        assertThat(decide(policy.giveUpOn(GiveUpOn.NOTHING.andErrors(Set.of("IOException"))), thrown, 1))
+        assertThat(decide(policy.giveUpOn(FailureKinds.NONE.andErrors(Set.of("IOException"))), thrown, 1))
                 .isEqualTo(ends);
         assertThat(decide(policy, thrown, 1)).isInstanceOf(TriesAgain.class);
+    }
+
+    @Test
+    void whereAJobSaysWhatPassesAllElseIsFinalButTimeLimits() {
+        Ends ends = new Ends(Outcome.FAILED, Optional.of(Reason.FINAL_FAILURE));
+        IfFailed policy = IfFailed.attempts(5, Duration.ofSeconds(1))
+                .retryOn(
+                        FailureKinds.exitCodes(75).andStatuses(Set.of(429, 503)).andErrors(Set.of("IOException")))
+                .giveUpOn(FailureKinds.errors(List.of(java.io.FileNotFoundException.class)));
+        Failure wrapped =
+                Failure.thrown(new IllegalStateException("no tide table", new java.io.EOFException("cut off")));
+        Failure gone = Failure.thrown(new IllegalStateException(new java.io.FileNotFoundException("gone")));
+
+        assertThat(decide(policy, Failure.exited(75), 1)).isInstanceOf(TriesAgain.class);
+        assertThat(decide(policy, Failure.answered(503, Optional.empty()), 1)).isInstanceOf(TriesAgain.class);
+        assertThat(decide(policy, wrapped, 1)).as("by its cause").isInstanceOf(TriesAgain.class);
+        assertThat(decide(policy, gone, 1)).as("final all the same").isEqualTo(ends);
+        assertThat(decide(policy, Failure.exited(1), 1)).isEqualTo(ends);
+        assertThat(decide(policy, Failure.UNKNOWN, 1)).isEqualTo(ends);
+        Job job = Job.named("dues").program("true").ifFailed(policy).build();
+        assertThat(AfterAttempt.decide(job, List.of(), attempt(AttemptEnd.TIMED_OUT), Failure.UNKNOWN, 1))
+                .isInstanceOf(TriesAgain.class);
+    }
+
+    @Test
+    void aHandlerMayKnowThatAFailureIsFinalOrWhenToTryAgainEvenDeepInACause() {
+        IfFailed policy = IfFailed.attempts(5, Duration.ofSeconds(1));
+        Throwable circle = new IllegalStateException("round");
+        circle.initCause(new IllegalArgumentException("and round", circle));
+
+        assertThat(decide(policy, Failure.thrown(new FinalFailureException("no such ship")), 1))
+                .isEqualTo(new Ends(Outcome.FAILED, Optional.of(Reason.FINAL_FAILURE)));
+        assertThat(decide(policy, Failure.thrown(new RuntimeException(new FinalFailureException("no such ship"))), 1))
+                .isEqualTo(new Ends(Outcome.FAILED, Optional.of(Reason.FINAL_FAILURE)));
+        assertThat(decide(
+                        policy,
+                        Failure.thrown(
+                                new RuntimeException(new RetryAfterException("low water", Duration.ofMinutes(3)))),
+                        1))
+                .isEqualTo(new TriesAgain(RunState.BACKING_OFF, Duration.ofMinutes(3)));
+        assertThat(decide(policy, Failure.thrown(circle), 1)).isInstanceOf(TriesAgain.class);
     }
 
     @Test

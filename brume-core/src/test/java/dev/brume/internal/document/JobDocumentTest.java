@@ -2,7 +2,7 @@ package dev.brume.internal.document;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import dev.brume.GiveUpOn;
+import dev.brume.FailureKinds;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -73,7 +73,8 @@ class JobDocumentTest {
         } else {
             job.ifFailed(IfFailed.waits(List.of(Duration.ofSeconds(1 + random.nextInt(9)), Duration.ofMinutes(2)))
                     .jitter(random.nextInt(4) / 4.0)
-                    .giveUpOn(GiveUpOn.NOTHING
+                    .retryOn(FailureKinds.statuses(429, 503))
+                    .giveUpOn(FailureKinds.NONE
                             .andErrors(Set.of("IOException"))
                             .andExitCodes(Set.of(2, 3 + random.nextInt(90)))
                             .andStatuses(Set.of(404, 410))));

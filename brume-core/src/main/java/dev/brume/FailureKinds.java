@@ -10,19 +10,22 @@ import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Failures that another attempt would not mend.
+ * Kinds of failure, which another attempt would mend, or would not.
+ *
+ * @see IfFailed#giveUpOn
+ * @see IfFailed#retryOn
  *
  * @since 0.1.0
  */
-public final class GiveUpOn {
-    /** Every failure may be tried again. */
-    public static final GiveUpOn NOTHING = new GiveUpOn(Set.of(), Set.of(), Set.of());
+public final class FailureKinds {
+    /** No kind. */
+    public static final FailureKinds NONE = new FailureKinds(Set.of(), Set.of(), Set.of());
 
     private final Set<String> errors;
     private final Set<Integer> exitCodes;
     private final Set<Integer> statuses;
 
-    private GiveUpOn(Set<String> errors, Set<Integer> exitCodes, Set<Integer> statuses) {
+    private FailureKinds(Set<String> errors, Set<Integer> exitCodes, Set<Integer> statuses) {
         errors = sorted(errors);
         exitCodes = sorted(exitCodes);
         statuses = sorted(statuses);
@@ -35,22 +38,27 @@ public final class GiveUpOn {
         return Collections.unmodifiableSet(new TreeSet<>(values));
     }
 
-    /** Gives up on some exceptions and whatever extends them. */
-    public static GiveUpOn errors(List<Class<? extends Throwable>> types) {
-        return new GiveUpOn(types.stream().map(Class::getName).collect(Collectors.toSet()), Set.of(), Set.of());
+    /** {@return exceptions of some classes and those that extend them, thrown or the cause of what was thrown} */
+    public static FailureKinds errors(List<Class<? extends Throwable>> types) {
+        return new FailureKinds(types.stream().map(Class::getName).collect(Collectors.toSet()), Set.of(), Set.of());
     }
 
-    /** Gives up on some exit codes of programs. */
-    public static GiveUpOn exitCodes(int... codes) {
-        return new GiveUpOn(Set.of(), IntStream.of(codes).boxed().collect(Collectors.toSet()), Set.of());
+    /** {@return some exit codes of programs} */
+    public static FailureKinds exitCodes(int... codes) {
+        return new FailureKinds(Set.of(), IntStream.of(codes).boxed().collect(Collectors.toSet()), Set.of());
     }
 
-    /** Gives up on some statuses of HTTP answers. */
-    public static GiveUpOn statuses(int... codes) {
-        return new GiveUpOn(Set.of(), Set.of(), IntStream.of(codes).boxed().collect(Collectors.toSet()));
+    /** {@return some statuses of HTTP answers} */
+    public static FailureKinds statuses(int... codes) {
+        return new FailureKinds(Set.of(), Set.of(), IntStream.of(codes).boxed().collect(Collectors.toSet()));
     }
 
-    /** {@return whether a failure is final} */
+    /** {@return whether there are none} */
+    public boolean isEmpty() {
+        return errors.isEmpty() && exitCodes.isEmpty() && statuses.isEmpty();
+    }
+
+    /** {@return whether a failure is of one of them} */
     public boolean matches(Failure failure) {
         return failure.exitCode().filter(exitCodes::contains).isPresent()
                 || failure.status().filter(statuses::contains).isPresent()
@@ -59,19 +67,19 @@ public final class GiveUpOn {
                                 errors.contains(type) || errors.contains(type.substring(type.lastIndexOf('.') + 1)));
     }
 
-    /** {@return a copy that also gives up on exceptions of some names, full or simple} */
-    public GiveUpOn andErrors(Set<String> names) {
-        return new GiveUpOn(joined(errors, names), exitCodes, statuses);
+    /** {@return a copy with exceptions of some names, full or simple} */
+    public FailureKinds andErrors(Set<String> names) {
+        return new FailureKinds(joined(errors, names), exitCodes, statuses);
     }
 
-    /** {@return a copy that also gives up on some exit codes of programs} */
-    public GiveUpOn andExitCodes(Set<Integer> codes) {
-        return new GiveUpOn(errors, joined(exitCodes, codes), statuses);
+    /** {@return a copy with some exit codes of programs} */
+    public FailureKinds andExitCodes(Set<Integer> codes) {
+        return new FailureKinds(errors, joined(exitCodes, codes), statuses);
     }
 
-    /** {@return a copy that also gives up on some statuses of HTTP answers} */
-    public GiveUpOn andStatuses(Set<Integer> codes) {
-        return new GiveUpOn(errors, exitCodes, joined(statuses, codes));
+    /** {@return a copy with some statuses of HTTP answers} */
+    public FailureKinds andStatuses(Set<Integer> codes) {
+        return new FailureKinds(errors, exitCodes, joined(statuses, codes));
     }
 
     private static <T> Set<T> joined(Set<T> one, Set<T> other) {
@@ -97,7 +105,7 @@ public final class GiveUpOn {
 
     @Override
     public boolean equals(@Nullable Object other) {
-        return other instanceof GiveUpOn that && parts().equals(that.parts());
+        return other instanceof FailureKinds that && parts().equals(that.parts());
     }
 
     @Override
@@ -111,6 +119,6 @@ public final class GiveUpOn {
 
     @Override
     public String toString() {
-        return "GiveUpOn" + parts();
+        return "FailureKinds" + parts();
     }
 }
