@@ -16,6 +16,9 @@ import java.util.stream.Stream;
 /** Finds runs; live ones and ledger lines are looked for apart and merged. */
 final class RunSearch {
     private static final String NOTABLE = "(l.outcome <> 'SUCCEEDED' or l.origin <> 'SCHEDULE')";
+    /** On the content that is joined anyway: so a database that expects to find enough of them goes from the newest back. */
+    private static final String ERROR = "lower(c.error) like ? escape '!'";
+
     /** How many of the newest lines are gone through in their order before anything else is tried. */
     private static final List<Integer> NEWEST = List.of(50_000, 1_000_000);
 
@@ -88,7 +91,7 @@ final class RunSearch {
         common(query, "l", "l.run_id", "l.instance", filter);
         query.and("l.reason = ?", filter.reason());
         query.and(
-                "exists (select 1 from brume_content e where e.run_id = l.run_id and lower(e.error) like ? escape '!')",
+                fenced ? "exists (select 1 from brume_content c where c.run_id = l.run_id and " + ERROR + ")" : ERROR,
                 filter.error().map(RunSearch::within));
         if (isNotable(filter)) {
             query.and(NOTABLE);
