@@ -208,6 +208,18 @@ class ChaosTest {
                 .findFirst());
     }
 
+    /** Which instance plans and runs a job is for its share of the jobs to say: the one that has begun a run just now. */
+    private ChaosProcess whoRuns(String job) {
+        Instant now = store.history().now();
+        return until(open -> open.history().runs(RunFilter.newest(200)).stream()
+                .filter(run -> run.job().name().startsWith(job))
+                .flatMap(run -> run.lastAttempt().stream())
+                .filter(attempt -> attempt.startedAt().isAfter(now))
+                .flatMap(attempt ->
+                        processes.stream().filter(process -> process.name().equals(attempt.instance())))
+                .findFirst());
+    }
+
     private <T> T until(Function<Store, Optional<T>> look) {
         long limit = System.nanoTime() + Duration.ofSeconds(90).toNanos();
         while (System.nanoTime() - limit < 0) {
@@ -255,8 +267,7 @@ class ChaosTest {
     }
 
     private void freezeIn(String trap) throws Exception {
-        ChaosProcess victim =
-                processes.get(done.values().stream().mapToInt(Integer::intValue).sum() % processes.size());
+        ChaosProcess victim = whoRuns(trap.equals("guarded") ? "dues" : "");
         victim.order("trap " + trap);
         victim.await("AT " + trap);
         victim.signal("STOP");
