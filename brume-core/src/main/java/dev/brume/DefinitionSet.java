@@ -114,12 +114,15 @@ public final class DefinitionSet {
                         : jobs.stream().map(job -> job.name().namespace()).collect(Collectors.toUnmodifiableSet()));
     }
 
-    /** {@return where they come from, as its revisions are known by: sources of different namespaces may have one name} */
+    /**
+     * {@return where they come from, as its revisions are known by: sources of different namespaces may have one name}
+     *
+     * <p>It begins with the namespace and a colon, which are left out in the namespace {@code main} unless the source has a colon of its own: so
+     * no source reads like another's.
+     */
     public String sourceInFull() {
-        return namespace
-                .filter(name -> !name.equals(JobName.MAIN))
-                .map(name -> name + ":" + source)
-                .orElse(source);
+        String within = namespace.orElse(JobName.MAIN);
+        return within.equals(JobName.MAIN) && source.indexOf(':') < 0 ? source : within + ":" + source;
     }
 
     /** {@return where they come from, such as a file's name} */

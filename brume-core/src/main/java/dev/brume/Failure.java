@@ -50,7 +50,7 @@ public record Failure(
     }
 
     /** {@return why no further attempt can go better, whatever the job's policy; empty if one may} */
-    public Optional<Reason> isFinal() {
+    public Optional<Reason> finalReason() {
         if (errorTypes.contains(UnreadablePayloadException.class.getName())) {
             return Optional.of(Reason.UNREADABLE_PAYLOAD);
         }

@@ -9,6 +9,7 @@ import com.networknt.schema.InputFormat;
 import com.networknt.schema.Schema;
 import com.networknt.schema.SchemaRegistry;
 import com.networknt.schema.SpecificationVersion;
+import dev.brume.DefinitionSet;
 import dev.brume.IfBusy;
 import dev.brume.IfFailed;
 import dev.brume.IfLost;
@@ -99,6 +100,9 @@ class DefinitionFileTest {
         assertThat(JobDocument.write(tides).get("exclusive")).isEqualTo("/crane");
         assertThat(file.definitions().namespaces()).containsExactly("harbour");
         assertThat(file.definitions().sourceInFull()).isEqualTo("harbour:harbour.yaml");
+        DefinitionSet looksAlike = DefinitionSet.of("harbour:harbour.yaml", List.of());
+        assertThat(looksAlike.sourceInFull()).isEqualTo("main:harbour:harbour.yaml");
+        assertThat(DefinitionSet.of("harbour.yaml", List.of()).sourceInFull()).isEqualTo("harbour.yaml");
 
         assertThat(problems("limits: {'ferry/pilots': 2}\njobs: {a: {limits: [ferry/pilots], work: {program: [x]}}}"))
                 .extracting(DefinitionProblem::message)

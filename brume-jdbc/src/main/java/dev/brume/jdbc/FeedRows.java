@@ -14,6 +14,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 
 /** Reads the feed. */
 final class FeedRows {
@@ -47,7 +48,12 @@ final class FeedRows {
         return new FeedPosition(epoch(), head.number() + 1, 0);
     }
 
-    private record Fed(long number, Instant at, List<FeedNote> notes) {}
+    /** A row; notes are empty where they are of kinds that only a newer version knows. */
+    private record Fed(long number, Instant at, List<Optional<FeedNote>> notes) {
+        Stream<FeedNote> known() {
+            return notes.stream().flatMap(Optional::stream);
+        }
+    }
 
     FeedPage after(FeedPosition position, int limit) {
         List<Fed> rows = sql.query(
@@ -66,32 +72,29 @@ final class FeedRows {
         Map<Long, Long> jobs = jobsOf(rows);
         Map<Long, JobName> names = names(rows, jobs);
         List<FeedEvent> events = new ArrayList<>();
+        FeedPosition next = position;
         for (Fed row : rows) {
-            for (int i = 0; i < row.notes.size(); i++) {
+            int seen = row.number == position.number() ? position.index() : 0;
+            for (int i = seen; i < row.notes.size(); i++) {
                 FeedPosition behind = new FeedPosition(position.epoch(), row.number, i + 1);
-                if (row.number > position.number() || i + 1 > position.index()) {
-                    FeedNote note = row.notes.get(i);
-                    Optional<Long> job = note.jobId().or(() -> note.run().map(jobs::get));
-                    events.add(new FeedEvent(
-                            behind,
-                            row.at,
-                            note.kind(),
-                            note.job().or(() -> job.map(names::get)),
-                            note.run(),
-                            note.facts()));
-                }
+                row.notes.get(i).ifPresent(note -> events.add(event(behind, row.at, note, jobs, names)));
+                next = behind;
             }
         }
-        return new FeedPage(
-                /* reset= */ false,
-                events,
-                events.isEmpty() ? position : events.get(events.size() - 1).position());
+        return new FeedPage(/* reset= */ false, events, next);
+    }
+
+    private static FeedEvent event(
+            FeedPosition behind, Instant at, FeedNote note, Map<Long, Long> jobs, Map<Long, JobName> names) {
+        Optional<Long> job = note.jobId().or(() -> note.run().map(jobs::get));
+        return new FeedEvent(
+                behind, at, note.kind(), note.job().or(() -> job.map(names::get)), note.run(), note.facts());
     }
 
     /** Of runs that were noted without their job. */
     private Map<Long, Long> jobsOf(List<Fed> rows) {
         List<Long> runs = rows.stream()
-                .flatMap(row -> row.notes.stream())
+                .flatMap(Fed::known)
                 .filter(note -> note.jobId().isEmpty())
                 .flatMap(note -> note.run().stream())
                 .distinct()
@@ -112,7 +115,7 @@ final class FeedRows {
 
     private Map<Long, JobName> names(List<Fed> rows, Map<Long, Long> jobs) {
         List<Long> ids = rows.stream()
-                .flatMap(row -> row.notes.stream())
+                .flatMap(Fed::known)
                 .map(note -> note.jobId().or(() -> note.run().map(jobs::get)).orElse(null))
                 .filter(Objects::nonNull)
                 .distinct()

@@ -18,15 +18,21 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 
 /** The JSON texts that columns hold: definitions and attempts. */
 final class Json {
+    private static final Set<String> FEED_KINDS =
+            Arrays.stream(FeedEvent.Kind.values()).map(Enum::name).collect(Collectors.toUnmodifiableSet());
+
     private Json() {}
 
     static String definition(Job job) {
@@ -173,19 +179,25 @@ final class Json {
                 .toList());
     }
 
-    static List<FeedNote> feed(String text) {
+    /** {@return each note at its place, empty where it is of a kind that only a newer version knows} */
+    static List<Optional<FeedNote>> feed(String text) {
         try {
-            List<FeedNote> notes = new ArrayList<>();
+            List<Optional<FeedNote>> notes = new ArrayList<>();
             for (Object item : JSON.std.listFrom(text)) {
                 Map<?, ?> map = (Map<?, ?>) item;
+                String kind = (String) stored(map, "kind");
+                if (!FEED_KINDS.contains(kind)) {
+                    notes.add(Optional.empty());
+                    continue;
+                }
                 Map<String, String> facts = new LinkedHashMap<>();
                 ((Map<?, ?>) stored(map, "facts")).forEach((name, value) -> facts.put((String) name, (String) value));
-                notes.add(new FeedNote(
-                        FeedEvent.Kind.valueOf((String) stored(map, "kind")),
+                notes.add(Optional.of(new FeedNote(
+                        FeedEvent.Kind.valueOf(kind),
                         Optional.ofNullable((Number) map.get("jobId")).map(Number::longValue),
                         Optional.ofNullable((String) map.get("job")).map(JobName::parse),
                         Optional.ofNullable((Number) map.get("run")).map(Number::longValue),
-                        facts));
+                        facts)));
             }
             return notes;
         } catch (IOException e) {

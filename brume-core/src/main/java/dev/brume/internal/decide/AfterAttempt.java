@@ -75,8 +75,8 @@ public sealed interface AfterAttempt {
             Job job, List<Attempt> earlier, Outcome outcome, Failure failure, long run) {
         IfFailed policy = job.ifFailed();
         int failures = 1 + (int) earlier.stream().filter(Attempt::counts).count();
-        if (failure.isFinal().isPresent()) {
-            return new Ends(outcome, failure.isFinal());
+        if (failure.finalReason().isPresent()) {
+            return new Ends(outcome, failure.finalReason());
         }
         if (failures >= policy.attempts()) {
             return new Ends(outcome, Optional.of(Reason.NO_ATTEMPT_LEFT));
