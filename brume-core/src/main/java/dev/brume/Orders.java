@@ -13,6 +13,7 @@ import dev.brume.internal.order.HandOrders;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.order.PauseOrders;
 import dev.brume.internal.retention.RetentionDuty;
+import dev.brume.internal.retention.RollUpDuty;
 import dev.brume.internal.retention.SealDuty;
 import dev.brume.schedule.Occurrence;
 import java.time.Duration;
@@ -35,6 +36,7 @@ public final class Orders {
     private final ClusterOrders cluster;
     private final OneOffOrders oneOffs;
     private final SealDuty seals;
+    private final RollUpDuty rollUp;
     private final EraseOrders erasing;
     private final Edit edit;
 
@@ -44,6 +46,7 @@ public final class Orders {
         cluster = new ClusterOrders(instance);
         oneOffs = new OneOffOrders(instance, edit);
         seals = new SealDuty(instance, who);
+        rollUp = new RollUpDuty(instance);
         hand = new HandOrders(instance, who, because);
         erasing = new EraseOrders(instance, who, because);
         pauses = new PauseOrders(instance, who, because);
@@ -224,6 +227,24 @@ public final class Orders {
      */
     public SealHead seal() {
         return seals.step();
+    }
+
+    /**
+     * Sums up by job and hour what came into the ledger since that was last done, rather than when an instance next does, every ten minutes.
+     *
+     * @return how many lines
+     */
+    public long sumUp() {
+        return rollUp.step();
+    }
+
+    /**
+     * Throws away all sums by job and hour, and sums up the ledger from the beginning; the change log says so.
+     *
+     * @return how many lines
+     */
+    public long sumUpAnew() {
+        return rollUp.anew(edit.who(), edit.because());
     }
 
     /**

@@ -1,6 +1,7 @@
 package dev.brume.benchmarks;
 
 import com.zaxxer.hikari.HikariDataSource;
+import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Origin;
@@ -8,10 +9,12 @@ import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.History;
+import dev.brume.history.JobAccount;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.history.Timeframe;
 import dev.brume.insight.doctor.Checkup;
+import dev.brume.insight.tally.Accounts;
 import dev.brume.insight.tally.JobFigures;
 import dev.brume.insight.tally.Tally;
 import dev.brume.insight.why.Question;
@@ -67,6 +70,13 @@ public final class LookingBenchmark {
             fill(pool);
             System.out.printf(Locale.ROOT, "%,d lines written in %.0f s%n", LINES, (System.nanoTime() - begun) / 1e9);
             size(pool);
+            try (Brume brume = Brume.on(store).instance("office").build()) {
+                begun = System.nanoTime();
+                long summed = brume.orders("bench", "").sumUp();
+                System.out.printf(
+                        Locale.ROOT, "%,d lines summed up in %.0f s%n", summed, (System.nanoTime() - begun) / 1e9);
+            }
+            execute(pool, "vacuum analyze looking.brume_roll_up");
             benchmark.look();
             System.out.printf(Locale.ROOT, "the slowest answer of all: %.0f ms%n", benchmark.worst);
         }
@@ -188,11 +198,15 @@ public final class LookingBenchmark {
         answer("brume instances --all", () -> history.sessions(/* ended= */ true));
         answer("brume doctor", () -> new Checkup(history, now, "2025b", Instant::toString).look());
         Instant yesterday = now.minus(Duration.ofDays(1));
-        answer("brume tally (24 h)", () -> tally(yesterday));
-        answer("brume stats (24 h, and the 24 h before)", () -> {
-            history.ends(Timeframe.between(yesterday.minus(Duration.ofDays(1)), yesterday));
-            return stats(yesterday, now);
-        });
+        Instant lastWeek = now.minus(Duration.ofDays(7));
+        answer("brume tally --line-by-line (24 h)", () -> tally(yesterday));
+        answer("brume stats --line-by-line (24 h, and the 24 h before)", () -> stats(yesterday));
+        answer("brume tally --line-by-line (week)", () -> tally(lastWeek));
+        answer("brume stats --line-by-line (week, and the week before)", () -> stats(lastWeek));
+        answer("brume tally (24 h)", () -> tallyOfSums(yesterday));
+        answer("brume stats (24 h, and the 24 h before)", () -> statsOfSums(yesterday));
+        answer("brume tally (week)", () -> tallyOfSums(lastWeek));
+        answer("brume stats (week, and the week before)", () -> statsOfSums(lastWeek));
         answer("brume tally --job (daily) --from 90d", () -> {
             List<Object> found = new ArrayList<>();
             Instant from = now.minus(Duration.ofDays(90));
@@ -207,10 +221,31 @@ public final class LookingBenchmark {
         return found;
     }
 
-    private List<Object> stats(Instant from, Instant until) {
+    private List<Object> tallyOfSums(Instant from) {
+        return Accounts.read(
+                history,
+                Timeframe.between(from, now),
+                account -> Tally.ofSums(account, from, now).map(Object.class::cast));
+    }
+
+    private List<Object> stats(Instant from) {
         List<Object> found = new ArrayList<>();
-        history.accounts(Timeframe.between(from, until), account -> found.add(JobFigures.of(account, from, until)));
+        history.accounts(withBefore(from), account -> figures(account, from).ifPresent(found::add));
         return found;
+    }
+
+    private List<Object> statsOfSums(Instant from) {
+        return Accounts.read(history, withBefore(from), account -> figures(account, from));
+    }
+
+    private Timeframe withBefore(Instant from) {
+        return Timeframe.between(from.minus(Duration.between(from, now)), now).splitAt(from);
+    }
+
+    private Optional<Object> figures(JobAccount account, Instant from) {
+        Instant earlier = from.minus(Duration.between(from, now));
+        return JobFigures.ofSums(account, from, now)
+                .map(figures -> List.of(figures, JobFigures.endsOf(account, earlier, from)));
     }
 
     private Question question(JobName key) {

@@ -19,7 +19,7 @@ final class CommandList {
         GROUPS.put(
                 "Look",
                 List.of("jobs", "runs", "show", "why", "doctor", "stats", "instances", "named-leases", "calendars"));
-        GROUPS.put("Account", List.of("tally", "changes", "seal", "export", "keep", "erase"));
+        GROUPS.put("Account", List.of("tally", "changes", "seal", "export", "keep", "roll-up", "erase"));
         GROUPS.put(
                 "Order",
                 List.of("run-now", "rerun", "one-off", "backfill", "skip", "cancel", "pause", "resume", "drop"));

@@ -3,8 +3,10 @@ package dev.brume.cli;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.history.Ends;
+import dev.brume.history.History;
 import dev.brume.history.JobAccount;
 import dev.brume.history.Timeframe;
+import dev.brume.insight.tally.Accounts;
 import dev.brume.insight.tally.JobFigures;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
@@ -14,7 +16,6 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.function.Function;
@@ -47,6 +48,13 @@ final class StatsCommand implements Callable<Integer> {
     @Option(names = "--job", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
     private @Nullable String job;
 
+    @Option(
+            names = "--line-by-line",
+            description =
+                    "Read every line of the ledger, rather than what they were summed up to by the hour: percentiles, which are"
+                            + " right within 2 percent otherwise, are precise, and it takes longer.")
+    private boolean lineByLine;
+
     @Mixin
     private PeriodOptions period;
 
@@ -78,6 +86,21 @@ final class StatsCommand implements Callable<Integer> {
         return key.map(all::of).orElse(all);
     }
 
+    /** A job's figures from an instant on, and how its runs ended before it. */
+    private static Optional<Line> line(JobAccount account, Timeframe frame, Instant begin) {
+        return JobFigures.ofSums(account, begin, frame.until())
+                .map(figures -> new Line(account, figures, JobFigures.endsOf(account, frame.from(), begin)));
+    }
+
+    private List<Line> look(History history, Timeframe frame, Instant begin) {
+        if (!lineByLine) {
+            return new ArrayList<>(Accounts.read(history, frame, account -> line(account, frame, begin)));
+        }
+        List<Line> lines = new ArrayList<>();
+        history.accounts(frame, account -> line(account, frame, begin).ifPresent(lines::add));
+        return lines;
+    }
+
     @Override
     public Integer call() {
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
@@ -86,14 +109,7 @@ final class StatsCommand implements Callable<Integer> {
             Instant begin = asked.from();
             Instant end = asked.until();
             Instant earlier = begin.minus(Duration.between(begin, end));
-            List<Line> lines = new ArrayList<>();
-            Map<Long, Ends> before = history.ends(timeframe(key, earlier, begin));
-            history.accounts(
-                    timeframe(key, begin, end),
-                    account -> lines.add(new Line(
-                            account,
-                            JobFigures.of(account, begin, end),
-                            before.getOrDefault(account.id(), Ends.NONE))));
+            List<Line> lines = look(history, timeframe(key, earlier, end).splitAt(begin), begin);
             if (lines.isEmpty() && key.isPresent()) {
                 throw KnownJobs.missing(history, key.get());
             }

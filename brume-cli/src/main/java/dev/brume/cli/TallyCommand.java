@@ -2,7 +2,9 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.history.History;
 import dev.brume.history.Timeframe;
+import dev.brume.insight.tally.Accounts;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Tally;
 import dev.brume.insight.tally.TallyLine;
@@ -72,6 +74,13 @@ final class TallyCommand implements Callable<Integer> {
                     "Also write a page to be printed, for an auditor, with all that is needed to compute it again.")
     private @Nullable Path report;
 
+    @Option(
+            names = "--line-by-line",
+            description =
+                    "Read every line of the ledger, rather than what they were summed up to by the hour: what is said is the"
+                            + " same, and it takes longer.")
+    private boolean lineByLine;
+
     @Option(names = "--strict", description = "Exits with 1 for runs that failed or were lost, too.")
     private boolean strict;
 
@@ -108,9 +117,8 @@ final class TallyCommand implements Callable<Integer> {
             PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
             Instant begin = asked.from();
             Instant end = asked.until();
-            List<JobTally> jobs = new ArrayList<>();
             Timeframe all = Timeframe.between(begin, end);
-            history.accounts(key.map(all::of).orElse(all), account -> jobs.add(Tally.of(account, begin, end)));
+            List<JobTally> jobs = look(history, key.map(all::of).orElse(all));
             if (jobs.isEmpty() && key.isPresent()) {
                 throw KnownJobs.missing(history, key.get());
             }
@@ -128,6 +136,17 @@ final class TallyCommand implements Callable<Integer> {
         }
         boolean well = counted.sum(JobTally::failed) + counted.sum(tally -> tally.began(Outcome.LOST)) == 0;
         return counted.isClean() && (well || !strict) ? ExitCode.OK : ExitCode.NOT_FOUND;
+    }
+
+    private List<JobTally> look(History history, Timeframe frame) {
+        Instant begin = frame.from();
+        Instant end = frame.until();
+        if (!lineByLine) {
+            return new ArrayList<>(Accounts.read(history, frame, account -> Tally.ofSums(account, begin, end)));
+        }
+        List<JobTally> jobs = new ArrayList<>();
+        history.accounts(frame, account -> jobs.add(Tally.of(account, begin, end)));
+        return jobs;
     }
 
     private void write(Path report, Counted counted) {

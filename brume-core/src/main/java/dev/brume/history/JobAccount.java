@@ -11,6 +11,9 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
 
 /**
  * The record of one life of a job, as far as a period needs it.
@@ -23,6 +26,8 @@ import java.util.Optional;
  * @param cursor up to where everything it owed is decided, inclusive
  * @param lines live runs and ledger lines planned within the period, by planned time
  * @param spans that overlap the period
+ * @param sums of the lines that are left out of {@code lines}, by the beginnings of the hours that they were planned in; empty unless
+ *     {@linkplain Timeframe#inSums asked for}
  * @since 0.1.0
  */
 public record JobAccount(
@@ -33,7 +38,8 @@ public record JobAccount(
         Instant keptFrom,
         Instant cursor,
         List<Line> lines,
-        List<Span> spans) {
+        List<Span> spans,
+        SortedMap<Instant, HourSums> sums) {
 
     /**
      * A version of a definition.
@@ -43,6 +49,22 @@ public record JobAccount(
      * @param after from when it held, exclusive; up to where the next one began, inclusive
      */
     public record Version(int number, Job job, Instant after) {}
+
+    /** {@return the sums of all ended lines by the beginnings of the hours, whether they were read in sums or not} */
+    public SortedMap<Instant, HourSums> byHour() {
+        SortedMap<Instant, HourSums> hours = new TreeMap<>();
+        // Those that are not plain are among the lines in any case.
+        sums.forEach((hour, ofHour) -> {
+            if (ofHour.plain() > 0) {
+                hours.put(hour, ofHour.withoutOthers());
+            }
+        });
+        lines.stream()
+                .filter(line -> line.outcome().isPresent())
+                .collect(Collectors.groupingBy(line -> HourSums.hourOf(line.planned())))
+                .forEach((hour, some) -> hours.merge(hour, HourSums.of(some), HourSums::plus));
+        return hours;
+    }
 
     /**
      * A run or a ledger line.
@@ -97,6 +119,19 @@ public record JobAccount(
             return attempts.stream()
                     .anyMatch(attempt ->
                             attempt.end().filter(end -> end == AttemptEnd.LOST).isPresent());
+        }
+
+        /** {@return whether it can be summed up: it ended, it began, and a schedule owed it once} */
+        public boolean isPlain() {
+            return isOwedByASchedule()
+                    && slot.isEmpty()
+                    && started.isPresent()
+                    && outcome.filter(ended -> ended != Outcome.SKIPPED).isPresent();
+        }
+
+        /** {@return whether it ended well} */
+        public boolean hasSucceeded() {
+            return outcome.filter(Outcome.SUCCEEDED::equals).isPresent();
         }
 
         /** {@return whether a schedule owes it, rather than someone's order} */

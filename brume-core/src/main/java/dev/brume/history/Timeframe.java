@@ -16,11 +16,15 @@ public final class Timeframe {
     private final Instant from;
     private final Instant until;
     private final @Nullable JobName job;
+    private final boolean inSums;
+    private final @Nullable Instant split;
 
-    private Timeframe(Instant from, Instant until, @Nullable JobName job) {
+    private Timeframe(Instant from, Instant until, @Nullable JobName job, boolean inSums, @Nullable Instant split) {
         this.from = from;
         this.until = until;
         this.job = job;
+        this.inSums = inSums;
+        this.split = split;
     }
 
     /**
@@ -30,12 +34,26 @@ public final class Timeframe {
      * @param until exclusive
      */
     public static Timeframe between(Instant from, Instant until) {
-        return new Timeframe(from, until, null);
+        return new Timeframe(from, until, null, /* inSums= */ false, null);
     }
 
     /** {@return a copy for one job, dropped ones of its name included} */
     public Timeframe of(JobName name) {
-        return new Timeframe(from, until, name);
+        return new Timeframe(from, until, name, inSums, split);
+    }
+
+    /**
+     * {@return a copy in which plain lines are had in sums by the hour, where there are some: much faster, if whole hours suffice}
+     *
+     * @see JobAccount#sums
+     */
+    public Timeframe inSums() {
+        return new Timeframe(from, until, job, /* inSums= */ true, split);
+    }
+
+    /** {@return a copy of which the hour that an instant is in is never had in sums, so that it can be told what was before} */
+    public Timeframe splitAt(Instant instant) {
+        return new Timeframe(from, until, job, inSums, instant);
     }
 
     /** {@return its begin, inclusive} */
@@ -51,6 +69,16 @@ public final class Timeframe {
     /** {@return the job it is about; empty for all} */
     public Optional<JobName> job() {
         return Optional.ofNullable(job);
+    }
+
+    /** {@return whether sums by the hour will do} */
+    public boolean isInSums() {
+        return inSums;
+    }
+
+    /** {@return where it is split} */
+    public Optional<Instant> split() {
+        return Optional.ofNullable(split);
     }
 
     /** {@return whether an instant is in it} */

@@ -219,6 +219,9 @@ public interface Transaction {
     /** {@return the steps of sealing} */
     SealSteps seals();
 
+    /** {@return the steps of summing up the ledger by job and hour} */
+    RollUpSteps rollUp();
+
     /** {@return the steps of retention} */
     RetentionSteps retention();
 

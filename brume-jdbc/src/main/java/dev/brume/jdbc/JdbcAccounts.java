@@ -1,26 +1,27 @@
 package dev.brume.jdbc;
 
-import dev.brume.Attempt;
 import dev.brume.Job;
 import dev.brume.JobName;
-import dev.brume.Origin;
-import dev.brume.Outcome;
+import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
+import dev.brume.history.Reach;
 import dev.brume.history.Span;
+import dev.brume.history.SummedHours;
 import dev.brume.history.Timeframe;
-import java.sql.SQLException;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.function.Consumer;
+import java.util.function.LongConsumer;
 
 /**
  * Reads what is on record of jobs in a period, one job after the other, from one snapshot: a run that moves from the live
@@ -34,6 +35,8 @@ final class JdbcAccounts {
     private final VersionReader versions;
     private final Timeframe frame;
     private final Consumer<JobAccount> receiver;
+    private final Reach reach;
+    private final Optional<SummedHours> hours;
 
     JdbcAccounts(
             Statements sql, Dialect dialect, VersionReader versions, Timeframe frame, Consumer<JobAccount> receiver) {
@@ -42,6 +45,8 @@ final class JdbcAccounts {
         this.versions = versions;
         this.frame = frame;
         this.receiver = receiver;
+        this.reach = frame.isInSums() ? JdbcRollUp.reach(sql, "") : Reach.NONE;
+        this.hours = SummedHours.of(frame, keptFrom()).filter(any -> reach.high() > 0);
     }
 
     void read() {
@@ -69,53 +74,94 @@ final class JdbcAccounts {
     private void readPage(List<JobRow> page) {
         long first = page.get(0).id();
         long last = page.get(page.size() - 1).id();
-        Map<Long, List<JobAccount.Version>> definitions = versions(page, first, last);
-        Map<Long, Instant> keptFrom = keptFrom(first, last);
-        Map<Long, List<Span>> spans = spans(first, last);
-        Map<Long, List<JobAccount.Line>> live = live(first, last);
+        Page read = new Page(
+                versions(page, first, last),
+                keptFrom(first, last),
+                spans(first, last),
+                live(first, last),
+                hours.map(in -> new SummedAccounts(sql, dialect, in, reach, first, last)));
         Map<Long, JobRow> waiting = new TreeMap<>();
         page.forEach(row -> waiting.put(row.id(), row));
+        if (read.summed.isPresent()) {
+            page.stream()
+                    .filter(row -> read.summed.get().has(row.id(), read.keptFrom(row.id())))
+                    .forEach(row -> receiver.accept(read.summed(waiting.remove(row.id()))));
+            for (long job : List.copyOf(waiting.keySet())) {
+                inLines(waiting, read, job, job);
+            }
+        } else {
+            inLines(waiting, read, first, last);
+        }
+    }
+
+    private void inLines(Map<Long, JobRow> waiting, Page read, long first, long last) {
         List<JobAccount.Line> lines = new ArrayList<>();
         long[] current = {-1};
-        Consumer<Long> finish = id -> {
+        LongConsumer finish = id -> {
             JobRow row = waiting.remove(id);
             if (row != null) {
-                List<JobAccount.Line> all = new ArrayList<>(live.getOrDefault(id, List.of()));
-                all.addAll(lines);
-                all.sort(Comparator.comparing(JobAccount.Line::planned));
-                receiver.accept(new JobAccount(
-                        id,
-                        row.name(),
-                        row.dropped(),
-                        definitions.getOrDefault(id, List.of()),
-                        Objects.requireNonNull(keptFrom.get(id), "a job that is gone"),
-                        row.cursor(),
-                        all,
-                        spans.getOrDefault(id, List.of())));
+                receiver.accept(read.account(row, lines, Collections.emptySortedMap()));
             }
             lines.clear();
         };
         sql.each(
-                "select job_id, run_id, nullif(slot, ''), nullif(origin, 'SCHEDULE'), nullif(outcome, 'SUCCEEDED'), reason,"
-                        + " instance, earlier, "
-                        + dialect.micros("planned_at") + ", " + dialect.micros("started_at") + ", "
-                        + dialect.micros("ended_at")
-                        + " from brume_ledger where planned_at >= ? and planned_at < ? and job_id between ? and ?"
-                        + " order by job_id, planned_at",
+                AccountLines.select(dialect)
+                        + " where planned_at >= ? and planned_at < ? and job_id between ? and ? order by job_id, planned_at",
                 row -> {
-                    long job = row.number(1);
+                    long job = AccountLines.job(row);
                     if (job != current[0]) {
                         finish.accept(current[0]);
                         current[0] = job;
                     }
-                    lines.add(line(row));
+                    lines.add(AccountLines.line(row));
                 },
                 frame.from(),
                 frame.until(),
                 first,
                 last);
         finish.accept(current[0]);
-        List.copyOf(waiting.keySet()).forEach(finish);
+        waiting.keySet().stream()
+                .filter(id -> id >= first && id <= last)
+                .toList()
+                .forEach(finish::accept);
+    }
+
+    /** What was read of some jobs, by their ids. */
+    private record Page(
+            Map<Long, List<JobAccount.Version>> definitions,
+            Map<Long, Instant> keptFrom,
+            Map<Long, List<Span>> spans,
+            Map<Long, List<JobAccount.Line>> live,
+            Optional<SummedAccounts> summed) {
+
+        Instant keptFrom(long id) {
+            return Objects.requireNonNull(keptFrom.get(id), "a job that is gone");
+        }
+
+        JobAccount summed(JobRow row) {
+            return account(row, summed.get().lines(row.id()), summed.get().sums(row.id()));
+        }
+
+        JobAccount account(JobRow row, List<JobAccount.Line> ended, SortedMap<Instant, HourSums> sums) {
+            List<JobAccount.Line> all = new ArrayList<>(live.getOrDefault(row.id(), List.of()));
+            all.addAll(ended);
+            all.sort(Comparator.comparing(JobAccount.Line::planned));
+            return new JobAccount(
+                    row.id(),
+                    row.name(),
+                    row.dropped(),
+                    definitions.getOrDefault(row.id(), List.of()),
+                    keptFrom(row.id()),
+                    row.cursor(),
+                    all,
+                    spans.getOrDefault(row.id(), List.of()),
+                    sums);
+        }
+    }
+
+    private Instant keptFrom() {
+        return sql.first("select kept_from from brume_keep where job_id = 0", row -> row.instant("kept_from"))
+                .orElseThrow();
     }
 
     private Map<Long, Instant> keptFrom(long first, long last) {
@@ -127,26 +173,6 @@ final class JdbcAccounts {
                 left join brume_keep k on k.job_id = j.id
                 where j.id between ? and ?""", row -> kept.put(row.number("id"), row.instant("kept")), first, last);
         return kept;
-    }
-
-    /** There may be a million rows: columns go by their places, and what is usual comes as null. */
-    private static JobAccount.Line line(Row row) throws SQLException {
-        List<Attempt> earlier = Json.attempts(row.optionalText(8));
-        Optional<Instant> lastStart = row.instantOfMicros(10);
-        Optional<Instant> ended = row.instantOfMicros(11);
-        Outcome outcome = row.optionalText(5).map(Outcome::valueOf).orElse(Outcome.SUCCEEDED);
-        return new JobAccount.Line(
-                row.number(2),
-                row.instantOfMicros(9).orElseThrow(),
-                row.optionalText(3).orElse(""),
-                row.optionalText(4).map(Origin::valueOf).orElse(Origin.SCHEDULE),
-                Optional.of(outcome),
-                Optional.empty(),
-                row.optionalText(6),
-                earlier.stream().findFirst().map(Attempt::startedAt).or(() -> lastStart),
-                lastStart.flatMap(start -> ended.map(end -> Duration.between(start, end))),
-                outcome == Outcome.LOST || JobAccount.Line.wasTakenOver(earlier),
-                row.optionalText(7));
     }
 
     private Map<Long, List<JobAccount.Line>> live(long first, long last) {

@@ -17,19 +17,14 @@ import dev.brume.spi.SealSteps;
 import dev.brume.spi.SealedForm;
 import java.sql.SQLException;
 import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.EnumMap;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.function.ToLongFunction;
 
 /** The statements on seals, and on rows by their numbers. */
 final class JdbcSeals implements SealSteps {
-    /** How many ranges one statement asks for. */
-    private static final int RANGES = 100;
-
     /** Outputs of how many runs are in memory at once. */
     private static final int OUTPUTS = 100;
 
@@ -120,23 +115,19 @@ final class JdbcSeals implements SealSteps {
             case CHANGE ->
                 changes(beyond, open, limit).stream().map(SealedForm::ofChange).toList();
             case SPAN ->
-                numbered(
-                        "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1",
-                        "s.id",
-                        row -> SealedForm.ofSpan(row.number("id"), JdbcHistory.span(row)),
-                        SealedRow::number,
-                        beyond,
-                        open,
-                        limit);
+                new NumberedRows<>(
+                                "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1",
+                                "s.id",
+                                row -> SealedForm.ofSpan(row.number("id"), JdbcHistory.span(row)),
+                                SealedRow::number)
+                        .read(sql, beyond, open, limit);
             case DEFINITION ->
-                numbered(
-                        "select j.namespace, j.name, v.* from brume_definition v join brume_job j on j.id = v.job_id where 1 = 1",
-                        "v.id",
-                        JdbcSeals::version,
-                        SealedRow::number,
-                        beyond,
-                        open,
-                        limit);
+                new NumberedRows<>(
+                                "select j.namespace, j.name, v.* from brume_definition v join brume_job j on j.id = v.job_id where 1 = 1",
+                                "v.id",
+                                JdbcSeals::version,
+                                SealedRow::number)
+                        .read(sql, beyond, open, limit);
         };
     }
 
@@ -197,51 +188,12 @@ final class JdbcSeals implements SealSteps {
     }
 
     List<RunView> lines(long beyond, IdRanges open, int limit) {
-        return numbered(RunViews.ENDED, "l.run_id", RunViews::ended, RunView::id, beyond, open, limit);
+        return new NumberedRows<>(RunViews.ENDED, "l.run_id", RunViews::ended, RunView::id)
+                .read(sql, beyond, open, limit);
     }
 
     List<ChangeView> changes(long beyond, IdRanges open, int limit) {
-        return numbered(
-                "select * from brume_change where 1 = 1",
-                "id",
-                JdbcHistory::change,
-                ChangeView::id,
-                beyond,
-                open,
-                limit);
-    }
-
-    /** The open ones lie below the others, so they come first. */
-    private <T> List<T> numbered(
-            String select,
-            String column,
-            Statements.Mapper<T> mapper,
-            ToLongFunction<T> id,
-            long beyond,
-            IdRanges open,
-            int limit) {
-        List<T> found = new ArrayList<>();
-        List<IdRanges.Range> ranges = open.ranges();
-        for (int from = 0; from < ranges.size() && found.size() < limit; from += RANGES) {
-            List<IdRanges.Range> some = ranges.subList(from, Math.min(ranges.size(), from + RANGES));
-            List<Object> values = new ArrayList<>();
-            some.forEach(range -> values.addAll(List.of(range.first(), range.last())));
-            values.add(limit - found.size());
-            String between = column + " between ? and ?";
-            found.addAll(sql.query(
-                    select + " and (" + between + (" or " + between).repeat(some.size() - 1) + ") order by " + column
-                            + " limit ?",
-                    mapper,
-                    values.toArray()));
-        }
-        if (found.size() < limit && beyond < Long.MAX_VALUE) {
-            found.addAll(sql.query(
-                    select + " and " + column + " > ? order by " + column + " limit ?",
-                    mapper,
-                    beyond,
-                    limit - found.size()));
-        }
-        found.sort(Comparator.comparingLong(id));
-        return found;
+        return new NumberedRows<>("select * from brume_change where 1 = 1", "id", JdbcHistory::change, ChangeView::id)
+                .read(sql, beyond, open, limit);
     }
 }

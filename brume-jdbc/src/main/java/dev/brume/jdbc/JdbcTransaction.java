@@ -32,6 +32,7 @@ import dev.brume.spi.ProgressNote;
 import dev.brume.spi.Redefinition;
 import dev.brume.spi.RequestSteps;
 import dev.brume.spi.RetentionSteps;
+import dev.brume.spi.RollUpSteps;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import dev.brume.spi.SealSteps;
@@ -504,6 +505,11 @@ class JdbcTransaction implements Transaction {
     @Override
     public SealSteps seals() {
         return new JdbcSeals(sql);
+    }
+
+    @Override
+    public RollUpSteps rollUp() {
+        return new JdbcRollUp(sql, dialect);
     }
 
     @Override

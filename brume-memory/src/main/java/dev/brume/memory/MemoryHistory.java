@@ -41,12 +41,14 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
+import dev.brume.history.SummedHours;
 import dev.brume.history.Timeframe;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.EnumMap;
 import java.util.HashMap;
@@ -328,20 +330,26 @@ final class MemoryHistory implements History {
         synchronized (tables) {
             tables.jobs.values().stream()
                     .filter(stored -> fits(frame.job(), Optional.of(stored.row().name())))
-                    .forEach(stored -> accounts.add(account(stored, frame.from(), frame.until())));
+                    .forEach(stored -> accounts.add(account(stored, frame)));
         }
         accounts.forEach(receiver);
     }
 
-    private JobAccount account(Tables.StoredJob stored, Instant from, Instant until) {
+    private JobAccount account(Tables.StoredJob stored, Timeframe frame) {
+        Instant from = frame.from();
+        Instant until = frame.until();
         JobRow row = stored.row();
+        MemoryRollUp rollUp = new MemoryRollUp(tables, this::now);
+        Optional<SummedHours> hours = SummedHours.of(frame, new MemoryRetention(tables, this::now).keptFrom(row.id()));
         List<JobAccount.Line> lines = new ArrayList<>();
         tables.runs.values().stream()
                 .filter(run -> isWithin(run.owed(), row.id(), from, until))
                 .forEach(run -> lines.add(JobAccount.Line.live(run)));
         tables.ledger.values().stream()
                 .filter(line -> isWithin(line.owed(), row.id(), from, until))
-                .forEach(line -> lines.add(accountLine(line)));
+                .map(MemoryHistory::accountLine)
+                .filter(line -> hours.filter(in -> rollUp.has(line, in)).isEmpty())
+                .forEach(lines::add);
         lines.sort(Comparator.comparing(JobAccount.Line::planned));
         List<JobAccount.Version> versions = new ArrayList<>();
         for (int number = 1; number <= row.version(); number++) {
@@ -362,7 +370,8 @@ final class MemoryHistory implements History {
                 new MemoryRetention(tables, this::now).keptFrom(row.id()),
                 row.cursor(),
                 lines,
-                spans);
+                spans,
+                hours.map(in -> rollUp.sums(row.id(), in)).orElseGet(Collections::emptySortedMap));
     }
 
     private static boolean isWithin(RunRow.Owed owed, long job, Instant from, Instant until) {
@@ -371,7 +380,7 @@ final class MemoryHistory implements History {
                 && owed.planned().isBefore(until);
     }
 
-    private static JobAccount.Line accountLine(LedgerLine line) {
+    static JobAccount.Line accountLine(LedgerLine line) {
         Optional<Attempt> last = line.attempts().stream().reduce((a, b) -> b);
         return new JobAccount.Line(
                 line.run(),

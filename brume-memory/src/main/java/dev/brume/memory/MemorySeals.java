@@ -106,7 +106,7 @@ final class MemorySeals implements SealSteps {
                 table.tailMap(beyond, false).keySet().stream());
     }
 
-    private static <T> Stream<T> in(TreeMap<Long, T> table, long beyond, IdRanges open) {
+    static <T> Stream<T> in(TreeMap<Long, T> table, long beyond, IdRanges open) {
         return numbers(table, beyond, open).map(number -> Tables.row(table, number));
     }
 }

@@ -34,6 +34,7 @@ import dev.brume.spi.ProgressNote;
 import dev.brume.spi.Redefinition;
 import dev.brume.spi.RequestSteps;
 import dev.brume.spi.RetentionSteps;
+import dev.brume.spi.RollUpSteps;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import dev.brume.spi.SealSteps;
@@ -497,6 +498,11 @@ final class MemoryTransaction implements Transaction {
     @Override
     public SealSteps seals() {
         return new MemorySeals(tables, line -> MemoryHistory.withoutOutput(tables, line));
+    }
+
+    @Override
+    public RollUpSteps rollUp() {
+        return new MemoryRollUp(tables, clock);
     }
 
     @Override

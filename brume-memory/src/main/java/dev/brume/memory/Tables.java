@@ -13,6 +13,7 @@ import dev.brume.history.ChangeView;
 import dev.brume.history.Content;
 import dev.brume.history.Erasure;
 import dev.brume.history.Gate;
+import dev.brume.history.HourSums;
 import dev.brume.history.JobRow;
 import dev.brume.history.LastEnd;
 import dev.brume.history.NamedLeaseRow;
@@ -21,6 +22,7 @@ import dev.brume.history.Past;
 import dev.brume.history.Pause;
 import dev.brume.history.Printed;
 import dev.brume.history.Progress;
+import dev.brume.history.Reach;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.Seal;
@@ -32,6 +34,7 @@ import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.RequestKey;
 import dev.brume.spi.RequestRow;
+import dev.brume.spi.RollUpSteps;
 import dev.brume.spi.Settle;
 import dev.brume.spi.Share;
 import java.time.Instant;
@@ -118,6 +121,8 @@ final class Tables {
     final Map<Long, Instant> keptFrom = new HashMap<>();
     final TreeMap<Long, Seal> seals = new TreeMap<>();
     final Map<String, SealHead> sealHead = new HashMap<>();
+    final Map<RollUpSteps.Day, SortedMap<Instant, HourSums>> rollUp = new HashMap<>();
+    final Map<String, Reach> rollUpHead = new HashMap<>();
     private final Map<String, Long> numbers = new TreeMap<>();
     private final Deque<Runnable> undo = new ArrayDeque<>();
     private final List<Object> recorded = new ArrayList<>();
@@ -389,6 +394,8 @@ final class Tables {
                 keptFrom,
                 seals,
                 sealHead,
+                rollUp,
+                rollUpHead,
                 numbers);
     }
 

@@ -218,6 +218,7 @@ public final class Simulator {
                     .follow();
         }
         rememberer.remember();
+        new Bookkeeper(office, store.history(), time, watching.split()).sumUp();
         everySecond();
     }
 

@@ -81,6 +81,7 @@ public final class SweepDuty implements Duty {
                     repair.released + " runs waited although there was room; they have been let go");
         }
         new SealDuty(instance, instance.settings().instance()).stepIfBegun();
+        new RollUpDuty(instance).step();
         removeOld();
         instance.transact(tx -> tx.sessions().forget(tx.now().minus(SESSIONS_KEPT)));
         instance.transact(tx -> tx.leases().forget(tx.now().minus(SESSIONS_KEPT)));

@@ -4,12 +4,16 @@ import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Health;
 import dev.brume.history.History;
+import dev.brume.history.HourSums;
 import dev.brume.history.Retention;
+import dev.brume.history.Timeframe;
+import dev.brume.insight.tally.RollUpCheck;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
 import java.util.function.Function;
+import java.util.stream.Stream;
 
 /** The part of a checkup that is about the database: its schema, its clock, its settings, what blocks it and how it grows. */
 final class DatabaseCheck {
@@ -20,6 +24,10 @@ final class DatabaseCheck {
     private static final long DEAD_FOR_EACH = 5;
     private static final long MANY_LINES = 10_000_000;
     private static final int MOST_CHANGES = 20;
+    private static final Duration HOUR = Duration.ofHours(1);
+    private static final int HOURS = 24 * 30;
+    /** Without a factor in common with the hours, so that each of them has its turn. */
+    private static final int TURNS = 271;
 
     private final Health health;
     private final History history;
@@ -61,6 +69,29 @@ final class DatabaseCheck {
                         "has been open since " + times.apply(each.since()) + ": " + each.what(),
                         "end it if nobody needs it; as long as it is open, the database cannot clean up after live runs"));
         growth();
+        rollUp();
+    }
+
+    /** The sums of two hours: of the last that is over, and of another one each hour, so that all come up in time. */
+    private void rollUp() {
+        Instant over = HourSums.hourOf(now);
+        long turn = over.getEpochSecond() / HOUR.toSeconds();
+        Instant other = over.minus(HOUR.multipliedBy(2 + Math.floorMod(turn * TURNS, HOURS)));
+        List<RollUpCheck.Difference> wrong = Stream.of(over.minus(HOUR), other)
+                .map(hour -> Timeframe.between(hour, hour.plus(HOUR)))
+                .flatMap(frame -> RollUpCheck.differences(history, frame).stream())
+                .toList();
+        found.each(
+                wrong,
+                "roll-up",
+                each -> found.problem(
+                        "roll-up",
+                        each.job().toString(),
+                        "of the hour from " + times.apply(each.hour()) + ", " + each.inLines()
+                                + " runs that began are in the ledger, and " + each.inSums()
+                                + " in its sums, by which tally and stats go",
+                        "brume tally --line-by-line counts lines; brume seal verify says whether some were altered, brume roll-up"
+                                + " --anew sums up again"));
     }
 
     private void schema() {

@@ -1,14 +1,20 @@
 package dev.brume.insight.tally;
 
 import dev.brume.Outcome;
+import dev.brume.history.Ends;
+import dev.brume.history.Histogram;
+import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
+import dev.brume.history.Successes;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /**
  * A job's figures over a period, from its lines alone, ordered ones included.
@@ -50,6 +56,21 @@ public record JobFigures(
             int rank = (int) Math.ceil(percent / 100.0 * sorted.size());
             return sorted.get(Math.max(1, rank) - 1);
         }
+
+        /** Of some values, and of those of sums: precisely if there are no sums. */
+        static Optional<Percentiles> of(List<Duration> values, List<Histogram> sums) {
+            if (sums.isEmpty()) {
+                return of(values);
+            }
+            List<Histogram> all = new ArrayList<>(sums);
+            all.add(Histogram.of(values));
+            Histogram sum = Histogram.sum(all);
+            return sum.percentile(50)
+                    .map(median -> new Percentiles(
+                            median,
+                            sum.percentile(90).orElseThrow(),
+                            sum.percentile(99).orElseThrow()));
+        }
     }
 
     /**
@@ -57,12 +78,25 @@ public record JobFigures(
      *
      * @param from inclusive
      * @param until exclusive
+     * @throws IllegalArgumentException if the account has sums, and they do not tell enough
      */
     public static JobFigures of(JobAccount account, Instant from, Instant until) {
+        return ofSums(account, from, until)
+                .orElseThrow(() -> new IllegalArgumentException("the lines of " + account.name() + " are needed"));
+    }
+
+    /**
+     * Computes the figures as far as sums by the hour tell. Percentiles of them are right within two percent, all else precisely.
+     *
+     * @param from inclusive; if it is not at the full hour, the account is {@linkplain dev.brume.history.Timeframe#splitAt split} there
+     * @param until exclusive; the same
+     * @return the figures; empty if the account has sums from which the longest silence cannot be told, so that the job's lines are needed
+     */
+    public static Optional<JobFigures> ofSums(JobAccount account, Instant from, Instant until) {
         Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
         List<Duration> took = new ArrayList<>();
         List<Duration> late = new ArrayList<>();
-        List<Instant> successes = new ArrayList<>();
+        List<Successes> successes = new ArrayList<>();
         long live = 0;
         for (JobAccount.Line line : account.lines()) {
             if (line.planned().isBefore(from) || !line.planned().isBefore(until)) {
@@ -75,43 +109,61 @@ public record JobFigures(
             outcomes.merge(line.outcome().get(), 1L, Long::sum);
             line.took().ifPresent(took::add);
             line.late().ifPresent(late::add);
-            if (line.outcome().get() == Outcome.SUCCEEDED) {
-                line.started().ifPresent(successes::add);
+            if (line.hasSucceeded()) {
+                line.started().map(Successes::at).ifPresent(successes::add);
             }
         }
-        return new JobFigures(
-                outcomes,
-                live,
-                Percentiles.of(took),
-                mean(took),
-                Percentiles.of(late),
-                silence(account, successes, from, until));
-    }
-
-    private static Optional<Duration> mean(List<Duration> took) {
-        return took.isEmpty()
-                ? Optional.empty()
-                : Optional.of(
-                        took.stream().reduce(Duration.ZERO, Duration::plus).dividedBy(took.size()));
-    }
-
-    private static Optional<Duration> silence(
-            JobAccount account, List<Instant> successes, Instant from, Instant until) {
-        Optional<Instant> born =
-                account.versions().stream().map(JobAccount.Version::after).min(Instant::compareTo);
-        if (born.isEmpty() || !born.get().isBefore(until)) {
+        Collection<HourSums> sums = account.sums().subMap(from, until).values();
+        sums.forEach(hour -> {
+            hour.outcomes().forEach((outcome, count) -> outcomes.merge(outcome, count, Long::sum));
+            hour.successes().ifPresent(successes::add);
+        });
+        Optional<Instant> born = born(account).filter(until::isAfter);
+        Silence silence = new Silence(born.filter(from::isBefore).orElse(from));
+        silence.add(successes);
+        silence.end(until);
+        if (born.isPresent() && !silence.isKnown()) {
             return Optional.empty();
         }
-        Instant last = born.get().isAfter(from) ? born.get() : from;
-        Duration longest = Duration.ZERO;
-        List<Instant> marks = new ArrayList<>(successes.stream().sorted().toList());
-        marks.add(until);
-        for (Instant mark : marks) {
-            Duration gap = Duration.between(last, mark);
-            longest = gap.compareTo(longest) > 0 ? gap : longest;
-            last = mark.isAfter(last) ? mark : last;
-        }
-        return Optional.of(longest);
+        return Optional.of(new JobFigures(
+                outcomes,
+                live,
+                Percentiles.of(took, sums.stream().map(HourSums::took).toList()),
+                mean(took, sums),
+                Percentiles.of(late, sums.stream().map(HourSums::late).toList()),
+                born.map(there -> silence.longest())));
+    }
+
+    /**
+     * {@return how the runs of an account ended that were planned in a part of its period}
+     *
+     * @param from inclusive; if it is not at the full hour, the account is {@linkplain dev.brume.history.Timeframe#splitAt split} there
+     * @param until exclusive; the same
+     */
+    public static Ends endsOf(JobAccount account, Instant from, Instant until) {
+        Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
+        List<Duration> took = new ArrayList<>();
+        account.lines().stream()
+                .filter(line -> !line.planned().isBefore(from) && line.planned().isBefore(until))
+                .forEach(line -> line.outcome().ifPresent(outcome -> {
+                    outcomes.merge(outcome, 1L, Long::sum);
+                    line.took().ifPresent(took::add);
+                }));
+        Collection<HourSums> sums = account.sums().subMap(from, until).values();
+        sums.forEach(hour -> hour.outcomes().forEach((outcome, count) -> outcomes.merge(outcome, count, Long::sum)));
+        return new Ends(outcomes, mean(took, sums));
+    }
+
+    private static Optional<Duration> mean(List<Duration> took, Collection<HourSums> sums) {
+        long count = took.size()
+                + sums.stream().mapToLong(hour -> hour.took().count()).sum();
+        Duration all = Stream.concat(took.stream(), sums.stream().map(HourSums::tookInAll))
+                .reduce(Duration.ZERO, Duration::plus);
+        return count == 0 ? Optional.empty() : Optional.of(all.dividedBy(count));
+    }
+
+    private static Optional<Instant> born(JobAccount account) {
+        return account.versions().stream().map(JobAccount.Version::after).min(Instant::compareTo);
     }
 
     /** {@return how many of its runs ended, skipped ones not counted: they never began} */

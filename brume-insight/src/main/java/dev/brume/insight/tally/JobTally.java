@@ -2,6 +2,7 @@ package dev.brume.insight.tally;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
 import java.time.Duration;
 import java.time.Instant;
@@ -67,6 +68,19 @@ public final class JobTally {
             running += line.outcome().isEmpty() ? 1 : 0;
         }
         takenOver += line.takenOver() ? 1 : 0;
+    }
+
+    /** Adds runs that all began on time. */
+    void addOnTime(HourSums sums) {
+        if (sums.plain() > 0) {
+            counts.merge(Verdict.ON_TIME, sums.plain(), Long::sum);
+            latest = sums.latest().compareTo(latest) > 0 ? sums.latest() : latest;
+            sums.outcomes().forEach((outcome, count) -> {
+                outcomes.merge(outcome, count, Long::sum);
+                began.merge(outcome, count, Long::sum);
+            });
+            takenOver += sums.takenOver();
+        }
     }
 
     void addOrdered() {

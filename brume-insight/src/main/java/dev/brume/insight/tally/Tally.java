@@ -3,11 +3,13 @@ package dev.brume.insight.tally;
 import dev.brume.Job;
 import dev.brume.Outcome;
 import dev.brume.Reason;
+import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
 import dev.brume.history.Span;
 import dev.brume.schedule.Occurrence;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.EnumSet;
@@ -38,6 +40,27 @@ public final class Tally {
     private final Map<Instant, List<JobAccount.Line>> lines = new HashMap<>();
     private final Set<Long> matched = new HashSet<>();
     private final Map<Span, Long> found = new HashMap<>();
+    private final Map<Instant, Presumed> presumed = new HashMap<>();
+
+    /** Occurrences of an hour that are taken to be in its sums, as nothing else is on record of them. */
+    private static final class Presumed {
+        private long count;
+        private long marks;
+        private Duration tolerance = ChronoUnit.FOREVER.getDuration();
+
+        void add(Instant planned, Duration allowed) {
+            count++;
+            marks += HourSums.mark(planned);
+            tolerance = allowed.compareTo(tolerance) < 0 ? allowed : tolerance;
+        }
+
+        /** Whether the sums are of these occurrences, and none of them was late. */
+        boolean is(HourSums sums) {
+            return count == sums.plain()
+                    && marks == sums.marks()
+                    && sums.latest().compareTo(tolerance) <= 0;
+        }
+    }
 
     private Tally(JobAccount account, Instant from, Instant until) {
         this.account = account;
@@ -51,9 +74,34 @@ public final class Tally {
      *
      * @param from inclusive
      * @param until exclusive; not later than now, as what is still to come is owed to nobody yet
+     * @throws IllegalArgumentException if the account has sums, and they do not tell enough
      */
     public static JobTally of(JobAccount account, Instant from, Instant until) {
-        return new Tally(account, from, until).count();
+        return ofSums(account, from, until)
+                .orElseThrow(() -> new IllegalArgumentException("the lines of " + account.name() + " are needed"));
+    }
+
+    /**
+     * Counts as far as sums by the hour tell: whether they are of just those occurrences that are owed in the hour, all on time.
+     *
+     * @param from inclusive
+     * @param until exclusive; not later than now
+     * @return the tally; empty if the account has sums and something is not as it is owed, or late, so that the job's lines are needed
+     */
+    public static Optional<JobTally> ofSums(JobAccount account, Instant from, Instant until) {
+        Tally tally = new Tally(account, from, until);
+        JobTally counted = tally.count();
+        return tally.addSums() ? Optional.of(counted) : Optional.empty();
+    }
+
+    private boolean addSums() {
+        for (Map.Entry<Instant, HourSums> hour : account.sums().entrySet()) {
+            if (!presumed.getOrDefault(hour.getKey(), new Presumed()).is(hour.getValue())) {
+                return false;
+            }
+            tally.addOnTime(hour.getValue());
+        }
+        return true;
     }
 
     private JobTally count() {
@@ -85,9 +133,31 @@ public final class Tally {
                 && next.get().instant().isBefore(until)
                 && !next.get().instant().isAfter(last)) {
             Instant planned = next.get().instant();
-            tally.add(judge(planned, version));
+            if (!isPresumed(planned, version)) {
+                tally.add(judge(planned, version));
+            }
             next = job.next(planned);
         }
+    }
+
+    /** An occurrence of which no line and no span is there is taken to be in the sums of its hour, if there are some. */
+    private boolean isPresumed(Instant planned, JobAccount.Version version) {
+        if (account.sums().isEmpty() || lines.containsKey(planned)) {
+            return false;
+        }
+        Instant hour = HourSums.hourOf(planned);
+        if (!account.sums().containsKey(hour) || span(planned).isPresent()) {
+            return false;
+        }
+        presumed.computeIfAbsent(hour, begin -> new Presumed())
+                .add(planned, version.job().ifMissed().tolerance());
+        return true;
+    }
+
+    private Optional<Span> span(Instant planned) {
+        return account.spans().stream()
+                .filter(each -> !planned.isBefore(each.from()) && planned.isBefore(each.until()))
+                .findFirst();
     }
 
     private TallyLine judge(Instant planned, JobAccount.Version version) {
@@ -96,9 +166,7 @@ public final class Tally {
             owed.forEach(line -> matched.add(line.run()));
             return judge(planned, version, decisive(owed));
         }
-        Optional<Span> span = account.spans().stream()
-                .filter(each -> !planned.isBefore(each.from()) && planned.isBefore(each.until()))
-                .findFirst();
+        Optional<Span> span = span(planned);
         if (span.isPresent()) {
             found.merge(span.get(), 1L, Long::sum);
             return new TallyLine(

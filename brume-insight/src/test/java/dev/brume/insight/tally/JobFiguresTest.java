@@ -8,6 +8,7 @@ import dev.brume.Outcome;
 import dev.brume.history.JobAccount;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -40,7 +41,16 @@ class JobFiguresTest {
         Job job = Job.named("tides").program("true").build();
         JobAccount.Version version = new JobAccount.Version(1, job, born);
         return JobFigures.of(
-                new JobAccount(7, job.name(), false, List.of(version), Instant.EPOCH, END, lines, List.of()),
+                new JobAccount(
+                        7,
+                        job.name(),
+                        false,
+                        List.of(version),
+                        Instant.EPOCH,
+                        END,
+                        lines,
+                        List.of(),
+                        Collections.emptySortedMap()),
                 BEGIN,
                 END);
     }

@@ -521,6 +521,23 @@ insert into brume_seal_head (id, number, digest, high_line, open_line, high_chan
         open_definition)
     select 1, 0, repeat('0', 64), 0, '', 0, '', 0, '', 0, '' from dual where not exists (select 1 from brume_seal_head);
 
+-- The ledger summed up: a row for each day of a job, the sums of its hours as HourSumsText writes them. What is in it can be made again from
+-- the ledger. Lines are added once, by number: beyond high_line none is in it, below it all but those in open_line.
+create table if not exists brume_roll_up (
+    day_at datetime(6) not null,
+    job_id bigint not null,
+    hours  longtext not null,
+    primary key (day_at, job_id)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create index if not exists brume_roll_up_job on brume_roll_up (job_id, day_at);
+create table if not exists brume_roll_up_head (
+    id        smallint not null primary key check (id = 1),
+    high_line bigint not null,
+    open_line longtext not null
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+insert into brume_roll_up_head (id, high_line, open_line)
+    select 1, 0, '' from dual where not exists (select 1 from brume_roll_up_head);
+
 -- What the ledger keeps: the whole of it, job_id 0, and how far each job's own bounds were applied. No job's own bounds remove what
 -- is younger than floor_seconds. Before kept_from, lines may have been removed.
 create table if not exists brume_keep (

@@ -527,6 +527,22 @@ create table brume_seal_head (
 insert into brume_seal_head (id, number, digest, high_line, open_line, high_change, open_change, high_span, open_span, high_definition,
         open_definition) values (1, 0, repeat('0', 64), 0, '', 0, '', 0, '', 0, '');
 
+-- The ledger summed up: a row for each day of a job, the sums of its hours as HourSumsText writes them. What is in it can be made again from
+-- the ledger. Lines are added once, by number: beyond high_line none is in it, below it all but those in open_line.
+create table brume_roll_up (
+    day_at timestamptz not null,
+    job_id bigint not null,
+    hours  text not null,
+    primary key (day_at, job_id)
+);
+create index brume_roll_up_job on brume_roll_up (job_id, day_at);
+create table brume_roll_up_head (
+    id        smallint not null primary key check (id = 1),
+    high_line bigint not null,
+    open_line text not null
+);
+insert into brume_roll_up_head (id, high_line, open_line) values (1, 0, '');
+
 -- What the ledger keeps: the whole of it, job_id 0, and how far each job's own bounds were applied. No job's own bounds remove what
 -- is younger than floor_seconds. Before kept_from, lines may have been removed.
 create table brume_keep (

@@ -1,0 +1,127 @@
+package dev.brume.cli;
+
+import dev.brume.history.Timeframe;
+import dev.brume.insight.tally.RollUpCheck;
+import dev.brume.insight.tally.RollUpCheck.Difference;
+import java.io.PrintWriter;
+import java.util.List;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.ParseResult;
+import picocli.CommandLine.Spec;
+
+/** Sums up the ledger, and holds the sums against it. */
+@Command(
+        name = "roll-up",
+        mixinStandardHelpOptions = true,
+        description =
+                "Sums up the ledger by job and hour, as instances do by themselves every ten minutes, so that tally and stats of"
+                        + " long periods need not read every line. What is not summed up yet they read in lines.",
+        footerHeading = "%nExit codes: 0 all is well, 1 --check has found sums that are wrong.%n%nExamples:%n",
+        footer = {"  brume roll-up", "  brume roll-up --check --from 30d", "  brume roll-up --anew"})
+final class RollUpCommand implements Callable<Integer> {
+    private static final int MOST_SHOWN = 20;
+
+    @Option(names = "--anew", description = "Throw all sums away first, and sum up the whole ledger.")
+    private boolean anew;
+
+    @Option(
+            names = "--check",
+            description =
+                    "Sum up nothing; read each line of a period, and say of which hours the sums are not those of the lines.")
+    private boolean check;
+
+    @Mixin
+    private PeriodOptions period;
+
+    @Mixin
+    private OrderOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        ParseResult given = spec.commandLine().getParseResult();
+        if (check && anew) {
+            throw new UsageException("--check changes nothing: give it without --anew");
+        }
+        if (check) {
+            return compare();
+        }
+        if (given.hasMatchedOption("--from") || given.hasMatchedOption("--until")) {
+            throw new UsageException("--from and --until say what to --check; without it, all is summed up");
+        }
+        long lines = options.order(
+                desk -> anew ? desk.orders().sumUpAnew() : desk.orders().sumUp());
+        spec.commandLine()
+                .getOut()
+                .println(look.json() ? JsonOut.pretty(JsonOut.object("lines", lines)) : added(lines));
+        return ExitCode.OK;
+    }
+
+    private static String added(long lines) {
+        if (lines == 0) {
+            return "nothing came into the ledger since it was last summed up";
+        }
+        return lines == 1 ? "1 line was summed up" : lines + " lines were summed up";
+    }
+
+    private int compare() {
+        record Found(PeriodOptions.Period period, List<Difference> wrong) {}
+        Found found = options.look(history -> {
+            PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
+            return new Found(asked, RollUpCheck.differences(history, Timeframe.between(asked.from(), asked.until())));
+        });
+        PrintWriter out = spec.commandLine().getOut();
+        if (look.json()) {
+            out.println(JsonOut.pretty(JsonOut.object(
+                    "from", found.period.from(),
+                    "until", found.period.until(),
+                    "wrong", found.wrong.stream().map(RollUpCommand::json).toList())));
+        } else {
+            print(found.period, found.wrong, out);
+        }
+        return found.wrong.isEmpty() ? ExitCode.OK : ExitCode.NOT_FOUND;
+    }
+
+    private static Object json(Difference wrong) {
+        return JsonOut.object(
+                "job", wrong.job(), "hour", wrong.hour(), "inSums", wrong.inSums(), "inLines", wrong.inLines());
+    }
+
+    private void print(PeriodOptions.Period asked, List<Difference> wrong, PrintWriter out) {
+        if (wrong.isEmpty()) {
+            out.println("from " + Times.withOffset(asked.from(), look.viewerZone()) + " until "
+                    + Times.withOffset(asked.until(), look.viewerZone()) + ", the sums are those of the lines");
+            return;
+        }
+        Table table = new Table(look)
+                .column("JOB")
+                .fold()
+                .column("HOUR FROM")
+                .numbers("IN SUMS")
+                .numbers("IN LINES");
+        wrong.stream()
+                .limit(MOST_SHOWN)
+                .forEach(each -> table.row(
+                        each.job(), Times.withOffset(each.hour(), look.viewerZone()), each.inSums(), each.inLines()));
+        table.lines().forEach(out::println);
+        if (wrong.size() > MOST_SHOWN) {
+            out.println("and " + (wrong.size() - MOST_SHOWN) + " more (--format json lists them)");
+        }
+        out.println();
+        Wrap.lines(
+                        "the sums of these hours are not those of the lines: brume seal verify says whether lines were altered,"
+                                + " brume roll-up --anew sums up again",
+                        look.width(),
+                        0)
+                .forEach(out::println);
+    }
+}

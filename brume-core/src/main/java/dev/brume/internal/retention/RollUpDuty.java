@@ -1,0 +1,94 @@
+package dev.brume.internal.retention;
+
+import dev.brume.history.Change;
+import dev.brume.history.HourSums;
+import dev.brume.history.IdRanges;
+import dev.brume.history.JobAccount;
+import dev.brume.history.Reach;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.order.Orderer;
+import dev.brume.spi.RollUpSteps;
+import dev.brume.spi.RollUpSteps.Day;
+import dev.brume.spi.Transaction;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.SortedMap;
+import java.util.TreeMap;
+
+/**
+ * Sums up what came into the ledger, by job and hour.
+ *
+ * <p>What was summed up is known by the runs' numbers, as in seals, and noted in the same transaction: so each line is in the sums once, however
+ * late it is committed, and whoever reads can add what is not in them yet.
+ */
+public final class RollUpDuty {
+    private static final int BATCH = 30_000;
+
+    private final Instance instance;
+
+    /** Creates the step. */
+    public RollUpDuty(Instance instance) {
+        this.instance = instance;
+    }
+
+    /** Sums up everything that is not yet, and forgets days of which nothing is kept; returns how many lines were added. */
+    public long step() {
+        long added = 0;
+        int some;
+        do {
+            some = instance.transact(RollUpDuty::sumUp);
+            added += some;
+        } while (some == BATCH);
+        instance.transact(tx -> {
+            tx.rollUp().lockReach();
+            return tx.rollUp().forget();
+        });
+        return added;
+    }
+
+    /** Sums up everything anew, and says so in the change log; returns how many lines there are. */
+    public long anew(String who, String because) {
+        Change change = Orderer.at(instance, who, because)
+                .change("SUMMED_ANEW", Optional.empty(), "the sums of the ledger by job and hour are made anew");
+        instance.transact(tx -> {
+            tx.rollUp().lockReach();
+            tx.rollUp().clear();
+            tx.rollUp().reach(Reach.NONE);
+            tx.addChanges(List.of(change));
+            return null;
+        });
+        return step();
+    }
+
+    private static int sumUp(Transaction tx) {
+        RollUpSteps steps = tx.rollUp();
+        Reach reach = steps.lockReach();
+        List<RollUpSteps.Line> lines = steps.lines(reach.high(), reach.open(), BATCH);
+        if (lines.isEmpty()) {
+            return 0;
+        }
+        Map<Day, SortedMap<Instant, List<JobAccount.Line>>> added = new HashMap<>();
+        for (RollUpSteps.Line line : lines) {
+            Instant hour = HourSums.hourOf(line.line().planned());
+            added.computeIfAbsent(new Day(line.job(), hour.truncatedTo(ChronoUnit.DAYS)), day -> new TreeMap<>())
+                    .computeIfAbsent(hour, begin -> new ArrayList<>())
+                    .add(line.line());
+        }
+        Map<Day, SortedMap<Instant, HourSums>> sums = new HashMap<>();
+        Map<Day, SortedMap<Instant, HourSums>> before = steps.read(added.keySet());
+        added.forEach((day, hours) -> {
+            SortedMap<Instant, HourSums> ofDay = new TreeMap<>(before.getOrDefault(day, new TreeMap<>()));
+            hours.forEach((hour, more) -> ofDay.merge(hour, HourSums.of(more), HourSums::plus));
+            sums.put(day, ofDay);
+        });
+        steps.write(sums);
+        steps.reach(reach.past(
+                IdRanges.of(lines.stream().map(line -> line.line().run()).toList())));
+        return lines.size();
+    }
+}

@@ -1,0 +1,140 @@
+package dev.brume.jdbc;
+
+import dev.brume.history.HourSums;
+import dev.brume.history.IdRanges;
+import dev.brume.history.JobAccount;
+import dev.brume.history.Reach;
+import dev.brume.history.SummedHours;
+import dev.brume.history.Timeframe;
+import dev.brume.spi.RollUpSteps;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.SortedMap;
+import java.util.TreeMap;
+
+/**
+ * What is on record of some jobs, with the plain lines of whole hours in sums: the sums, and all lines that are not in them, because they are not
+ * plain, were planned at the edges of the period, or have not been summed up yet.
+ */
+final class SummedAccounts {
+    private final Statements sql;
+    private final String select;
+    private final SummedHours in;
+    private final Reach reach;
+    private final long first;
+    private final long last;
+    private final Map<Long, SortedMap<Instant, HourSums>> sums = new HashMap<>();
+    private final Map<Long, List<JobAccount.Line>> lines = new HashMap<>();
+    private final Map<Long, Long> others = new HashMap<>();
+    private final Set<Long> unreadable = new HashSet<>();
+
+    SummedAccounts(Statements sql, Dialect dialect, SummedHours in, Reach reach, long first, long last) {
+        this.sql = sql;
+        this.select =
+                AccountLines.select(dialect) + " where job_id between ? and ? and planned_at >= ? and planned_at < ?";
+        this.in = in;
+        this.reach = reach;
+        this.first = first;
+        this.last = last;
+        readSums();
+        readEdges();
+        readUnsummed();
+        readOthers();
+    }
+
+    private void readSums() {
+        sql.each(
+                "select job_id, day_at, hours from brume_roll_up where day_at >= ? and day_at < ? and job_id between ? and ?",
+                row -> {
+                    long job = row.number(1);
+                    HourSumsText.read(row.instant("day_at"), row.text(3))
+                            .ifPresentOrElse(day -> add(job, day), () -> unreadable.add(job));
+                },
+                in.from().truncatedTo(ChronoUnit.DAYS),
+                in.until(),
+                first,
+                last);
+    }
+
+    private void add(long job, SortedMap<Instant, HourSums> day) {
+        day.forEach((hour, ofHour) -> {
+            if (in.holds(hour)) {
+                sums.computeIfAbsent(job, id -> new TreeMap<>()).put(hour, ofHour);
+                others.merge(job, ofHour.others(), Long::sum);
+            }
+        });
+    }
+
+    private void readEdges() {
+        for (Timeframe edge : in.edges()) {
+            read(edge, "", List.of(), line -> true);
+        }
+    }
+
+    private void readUnsummed() {
+        Timeframe middle = Timeframe.between(in.from(), in.until());
+        read(middle, " and run_id > ?", List.of(reach.high()), line -> in.holds(line.planned()));
+        for (IdRanges.Range open : reach.open().ranges()) {
+            read(
+                    middle,
+                    " and run_id between ? and ?",
+                    List.of(open.first(), open.last()),
+                    line -> in.holds(line.planned()));
+        }
+    }
+
+    /** A condition that lets no line through that is plain would have to look into what is stored as JSON; this one is wider. */
+    private void readOthers() {
+        read(
+                Timeframe.between(in.from(), in.until()),
+                " and (outcome <> 'SUCCEEDED' or origin <> 'SCHEDULE')"
+                        + " and (outcome = 'SKIPPED' or origin not in ('SCHEDULE', 'CATCH_UP') or started_at is null)",
+                List.of(),
+                line -> in.holds(line.planned()) && reach.covers(line.run()) && !line.isPlain());
+    }
+
+    private interface Filter {
+        boolean has(JobAccount.Line line);
+    }
+
+    private void read(Timeframe frame, String and, List<Long> more, Filter filter) {
+        List<Object> values = new ArrayList<>(List.of(first, last, frame.from(), frame.until()));
+        values.addAll(more);
+        sql.each(
+                select + and,
+                row -> {
+                    RollUpSteps.Line line = AccountLines.ofJob(row);
+                    if (filter.has(line.line())) {
+                        lines.computeIfAbsent(line.job(), id -> new ArrayList<>())
+                                .add(line.line());
+                    }
+                },
+                values.toArray());
+    }
+
+    /**
+     * Tells whether a job is to be had in sums: whatever was not found, such as one of several lines for one occurrence, is sought among its
+     * lines.
+     */
+    boolean has(long job, Instant keptFrom) {
+        long found = lines(job).stream()
+                .filter(line -> in.holds(line.planned()) && reach.covers(line.run()))
+                .count();
+        return in.areKept(keptFrom) && !unreadable.contains(job) && found == others.getOrDefault(job, 0L);
+    }
+
+    List<JobAccount.Line> lines(long job) {
+        return lines.getOrDefault(job, List.of());
+    }
+
+    SortedMap<Instant, HourSums> sums(long job) {
+        return sums.getOrDefault(job, Collections.emptySortedMap());
+    }
+}

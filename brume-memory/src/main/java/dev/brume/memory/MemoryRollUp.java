@@ -1,0 +1,94 @@
+package dev.brume.memory;
+
+import dev.brume.history.HourSums;
+import dev.brume.history.IdRanges;
+import dev.brume.history.JobAccount;
+import dev.brume.history.Reach;
+import dev.brume.history.SummedHours;
+import dev.brume.spi.RollUpSteps;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.function.Supplier;
+
+/** The steps of summing up, on maps. */
+final class MemoryRollUp implements RollUpSteps {
+    private static final String HEAD = "head";
+
+    private final Tables tables;
+    private final MemoryRetention retention;
+
+    MemoryRollUp(Tables tables, Supplier<Instant> clock) {
+        this.tables = tables;
+        this.retention = new MemoryRetention(tables, clock);
+    }
+
+    @Override
+    public Reach lockReach() {
+        return tables.rollUpHead.getOrDefault(HEAD, Reach.NONE);
+    }
+
+    @Override
+    public void reach(Reach reach) {
+        tables.put(tables.rollUpHead, HEAD, reach);
+    }
+
+    @Override
+    public List<Line> lines(long beyond, IdRanges open, int limit) {
+        return MemorySeals.in(tables.ledger, beyond, open)
+                .limit(limit)
+                .map(line -> new Line(line.owed().job(), MemoryHistory.accountLine(line)))
+                .toList();
+    }
+
+    @Override
+    public Map<Day, SortedMap<Instant, HourSums>> read(Collection<Day> days) {
+        Map<Day, SortedMap<Instant, HourSums>> found = new HashMap<>();
+        days.stream().filter(tables.rollUp::containsKey).forEach(day -> found.put(day, tables.rollUp.get(day)));
+        return found;
+    }
+
+    @Override
+    public void write(Map<Day, SortedMap<Instant, HourSums>> days) {
+        days.forEach((day, hours) -> tables.put(tables.rollUp, day, hours));
+    }
+
+    @Override
+    public int forget() {
+        List<Day> old = tables.rollUp.keySet().stream()
+                .filter(day ->
+                        day.begin().isBefore(retention.keptFrom(day.job()).truncatedTo(ChronoUnit.DAYS)))
+                .toList();
+        old.forEach(day -> tables.remove(tables.rollUp, day));
+        return old.size();
+    }
+
+    @Override
+    public void clear() {
+        List.copyOf(tables.rollUp.keySet()).forEach(day -> tables.remove(tables.rollUp, day));
+    }
+
+    /** Tells whether a line is in the sums of some hours. */
+    boolean has(JobAccount.Line line, SummedHours hours) {
+        return line.isPlain() && hours.holds(line.planned()) && lockReach().covers(line.run());
+    }
+
+    SortedMap<Instant, HourSums> sums(long job, SummedHours hours) {
+        SortedMap<Instant, HourSums> found = new TreeMap<>();
+        tables.rollUp.forEach((day, ofDay) -> {
+            if (day.job() == job) {
+                ofDay.forEach((hour, sums) -> {
+                    if (hours.holds(hour)) {
+                        found.put(hour, sums);
+                    }
+                });
+            }
+        });
+        return found;
+    }
+}
