@@ -1,10 +1,11 @@
 package dev.brume.history;
 
+import dev.brume.internal.text.PackedReader;
+import dev.brume.internal.text.PackedWriter;
 import java.time.Duration;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
-import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -18,61 +19,34 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Histogram {
     /** Of nothing. */
-    public static final Histogram NONE = new Histogram(new int[0], new long[0], new long[0]);
+    public static final Histogram NONE = new Histogram(new byte[0]);
 
     private static final int BITS = 6;
     private static final int EXACT = 1 << BITS;
 
-    private final int[] buckets;
-    private final long[] counts;
-    private final long[] sums;
+    /**
+     * Of each bucket that is not empty, lowest first: how far it is from the one before, how many there are, and by how many microseconds they
+     * exceed the least that it holds, all together. There are many histograms of a few durations, and of few of them is anything asked.
+     */
+    private final byte[] packed;
 
-    private Histogram(int[] buckets, long[] counts, long[] sums) {
-        this.buckets = buckets;
-        this.counts = counts;
-        this.sums = sums;
-    }
-
-    /** Is given each bucket in turn. */
-    public interface Receiver {
-        /**
-         * One bucket.
-         *
-         * @param number of the bucket, from 0
-         * @param count how many durations are in it, at least 1
-         * @param beyond by how many microseconds they exceed the least that the bucket holds, all together
-         */
-        void bucket(int number, long count, long beyond);
+    private Histogram(byte[] packed) {
+        this.packed = packed;
     }
 
     /** {@return the histogram of some durations} */
     public static Histogram of(Iterable<Duration> durations) {
-        TreeMap<Integer, long[]> counted = new TreeMap<>();
+        Counts counts = new Counts();
         for (Duration duration : durations) {
             long micros = duration.isNegative() ? 0 : duration.toNanos() / 1000;
-            long[] bucket = counted.computeIfAbsent(bucketOf(micros), number -> new long[2]);
-            bucket[0]++;
-            bucket[1] += micros;
+            counts.add(bucketOf(micros), 1, micros);
         }
-        return new Histogram(
-                counted.keySet().stream().mapToInt(Integer::intValue).toArray(),
-                counted.values().stream().mapToLong(bucket -> bucket[0]).toArray(),
-                counted.values().stream().mapToLong(bucket -> bucket[1]).toArray());
+        return counts.pack();
     }
 
-    /**
-     * Makes one of what {@link #each} told.
-     *
-     * @param buckets their numbers, rising
-     * @param counts how many are in each, at least 1
-     * @param beyond by how many microseconds they exceed the least that each holds
-     */
-    public static Histogram of(int[] buckets, long[] counts, long[] beyond) {
-        long[] sums = new long[buckets.length];
-        for (int i = 0; i < sums.length; i++) {
-            sums[i] = beyond[i] + counts[i] * low(buckets[i]);
-        }
-        return new Histogram(buckets.clone(), counts.clone(), sums);
+    /** {@return the histogram that {@link #toBytes} was asked of} */
+    public static Histogram ofBytes(byte[] bytes) {
+        return bytes.length == 0 ? NONE : new Histogram(bytes.clone());
     }
 
     /** {@return the histogram of what is in any of some} */
@@ -80,29 +54,9 @@ public final class Histogram {
         if (histograms.size() == 1) {
             return histograms.get(0);
         }
-        int highest = histograms.stream()
-                .filter(each -> each.buckets.length > 0)
-                .mapToInt(each -> each.buckets[each.buckets.length - 1])
-                .max()
-                .orElse(-1);
-        long[] counts = new long[highest + 1];
-        long[] sums = new long[highest + 1];
-        for (Histogram each : histograms) {
-            for (int i = 0; i < each.buckets.length; i++) {
-                counts[each.buckets[i]] += each.counts[i];
-                sums[each.buckets[i]] += each.sums[i];
-            }
-        }
-        int[] used = new int[counts.length];
-        int size = 0;
-        for (int i = 0; i < counts.length; i++) {
-            if (counts[i] > 0) {
-                counts[size] = counts[i];
-                sums[size] = sums[i];
-                used[size++] = i;
-            }
-        }
-        return new Histogram(Arrays.copyOf(used, size), Arrays.copyOf(counts, size), Arrays.copyOf(sums, size));
+        Counts counts = new Counts();
+        histograms.forEach(counts::add);
+        return counts.pack();
     }
 
     private static int bucketOf(long micros) {
@@ -122,23 +76,19 @@ public final class Histogram {
         return (long) (bucket - shift * EXACT) << shift;
     }
 
-    /** Tells each bucket that is not empty, lowest first. */
-    public void each(Receiver receiver) {
-        for (int i = 0; i < buckets.length; i++) {
-            receiver.bucket(buckets[i], counts[i], sums[i] - counts[i] * low(buckets[i]));
-        }
-    }
-
-    /** {@return how many buckets are not empty} */
-    public int size() {
-        return buckets.length;
+    /** {@return a form of it that can be kept} */
+    public byte[] toBytes() {
+        return packed.clone();
     }
 
     /** {@return how many durations there are} */
     public long count() {
         long count = 0;
-        for (long each : counts) {
-            count += each;
+        PackedReader in = new PackedReader(packed);
+        while (in.hasMore()) {
+            in.number();
+            count += in.number();
+            in.number();
         }
         return count;
     }
@@ -150,11 +100,16 @@ public final class Histogram {
      */
     public Optional<Duration> percentile(int percent) {
         long rank = Math.max(1, (long) Math.ceil(percent / 100.0 * count()));
+        PackedReader in = new PackedReader(packed);
+        int bucket = 0;
         long seen = 0;
-        for (int i = 0; i < buckets.length; i++) {
-            seen += counts[i];
+        while (in.hasMore()) {
+            bucket += (int) in.number();
+            long count = in.number();
+            long beyond = in.number();
+            seen += count;
             if (seen >= rank) {
-                return Optional.of(Duration.ofNanos(sums[i] / counts[i] * 1000));
+                return Optional.of(Duration.ofNanos((low(bucket) + beyond / count) * 1000));
             }
         }
         return Optional.empty();
@@ -162,27 +117,60 @@ public final class Histogram {
 
     @Override
     public boolean equals(@Nullable Object other) {
-        return other instanceof Histogram that
-                && Arrays.equals(buckets, that.buckets)
-                && Arrays.equals(counts, that.counts)
-                && Arrays.equals(sums, that.sums);
+        return other instanceof Histogram that && Arrays.equals(packed, that.packed);
     }
 
     @Override
     public int hashCode() {
-        return 31 * Arrays.hashCode(buckets) + Arrays.hashCode(sums);
+        return Arrays.hashCode(packed);
     }
 
     @Override
     public String toString() {
-        StringBuilder text = new StringBuilder("[");
-        for (int i = 0; i < buckets.length; i++) {
-            text.append(i > 0 ? ", " : "")
-                    .append(counts[i])
-                    .append(" of ")
-                    .append(sums[i] / counts[i])
-                    .append(" us");
+        return count() + " durations, the median " + percentile(50).orElse(Duration.ZERO);
+    }
+
+    /** What is counted, by bucket. */
+    private static final class Counts {
+        private long[] counts = new long[EXACT];
+        private long[] sums = new long[EXACT];
+        private int size;
+
+        void add(Histogram histogram) {
+            PackedReader in = new PackedReader(histogram.packed);
+            int bucket = 0;
+            while (in.hasMore()) {
+                bucket += (int) in.number();
+                long count = in.number();
+                add(bucket, count, in.number() + count * low(bucket));
+            }
         }
-        return text.append(']').toString();
+
+        void add(int bucket, long count, long sum) {
+            if (bucket >= counts.length) {
+                counts = Arrays.copyOf(counts, bucket + EXACT);
+                sums = Arrays.copyOf(sums, bucket + EXACT);
+            }
+            counts[bucket] += count;
+            sums[bucket] += sum;
+            size = Math.max(size, bucket + 1);
+        }
+
+        Histogram pack() {
+            if (size == 0) {
+                return NONE;
+            }
+            PackedWriter out = new PackedWriter();
+            int last = 0;
+            for (int i = 0; i < size; i++) {
+                if (counts[i] > 0) {
+                    out.number(i - last);
+                    out.number(counts[i]);
+                    out.number(sums[i] - counts[i] * low(i));
+                    last = i;
+                }
+            }
+            return new Histogram(out.toBytes());
+        }
     }
 }

@@ -60,6 +60,9 @@ public interface History {
      */
     void accounts(Timeframe frame, Consumer<JobAccount> receiver);
 
+    /** {@return the ledger of a period's whole hours as it is kept in sums, to be held against its lines} */
+    RollUp rollUp(Timeframe frame);
+
     /** Sums up how runs ended that were planned in a period, by job id; much faster than {@link #accounts}. */
     Map<Long, Ends> ends(Timeframe frame);
 

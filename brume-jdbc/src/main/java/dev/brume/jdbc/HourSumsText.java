@@ -4,7 +4,8 @@ import dev.brume.Outcome;
 import dev.brume.history.Histogram;
 import dev.brume.history.HourSums;
 import dev.brume.history.Successes;
-import java.io.ByteArrayOutputStream;
+import dev.brume.internal.text.PackedReader;
+import dev.brume.internal.text.PackedWriter;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -18,18 +19,15 @@ import java.util.TreeMap;
 /**
  * The sums of a job's day as a column holds them: a week of a thousand jobs is read in a moment, so it is short, and quick to read.
  *
- * <p>Bytes in Base64 (RFC 4648): the number of the form, and of each hour which one it is and its sums. Numbers are written seven bits a byte,
- * lowest first, with the eighth bit set where more follow; durations in microseconds.
+ * <p>Bytes in Base64 (RFC 4648): the number of the form, and of each hour which one it is and its sums, durations in microseconds.
  */
 final class HourSumsText {
     private static final int FORM = 1;
-    private static final int MORE = 0x80;
-    private static final int SEVEN = 7;
 
     private HourSumsText() {}
 
     static String write(SortedMap<Instant, HourSums> hours) {
-        Writer out = new Writer();
+        PackedWriter out = new PackedWriter();
         out.number(FORM);
         out.number(hours.size());
         hours.forEach((hour, sums) -> {
@@ -40,11 +38,11 @@ final class HourSumsText {
                 out.number(code(outcome));
                 out.number(count);
             });
-            out.mark(sums.marks());
+            out.any(sums.marks());
             out.number(sums.takenOver());
             out.signed(micros(sums.latest()));
-            out.histogram(sums.late());
-            out.histogram(sums.took());
+            out.bytes(sums.late().toBytes());
+            out.bytes(sums.took().toBytes());
             out.number(micros(sums.tookInAll()));
             out.number(sums.successes().isPresent() ? 1 : 0);
             sums.successes().ifPresent(successes -> {
@@ -54,12 +52,12 @@ final class HourSumsText {
                 out.number(micros(successes.atMost()));
             });
         });
-        return Base64.getEncoder().encodeToString(out.bytes.toByteArray());
+        return Base64.getEncoder().encodeToString(out.toBytes());
     }
 
     /** {@return the sums by the beginnings of the hours; empty if they are in a form that only a newer version knows} */
     static Optional<SortedMap<Instant, HourSums>> read(Instant day, String text) {
-        Reader in = new Reader(Base64.getDecoder().decode(text));
+        PackedReader in = new PackedReader(Base64.getDecoder().decode(text));
         if (in.number() != FORM) {
             return Optional.empty();
         }
@@ -71,7 +69,7 @@ final class HourSumsText {
         return Optional.of(hours);
     }
 
-    private static HourSums sums(Reader in, Instant hour) {
+    private static HourSums sums(PackedReader in, Instant hour) {
         long others = in.number();
         Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
         for (long left = in.number(); left > 0; left--) {
@@ -80,16 +78,16 @@ final class HourSumsText {
         return new HourSums(
                 others,
                 outcomes,
-                in.mark(),
+                in.any(),
                 in.number(),
                 duration(in.signed()),
-                in.histogram(),
-                in.histogram(),
+                Histogram.ofBytes(in.bytes()),
+                Histogram.ofBytes(in.bytes()),
                 duration(in.number()),
                 in.number() == 0 ? Optional.empty() : Optional.of(successes(in, hour)));
     }
 
-    private static Successes successes(Reader in, Instant hour) {
+    private static Successes successes(PackedReader in, Instant hour) {
         Instant first = hour.plus(in.signed(), ChronoUnit.MICROS);
         return new Successes(
                 first, first.plus(in.number(), ChronoUnit.MICROS), duration(in.number()), duration(in.number()));
@@ -125,91 +123,5 @@ final class HourSumsText {
             case 'P' -> Outcome.SKIPPED;
             default -> throw new IllegalStateException("the sums of an hour name outcome " + code);
         };
-    }
-
-    private static final class Writer {
-        private final ByteArrayOutputStream bytes = new ByteArrayOutputStream();
-
-        void number(long number) {
-            long left = number;
-            while ((left & -MORE) != 0) {
-                bytes.write((int) (left & (MORE - 1)) | MORE);
-                left >>>= SEVEN;
-            }
-            bytes.write((int) left);
-        }
-
-        void signed(long number) {
-            number(number << 1 ^ number >> Long.SIZE - 1);
-        }
-
-        void mark(long mark) {
-            for (int shift = 0; shift < Long.SIZE; shift += Byte.SIZE) {
-                bytes.write((int) (mark >>> shift));
-            }
-        }
-
-        void histogram(Histogram histogram) {
-            number(histogram.size());
-            int[] last = {0};
-            histogram.each((bucket, count, beyond) -> {
-                number(bucket - last[0]);
-                number(count);
-                number(beyond);
-                last[0] = bucket;
-            });
-        }
-    }
-
-    private static final class Reader {
-        private final byte[] bytes;
-        private int at;
-
-        Reader(byte[] bytes) {
-            this.bytes = bytes;
-        }
-
-        long number() {
-            long number = 0;
-            int shift = 0;
-            byte next = bytes[at++];
-            while (next < 0) {
-                number |= (long) (next & (MORE - 1)) << shift;
-                shift += SEVEN;
-                next = bytes[at++];
-            }
-            return number | (long) next << shift;
-        }
-
-        long signed() {
-            long number = number();
-            return number >>> 1 ^ -(number & 1);
-        }
-
-        long mark() {
-            long mark = 0;
-            for (int shift = 0; shift < Long.SIZE; shift += Byte.SIZE) {
-                mark |= (bytes[at++] & 0xFFL) << shift;
-            }
-            return mark;
-        }
-
-        Histogram histogram() {
-            int size = (int) number();
-            if (size == 0) {
-                return Histogram.NONE;
-            }
-            int[] buckets = new int[size];
-            long[] counts = new long[size];
-            long[] beyond = new long[size];
-            int bucket = 0;
-            for (int i = 0; i < size; i++) {
-                bucket += (int) number();
-                buckets[i] = bucket;
-                counts[i] = number();
-                beyond[i] = number();
-            }
-            return Histogram.of(buckets, counts, beyond);
-        }
     }
 }

@@ -25,6 +25,7 @@ import dev.brume.history.Output;
 import dev.brume.history.Past;
 import dev.brume.history.Pause;
 import dev.brume.history.Retention;
+import dev.brume.history.RollUp;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.history.Seal;
@@ -302,6 +303,11 @@ final class JdbcHistory implements History {
     public List<NamedLeaseRow> leases() {
         return store.read(sql -> sql.query(
                 "select " + JdbcNamedLeases.COLUMNS + " from brume_named_lease order by name", JdbcNamedLeases::row));
+    }
+
+    @Override
+    public RollUp rollUp(Timeframe frame) {
+        return store.snapshot(sql -> JdbcRollUp.of(sql, frame));
     }
 
     @Override

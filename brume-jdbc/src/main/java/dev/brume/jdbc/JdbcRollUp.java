@@ -3,6 +3,9 @@ package dev.brume.jdbc;
 import dev.brume.history.HourSums;
 import dev.brume.history.IdRanges;
 import dev.brume.history.Reach;
+import dev.brume.history.RollUp;
+import dev.brume.history.SummedHours;
+import dev.brume.history.Timeframe;
 import dev.brume.spi.RollUpSteps;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -12,8 +15,11 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.LongSummaryStatistics;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.function.BiConsumer;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
@@ -37,6 +43,42 @@ final class JdbcRollUp implements RollUpSteps {
                         "select high_line, open_line from brume_roll_up_head where id = 1" + lock,
                         row -> new Reach(row.number("high_line"), IdRanges.parse(row.text("open_line"))))
                 .orElse(Reach.NONE);
+    }
+
+    /** Reads the sums of some jobs' days that some hours are in; empty where they cannot be read. */
+    static void each(
+            Statements sql,
+            SummedHours in,
+            long first,
+            long last,
+            BiConsumer<Long, Optional<SortedMap<Instant, HourSums>>> receiver) {
+        sql.each(
+                "select job_id, day_at, hours from brume_roll_up where day_at >= ? and day_at < ? and job_id between ? and ?",
+                row -> receiver.accept(row.number(1), HourSumsText.read(row.instant("day_at"), row.text(3))),
+                in.from().truncatedTo(ChronoUnit.DAYS),
+                in.until(),
+                first,
+                last);
+    }
+
+    static RollUp of(Statements sql, Timeframe frame) {
+        Instant keptFrom = sql.first(
+                        "select kept_from from brume_keep where job_id = 0", row -> row.instant("kept_from"))
+                .orElseThrow();
+        Map<Long, SortedMap<Instant, HourSums>> hours = new HashMap<>();
+        SummedHours.of(frame.inSums(), keptFrom)
+                .ifPresent(in -> each(
+                        sql,
+                        in,
+                        0,
+                        Long.MAX_VALUE,
+                        (job, day) -> day.ifPresent(sums -> sums.forEach((hour, ofHour) -> {
+                            if (in.holds(hour)) {
+                                hours.computeIfAbsent(job, id -> new TreeMap<>())
+                                        .put(hour, ofHour);
+                            }
+                        }))));
+        return new RollUp(reach(sql, ""), hours);
     }
 
     @Override

@@ -8,7 +8,6 @@ import dev.brume.history.SummedHours;
 import dev.brume.history.Timeframe;
 import dev.brume.spi.RollUpSteps;
 import java.time.Instant;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashMap;
@@ -33,6 +32,8 @@ final class SummedAccounts {
     private final Map<Long, SortedMap<Instant, HourSums>> sums = new HashMap<>();
     private final Map<Long, List<JobAccount.Line>> lines = new HashMap<>();
     private final Map<Long, Long> others = new HashMap<>();
+    private final Map<Long, Long> plain = new HashMap<>();
+    private final Map<Long, Long> counted = new HashMap<>();
     private final Set<Long> unreadable = new HashSet<>();
 
     SummedAccounts(Statements sql, Dialect dialect, SummedHours in, Reach reach, long first, long last) {
@@ -47,20 +48,28 @@ final class SummedAccounts {
         readEdges();
         readUnsummed();
         readOthers();
+        count();
     }
 
-    private void readSums() {
+    /** Counting lines is much faster than reading them, and shows if some were removed after they had been summed up. */
+    private void count() {
         sql.each(
-                "select job_id, day_at, hours from brume_roll_up where day_at >= ? and day_at < ? and job_id between ? and ?",
-                row -> {
-                    long job = row.number(1);
-                    HourSumsText.read(row.instant("day_at"), row.text(3))
-                            .ifPresentOrElse(day -> add(job, day), () -> unreadable.add(job));
-                },
-                in.from().truncatedTo(ChronoUnit.DAYS),
+                "select job_id, count(*) from brume_ledger where planned_at >= ? and planned_at < ? and job_id between ? and ?"
+                        + " group by job_id",
+                row -> counted.put(row.number(1), row.number(2)),
+                in.from(),
                 in.until(),
                 first,
                 last);
+    }
+
+    private void readSums() {
+        JdbcRollUp.each(
+                sql,
+                in,
+                first,
+                last,
+                (job, day) -> day.ifPresentOrElse(hours -> add(job, hours), () -> unreadable.add(job)));
     }
 
     private void add(long job, SortedMap<Instant, HourSums> day) {
@@ -68,6 +77,7 @@ final class SummedAccounts {
             if (in.holds(hour)) {
                 sums.computeIfAbsent(job, id -> new TreeMap<>()).put(hour, ofHour);
                 others.merge(job, ofHour.others(), Long::sum);
+                plain.merge(job, ofHour.plain(), Long::sum);
             }
         });
     }
@@ -120,14 +130,27 @@ final class SummedAccounts {
     }
 
     /**
-     * Tells whether a job is to be had in sums: whatever was not found, such as one of several lines for one occurrence, is sought among its
-     * lines.
+     * Tells whether a job is to be had in sums: where not every line was found, such as several for one occurrence, or fewer are there than were
+     * summed up, all are read.
      */
     boolean has(long job, Instant keptFrom) {
-        long found = lines(job).stream()
+        return in.areKept(keptFrom)
+                && !unreadable.contains(job)
+                && others.getOrDefault(job, 0L) == summedUp(job)
+                && counted.getOrDefault(job, 0L) == plain.getOrDefault(job, 0L) + found(job);
+    }
+
+    private long summedUp(long job) {
+        return lines(job).stream()
                 .filter(line -> in.holds(line.planned()) && reach.covers(line.run()))
                 .count();
-        return in.areKept(keptFrom) && !unreadable.contains(job) && found == others.getOrDefault(job, 0L);
+    }
+
+    private long found(long job) {
+        return lines(job).stream()
+                .filter(line ->
+                        !line.planned().isBefore(in.from()) && line.planned().isBefore(in.until()))
+                .count();
     }
 
     List<JobAccount.Line> lines(long job) {

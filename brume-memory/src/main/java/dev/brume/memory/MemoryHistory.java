@@ -19,6 +19,7 @@ import dev.brume.history.FeedPosition;
 import dev.brume.history.Gate;
 import dev.brume.history.Health;
 import dev.brume.history.History;
+import dev.brume.history.HourSums;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
@@ -30,6 +31,7 @@ import dev.brume.history.Output;
 import dev.brume.history.Past;
 import dev.brume.history.Pause;
 import dev.brume.history.Retention;
+import dev.brume.history.RollUp;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
@@ -58,6 +60,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.OptionalLong;
+import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
@@ -476,6 +479,19 @@ final class MemoryHistory implements History {
     public List<NamedLeaseRow> leases() {
         synchronized (tables) {
             return List.copyOf(tables.leases.values());
+        }
+    }
+
+    @Override
+    public RollUp rollUp(Timeframe frame) {
+        synchronized (tables) {
+            MemoryRollUp rollUp = new MemoryRollUp(tables, this::now);
+            Map<Long, SortedMap<Instant, HourSums>> hours = new HashMap<>();
+            SummedHours.of(frame.inSums(), new MemoryRetention(tables, this::now).keptFrom())
+                    .ifPresent(in -> tables.jobs.values().stream()
+                            .map(stored -> stored.row().id())
+                            .forEach(job -> hours.put(job, rollUp.sums(job, in))));
+            return new RollUp(rollUp.lockReach(), hours);
         }
     }
 

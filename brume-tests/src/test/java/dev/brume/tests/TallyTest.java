@@ -3,16 +3,23 @@ package dev.brume.tests;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reason;
+import dev.brume.history.ChangeFilter;
+import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
 import dev.brume.history.RunRow;
 import dev.brume.history.Timeframe;
+import dev.brume.insight.doctor.Checkup;
+import dev.brume.insight.tally.Accounts;
 import dev.brume.insight.tally.JobTally;
+import dev.brume.insight.tally.RollUpCheck;
 import dev.brume.insight.tally.Tally;
 import dev.brume.insight.tally.TallyLine;
 import dev.brume.insight.tally.Verdict;
@@ -21,6 +28,8 @@ import dev.brume.jdbc.JdbcStore;
 import dev.brume.schedule.Occurrence;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.NewJob;
+import dev.brume.spi.Pins;
 import dev.brume.spi.Store;
 import dev.brume.spi.Transaction;
 import java.nio.file.Files;
@@ -32,6 +41,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.UUID;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -135,6 +146,88 @@ class TallyTest {
             assertThat(tally.listed(Verdict.UNEXPLAINED))
                     .extracting(TallyLine::planned)
                     .containsExactly(owed.get(7), owed.get(23));
+        }
+    }
+
+    /** Two whole hours of a job that runs every minute, which began long ago. */
+    private static Timeframe twoHours(Store store) {
+        Instant begin = HourSums.hourOf(store.history().now()).minus(Duration.ofHours(2));
+        Job job = Job.named(TIDES).every(Duration.ofMinutes(1)).program("true").build();
+        store.transact(tx -> {
+            Optional<Instant> next = job.next(begin.plusSeconds(7199)).map(Occurrence::instant);
+            long id = tx.addJobs(List.of(
+                            new NewJob(job, Pins.NONE, "test", begin.minusSeconds(86_400), next, Optional.empty())))
+                    .get(0);
+            tx.addLines(IntStream.range(0, 120)
+                    .mapToObj(i -> ranLine(tx, id, begin.plus(Duration.ofMinutes(i))))
+                    .toList());
+            JobRow row = tx.lockJobsById(List.of(id)).get(id);
+            tx.advance(List.of(new JobAdvance(id, begin.plusSeconds(7199), next, row.runs(), Optional.empty())));
+            return null;
+        });
+        return Timeframe.between(begin, begin.plus(Duration.ofHours(2)));
+    }
+
+    private static LedgerLine ranLine(Transaction tx, long job, Instant planned) {
+        Attempt attempt = Attempt.begun(1, "quay-1", new UUID(1, 2), 7, planned.plusMillis(20))
+                .ended(planned.plusSeconds(9), AttemptEnd.SUCCEEDED, Optional.empty());
+        return new LedgerLine(
+                tx.take(1).ids().get(0),
+                RunRow.Owed.scheduled(job, planned, ZoneOffset.UTC),
+                1,
+                "main",
+                planned,
+                Outcome.SUCCEEDED,
+                Optional.empty(),
+                List.of(attempt),
+                Optional.empty(),
+                Optional.empty());
+    }
+
+    private static JobTally tally(Store store, Timeframe frame) {
+        return Accounts.read(store.history(), frame, account -> Tally.ofSums(account, frame.from(), frame.until()))
+                .get(0);
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aLineThatIsRemovedAfterItWasSummedUpIsFoundMissingToo(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            Timeframe frame = twoHours(fresh.store());
+            assertThat(brume.orders("ines", "").sumUp()).isEqualTo(120);
+            assertThat(brume.orders("ines", "").sumUp()).isZero();
+            assertThat(tally(fresh.store(), frame).count(Verdict.ON_TIME)).isEqualTo(120);
+            assertThat(RollUpCheck.differences(brume.history(), frame)).isEmpty();
+            List<JobAccount> summed = new ArrayList<>();
+            brume.history().accounts(frame.inSums(), summed::add);
+            assertThat(summed.get(0).lines()).isEmpty();
+
+            fresh.withoutGuard("brume_ledger");
+            fresh.sql("delete from " + fresh.table("brume_ledger")
+                    + " where run_id = (select least from (select min(run_id) + 70" + " as least from "
+                    + fresh.table("brume_ledger") + ") x)");
+
+            JobTally tally = tally(fresh.store(), frame);
+            assertThat(tally.count(Verdict.ON_TIME)).isEqualTo(119);
+            assertThat(tally.listed(Verdict.UNEXPLAINED))
+                    .extracting(TallyLine::planned)
+                    .containsExactly(frame.from().plus(Duration.ofMinutes(70)));
+            assertThat(RollUpCheck.differences(brume.history(), frame))
+                    .containsExactly(
+                            new RollUpCheck.Difference(TIDES, frame.from().plus(Duration.ofHours(1)), 60, 59));
+            assertThat(new Checkup(brume.history(), brume.history().now(), "2025b", Instant::toString)
+                            .look()
+                            .findings())
+                    .filteredOn(finding -> finding.topic().equals("roll-up"))
+                    .singleElement()
+                    .satisfies(finding ->
+                            assertThat(finding.text()).contains("59 lines are in the ledger, and 60 in its sums"));
+            assertThat(brume.orders("ines", "as the doctor said").sumUpAnew()).isEqualTo(119);
+            assertThat(RollUpCheck.differences(brume.history(), frame)).isEmpty();
+            assertThat(brume.history().changes(ChangeFilter.newest(5).withKind("SUMMED_ANEW")))
+                    .singleElement()
+                    .satisfies(change -> assertThat(change.change().because()).isEqualTo("as the doctor said"));
         }
     }
 

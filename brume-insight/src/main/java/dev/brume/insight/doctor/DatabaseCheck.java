@@ -88,7 +88,7 @@ final class DatabaseCheck {
                         "roll-up",
                         each.job().toString(),
                         "of the hour from " + times.apply(each.hour()) + ", " + each.inLines()
-                                + " runs that began are in the ledger, and " + each.inSums()
+                                + " lines are in the ledger, and " + each.inSums()
                                 + " in its sums, by which tally and stats go",
                         "brume tally --line-by-line counts lines; brume seal verify says whether some were altered, brume roll-up"
                                 + " --anew sums up again"));

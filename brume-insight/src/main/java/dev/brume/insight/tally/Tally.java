@@ -33,6 +33,8 @@ public final class Tally {
     private static final Set<Reason> MISSED =
             EnumSet.of(Reason.MISSED, Reason.TOO_LATE, Reason.NO_INSTANCE, Reason.DECIDED_LATE);
 
+    private static final Duration HOUR = Duration.ofHours(1);
+
     private final JobAccount account;
     private final Instant from;
     private final Instant until;
@@ -41,6 +43,9 @@ public final class Tally {
     private final Set<Long> matched = new HashSet<>();
     private final Map<Span, Long> found = new HashMap<>();
     private final Map<Instant, Presumed> presumed = new HashMap<>();
+    private Instant hour = Instant.MIN;
+    private Instant hourEnd = Instant.MIN;
+    private Optional<Presumed> ofHour = Optional.empty();
 
     /** Occurrences of an hour that are taken to be in its sums, as nothing else is on record of them. */
     private static final class Presumed {
@@ -145,12 +150,17 @@ public final class Tally {
         if (account.sums().isEmpty() || lines.containsKey(planned)) {
             return false;
         }
-        Instant hour = HourSums.hourOf(planned);
-        if (!account.sums().containsKey(hour) || span(planned).isPresent()) {
+        if (planned.isBefore(hour) || !planned.isBefore(hourEnd)) {
+            hour = HourSums.hourOf(planned);
+            hourEnd = hour.plus(HOUR);
+            ofHour = account.sums().containsKey(hour)
+                    ? Optional.of(presumed.computeIfAbsent(hour, begin -> new Presumed()))
+                    : Optional.empty();
+        }
+        if (ofHour.isEmpty() || !account.spans().isEmpty() && span(planned).isPresent()) {
             return false;
         }
-        presumed.computeIfAbsent(hour, begin -> new Presumed())
-                .add(planned, version.job().ifMissed().tolerance());
+        ofHour.get().add(planned, version.job().ifMissed().tolerance());
         return true;
     }
 
