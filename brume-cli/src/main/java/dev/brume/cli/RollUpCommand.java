@@ -31,7 +31,7 @@ final class RollUpCommand implements Callable<Integer> {
     @Option(
             names = "--check",
             description =
-                    "Sum up nothing; read each line of a period, and say of which hours the sums are not those of the lines.")
+                    "Sum up nothing; read each line of a period, and say of which hours and days the sums are not those of the lines.")
     private boolean check;
 
     @Mixin
@@ -93,7 +93,7 @@ final class RollUpCommand implements Callable<Integer> {
 
     private static Object json(Difference wrong) {
         return JsonOut.object(
-                "job", wrong.job(), "hour", wrong.hour(), "inSums", wrong.inSums(), "inLines", wrong.inLines());
+                "job", wrong.job(), "from", wrong.from(), "inSums", wrong.inSums(), "inLines", wrong.inLines());
     }
 
     private void print(PeriodOptions.Period asked, List<Difference> wrong, PrintWriter out) {
@@ -105,20 +105,20 @@ final class RollUpCommand implements Callable<Integer> {
         Table table = new Table(look)
                 .column("JOB")
                 .fold()
-                .column("HOUR FROM")
+                .column("FROM")
                 .numbers("IN SUMS")
                 .numbers("IN LINES");
         wrong.stream()
                 .limit(MOST_SHOWN)
                 .forEach(each -> table.row(
-                        each.job(), Times.withOffset(each.hour(), look.viewerZone()), each.inSums(), each.inLines()));
+                        each.job(), Times.withOffset(each.from(), look.viewerZone()), each.inSums(), each.inLines()));
         table.lines().forEach(out::println);
         if (wrong.size() > MOST_SHOWN) {
             out.println("and " + (wrong.size() - MOST_SHOWN) + " more (--format json lists them)");
         }
         out.println();
         Wrap.lines(
-                        "the sums of these hours are not those of the lines: brume seal verify says whether lines were altered,"
+                        "the sums of these hours or days are not those of the lines: brume seal verify says whether lines were altered,"
                                 + " brume roll-up --anew sums up again",
                         look.width(),
                         0)

@@ -123,6 +123,8 @@ class OutputSchemaTest {
             seal                         | seal
             seal head                    | seal head
             seal verify                  | seal verify
+            roll-up --check              | roll-up --check --from 24h
+            roll-up                      | roll-up
             export ledger                | export ledger
             export changes               | export changes
             """)

@@ -9,11 +9,9 @@ import dev.brume.Outcome;
 import dev.brume.RunState;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.SortedMap;
-import java.util.TreeMap;
-import java.util.stream.Collectors;
 
 /**
  * The record of one life of a job, as far as a period needs it.
@@ -26,8 +24,7 @@ import java.util.stream.Collectors;
  * @param cursor up to where everything it owed is decided, inclusive
  * @param lines live runs and ledger lines planned within the period, by planned time
  * @param spans that overlap the period
- * @param sums of the lines that are left out of {@code lines}, by the beginnings of the hours that they were planned in; empty unless
- *     {@linkplain Timeframe#inSums asked for}
+ * @param sums of the lines that are left out of {@code lines}, in order; empty unless {@linkplain Timeframe#inSums asked for}
  * @since 0.1.0
  */
 public record JobAccount(
@@ -39,7 +36,7 @@ public record JobAccount(
         Instant cursor,
         List<Line> lines,
         List<Span> spans,
-        SortedMap<Instant, HourSums> sums) {
+        List<SummedStretch> sums) {
 
     /**
      * A version of a definition.
@@ -50,20 +47,14 @@ public record JobAccount(
      */
     public record Version(int number, Job job, Instant after) {}
 
-    /** {@return the sums of all ended lines by the beginnings of the hours, whether they were read in sums or not} */
-    public SortedMap<Instant, HourSums> byHour() {
-        SortedMap<Instant, HourSums> hours = new TreeMap<>();
+    /** {@return the sums of all ended lines, whether they were read in sums or not} */
+    public LineSums inAll() {
+        List<LineSums> all = new ArrayList<>();
         // Those that are not plain are among the lines in any case.
-        sums.forEach((hour, ofHour) -> {
-            if (ofHour.plain() > 0) {
-                hours.put(hour, ofHour.withoutOthers());
-            }
-        });
-        lines.stream()
-                .filter(line -> line.outcome().isPresent())
-                .collect(Collectors.groupingBy(line -> HourSums.hourOf(line.planned())))
-                .forEach((hour, some) -> hours.merge(hour, HourSums.of(some), HourSums::plus));
-        return hours;
+        sums.forEach(stretch -> all.add(stretch.sums().withoutOthers()));
+        all.add(LineSums.of(
+                lines.stream().filter(line -> line.outcome().isPresent()).toList()));
+        return LineSums.sum(all);
     }
 
     /**

@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.SortedMap;
 
 /**
  * Which hours of a timeframe can be had in sums: whole ones of which nothing was removed, but for one in which it is split.
@@ -13,6 +14,7 @@ import java.util.Optional;
  */
 public final class SummedHours {
     private static final Duration HOUR = Duration.ofHours(1);
+    private static final Duration DAY = Duration.ofDays(1);
 
     private final Timeframe frame;
     private final Instant from;
@@ -36,15 +38,15 @@ public final class SummedHours {
             return Optional.empty();
         }
         Instant begin = next(frame.from().isAfter(keptFrom) ? frame.from() : keptFrom);
-        Instant end = HourSums.hourOf(frame.until());
+        Instant end = LineSums.hourOf(frame.until());
         Optional<Instant> split =
-                frame.split().filter(at -> !HourSums.hourOf(at).equals(at)).map(HourSums::hourOf);
+                frame.split().filter(at -> !LineSums.hourOf(at).equals(at)).map(LineSums::hourOf);
         return begin.isBefore(end) ? Optional.of(new SummedHours(frame, begin, end, split)) : Optional.empty();
     }
 
     /** The beginning of the first hour that begins at or after an instant. */
     private static Instant next(Instant instant) {
-        Instant hour = HourSums.hourOf(instant);
+        Instant hour = LineSums.hourOf(instant);
         return hour.equals(instant) ? hour : hour.plus(HOUR);
     }
 
@@ -62,7 +64,32 @@ public final class SummedHours {
     public boolean holds(Instant planned) {
         return !planned.isBefore(from)
                 && planned.isBefore(until)
-                && split.filter(HourSums.hourOf(planned)::equals).isEmpty();
+                && split.filter(LineSums.hourOf(planned)::equals).isEmpty();
+    }
+
+    /** {@return whether all hours of a day are among them, and it is not split} */
+    public boolean holdsDay(Instant midnight) {
+        Instant next = midnight.plus(DAY);
+        return !midnight.isBefore(from)
+                && !next.isAfter(until)
+                && frame.split()
+                        .filter(at -> at.isAfter(midnight) && at.isBefore(next))
+                        .isEmpty();
+    }
+
+    /**
+     * {@return what of a day is among them: the day as a whole, or else its hours}
+     *
+     * @param hours of the day, by their beginnings
+     */
+    public List<SummedStretch> of(Instant midnight, SortedMap<Instant, LineSums> hours) {
+        if (holdsDay(midnight)) {
+            return List.of(new SummedStretch(midnight, midnight.plus(DAY), LineSums.sum(hours.values())));
+        }
+        return hours.entrySet().stream()
+                .filter(hour -> holds(hour.getKey()))
+                .map(hour -> new SummedStretch(hour.getKey(), hour.getKey().plus(HOUR), hour.getValue()))
+                .toList();
     }
 
     /** {@return whether all of them can be had of a job of which nothing was removed since an instant} */

@@ -1,8 +1,8 @@
 package dev.brume.spi;
 
-import dev.brume.history.HourSums;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
+import dev.brume.history.LineSums;
 import dev.brume.history.Reach;
 import java.time.Instant;
 import java.util.Collection;
@@ -34,10 +34,10 @@ public interface RollUpSteps {
     List<Line> lines(long beyond, IdRanges open, int limit);
 
     /** Reads the sums of some days, by the beginnings of their hours; days without sums are left out. */
-    Map<Day, SortedMap<Instant, HourSums>> read(Collection<Day> days);
+    Map<Day, SortedMap<Instant, LineSums>> read(Collection<Day> days);
 
     /** Writes the sums of some days, in place of those that there are. */
-    void write(Map<Day, SortedMap<Instant, HourSums>> days);
+    void write(Map<Day, SortedMap<Instant, LineSums>> days);
 
     /** Removes the sums of days of which nothing is kept; returns how many. */
     int forget();

@@ -2,23 +2,21 @@ package dev.brume.jdbc;
 
 import dev.brume.Job;
 import dev.brume.JobName;
-import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
 import dev.brume.history.Reach;
 import dev.brume.history.Span;
 import dev.brume.history.SummedHours;
+import dev.brume.history.SummedStretch;
 import dev.brume.history.Timeframe;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.function.LongConsumer;
@@ -100,7 +98,7 @@ final class JdbcAccounts {
         LongConsumer finish = id -> {
             JobRow row = waiting.remove(id);
             if (row != null) {
-                receiver.accept(read.account(row, lines, Collections.emptySortedMap()));
+                receiver.accept(read.account(row, lines, List.of()));
             }
             lines.clear();
         };
@@ -142,7 +140,7 @@ final class JdbcAccounts {
             return account(row, summed.get().lines(row.id()), summed.get().sums(row.id()));
         }
 
-        JobAccount account(JobRow row, List<JobAccount.Line> ended, SortedMap<Instant, HourSums> sums) {
+        JobAccount account(JobRow row, List<JobAccount.Line> ended, List<SummedStretch> sums) {
             List<JobAccount.Line> all = new ArrayList<>(live.getOrDefault(row.id(), List.of()));
             all.addAll(ended);
             all.sort(Comparator.comparing(JobAccount.Line::planned));

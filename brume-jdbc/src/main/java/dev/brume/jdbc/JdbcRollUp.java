@@ -1,14 +1,16 @@
 package dev.brume.jdbc;
 
-import dev.brume.history.HourSums;
 import dev.brume.history.IdRanges;
+import dev.brume.history.LineSums;
 import dev.brume.history.Reach;
 import dev.brume.history.RollUp;
 import dev.brume.history.SummedHours;
+import dev.brume.history.SummedStretch;
 import dev.brume.history.Timeframe;
 import dev.brume.spi.RollUpSteps;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -18,10 +20,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.SortedMap;
-import java.util.TreeMap;
 import java.util.function.BiConsumer;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 
 /** The steps of summing up in SQL: a row for each day of a job, with the sums of its hours. */
 final class JdbcRollUp implements RollUpSteps {
@@ -45,40 +47,59 @@ final class JdbcRollUp implements RollUpSteps {
                 .orElse(Reach.NONE);
     }
 
-    /** Reads the sums of some jobs' days that some hours are in; empty where they cannot be read. */
+    /** Reads the sums of some jobs, those of whole days or else of hours; empty where they cannot be read. */
     static void each(
             Statements sql,
             SummedHours in,
             long first,
             long last,
-            BiConsumer<Long, Optional<SortedMap<Instant, HourSums>>> receiver) {
+            BiConsumer<Long, Optional<List<SummedStretch>>> receiver) {
+        List<Instant> days = Stream.iterate(in.from().truncatedTo(ChronoUnit.DAYS), day -> day.plus(1, ChronoUnit.DAYS))
+                .takeWhile(day -> day.isBefore(in.until()))
+                .filter(day -> !in.holdsDay(day))
+                .toList();
         sql.each(
-                "select job_id, day_at, hours from brume_roll_up where day_at >= ? and day_at < ? and job_id between ? and ?",
-                row -> receiver.accept(row.number(1), HourSumsText.read(row.instant("day_at"), row.text(3))),
+                "select job_id, day_at, whole from brume_roll_up where day_at >= ? and day_at < ? and job_id between ? and ?",
+                row -> {
+                    Instant day = row.instant("day_at");
+                    if (in.holdsDay(day)) {
+                        receiver.accept(
+                                row.number(1),
+                                LineSumsText.day(day, row.text(3))
+                                        .map(sums ->
+                                                List.of(new SummedStretch(day, day.plus(1, ChronoUnit.DAYS), sums))));
+                    }
+                },
                 in.from().truncatedTo(ChronoUnit.DAYS),
                 in.until(),
                 first,
                 last);
+        for (Instant day : days) {
+            sql.each(
+                    "select job_id, hours from brume_roll_up where day_at = ? and job_id between ? and ?",
+                    row -> receiver.accept(
+                            row.number(1), LineSumsText.hours(day, row.text(2)).map(hours -> in.of(day, hours))),
+                    day,
+                    first,
+                    last);
+        }
     }
 
     static RollUp of(Statements sql, Timeframe frame) {
         Instant keptFrom = sql.first(
                         "select kept_from from brume_keep where job_id = 0", row -> row.instant("kept_from"))
                 .orElseThrow();
-        Map<Long, SortedMap<Instant, HourSums>> hours = new HashMap<>();
+        Map<Long, List<SummedStretch>> stretches = new HashMap<>();
         SummedHours.of(frame.inSums(), keptFrom)
                 .ifPresent(in -> each(
                         sql,
                         in,
                         0,
                         Long.MAX_VALUE,
-                        (job, day) -> day.ifPresent(sums -> sums.forEach((hour, ofHour) -> {
-                            if (in.holds(hour)) {
-                                hours.computeIfAbsent(job, id -> new TreeMap<>())
-                                        .put(hour, ofHour);
-                            }
-                        }))));
-        return new RollUp(reach(sql, ""), hours);
+                        (job, some) -> some.ifPresent(sums -> stretches
+                                .computeIfAbsent(job, id -> new ArrayList<>())
+                                .addAll(sums))));
+        return new RollUp(reach(sql, ""), stretches);
     }
 
     @Override
@@ -100,11 +121,11 @@ final class JdbcRollUp implements RollUpSteps {
     }
 
     @Override
-    public Map<Day, SortedMap<Instant, HourSums>> read(Collection<Day> days) {
+    public Map<Day, SortedMap<Instant, LineSums>> read(Collection<Day> days) {
         Map<Instant, LongSummaryStatistics> jobs =
                 days.stream().collect(Collectors.groupingBy(Day::begin, Collectors.summarizingLong(Day::job)));
         Set<Day> asked = new HashSet<>(days);
-        Map<Day, SortedMap<Instant, HourSums>> found = new HashMap<>();
+        Map<Day, SortedMap<Instant, LineSums>> found = new HashMap<>();
         record Stored(Day day, String hours) {}
         jobs.forEach((begin, ids) -> sql
                 .query(
@@ -117,7 +138,7 @@ final class JdbcRollUp implements RollUpSteps {
                 .filter(stored -> asked.contains(stored.day))
                 .forEach(stored -> found.put(
                         stored.day,
-                        HourSumsText.read(begin, stored.hours)
+                        LineSumsText.hours(begin, stored.hours)
                                 .orElseThrow(() -> new IllegalStateException(
                                         "the ledger was summed up by a newer version of Brume; 'brume roll-up --anew' with this"
                                                 + " one begins again")))));
@@ -125,23 +146,27 @@ final class JdbcRollUp implements RollUpSteps {
     }
 
     @Override
-    public void write(Map<Day, SortedMap<Instant, HourSums>> days) {
-        List<Map.Entry<Day, SortedMap<Instant, HourSums>>> all = List.copyOf(days.entrySet());
+    public void write(Map<Day, SortedMap<Instant, LineSums>> days) {
+        record Written(Day day, String whole, String hours) {}
+        List<Written> all = days.entrySet().stream()
+                .map(day -> new Written(
+                        day.getKey(),
+                        LineSumsText.day(
+                                day.getKey().begin(),
+                                LineSums.sum(day.getValue().values())),
+                        LineSumsText.hours(day.getValue())))
+                .toList();
         int[] there = sql.batch(
-                "update brume_roll_up set hours = ? where day_at = ? and job_id = ?",
+                "update brume_roll_up set whole = ?, hours = ? where day_at = ? and job_id = ?",
                 all,
-                (parameters, entry) -> parameters.all(
-                        HourSumsText.write(entry.getValue()),
-                        entry.getKey().begin(),
-                        entry.getKey().job()));
+                (parameters, row) -> parameters.all(row.whole, row.hours, row.day.begin(), row.day.job()));
         sql.batch(
-                "insert into brume_roll_up (day_at, job_id, hours) values (?, ?, ?)",
+                "insert into brume_roll_up (day_at, job_id, whole, hours) values (?, ?, ?, ?)",
                 IntStream.range(0, there.length)
                         .filter(i -> there[i] == 0)
                         .mapToObj(all::get)
                         .toList(),
-                (parameters, entry) -> parameters.all(
-                        entry.getKey().begin(), entry.getKey().job(), HourSumsText.write(entry.getValue())));
+                (parameters, row) -> parameters.all(row.day.begin(), row.day.job(), row.whole, row.hours));
     }
 
     @Override

@@ -19,7 +19,6 @@ import dev.brume.history.FeedPosition;
 import dev.brume.history.Gate;
 import dev.brume.history.Health;
 import dev.brume.history.History;
-import dev.brume.history.HourSums;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
@@ -44,13 +43,13 @@ import dev.brume.history.SessionView;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
 import dev.brume.history.SummedHours;
+import dev.brume.history.SummedStretch;
 import dev.brume.history.Timeframe;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.Comparator;
 import java.util.EnumMap;
 import java.util.HashMap;
@@ -60,7 +59,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.OptionalLong;
-import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
@@ -374,7 +372,7 @@ final class MemoryHistory implements History {
                 row.cursor(),
                 lines,
                 spans,
-                hours.map(in -> rollUp.sums(row.id(), in)).orElseGet(Collections::emptySortedMap));
+                hours.map(in -> rollUp.sums(row.id(), in)).orElseGet(List::of));
     }
 
     private static boolean isWithin(RunRow.Owed owed, long job, Instant from, Instant until) {
@@ -486,12 +484,12 @@ final class MemoryHistory implements History {
     public RollUp rollUp(Timeframe frame) {
         synchronized (tables) {
             MemoryRollUp rollUp = new MemoryRollUp(tables, this::now);
-            Map<Long, SortedMap<Instant, HourSums>> hours = new HashMap<>();
+            Map<Long, List<SummedStretch>> stretches = new HashMap<>();
             SummedHours.of(frame.inSums(), new MemoryRetention(tables, this::now).keptFrom())
                     .ifPresent(in -> tables.jobs.values().stream()
                             .map(stored -> stored.row().id())
-                            .forEach(job -> hours.put(job, rollUp.sums(job, in))));
-            return new RollUp(rollUp.lockReach(), hours);
+                            .forEach(job -> stretches.put(job, rollUp.sums(job, in))));
+            return new RollUp(rollUp.lockReach(), stretches);
         }
     }
 

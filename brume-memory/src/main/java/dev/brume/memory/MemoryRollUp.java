@@ -1,19 +1,20 @@
 package dev.brume.memory;
 
-import dev.brume.history.HourSums;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
+import dev.brume.history.LineSums;
 import dev.brume.history.Reach;
 import dev.brume.history.SummedHours;
+import dev.brume.history.SummedStretch;
 import dev.brume.spi.RollUpSteps;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.SortedMap;
-import java.util.TreeMap;
 import java.util.function.Supplier;
 
 /** The steps of summing up, on maps. */
@@ -47,14 +48,14 @@ final class MemoryRollUp implements RollUpSteps {
     }
 
     @Override
-    public Map<Day, SortedMap<Instant, HourSums>> read(Collection<Day> days) {
-        Map<Day, SortedMap<Instant, HourSums>> found = new HashMap<>();
+    public Map<Day, SortedMap<Instant, LineSums>> read(Collection<Day> days) {
+        Map<Day, SortedMap<Instant, LineSums>> found = new HashMap<>();
         days.stream().filter(tables.rollUp::containsKey).forEach(day -> found.put(day, tables.rollUp.get(day)));
         return found;
     }
 
     @Override
-    public void write(Map<Day, SortedMap<Instant, HourSums>> days) {
+    public void write(Map<Day, SortedMap<Instant, LineSums>> days) {
         days.forEach((day, hours) -> tables.put(tables.rollUp, day, hours));
     }
 
@@ -78,17 +79,11 @@ final class MemoryRollUp implements RollUpSteps {
         return line.isPlain() && hours.holds(line.planned()) && lockReach().covers(line.run());
     }
 
-    SortedMap<Instant, HourSums> sums(long job, SummedHours hours) {
-        SortedMap<Instant, HourSums> found = new TreeMap<>();
-        tables.rollUp.forEach((day, ofDay) -> {
-            if (day.job() == job) {
-                ofDay.forEach((hour, sums) -> {
-                    if (hours.holds(hour)) {
-                        found.put(hour, sums);
-                    }
-                });
-            }
-        });
-        return found;
+    List<SummedStretch> sums(long job, SummedHours hours) {
+        return tables.rollUp.entrySet().stream()
+                .filter(day -> day.getKey().job() == job)
+                .flatMap(day -> hours.of(day.getKey().begin(), day.getValue()).stream())
+                .sorted(Comparator.comparing(SummedStretch::from))
+                .toList();
     }
 }

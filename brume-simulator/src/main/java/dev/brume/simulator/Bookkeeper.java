@@ -2,8 +2,8 @@ package dev.brume.simulator;
 
 import dev.brume.StoreException;
 import dev.brume.history.History;
-import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
+import dev.brume.history.LineSums;
 import dev.brume.history.Timeframe;
 import dev.brume.insight.internal.VirtualTime;
 import dev.brume.internal.duty.Instance;
@@ -12,7 +12,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.Map;
-import java.util.SortedMap;
 import java.util.SplittableRandom;
 
 /** Somebody who sums up the ledger now and then; at any time it says the same in sums as in lines. Confined to one thread. */
@@ -46,17 +45,14 @@ final class Bookkeeper {
     }
 
     private void compare() {
-        Instant now = HourSums.hourOf(history.now());
+        Instant now = LineSums.hourOf(history.now());
         Timeframe all = Timeframe.between(now.minus(ALL), now.plus(ALL));
         Map<Long, JobAccount> inLines = new HashMap<>();
         history.accounts(all, account -> inLines.put(account.id(), account));
         history.accounts(all.inSums(), account -> {
-            SortedMap<Instant, HourSums> found = account.byHour();
-            SortedMap<Instant, HourSums> expected = inLines.get(account.id()).byHour();
-            boolean same = found.keySet().equals(expected.keySet())
-                    && expected.entrySet().stream()
-                            .allMatch(hour -> hour.getValue().agreesWith(found.get(hour.getKey())));
-            if (!same) {
+            LineSums found = account.inAll();
+            LineSums expected = inLines.get(account.id()).inAll();
+            if (!expected.agreesWith(found)) {
                 throw new InvariantChecker.Violation(
                         "ROLL-UP", account.name() + ": in sums " + found + ", in lines " + expected);
             }

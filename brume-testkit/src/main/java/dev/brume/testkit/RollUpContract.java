@@ -7,9 +7,9 @@ import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunState;
-import dev.brume.history.HourSums;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
+import dev.brume.history.LineSums;
 import dev.brume.history.Reach;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
@@ -41,7 +41,7 @@ abstract class RollUpContract extends PastContract {
         return rollUp(steps -> {
             Reach reach = steps.lockReach();
             List<RollUpSteps.Line> lines = steps.lines(reach.high(), reach.open(), most);
-            Map<Day, SortedMap<Instant, HourSums>> days = new HashMap<>();
+            Map<Day, SortedMap<Instant, LineSums>> days = new HashMap<>();
             for (RollUpSteps.Line line : lines) {
                 Instant planned = line.line().planned();
                 Day day = new Day(line.job(), planned.truncatedTo(ChronoUnit.DAYS));
@@ -49,7 +49,7 @@ abstract class RollUpContract extends PastContract {
                                 day,
                                 key -> new TreeMap<>(
                                         steps.read(List.of(key)).getOrDefault(key, Collections.emptySortedMap())))
-                        .merge(HourSums.hourOf(planned), HourSums.of(List.of(line.line())), HourSums::plus);
+                        .merge(LineSums.hourOf(planned), LineSums.of(List.of(line.line())), LineSums::plus);
             }
             steps.write(days);
             steps.reach(reach.past(
@@ -97,14 +97,9 @@ abstract class RollUpContract extends PastContract {
         Map<String, JobAccount> inLines = accounts(frame);
         Map<String, JobAccount> inSums = accounts(frame.inSums());
         assertThat(inSums.keySet()).isEqualTo(inLines.keySet());
-        inLines.forEach((name, account) -> {
-            SortedMap<Instant, HourSums> expected = account.byHour();
-            SortedMap<Instant, HourSums> found = inSums.get(name).byHour();
-            assertThat(found.keySet()).as(name).isEqualTo(expected.keySet());
-            expected.forEach((hour, sums) -> assertThat(found.get(hour).agreesWith(sums))
-                    .as(name + " at " + hour + ": " + found.get(hour) + ", in lines " + sums)
-                    .isTrue());
-        });
+        inLines.forEach((name, account) -> assertThat(inSums.get(name).inAll().agreesWith(account.inAll()))
+                .as(name + ": " + inSums.get(name).inAll() + ", in lines " + account.inAll())
+                .isTrue());
     }
 
     private static int lines(Map<String, JobAccount> accounts) {
@@ -115,7 +110,7 @@ abstract class RollUpContract extends PastContract {
 
     /** Two jobs in three hours, one of them with a line for each instance. */
     private Instant begin() {
-        return HourSums.hourOf(now()).minus(Duration.ofHours(5));
+        return LineSums.hourOf(now()).minus(Duration.ofHours(5));
     }
 
     private void fill() {

@@ -11,9 +11,9 @@ import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.history.ChangeFilter;
-import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
+import dev.brume.history.LineSums;
 import dev.brume.history.RunRow;
 import dev.brume.history.Timeframe;
 import dev.brume.insight.doctor.Checkup;
@@ -151,7 +151,7 @@ class TallyTest {
 
     /** Two whole hours of a job that runs every minute, which began long ago. */
     private static Timeframe twoHours(Store store) {
-        Instant begin = HourSums.hourOf(store.history().now()).minus(Duration.ofHours(2));
+        Instant begin = LineSums.hourOf(store.history().now()).minus(Duration.ofHours(2));
         Job job = Job.named(TIDES).every(Duration.ofMinutes(1)).program("true").build();
         store.transact(tx -> {
             Optional<Instant> next = job.next(begin.plusSeconds(7199)).map(Occurrence::instant);

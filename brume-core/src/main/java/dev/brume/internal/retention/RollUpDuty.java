@@ -1,9 +1,9 @@
 package dev.brume.internal.retention;
 
 import dev.brume.history.Change;
-import dev.brume.history.HourSums;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
+import dev.brume.history.LineSums;
 import dev.brume.history.Reach;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.order.Orderer;
@@ -74,16 +74,16 @@ public final class RollUpDuty {
         }
         Map<Day, SortedMap<Instant, List<JobAccount.Line>>> added = new HashMap<>();
         for (RollUpSteps.Line line : lines) {
-            Instant hour = HourSums.hourOf(line.line().planned());
+            Instant hour = LineSums.hourOf(line.line().planned());
             added.computeIfAbsent(new Day(line.job(), hour.truncatedTo(ChronoUnit.DAYS)), day -> new TreeMap<>())
                     .computeIfAbsent(hour, begin -> new ArrayList<>())
                     .add(line.line());
         }
-        Map<Day, SortedMap<Instant, HourSums>> sums = new HashMap<>();
-        Map<Day, SortedMap<Instant, HourSums>> before = steps.read(added.keySet());
+        Map<Day, SortedMap<Instant, LineSums>> sums = new HashMap<>();
+        Map<Day, SortedMap<Instant, LineSums>> before = steps.read(added.keySet());
         added.forEach((day, hours) -> {
-            SortedMap<Instant, HourSums> ofDay = new TreeMap<>(before.getOrDefault(day, new TreeMap<>()));
-            hours.forEach((hour, more) -> ofDay.merge(hour, HourSums.of(more), HourSums::plus));
+            SortedMap<Instant, LineSums> ofDay = new TreeMap<>(before.getOrDefault(day, new TreeMap<>()));
+            hours.forEach((hour, more) -> ofDay.merge(hour, LineSums.of(more), LineSums::plus));
             sums.put(day, ofDay);
         });
         steps.write(sums);

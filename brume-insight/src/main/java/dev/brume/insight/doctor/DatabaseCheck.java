@@ -4,7 +4,7 @@ import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Health;
 import dev.brume.history.History;
-import dev.brume.history.HourSums;
+import dev.brume.history.LineSums;
 import dev.brume.history.Retention;
 import dev.brume.history.Timeframe;
 import dev.brume.insight.tally.RollUpCheck;
@@ -74,7 +74,7 @@ final class DatabaseCheck {
 
     /** The sums of two hours: of the last that is over, and of another one each hour, so that all come up in time. */
     private void rollUp() {
-        Instant over = HourSums.hourOf(now);
+        Instant over = LineSums.hourOf(now);
         long turn = over.getEpochSecond() / HOUR.toSeconds();
         Instant other = over.minus(HOUR.multipliedBy(2 + Math.floorMod(turn * TURNS, HOURS)));
         List<RollUpCheck.Difference> wrong = Stream.of(over.minus(HOUR), other)
@@ -87,7 +87,7 @@ final class DatabaseCheck {
                 each -> found.problem(
                         "roll-up",
                         each.job().toString(),
-                        "of the hour from " + times.apply(each.hour()) + ", " + each.inLines()
+                        "of the hour from " + times.apply(each.from()) + ", " + each.inLines()
                                 + " lines are in the ledger, and " + each.inSums()
                                 + " in its sums, by which tally and stats go",
                         "brume tally --line-by-line counts lines; brume seal verify says whether some were altered, brume roll-up"

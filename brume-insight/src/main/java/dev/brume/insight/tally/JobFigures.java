@@ -3,13 +3,13 @@ package dev.brume.insight.tally;
 import dev.brume.Outcome;
 import dev.brume.history.Ends;
 import dev.brume.history.Histogram;
-import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
+import dev.brume.history.LineSums;
 import dev.brume.history.Successes;
+import dev.brume.history.SummedStretch;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
@@ -113,7 +113,7 @@ public record JobFigures(
                 line.started().map(Successes::at).ifPresent(successes::add);
             }
         }
-        Collection<HourSums> sums = account.sums().subMap(from, until).values();
+        List<LineSums> sums = sums(account, from, until);
         sums.forEach(hour -> {
             hour.outcomes().forEach((outcome, count) -> outcomes.merge(outcome, count, Long::sum));
             hour.successes().ifPresent(successes::add);
@@ -128,9 +128,9 @@ public record JobFigures(
         return Optional.of(new JobFigures(
                 outcomes,
                 live,
-                Percentiles.of(took, sums.stream().map(HourSums::took).toList()),
+                Percentiles.of(took, sums.stream().map(LineSums::took).toList()),
                 mean(took, sums),
-                Percentiles.of(late, sums.stream().map(HourSums::late).toList()),
+                Percentiles.of(late, sums.stream().map(LineSums::late).toList()),
                 born.map(there -> silence.longest())));
     }
 
@@ -149,15 +149,23 @@ public record JobFigures(
                     outcomes.merge(outcome, 1L, Long::sum);
                     line.took().ifPresent(took::add);
                 }));
-        Collection<HourSums> sums = account.sums().subMap(from, until).values();
+        List<LineSums> sums = sums(account, from, until);
         sums.forEach(hour -> hour.outcomes().forEach((outcome, count) -> outcomes.merge(outcome, count, Long::sum)));
         return new Ends(outcomes, mean(took, sums));
     }
 
-    private static Optional<Duration> mean(List<Duration> took, Collection<HourSums> sums) {
+    private static List<LineSums> sums(JobAccount account, Instant from, Instant until) {
+        return account.sums().stream()
+                .filter(stretch ->
+                        !stretch.from().isBefore(from) && !stretch.until().isAfter(until))
+                .map(SummedStretch::sums)
+                .toList();
+    }
+
+    private static Optional<Duration> mean(List<Duration> took, List<LineSums> sums) {
         long count = took.size()
                 + sums.stream().mapToLong(hour -> hour.took().count()).sum();
-        Duration all = Stream.concat(took.stream(), sums.stream().map(HourSums::tookInAll))
+        Duration all = Stream.concat(took.stream(), sums.stream().map(LineSums::tookInAll))
                 .reduce(Duration.ZERO, Duration::plus);
         return count == 0 ? Optional.empty() : Optional.of(all.dividedBy(count));
     }

@@ -2,8 +2,8 @@ package dev.brume.insight.tally;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
+import dev.brume.history.LineSums;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -71,7 +71,7 @@ public final class JobTally {
     }
 
     /** Adds runs that all began on time. */
-    void addOnTime(HourSums sums) {
+    void addOnTime(LineSums sums) {
         if (sums.plain() > 0) {
             counts.merge(Verdict.ON_TIME, sums.plain(), Long::sum);
             latest = sums.latest().compareTo(latest) > 0 ? sums.latest() : latest;

@@ -3,9 +3,10 @@ package dev.brume.insight.tally;
 import dev.brume.Job;
 import dev.brume.Outcome;
 import dev.brume.Reason;
-import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
+import dev.brume.history.LineSums;
 import dev.brume.history.Span;
+import dev.brume.history.SummedStretch;
 import dev.brume.schedule.Occurrence;
 import java.time.Duration;
 import java.time.Instant;
@@ -15,6 +16,7 @@ import java.util.Comparator;
 import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -33,8 +35,6 @@ public final class Tally {
     private static final Set<Reason> MISSED =
             EnumSet.of(Reason.MISSED, Reason.TOO_LATE, Reason.NO_INSTANCE, Reason.DECIDED_LATE);
 
-    private static final Duration HOUR = Duration.ofHours(1);
-
     private final JobAccount account;
     private final Instant from;
     private final Instant until;
@@ -42,12 +42,13 @@ public final class Tally {
     private final Map<Instant, List<JobAccount.Line>> lines = new HashMap<>();
     private final Set<Long> matched = new HashSet<>();
     private final Map<Span, Long> found = new HashMap<>();
-    private final Map<Instant, Presumed> presumed = new HashMap<>();
-    private Instant hour = Instant.MIN;
-    private Instant hourEnd = Instant.MIN;
-    private Optional<Presumed> ofHour = Optional.empty();
+    private final Map<SummedStretch, Presumed> presumed = new IdentityHashMap<>();
+    private int stretch;
+    private Instant hereFrom = Instant.MIN;
+    private Instant hereUntil = Instant.MIN;
+    private Presumed here = new Presumed();
 
-    /** Occurrences of an hour that are taken to be in its sums, as nothing else is on record of them. */
+    /** Occurrences of an hour or a day that are taken to be in its sums, as nothing else is on record of them. */
     private static final class Presumed {
         private long count;
         private long marks;
@@ -55,12 +56,12 @@ public final class Tally {
 
         void add(Instant planned, Duration allowed) {
             count++;
-            marks += HourSums.mark(planned);
+            marks += LineSums.mark(planned);
             tolerance = allowed.compareTo(tolerance) < 0 ? allowed : tolerance;
         }
 
         /** Whether the sums are of these occurrences, and none of them was late. */
-        boolean is(HourSums sums) {
+        boolean is(LineSums sums) {
             return count == sums.plain()
                     && marks == sums.marks()
                     && sums.latest().compareTo(tolerance) <= 0;
@@ -87,7 +88,7 @@ public final class Tally {
     }
 
     /**
-     * Counts as far as sums by the hour tell: whether they are of just those occurrences that are owed in the hour, all on time.
+     * Counts as far as sums tell: whether they are of just those occurrences that are owed in their hours, all on time.
      *
      * @param from inclusive
      * @param until exclusive; not later than now
@@ -100,11 +101,11 @@ public final class Tally {
     }
 
     private boolean addSums() {
-        for (Map.Entry<Instant, HourSums> hour : account.sums().entrySet()) {
-            if (!presumed.getOrDefault(hour.getKey(), new Presumed()).is(hour.getValue())) {
+        for (SummedStretch stretch : account.sums()) {
+            if (!presumed.getOrDefault(stretch, new Presumed()).is(stretch.sums())) {
                 return false;
             }
-            tally.addOnTime(hour.getValue());
+            tally.addOnTime(stretch.sums());
         }
         return true;
     }
@@ -131,6 +132,7 @@ public final class Tally {
     /** A version owes what lies after its beginning, up to and with the beginning of the next; a dropped job, up to its cursor. */
     private void count(JobAccount.Version version, Instant end) {
         Job job = version.job();
+        Duration tolerance = job.ifMissed().tolerance();
         Instant last = account.dropped() && account.cursor().isBefore(end) ? account.cursor() : end;
         Instant before = from.minusNanos(1);
         Optional<Occurrence> next = job.next(version.after().isAfter(before) ? version.after() : before);
@@ -138,30 +140,39 @@ public final class Tally {
                 && next.get().instant().isBefore(until)
                 && !next.get().instant().isAfter(last)) {
             Instant planned = next.get().instant();
-            if (!isPresumed(planned, version)) {
+            if (!isPresumed(planned, tolerance)) {
                 tally.add(judge(planned, version));
             }
             next = job.next(planned);
         }
     }
 
-    /** An occurrence of which no line and no span is there is taken to be in the sums of its hour, if there are some. */
-    private boolean isPresumed(Instant planned, JobAccount.Version version) {
+    /** An occurrence of which no line and no span is there is taken to be in the sums of its hour or day, if there are some. */
+    private boolean isPresumed(Instant planned, Duration tolerance) {
         if (account.sums().isEmpty() || lines.containsKey(planned)) {
             return false;
         }
-        if (planned.isBefore(hour) || !planned.isBefore(hourEnd)) {
-            hour = HourSums.hourOf(planned);
-            hourEnd = hour.plus(HOUR);
-            ofHour = account.sums().containsKey(hour)
-                    ? Optional.of(presumed.computeIfAbsent(hour, begin -> new Presumed()))
-                    : Optional.empty();
+        if (!planned.isBefore(hereUntil)) {
+            goOnTo(planned);
         }
-        if (ofHour.isEmpty() || !account.spans().isEmpty() && span(planned).isPresent()) {
+        if (planned.isBefore(hereFrom)
+                || !account.spans().isEmpty() && span(planned).isPresent()) {
             return false;
         }
-        ofHour.get().add(planned, version.job().ifMissed().tolerance());
+        here.add(planned, tolerance);
         return true;
+    }
+
+    /** Finds the sums of the stretch that an occurrence is in, or else of the one after it; occurrences rise. */
+    private void goOnTo(Instant planned) {
+        while (stretch < account.sums().size()
+                && !planned.isBefore(account.sums().get(stretch).until())) {
+            stretch++;
+        }
+        boolean isLast = stretch == account.sums().size();
+        hereFrom = isLast ? Instant.MAX : account.sums().get(stretch).from();
+        hereUntil = isLast ? Instant.MAX : account.sums().get(stretch).until();
+        here = isLast ? new Presumed() : presumed.computeIfAbsent(account.sums().get(stretch), any -> new Presumed());
     }
 
     private Optional<Span> span(Instant planned) {

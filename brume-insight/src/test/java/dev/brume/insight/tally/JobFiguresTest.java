@@ -8,7 +8,6 @@ import dev.brume.Outcome;
 import dev.brume.history.JobAccount;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -41,16 +40,7 @@ class JobFiguresTest {
         Job job = Job.named("tides").program("true").build();
         JobAccount.Version version = new JobAccount.Version(1, job, born);
         return JobFigures.of(
-                new JobAccount(
-                        7,
-                        job.name(),
-                        false,
-                        List.of(version),
-                        Instant.EPOCH,
-                        END,
-                        lines,
-                        List.of(),
-                        Collections.emptySortedMap()),
+                new JobAccount(7, job.name(), false, List.of(version), Instant.EPOCH, END, lines, List.of(), List.of()),
                 BEGIN,
                 END);
     }

@@ -6,16 +6,16 @@ import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.history.HourSums;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobAccount.Line;
+import dev.brume.history.LineSums;
 import dev.brume.history.Span;
 import dev.brume.history.SummedHours;
+import dev.brume.history.SummedStretch;
 import dev.brume.history.Timeframe;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.Comparator;
 import java.util.HashSet;
 import java.util.List;
@@ -37,7 +37,7 @@ class SumsTest {
             .program("true")
             .build();
 
-    private static JobAccount account(List<Line> lines, List<Span> spans, SortedMap<Instant, HourSums> sums) {
+    private static JobAccount account(List<Line> lines, List<Span> spans, List<SummedStretch> sums) {
         JobAccount.Version version = new JobAccount.Version(1, JOB, BEGIN.minusSeconds(90_000));
         return new JobAccount(7, JOB.name(), false, List.of(version), Instant.EPOCH, Instant.MAX, lines, spans, sums);
     }
@@ -101,16 +101,35 @@ class SumsTest {
                 boolean summed = hours.holds(line.planned()) && line.isPlain() && random.nextInt(300) > 0;
                 (summed ? plain : left).add(line);
             });
-            SortedMap<Instant, HourSums> sums = new TreeMap<>();
+            SortedMap<Instant, LineSums> sums = new TreeMap<>();
             while (!plain.isEmpty()) {
                 List<Line> batch = new ArrayList<>(plain.subList(0, Math.min(plain.size(), 1 + random.nextInt(200))));
                 batch.removeIf(line -> random.nextInt(2000) == 0);
                 plain.removeAll(new HashSet<>(batch));
                 Map<Instant, List<Line>> byHour =
-                        batch.stream().collect(Collectors.groupingBy(line -> HourSums.hourOf(line.planned())));
-                byHour.forEach((hour, some) -> sums.merge(hour, HourSums.of(some), HourSums::plus));
+                        batch.stream().collect(Collectors.groupingBy(line -> LineSums.hourOf(line.planned())));
+                byHour.forEach((hour, some) -> sums.merge(hour, LineSums.of(some), LineSums::plus));
             }
-            return account(left, List.of(), sums);
+            return account(left, List.of(), stretches(sums));
+        }
+
+        /** Some hours by themselves, some as one. */
+        private List<SummedStretch> stretches(SortedMap<Instant, LineSums> hours) {
+            List<SummedStretch> stretches = new ArrayList<>();
+            for (Map.Entry<Instant, LineSums> hour : hours.entrySet()) {
+                Instant end = hour.getKey().plusSeconds(3600);
+                boolean together = !stretches.isEmpty()
+                        && random.nextBoolean()
+                        && stretches.get(stretches.size() - 1).until().equals(hour.getKey());
+                if (together) {
+                    SummedStretch before = stretches.remove(stretches.size() - 1);
+                    stretches.add(
+                            new SummedStretch(before.from(), end, before.sums().plus(hour.getValue())));
+                } else {
+                    stretches.add(new SummedStretch(hour.getKey(), end, hour.getValue()));
+                }
+            }
+            return stretches;
         }
     }
 
@@ -120,7 +139,7 @@ class SumsTest {
         for (long seed = 1; seed <= 120; seed++) {
             Past one = new Past(seed);
             List<Line> lines = one.lines(seed % 3 == 0 ? 0 : 4);
-            JobTally byLines = Tally.of(account(lines, List.of(), Collections.emptySortedMap()), BEGIN, one.until);
+            JobTally byLines = Tally.of(account(lines, List.of(), List.of()), BEGIN, one.until);
             JobAccount summed = one.summed(lines);
             assertThat(summed.sums()).isNotEmpty();
 
@@ -160,8 +179,7 @@ class SumsTest {
         for (long seed = 1; seed <= 120; seed++) {
             Past one = new Past(seed);
             List<Line> lines = one.lines(6);
-            JobFigures byLines =
-                    JobFigures.of(account(lines, List.of(), Collections.emptySortedMap()), BEGIN, one.until);
+            JobFigures byLines = JobFigures.of(account(lines, List.of(), List.of()), BEGIN, one.until);
 
             Optional<JobFigures> bySums = JobFigures.ofSums(one.summed(lines), BEGIN, one.until);
 

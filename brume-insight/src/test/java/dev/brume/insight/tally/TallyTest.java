@@ -14,7 +14,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
@@ -38,15 +37,7 @@ class TallyTest {
     private static JobAccount account(
             List<JobAccount.Version> versions, Instant cursor, List<JobAccount.Line> lines, List<Span> spans) {
         return new JobAccount(
-                7,
-                versions.get(0).job().name(),
-                false,
-                versions,
-                Instant.EPOCH,
-                cursor,
-                lines,
-                spans,
-                Collections.emptySortedMap());
+                7, versions.get(0).job().name(), false, versions, Instant.EPOCH, cursor, lines, spans, List.of());
     }
 
     private static JobAccount.Line line(Instant planned, Outcome outcome, String reason, Duration late) {

@@ -492,11 +492,12 @@ insert into brume_seal_head (id, number, digest, high_line, open_line, high_chan
         open_definition)
     select 1, 0, repeat('0', 64), 0, '', 0, '', 0, '', 0, '' where not exists (select 1 from brume_seal_head);
 
--- The ledger summed up: a row for each day of a job, the sums of its hours as HourSumsText writes them. What is in it can be made again from
+-- The ledger summed up: a row for each day of a job, the sums of the whole of it and of its hours, as LineSumsText writes them. What is in it can be made again from
 -- the ledger. Lines are added once, by number: beyond high_line none is in it, below it all but those in open_line.
 create table if not exists brume_roll_up (
     day_at timestamp(6) with time zone not null,
     job_id bigint not null,
+    whole  character varying not null,
     hours  character varying not null,
     primary key (day_at, job_id)
 );

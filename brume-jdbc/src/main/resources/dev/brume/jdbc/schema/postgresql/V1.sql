@@ -527,11 +527,12 @@ create table brume_seal_head (
 insert into brume_seal_head (id, number, digest, high_line, open_line, high_change, open_change, high_span, open_span, high_definition,
         open_definition) values (1, 0, repeat('0', 64), 0, '', 0, '', 0, '', 0, '');
 
--- The ledger summed up: a row for each day of a job, the sums of its hours as HourSumsText writes them. What is in it can be made again from
+-- The ledger summed up: a row for each day of a job, the sums of the whole of it and of its hours, as LineSumsText writes them. What is in it can be made again from
 -- the ledger. Lines are added once, by number: beyond high_line none is in it, below it all but those in open_line.
 create table brume_roll_up (
     day_at timestamptz not null,
     job_id bigint not null,
+    whole  text not null,
     hours  text not null,
     primary key (day_at, job_id)
 );

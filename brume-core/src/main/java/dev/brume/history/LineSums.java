@@ -10,13 +10,9 @@ import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.stream.Stream;
 
 /**
- * What became of the occurrences of one job in one hour, summed up: of its plain lines, which are those that a schedule owes once and that began.
- * All others are only counted.
- *
- * <p>An hour is an hour of UTC; a line belongs to the one that it was planned in.
+ * Some ended lines of a job, summed up: plain ones, which are those that a schedule owes once and that began. All others are only counted.
  *
  * @param others how many lines are not plain, and so not among what follows
  * @param outcomes how the plain ones ended
@@ -30,7 +26,7 @@ import java.util.stream.Stream;
  * @param successes when those began that succeeded; empty if there were none
  * @since 0.1.0
  */
-public record HourSums(
+public record LineSums(
         long others,
         Map<Outcome, Long> outcomes,
         long marks,
@@ -41,11 +37,11 @@ public record HourSums(
         Duration tookInAll,
         Optional<Successes> successes) {
     /** Of no lines. */
-    public static final HourSums NONE = new HourSums(
+    public static final LineSums NONE = new LineSums(
             0, Map.of(), 0, 0, Duration.ZERO, Histogram.NONE, Histogram.NONE, Duration.ZERO, Optional.empty());
 
-    /** {@return the sums of some lines that were planned in one hour} */
-    public static HourSums of(Collection<JobAccount.Line> lines) {
+    /** {@return the sums of some lines} */
+    public static LineSums of(Collection<JobAccount.Line> lines) {
         List<JobAccount.Line> plain =
                 lines.stream().filter(JobAccount.Line::isPlain).toList();
         Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
@@ -54,7 +50,7 @@ public record HourSums(
                 plain.stream().flatMap(line -> line.late().stream()).toList();
         List<Duration> took =
                 plain.stream().flatMap(line -> line.took().stream()).toList();
-        return new HourSums(
+        return new LineSums(
                 (long) lines.size() - plain.size(),
                 outcomes,
                 plain.stream().mapToLong(line -> mark(line.planned())).sum(),
@@ -71,7 +67,7 @@ public record HourSums(
                         .reduce(Successes::plus));
     }
 
-    /** {@return the beginning of the hour that an instant is in} */
+    /** {@return the beginning of the hour of UTC that an instant is in} */
     public static Instant hourOf(Instant planned) {
         return planned.truncatedTo(ChronoUnit.HOURS);
     }
@@ -94,35 +90,54 @@ public record HourSums(
         return plain;
     }
 
-    /** {@return the sums of these lines and others of the same hour} */
-    public HourSums plus(HourSums other) {
-        Map<Outcome, Long> all = new EnumMap<>(Outcome.class);
-        all.putAll(outcomes);
-        other.outcomes.forEach((outcome, count) -> all.merge(outcome, count, Long::sum));
-        return new HourSums(
-                others + other.others,
-                all,
-                marks + other.marks,
-                takenOver + other.takenOver,
-                latest.compareTo(other.latest) >= 0 ? latest : other.latest,
-                Histogram.sum(List.of(late, other.late)),
-                Histogram.sum(List.of(took, other.took)),
-                tookInAll.plus(other.tookInAll),
-                Stream.of(successes, other.successes).flatMap(Optional::stream).reduce(Successes::plus));
+    /** {@return the sums of these lines and others} */
+    public LineSums plus(LineSums other) {
+        return sum(List.of(this, other));
+    }
+
+    /** {@return the sums of the lines of any of some} */
+    public static LineSums sum(Collection<LineSums> all) {
+        if (all.isEmpty()) {
+            return NONE;
+        }
+        Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
+        long others = 0;
+        long marks = 0;
+        long takenOver = 0;
+        Duration latest = Duration.ZERO;
+        Duration tookInAll = Duration.ZERO;
+        for (LineSums each : all) {
+            each.outcomes.forEach((outcome, count) -> outcomes.merge(outcome, count, Long::sum));
+            others += each.others;
+            marks += each.marks;
+            takenOver += each.takenOver;
+            latest = latest.compareTo(each.latest) >= 0 ? latest : each.latest;
+            tookInAll = tookInAll.plus(each.tookInAll);
+        }
+        return new LineSums(
+                others,
+                outcomes,
+                marks,
+                takenOver,
+                latest,
+                Histogram.sum(all.stream().map(LineSums::late).toList()),
+                Histogram.sum(all.stream().map(LineSums::took).toList()),
+                tookInAll,
+                all.stream().flatMap(each -> each.successes.stream()).reduce(Successes::plus));
     }
 
     /** {@return whether two are the same, but for what depends on the order in which lines were added} */
-    public boolean agreesWith(HourSums other) {
+    public boolean agreesWith(LineSums other) {
         return equals(other.with(other.others, successes))
                 && successes.map(Successes::first).equals(other.successes.map(Successes::first))
                 && successes.map(Successes::last).equals(other.successes.map(Successes::last));
     }
 
-    HourSums withoutOthers() {
+    LineSums withoutOthers() {
         return with(0, successes);
     }
 
-    private HourSums with(long count, Optional<Successes> times) {
-        return new HourSums(count, outcomes, marks, takenOver, latest, late, took, tookInAll, times);
+    private LineSums with(long count, Optional<Successes> times) {
+        return new LineSums(count, outcomes, marks, takenOver, latest, late, took, tookInAll, times);
     }
 }

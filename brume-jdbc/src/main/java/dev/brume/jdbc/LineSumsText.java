@@ -2,7 +2,7 @@ package dev.brume.jdbc;
 
 import dev.brume.Outcome;
 import dev.brume.history.Histogram;
-import dev.brume.history.HourSums;
+import dev.brume.history.LineSums;
 import dev.brume.history.Successes;
 import dev.brume.internal.text.PackedReader;
 import dev.brume.internal.text.PackedWriter;
@@ -17,65 +17,83 @@ import java.util.SortedMap;
 import java.util.TreeMap;
 
 /**
- * The sums of a job's day as a column holds them: a week of a thousand jobs is read in a moment, so it is short, and quick to read.
+ * Sums as columns hold them: a week of a thousand jobs is read in a moment, so they are short, and quick to read.
  *
- * <p>Bytes in Base64 (RFC 4648): the number of the form, and of each hour which one it is and its sums, durations in microseconds.
+ * <p>Bytes in Base64 (RFC 4648): the number of the form, and then numbers, durations in microseconds.
  */
-final class HourSumsText {
+final class LineSumsText {
     private static final int FORM = 1;
 
-    private HourSumsText() {}
+    private LineSumsText() {}
 
-    static String write(SortedMap<Instant, HourSums> hours) {
+    /** Writes the sums of a day's hours. */
+    static String hours(SortedMap<Instant, LineSums> hours) {
         PackedWriter out = new PackedWriter();
         out.number(FORM);
-        out.number(hours.size());
         hours.forEach((hour, sums) -> {
             out.number(hour.truncatedTo(ChronoUnit.DAYS).until(hour, ChronoUnit.HOURS));
-            out.number(sums.others());
-            out.number(sums.outcomes().size());
-            sums.outcomes().forEach((outcome, count) -> {
-                out.number(code(outcome));
-                out.number(count);
-            });
-            out.any(sums.marks());
-            out.number(sums.takenOver());
-            out.signed(micros(sums.latest()));
-            out.bytes(sums.late().toBytes());
-            out.bytes(sums.took().toBytes());
-            out.number(micros(sums.tookInAll()));
-            out.number(sums.successes().isPresent() ? 1 : 0);
-            sums.successes().ifPresent(successes -> {
-                out.signed(hour.until(successes.first(), ChronoUnit.MICROS));
-                out.number(successes.first().until(successes.last(), ChronoUnit.MICROS));
-                out.number(micros(successes.longest()));
-                out.number(micros(successes.atMost()));
-            });
+            write(out, hour, sums);
         });
         return Base64.getEncoder().encodeToString(out.toBytes());
     }
 
-    /** {@return the sums by the beginnings of the hours; empty if they are in a form that only a newer version knows} */
-    static Optional<SortedMap<Instant, HourSums>> read(Instant day, String text) {
+    /** Writes the sums of a day. */
+    static String day(Instant midnight, LineSums sums) {
+        PackedWriter out = new PackedWriter();
+        out.number(FORM);
+        write(out, midnight, sums);
+        return Base64.getEncoder().encodeToString(out.toBytes());
+    }
+
+    private static void write(PackedWriter out, Instant from, LineSums sums) {
+        out.number(sums.others());
+        out.number(sums.outcomes().size());
+        sums.outcomes().forEach((outcome, count) -> {
+            out.number(code(outcome));
+            out.number(count);
+        });
+        out.any(sums.marks());
+        out.number(sums.takenOver());
+        out.signed(micros(sums.latest()));
+        out.bytes(sums.late().toBytes());
+        out.bytes(sums.took().toBytes());
+        out.number(micros(sums.tookInAll()));
+        out.number(sums.successes().isPresent() ? 1 : 0);
+        sums.successes().ifPresent(successes -> {
+            out.signed(from.until(successes.first(), ChronoUnit.MICROS));
+            out.number(successes.first().until(successes.last(), ChronoUnit.MICROS));
+            out.number(micros(successes.longest()));
+            out.number(micros(successes.atMost()));
+        });
+    }
+
+    /** {@return the sums of a day's hours by their beginnings; empty if they are in a form that only a newer version knows} */
+    static Optional<SortedMap<Instant, LineSums>> hours(Instant midnight, String text) {
         PackedReader in = new PackedReader(Base64.getDecoder().decode(text));
         if (in.number() != FORM) {
             return Optional.empty();
         }
-        SortedMap<Instant, HourSums> hours = new TreeMap<>();
-        for (long left = in.number(); left > 0; left--) {
-            Instant hour = day.plus(in.number(), ChronoUnit.HOURS);
+        SortedMap<Instant, LineSums> hours = new TreeMap<>();
+        while (in.hasMore()) {
+            Instant hour = midnight.plus(in.number(), ChronoUnit.HOURS);
             hours.put(hour, sums(in, hour));
         }
         return Optional.of(hours);
     }
 
-    private static HourSums sums(PackedReader in, Instant hour) {
+    /** {@return the sums of a day; empty if they are in a form that only a newer version knows} */
+    static Optional<LineSums> day(Instant midnight, String text) {
+        PackedReader in = new PackedReader(Base64.getDecoder().decode(text));
+        return in.number() == FORM ? Optional.of(sums(in, midnight)) : Optional.empty();
+    }
+
+    private static LineSums sums(PackedReader in, Instant from) {
         long others = in.number();
         Map<Outcome, Long> outcomes = new EnumMap<>(Outcome.class);
         for (long left = in.number(); left > 0; left--) {
             outcomes.put(outcome(in.number()), in.number());
         }
-        return new HourSums(
+        return new LineSums(
                 others,
                 outcomes,
                 in.any(),
@@ -84,7 +102,7 @@ final class HourSumsText {
                 Histogram.ofBytes(in.bytes()),
                 Histogram.ofBytes(in.bytes()),
                 duration(in.number()),
-                in.number() == 0 ? Optional.empty() : Optional.of(successes(in, hour)));
+                in.number() == 0 ? Optional.empty() : Optional.of(successes(in, from)));
     }
 
     private static Successes successes(PackedReader in, Instant hour) {
