@@ -17,11 +17,11 @@ import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.locks.LockSupport;
 
 /**
- * How late runs start at 100 runs a second, beside the floor: sleeping until due, then one update
+ * How late runs start at 100 runs a second, or as many as {@code -Drate} says, beside the floor: sleeping until due, then one update
  * committed on the same server.
  */
 public final class LatenessBenchmark {
-    private static final int RATE = 100;
+    private static final int RATE = Scale.number("rate", 100, 100);
     private static final int SECONDS = Scale.number("seconds", 15, 1);
     private static final int SETTLING_SECONDS = Scale.number("settling", 3, 1);
     private static final int PAIRS = Scale.number("pairs", 3, 1);

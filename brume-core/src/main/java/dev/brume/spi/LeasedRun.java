@@ -25,10 +25,16 @@ public record LeasedRun(RunRow row, Job job, String instance, long leasedNanos) 
         return row.id();
     }
 
-    /** {@return the database's time at a reading of the monotonic clock} */
+    /**
+     * {@return the database's time at a reading of the monotonic clock, not before it was leased}
+     *
+     * <p>The two clocks are not read at one instant, so the start of a run that was leased just now may seem to be a little earlier.
+     */
     public Instant at(long nanos) {
         RunRow.Lease lease = row.lease().orElseThrow();
-        return lease.since().plus(Duration.ofNanos(nanos - leasedNanos)).truncatedTo(ChronoUnit.MICROS);
+        return lease.since()
+                .plus(Duration.ofNanos(Math.max(0, nanos - leasedNanos)))
+                .truncatedTo(ChronoUnit.MICROS);
     }
 
     /**

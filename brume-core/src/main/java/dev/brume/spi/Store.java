@@ -41,6 +41,11 @@ public interface Store extends AutoCloseable {
     /** Gives back what it keeps for {@link #transactReserved}, unless it is being used. */
     default void releaseReserved() {}
 
+    /** {@return whether a transaction that takes its time holds up those alone who need the rows that it has locked} */
+    default boolean locksRowsAlone() {
+        return false;
+    }
+
     /**
      * Sees to it that no statement lasts longer than an instance's lease, before that instance uses it.
      *

@@ -109,6 +109,9 @@ public interface Transaction {
      */
     List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, Share share, int limit);
 
+    /** Locks jobs whose next occurrence is at an instant, passing over those that others hold; it may still be to come. */
+    List<JobRow> lockJobsDueAt(Instant due, Share share, int limit);
+
     /** Reads the names of live jobs that were due at an instant and that others hold locked all the same. */
     List<JobName> lockedDueJobs(Instant dueBefore, int limit);
 

@@ -180,6 +180,18 @@ enum Dialect {
     }
 
     /** Locks a session against being closed, but if possible not against being renewed. */
+    /** Whether a row can be locked and the clock be read after that in one statement: each costs a way to the server. */
+    boolean readsClockBehindLock() {
+        return this == POSTGRESQL;
+    }
+
+    /** A query that locks a row, with the clock as it is then where that can be had at once. */
+    String withClock(String locking) {
+        return readsClockBehindLock()
+                ? "with held as materialized (" + locking + ") select held.*, clock_timestamp() as clock from held"
+                : locking;
+    }
+
     String sessionHold() {
         return switch (this) {
             case POSTGRESQL -> " for key share";

@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Supplier;
+import java.util.function.UnaryOperator;
 
 /** The statements on sessions and on the epoch. */
 final class JdbcSessions implements SessionSteps {
@@ -28,26 +29,46 @@ final class JdbcSessions implements SessionSteps {
     private final Dialect dialect;
     private final NumberSource numbers;
     private final Supplier<Instant> now;
+    private final UnaryOperator<Instant> shifted;
 
-    JdbcSessions(Statements sql, Dialect dialect, NumberSource numbers, Supplier<Instant> now) {
+    /**
+     * Creates the steps.
+     *
+     * @param now what time it is
+     * @param shifted what time it is taken to be when the database's clock says so
+     */
+    JdbcSessions(
+            Statements sql,
+            Dialect dialect,
+            NumberSource numbers,
+            Supplier<Instant> now,
+            UnaryOperator<Instant> shifted) {
         this.sql = sql;
         this.dialect = dialect;
         this.numbers = numbers;
         this.now = now;
+        this.shifted = shifted;
     }
 
     /** The clock is read after the row is locked. */
     @Override
     public Optional<Instant> hold(SessionLease lease) {
-        record Held(Instant leaseUntil, Instant renewedAt, boolean same) {}
-        Optional<Held> found = sql.first(
-                        "select lease_until, renewed_at, " + world()
-                                + " from brume_session where id = ? and state = 'OPEN'" + dialect.sessionHold(),
-                        row -> new Held(row.instant("lease_until"), row.instant("renewed_at"), isSame(row, lease)),
+        record Held(Instant leaseUntil, Instant renewedAt, boolean same, Optional<Instant> clock) {}
+        String held = "select lease_until, renewed_at, " + world()
+                + " from brume_session where id = ? and state = 'OPEN'" + dialect.sessionHold();
+        return sql.first(
+                        dialect.withClock(held),
+                        row -> new Held(
+                                row.instant("lease_until"),
+                                row.instant("renewed_at"),
+                                isSame(row, lease),
+                                dialect.readsClockBehindLock()
+                                        ? Optional.of(shifted.apply(row.instant("clock")))
+                                        : Optional.empty()),
                         lease.session())
-                .filter(held -> held.same)
-                .filter(held -> !held.renewedAt.isBefore(lease.renewedAt()));
-        return found.flatMap(held -> Optional.of(now.get()).filter(held.leaseUntil::isAfter));
+                .filter(found -> found.same)
+                .filter(found -> !found.renewedAt.isBefore(lease.renewedAt()))
+                .flatMap(found -> Optional.of(found.clock.orElseGet(now)).filter(found.leaseUntil::isAfter));
     }
 
     /** The columns that tell whether this is still the same epoch, and the same history of the server. */

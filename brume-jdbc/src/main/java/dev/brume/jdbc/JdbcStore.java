@@ -374,6 +374,12 @@ public final class JdbcStore implements Store {
         return virtual.map(clock -> clock.instant().truncatedTo(ChronoUnit.MICROS));
     }
 
+    /** H2 lets one write after the other. */
+    @Override
+    public boolean locksRowsAlone() {
+        return dialect() != Dialect.H2;
+    }
+
     Instant clock() {
         return virtualNow().orElseGet(() -> look(limit, sql -> clock(sql, dialect())));
     }

@@ -242,7 +242,15 @@ class JdbcTransaction implements Transaction {
     @Override
     public List<JobRow> lockDueJobs(Optional<Instant> hint, Optional<Instant> trusted, Share share, int limit) {
         Instant clock = now();
-        Instant now = trusted.filter(limited -> limited.isBefore(clock)).orElse(clock);
+        return lockDue(hint, trusted.filter(limited -> limited.isBefore(clock)).orElse(clock), share, limit);
+    }
+
+    @Override
+    public List<JobRow> lockJobsDueAt(Instant due, Share share, int limit) {
+        return lockDue(Optional.of(due), due, share, limit);
+    }
+
+    private List<JobRow> lockDue(Optional<Instant> hint, Instant now, Share share, int limit) {
         List<Object> values = new ArrayList<>(List.of(now));
         hint.ifPresent(values::add);
         String own = ShareCondition.of(share, values);
@@ -461,7 +469,8 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public SessionSteps sessions() {
-        return new JdbcSessions(sql, dialect, numbers, this::now);
+        return new JdbcSessions(
+                sql, dialect, numbers, this::now, clock -> virtualNow.get().orElse(clock));
     }
 
     @Override

@@ -34,6 +34,7 @@ import org.jspecify.annotations.Nullable;
 final class PostgresTransaction extends JdbcTransaction {
     private static final String LOCK_DUE =
             "select " + Rows.JOB + " from brume_job where next_at <= clock_timestamp()" + READABLE;
+    private static final String LOCK_DUE_AT = "select " + Rows.JOB + " from brume_job where next_at = ?" + READABLE;
     private static final String DUE_ORDER = " order by next_at limit ? for update skip locked";
 
     private static final String ADVANCE = sql("""
@@ -219,6 +220,14 @@ final class PostgresTransaction extends JdbcTransaction {
         values.add(limit);
         String from = hint.isPresent() ? " and next_at >= ?" : "";
         return counted(sql.query(LOCK_DUE + from + own + DUE_ORDER, Rows::job, values.toArray()));
+    }
+
+    @Override
+    public List<JobRow> lockJobsDueAt(Instant due, Share share, int limit) {
+        List<Object> values = new ArrayList<>(List.of(due));
+        String own = ShareCondition.of(share, values);
+        values.add(limit);
+        return counted(sql.query(LOCK_DUE_AT + own + DUE_ORDER, Rows::job, values.toArray()));
     }
 
     @Override

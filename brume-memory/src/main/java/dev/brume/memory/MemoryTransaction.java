@@ -250,6 +250,16 @@ final class MemoryTransaction implements Transaction {
                 .toList();
     }
 
+    @Override
+    public List<JobRow> lockJobsDueAt(Instant due, Share share, int limit) {
+        return tables.jobs
+                .dueBetween(due, due)
+                .filter(tables.isIn(share))
+                .limit(limit)
+                .map(tables::counted)
+                .toList();
+    }
+
     /** Nobody holds anything while another looks. */
     @Override
     public List<JobName> lockedDueJobs(Instant dueBefore, int limit) {

@@ -66,6 +66,16 @@ final class Clocks {
             public Instant wall() {
                 return truth.wall().plus(skew);
             }
+
+            @Override
+            public boolean canRest() {
+                return true;
+            }
+
+            @Override
+            public void rest(Duration time) {
+                truth.drag(time.toNanos());
+            }
         };
     }
 }

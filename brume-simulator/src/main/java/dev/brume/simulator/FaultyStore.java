@@ -31,6 +31,12 @@ final class FaultyStore extends WrappedStore {
         this.random = random;
     }
 
+    /** One transaction at a time is all there is, and what was due meanwhile is done late. */
+    @Override
+    public boolean locksRowsAlone() {
+        return true;
+    }
+
     /** The instance died; nothing of it may go on. */
     static final class Crash extends Error {
         private static final long serialVersionUID = 1L;

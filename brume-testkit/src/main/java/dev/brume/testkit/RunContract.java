@@ -57,6 +57,23 @@ abstract class RunContract extends DefinitionContract {
     }
 
     @Test
+    void jobsThatFallDueAtAnInstantAreFoundBeforeIt() {
+        Instant soon = now().plusSeconds(600);
+        long first = define(job("first").build(), soon);
+        long second = define(job("second").build(), soon);
+        define(job("before").build(), soon.minus(1, ChronoUnit.MICROS));
+        define(job("after").build(), soon.plus(1, ChronoUnit.MICROS));
+
+        List<JobRow> all = store.transact(tx -> tx.lockJobsDueAt(soon, Share.WHOLE, 10));
+        assertThat(all).extracting(JobRow::id).containsExactlyInAnyOrder(first, second);
+        Share own = new Share(/* isWhole= */ false, Map.of("main", Set.of(Share.bucketOf(second))));
+        List<JobRow> shared = store.transact(tx -> tx.lockJobsDueAt(soon, own, 10));
+        assertThat(shared).extracting(JobRow::id).containsExactly(second);
+        List<JobRow> one = store.transact(tx -> tx.lockJobsDueAt(soon, Share.WHOLE, 1));
+        assertThat(one).hasSize(1);
+    }
+
+    @Test
     void dueJobsAreFoundByShares() {
         long first = define(job("first").build(), past(30));
         long second = define(job("second").build(), past(20));

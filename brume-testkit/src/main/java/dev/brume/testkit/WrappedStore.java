@@ -27,6 +27,11 @@ public abstract class WrappedStore implements Store {
     }
 
     @Override
+    public boolean locksRowsAlone() {
+        return store.locksRowsAlone();
+    }
+
+    @Override
     public <T> T transact(Function<Transaction, T> steps) {
         return store.transact(steps);
     }

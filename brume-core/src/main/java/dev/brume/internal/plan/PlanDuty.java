@@ -31,12 +31,16 @@ import java.util.function.Consumer;
 public final class PlanDuty {
     private static final int AT_LEAST = 50;
     private static final Duration PATIENCE = Duration.ofSeconds(10);
+    private static final Duration SHORTEST_AHEAD = Duration.ofMillis(1);
+    private static final Duration LONGEST_AHEAD = Duration.ofMillis(10);
 
     /** How long the jobs of other shares are left to those who plan them first. */
     public static final Duration HELP = Duration.ofMillis(250);
 
     private final Instance instance;
     private final SetAside<Long> aside = new SetAside<>();
+    private Duration ahead = LONGEST_AHEAD.dividedBy(2);
+    private Instant tried = Instant.MIN;
 
     public PlanDuty(Instance instance) {
         this.instance = instance;
@@ -54,6 +58,78 @@ public final class PlanDuty {
         }
         int limit = limit(session, hint);
         return limit > 0 ? plan(session.get(), new Which(hint, instance.trustedLimit(), instance.share()), limit) : 0;
+    }
+
+    /**
+     * {@return how long before an instant to begin {@linkplain #onTheDot planning} what falls due then; zero if that has to wait}
+     */
+    public Duration ahead(Instant due) {
+        boolean may = instance.time().canRest() && instance.store().locksRowsAlone() && !due.equals(tried);
+        return may ? ahead : Duration.ZERO;
+    }
+
+    /**
+     * Plans what falls due at an instant that is just to come, and commits at that instant: nobody sees anything of it before, and whoever changes
+     * one of the jobs meanwhile waits for it, as for any planning. So all that is left to do at the instant is the commit.
+     *
+     * <p>What shares places with other jobs waits for the instant: others would have to wait for those places.
+     *
+     * @return how many jobs it was; 0 also if they are to be planned when they are due
+     */
+    public int onTheDot(Instant due) {
+        tried = due;
+        Optional<Instance.Session> session = instance.liveSession();
+        int limit = limit(session, Optional.of(due));
+        if (session.isEmpty() || limit == 0 || instance.trustedLimit().isPresent()) {
+            return 0;
+        }
+        try {
+            return planned(instance.transact(tx -> {
+                long begun = instance.time().nanos();
+                Batch batch = plan(tx, session.get(), tx.lockJobsDueAt(due, instance.share(), limit), Optional.of(due));
+                if (!batch.planned.isEmpty()) {
+                    adapt(Duration.ofNanos(instance.time().nanos() - begun));
+                    awaitDue(tx, session.get(), due);
+                }
+                return batch;
+            }));
+        } catch (NotOnTheDot e) {
+            return 0;
+        } catch (RuntimeException | StackOverflowError e) {
+            if (!SetAside.isOfOne(e)) {
+                throw e;
+            }
+            return 0;
+        }
+    }
+
+    /** Follows how long it takes to prepare, with room for a hiccup. */
+    private void adapt(Duration preparing) {
+        Duration wanted = preparing.multipliedBy(2).plus(SHORTEST_AHEAD);
+        Duration next = ahead.multipliedBy(7).plus(wanted).dividedBy(8);
+        ahead = next.compareTo(LONGEST_AHEAD) > 0 ? LONGEST_AHEAD : next;
+    }
+
+    /** By the database's clock, which is read again, and under a lease that goes on. */
+    private void awaitDue(Transaction tx, Instance.Session session, Instant due) {
+        Duration left = instance.until(due);
+        while (left.compareTo(Duration.ZERO) > 0) {
+            if (left.compareTo(LONGEST_AHEAD.multipliedBy(2)) > 0) {
+                throw new NotOnTheDot();
+            }
+            instance.time().rest(left);
+            Instant clock = tx.sessions().hold(session.lease()).orElseThrow(NotOnTheDot::new);
+            left = Duration.between(instance.trusted(clock), due);
+        }
+    }
+
+    /** Rolls back what was planned ahead. */
+    private static final class NotOnTheDot extends RuntimeException {
+        private static final long serialVersionUID = 1L;
+
+        NotOnTheDot() {
+            super("", null, /* enableSuppression= */ false, /* writableStackTrace= */ false);
+        }
     }
 
     /** Plans jobs of others too, which have been due for a while: those who should have are busy, hang, or are gone. */
@@ -97,7 +173,7 @@ public final class PlanDuty {
         return instance.transact(tx -> {
             List<JobRow> rows = tx.lockDueJobs(which.hint, which.until, which.share, limit);
             whenLocked.accept(rows);
-            return plan(tx, session, rows);
+            return plan(tx, session, rows, Optional.empty());
         });
     }
 
@@ -165,16 +241,23 @@ public final class PlanDuty {
                 text);
     }
 
+    private static boolean concernsOthers(Job job) {
+        return !job.gates().isEmpty() || job.onEachInstance();
+    }
+
     private record Batch(List<JobRow> planned, Optional<PlanWriter> writer) {
         static final Batch NONE = new Batch(List.of(), Optional.empty());
     }
 
-    private Batch plan(Transaction tx, Instance.Session session, List<JobRow> rows) {
+    private Batch plan(Transaction tx, Instance.Session session, List<JobRow> rows, Optional<Instant> ahead) {
         if (rows.isEmpty()) {
             return Batch.NONE;
         }
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(JobRow::versionKey).toList());
+        if (ahead.isPresent() && jobs.values().stream().anyMatch(PlanDuty::concernsOthers)) {
+            return Batch.NONE;
+        }
         Gates gates = GateLocks.of(tx, jobs.values());
         if (jobs.values().stream().anyMatch(Job::onEachInstance)) {
             tx.sessions().holdOpen();
@@ -183,8 +266,9 @@ public final class PlanDuty {
         if (clock.isEmpty()) {
             return Batch.NONE;
         }
-        Instant now = instance.trusted(clock.get());
-        long nanos = instance.time().nanos();
+        Instant read = instance.trusted(clock.get());
+        Instant now = ahead.filter(read::isBefore).orElse(read);
+        long nanos = instance.time().nanos() + Duration.between(read, now).toNanos();
         PlanWriter writer =
                 new PlanWriter(instance, tx, new Leasing(instance, Optional.of(session)), gates, now, nanos);
         List<JobRow> planned = new ArrayList<>();

@@ -25,8 +25,8 @@ import java.util.stream.Stream;
 /**
  * Finds work: looks at what is due and plans, claims, settles, takes over and reconciles as needed.
  *
- * <p>An instance with nothing due makes one look a second. When the next occurrence is known, it sleeps
- * exactly until then and plans at once, without a look.
+ * <p>An instance with nothing due makes one look a second. When the next occurrence is known, it sleeps until shortly
+ * before, plans without a look, and commits exactly then.
  *
  * <p>Between the looks from the beginning, one each poll, a low-water mark spares the database the
  * graveyard of index entries that an old snapshot elsewhere keeps from being cleaned up. The mark lags by {@link #SLACK},
@@ -106,10 +106,11 @@ public final class RoundDuty implements Duty {
     }
 
     private Duration round() {
-        Optional<Instant> due = expected.filter(instant -> !instant.isAfter(instance.now()));
-        if (due.isPresent() && !mayWait) {
+        Optional<Instant> soon = expected.filter(due -> begin(due).compareTo(instance.now()) <= 0);
+        if (soon.isPresent() && !mayWait) {
             expected = Optional.empty();
-            if (plan.step(due) == instance.settings().batch()) {
+            int planned = soon.get().isAfter(instance.now()) ? plan.onTheDot(soon.get()) : plan.step(soon);
+            if (planned == instance.settings().batch()) {
                 return Duration.ZERO;
             }
         }
@@ -139,6 +140,11 @@ public final class RoundDuty implements Duty {
         mayWait =
                 Leasing.openLanes(instance).size() < instance.settings().lanes().size();
         return done > 0 ? Duration.ZERO : restUntil(outlook);
+    }
+
+    /** When to begin planning what falls due at an instant. */
+    private Instant begin(Instant due) {
+        return due.minus(plan.ahead(due));
     }
 
     private Outlook look(boolean wide) {
@@ -221,7 +227,13 @@ public final class RoundDuty implements Duty {
         Optional<Duration> help = helpAt(outlook)
                 .filter(at -> at.isAfter(now) && !Leasing.openLanes(instance).isEmpty())
                 .map(instance::until);
-        return Stream.of(contention, expected.map(instance::until), ready, oneOff, help, settling.untilLook())
+        return Stream.of(
+                        contention,
+                        expected.map(this::begin).map(instance::until),
+                        ready,
+                        oneOff,
+                        help,
+                        settling.untilLook())
                 .flatMap(Optional::stream)
                 .reduce(instance.settings().poll(), RoundDuty::min);
     }
