@@ -246,12 +246,12 @@ final class TallyCommand implements Callable<Integer> {
                 + ". Of those that began, " + counted.sum(tally -> tally.began(Outcome.SUCCEEDED)) + " succeeded, "
                 + counted.sum(JobTally::failed) + " failed, "
                 + counted.sum(tally -> tally.began(Outcome.LOST)) + " were lost"
-                + some(counted.sum(tally -> tally.began(Outcome.CANCELLED)), "were cancelled")
-                + some(counted.sum(JobTally::running), "have not ended") + ".";
+                + some(counted.sum(tally -> tally.began(Outcome.CANCELLED)), "was cancelled", "were cancelled")
+                + some(counted.sum(JobTally::running), "has not ended", "have not ended") + ".";
     }
 
-    private static String some(long count, String what) {
-        return count == 0 ? "" : ", " + count + " " + what;
+    private static String some(long count, String one, String more) {
+        return count == 0 ? "" : ", " + count + " " + (count == 1 ? one : more);
     }
 
     private void details(JobTally tally, ZoneId zone, PrintWriter out) {

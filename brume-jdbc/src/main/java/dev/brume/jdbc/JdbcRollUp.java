@@ -1,5 +1,6 @@
 package dev.brume.jdbc;
 
+import dev.brume.StoreException;
 import dev.brume.history.IdRanges;
 import dev.brume.history.LineSums;
 import dev.brume.history.Reach;
@@ -139,9 +140,11 @@ final class JdbcRollUp implements RollUpSteps {
                 .forEach(stored -> found.put(
                         stored.day,
                         LineSumsText.hours(begin, stored.hours)
-                                .orElseThrow(() -> new IllegalStateException(
+                                .orElseThrow(() -> new StoreException(
+                                        StoreException.Trouble.SCHEMA,
                                         "the ledger was summed up by a newer version of Brume; 'brume roll-up --anew' with this"
-                                                + " one begins again")))));
+                                                + " one begins again",
+                                        null)))));
         return found;
     }
 

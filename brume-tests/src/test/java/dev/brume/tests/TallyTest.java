@@ -8,8 +8,10 @@ import dev.brume.AttemptEnd;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Orders;
 import dev.brume.Outcome;
 import dev.brume.Reason;
+import dev.brume.StoreException;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobRow;
@@ -38,6 +40,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Base64;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -228,6 +231,30 @@ class TallyTest {
             assertThat(brume.history().changes(ChangeFilter.newest(5).withKind("SUMMED_ANEW")))
                     .singleElement()
                     .satisfies(change -> assertThat(change.change().because()).isEqualTo("as the doctor said"));
+        }
+    }
+
+    /** As while a cluster is upgraded: the tally of an older instance reads lines, and it adds nothing to sums that it does not know. */
+    @ParameterizedTest
+    @EnumSource
+    void sumsInANewersFormAreLeftAside(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            Timeframe frame = twoHours(fresh.store());
+            Orders ines = brume.orders("ines", "");
+            assertThat(ines.sumUp()).isEqualTo(120);
+            String second = Base64.getEncoder().encodeToString(new byte[] {2, 1, 1});
+            fresh.sql("update " + fresh.table("brume_roll_up") + " set whole = '" + second + "', hours = '" + second
+                    + "'");
+
+            assertThat(tally(fresh.store(), frame).count(Verdict.ON_TIME)).isEqualTo(120);
+            fresh.sql("update " + fresh.table("brume_roll_up_head") + " set high_line = 0");
+            assertThatThrownBy(ines::sumUp)
+                    .isInstanceOf(StoreException.class)
+                    .hasMessageContaining("summed up by a newer version of Brume")
+                    .hasMessageContaining("brume roll-up --anew");
+            assertThat(ines.sumUpAnew()).isEqualTo(120);
+            assertThat(RollUpCheck.differences(brume.history(), frame)).isEmpty();
         }
     }
 
