@@ -7,6 +7,7 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -114,6 +115,18 @@ final class ChaosProcess {
                 + seen.subList(Math.max(0, seen.size() - 10), seen.size()) + "\n" + readErrors());
     }
 
+    /** Waits for so long at most until it says something that begins so; tells whether it did. */
+    boolean says(String beginning, Duration limit) throws InterruptedException {
+        long until = System.nanoTime() + limit.toNanos();
+        for (long left = limit.toNanos(); left > 0; left = until - System.nanoTime()) {
+            String line = said.poll(left, TimeUnit.NANOSECONDS);
+            if (line != null && line.startsWith(beginning)) {
+                return true;
+            }
+        }
+        return false;
+    }
+
     /** Forgets what it has said; returns the end of that. */
     List<String> lastSaid() {
         List<String> all = new ArrayList<>();
@@ -153,10 +166,10 @@ final class ChaosProcess {
         assertThat(kill.waitFor(10, TimeUnit.SECONDS)).isTrue();
     }
 
-    void awaitEnd() throws InterruptedException {
-        assertThat(process.waitFor(PATIENCE_SECONDS, TimeUnit.SECONDS))
-                .as(name + " ended")
-                .isTrue();
+    void awaitEnd() throws IOException, InterruptedException {
+        if (!process.waitFor(PATIENCE_SECONDS, TimeUnit.SECONDS)) {
+            throw new AssertionError(name + " has not ended; last " + lastSaid() + "\n" + threads());
+        }
     }
 
     void destroy() throws IOException {
