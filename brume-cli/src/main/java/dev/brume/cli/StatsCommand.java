@@ -71,6 +71,11 @@ final class StatsCommand implements Callable<Integer> {
     private CommandSpec spec;
 
     private record Line(JobAccount account, JobFigures figures, Ends before) {
+        /** Whether the job was dropped before the period itself began, so that only the one before knows of it. */
+        boolean isOver() {
+            return account.dropped() && figures.outcomes().isEmpty() && figures.live() == 0;
+        }
+
         /** By how much the share of good ones rose or fell, in points of a hundred. */
         Optional<Double> trend() {
             return figures.successShare()
@@ -110,6 +115,7 @@ final class StatsCommand implements Callable<Integer> {
             Instant end = asked.until();
             Instant earlier = begin.minus(Duration.between(begin, end));
             List<Line> lines = look(history, timeframe(key, earlier, end).splitAt(begin), begin);
+            lines.removeIf(Line::isOver);
             if (lines.isEmpty() && key.isPresent()) {
                 throw KnownJobs.missing(history, key.get());
             }

@@ -20,11 +20,6 @@ public record Successes(Instant first, Instant last, Duration longest, Duration 
         return new Successes(began, began, Duration.ZERO, Duration.ZERO);
     }
 
-    /** {@return whether the longest stretch is known} */
-    public boolean isExact() {
-        return longest.equals(atMost);
-    }
-
     /** {@return these and some others} */
     public Successes plus(Successes others) {
         if (others.first.isBefore(first)) {

@@ -84,7 +84,10 @@ public interface RetentionSteps {
     /** Removes the content of an ended run, what it printed included, and notes that. */
     void erase(Erasure erasure);
 
-    /** Notes that nothing before an instant is left to remove; if it is of all jobs, what was in force only before it goes too. */
+    /**
+     * Notes that nothing before an instant is left to remove. The sums of days before it go too, and if it is of all jobs, what was in force only
+     * before it.
+     */
     void close(Optional<Long> job, Instant before);
 
     /**

@@ -39,9 +39,6 @@ public interface RollUpSteps {
     /** Writes the sums of some days, in place of those that there are. */
     void write(Map<Day, SortedMap<Instant, LineSums>> days);
 
-    /** Removes the sums of days of which nothing is kept; returns how many. */
-    int forget();
-
     /** Removes all sums, so that all is summed up anew. */
     void clear();
 

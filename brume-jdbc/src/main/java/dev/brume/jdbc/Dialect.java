@@ -179,7 +179,6 @@ enum Dialect {
         }
     }
 
-    /** Locks a session against being closed, but if possible not against being renewed. */
     /** Whether a row can be locked and the clock be read after that in one statement: each costs a way to the server. */
     boolean readsClockBehindLock() {
         return this == POSTGRESQL;
@@ -192,6 +191,7 @@ enum Dialect {
                 : locking;
     }
 
+    /** Locks a session against being closed, but if possible not against being renewed. */
     String sessionHold() {
         return switch (this) {
             case POSTGRESQL -> " for key share";

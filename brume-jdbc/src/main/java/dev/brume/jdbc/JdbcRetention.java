@@ -301,6 +301,7 @@ final class JdbcRetention implements RetentionSteps {
                 sql.update("delete from " + past + " < ?", before);
             }
         }
+        JdbcRollUp.forget(sql, job, before);
         note(job, before);
     }
 

@@ -172,18 +172,13 @@ final class JdbcRollUp implements RollUpSteps {
                 (parameters, row) -> parameters.all(row.day.begin(), row.day.job(), row.whole, row.hours));
     }
 
-    @Override
-    public int forget() {
-        record Kept(long job, Instant from) {}
-        int forgotten = 0;
-        for (Kept kept : sql.query(
-                "select job_id, kept_from from brume_keep", row -> new Kept(row.number(1), row.instant("kept_from")))) {
-            Instant day = kept.from.truncatedTo(ChronoUnit.DAYS);
-            forgotten += kept.job == 0
-                    ? sql.update("delete from brume_roll_up where day_at < ?", day)
-                    : sql.update("delete from brume_roll_up where job_id = ? and day_at < ?", kept.job, day);
-        }
-        return forgotten;
+    /** Removes the sums of a job's days, or of all, that ended before an instant. */
+    static void forget(Statements sql, Optional<Long> job, Instant before) {
+        List<Object> values = new ArrayList<>(List.of(before.truncatedTo(ChronoUnit.DAYS)));
+        job.ifPresent(values::add);
+        sql.update(
+                "delete from brume_roll_up where day_at < ?" + (job.isPresent() ? " and job_id = ?" : ""),
+                values.toArray());
     }
 
     @Override

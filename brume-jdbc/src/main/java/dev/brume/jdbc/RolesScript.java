@@ -54,6 +54,7 @@ final class RolesScript {
             "brume_past_pause",
             "brume_past_gate",
             "brume_past_session",
+            "brume_roll_up",
             ERASED);
 
     private static final List<String> SEQUENCES = List.of("brume_run_number", "brume_fence_number");

@@ -340,7 +340,7 @@ final class MemoryHistory implements History {
         Instant from = frame.from();
         Instant until = frame.until();
         JobRow row = stored.row();
-        MemoryRollUp rollUp = new MemoryRollUp(tables, this::now);
+        MemoryRollUp rollUp = new MemoryRollUp(tables);
         Optional<SummedHours> hours = SummedHours.of(frame, new MemoryRetention(tables, this::now).keptFrom(row.id()));
         List<JobAccount.Line> lines = new ArrayList<>();
         tables.runs.values().stream()
@@ -483,7 +483,7 @@ final class MemoryHistory implements History {
     @Override
     public RollUp rollUp(Timeframe frame) {
         synchronized (tables) {
-            MemoryRollUp rollUp = new MemoryRollUp(tables, this::now);
+            MemoryRollUp rollUp = new MemoryRollUp(tables);
             Map<Long, List<SummedStretch>> stretches = new HashMap<>();
             SummedHours.of(frame.inSums(), new MemoryRetention(tables, this::now).keptFrom())
                     .ifPresent(in -> tables.jobs.values().stream()

@@ -239,6 +239,7 @@ final class MemoryRetention implements RetentionSteps {
     @Override
     public void close(Optional<Long> job, Instant before) {
         note(job, before);
+        tables.forgetSums(job, before);
         if (job.isEmpty()) {
             tables.forgetPast(before);
         }

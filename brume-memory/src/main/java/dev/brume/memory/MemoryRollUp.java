@@ -8,25 +8,21 @@ import dev.brume.history.SummedHours;
 import dev.brume.history.SummedStretch;
 import dev.brume.spi.RollUpSteps;
 import java.time.Instant;
-import java.time.temporal.ChronoUnit;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.SortedMap;
-import java.util.function.Supplier;
 
 /** The steps of summing up, on maps. */
 final class MemoryRollUp implements RollUpSteps {
     private static final String HEAD = "head";
 
     private final Tables tables;
-    private final MemoryRetention retention;
 
-    MemoryRollUp(Tables tables, Supplier<Instant> clock) {
+    MemoryRollUp(Tables tables) {
         this.tables = tables;
-        this.retention = new MemoryRetention(tables, clock);
     }
 
     @Override
@@ -57,16 +53,6 @@ final class MemoryRollUp implements RollUpSteps {
     @Override
     public void write(Map<Day, SortedMap<Instant, LineSums>> days) {
         days.forEach((day, hours) -> tables.put(tables.rollUp, day, hours));
-    }
-
-    @Override
-    public int forget() {
-        List<Day> old = tables.rollUp.keySet().stream()
-                .filter(day ->
-                        day.begin().isBefore(retention.keptFrom(day.job()).truncatedTo(ChronoUnit.DAYS)))
-                .toList();
-        old.forEach(day -> tables.remove(tables.rollUp, day));
-        return old.size();
     }
 
     @Override

@@ -512,7 +512,7 @@ final class MemoryTransaction implements Transaction {
 
     @Override
     public RollUpSteps rollUp() {
-        return new MemoryRollUp(tables, clock);
+        return new MemoryRollUp(tables);
     }
 
     @Override

@@ -38,6 +38,7 @@ import dev.brume.spi.RollUpSteps;
 import dev.brume.spi.Settle;
 import dev.brume.spi.Share;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -234,6 +235,16 @@ final class Tables {
                 .filter(id -> !sessions.containsKey(id) && !pastSessions.containsKey(id))
                 .toList()
                 .forEach(id -> remove(drainingSince, id));
+    }
+
+    /** Removes the sums of a job's days, or of all, that ended before an instant. */
+    void forgetSums(Optional<Long> job, Instant before) {
+        Instant day = before.truncatedTo(ChronoUnit.DAYS);
+        rollUp.keySet().stream()
+                .filter(each -> each.begin().isBefore(day)
+                        && job.filter(id -> id != each.job()).isEmpty())
+                .toList()
+                .forEach(each -> remove(rollUp, each));
     }
 
     private <K, V> void removeIf(Map<K, V> table, Predicate<V> condition) {

@@ -29,6 +29,9 @@ import java.util.TreeMap;
 public final class RollUpDuty {
     private static final int BATCH = 30_000;
 
+    /** Where one transaction writes after the other, nobody is to wait long for this one. */
+    private static final int SHORT_BATCH = 2_000;
+
     private final Instance instance;
 
     /** Creates the step. */
@@ -36,18 +39,15 @@ public final class RollUpDuty {
         this.instance = instance;
     }
 
-    /** Sums up everything that is not yet, and forgets days of which nothing is kept; returns how many lines were added. */
+    /** Sums up everything that is not yet; returns how many lines were added. */
     public long step() {
+        int most = instance.store().locksRowsAlone() ? BATCH : SHORT_BATCH;
         long added = 0;
         int some;
         do {
-            some = instance.transact(RollUpDuty::sumUp);
+            some = instance.transact(tx -> sumUp(tx, most));
             added += some;
-        } while (some == BATCH);
-        instance.transact(tx -> {
-            tx.rollUp().lockReach();
-            return tx.rollUp().forget();
-        });
+        } while (some == most);
         return added;
     }
 
@@ -65,10 +65,10 @@ public final class RollUpDuty {
         return step();
     }
 
-    private static int sumUp(Transaction tx) {
+    private static int sumUp(Transaction tx, int most) {
         RollUpSteps steps = tx.rollUp();
         Reach reach = steps.lockReach();
-        List<RollUpSteps.Line> lines = steps.lines(reach.high(), reach.open(), BATCH);
+        List<RollUpSteps.Line> lines = steps.lines(reach.high(), reach.open(), most);
         if (lines.isEmpty()) {
             return 0;
         }

@@ -17,7 +17,7 @@ import java.util.Optional;
 import java.util.stream.Stream;
 
 /**
- * A job's figures over a period, from its lines alone, ordered ones included.
+ * A job's figures over a period, from its lines, or what they were summed up to, ordered ones included.
  *
  * @param outcomes how its runs ended, and how many each
  * @param live how many have not ended
