@@ -71,6 +71,10 @@ public final class FlatnessBenchmark {
         Cycle full = new Cycle(server.freshStore(pool, "laden"));
         execute(
                 pool,
+                "select laden.brume_add_months(timestamptz '2020-01-01', timestamptz '2020-01-01' + interval '1 second' * "
+                        + LINES + ")");
+        execute(
+                pool,
                 "insert into laden.brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, version, lane,"
                         + " ready_at, outcome, attempt, recorded_at) select -i, 1 + i % 1000, timestamptz '2020-01-01' +"
                         + " i * interval '1 second', '', 'SCHEDULE', '2020-01-01T00:00', 'UTC', 1, 'main', timestamptz"

@@ -4,6 +4,7 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Keep;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
@@ -27,6 +28,7 @@ import java.sql.ResultSet;
 import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
@@ -79,6 +81,7 @@ public final class LookingBenchmark {
             execute(pool, "vacuum analyze looking.brume_roll_up");
             benchmark.look();
             System.out.printf(Locale.ROOT, "the slowest answer of all: %.0f ms%n", benchmark.worst);
+            benchmark.removeMonths();
         }
     }
 
@@ -87,9 +90,9 @@ public final class LookingBenchmark {
         try (Connection connection = pool.getConnection();
                 Statement statement = connection.createStatement();
                 ResultSet sizes = statement.executeQuery(
-                        "select pg_table_size('looking.brume_ledger'::regclass)::float8 / count(*),"
-                                + " pg_indexes_size('looking.brume_ledger'::regclass)::float8 / count(*)"
-                                + " from looking.brume_ledger")) {
+                        "select sum(pg_table_size(piece)) / sum(lines), sum(pg_indexes_size(piece)) / sum(lines)"
+                                + " from (select piece, (select reltuples from pg_class where oid = piece) as lines"
+                                + " from looking.brume_months() where held > 0) m")) {
             sizes.next();
             System.out.printf(
                     Locale.ROOT, "bytes per line: %.0f, its indexes: %.0f%n", sizes.getDouble(1), sizes.getDouble(2));
@@ -125,6 +128,7 @@ public final class LookingBenchmark {
                 + " case when i < 2000 then 'quay-0' else 'quay-' || 1 + i % 3 end, gen_random_uuid(), i,"
                 + " at + interval '3 milliseconds', at + (50 + i % 100) * interval '1 millisecond', at";
         String begin = "date_trunc('second', now()) - interval '1 second' * ";
+        execute(pool, "select looking.brume_add_months(" + begin + LINES + ", now())");
         long step = 1_000_000;
         for (long from = 1; from <= LINES; from += step) {
             long to = Math.min(LINES, from + step - 1);
@@ -146,8 +150,8 @@ public final class LookingBenchmark {
                         + " generate_series(0, " + (RARE - 1) + ") as g(k)) x");
         execute(
                 pool,
-                "insert into looking.brume_content (run_id, error)"
-                        + " select run_id, 'exit code 3: ledger office: the clerk is at lunch' from looking.brume_ledger"
+                "insert into looking.brume_content (run_id, planned_at, error)"
+                        + " select run_id, planned_at, 'exit code 3: ledger office: the clerk is at lunch' from looking.brume_ledger"
                         + " where outcome = 'FAILED'");
         execute(pool, "vacuum analyze looking.brume_content");
         execute(pool, "update looking.brume_job set cursor_at = now()");
@@ -159,6 +163,32 @@ public final class LookingBenchmark {
         try (Connection connection = pool.getConnection();
                 var statement = connection.createStatement()) {
             statement.execute(sql);
+        }
+    }
+
+    /** The oldest month, which is not whole, and the one after it. */
+    private void removeMonths() {
+        Instant begin = now.minusSeconds(LINES)
+                .atZone(ZoneOffset.UTC)
+                .truncatedTo(ChronoUnit.DAYS)
+                .withDayOfMonth(1)
+                .toInstant();
+        try (Brume brume = Brume.on(store).instance("archive").build()) {
+            for (int month = 1; month <= 2; month++) {
+                Instant end = begin.atZone(ZoneOffset.UTC).plusMonths(month).toInstant();
+                if (end.isAfter(now)) {
+                    return;
+                }
+                brume.orders("bench", "")
+                        .keep(Keep.upTo(Duration.between(end, now).truncatedTo(ChronoUnit.SECONDS)));
+                long begun = System.nanoTime();
+                long removed = brume.orders("bench", "").removeBeyondBounds();
+                System.out.printf(
+                        Locale.ROOT,
+                        "a month of %,d lines removed in %.2f s%n",
+                        removed,
+                        (System.nanoTime() - begun) / 1e9);
+            }
         }
     }
 

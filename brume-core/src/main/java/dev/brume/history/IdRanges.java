@@ -47,6 +47,18 @@ public final class IdRanges {
         return gatherer.ranges();
     }
 
+    /** {@return the set of the numbers of ranges that are in order, none of which overlap} */
+    public static IdRanges ofRanges(List<Range> ranges) {
+        Gatherer gatherer = new Gatherer();
+        for (Range range : ranges) {
+            if (!gatherer.isBefore(range.first)) {
+                throw new IllegalArgumentException("the range from " + range.first + " is out of order");
+            }
+            gatherer.add(range.first, range.last);
+        }
+        return gatherer.ranges();
+    }
+
     /**
      * Reads the written form.
      *

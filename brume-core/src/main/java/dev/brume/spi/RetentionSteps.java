@@ -62,6 +62,28 @@ public interface RetentionSteps {
     Removed remove(Optional<Long> job, Instant before, int limit);
 
     /**
+     * Gives the months from one instant to another their places, where the ledger lies in months and they have none.
+     *
+     * @return how many were added
+     */
+    int addMonths(Instant from, Instant until);
+
+    /**
+     * Removes the oldest month of the ledger as a whole, with what belongs to its lines, and notes how far; empty if none ended by an instant,
+     * or the ledger does not lie in months.
+     *
+     * @param before only a month that ended by it; the bounds of the whole must be beyond it
+     */
+    Optional<Removed> removeMonth(Instant before);
+
+    /**
+     * Gives up the places of months that ended by an instant and hold nothing any more.
+     *
+     * @return how many
+     */
+    int dropMonths(Instant before);
+
+    /**
      * Removes spans that end before an instant.
      *
      * @see #remove
@@ -105,7 +127,7 @@ public interface RetentionSteps {
      * @param last the latest
      * @param numbers which
      */
-    record Removed(int count, Optional<Instant> first, Optional<Instant> last, IdRanges numbers) {
+    record Removed(long count, Optional<Instant> first, Optional<Instant> last, IdRanges numbers) {
         /** Nothing was. */
         public static final Removed NOTHING = new Removed(0, Optional.empty(), Optional.empty(), IdRanges.NONE);
 

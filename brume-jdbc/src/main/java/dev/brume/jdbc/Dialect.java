@@ -172,6 +172,16 @@ enum Dialect {
         }
     }
 
+    /**
+     * Keeps the months of the ledger where they are as long as a transaction reads, which has read nothing so far: a month that goes is
+     * gone from older snapshots too.
+     */
+    void holdMonths(Statements sql) {
+        if (this == POSTGRESQL) {
+            sql.execute("lock table brume_ledger in access share mode");
+        }
+    }
+
     /** Has the rest of a transaction look things up rather than read whole tables, where a database can be told. */
     void withoutReadingAll(Statements sql) {
         if (this == POSTGRESQL) {

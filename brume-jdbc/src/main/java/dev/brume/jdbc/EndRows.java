@@ -54,7 +54,8 @@ final class EndRows {
                         each.end.last().endedAt(),
                         GateKey.join(each.run().gates())));
         runs.addOutputs(accepted.stream()
-                .flatMap(each -> RunRows.OutputRow.of(each.end))
+                .flatMap(
+                        each -> RunRows.OutputRow.of(each.end, each.run().owed().planned()))
                 .toList());
         return new Ended(
                 Set.copyOf(held.keySet()),
@@ -111,7 +112,10 @@ final class EndRows {
                         release.readyAt(),
                         Json.attempts(release.attempts()),
                         release.lease().run()));
-        runs.addOutputs(accepted.stream().flatMap(RunRows.OutputRow::of).toList());
+        runs.addOutputs(accepted.stream()
+                .flatMap(release -> RunRows.OutputRow.of(
+                        release, held.get(release.lease()).run().owed().planned()))
+                .toList());
         return Set.copyOf(held.keySet());
     }
 

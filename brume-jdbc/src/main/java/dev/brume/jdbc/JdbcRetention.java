@@ -166,20 +166,54 @@ final class JdbcRetention implements RetentionSteps {
         return new Removed(lines.size(), Optional.of(first), Optional.of(last), IdRanges.of(runs));
     }
 
+    @Override
+    public int addMonths(Instant from, Instant until) {
+        return LedgerMonths.of(sql, dialect)
+                .map(months -> months.add(from, until))
+                .orElse(0);
+    }
+
+    @Override
+    public Optional<Removed> removeMonth(Instant before) {
+        LedgerMonths months = LedgerMonths.of(sql, dialect).orElse(null);
+        LedgerMonths.Month oldest =
+                months == null ? null : months.oldest(before).orElse(null);
+        if (oldest == null) {
+            return Optional.empty();
+        }
+        Removed removed = asRetention(() -> months.remove(oldest));
+        note(Optional.empty(), oldest.until());
+        return Optional.of(removed);
+    }
+
+    @Override
+    public int dropMonths(Instant before) {
+        return LedgerMonths.of(sql, dialect).map(months -> months.drop(before)).orElse(0);
+    }
+
     private static Optional<String> oneOffKey(String slot) {
         return RunRow.Owed.oneOffKeyOf(slot);
     }
 
     /** The tables' own triggers let nobody else remove rows. */
-    private void asRetention(Runnable removal) {
+    private <T> T asRetention(Supplier<T> removal) {
         dialect.sayRetention(sql, true);
+        T removed;
         try {
-            removal.run();
+            removed = removal.get();
         } catch (RuntimeException e) {
             sayItIsOver(e);
             throw e;
         }
         dialect.sayRetention(sql, false);
+        return removed;
+    }
+
+    private void asRetention(Runnable removal) {
+        asRetention(() -> {
+            removal.run();
+            return null;
+        });
     }
 
     /** A transaction that failed may take no more statements; what it failed of is what counts. */

@@ -360,7 +360,9 @@ public final class JdbcStore implements Store {
             connection.setTransactionIsolation(Connection.TRANSACTION_REPEATABLE_READ);
             connection.setAutoCommit(false);
             try {
-                return query.apply(statements(connection, LONGEST_LOOK));
+                Statements sql = statements(connection, LONGEST_LOOK);
+                dialect().holdMonths(sql);
+                return query.apply(sql);
             } finally {
                 connection.rollback();
                 connection.setAutoCommit(automatic);

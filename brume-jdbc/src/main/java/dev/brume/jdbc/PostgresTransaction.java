@@ -16,8 +16,10 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
@@ -106,15 +108,15 @@ final class PostgresTransaction extends JdbcTransaction {
                     one_off_key, parent_run, follow_up, ordered_by, clock_timestamp()
                 from ended
             ), told as (
-                insert into brume_content (run_id, payload, result, error, errors)
-                select id, payload, result, error,
+                insert into brume_content (run_id, planned_at, payload, result, error, errors)
+                select id, planned_at, payload, result, error,
                     (select json_object_agg(a ->> 'number', a ->> 'error')::text
                         from jsonb_array_elements(attempts::jsonb) a
                         where a ->> 'error' is not null)
                 from ended
                 where coalesce(payload, result, error) is not null or attempts like '%"error":%'
             )
-            select id, session_id, fence, settles
+            select id, session_id, fence, settles, planned_at
             from ended""");
 
     private static final String CLAIM = sql("""
@@ -181,7 +183,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 Optional::empty);
     }
 
-    private static long micros(Instant instant) {
+    static long micros(Instant instant) {
         return instant.getEpochSecond() * 1_000_000 + instant.getNano() / 1000;
     }
 
@@ -310,13 +312,16 @@ final class PostgresTransaction extends JdbcTransaction {
                 .sorted(Comparator.comparing(end -> end.lease().run()))
                 .toList();
         Set<Long> unsettled = new HashSet<>();
-        Set<LeaseKey> accepted = new HashSet<>(sql.query(
+        Map<LeaseKey, Instant> accepted = new HashMap<>();
+        sql.query(
                 END,
                 row -> {
                     if (row.truth("settles")) {
                         unsettled.add(row.number(1));
                     }
-                    return new LeaseKey(row.number(1), row.uuid("session_id"), row.number(3));
+                    return accepted.put(
+                            new LeaseKey(row.number(1), row.uuid("session_id"), row.number(3)),
+                            row.instant("planned_at"));
                 },
                 longs(all, end -> end.lease().run()),
                 longs(all, end -> end.lease().fence()),
@@ -341,12 +346,12 @@ final class PostgresTransaction extends JdbcTransaction {
                         all.stream()
                                 .map(end -> end.lease().session())
                                 .distinct()
-                                .toArray())));
+                                .toArray()));
         runs.addOutputs(all.stream()
-                .filter(end -> accepted.contains(end.lease()))
-                .flatMap(RunRows.OutputRow::of)
+                .filter(end -> accepted.containsKey(end.lease()))
+                .flatMap(end -> RunRows.OutputRow.of(end, accepted.get(end.lease())))
                 .toList());
-        return new Ended(accepted, unsettled);
+        return new Ended(Set.copyOf(accepted.keySet()), unsettled);
     }
 
     @Override

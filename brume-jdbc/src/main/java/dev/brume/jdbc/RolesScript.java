@@ -90,6 +90,11 @@ final class RolesScript {
                         dialect == Dialect.POSTGRESQL
                                 ? "grant usage on sequence " + sequence + " to " + role + ";"
                                 : grant("select, insert", sequence, role))));
+        if (dialect == Dialect.POSTGRESQL) {
+            lines.add(grant("execute", "function brume_add_months(timestamptz, timestamptz)", application));
+            lines.add(grant("execute", "function brume_remove_month(timestamptz)", retention));
+            lines.add(grant("execute", "function brume_drop_months(timestamptz)", retention));
+        }
         REMOVED_FROM.forEach(table -> lines.add(grant("delete", table, retention)));
         lines.add(grant("insert, update", KEPT, retention));
         lines.add(grant("insert", ERASED, retention));

@@ -29,12 +29,13 @@ final class RunRows {
                 one_off_key, parent_run, follow_up, ordered_by, recorded_at)
             values\s""" + places(25);
     private static final String INSERT_CONTENT =
-            "insert into brume_content (run_id, payload, result, error, errors) values " + places(5);
+            "insert into brume_content (run_id, planned_at, payload, result, error, errors) values " + places(6);
 
     private static final String ADD_OUTPUTS_AT_ONCE = """
-            insert into brume_output (run_id, attempt, body, bytes, omitted)
-            select *
-            from unnest(?::bigint[], ?::int[], ?::text[], ?::bigint[], ?::bigint[])""";
+            insert into brume_output (run_id, planned_at, attempt, body, bytes, omitted)
+            select o.run, timestamptz 'epoch' + o.planned * interval '1 microsecond', o.attempt, o.body, o.bytes, o.omitted
+            from unnest(?::bigint[], ?::bigint[], ?::int[], ?::text[], ?::bigint[], ?::bigint[])
+                as o(run, planned, attempt, body, bytes, omitted)""";
 
     private static final Set<AttemptEnd> ENDS_OF_UNWANTED =
             Set.of(AttemptEnd.CANCELLED, AttemptEnd.SUPERSEDED, AttemptEnd.TURNED_DOWN);
@@ -138,6 +139,7 @@ final class RunRows {
                 lines.stream().filter(RunRows::hasContent).toList(),
                 (parameters, line) -> parameters.all(
                         line.run(),
+                        line.owed().planned(),
                         line.payload(),
                         line.result(),
                         lastWithTheRun(line).flatMap(Attempt::error),
@@ -183,18 +185,19 @@ final class RunRows {
                         span.reason()));
     }
 
-    /** What an attempt printed. */
-    record OutputRow(long run, int attempt, Output output) {
-        static Stream<OutputRow> of(RunEnd end) {
+    /** What an attempt printed; it lies where the line of its run does, by the planned instant. */
+    record OutputRow(long run, Instant planned, int attempt, Output output) {
+        static Stream<OutputRow> of(RunEnd end, Instant planned) {
             return end.output().stream()
-                    .map(printed -> new OutputRow(end.lease().run(), end.last().number(), printed));
+                    .map(printed ->
+                            new OutputRow(end.lease().run(), planned, end.last().number(), printed));
         }
 
-        static Stream<OutputRow> of(RunRelease release) {
+        static Stream<OutputRow> of(RunRelease release, Instant planned) {
             return release.output().stream().map(printed -> {
                 List<Attempt> attempts = release.attempts();
                 int number = attempts.get(attempts.size() - 1).number();
-                return new OutputRow(release.lease().run(), number, printed);
+                return new OutputRow(release.lease().run(), planned, number, printed);
             });
         }
     }
@@ -207,6 +210,11 @@ final class RunRows {
             sql.update(
                     ADD_OUTPUTS_AT_ONCE,
                     sql.array("int8", all.stream().map(OutputRow::run).toArray()),
+                    sql.array(
+                            "int8",
+                            all.stream()
+                                    .map(each -> PostgresTransaction.micros(each.planned))
+                                    .toArray()),
                     sql.array("int4", all.stream().map(OutputRow::attempt).toArray()),
                     sql.array(
                             "text", all.stream().map(each -> each.output.text()).toArray(String[]::new)),
@@ -218,10 +226,15 @@ final class RunRows {
                             all.stream().map(each -> each.output.omitted()).toArray()));
         } else {
             sql.batch(
-                    "insert into brume_output (run_id, attempt, body, bytes, omitted) values (?, ?, ?, ?, ?)",
+                    "insert into brume_output (run_id, planned_at, attempt, body, bytes, omitted) values " + places(6),
                     all,
                     (parameters, each) -> parameters.all(
-                            each.run, each.attempt, each.output.text(), each.output.bytes(), each.output.omitted()));
+                            each.run,
+                            each.planned,
+                            each.attempt,
+                            each.output.text(),
+                            each.output.bytes(),
+                            each.output.omitted()));
         }
     }
 }

@@ -91,7 +91,10 @@ final class RunSearch {
         common(query, "l", "l.run_id", "l.instance", filter);
         query.and("l.reason = ?", filter.reason());
         query.and(
-                fenced ? "exists (select 1 from brume_content c where c.run_id = l.run_id and " + ERROR + ")" : ERROR,
+                fenced
+                        ? "exists (select 1 from brume_content c where c.run_id = l.run_id and c.planned_at = l.planned_at and "
+                                + ERROR + ")"
+                        : ERROR,
                 filter.error().map(RunSearch::within));
         if (isNotable(filter)) {
             query.and(NOTABLE);

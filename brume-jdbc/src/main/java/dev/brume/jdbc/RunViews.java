@@ -27,7 +27,8 @@ final class RunViews {
     /** {@return what selects ended runs from the ledger, or from some lines of it that another query selects} */
     static String endedOf(String lines) {
         return "select j.namespace, j.name, l.*, c.payload, c.result, c.error, c.errors from " + lines
-                + " l join brume_job j on j.id = l.job_id left join brume_content c on c.run_id = l.run_id";
+                + " l join brume_job j on j.id = l.job_id left join brume_content c on c.run_id = l.run_id"
+                + " and c.planned_at = l.planned_at";
     }
 
     static RunView live(Row row) throws SQLException {

@@ -150,6 +150,21 @@ final class MemoryRetention implements RetentionSteps {
                 IdRanges.of(old.stream().map(LedgerLine::run).toList()));
     }
 
+    @Override
+    public int addMonths(Instant from, Instant until) {
+        return 0;
+    }
+
+    @Override
+    public Optional<Removed> removeMonth(Instant before) {
+        return Optional.empty();
+    }
+
+    @Override
+    public int dropMonths(Instant before) {
+        return 0;
+    }
+
     private void remove(LedgerLine line) {
         RunRow.Owed owed = line.owed();
         tables.remove(tables.ledger, line.run());

@@ -209,8 +209,9 @@ class SealTest {
             RunView first = brume.history().lines(0, IdRanges.NONE, 1).get(0);
             long job = first.owed().job();
             Instant planned = first.owed().planned();
-            fresh.sql("insert into " + fresh.table("brume_output") + " (run_id, attempt, body, bytes, omitted) values ("
-                    + first.id() + ", 1, 'high water', 10, 0)");
+            fresh.sql("insert into " + fresh.table("brume_output")
+                    + " (run_id, planned_at, attempt, body, bytes, omitted) select run_id, planned_at, 1, 'high water', 10, 0 from "
+                    + fresh.table("brume_ledger") + " where run_id = " + first.id());
             fresh.store().transact(tx -> {
                 tx.addSpans(List.of(new Span(
                         job, 1, planned, planned.plusSeconds(9), planned, planned.plusSeconds(8), 4, "MISSED")));
@@ -261,7 +262,9 @@ class SealTest {
             fresh.sql("update " + contents + " set result = null where run_id = " + third);
             assertThat(problem(brume)).startsWith("ledger line of run " + third + " was altered");
             fresh.sql("update " + contents + " set result = '3.1 m' where run_id = " + third);
-            fresh.sql("insert into " + contents + " (run_id, result) values (" + second + ", 'another')");
+            fresh.sql("insert into " + contents
+                    + " (run_id, planned_at, result) select run_id, planned_at, 'another' from "
+                    + fresh.table("brume_ledger") + " where run_id = " + second);
             assertThat(problem(brume)).startsWith("ledger line of run " + second + " was altered");
             fresh.sql("delete from " + contents + " where run_id = " + second);
             assertThat(problem(brume)).isEqualTo("none");

@@ -266,10 +266,12 @@ class TallyTest {
                 + ", "
                 + at + ", 1, " + at + ", " + at + ", 1, 'MISSED')");
         fresh.sql("insert into " + fresh.table("brume_output")
-                + " (run_id, attempt, body, bytes, omitted) values (0, 1, 'high water', 10, 0)");
+                + " (run_id, planned_at, attempt, body, bytes, omitted) values (0, " + at
+                + ", 1, 'high water', 10, 0)");
         fresh.sql("insert into " + fresh.table("brume_erasure")
                 + " (run_id, erased_at, who, because, content) values (0, " + at + ", 'ines', 'asked', '')");
-        fresh.sql("insert into " + fresh.table("brume_content") + " (run_id, payload) values (0, 'x')");
+        fresh.sql("insert into " + fresh.table("brume_content") + " (run_id, planned_at, payload) values (0, " + at
+                + ", 'x')");
         Map<String, String> columns = Map.of(
                 "brume_span", "reason",
                 "brume_output", "body",

@@ -4,6 +4,7 @@ import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Keep;
+import dev.brume.StoreException;
 import dev.brume.history.Change;
 import dev.brume.history.IdRanges;
 import dev.brume.history.Kept;
@@ -39,6 +40,7 @@ public final class RetentionDuty {
     private static final String WHOLE = "the ledger keeps ";
     private static final String FLOOR = "every job keeps at least ";
     private static final String BEFORE = "; before: ";
+    private static final Optional<Kept> ALL_JOBS = Optional.empty();
     private static final int BATCH = 1000;
     private static final int PAGE = 5000;
     private static final int SLACK = 10;
@@ -127,12 +129,61 @@ public final class RetentionDuty {
     /** Looks the ledger through; returns how many lines were removed. */
     public long step() {
         new SealDuty(instance, who).stepIfBegun();
-        Bounds bounds = instance.transact(this::bounds);
+        Map<Optional<Kept>, Instant> cuts = cuts(instance.transact(this::bounds));
         long removed = 0;
-        for (Map.Entry<Optional<Kept>, Instant> cut : cuts(bounds).entrySet()) {
+        Optional<Instant> whole = Optional.ofNullable(cuts.get(ALL_JOBS));
+        if (whole.isPresent()) {
+            Months months = removeMonths(whole.get());
+            removed = months.lines;
+            if (removed > 0) {
+                cuts = cuts(instance.transact(this::bounds));
+            }
+            if (months.areRead) {
+                cuts.remove(ALL_JOBS);
+            }
+        }
+        for (Map.Entry<Optional<Kept>, Instant> cut : cuts.entrySet()) {
             removed += remove(cut.getKey(), cut.getValue());
         }
         return removed;
+    }
+
+    /** How many lines went with their months, and whether another month is still read, so that it did not go. */
+    private record Months(long lines, boolean areRead) {}
+
+    /**
+     * Removes whole months first, where the ledger lies in months: what is left beyond the bound then is often within its slack. What was
+     * planned in them and lies elsewhere goes with them.
+     */
+    private Months removeMonths(Instant before) {
+        long removed = 0;
+        try {
+            Optional<Removed> month;
+            do {
+                month = instance.transact(tx -> {
+                    SealHead head = tx.seals().lockHead();
+                    return tx.retention()
+                            .removeMonth(before)
+                            .map(lines -> note(tx, head, ALL_JOBS, SealedKind.LINE, lines));
+                });
+                removed += month.map(Removed::count).orElse(0L);
+            } while (month.isPresent());
+            if (removed > 0) {
+                removed +=
+                        remove(ALL_JOBS, instance.transact(tx -> tx.retention().keptFrom()));
+            }
+            instance.transact(tx -> tx.retention().dropMonths(before));
+            return new Months(removed, /* areRead= */ false);
+        } catch (StoreException e) {
+            if (e.trouble() != StoreException.Trouble.CONFLICT) {
+                throw e;
+            }
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    "a month of the ledger that is beyond its bounds is still read, so it stays for now ("
+                            + EVERY.toHours() + " hours at most, or until 'brume keep --apply')");
+            return new Months(removed, /* areRead= */ true);
+        }
     }
 
     private record Bounds(Instant now, Keep total, Instant floor, Instant from, List<Kept> jobs) {}

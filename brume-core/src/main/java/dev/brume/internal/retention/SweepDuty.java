@@ -26,6 +26,7 @@ public final class SweepDuty implements Duty {
     private static final Duration SESSIONS_KEPT = Duration.ofDays(7);
     private static final Duration FEED_KEPT = Duration.ofHours(1);
     private static final Duration REQUESTS_KEPT = Duration.ofDays(1);
+    private static final Duration MONTHS_AHEAD = Duration.ofDays(92);
     private static final int BATCH = 100;
 
     private final Instance instance;
@@ -80,6 +81,7 @@ public final class SweepDuty implements Duty {
                     Event.Kind.PROBLEM,
                     repair.released + " runs waited although there was room; they have been let go");
         }
+        addMonths();
         new SealDuty(instance, instance.settings().instance()).stepIfBegun();
         removeOld();
         instance.transact(tx -> tx.sessions().forget(tx.now().minus(SESSIONS_KEPT)));
@@ -87,6 +89,19 @@ public final class SweepDuty implements Duty {
         forgetRequests();
         forgetFeed();
         sumUp();
+    }
+
+    /** Others may be reading just where a month is to be added; there is time. */
+    private void addMonths() {
+        try {
+            instance.transact(tx -> tx.retention().addMonths(tx.now(), tx.now().plus(MONTHS_AHEAD)));
+        } catch (StoreException e) {
+            if (e.trouble() != StoreException.Trouble.CONFLICT) {
+                throw e;
+            }
+            instance.tellProblem(
+                    "the months to come were not given their places in the ledger, will be tried again", e);
+        }
     }
 
     /** Last, and apart: a newer version may have begun to sum up in a form that this one cannot go on with. */

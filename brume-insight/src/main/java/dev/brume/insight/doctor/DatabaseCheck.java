@@ -22,7 +22,9 @@ final class DatabaseCheck {
     private static final Duration HARMFUL = Duration.ofMinutes(5);
     private static final long MANY_DEAD = 20_000;
     private static final long DEAD_FOR_EACH = 5;
+    private static final String LEDGER = "brume_ledger";
     private static final long MANY_LINES = 10_000_000;
+    private static final long MANY_IN_THE_REST = 1_000_000;
     private static final int MOST_CHANGES = 20;
     private static final Duration HOUR = Duration.ofHours(1);
     private static final int HOURS = 24 * 30;
@@ -180,17 +182,32 @@ final class DatabaseCheck {
                     "instances whose database user may remove lines do it every six hours; others leave it to whoever runs"
                             + " 'brume keep --apply'");
         }
-        health.tables().stream()
-                .filter(table -> table.name().equals("brume_ledger"))
-                .filter(table -> table.rows() > MANY_LINES && retention.total().isAll())
+        // On PostgreSQL it lies in a table for each month, and one for what was planned in none of them.
+        List<Health.Table> ledger = health.tables().stream()
+                .filter(table -> table.name().startsWith(LEDGER))
+                .toList();
+        long lines = ledger.stream().mapToLong(Health.Table::rows).sum();
+        if (lines > MANY_LINES && retention.total().isAll()) {
+            found.note(
+                    "growth",
+                    LEDGER,
+                    String.format(
+                            Locale.ROOT,
+                            "holds about %,d lines, %,d MiB, and nothing bounds it",
+                            lines,
+                            ledger.stream().mapToLong(Health.Table::bytes).sum() >> 20),
+                    "brume keep --for 400d, if the record need not be kept for ever");
+        }
+        ledger.stream()
+                .filter(table -> table.name().equals(LEDGER + "_rest") && table.rows() > MANY_IN_THE_REST)
                 .forEach(table -> found.note(
-                        "growth",
+                        "months",
                         table.name(),
                         String.format(
                                 Locale.ROOT,
-                                "holds about %,d lines, %,d MiB, and nothing bounds it",
-                                table.rows(),
-                                table.bytes() >> 20),
-                        "brume keep --for 400d, if the record need not be kept for ever"));
+                                "holds about %,d lines of months that had no table of their own, so they will be removed line by line",
+                                table.rows()),
+                        "months to come get theirs from instances that may call brume_add_months (brume schema --application ... grants that);"
+                                + " for past ones, the owner of the tables calls it before they are filled"));
     }
 }

@@ -213,22 +213,24 @@ alter table brume_ledger add constraint if not exists brume_ledger_once unique (
 -- What ended runs were given, returned and failed of, where they were or did: beside the ledger, so that it can be erased. error is that
 -- of the last attempt; errors are those of the earlier ones, as JSON by attempt.
 create table if not exists brume_content (
-    run_id  bigint not null primary key,
-    payload character varying,
-    result  character varying,
-    error   character varying,
-    errors  character varying
+    run_id     bigint not null primary key,
+    planned_at timestamp(6) with time zone not null,
+    payload    character varying,
+    result     character varying,
+    error      character varying,
+    errors     character varying
 );
 create trigger if not exists brume_content_no_update before update on brume_content for each row call "dev.brume.jdbc.ClosedLedger";
 create trigger if not exists brume_content_no_delete before delete on brume_content for each row call "dev.brume.jdbc.ClosedLedger";
 
 -- What attempts printed; beside the ledger, so that it can be trimmed.
 create table if not exists brume_output (
-    run_id  bigint not null,
-    attempt integer not null,
-    body    character varying not null,
-    bytes   bigint not null,
-    omitted bigint not null,
+    run_id     bigint not null,
+    planned_at timestamp(6) with time zone not null,
+    attempt    integer not null,
+    body       character varying not null,
+    bytes      bigint not null,
+    omitted    bigint not null,
     primary key (run_id, attempt)
 );
 create trigger if not exists brume_output_no_update before update on brume_output for each row call "dev.brume.jdbc.ClosedLedger";

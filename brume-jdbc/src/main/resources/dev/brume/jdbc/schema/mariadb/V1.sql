@@ -217,11 +217,12 @@ delimiter ;
 -- What ended runs were given, returned and failed of, where they were or did: beside the ledger, so that it can be erased. error is that
 -- of the last attempt; errors are those of the earlier ones, as JSON by attempt.
 create table if not exists brume_content (
-    run_id  bigint not null primary key,
-    payload longtext,
-    result  longtext,
-    error   longtext,
-    errors  longtext
+    run_id     bigint not null primary key,
+    planned_at datetime(6) not null,
+    payload    longtext,
+    result     longtext,
+    error      longtext,
+    errors     longtext
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 create trigger if not exists brume_content_no_update before update on brume_content
     for each row signal sqlstate '45000' set message_text = 'brume_content is insert-only: a row never changes';
@@ -233,11 +234,12 @@ delimiter ;
 
 -- What attempts printed; beside the ledger, so that it can be trimmed.
 create table if not exists brume_output (
-    run_id  bigint not null,
-    attempt integer not null,
-    body    longtext not null,
-    bytes   bigint not null,
-    omitted bigint not null,
+    run_id     bigint not null,
+    planned_at datetime(6) not null,
+    attempt    integer not null,
+    body       longtext not null,
+    bytes      bigint not null,
+    omitted    bigint not null,
     primary key (run_id, attempt)
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 create trigger if not exists brume_output_no_update before update on brume_output

@@ -23,9 +23,10 @@ begin
 end $$;
 
 -- Rows of these leave only by retention, which says so to its own transaction; a role that may not delete cannot either way.
+-- With an argument: a month of them, which may also go as a whole.
 create function brume_row_kept() returns trigger language plpgsql as $$
 begin
-    if tg_op = 'DELETE' and current_setting('brume.retention', true) = 'on' then
+    if (tg_op = 'DELETE' or tg_nargs > 0) and current_setting('brume.retention', true) = 'on' then
         return null;
     end if;
     raise exception '% is insert-only: retention alone removes rows', tg_table_name;
@@ -185,7 +186,8 @@ create unique index brume_run_one_off on brume_run (job_id, one_off_key) where o
 create unique index brume_run_follow_up on brume_run (parent_run, follow_up) where parent_run is not null;
 create index brume_run_start_by on brume_run (start_by) where start_by is not null;
 
--- How runs ended; insert-only. The last attempt has columns of its own, earlier ones are JSON.
+-- How runs ended; insert-only. The last attempt has columns of its own, earlier ones are JSON. It lies in pieces, as do what runs were given
+-- and printed: one for each month of planned instants, in UTC, so that a month goes at once, and one for the rest.
 create table brume_ledger (
     run_id      bigint not null,
     job_id      bigint not null,
@@ -212,11 +214,9 @@ create table brume_ledger (
     follow_up   varchar(200) collate "C",
     recorded_at timestamptz not null,
     ordered_by  varchar(200)
-);
+) partition by range (planned_at);
 create unique index brume_ledger_owed on brume_ledger (planned_at, job_id, slot);
 create index brume_ledger_run on brume_ledger (run_id);
-create unique index brume_ledger_one_off on brume_ledger (job_id, one_off_key) where one_off_key is not null;
-create unique index brume_ledger_follow_up on brume_ledger (parent_run, follow_up) where parent_run is not null;
 create trigger brume_ledger_insert_only before update on brume_ledger
     for each statement execute function brume_row_closed();
 create trigger brume_ledger_no_delete before delete on brume_ledger
@@ -240,12 +240,14 @@ end $$;
 -- What ended runs were given, returned and failed of, where they were or did: beside the ledger, so that it can be erased. error is that
 -- of the last attempt; errors are those of the earlier ones, as JSON by attempt.
 create table brume_content (
-    run_id  bigint not null primary key,
-    payload text,
-    result  text,
-    error   text,
-    errors  text
-);
+    run_id     bigint not null,
+    planned_at timestamptz not null,
+    payload    text,
+    result     text,
+    error      text,
+    errors     text,
+    primary key (run_id, planned_at)
+) partition by range (planned_at);
 create trigger brume_content_insert_only before update on brume_content
     for each statement execute function brume_row_closed();
 create trigger brume_content_no_delete before delete or truncate on brume_content
@@ -253,13 +255,14 @@ create trigger brume_content_no_delete before delete or truncate on brume_conten
 
 -- What attempts printed; beside the ledger, so that it can be trimmed.
 create table brume_output (
-    run_id  bigint not null,
-    attempt integer not null,
-    body    text not null,
-    bytes   bigint not null,
-    omitted bigint not null,
-    primary key (run_id, attempt)
-);
+    run_id     bigint not null,
+    planned_at timestamptz not null,
+    attempt    integer not null,
+    body       text not null,
+    bytes      bigint not null,
+    omitted    bigint not null,
+    primary key (run_id, attempt, planned_at)
+) partition by range (planned_at);
 create trigger brume_output_insert_only before update on brume_output
     for each statement execute function brume_row_closed();
 create trigger brume_output_no_delete before delete or truncate on brume_output
@@ -555,3 +558,136 @@ create table brume_keep (
     kept_at       timestamptz
 );
 insert into brume_keep (job_id, kept_from) values (0, timestamptz '1970-01-01 00:00:00Z');
+
+-- A piece of the ledger, of what runs were given, or of what they printed. What is on record before is seen by whoever adds it.
+create function brume_add_piece(whole regclass, suffix text, bounds text) returns void language plpgsql as $$
+declare
+    home text := (select format('%I.', n.nspname) from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.oid = whole);
+    name text := (select c.relname || suffix from pg_class c where c.oid = whole);
+    month text := case when bounds = 'default' then '' else quote_literal('month') end;
+begin
+    execute format('create table %s%I (like %s including defaults)', home, name, whole);
+    execute format('create trigger %I before update on %s%I for each statement execute function brume_row_closed()',
+        name || '_insert_only', home, name);
+    execute format('create trigger %I before delete or truncate on %s%I for each statement execute function brume_row_kept(%s)',
+        name || '_no_delete', home, name, month);
+    execute format('alter table %s attach partition %s%I %s', whole, home, name, bounds);
+end $$;
+do $$ begin
+    perform brume_add_piece(whole, '_rest', 'default')
+    from unnest(array['brume_ledger', 'brume_content', 'brume_output']::regclass[]) as w(whole);
+end $$;
+
+-- The months that have a piece, with how many bytes of lines are in it.
+create function brume_months() returns table (from_at timestamptz, until_at timestamptz, piece regclass, held bigint)
+language sql stable as $$
+    select m.month at time zone 'UTC', (m.month + interval '1 month') at time zone 'UTC', m.oid::regclass, pg_relation_size(m.oid)
+    from (
+        select c.oid, to_date(right(c.relname, 7), 'YYYY_MM')::timestamp as month
+        from pg_inherits i
+        join pg_class c on c.oid = i.inhrelid
+        where i.inhparent = 'brume_ledger'::regclass and c.relname ~ '_[0-9]{4}_[0-9]{2}$'
+    ) m
+    order by 1
+$$;
+
+-- Gives each month between two instants, both included, its pieces, unless lines of it lie in the rest already. For who adds lines,
+-- as the owner.
+create function brume_add_months(since timestamptz, until timestamptz) returns integer language plpgsql security definer
+set lock_timeout = '200ms' as $$
+declare
+    month timestamp := date_trunc('month', since at time zone 'UTC');
+    last timestamp := least(until at time zone 'UTC', month + interval '10 years');
+    bounds text;
+    added integer := 0;
+begin
+    lock table only brume_ledger in share update exclusive mode;
+    while month <= last loop
+        if not exists (select from brume_months() m where m.from_at = month at time zone 'UTC')
+            and not exists (select from brume_ledger l
+                where l.planned_at >= month at time zone 'UTC' and l.planned_at < (month + interval '1 month') at time zone 'UTC')
+            and not exists (select from brume_output o
+                where o.planned_at >= month at time zone 'UTC' and o.planned_at < (month + interval '1 month') at time zone 'UTC')
+        then
+            bounds := format('for values from (%L) to (%L)',
+                month at time zone 'UTC', (month + interval '1 month') at time zone 'UTC');
+            perform brume_add_piece(whole, to_char(month, '"_"YYYY"_"MM'), bounds)
+            from unnest(array['brume_ledger', 'brume_content', 'brume_output']::regclass[]) as w(whole);
+            added := added + 1;
+        end if;
+        month := month + interval '1 month';
+    end loop;
+    return added;
+end $$;
+
+-- Removes the lines of a month that is beyond the bounds of the whole, with what belongs to them, and answers which they were. For
+-- retention, as the owner. Nobody adds to the month meanwhile; only at the end nobody reads it.
+create function brume_remove_month(since timestamptz)
+returns table (first_run bigint, last_run bigint, first_at timestamptz, last_at timestamptz) language plpgsql security definer
+set lock_timeout = '200ms' as $$
+declare
+    ended timestamptz := (select m.until_at from brume_months() m where m.from_at = since);
+    month text := (select m.piece::text from brume_months() m where m.from_at = since);
+    keep brume_keep := (select k from brume_keep k where k.job_id = 0);
+begin
+    if ended is null or ended > clock_timestamp() - make_interval(secs => coalesce(keep.floor_seconds, 0)) or not (
+        coalesce(ended <= clock_timestamp() - make_interval(secs => keep.keep_seconds), false)
+        or keep.keep_runs is not null
+            and exists (select from brume_ledger l where l.planned_at >= ended offset greatest(keep.keep_runs - 1, 0) limit 1)) then
+        raise exception 'the month from % is not beyond what the ledger keeps', since;
+    end if;
+    execute format('lock table %s in share mode', month);
+    delete from brume_one_off o
+    using brume_ledger l
+    where l.planned_at >= since and l.planned_at < ended and l.origin <> 'SCHEDULE'
+        and o.job_id = l.job_id and o.one_off_key = l.one_off_key;
+    delete from brume_wait w
+    where exists (select from brume_ledger l where l.run_id = w.run_id and l.planned_at >= since and l.planned_at < ended);
+    delete from brume_erasure e
+    where exists (select from brume_ledger l where l.run_id = e.run_id and l.planned_at >= since and l.planned_at < ended);
+    return query
+        select min(i.run_id), max(i.run_id), min(i.planned_at), max(i.planned_at)
+        from (
+            select l.run_id, l.planned_at, l.run_id - row_number() over (order by l.run_id) as island
+            from brume_ledger l
+            where l.planned_at >= since and l.planned_at < ended
+        ) i
+        group by i.island
+        order by 1;
+    execute format('truncate %s, %s, %s',
+        month, replace(month, '_ledger_', '_content_'), replace(month, '_ledger_', '_output_'));
+end $$;
+
+-- Removes the pieces of months that ended before an instant and hold no lines. For retention, as the owner.
+create function brume_drop_months(before timestamptz) returns integer language plpgsql security definer
+set lock_timeout = '100ms' as $$
+declare
+    month text;
+    dropped integer := 0;
+begin
+    if not exists (select from brume_months() m where m.until_at <= before and m.held = 0) then
+        return 0;
+    end if;
+    lock table only brume_ledger, only brume_content, only brume_output in access exclusive mode;
+    for month in select m.piece from brume_months() m where m.until_at <= before and m.held = 0 loop
+        execute format('drop table %s, %s, %s', month,
+            replace(month, '_ledger_', '_content_'), replace(month, '_ledger_', '_output_'));
+        dropped := dropped + 1;
+    end loop;
+    return dropped;
+end $$;
+
+-- Whoever may call these as the owner is said role by role; and what they name is looked for in this schema alone.
+do $$
+declare
+    known text := (select n.nspname from pg_class c join pg_namespace n on n.oid = c.relnamespace
+        where c.oid = 'brume_ledger'::regclass);
+    called regprocedure;
+begin
+    foreach called in array array['brume_add_months(timestamptz, timestamptz)', 'brume_remove_month(timestamptz)',
+        'brume_drop_months(timestamptz)']::regprocedure[] loop
+        execute format('alter function %s set search_path = %I, pg_temp', called, known);
+        execute format('revoke all on function %s from public', called);
+    end loop;
+    perform brume_add_months(clock_timestamp(), clock_timestamp() + interval '3 months');
+end $$;
