@@ -194,7 +194,7 @@ public final class Brume implements AutoCloseable {
      * Takes a lease by name, without any job or engine: at most one instance has it at a time. It is renewed until it is
      * closed, so that code with its own timer may hold it for as long as it likes.
      *
-     * @param name 1 to 200 characters
+     * @param name in the namespace {@code main}, in another as {@code namespace/name}, or the whole cluster's as {@code /name}
      * @param lease how long it lasts if this process dies, 1 s to 1 d
      * @param coolDown how long the name cannot be taken again once it was given back, from 0 s; so that a timer that goes off
      *     on every instance runs once even where clocks differ

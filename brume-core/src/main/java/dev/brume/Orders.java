@@ -84,6 +84,28 @@ public final class Orders {
     }
 
     /**
+     * Sets what the jobs of a namespace may be and use from now on. What is defined already stays.
+     *
+     * @param namespace whether it has jobs yet or not
+     * @return what they were allowed before; empty if they were allowed anything
+     * @throws IllegalArgumentException if the namespace is no name
+     */
+    public Optional<Allowance> allow(String namespace, Allowance allowance) {
+        return cluster.allow(namespace, Optional.of(allowance), edit);
+    }
+
+    /**
+     * Lets the jobs of a namespace be and use anything again.
+     *
+     * @return what they were allowed before; empty if that was anything
+     * @throws IllegalArgumentException if the namespace is no name
+     * @see #allow
+     */
+    public Optional<Allowance> allowAnything(String namespace) {
+        return cluster.allow(namespace, Optional.empty(), edit);
+    }
+
+    /**
      * Asks the instances of a name to drain.
      *
      * @return their sessions; empty if no instance of that name takes work

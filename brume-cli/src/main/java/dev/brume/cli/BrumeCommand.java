@@ -77,6 +77,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("drain", DrainCommand::new);
         COMMANDS.put("drop", DropCommand::new);
         COMMANDS.put("keep", KeepCommand::new);
+        COMMANDS.put("allowance", AllowanceCommand::new);
         COMMANDS.put("roll-up", RollUpCommand::new);
         COMMANDS.put("restored", RestoredCommand::new);
         COMMANDS.put("schema", SchemaCommand::new);

@@ -21,6 +21,7 @@ import java.util.stream.Stream;
 final class DiffPrinter {
     private static final long MOST_JOBS = 100;
     private static final int MOST_INSTANTS = 4;
+    private static final String NOT_ALLOWED = "! not allowed: ";
     private static final String INDENT = "    ";
 
     private final LookOptions look;
@@ -77,6 +78,9 @@ final class DiffPrinter {
         if (!diff.isNone()) {
             out.println();
         }
+        diff.notAllowed()
+                .forEach(refusal -> Wrap.lines(NOT_ALLOWED + refusal, look.width(), INDENT.length())
+                        .forEach(out::println));
         out.println(palette.faint(sum(set, diff)));
     }
 
@@ -209,7 +213,8 @@ final class DiffPrinter {
                                 .map(each -> JsonOut.object(
                                         "limit", each.name(), "before", each.before(), "after", each.after()))
                                 .toList(),
-                "jobs", diff.jobs().stream().map(DiffPrinter::json).toList());
+                "jobs", diff.jobs().stream().map(DiffPrinter::json).toList(),
+                "notAllowed", diff.notAllowed());
     }
 
     private static Map<String, Object> json(JobDiff job) {

@@ -86,6 +86,13 @@ final class SyncCommand implements Callable<Integer> {
             report(out, set, diff, "nothing to change", List.of());
             return ExitCode.OK;
         }
+        if (!diff.notAllowed().isEmpty()) {
+            throw new UsageException(diff.notAllowed().get(0)
+                    + (diff.notAllowed().size() > 1
+                            ? " (and " + (diff.notAllowed().size() - 1) + " more)"
+                            : "")
+                    + "; nothing was changed (brume allowance shows what each namespace may have)");
+        }
         if (yes && !takeOver) {
             Sources.checkOwn(diff, set);
         }

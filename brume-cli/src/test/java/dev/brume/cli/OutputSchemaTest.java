@@ -120,6 +120,7 @@ class OutputSchemaTest {
             explain                      | explain --job archive-sync
             rehearse                     | rehearse FILE --against store --for 1d
             keep                         | keep
+            allowance                    | allowance --as office harbour --own
             seal                         | seal
             seal head                    | seal head
             seal verify                  | seal verify

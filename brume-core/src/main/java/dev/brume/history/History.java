@@ -119,6 +119,9 @@ public interface History {
     /** {@return the pauses in force, oldest first} */
     List<Pause> pauses();
 
+    /** {@return what namespaces are allowed, by name; those without an allowance, which may do anything, are left out} */
+    List<AllowanceView> allowances();
+
     /** {@return what the ledger keeps} */
     Retention retention();
 

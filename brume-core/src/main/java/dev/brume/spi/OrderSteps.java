@@ -1,5 +1,6 @@
 package dev.brume.spi;
 
+import dev.brume.Allowance;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.StopReason;
@@ -58,4 +59,13 @@ public interface OrderSteps {
 
     /** Marks locked jobs as paused, or no longer; while they are, nothing of theirs is due. */
     void setPaused(Collection<Long> jobs, boolean paused);
+
+    /** Reads what a namespace is allowed; empty if it may do anything. */
+    Optional<Allowance> allowance(String namespace);
+
+    /** Sets what a namespace is allowed, or lets it do anything again. */
+    void allow(String namespace, Optional<Allowance> allowance, String who);
+
+    /** Counts the jobs of a namespace; dropped ones are none. */
+    long jobsIn(String namespace);
 }

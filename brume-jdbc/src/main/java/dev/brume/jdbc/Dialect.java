@@ -174,11 +174,11 @@ enum Dialect {
 
     /**
      * Keeps the months of the ledger where they are as long as a transaction reads, which has read nothing so far: a month that goes is
-     * gone from older snapshots too.
+     * gone from older snapshots too. Nor is anything compiled for it: with many months that takes longer than what it saves.
      */
     void holdMonths(Statements sql) {
         if (this == POSTGRESQL) {
-            sql.execute("lock table brume_ledger in access share mode");
+            sql.execute("set local jit = off; lock table brume_ledger in access share mode");
         }
     }
 

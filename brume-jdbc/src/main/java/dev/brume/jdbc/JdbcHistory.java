@@ -3,6 +3,7 @@ package dev.brume.jdbc;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.history.AllowanceView;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
@@ -274,6 +275,11 @@ final class JdbcHistory implements History {
                     .flatMap(Optional::stream)
                     .findFirst();
         });
+    }
+
+    @Override
+    public List<AllowanceView> allowances() {
+        return store.read(JdbcOrders::allowances);
     }
 
     @Override

@@ -1,10 +1,12 @@
 package dev.brume.jdbc;
 
+import dev.brume.Allowance;
 import dev.brume.GateKey;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.StopReason;
+import dev.brume.history.AllowanceView;
 import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.spi.LedgerLine;
@@ -166,5 +168,50 @@ final class JdbcOrders implements OrderSteps {
                 "update brume_job set paused = ?" + (paused ? ", next_at = null" : "") + " where id = ?",
                 new TreeSet<>(jobs),
                 (parameters, job) -> parameters.all(paused ? 1 : 0, job));
+    }
+
+    @Override
+    public Optional<Allowance> allowance(String namespace) {
+        return sql.first(
+                "select body from brume_allowance where namespace = ?",
+                row -> Json.allowance(namespace, row.text("body")),
+                namespace);
+    }
+
+    @Override
+    public void allow(String namespace, Optional<Allowance> allowance, String who) {
+        sql.update("delete from brume_allowance where namespace = ?", namespace);
+        allowance.ifPresent(allowed -> sql.update(
+                "insert into brume_allowance (namespace, body, set_at, set_by) values (?, ?, ?, ?)",
+                namespace,
+                Json.allowance(allowed),
+                now.get(),
+                who));
+    }
+
+    @Override
+    public long jobsIn(String namespace) {
+        return sql.first(
+                        "select count(*) as jobs from brume_job where live_key >= ? and live_key < ?",
+                        row -> row.number("jobs"),
+                        namespace + "/",
+                        namespace + "0")
+                .orElseThrow();
+    }
+
+    static List<AllowanceView> allowances(Statements sql) {
+        return sql.query(
+                """
+                select a.namespace, a.body, a.set_at, a.set_by,
+                    (select count(*) from brume_job j
+                        where j.live_key >= concat(a.namespace, '/') and j.live_key < concat(a.namespace, '0')) as jobs
+                from brume_allowance a
+                order by a.namespace""",
+                row -> new AllowanceView(
+                        row.text("namespace"),
+                        Json.allowance(row.text("namespace"), row.text("body")),
+                        row.instant("set_at"),
+                        row.text("set_by"),
+                        row.integer("jobs")));
     }
 }

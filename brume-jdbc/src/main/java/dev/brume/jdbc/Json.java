@@ -1,12 +1,15 @@
 package dev.brume.jdbc;
 
 import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.Allowance;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.CalendarName;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.StoreException;
 import dev.brume.history.FeedEvent;
+import dev.brume.internal.document.AllowanceDocument;
 import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.JobDocument;
@@ -63,6 +66,25 @@ final class Json {
             return PinsDocument.read(JSON.std.mapFrom(text.get()), tzdata);
         } catch (IOException e) {
             throw new UncheckedIOException("stored pins are not JSON: " + text.get(), e);
+        }
+    }
+
+    static String allowance(Allowance allowance) {
+        return write(AllowanceDocument.write(allowance));
+    }
+
+    /** A newer version may allow what this one does not know: nothing is let past it by guessing. */
+    static Allowance allowance(String namespace, String text) {
+        List<DocumentProblem> problems = new ArrayList<>();
+        try {
+            return AllowanceDocument.read(JSON.std.mapFrom(text), problems)
+                    .orElseThrow(() -> new StoreException(
+                            StoreException.Trouble.SCHEMA,
+                            "the allowance of the namespace " + namespace + " says what this version does not know: "
+                                    + problems.get(0),
+                            null));
+        } catch (IOException e) {
+            throw new UncheckedIOException("the stored allowance of " + namespace + " is not JSON", e);
         }
     }
 

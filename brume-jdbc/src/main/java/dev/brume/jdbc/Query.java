@@ -32,6 +32,26 @@ final class Query {
         return and(column + " in " + Statements.places(padded.size()), padded.toArray());
     }
 
+    /** Adds that a part holds for at least one of some values of its places. */
+    Query either(String part, List<List<Object>> some) {
+        if (some.isEmpty()) {
+            return and("1 = 0");
+        }
+        some.forEach(values::addAll);
+        text.append(" and (")
+                .append(part)
+                .append((" or " + part).repeat(some.size() - 1))
+                .append(')');
+        return this;
+    }
+
+    /** Adds all parts of another. */
+    Query and(Query other) {
+        text.append(other.text);
+        values.addAll(other.values);
+        return this;
+    }
+
     /** {@return the values and one more} */
     Object[] valuesAnd(Object last) {
         List<Object> all = new ArrayList<>(values);

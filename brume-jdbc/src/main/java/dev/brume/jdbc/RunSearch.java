@@ -3,14 +3,20 @@ package dev.brume.jdbc;
 import dev.brume.Job;
 import dev.brume.Origin;
 import dev.brume.Outcome;
+import dev.brume.history.IdRanges;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.stream.Stream;
 
 /** Finds runs; live ones and ledger lines are looked for apart and merged. */
@@ -19,8 +25,23 @@ final class RunSearch {
     /** On the content that is joined anyway: so a database that expects to find enough of them goes from the newest back. */
     private static final String ERROR = "lower(c.error) like ? escape '!'";
 
-    /** How many of the newest lines are gone through in their order before anything else is tried. */
-    private static final List<Integer> NEWEST = List.of(50_000, 1_000_000);
+    private static final String CONDITIONS = "{conditions}";
+    private static final String LINES = "brume_ledger";
+    /** Lines that a database is to find by the conditions before it thinks of their order, with what they are joined to. */
+    private static final String FENCED =
+            "(select l.* from brume_ledger l %s where 1 = 1" + CONDITIONS + " offset 0 rows)";
+
+    private static final String IN_CONTENT =
+            "join (select c.run_id, c.planned_at from brume_content c where 1 = 1%s offset 0 rows) e"
+                    + " on e.run_id = l.run_id and e.planned_at = l.planned_at";
+
+    /** How many hours one statement asks for. */
+    private static final int HOURS = 50;
+
+    /** How many of the newest lines are gone through in their order before anything else is tried; and how many before all are. */
+    private static final int NEWEST = 50_000;
+
+    private static final int MORE = 1_000_000;
 
     private static final Comparator<RunView> NEWEST_FIRST = Comparator.comparing(
                     (RunView run) -> run.owed().planned())
@@ -57,55 +78,120 @@ final class RunSearch {
 
     /**
      * Looks among the newest lines first, in their order, and among more of them then. What comes up there too seldom is looked
-     * for everywhere, and put in order afterwards, so that the database goes by what is seldom rather than through all lines
-     * from the newest back.
+     * for everywhere: lines of some jobs where the sums say that they lie, errors from the contents, others by what is seldom; and put in
+     * order afterwards.
      */
     private List<RunView> ended(RunFilter filter) {
         if (!isSeldom(filter)) {
-            return store.read(sql -> ended(sql, filter, Optional.empty(), /* fenced= */ false));
+            return store.read(sql -> ended(sql, filter, Optional.empty(), LINES));
         }
         return store.snapshot(sql -> {
-            for (int newest : NEWEST) {
-                Optional<Instant> since = sql.first(
-                        "select planned_at from brume_ledger order by planned_at desc limit 1 offset " + newest,
-                        row -> row.instant("planned_at"));
-                List<RunView> found = ended(sql, filter, since, /* fenced= */ false);
-                if (found.size() == filter.limit() || since.isEmpty()) {
-                    return found;
-                }
+            Optional<List<RunView>> found = amongNewest(sql, filter, NEWEST);
+            if (found.isEmpty()) {
+                Optional<LikelyHours> hours = likelyHours(sql, filter);
+                found = hours.isPresent()
+                        ? Optional.of(within(sql, filter, hours.get()))
+                        : amongNewest(sql, filter, MORE);
+            }
+            if (found.isPresent()) {
+                return found.get();
             }
             store.dialect().withoutReadingAll(sql);
-            return ended(sql, filter, Optional.empty(), /* fenced= */ true);
+            return seldom(sql, filter);
         });
+    }
+
+    /** {@return what is wanted, if so many of the newest lines hold all of it} */
+    private Optional<List<RunView>> amongNewest(Statements sql, RunFilter filter, int newest) {
+        Optional<Instant> since = sql.first(
+                "select planned_at from brume_ledger order by planned_at desc limit 1 offset " + newest,
+                row -> row.instant("planned_at"));
+        return Optional.of(ended(sql, filter, since, LINES))
+                .filter(found -> found.size() == filter.limit() || since.isEmpty());
+    }
+
+    private Optional<LikelyHours> likelyHours(Statements sql, RunFilter filter) {
+        return filter.error().isPresent()
+                ? Optional.empty()
+                : jobs(sql, filter).flatMap(jobs -> LikelyHours.of(sql, filter, jobs));
     }
 
     private static boolean isSeldom(RunFilter filter) {
         return filter.job().isPresent()
                 || filter.tag().isPresent()
+                || filter.error().isPresent()
                 || filter.instance().isPresent();
     }
 
-    private List<RunView> ended(Statements sql, RunFilter filter, Optional<Instant> since, boolean fenced) {
-        Query query = new Query().and("l.planned_at >= ?", since).and("l.outcome = ?", filter.outcome());
+    private List<RunView> seldom(Statements sql, RunFilter filter) {
+        if (filter.error().isPresent()) {
+            Query error = new Query().and(ERROR, filter.error().map(RunSearch::within));
+            return ended(sql, filter, new Query(), FENCED.formatted(IN_CONTENT.formatted(error)), error);
+        }
+        return ended(sql, filter, new Query(), FENCED.formatted(""), new Query());
+    }
+
+    /** Some hours at a time, beginning with the newest; and what the sums do not know of. */
+    private List<RunView> within(Statements sql, RunFilter filter, LikelyHours hours) {
+        store.dialect().withoutReadingAll(sql);
+        Query unknown = new Query()
+                .either(
+                        "l.run_id between ? and ?",
+                        Stream.concat(
+                                        hours.reach().open().ranges().stream(),
+                                        Stream.of(
+                                                new IdRanges.Range(hours.reach().high() + 1, Long.MAX_VALUE)))
+                                .map(range -> List.<Object>of(range.first(), range.last()))
+                                .toList());
+        List<RunView> found = new ArrayList<>(ended(sql, filter, unknown, FENCED.formatted(""), new Query()));
+        List<Instant> all = hours.newestFirst();
+        int inOrder = 0;
+        for (int from = 0; from < all.size() && inOrder < filter.limit(); from += HOURS) {
+            Query some = new Query()
+                    .either(
+                            "l.planned_at >= ? and l.planned_at < ?",
+                            all.subList(from, Math.min(from + HOURS, all.size())).stream()
+                                    .map(hour -> List.<Object>of(hour, hour.plus(1, ChronoUnit.HOURS)))
+                                    .toList());
+            List<RunView> runs = ended(sql, filter, some, FENCED.formatted(""), new Query());
+            inOrder += runs.size();
+            found.addAll(runs);
+        }
+        Map<Long, RunView> once = new LinkedHashMap<>();
+        found.forEach(run -> once.put(run.id(), run));
+        return once.values().stream().sorted(NEWEST_FIRST).limit(filter.limit()).toList();
+    }
+
+    private List<RunView> ended(Statements sql, RunFilter filter, Optional<Instant> since, String lines) {
+        Query own = new Query().and("l.planned_at >= ?", since);
+        filter.error().map(RunSearch::within).ifPresent(text -> {
+            own.and(ERROR, text);
+            own.and("c.planned_at >= ?", since);
+        });
+        return ended(sql, filter, own, lines, new Query());
+    }
+
+    /**
+     * Finds ended runs.
+     *
+     * @param own what they are to be, beside what the filter says
+     * @param lines which lines are looked at; if they are fenced, the conditions apply within
+     * @param before the values of places that come before those of conditions
+     */
+    private List<RunView> ended(Statements sql, RunFilter filter, Query own, String lines, Query before) {
+        Query query = own.and("l.outcome = ?", filter.outcome());
         jobs(sql, query, "l", filter);
         common(query, "l", "l.run_id", "l.instance", filter);
         query.and("l.reason = ?", filter.reason());
-        query.and(
-                fenced
-                        ? "exists (select 1 from brume_content c where c.run_id = l.run_id and c.planned_at = l.planned_at and "
-                                + ERROR + ")"
-                        : ERROR,
-                filter.error().map(RunSearch::within));
         if (isNotable(filter)) {
             query.and(NOTABLE);
         }
-        String lines =
-                fenced ? "(select l.* from brume_ledger l where 1 = 1" + query + " offset 0 rows)" : "brume_ledger";
+        boolean fenced = lines.contains(CONDITIONS);
         return sql.query(
-                RunViews.endedOf(lines) + " where 1 = 1" + (fenced ? "" : query)
+                RunViews.endedOf(lines.replace(CONDITIONS, query.toString())) + " where 1 = 1" + (fenced ? "" : query)
                         + " order by l.planned_at desc, l.run_id desc limit ?",
                 RunViews::ended,
-                query.valuesAnd(filter.limit()));
+                before.and(query).valuesAnd(filter.limit()));
     }
 
     /** {@return whether only lines can match that a small index has; the condition is written out so that the database sees it} */
@@ -117,17 +203,25 @@ final class RunSearch {
         return bad || unusual || filter.error().isPresent() || filter.reason().isPresent();
     }
 
-    /** The jobs that are meant, dropped ones of that name included, by id: so that the database knows how often they come up. */
     private void jobs(Statements sql, Query query, String table, RunFilter filter) {
-        filter.job()
-                .ifPresent(key -> query.in(
-                        table + ".job_id",
-                        sql.query(
-                                "select id from brume_job where namespace = ? and name = ?",
-                                row -> row.number("id"),
-                                key.namespace(),
-                                key.name())));
-        filter.tag().ifPresent(tag -> query.in(table + ".job_id", carrying(sql, tag)));
+        jobs(sql, filter).ifPresent(ids -> query.in(table + ".job_id", ids));
+    }
+
+    /** The jobs that are meant, dropped ones of that name included, by id: so that the database knows how often they come up. */
+    private Optional<Set<Long>> jobs(Statements sql, RunFilter filter) {
+        Optional<List<Long>> named = filter.job()
+                .map(key -> sql.query(
+                        "select id from brume_job where namespace = ? and name = ?",
+                        row -> row.number("id"),
+                        key.namespace(),
+                        key.name()));
+        Optional<List<Long>> tagged = filter.tag().map(tag -> carrying(sql, tag));
+        if (named.isEmpty() && tagged.isEmpty()) {
+            return Optional.empty();
+        }
+        Set<Long> jobs = new TreeSet<>(named.or(() -> tagged).orElseThrow());
+        tagged.ifPresent(jobs::retainAll);
+        return Optional.of(jobs);
     }
 
     private static String within(String text) {

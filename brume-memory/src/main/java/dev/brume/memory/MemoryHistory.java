@@ -6,6 +6,7 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reason;
+import dev.brume.history.AllowanceView;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
@@ -444,6 +445,21 @@ final class MemoryHistory implements History {
     public Optional<Job> version(JobName job, int number) {
         return job(job).map(
                         view -> tables.versions.get(new VersionKey(view.row().id(), number)));
+    }
+
+    @Override
+    public List<AllowanceView> allowances() {
+        synchronized (tables) {
+            MemoryOrders orders = new MemoryOrders(tables, this::now, lines -> {});
+            return tables.allowances.values().stream()
+                    .map(view -> new AllowanceView(
+                            view.namespace(),
+                            view.allowance(),
+                            view.setAt(),
+                            view.setBy(),
+                            Math.toIntExact(orders.jobsIn(view.namespace()))))
+                    .toList();
+        }
     }
 
     @Override

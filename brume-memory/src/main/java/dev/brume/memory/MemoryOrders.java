@@ -1,9 +1,11 @@
 package dev.brume.memory;
 
+import dev.brume.Allowance;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.StopReason;
+import dev.brume.history.AllowanceView;
 import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.spi.LedgerLine;
@@ -150,5 +152,29 @@ final class MemoryOrders implements OrderSteps {
                             before.live(),
                             before.definedAt()));
         }
+    }
+
+    @Override
+    public Optional<Allowance> allowance(String namespace) {
+        return Optional.ofNullable(tables.allowances.get(namespace)).map(AllowanceView::allowance);
+    }
+
+    @Override
+    public void allow(String namespace, Optional<Allowance> allowance, String who) {
+        if (allowance.isPresent()) {
+            tables.put(
+                    tables.allowances,
+                    namespace,
+                    new AllowanceView(namespace, allowance.get(), now.get(), who, /* jobs= */ 0));
+        } else {
+            tables.remove(tables.allowances, namespace);
+        }
+    }
+
+    @Override
+    public long jobsIn(String namespace) {
+        return tables.jobs.values().stream()
+                .filter(job -> job.live() && job.row().name().namespace().equals(namespace))
+                .count();
     }
 }

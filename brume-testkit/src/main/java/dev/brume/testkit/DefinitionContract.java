@@ -2,7 +2,9 @@ package dev.brume.testkit;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.tuple;
 
+import dev.brume.Allowance;
 import dev.brume.Brume;
 import dev.brume.CalendarName;
 import dev.brume.Defined;
@@ -15,6 +17,7 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.StoreException;
 import dev.brume.history.AfterEnd;
+import dev.brume.history.AllowanceView;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
@@ -252,5 +255,42 @@ abstract class DefinitionContract extends StoreFixture {
         assertThatThrownBy(() -> define(job("tide-tables").build(), now()))
                 .isInstanceOfSatisfying(
                         StoreException.class, e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.CONFLICT));
+    }
+
+    @Test
+    void whatANamespaceIsAllowedIsOnRecordAndItsJobsAreCounted() {
+        define(Job.named("ferry/boards").program("true").build(), past(1));
+        define(Job.named("ferry-two/boards").program("true").build(), past(1));
+        Allowance allowance = Allowance.OWN
+                .mostJobs(3)
+                .shortestInterval(Duration.ofMinutes(5))
+                .kinds(Set.of(Allowance.Kind.PROGRAM, Allowance.Kind.REQUEST))
+                .handlers(List.of("boards"))
+                .lanes(List.of("bulk"))
+                .longestPayload(5000)
+                .sharing(List.of("/*"))
+                .followedBy(List.of("harbour/*"));
+        store.transact(tx -> {
+            tx.orders().allow("ferry", Optional.of(Allowance.OWN), "tom");
+            tx.orders().allow("ferry", Optional.of(allowance), "ines");
+            return null;
+        });
+
+        store.transact(tx -> {
+            assertThat(tx.orders().allowance("ferry")).contains(allowance);
+            assertThat(tx.orders().allowance("ferry-two")).isEmpty();
+            assertThat(tx.orders().jobsIn("ferry")).isEqualTo(1);
+            assertThat(tx.orders().jobsIn("harbour")).isZero();
+            return null;
+        });
+        assertThat(store.history().allowances())
+                .extracting(
+                        AllowanceView::namespace, AllowanceView::allowance, AllowanceView::setBy, AllowanceView::jobs)
+                .containsExactly(tuple("ferry", allowance, "ines", 1));
+        store.transact(tx -> {
+            tx.orders().allow("ferry", Optional.empty(), "ines");
+            return null;
+        });
+        assertThat(store.history().allowances()).isEmpty();
     }
 }

@@ -73,7 +73,14 @@ class NamedLeaseTest {
             assertThat(row.state(now)).isEqualTo(NamedLeaseRow.State.COOLING);
             assertThat(row.holder()).isEqualTo("quay-1");
             assertThat(Duration.between(row.until(), row.freeAt())).isEqualTo(MINUTE);
-            assertThatThrownBy(() -> brume.takeLease(" ", MINUTE)).isInstanceOf(IllegalArgumentException.class);
+            for (String none : List.of(" ", "ferry/", "a/b/c")) {
+                assertThatThrownBy(() -> brume.takeLease(none, MINUTE))
+                        .hasMessageContaining("'" + none + "' is not a name");
+            }
+            brume.takeLease("main/dues", MINUTE).orElseThrow();
+            assertThat(brume.takeLease("dues", MINUTE)).as("the same").isEmpty();
+            assertThat(brume.takeLease("ferry/dues", MINUTE)).isPresent();
+            assertThat(brume.takeLease("/dues", MINUTE)).isPresent();
             assertThatThrownBy(() -> brume.takeLease("x", Duration.ofMillis(10)))
                     .hasMessageContaining("is outside 1s to 1d");
         }

@@ -18,6 +18,7 @@ import dev.brume.history.VersionKey;
 import dev.brume.internal.decide.Gates;
 import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
+import dev.brume.internal.order.AllowanceRules;
 import dev.brume.internal.order.Edit;
 import dev.brume.internal.plan.PlanWriter;
 import dev.brume.internal.run.GateLocks;
@@ -101,6 +102,10 @@ public final class Registrar {
                 return null;
             });
         }
+        instance.transact(tx -> {
+            AllowanceRules.check(tx, set);
+            return null;
+        });
         gates.define(set, edit);
         defineCalendars(set.calendars(), set.source(), edit);
         List<Defined> results = new ArrayList<>();

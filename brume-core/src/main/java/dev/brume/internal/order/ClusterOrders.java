@@ -1,9 +1,12 @@
 package dev.brume.internal.order;
 
+import dev.brume.Allowance;
+import dev.brume.JobName;
 import dev.brume.history.Change;
 import dev.brume.history.SessionRow;
 import dev.brume.internal.duty.Instance;
 import java.util.List;
+import java.util.Optional;
 
 /** Takes orders that concern instances as such. */
 public final class ClusterOrders {
@@ -46,6 +49,28 @@ public final class ClusterOrders {
             long epoch = tx.sessions().raiseEpoch(tx.sessions().epoch());
             tx.addChanges(List.of(change("EPOCH_RAISED", edit, "to " + epoch + ": by order, after a restore")));
             return epoch;
+        });
+    }
+
+    /**
+     * Sets what the jobs of a namespace may be and use, or lets them be anything.
+     *
+     * @return what they were allowed before, if they had an allowance
+     */
+    public Optional<Allowance> allow(String namespace, Optional<Allowance> allowance, Edit edit) {
+        if (!JobName.isName(namespace)) {
+            throw new IllegalArgumentException(
+                    "namespace '" + namespace + "' is not a name (expected " + JobName.RULE + ")");
+        }
+        return instance.transact(tx -> {
+            tx.lockDefinitions();
+            Optional<Allowance> before = tx.orders().allowance(namespace);
+            if (!before.equals(allowance)) {
+                tx.orders().allow(namespace, allowance, edit.who());
+                String text = allowance.map(Allowance::toString).orElse("anything");
+                tx.addChanges(List.of(change("ALLOWED", edit, "namespace " + namespace + ": " + text)));
+            }
+            return before;
         });
     }
 }

@@ -110,6 +110,7 @@ public final class HandOrders {
         payload.ifPresent(Payloads::checked);
         return committed(instance.transact(tx -> {
             Locked locked = lock(tx, key);
+            AllowanceRules.checkPayload(tx, key, payload);
             ZoneId zone = locked.job.schedules().isEmpty()
                     ? UTC
                     : locked.job.schedules().get(0).zone();

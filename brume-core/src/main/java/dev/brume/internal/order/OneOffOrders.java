@@ -38,11 +38,16 @@ public final class OneOffOrders {
 
     /** The job and the clock are read apart from the caller's transaction, which may be old and must lock no job. */
     private Target target(JobName key) {
+        return target(key, Optional.empty());
+    }
+
+    private Target target(JobName key, Optional<String> payload) {
         return instance.transact(tx -> {
             JobRow row = tx.findJobs(List.of(key)).get(key);
             if (row == null) {
                 throw NotThereException.ofJob(key, "");
             }
+            AllowanceRules.checkPayload(tx, key, payload);
             return new Target(row.id(), instance.trusted(tx.now()));
         });
     }
@@ -77,7 +82,7 @@ public final class OneOffOrders {
     }
 
     private OneOffOrder order(OneOff wanted) {
-        Target target = target(wanted.job());
+        Target target = target(wanted.job(), wanted.payload());
         Duration wait = wanted.delay();
         Instant at = wanted.instant()
                 .orElseGet(() -> target.now()

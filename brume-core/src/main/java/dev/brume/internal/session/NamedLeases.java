@@ -2,6 +2,7 @@ package dev.brume.internal.session;
 
 import dev.brume.Event;
 import dev.brume.LeaseLostException;
+import dev.brume.SharedName;
 import dev.brume.StoreException;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.internal.duty.Instance;
@@ -34,12 +35,9 @@ public final class NamedLeases {
 
     /** Takes a lease; empty if someone has it, or its cool-down is not over. */
     public Optional<Taken> take(String name, Duration most) {
-        if (name.isBlank() || name.length() > NamedLeaseRow.LONGEST_NAME) {
-            throw new IllegalArgumentException(
-                    "lease name: " + name.length() + " characters is outside 1 to " + NamedLeaseRow.LONGEST_NAME);
-        }
+        String full = SharedName.parse(name, "lease");
         long asked = instance.time().nanos();
-        return instance.transact(tx -> take(tx, name, most)).map(row -> new Taken(row, end(asked, most)));
+        return instance.transact(tx -> take(tx, full, most)).map(row -> new Taken(row, end(asked, most)));
     }
 
     private static long end(long asked, Duration most) {

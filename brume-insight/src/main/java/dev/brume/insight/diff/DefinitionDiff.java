@@ -6,6 +6,7 @@ import dev.brume.DefinitionsSeen;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.history.AllowanceView;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Gate;
 import dev.brume.history.History;
@@ -35,6 +36,7 @@ import java.util.stream.Collectors;
  * @param limits those that would be added or resized
  * @param revision the highest revision of the source that was ever applied
  * @param seen the versions that it was compared with
+ * @param notAllowed what the allowances of its namespaces refuse, a sentence each; nothing is put in force then
  * @since 0.1.0
  */
 public record DefinitionDiff(
@@ -42,7 +44,8 @@ public record DefinitionDiff(
         List<CalendarDiff> calendars,
         List<LimitDiff> limits,
         OptionalLong revision,
-        DefinitionsSeen seen) {
+        DefinitionsSeen seen,
+        List<String> notAllowed) {
 
     /**
      * The change of a calendar.
@@ -100,7 +103,35 @@ public record DefinitionDiff(
                 calendarDiffs(set, calendars),
                 limitDiffs(set, limits),
                 history.revision(set.sourceInFull()),
-                new DefinitionsSeen(seen, seenCalendars, limits));
+                new DefinitionsSeen(seen, seenCalendars, limits),
+                notAllowed(set, jobs, history, now));
+    }
+
+    private static List<String> notAllowed(DefinitionSet set, List<JobDiff> jobs, History history, Instant now) {
+        List<String> refusals = new ArrayList<>();
+        for (AllowanceView view : history.allowances()) {
+            String namespace = view.namespace();
+            if (!set.namespaces().contains(namespace)) {
+                continue;
+            }
+            view.allowance().refusals(set).forEach(refusal -> refusals.add("namespace " + namespace + ": " + refusal));
+            List<JobDiff> written = jobs.stream()
+                    .filter(job -> job.name().namespace().equals(namespace))
+                    .filter(job -> job.kind() == JobDiff.Kind.NEW || job.kind() == JobDiff.Kind.CHANGED)
+                    .toList();
+            written.forEach(job -> view.allowance()
+                    .refusals(job.job(), now)
+                    .forEach(refusal -> refusals.add("job '" + job.name() + "': " + refusal)));
+            long more = written.stream()
+                    .filter(job -> job.kind() == JobDiff.Kind.NEW)
+                    .count();
+            view.allowance()
+                    .mostJobs()
+                    .filter(most -> more > 0 && view.jobs() + more > most)
+                    .ifPresent(most -> refusals.add("namespace " + namespace + ": jobs: " + view.jobs()
+                            + " are there, and " + most + " is the most it may have"));
+        }
+        return refusals;
     }
 
     private static Map<String, DayCalendar> daysOf(

@@ -351,6 +351,14 @@ create table if not exists brume_one_off (
 );
 create index if not exists brume_one_off_due on brume_one_off (run_id, due_at);
 
+-- What the jobs of a namespace may be and use, as JSON; a namespace that is not here may do anything.
+create table if not exists brume_allowance (
+    namespace varchar(100) not null primary key,
+    body      character varying not null,
+    set_at    timestamp(6) with time zone not null,
+    set_by    varchar(200) not null
+);
+
 -- The highest revision of each source of definitions.
 create table if not exists brume_source (
     name       varchar(500) not null primary key,

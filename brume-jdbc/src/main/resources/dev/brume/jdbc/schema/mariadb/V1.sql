@@ -378,6 +378,14 @@ create table if not exists brume_one_off (
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 create index if not exists brume_one_off_due on brume_one_off (run_id, due_at);
 
+-- What the jobs of a namespace may be and use, as JSON; a namespace that is not here may do anything.
+create table if not exists brume_allowance (
+    namespace varchar(100) not null primary key,
+    body      longtext not null,
+    set_at    datetime(6) not null,
+    set_by    varchar(200) not null
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+
 -- The highest revision of each source of definitions.
 create table if not exists brume_source (
     name       varchar(500) not null primary key,

@@ -225,7 +225,7 @@ create trigger brume_ledger_no_truncate before truncate on brume_ledger
     for each statement execute function brume_row_kept();
 
 -- What people look for is what did not go well, or was not owed by a schedule; that is little.
-create index brume_ledger_notable on brume_ledger (planned_at)
+create index brume_ledger_notable on brume_ledger (planned_at, outcome, origin, reason)
     where outcome <> 'SUCCEEDED' or origin <> 'SCHEDULE';
 
 -- In which stretches of the ledger an instance comes up at all: next to nothing to keep, and all it takes for those that are long
@@ -387,6 +387,14 @@ create table brume_one_off (
     unique (job_id, one_off_key)
 );
 create index brume_one_off_due on brume_one_off (due_at) where run_id is null;
+
+-- What the jobs of a namespace may be and use, as JSON; a namespace that is not here may do anything.
+create table brume_allowance (
+    namespace varchar(100) collate "C" not null primary key,
+    body      text not null,
+    set_at    timestamptz not null,
+    set_by    varchar(200) not null
+);
 
 -- The highest revision of each source of definitions.
 create table brume_source (
@@ -624,7 +632,7 @@ end $$;
 -- retention, as the owner. Nobody adds to the month meanwhile; only at the end nobody reads it.
 create function brume_remove_month(since timestamptz)
 returns table (first_run bigint, last_run bigint, first_at timestamptz, last_at timestamptz) language plpgsql security definer
-set lock_timeout = '200ms' as $$
+set lock_timeout = '200ms' set jit = off as $$
 declare
     ended timestamptz := (select m.until_at from brume_months() m where m.from_at = since);
     month text := (select m.piece::text from brume_months() m where m.from_at = since);
@@ -645,15 +653,28 @@ begin
     where exists (select from brume_ledger l where l.run_id = w.run_id and l.planned_at >= since and l.planned_at < ended);
     delete from brume_erasure e
     where exists (select from brume_ledger l where l.run_id = e.run_id and l.planned_at >= since and l.planned_at < ended);
-    return query
+    -- Numbers that follow one another are most of them: what is whole is one range, and only the rest is looked at one by one.
+    return query execute format($query$
+        with chunk as materialized (
+            select min(run_id) as first_run, max(run_id) as last_run, min(planned_at) as first_at, max(planned_at) as last_at,
+                count(*) as lines
+            from %1$s
+            group by run_id / 4096
+        )
+        select c.first_run, c.last_run, c.first_at, c.last_at
+        from chunk c
+        where c.lines = c.last_run - c.first_run + 1
+        union all
         select min(i.run_id), max(i.run_id), min(i.planned_at), max(i.planned_at)
-        from (
+        from chunk c
+        cross join lateral (
             select l.run_id, l.planned_at, l.run_id - row_number() over (order by l.run_id) as island
-            from brume_ledger l
-            where l.planned_at >= since and l.planned_at < ended
+            from %1$s l
+            where l.run_id between c.first_run and c.last_run
         ) i
-        group by i.island
-        order by 1;
+        where c.lines <> c.last_run - c.first_run + 1
+        group by c.first_run, i.island
+        order by 1$query$, month);
     execute format('truncate %s, %s, %s',
         month, replace(month, '_ledger_', '_content_'), replace(month, '_ledger_', '_output_'));
 end $$;

@@ -1,0 +1,100 @@
+package dev.brume.internal.order;
+
+import dev.brume.Allowance;
+import dev.brume.DefinitionSet;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.NotAllowedException;
+import dev.brume.spi.Transaction;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+
+/** Holds definitions, and payloads that are ordered, against what their namespaces are allowed. Stateless. */
+public final class AllowanceRules {
+    private AllowanceRules() {}
+
+    /**
+     * Checks a whole set before any of it is written.
+     *
+     * @throws NotAllowedException at the first job, or the shared names, that are not allowed
+     */
+    public static void check(Transaction tx, DefinitionSet set) {
+        for (String namespace : set.namespaces()) {
+            Optional<Allowance> allowance = tx.orders().allowance(namespace);
+            if (allowance.isPresent()) {
+                List<String> refusals = allowance.get().refusals(set);
+                if (!refusals.isEmpty()) {
+                    throw new NotAllowedException("what " + set.source() + " defines", namespace, refusals);
+                }
+            }
+        }
+        Set<JobName> known =
+                tx.findJobs(set.jobs().stream().map(Job::name).toList()).keySet();
+        check(
+                tx,
+                set.jobs(),
+                set.jobs().stream()
+                        .map(Job::name)
+                        .filter(name -> !known.contains(name))
+                        .toList());
+    }
+
+    /**
+     * Checks jobs that are to be written.
+     *
+     * @param added those among them that are new
+     * @throws NotAllowedException at the first that is not allowed
+     */
+    public static void check(Transaction tx, Collection<Job> jobs, Collection<JobName> added) {
+        Map<String, List<Job>> byNamespace = new TreeMap<>();
+        jobs.forEach(job -> byNamespace
+                .computeIfAbsent(job.name().namespace(), any -> new ArrayList<>())
+                .add(job));
+        byNamespace.forEach((namespace, some) -> tx.orders()
+                .allowance(namespace)
+                .ifPresent(allowance -> {
+                    Instant now = tx.now();
+                    for (Job job : some) {
+                        List<String> refusals = allowance.refusals(job, now);
+                        if (!refusals.isEmpty()) {
+                            throw new NotAllowedException("job '" + job.name() + "'", namespace, refusals);
+                        }
+                    }
+                    long more = added.stream()
+                            .filter(name -> name.namespace().equals(namespace))
+                            .count();
+                    allowance
+                            .mostJobs()
+                            .filter(most -> more > 0)
+                            .ifPresent(most -> refuseBeyond(most, tx.orders().jobsIn(namespace), more, namespace));
+                }));
+    }
+
+    private static void refuseBeyond(int most, long there, long more, String namespace) {
+        if (there + more > most) {
+            throw new NotAllowedException(
+                    more == 1 ? "one more job" : more + " more jobs",
+                    namespace,
+                    List.of("jobs: " + there + " are there, and " + most + " is the most it may have"));
+        }
+    }
+
+    /**
+     * Checks a payload that is ordered along with a run.
+     *
+     * @throws NotAllowedException if it is not allowed
+     */
+    public static void checkPayload(Transaction tx, JobName job, Optional<String> payload) {
+        payload.filter(text -> text.length() > Allowance.LEAST_PAYLOAD)
+                .flatMap(text -> tx.orders().allowance(job.namespace()).flatMap(each -> each.refusalOfPayload(text)))
+                .ifPresent(refusal -> {
+                    throw new NotAllowedException("this run of '" + job + "'", job.namespace(), List.of(refusal));
+                });
+    }
+}
