@@ -546,7 +546,7 @@ create table brume_roll_up (
     whole  text not null,
     hours  text not null,
     primary key (day_at, job_id)
-);
+) partition by range (day_at);
 create index brume_roll_up_job on brume_roll_up (job_id, day_at);
 create table brume_roll_up_head (
     id        smallint not null primary key check (id = 1),
@@ -567,23 +567,27 @@ create table brume_keep (
 );
 insert into brume_keep (job_id, kept_from) values (0, timestamptz '1970-01-01 00:00:00Z');
 
--- A piece of the ledger, of what runs were given, or of what they printed. What is on record before is seen by whoever adds it.
-create function brume_add_piece(whole regclass, suffix text, bounds text) returns void language plpgsql as $$
+-- A piece of each table that lies in months. What is on record already is never changed in any but the sums.
+create function brume_add_pieces(suffix text, bounds text) returns void language plpgsql as $$
 declare
-    home text := (select format('%I.', n.nspname) from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.oid = whole);
-    name text := (select c.relname || suffix from pg_class c where c.oid = whole);
+    whole regclass;
+    piece text;
     month text := case when bounds = 'default' then '' else quote_literal('month') end;
 begin
-    execute format('create table %s%I (like %s including defaults)', home, name, whole);
-    execute format('create trigger %I before update on %s%I for each statement execute function brume_row_closed()',
-        name || '_insert_only', home, name);
-    execute format('create trigger %I before delete or truncate on %s%I for each statement execute function brume_row_kept(%s)',
-        name || '_no_delete', home, name, month);
-    execute format('alter table %s attach partition %s%I %s', whole, home, name, bounds);
+    foreach whole in array array['brume_ledger', 'brume_content', 'brume_output', 'brume_roll_up']::regclass[] loop
+        piece := (select format('%I.%I', n.nspname, c.relname || suffix)
+            from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.oid = whole);
+        execute format('create table %s (like %s including defaults)', piece, whole);
+        if whole <> 'brume_roll_up'::regclass then
+            execute format('create trigger insert_only before update on %s for each statement execute function brume_row_closed()', piece);
+            execute format('create trigger no_delete before delete or truncate on %s for each statement execute function brume_row_kept(%s)',
+                piece, month);
+        end if;
+        execute format('alter table %s attach partition %s %s', whole, piece, bounds);
+    end loop;
 end $$;
 do $$ begin
-    perform brume_add_piece(whole, '_rest', 'default')
-    from unnest(array['brume_ledger', 'brume_content', 'brume_output']::regclass[]) as w(whole);
+    perform brume_add_pieces('_rest', 'default');
 end $$;
 
 -- The months that have a piece, with how many bytes of lines are in it.
@@ -616,11 +620,12 @@ begin
                 where l.planned_at >= month at time zone 'UTC' and l.planned_at < (month + interval '1 month') at time zone 'UTC')
             and not exists (select from brume_output o
                 where o.planned_at >= month at time zone 'UTC' and o.planned_at < (month + interval '1 month') at time zone 'UTC')
+            and not exists (select from brume_roll_up r
+                where r.day_at >= month at time zone 'UTC' and r.day_at < (month + interval '1 month') at time zone 'UTC')
         then
             bounds := format('for values from (%L) to (%L)',
                 month at time zone 'UTC', (month + interval '1 month') at time zone 'UTC');
-            perform brume_add_piece(whole, to_char(month, '"_"YYYY"_"MM'), bounds)
-            from unnest(array['brume_ledger', 'brume_content', 'brume_output']::regclass[]) as w(whole);
+            perform brume_add_pieces(to_char(month, '"_"YYYY"_"MM'), bounds);
             added := added + 1;
         end if;
         month := month + interval '1 month';
@@ -632,7 +637,7 @@ end $$;
 -- retention, as the owner. Nobody adds to the month meanwhile; only at the end nobody reads it.
 create function brume_remove_month(since timestamptz)
 returns table (first_run bigint, last_run bigint, first_at timestamptz, last_at timestamptz) language plpgsql security definer
-set lock_timeout = '200ms' set jit = off as $$
+set lock_timeout = '200ms' set jit = off set enable_seqscan = off as $$
 declare
     ended timestamptz := (select m.until_at from brume_months() m where m.from_at = since);
     month text := (select m.piece::text from brume_months() m where m.from_at = since);
@@ -653,30 +658,36 @@ begin
     where exists (select from brume_ledger l where l.run_id = w.run_id and l.planned_at >= since and l.planned_at < ended);
     delete from brume_erasure e
     where exists (select from brume_ledger l where l.run_id = e.run_id and l.planned_at >= since and l.planned_at < ended);
-    -- Numbers that follow one another are most of them: what is whole is one range, and only the rest is looked at one by one.
-    return query execute format($query$
+    select min(l.planned_at), max(l.planned_at) into first_at, last_at
+    from brume_ledger l
+    where l.planned_at >= since and l.planned_at < ended;
+    -- Numbers that follow one another are most of them: what is whole is one range, and only the rest is looked at one by one. The index
+    -- of numbers is all that this reads.
+    for first_run, last_run in execute format($query$
         with chunk as materialized (
-            select min(run_id) as first_run, max(run_id) as last_run, min(planned_at) as first_at, max(planned_at) as last_at,
-                count(*) as lines
+            select min(run_id) as first_run, max(run_id) as last_run, count(*) as lines
             from %1$s
             group by run_id / 4096
         )
-        select c.first_run, c.last_run, c.first_at, c.last_at
+        select c.first_run, c.last_run
         from chunk c
         where c.lines = c.last_run - c.first_run + 1
         union all
-        select min(i.run_id), max(i.run_id), min(i.planned_at), max(i.planned_at)
+        select min(i.run_id), max(i.run_id)
         from chunk c
         cross join lateral (
-            select l.run_id, l.planned_at, l.run_id - row_number() over (order by l.run_id) as island
+            select l.run_id, l.run_id - row_number() over (order by l.run_id) as island
             from %1$s l
             where l.run_id between c.first_run and c.last_run
         ) i
         where c.lines <> c.last_run - c.first_run + 1
         group by c.first_run, i.island
-        order by 1$query$, month);
-    execute format('truncate %s, %s, %s',
-        month, replace(month, '_ledger_', '_content_'), replace(month, '_ledger_', '_output_'));
+        order by 1$query$, month)
+    loop
+        return next;
+    end loop;
+    execute (select format('truncate %s', string_agg(replace(month, '_ledger_', kind), ', '))
+        from unnest(array['_ledger_', '_content_', '_output_', '_roll_up_']) as k(kind));
 end $$;
 
 -- Removes the pieces of months that ended before an instant and hold no lines. For retention, as the owner.
@@ -689,10 +700,10 @@ begin
     if not exists (select from brume_months() m where m.until_at <= before and m.held = 0) then
         return 0;
     end if;
-    lock table only brume_ledger, only brume_content, only brume_output in access exclusive mode;
+    lock table only brume_ledger, only brume_content, only brume_output, only brume_roll_up in access exclusive mode;
     for month in select m.piece from brume_months() m where m.until_at <= before and m.held = 0 loop
-        execute format('drop table %s, %s, %s', month,
-            replace(month, '_ledger_', '_content_'), replace(month, '_ledger_', '_output_'));
+        execute (select format('drop table %s', string_agg(replace(month, '_ledger_', kind), ', '))
+            from unnest(array['_ledger_', '_content_', '_output_', '_roll_up_']) as k(kind));
         dropped := dropped + 1;
     end loop;
     return dropped;
