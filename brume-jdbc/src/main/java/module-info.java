@@ -1,10 +1,10 @@
 /** The store on PostgreSQL, MariaDB and H2. */
 module dev.brume.jdbc {
+    requires static transitive com.h2database;
     requires static transitive org.jspecify;
     requires static org.postgresql.jdbc;
     requires com.fasterxml.jackson.jr.ob;
     requires org.slf4j;
-    requires transitive com.h2database;
     requires transitive dev.brume.core;
     requires transitive java.sql;
 

@@ -73,8 +73,9 @@ public interface RetentionSteps {
      * or the ledger does not lie in months.
      *
      * @param before only a month that ended by it; the bounds of the whole must be beyond it
+     * @param isNumbered whether the answer is to say which lines there were
      */
-    Optional<Removed> removeMonth(Instant before);
+    Optional<Removed> removeMonth(Instant before, boolean isNumbered);
 
     /**
      * Gives up the places of months that ended by an instant and hold nothing any more.

@@ -174,14 +174,14 @@ final class JdbcRetention implements RetentionSteps {
     }
 
     @Override
-    public Optional<Removed> removeMonth(Instant before) {
+    public Optional<Removed> removeMonth(Instant before, boolean isNumbered) {
         LedgerMonths months = LedgerMonths.of(sql, dialect).orElse(null);
         LedgerMonths.Month oldest =
                 months == null ? null : months.oldest(before).orElse(null);
         if (oldest == null) {
             return Optional.empty();
         }
-        Removed removed = asRetention(() -> months.remove(oldest));
+        Removed removed = asRetention(() -> months.remove(oldest, isNumbered));
         note(Optional.empty(), oldest.until());
         return Optional.of(removed);
     }

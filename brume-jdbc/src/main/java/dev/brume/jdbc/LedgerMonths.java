@@ -3,7 +3,6 @@ package dev.brume.jdbc;
 import dev.brume.history.IdRanges;
 import dev.brume.spi.RetentionSteps.Removed;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 
@@ -43,24 +42,27 @@ final class LedgerMonths {
 
     record Month(Instant from, Instant until) {}
 
-    /** Removes a month, within a transaction that has said that it is retention. */
-    Removed remove(Month month) {
-        record Island(IdRanges.Range runs, Instant first, Instant last) {}
-        List<Island> islands = sql.query(
-                "select first_run, last_run, first_at, last_at from brume_remove_month(?)",
-                row -> new Island(
+    /**
+     * Removes a month, within a transaction that has said that it is retention.
+     *
+     * @param isNumbered whether it is to be known which lines there were
+     */
+    Removed remove(Month month, boolean isNumbered) {
+        record Part(IdRanges.Range runs, long lines, Optional<Instant> first, Optional<Instant> last) {}
+        List<Part> parts = sql.query(
+                "select first_run, last_run, lines, first_at, last_at from brume_remove_month(?, ?) where lines > 0",
+                row -> new Part(
                         new IdRanges.Range(row.number("first_run"), row.number("last_run")),
-                        row.instant("first_at"),
-                        row.instant("last_at")),
-                month.from);
-        List<IdRanges.Range> runs = new ArrayList<>();
-        islands.forEach(island -> runs.add(island.runs));
-        IdRanges numbers = IdRanges.ofRanges(runs);
+                        row.number("lines"),
+                        row.optionalInstant("first_at"),
+                        row.optionalInstant("last_at")),
+                month.from,
+                isNumbered);
         return new Removed(
-                numbers.count(),
-                islands.stream().map(Island::first).min(Instant::compareTo),
-                islands.stream().map(Island::last).max(Instant::compareTo),
-                numbers);
+                parts.stream().mapToLong(Part::lines).sum(),
+                parts.stream().findFirst().flatMap(Part::first),
+                parts.stream().findFirst().flatMap(Part::last),
+                isNumbered ? IdRanges.ofRanges(parts.stream().map(Part::runs).toList()) : IdRanges.NONE);
     }
 
     int drop(Instant before) {

@@ -92,7 +92,7 @@ final class RolesScript {
                                 : grant("select, insert", sequence, role))));
         if (dialect == Dialect.POSTGRESQL) {
             lines.add(grant("execute", "function brume_add_months(timestamptz, timestamptz)", application));
-            lines.add(grant("execute", "function brume_remove_month(timestamptz)", retention));
+            lines.add(grant("execute", "function brume_remove_month(timestamptz, boolean)", retention));
             lines.add(grant("execute", "function brume_drop_months(timestamptz)", retention));
         }
         REMOVED_FROM.forEach(table -> lines.add(grant("delete", table, retention)));

@@ -156,7 +156,7 @@ final class MemoryRetention implements RetentionSteps {
     }
 
     @Override
-    public Optional<Removed> removeMonth(Instant before) {
+    public Optional<Removed> removeMonth(Instant before, boolean isNumbered) {
         return Optional.empty();
     }
 

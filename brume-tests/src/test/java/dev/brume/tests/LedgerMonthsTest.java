@@ -199,7 +199,7 @@ class LedgerMonthsTest {
     @Test
     void nobodyRemovesAMonthPastTheBoundsOrByHand() throws Exception {
         String since = "'" + oldest + "'";
-        String remove = "select * from " + fresh.table("brume_remove_month") + "(" + since + ")";
+        String remove = "select * from " + fresh.table("brume_remove_month") + "(" + since + ", true)";
         assertThatThrownBy(() -> fresh.sql(remove)).hasMessageContaining("is not beyond what the ledger keeps");
         fresh.sql("update " + fresh.table("brume_keep") + " set keep_seconds = 86400, floor_seconds = 86400 * 1000");
         assertThatThrownBy(() -> fresh.sql(remove)).hasMessageContaining("is not beyond what the ledger keeps");
@@ -240,7 +240,7 @@ class LedgerMonthsTest {
             assertThat(again).isZero();
             assertThat(notIts).isZero();
             assertThatThrownBy(() ->
-                            fresh.storeOn(working).transact(tx -> tx.retention().removeMonth(kept)))
+                            fresh.storeOn(working).transact(tx -> tx.retention().removeMonth(kept, true)))
                     .hasMessageContaining("permission denied");
             assertThat(archive.orders("ines", "").removeBeyondBounds()).isPositive();
             assertThat(linesBefore(kept)).isZero();

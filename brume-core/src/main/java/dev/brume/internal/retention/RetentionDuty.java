@@ -163,7 +163,7 @@ public final class RetentionDuty {
                 month = instance.transact(tx -> {
                     SealHead head = tx.seals().lockHead();
                     return tx.retention()
-                            .removeMonth(before)
+                            .removeMonth(before, head.number() > 0)
                             .map(lines -> note(tx, head, ALL_JOBS, SealedKind.LINE, lines));
                 });
                 removed += month.map(Removed::count).orElse(0L);

@@ -634,15 +634,17 @@ begin
 end $$;
 
 -- Removes the lines of a month that is beyond the bounds of the whole, with what belongs to them, and answers which they were. For
--- retention, as the owner. Nobody adds to the month meanwhile; only at the end nobody reads it.
-create function brume_remove_month(since timestamptz)
-returns table (first_run bigint, last_run bigint, first_at timestamptz, last_at timestamptz) language plpgsql security definer
+-- retention, as the owner. Nobody adds to the month meanwhile; only at the end nobody reads it. Where nothing was ever sealed, how many there
+-- were is enough.
+create function brume_remove_month(since timestamptz, numbered boolean)
+returns table (first_run bigint, last_run bigint, lines bigint, first_at timestamptz, last_at timestamptz) language plpgsql security definer
 set lock_timeout = '200ms' set jit = off set enable_seqscan = off as $$
 declare
     ended timestamptz := (select m.until_at from brume_months() m where m.from_at = since);
     month text := (select m.piece::text from brume_months() m where m.from_at = since);
-    keep brume_keep := (select k from brume_keep k where k.job_id = 0);
+    keep record;
 begin
+    select k.keep_seconds, k.keep_runs, k.floor_seconds into strict keep from brume_keep k where k.job_id = 0;
     if ended is null or ended > clock_timestamp() - make_interval(secs => coalesce(keep.floor_seconds, 0)) or not (
         coalesce(ended <= clock_timestamp() - make_interval(secs => keep.keep_seconds), false)
         or keep.keep_runs is not null
@@ -652,7 +654,7 @@ begin
     execute format('lock table %s in share mode', month);
     delete from brume_one_off o
     using brume_ledger l
-    where l.planned_at >= since and l.planned_at < ended and l.origin <> 'SCHEDULE'
+    where l.planned_at >= since and l.planned_at < ended and l.origin = 'ONE_OFF'
         and o.job_id = l.job_id and o.one_off_key = l.one_off_key;
     delete from brume_wait w
     where exists (select from brume_ledger l where l.run_id = w.run_id and l.planned_at >= since and l.planned_at < ended);
@@ -661,31 +663,37 @@ begin
     select min(l.planned_at), max(l.planned_at) into first_at, last_at
     from brume_ledger l
     where l.planned_at >= since and l.planned_at < ended;
-    -- Numbers that follow one another are most of them: what is whole is one range, and only the rest is looked at one by one. The index
-    -- of numbers is all that this reads.
-    for first_run, last_run in execute format($query$
-        with chunk as materialized (
-            select min(run_id) as first_run, max(run_id) as last_run, count(*) as lines
-            from %1$s
-            group by run_id / 4096
-        )
-        select c.first_run, c.last_run
-        from chunk c
-        where c.lines = c.last_run - c.first_run + 1
-        union all
-        select min(i.run_id), max(i.run_id)
-        from chunk c
-        cross join lateral (
-            select l.run_id, l.run_id - row_number() over (order by l.run_id) as island
-            from %1$s l
-            where l.run_id between c.first_run and c.last_run
-        ) i
-        where c.lines <> c.last_run - c.first_run + 1
-        group by c.first_run, i.island
-        order by 1$query$, month)
-    loop
+    if not numbered then
+        execute format('select min(run_id), max(run_id), count(*) from %s', month) into first_run, last_run, lines;
         return next;
-    end loop;
+    else
+        -- Numbers that follow one another are most of them: what is whole is one range, and only the rest is looked at one by one. The
+        -- index of numbers is all that this reads.
+        for first_run, last_run in execute format($query$
+            with chunk as materialized (
+                select min(run_id) as first_run, max(run_id) as last_run, count(*) as lines
+                from %1$s
+                group by run_id / 4096
+            )
+            select c.first_run, c.last_run
+            from chunk c
+            where c.lines = c.last_run - c.first_run + 1
+            union all
+            select min(i.run_id), max(i.run_id)
+            from chunk c
+            cross join lateral (
+                select l.run_id, l.run_id - row_number() over (order by l.run_id) as island
+                from %1$s l
+                where l.run_id between c.first_run and c.last_run
+            ) i
+            where c.lines <> c.last_run - c.first_run + 1
+            group by c.first_run, i.island
+            order by 1$query$, month)
+        loop
+            lines := last_run - first_run + 1;
+            return next;
+        end loop;
+    end if;
     execute (select format('truncate %s', string_agg(replace(month, '_ledger_', kind), ', '))
         from unnest(array['_ledger_', '_content_', '_output_', '_roll_up_']) as k(kind));
 end $$;
@@ -716,7 +724,7 @@ declare
         where c.oid = 'brume_ledger'::regclass);
     called regprocedure;
 begin
-    foreach called in array array['brume_add_months(timestamptz, timestamptz)', 'brume_remove_month(timestamptz)',
+    foreach called in array array['brume_add_months(timestamptz, timestamptz)', 'brume_remove_month(timestamptz, boolean)',
         'brume_drop_months(timestamptz)']::regprocedure[] loop
         execute format('alter function %s set search_path = %I, pg_temp', called, known);
         execute format('revoke all on function %s from public', called);
