@@ -208,4 +208,20 @@ class LauncherTest {
         assertThat(other.get(30, TimeUnit.SECONDS).out()).endsWith("runs\n");
         assertThat(builds()).isEqualTo(1);
     }
+
+    @Test
+    void whatWasUnpackedRunsItsOwnJarAndBuildsNothing() throws Exception {
+        Path unpacked = Files.createDirectories(folder.resolve("opt/brume"));
+        Path bin = Files.createDirectories(unpacked.resolve("bin"));
+        Files.copy(checkout.resolve("brume"), bin.resolve("brume"), java.nio.file.StandardCopyOption.COPY_ATTRIBUTES);
+        Path own = Files.createDirectories(unpacked.resolve("lib")).resolve("brume.jar");
+        Files.writeString(own, "jar");
+        Path link = Files.createSymbolicLink(folder.resolve("brume-link"), bin.resolve("brume"));
+
+        Result result = launch(link, "jobs");
+
+        assertThat(result.err).isEmpty();
+        assertThat(result.out).contains("-jar " + own.toRealPath() + " jobs");
+        assertThat(builds()).isZero();
+    }
 }
