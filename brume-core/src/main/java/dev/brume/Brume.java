@@ -471,6 +471,43 @@ public final class Brume implements AutoCloseable {
             return logs ? new EventLog(listener, time::nanos) : listener;
         }
 
+        /**
+         * Takes settings as texts: those of the instance; a store takes its own.
+         *
+         * @throws IllegalArgumentException naming the key whose value is wrong, and why
+         */
+        public Builder configure(Configuration settings) {
+            settings.read("instance", this::instance);
+            settings.read("user", this::user);
+            settings.read("workers", text -> workers(Configuration.number(text)));
+            settings.read("lanes", text -> Configuration.list(text).forEach(this::lane));
+            settings.read("labels", text -> Configuration.list(text).forEach(this::label));
+            settings.read("takes", text -> Configuration.list(text).forEach(this::takes));
+            settings.read("lease", text -> lease(Configuration.duration(text)));
+            settings.read("poll", text -> poll(Configuration.duration(text)));
+            settings.read("drain-limit", text -> drainLimit(Configuration.duration(text)));
+            settings.read("batch", text -> batch(Configuration.number(text)));
+            settings.read("log", text -> logs = Configuration.flag(text));
+            settings.read("stop-with-process", text -> stopsWithTheProcess = Configuration.flag(text));
+            return this;
+        }
+
+        private void lane(String text) {
+            String[] parts = text.split("=", 2);
+            if (parts.length < 2) {
+                throw new IllegalArgumentException("'" + text + "' is not a lane with its workers (expected LANE=N)");
+            }
+            lane(parts[0].strip(), Configuration.number(parts[1].strip()));
+        }
+
+        private void takes(String kind) {
+            switch (kind) {
+                case "programs" -> takesPrograms();
+                case "requests" -> takesRequests();
+                default -> throw new IllegalArgumentException("'" + kind + "' is neither programs nor requests");
+            }
+        }
+
         /** Names the instance; host and process id unless given. */
         public Builder instance(String instance) {
             if (!JobName.isName(instance)) {

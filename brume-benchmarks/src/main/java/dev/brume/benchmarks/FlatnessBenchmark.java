@@ -1,27 +1,9 @@
 package dev.brume.benchmarks;
 
 import com.zaxxer.hikari.HikariDataSource;
-import dev.brume.Attempt;
-import dev.brume.AttemptEnd;
-import dev.brume.Job;
-import dev.brume.Outcome;
-import dev.brume.RunState;
-import dev.brume.history.RunRow;
-import dev.brume.jdbc.JdbcStore;
-import dev.brume.spi.Ability;
-import dev.brume.spi.Claim;
-import dev.brume.spi.Ended;
-import dev.brume.spi.NewJob;
-import dev.brume.spi.Numbers;
-import dev.brume.spi.RunEnd;
 import java.sql.Connection;
-import java.time.Instant;
-import java.time.ZoneOffset;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
-import java.util.UUID;
 
 /**
  * What should cost nothing, on PostgreSQL: claiming and ending runs beside ten million ledger lines, and beside a
@@ -29,7 +11,6 @@ import java.util.UUID;
  * same on an empty database in the same run, taken in turns.
  */
 public final class FlatnessBenchmark {
-    private static final int BATCH = 100;
     private static final int ROUNDS = Scale.number("rounds", 5, 1);
     private static final double SECONDS = Scale.seconds(4);
     private static final int LINES = Scale.number("lines", 10_000_000, 10_000);
@@ -67,8 +48,8 @@ public final class FlatnessBenchmark {
     }
 
     private static void ledger(Server server, HikariDataSource pool) throws Exception {
-        Cycle empty = new Cycle(server.freshStore(pool, "bare"));
-        Cycle full = new Cycle(server.freshStore(pool, "laden"));
+        StoreCycle empty = new StoreCycle(server.freshStore(pool, "bare"));
+        StoreCycle full = new StoreCycle(server.freshStore(pool, "laden"));
         execute(
                 pool,
                 "select laden.brume_add_months(timestamptz '2020-01-01', timestamptz '2020-01-01' + interval '1 second' * "
@@ -86,8 +67,8 @@ public final class FlatnessBenchmark {
     }
 
     private static void held(Server server, HikariDataSource pool) throws Exception {
-        Cycle quiet = new Cycle(server.freshStore(pool, "quiet"));
-        Cycle beside = new Cycle(server.freshStore(pool, "beside"));
+        StoreCycle quiet = new StoreCycle(server.freshStore(pool, "quiet"));
+        StoreCycle beside = new StoreCycle(server.freshStore(pool, "beside"));
         quiet.runsPerSecond(SECONDS);
         beside.runsPerSecond(SECONDS);
         double before = quiet.runsPerSecond(2 * SECONDS);
@@ -201,7 +182,7 @@ public final class FlatnessBenchmark {
         execute(pool, "checkpoint");
     }
 
-    private static void compare(String what, Cycle bare, Cycle laden) {
+    private static void compare(String what, StoreCycle bare, StoreCycle laden) {
         bare.runsPerSecond(SECONDS);
         laden.runsPerSecond(SECONDS);
         List<Double> ratios = new ArrayList<>();
@@ -215,75 +196,5 @@ public final class FlatnessBenchmark {
         System.out.printf(
                 "%s: takes %.2f times as long (median of %d pairs; %,.0f runs/s without)%n",
                 what, Figures.median(ratios), ROUNDS, Figures.median(rates));
-    }
-
-    /** Adds, claims and ends runs through the store, and settles them where that is to be done, as fast as one thread can. */
-    private static final class Cycle {
-        private final JdbcStore store;
-        private final long job;
-        private final UUID session = UUID.randomUUID();
-        private long second;
-
-        Cycle(JdbcStore store) {
-            this.store = store;
-            Instant now = store.history().now();
-            Job definition =
-                    Job.named("tides").cron("0 0 1 1 *", "UTC").program("true").build();
-            job = store.transact(tx -> tx.addJobs(List.of(NewJob.plain(definition, "bench", now, Optional.empty()))))
-                    .get(0);
-        }
-
-        double runsPerSecond(double seconds) {
-            long begin = System.nanoTime();
-            long done = 0;
-            Optional<Instant> hint = Optional.empty();
-            while (System.nanoTime() - begin < seconds * 1e9) {
-                hint = Optional.of(turn(hint));
-                done += BATCH;
-            }
-            return done / ((System.nanoTime() - begin) / 1e9);
-        }
-
-        private Instant turn(Optional<Instant> hint) {
-            Instant ready = store.history().now();
-            store.transact(tx -> {
-                Numbers numbers = tx.take(BATCH);
-                List<RunRow> runs = new ArrayList<>();
-                for (long id : numbers.ids()) {
-                    runs.add(run(id, ready));
-                }
-                tx.addRuns(runs);
-                return runs;
-            });
-            List<RunRow> claimed = store.transact(
-                    tx -> tx.claim(new Claim(session, 0, "main", Ability.NONE, hint, BATCH, /* oldestFirst= */ false)));
-            Ended ended =
-                    store.transact(tx -> tx.end(claimed.stream().map(this::end).toList()));
-            if (!ended.unsettled().isEmpty()) {
-                store.transact(tx -> tx.takeUnsettled(ended.unsettled()));
-            }
-            return ready.minus(1, ChronoUnit.SECONDS);
-        }
-
-        private RunRow run(long id, Instant ready) {
-            Instant planned = Instant.parse("2026-01-01T00:00:00Z").plusSeconds(second++);
-            RunRow.Owed owed = RunRow.Owed.scheduled(job, planned, ZoneOffset.UTC);
-            return RunRow.planned(id, owed).moved(RunState.PLANNED, ready, Optional.empty(), List.of(), 0);
-        }
-
-        private RunEnd end(RunRow run) {
-            RunRow.Lease lease = run.lease().orElseThrow();
-            Attempt attempt = Attempt.begun(run.attempt(), "bench", lease.session(), lease.fence(), lease.since())
-                    .ended(lease.since(), AttemptEnd.SUCCEEDED, Optional.empty());
-            return new RunEnd(
-                    run.leaseKey(),
-                    job,
-                    Outcome.SUCCEEDED,
-                    Optional.empty(),
-                    attempt,
-                    Optional.empty(),
-                    Optional.empty(),
-                    /* settles= */ false);
-        }
     }
 }

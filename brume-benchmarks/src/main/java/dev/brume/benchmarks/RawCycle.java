@@ -3,6 +3,7 @@ package dev.brume.benchmarks;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
@@ -34,6 +35,9 @@ final class RawCycle {
 
     /** How many jobs the cycle goes round; their rows must be there. */
     static final int JOBS = 30_000;
+
+    /** From when on occurrences are planned, in microseconds: lines lie in a month. */
+    private static final long BEGIN = Instant.now().getEpochSecond() * 1_000_000;
 
     private final DataSource pool;
     private final String schema;
@@ -72,7 +76,7 @@ final class RawCycle {
                     for (int i = 0; i < batch; i++) {
                         all[i] = first + i;
                         jobs[i] = 1 + (first + i) % JOBS;
-                        planned[i] = (first + i) / JOBS * 1_000_000;
+                        planned[i] = BEGIN + (first + i) / JOBS * 1_000_000;
                     }
                     insert.setObject(1, session);
                     insert.setArray(2, connection.createArrayOf("int8", all));

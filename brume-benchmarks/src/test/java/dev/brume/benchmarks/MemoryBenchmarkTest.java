@@ -4,9 +4,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import org.junit.jupiter.api.Test;
 
+/** The benchmark of what an instance keeps in memory still runs, in a process of its own. */
 class MemoryBenchmarkTest {
     @Test
-    void itRuns() throws Exception {
+    void memory() throws Exception {
         assertThat(Printed.by(MemoryBenchmark::main))
                 .contains("for each of 300 definitions: ")
                 .contains("after 1,")

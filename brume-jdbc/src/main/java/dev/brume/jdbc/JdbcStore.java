@@ -1,5 +1,6 @@
 package dev.brume.jdbc;
 
+import dev.brume.Configuration;
 import dev.brume.GuardedWork;
 import dev.brume.LeaseLostException;
 import dev.brume.history.History;
@@ -577,6 +578,30 @@ public final class JdbcStore implements Store {
 
         private Builder(DataSource dataSource) {
             this.dataSource = Objects.requireNonNull(dataSource, "dataSource");
+        }
+
+        /**
+         * Takes settings as texts: those of the store; an instance takes its own.
+         *
+         * @throws IllegalArgumentException naming the key whose value is wrong, and why
+         */
+        public Builder configure(Configuration settings) {
+            settings.read("schema", this::schema);
+            settings.read("schema-changes", text -> {
+                switch (text) {
+                    case "create" -> {}
+                    case "upgrade" -> withoutCreating();
+                    case "none" -> withoutSchemaChanges();
+                    default -> throw new IllegalArgumentException("'" + text + "' is none of create, upgrade, none");
+                }
+            });
+            settings.read("calls", text -> {
+                if (!Configuration.flag(text)) {
+                    withoutCalls();
+                }
+            });
+            settings.read("statement-limit", text -> limit(Configuration.duration(text)));
+            return this;
         }
 
         /**

@@ -2,7 +2,6 @@ package dev.brume.tests;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.zaxxer.hikari.HikariDataSource;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -77,7 +76,7 @@ class PublishedTest {
                     database.getClass().getMethod("setURL", String.class).invoke(database, args[0]);
                     CountDownLatch ran = new CountDownLatch(1);
                     try (Brume brume = Brume.on(JdbcStore.builder(database).schema(args[1]).build()).build()) {
-                        brume.define(Job.named("tides").handler("tides").build(), run -> ran.countDown());
+                        brume.define(Job.named("tides"), run -> ran.countDown());
                         brume.start();
                         brume.orders("harbour", "").runNow(dev.brume.JobName.parse("tides"));
                         System.out.println(ran.await(60, TimeUnit.SECONDS) ? "the tides were told" : "nothing came");
@@ -131,17 +130,15 @@ class PublishedTest {
                         .map(jar -> Path.of(jar).getFileName().toString()))
                 .anyMatch(jar -> jar.startsWith("brume-core-"))
                 .noneMatch(jar -> jar.matches("(h2|mariadb|HikariCP|logback|junit).*"));
-        try (HikariDataSource pool = Databases.postgres()) {
-            String out = run(
-                    application,
-                    "java",
-                    "-cp",
-                    "target/classes:" + classpath,
-                    "Harbour",
-                    pool.getJdbcUrl(),
-                    Databases.freshName());
-            assertThat(out).contains("the tides were told");
-        }
+        assertThat(run(
+                        application,
+                        "java",
+                        "-cp",
+                        "target/classes:" + classpath,
+                        "Harbour",
+                        Databases.postgresUrl(),
+                        Databases.freshName()))
+                .contains("the tides were told");
 
         Path unpacked = Files.createDirectories(folder.resolve("unpacked"));
         Path archive = sources.resolve("brume-cli/target/brume-cli-" + version + "-command.tar.gz");

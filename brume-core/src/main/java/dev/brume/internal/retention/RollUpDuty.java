@@ -13,9 +13,11 @@ import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
@@ -31,6 +33,9 @@ public final class RollUpDuty {
 
     /** Where one transaction writes after the other, nobody is to wait long for this one. */
     private static final int SHORT_BATCH = 2_000;
+
+    /** The sums of how many days of jobs are in memory at once; those of a busy day are some kilobytes. */
+    private static final int DAYS = 500;
 
     private final Instance instance;
 
@@ -79,16 +84,27 @@ public final class RollUpDuty {
                     .computeIfAbsent(hour, begin -> new ArrayList<>())
                     .add(line.line());
         }
-        Map<Day, SortedMap<Instant, LineSums>> sums = new HashMap<>();
-        Map<Day, SortedMap<Instant, LineSums>> before = steps.read(added.keySet());
-        added.forEach((day, hours) -> {
-            SortedMap<Instant, LineSums> ofDay = new TreeMap<>(before.getOrDefault(day, new TreeMap<>()));
-            hours.forEach((hour, more) -> ofDay.merge(hour, LineSums.of(more), LineSums::plus));
-            sums.put(day, ofDay);
-        });
-        steps.write(sums);
+        List<Day> days = added.keySet().stream()
+                .sorted(Comparator.comparing(Day::begin).thenComparing(Day::job))
+                .toList();
+        for (int from = 0; from < days.size(); from += DAYS) {
+            add(steps, days.subList(from, Math.min(from + DAYS, days.size())), added);
+        }
         steps.reach(reach.past(
                 IdRanges.of(lines.stream().map(line -> line.line().run()).toList())));
         return lines.size();
+    }
+
+    private static void add(
+            RollUpSteps steps, List<Day> days, Map<Day, SortedMap<Instant, List<JobAccount.Line>>> added) {
+        Map<Day, SortedMap<Instant, LineSums>> before = steps.read(days);
+        Map<Day, SortedMap<Instant, LineSums>> sums = new HashMap<>();
+        for (Day day : days) {
+            SortedMap<Instant, LineSums> ofDay = new TreeMap<>(before.getOrDefault(day, new TreeMap<>()));
+            Objects.requireNonNull(added.get(day))
+                    .forEach((hour, more) -> ofDay.merge(hour, LineSums.of(more), LineSums::plus));
+            sums.put(day, ofDay);
+        }
+        steps.write(sums);
     }
 }
