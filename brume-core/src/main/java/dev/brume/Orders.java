@@ -84,6 +84,17 @@ public final class Orders {
     }
 
     /**
+     * Drops all jobs of a namespace, one after the other; who is cut off gives the order again. Jobs that are defined meanwhile may stay.
+     *
+     * @return how many
+     * @throws IllegalArgumentException if the namespace is no name
+     * @see #drop(JobName)
+     */
+    public int dropAll(String namespace) {
+        return registrar.dropAll(namespace, edit);
+    }
+
+    /**
      * Sets what the jobs of a namespace may be and use from now on. What is defined already stays.
      *
      * @param namespace whether it has jobs yet or not

@@ -57,6 +57,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("instances", InstancesCommand::new);
         COMMANDS.put("named-leases", NamedLeasesCommand::new);
         COMMANDS.put("calendars", CalendarsCommand::new);
+        COMMANDS.put("namespaces", NamespacesCommand::new);
         COMMANDS.put("preview", PreviewCommand::new);
         COMMANDS.put("explain", ExplainCommand::new);
         COMMANDS.put("check", CheckCommand::new);

@@ -18,7 +18,17 @@ final class CommandList {
         GROUPS.put("Before a change", List.of("check", "preview", "explain", "rehearse", "diff", "sync", "import"));
         GROUPS.put(
                 "Look",
-                List.of("jobs", "runs", "show", "why", "doctor", "stats", "instances", "named-leases", "calendars"));
+                List.of(
+                        "jobs",
+                        "runs",
+                        "show",
+                        "why",
+                        "doctor",
+                        "stats",
+                        "instances",
+                        "named-leases",
+                        "calendars",
+                        "namespaces"));
         GROUPS.put("Account", List.of("tally", "changes", "seal", "export", "keep", "roll-up", "erase"));
         GROUPS.put(
                 "Order",

@@ -10,7 +10,7 @@ import picocli.CommandLine.Mixin;
         name = "pause",
         mixinStandardHelpOptions = true,
         description =
-                "Pauses a job, all jobs of a tag, or everything: they owe no runs until brume resume. Runs that there are go"
+                "Pauses a job, all jobs of a tag or of a namespace, or everything: they owe no runs until brume resume. Runs that there are go"
                         + " on; one-offs wait; brume run-now still works.",
         footerHeading = "%nExample:%n",
         footer = "  brume pause --tag nightly --because 'database moves'")

@@ -62,9 +62,7 @@ final class ResumeCommand implements Callable<Integer> {
                                     + " ordered at " + Times.withOffset(pause.since(), ZoneId.systemDefault())
                                     + (pause.because().isEmpty() ? "" : ", because: " + pause.because())
                                     + " (brume resume "
-                                    + (pause.scope().kind() == Pause.Kind.TAG
-                                            ? "--tag " + pause.scope().name()
-                                            : "--everything")
+                                    + PauseScope.words(pause.scope())
                                     + ")"));
             return done;
         });

@@ -110,6 +110,7 @@ class OutputSchemaTest {
             changes                      | changes --count 100
             instances                    | instances --all
             calendars                    | calendars
+            namespaces                   | namespaces
             named-leases                 | named-leases
             one-off list                 | one-off list
             check                        | check FILE
@@ -146,6 +147,8 @@ class OutputSchemaTest {
             drain        | drain quay-9
             sync         | sync FILE --yes --take-over
             drop         | drop fog-signal-test
+            drop         | drop --namespace nobody
+            pause        | pause --namespace nobody
             restored     | restored
             """)
     void whatOrdersAnswer(String output, String command) throws Exception {

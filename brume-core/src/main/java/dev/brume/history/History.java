@@ -119,6 +119,9 @@ public interface History {
     /** {@return the pauses in force, oldest first} */
     List<Pause> pauses();
 
+    /** {@return the namespaces that have jobs or an allowance, by name} */
+    List<NamespaceView> namespaces();
+
     /** {@return what namespaces are allowed, by name; those without an allowance, which may do anything, are left out} */
     List<AllowanceView> allowances();
 

@@ -21,6 +21,7 @@ import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
+import dev.brume.history.NamespaceView;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
 import dev.brume.history.Past;
@@ -274,6 +275,30 @@ final class JdbcHistory implements History {
             return store.versions().readable(sql, stored).stream()
                     .flatMap(Optional::stream)
                     .findFirst();
+        });
+    }
+
+    @Override
+    public List<NamespaceView> namespaces() {
+        return store.read(sql -> {
+            Map<String, NamespaceView> found = new TreeMap<>();
+            JdbcOrders.allowances(sql)
+                    .forEach(view -> found.put(
+                            view.namespace(),
+                            new NamespaceView(view.namespace(), 0, 0, Optional.of(view.allowance()))));
+            sql.query(
+                    "select namespace, count(*) as jobs, sum(case when paused <> 0 then 1 else 0 end) as paused from brume_job"
+                            + " where live_key is not null group by namespace",
+                    row -> found.merge(
+                            row.text("namespace"),
+                            new NamespaceView(
+                                    row.text("namespace"),
+                                    row.integer("jobs"),
+                                    row.integer("paused"),
+                                    Optional.empty()),
+                            (allowed, counted) -> new NamespaceView(
+                                    counted.name(), counted.jobs(), counted.paused(), allowed.allowance())));
+            return List.copyOf(found.values());
         });
     }
 

@@ -26,6 +26,7 @@ import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
+import dev.brume.history.NamespaceView;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
 import dev.brume.history.Past;
@@ -60,7 +61,9 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.OptionalLong;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
@@ -445,6 +448,30 @@ final class MemoryHistory implements History {
     public Optional<Job> version(JobName job, int number) {
         return job(job).map(
                         view -> tables.versions.get(new VersionKey(view.row().id(), number)));
+    }
+
+    @Override
+    public List<NamespaceView> namespaces() {
+        synchronized (tables) {
+            Set<String> names = new TreeSet<>(tables.allowances.keySet());
+            List<JobRow> rows = tables.jobs.values().stream()
+                    .filter(Tables.StoredJob::live)
+                    .map(Tables.StoredJob::row)
+                    .toList();
+            rows.forEach(row -> names.add(row.name().namespace()));
+            return names.stream()
+                    .map(name -> {
+                        List<JobRow> own = rows.stream()
+                                .filter(row -> row.name().namespace().equals(name))
+                                .toList();
+                        return new NamespaceView(
+                                name,
+                                own.size(),
+                                (int) own.stream().filter(JobRow::paused).count(),
+                                Optional.ofNullable(tables.allowances.get(name)).map(AllowanceView::allowance));
+                    })
+                    .toList();
+        }
     }
 
     @Override

@@ -12,8 +12,13 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.NotAllowedException;
 import dev.brume.OneOff;
+import dev.brume.Orders;
+import dev.brume.PauseChange;
 import dev.brume.history.AllowanceView;
 import dev.brume.history.ChangeFilter;
+import dev.brume.history.JobFilter;
+import dev.brume.history.NamespaceView;
+import dev.brume.history.Pause;
 import dev.brume.insight.diff.DefinitionDiff;
 import dev.brume.schedule.AfterEndSchedule;
 import dev.brume.schedule.CronSchedule;
@@ -26,6 +31,7 @@ import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
@@ -149,6 +155,42 @@ class AllowanceTest {
             assertThat(brume.orders("ines", "").allowAnything("ferry")).contains(allowance);
             brume.define(boards().lane("main").limit("/cranes").build());
             assertThat(brume.history().allowances()).isEmpty();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void namespacesAreCountedPausedFoundAndDroppedAsAWhole(Db db) {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            for (String name : List.of("ferry/boards", "ferry/boats", "ferry/buoys", "ferry-two/boards", "dues")) {
+                brume.define(
+                        Job.named(name).handler("x").every(Duration.ofHours(1)).build());
+            }
+            Orders ines = brume.orders("ines", "");
+            ines.allow("pilots", Allowance.OWN);
+            assertThat(ines.pause(Pause.Scope.namespace("ferry"))).isEqualTo(new PauseChange(true, 3));
+            brume.define(Job.named("ferry/lamps")
+                    .handler("x")
+                    .every(Duration.ofHours(1))
+                    .build());
+            assertThat(brume.history().namespaces())
+                    .containsExactly(
+                            new NamespaceView("ferry", 4, 4, Optional.empty()),
+                            new NamespaceView("ferry-two", 1, 0, Optional.empty()),
+                            new NamespaceView("main", 1, 0, Optional.empty()),
+                            new NamespaceView("pilots", 0, 0, Optional.of(Allowance.OWN)));
+            assertThat(brume.history().jobs(JobFilter.first(10).within("ferry").named("bo*")))
+                    .extracting(view -> view.name().toString())
+                    .containsExactly("ferry/boards", "ferry/boats");
+            assertThat(ines.resume(Pause.Scope.namespace("ferry"))).isEqualTo(new PauseChange(true, 4));
+
+            assertThat(ines.dropAll("ferry")).isEqualTo(4);
+            assertThat(ines.dropAll("ferry")).isZero();
+            assertThatThrownBy(() -> ines.dropAll("a/b")).hasMessageContaining("namespace 'a/b' is not a name");
+            assertThat(brume.history().jobs())
+                    .extracting(view -> view.name().toString())
+                    .containsExactly("ferry-two/boards", "dues");
         }
     }
 

@@ -33,6 +33,7 @@ class DocumentedJavaTest {
             import dev.brume.memory.*;
             import dev.brume.schedule.*;
             import dev.brume.testkit.*;
+            import com.zaxxer.hikari.HikariDataSource;
             import java.nio.file.Path;
             import java.sql.*;
             import java.time.*;
@@ -47,6 +48,7 @@ class DocumentedJavaTest {
             static Connection connection;
             static Instant at, from, until;
             static JobName job;
+            static Properties properties;
             static DayCalendar officeDays, feasts;
             static Manifest manifest;
             static Mapper mapper;

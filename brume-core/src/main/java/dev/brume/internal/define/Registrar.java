@@ -11,7 +11,10 @@ import dev.brume.Reason;
 import dev.brume.Work;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.Change;
+import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
+import dev.brume.history.JobView;
+import dev.brume.history.Pause;
 import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
 import dev.brume.history.VersionKey;
@@ -328,6 +331,23 @@ public final class Registrar {
      */
     public boolean drop(JobName key, String who) {
         return drop(key, Edit.by(who));
+    }
+
+    /** Drops all jobs of a namespace, by name; returns how many. */
+    public int dropAll(String namespace, Edit edit) {
+        Pause.Scope.namespace(namespace);
+        JobFilter some = JobFilter.first(BATCH).within(namespace);
+        int dropped = 0;
+        List<JobView> page = instance.store().history().jobs(some);
+        while (!page.isEmpty()) {
+            for (JobView job : page) {
+                dropped += drop(job.name(), edit) ? 1 : 0;
+            }
+            page = instance.store()
+                    .history()
+                    .jobs(some.after(page.get(page.size() - 1).name()));
+        }
+        return dropped;
     }
 
     /**

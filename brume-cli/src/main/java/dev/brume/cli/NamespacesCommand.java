@@ -1,0 +1,69 @@
+package dev.brume.cli;
+
+import dev.brume.Allowance;
+import dev.brume.history.NamespaceView;
+import dev.brume.internal.document.AllowanceDocument;
+import java.io.PrintWriter;
+import java.util.List;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Spec;
+
+/** Lists namespaces. */
+@Command(
+        name = "namespaces",
+        mixinStandardHelpOptions = true,
+        description =
+                "Lists the namespaces that have jobs or an allowance: how many jobs, how many of them paused, what they may have.",
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  brume namespaces",
+            "  brume jobs --namespace ferry --name 'board*'",
+            "  brume pause --namespace ferry",
+            "  brume drop --namespace ferry"
+        })
+final class NamespacesCommand implements Callable<Integer> {
+    @Mixin
+    private StoreOptions options;
+
+    @Mixin
+    private LookOptions look;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        List<NamespaceView> namespaces = options.look(history -> history.namespaces());
+        PrintWriter out = spec.commandLine().getOut();
+        if (look.json()) {
+            out.println(JsonOut.pretty(namespaces.stream()
+                    .map(view -> JsonOut.object(
+                            "namespace", view.name(),
+                            "jobs", view.jobs(),
+                            "paused", view.paused(),
+                            "allowance", view.allowance().map(AllowanceDocument::write)))
+                    .toList()));
+            return ExitCode.OK;
+        }
+        if (namespaces.isEmpty()) {
+            out.println("there are no jobs yet");
+            return ExitCode.OK;
+        }
+        Table table = new Table(look)
+                .column("NAMESPACE")
+                .column("JOBS")
+                .column("PAUSED")
+                .column("MAY HAVE")
+                .fold();
+        namespaces.forEach(view -> table.row(
+                view.name(),
+                view.jobs(),
+                view.paused(),
+                view.allowance().map(Allowance::toString).orElse("anything")));
+        table.lines().forEach(out::println);
+        return ExitCode.OK;
+    }
+}
