@@ -13,6 +13,7 @@ import dev.brume.Keep;
 import dev.brume.OneOff;
 import dev.brume.Origin;
 import dev.brume.Outcome;
+import dev.brume.StoreException;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
@@ -211,6 +212,23 @@ class LedgerMonthsTest {
         assertThatThrownBy(() -> fresh.sql("update " + month + " set outcome = 'FAILED'"))
                 .hasMessageContaining("a row never changes");
         assertThat(linesBefore(brume.history().now())).isGreaterThan(400);
+    }
+
+    @Test
+    void whereNoMonthIsMissingNobodyWaitsForWhoWorksOnTheLedger() throws Exception {
+        try (Connection busy = fresh.connection();
+                Statement statement = busy.createStatement()) {
+            busy.setAutoCommit(false);
+            statement.execute("lock table only " + fresh.table("brume_ledger") + " in share update exclusive mode");
+            Instant now = brume.history().now();
+            assertThat(addMonths(oldest, now)).isZero();
+            assertThatThrownBy(() -> addMonths(oldest, now.plus(200, ChronoUnit.DAYS)))
+                    .isInstanceOfSatisfying(
+                            StoreException.class,
+                            e -> assertThat(e.trouble()).isEqualTo(StoreException.Trouble.CONFLICT));
+            busy.rollback();
+            busy.setAutoCommit(true);
+        }
     }
 
     @Test

@@ -613,6 +613,10 @@ declare
     bounds text;
     added integer := 0;
 begin
+    if not exists (select from generate_series(month, last, interval '1 month') wanted
+            where not exists (select from brume_months() m where m.from_at = wanted at time zone 'UTC')) then
+        return 0;
+    end if;
     lock table only brume_ledger in share update exclusive mode;
     while month <= last loop
         if not exists (select from brume_months() m where m.from_at = month at time zone 'UTC')
