@@ -20,7 +20,7 @@ import picocli.CommandLine.Parameters;
         footerHeading = "%nExamples:%n",
         footer = {
             "  brume drop harbour/reef-survey --because \"the reef is mapped\"",
-            "  brume drop --namespace ferry         (says how many there are)",
+            "  brume drop --namespace ferry",
             "  brume drop --namespace ferry --yes --because \"the ferry is sold\""
         })
 final class DropCommand implements Callable<Integer> {

@@ -32,8 +32,9 @@ class WrongCommandLineTest {
             preview 0 9 * * *                      | '9' is not expected here (a value of several words belongs in quotes)
             show                                   | missing: RUN
             one-off add bridge-closure regatta     | missing: --at
-            pause                                  | one of these is missing: JOB, --tag, --everything
+            pause                                  | one of these is missing: JOB, --tag, --namespace, --everything
             pause tides --tag night                | JOB and --tag do not go together
+            drop                                   | one of these is missing: JOB, --namespace
             runs --count                           | --count needs a value: N
             show tides                             | RUN: 'tides' is not a whole number
             runs --count 1.5                       | --count: '1.5' is not a whole number
