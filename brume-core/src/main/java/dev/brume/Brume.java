@@ -231,6 +231,30 @@ public final class Brume implements AutoCloseable {
         return define(List.of(job), "api").get(0);
     }
 
+    /** Defines a job if there is none of that name; one that is there stays as it is. */
+    public Defined defineNew(Job job) {
+        return define(DefinitionSet.of("api", List.of(job)).writing(DefinitionSet.Writes.NEW))
+                .get(0);
+    }
+
+    /** Updates a job in place if there is one of that name; none is added. */
+    public Defined redefine(Job job) {
+        return define(DefinitionSet.of("api", List.of(job)).writing(DefinitionSet.Writes.KNOWN))
+                .get(0);
+    }
+
+    /**
+     * {@return a name that no job has, for one that belongs to a user rather than to the code} Names sort by the time when they were made, to the millisecond.
+     *
+     * @param namespace in which
+     * @throws IllegalArgumentException if it is no name
+     */
+    public JobName newName(String namespace) {
+        return new JobName(
+                namespace,
+                NewNames.at(instance.trusted(instance.store().history().now())));
+    }
+
     /**
      * Defines jobs, or updates them in place, a thousand per transaction.
      *

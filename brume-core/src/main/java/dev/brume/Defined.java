@@ -19,6 +19,10 @@ public record Defined(JobName name, Kind kind, int version) {
         /** Nothing was written. */
         UNCHANGED,
         /** Nothing was written: a higher revision of its source, or a newer version of Brume, has put another in force. */
-        OUTDATED
+        OUTDATED,
+        /** Nothing was written: only new jobs were wanted, and there is one of that name. */
+        ALREADY_THERE,
+        /** Nothing was written: only jobs that are there were wanted, and there is none of that name. */
+        NOT_THERE
     }
 }

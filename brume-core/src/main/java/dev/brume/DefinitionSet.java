@@ -26,6 +26,17 @@ public final class DefinitionSet {
     private final Map<CalendarName, DayCalendar> calendars;
     private final Map<String, Integer> limits;
     private final Optional<String> namespace;
+    private final Writes writes;
+
+    /** Which jobs of a set are written. */
+    public enum Writes {
+        /** Those that are new, and those that are there already and differ. */
+        ALL,
+        /** Those that are new alone; one that is there stays as it is. */
+        NEW,
+        /** Those that are there already alone; one that is not is not added. */
+        KNOWN
+    }
 
     private DefinitionSet(
             String source,
@@ -33,7 +44,8 @@ public final class DefinitionSet {
             List<Job> jobs,
             Map<CalendarName, DayCalendar> calendars,
             Map<String, Integer> limits,
-            Optional<String> namespace) {
+            Optional<String> namespace,
+            Writes writes) {
         jobs = List.copyOf(jobs);
         calendars = Map.copyOf(calendars);
         Map<String, Integer> named = new HashMap<>();
@@ -50,6 +62,7 @@ public final class DefinitionSet {
         this.calendars = calendars;
         this.limits = Map.copyOf(named);
         this.namespace = namespace;
+        this.writes = writes;
     }
 
     /**
@@ -58,12 +71,13 @@ public final class DefinitionSet {
      * @param source where they come from, such as a file's name
      */
     public static DefinitionSet of(String source, Collection<Job> jobs) {
-        return new DefinitionSet(source, OptionalLong.empty(), List.copyOf(jobs), Map.of(), Map.of(), Optional.empty());
+        return new DefinitionSet(
+                source, OptionalLong.empty(), List.copyOf(jobs), Map.of(), Map.of(), Optional.empty(), Writes.ALL);
     }
 
     /** {@return the set with calendars} */
     public DefinitionSet withCalendars(Map<CalendarName, DayCalendar> days) {
-        return new DefinitionSet(source, revision, jobs, days, limits, namespace);
+        return new DefinitionSet(source, revision, jobs, days, limits, namespace, writes);
     }
 
     /**
@@ -73,7 +87,7 @@ public final class DefinitionSet {
      * @throws IllegalArgumentException if one is outside that range, or no such name
      */
     public DefinitionSet withLimits(Map<String, Integer> places) {
-        return new DefinitionSet(source, revision, jobs, calendars, places, namespace);
+        return new DefinitionSet(source, revision, jobs, calendars, places, namespace, writes);
     }
 
     /**
@@ -82,7 +96,7 @@ public final class DefinitionSet {
      * @param number of this state of the source; one below what was put in force before is refused
      */
     public DefinitionSet withRevision(long number) {
-        return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits, namespace);
+        return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits, namespace, writes);
     }
 
     /**
@@ -102,7 +116,17 @@ public final class DefinitionSet {
                 .ifPresent(job -> {
                     throw new IllegalArgumentException("job '" + job.name() + "' is not in the namespace " + name);
                 });
-        return new DefinitionSet(source, revision, jobs, calendars, limits, Optional.of(name));
+        return new DefinitionSet(source, revision, jobs, calendars, limits, Optional.of(name), writes);
+    }
+
+    /** {@return the set of which only such jobs are written} */
+    public DefinitionSet writing(Writes which) {
+        return new DefinitionSet(source, revision, jobs, calendars, limits, namespace, which);
+    }
+
+    /** {@return which of its jobs are written} */
+    public Writes writes() {
+        return writes;
     }
 
     /** {@return the namespaces in which it says what there is: the one that was stated, or those of its jobs} */
@@ -161,7 +185,7 @@ public final class DefinitionSet {
     }
 
     private List<Object> parts() {
-        return List.of(source, revision, jobs, calendars, limits, namespace);
+        return List.of(source, revision, jobs, calendars, limits, namespace, writes);
     }
 
     @Override

@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.brume.Allowance;
 import dev.brume.Brume;
 import dev.brume.CalendarName;
+import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.FollowUp;
 import dev.brume.Job;
@@ -191,6 +192,56 @@ class AllowanceTest {
             assertThat(brume.history().jobs())
                     .extracting(view -> view.name().toString())
                     .containsExactly("ferry-two/boards", "dues");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void whatIsInForceStaysAndMayBeDefinedOnceMore(Db db) {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            DefinitionSet set = DefinitionSet.of(
+                            "ferry.yaml", List.of(boards().limit("/tugs").build()))
+                    .within("ferry")
+                    .withLimits(Map.of("/tugs", 2));
+            brume.define(set);
+            brume.orders("ines", "").allow("ferry", Allowance.OWN.shortestInterval(Duration.ofHours(1)));
+
+            assertThat(brume.define(set)).extracting(Defined::kind).containsExactly(Defined.Kind.UNCHANGED);
+            refused(() -> brume.define(set.withLimits(Map.of("/tugs", 3))), "limits: '/tugs' is the whole cluster's");
+            refused(() -> brume.define(boards().limit("/tugs").tag("x").build()), "leaves only 5m between");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void jobsAreOnlyAddedOrOnlyUpdatedAndNamedByTheirTime(Db db) {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            Job job = boards().build();
+            assertThat(brume.redefine(job)).isEqualTo(new Defined(BOARDS, Defined.Kind.NOT_THERE, 0));
+            assertThat(brume.history().jobs()).isEmpty();
+            assertThat(brume.defineNew(job)).isEqualTo(new Defined(BOARDS, Defined.Kind.NEW, 1));
+            Job other = boards().tag("night").build();
+            assertThat(brume.defineNew(other)).isEqualTo(new Defined(BOARDS, Defined.Kind.ALREADY_THERE, 1));
+            assertThat(brume.history().job(BOARDS).orElseThrow().job().tags()).isEmpty();
+            assertThat(brume.redefine(other)).isEqualTo(new Defined(BOARDS, Defined.Kind.CHANGED, 2));
+            assertThat(brume.redefine(other)).isEqualTo(new Defined(BOARDS, Defined.Kind.UNCHANGED, 2));
+
+            JobName first = brume.newName("ferry");
+            assertThat(brume.defineNew(Job.named(first).handler("boards").build())
+                            .name())
+                    .isEqualTo(first);
+            assertThat(first.namespace()).isEqualTo("ferry");
+            assertThat(first.name()).matches("[0-9a-z]{22}");
+            Instant now = brume.history().now();
+            JobName later = first;
+            while (later.name().substring(0, 10).equals(first.name().substring(0, 10))) {
+                later = brume.newName("ferry");
+            }
+            assertThat(later).isGreaterThan(first);
+            assertThat(brume.history().now()).isAfter(now);
+            assertThatThrownBy(() -> brume.newName("a b")).hasMessageContaining("'a b' is not a name");
         }
     }
 

@@ -5,6 +5,7 @@ import dev.brume.CalendarName;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.Event;
+import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Reason;
@@ -29,12 +30,15 @@ import dev.brume.schedule.DayCalendar;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 
 /**
  * Puts definitions and calendars in force.
@@ -106,7 +110,7 @@ public final class Registrar {
             });
         }
         instance.transact(tx -> {
-            AllowanceRules.check(tx, set);
+            refuseWhatIsNotAllowed(tx, set);
             return null;
         });
         gates.define(set, edit);
@@ -123,6 +127,39 @@ public final class Registrar {
                         Event.Kind.DEFINED, result.name(), result.kind() + ", version " + result.version()));
         tellWhatNobodyHas(set.jobs());
         return results;
+    }
+
+    /** Before any of a set is written; what is in force already is no matter. */
+    private void refuseWhatIsNotAllowed(Transaction tx, DefinitionSet set) {
+        Set<String> bounded = AllowanceRules.bounded(tx, set);
+        if (bounded.isEmpty()) {
+            return;
+        }
+        Map<GateKey, Integer> caps = GateDefinitions.caps(tx);
+        Map<String, Integer> limits = new HashMap<>(set.limits());
+        limits.entrySet()
+                .removeIf(limit -> limit.getValue().equals(caps.get(new GateKey(GateKey.Kind.LIMIT, limit.getKey()))));
+        Map<CalendarName, CalendarRow> known = tx.calendars(set.calendars().keySet());
+        Map<CalendarName, DayCalendar> calendars = new HashMap<>(set.calendars());
+        calendars.entrySet().removeIf(given -> !isNew(given, known));
+        AllowanceRules.checkShared(tx, set.withLimits(limits).withCalendars(calendars));
+
+        List<Job> jobs = set.jobs().stream()
+                .filter(job -> bounded.contains(job.name().namespace()))
+                .toList();
+        List<Defined> results = compare(
+                tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), tx.findJobs(keys(jobs)), set);
+        List<Job> written = IntStream.range(0, jobs.size())
+                .filter(i -> isWritten(results.get(i)))
+                .mapToObj(jobs::get)
+                .toList();
+        AllowanceRules.check(
+                tx,
+                written,
+                results.stream()
+                        .filter(result -> result.kind() == Defined.Kind.NEW)
+                        .map(Defined::name)
+                        .toList());
     }
 
     /** A name that was misspelt shows at once, and not when the first run has waited for a night. */
@@ -249,7 +286,7 @@ public final class Registrar {
         String source = set.source();
         List<Defined> seen = instance.transact(tx -> {
             Map<JobName, JobRow> rows = tx.findJobs(keys(jobs));
-            return compare(tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), rows, source);
+            return compare(tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), rows, set);
         });
         if (seen.stream().noneMatch(Registrar::isWritten)) {
             return seen;
@@ -260,7 +297,7 @@ public final class Registrar {
             FollowUpRules.check(tx, set);
             Map<JobName, JobRow> rows = tx.lockJobs(keys(jobs));
             Map<CalendarName, CalendarRow> calendars = CalendarsInForce.of(tx, jobs);
-            List<Defined> results = compare(tx, CalendarsInForce.resolve(jobs, calendars), rows, source);
+            List<Defined> results = compare(tx, CalendarsInForce.resolve(jobs, calendars), rows, set);
             Map<VersionKey, Job> olds = tx.definitions(
                     rows.values().stream().map(JobRow::versionKey).toList());
             DefinitionWriter writing = new DefinitionWriter(
@@ -296,14 +333,21 @@ public final class Registrar {
         return jobs.stream().map(Job::name).toList();
     }
 
-    private List<Defined> compare(Transaction tx, List<Job> jobs, Map<JobName, JobRow> rows, String source) {
+    private List<Defined> compare(Transaction tx, List<Job> jobs, Map<JobName, JobRow> rows, DefinitionSet set) {
         Map<VersionKey, Job> known =
                 tx.definitions(rows.values().stream().map(JobRow::versionKey).toList());
         List<Defined> results = new ArrayList<>();
         for (Job job : jobs) {
             JobRow row = rows.get(job.name());
             if (row == null) {
-                results.add(new Defined(job.name(), Defined.Kind.NEW, 1));
+                results.add(
+                        set.writes() == DefinitionSet.Writes.KNOWN
+                                ? new Defined(job.name(), Defined.Kind.NOT_THERE, 0)
+                                : new Defined(job.name(), Defined.Kind.NEW, 1));
+                continue;
+            }
+            if (set.writes() == DefinitionSet.Writes.NEW) {
+                results.add(new Defined(job.name(), Defined.Kind.ALREADY_THERE, row.version()));
                 continue;
             }
             Job before = known.get(row.versionKey());
@@ -314,7 +358,7 @@ public final class Registrar {
             }
             boolean same = job.equals(before)
                     && job.calendars().equals(before.calendars())
-                    && row.source().equals(source);
+                    && row.source().equals(set.source());
             results.add(
                     same
                             ? new Defined(job.name(), Defined.Kind.UNCHANGED, row.version())

@@ -14,35 +14,35 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 
 /** Holds definitions, and payloads that are ordered, against what their namespaces are allowed. Stateless. */
 public final class AllowanceRules {
     private AllowanceRules() {}
 
+    /** {@return those namespaces of a set that have an allowance} */
+    public static Set<String> bounded(Transaction tx, DefinitionSet set) {
+        return set.namespaces().stream()
+                .filter(namespace -> tx.orders().allowance(namespace).isPresent())
+                .collect(Collectors.toSet());
+    }
+
     /**
-     * Checks a whole set before any of it is written.
+     * Checks the limits and calendars of a set that are to be written.
      *
-     * @throws NotAllowedException at the first job, or the shared names, that are not allowed
+     * @param changed the set with those alone
+     * @throws NotAllowedException if one is neither its own nor granted
      */
-    public static void check(Transaction tx, DefinitionSet set) {
-        for (String namespace : set.namespaces()) {
-            Optional<Allowance> allowance = tx.orders().allowance(namespace);
-            if (allowance.isPresent()) {
-                List<String> refusals = allowance.get().refusals(set);
-                if (!refusals.isEmpty()) {
-                    throw new NotAllowedException("what " + set.source() + " defines", namespace, refusals);
-                }
+    public static void checkShared(Transaction tx, DefinitionSet changed) {
+        for (String namespace : changed.namespaces()) {
+            List<String> refusals = tx.orders()
+                    .allowance(namespace)
+                    .map(allowance -> allowance.refusals(changed))
+                    .orElse(List.of());
+            if (!refusals.isEmpty()) {
+                throw new NotAllowedException("what " + changed.source() + " defines", namespace, refusals);
             }
         }
-        Set<JobName> known =
-                tx.findJobs(set.jobs().stream().map(Job::name).toList()).keySet();
-        check(
-                tx,
-                set.jobs(),
-                set.jobs().stream()
-                        .map(Job::name)
-                        .filter(name -> !known.contains(name))
-                        .toList());
     }
 
     /**

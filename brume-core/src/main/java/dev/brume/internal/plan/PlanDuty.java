@@ -110,17 +110,22 @@ public final class PlanDuty {
         ahead = next.compareTo(LONGEST_AHEAD) > 0 ? LONGEST_AHEAD : next;
     }
 
-    /** By the database's clock, which is read again, and under a lease that goes on. */
+    /**
+     * By the database's clock, which is read at the end even if it should be past by what is known of it: that is an estimate. And under a lease that
+     * goes on.
+     */
     private void awaitDue(Transaction tx, Instance.Session session, Instant due) {
         Duration left = instance.until(due);
-        while (left.compareTo(Duration.ZERO) > 0) {
+        do {
             if (left.compareTo(LONGEST_AHEAD.multipliedBy(2)) > 0) {
                 throw new NotOnTheDot();
             }
-            instance.time().rest(left);
+            if (left.compareTo(Duration.ZERO) > 0) {
+                instance.time().rest(left);
+            }
             Instant clock = tx.sessions().hold(session.lease()).orElseThrow(NotOnTheDot::new);
             left = Duration.between(instance.trusted(clock), due);
-        }
+        } while (left.compareTo(Duration.ZERO) > 0);
     }
 
     /** Rolls back what was planned ahead. */

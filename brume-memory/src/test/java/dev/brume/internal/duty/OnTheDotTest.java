@@ -1,6 +1,8 @@
 package dev.brume.internal.duty;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.doReturn;
 import static org.mockito.Mockito.spy;
 
@@ -96,5 +98,26 @@ class OnTheDotTest {
         assertThat(rests).hasSize(1);
         assertThat(second()).isEmpty();
         assertThat(store.history().jobs().get(0).row().nextAt()).contains(DUE);
+    }
+
+    @Test
+    void theDatabasesClockIsAskedEvenIfPlanningTookUntilTheInstant() {
+        offset = Duration.ofMillis(-2);
+        doAnswer(transaction -> {
+                    clock.forward(Duration.ofMillis(4));
+                    return transaction.callRealMethod();
+                })
+                .when(store)
+                .transact(any());
+        List<Duration> rests = new ArrayList<>();
+        clock.whenResting(rest -> {
+            rests.add(rest);
+            clock.forward(rest);
+        });
+        quay.round.step();
+
+        assertThat(quay.takeStarted().row().owed().planned()).isEqualTo(DUE);
+        assertThat(clock.wall().plus(offset)).isAfterOrEqualTo(DUE);
+        assertThat(rests).hasSize(1);
     }
 }
