@@ -49,9 +49,9 @@ class HangingDatabaseTest {
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
 
     private Event await(Event.Kind kind) throws InterruptedException {
-        for (Event event = events.poll(60, TimeUnit.SECONDS);
+        for (Event event = events.poll(200, TimeUnit.SECONDS);
                 event != null;
-                event = events.poll(60, TimeUnit.SECONDS)) {
+                event = events.poll(200, TimeUnit.SECONDS)) {
             if (event.kind() == kind) {
                 return event;
             }
