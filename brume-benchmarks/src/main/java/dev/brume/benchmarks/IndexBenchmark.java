@@ -35,7 +35,8 @@ public final class IndexBenchmark {
         try (Server server = new Server();
                 HikariDataSource pool = server.pool(4)) {
             IndexBenchmark benchmark = new IndexBenchmark(pool, new StoreCycle(server.freshStore(pool, "indexed")));
-            benchmark.measure();
+            // Pages that are written for the first time after a checkpoint go to the log as a whole.
+            benchmark.cycle.runsPerSecond(5 * SECONDS);
             for (Index index : benchmark.indexes()) {
                 benchmark.compare(index);
             }
@@ -80,7 +81,6 @@ public final class IndexBenchmark {
     }
 
     private Cost measure() throws Exception {
-        execute("checkpoint");
         cycle.runsPerSecond(SECONDS / 4);
         long before = log();
         double rate = cycle.runsPerSecond(SECONDS);
