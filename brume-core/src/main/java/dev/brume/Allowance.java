@@ -10,7 +10,6 @@ import java.util.Collection;
 import java.util.Collections;
 import java.util.List;
 import java.util.Locale;
-import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -310,6 +309,18 @@ public final class Allowance {
         return refusals;
     }
 
+    /**
+     * {@return why more jobs are not allowed; empty if they are, or there are no more}
+     *
+     * @param there how many there are
+     * @param more how many are to be added
+     */
+    public Optional<String> refusalOfJobs(long there, long more) {
+        return parts.jobs
+                .filter(most -> more > 0 && there + more > most)
+                .map(most -> "jobs: " + there + " are there, and " + most + " is the most it may have");
+    }
+
     /** {@return why a payload is not allowed; empty if it is} */
     public Optional<String> refusalOfPayload(String payload) {
         return parts.payload
@@ -379,7 +390,7 @@ public final class Allowance {
 
     @Override
     public int hashCode() {
-        return Objects.hash(parts.all());
+        return parts.all().hashCode();
     }
 
     /** {@return it in words, for the change log} */

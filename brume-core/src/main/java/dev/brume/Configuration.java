@@ -13,6 +13,7 @@ import java.util.Properties;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -51,7 +52,12 @@ public final class Configuration {
             "BRUME_PAYLOAD_FILE",
             "BRUME_PLANNED",
             "BRUME_RUN",
+            "BRUME_TEST_MARIADB",
+            "BRUME_TEST_POSTGRES",
             "BRUME_TREE");
+
+    /** What a cluster of containers tells every process of a service that is named brume. */
+    private static final Pattern OF_A_SERVICE = Pattern.compile("BRUME_(SERVICE_(HOST|PORT)|PORT)(_.*)?");
 
     private static final Map<String, Key> KEYS = Stream.of(
                     new Key("instance", "The instance's name.", "host and process id", "quay-1"),
@@ -180,11 +186,15 @@ public final class Configuration {
         new TreeMap<>(environment).forEach((variable, value) -> {
             if (names.containsKey(variable)) {
                 values.put(names.get(variable), value);
-            } else if (variable.startsWith(IN_ENVIRONMENT) && !OTHERS.contains(variable)) {
+            } else if (variable.startsWith(IN_ENVIRONMENT) && !isOthers(variable)) {
                 unknown.add(unknown(variable, List.copyOf(names.keySet())));
             }
         });
         return checked(values, unknown, name -> KEYS.get(name).variable());
+    }
+
+    private static boolean isOthers(String variable) {
+        return OTHERS.contains(variable) || OF_A_SERVICE.matcher(variable).matches();
     }
 
     private static Configuration checked(

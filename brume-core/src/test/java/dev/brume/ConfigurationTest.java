@@ -38,6 +38,18 @@ class ConfigurationTest {
         assertThat(all).hasToString("brume.lease=20s, brume.schema=timed, brume.drain-limit=1m");
     }
 
+    /** A cluster of containers tells every process of a service that is named so. */
+    @Test
+    void whatOthersPutIntoTheEnvironmentStopsNobody() {
+        Configuration settings = Configuration.ofEnvironment(Map.of(
+                "BRUME_SERVICE_HOST", "10.0.0.7",
+                "BRUME_SERVICE_PORT_HTTP", "8480",
+                "BRUME_PORT", "tcp://10.0.0.7:8480",
+                "BRUME_PORT_8480_TCP_ADDR", "10.0.0.7",
+                "BRUME_TEST_POSTGRES", "jdbc:postgresql://localhost/test"));
+        assertThat(settings).hasToString("");
+    }
+
     @Test
     void everyExampleIsTakenOrIsTheStores() {
         for (Configuration.Key key : Configuration.keys()) {

@@ -1,13 +1,12 @@
 package dev.brume.cli;
 
 import dev.brume.Allowance;
-import dev.brume.history.AllowanceView;
-import dev.brume.internal.document.AllowanceDocument;
+import dev.brume.history.AllowanceRow;
+import dev.brume.history.NamespaceView;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.util.EnumSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Callable;
@@ -149,16 +148,17 @@ final class AllowanceCommand implements Callable<Integer> {
     }
 
     private int show() {
-        List<AllowanceView> views = options.look(history -> history.allowances()).stream()
-                .filter(view -> namespace == null || view.namespace().equals(namespace))
+        List<NamespaceView> bounded = options.look(history -> history.namespaces()).stream()
+                .filter(view -> view.allowance().isPresent())
+                .filter(view -> namespace == null || view.name().equals(namespace))
                 .toList();
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(
-                    JsonOut.pretty(views.stream().map(AllowanceCommand::json).toList()));
+                    JsonOut.pretty(bounded.stream().map(NamespacesCommand::json).toList()));
             return ExitCode.OK;
         }
-        if (views.isEmpty()) {
+        if (bounded.isEmpty()) {
             out.println(
                     namespace == null
                             ? "no namespace has an allowance: jobs of all of them may be and use anything"
@@ -172,22 +172,16 @@ final class AllowanceCommand implements Callable<Integer> {
                 .fold()
                 .column("SINCE")
                 .column("BY");
-        views.forEach(view -> table.row(
-                view.namespace(),
-                view.jobs(),
-                view.allowance(),
-                Times.withOffset(view.setAt(), look.viewerZone()),
-                view.setBy()));
+        for (NamespaceView view : bounded) {
+            AllowanceRow row = view.allowance().orElseThrow();
+            table.row(
+                    view.name(),
+                    view.jobs(),
+                    row.allowance(),
+                    Times.withOffset(row.setAt(), look.viewerZone()),
+                    row.setBy());
+        }
         table.lines().forEach(out::println);
         return ExitCode.OK;
-    }
-
-    private static Map<String, Object> json(AllowanceView view) {
-        return JsonOut.object(
-                "namespace", view.namespace(),
-                "jobs", view.jobs(),
-                "allowance", AllowanceDocument.write(view.allowance()),
-                "setAt", view.setAt(),
-                "setBy", view.setBy());
     }
 }

@@ -9,7 +9,6 @@ import picocli.CommandLine;
 import picocli.CommandLine.Model.ArgSpec;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Model.OptionSpec;
-import picocli.CommandLine.Model.PositionalParamSpec;
 
 /**
  * Writes the manual page of the command, brume(1), as what the commands say of themselves; in the macros of man(7). The build calls it.
@@ -90,10 +89,9 @@ final class ManualPage {
         return option.arity().max() == 0 ? names : names + " \\fI" + escaped(option.paramLabel()) + "\\fR";
     }
 
-    private static String words(ArgSpec argument) {
-        String[] description =
-                argument instanceof PositionalParamSpec parameter ? parameter.description() : argument.description();
-        return String.join(" ", description)
+    /** {@return what an argument means, with its default filled in; one that is whoever asks is not} */
+    static String words(ArgSpec argument) {
+        return String.join(" ", argument.description())
                 .replace("default: " + System.getProperty("user.name") + ".", "default: the user's name.");
     }
 

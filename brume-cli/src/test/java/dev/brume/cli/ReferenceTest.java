@@ -13,6 +13,7 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import picocli.CommandLine;
+import picocli.CommandLine.Model.ArgSpec;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Model.OptionSpec;
 import picocli.CommandLine.Model.PositionalParamSpec;
@@ -78,20 +79,17 @@ class ReferenceTest {
     }
 
     private static String row(PositionalParamSpec parameter) {
-        return "| `" + parameter.paramLabel() + "` | " + words(parameter.description()) + " |\n";
+        return "| `" + parameter.paramLabel() + "` | " + words(parameter) + " |\n";
     }
 
     private static String row(OptionSpec option) {
         String names = Stream.of(option.names()).collect(Collectors.joining(", "));
         String value = option.arity().max() == 0 ? "" : " " + option.paramLabel();
-        return "| `" + (names + value).replace("|", "\\|") + "` | " + words(option.description()) + " |\n";
+        return "| `" + (names + value).replace("|", "\\|") + "` | " + words(option) + " |\n";
     }
 
-    /** Descriptions come with their defaults filled in, one of which is whoever asks. */
-    private static String words(String[] description) {
-        return String.join(" ", description)
-                .replace("default: " + System.getProperty("user.name") + ".", "default: the user's name.")
-                .replace("|", "\\|");
+    private static String words(ArgSpec argument) {
+        return ManualPage.words(argument).replace("|", "\\|");
     }
 
     @SuppressWarnings("unchecked")

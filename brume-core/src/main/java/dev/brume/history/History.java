@@ -122,9 +122,6 @@ public interface History {
     /** {@return the namespaces that have jobs or an allowance, by name} */
     List<NamespaceView> namespaces();
 
-    /** {@return what namespaces are allowed, by name; those without an allowance, which may do anything, are left out} */
-    List<AllowanceView> allowances();
-
     /** {@return what the ledger keeps} */
     Retention retention();
 

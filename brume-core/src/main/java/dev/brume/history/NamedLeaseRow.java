@@ -16,9 +16,6 @@ import java.time.Instant;
  */
 public record NamedLeaseRow(
         String name, String holder, long fence, Instant takenAt, Instant renewedAt, Instant until, Instant freeAt) {
-    /** The longest name, in characters. */
-    public static final int LONGEST_NAME = 200;
-
     /** The states of a named lease. */
     public enum State {
         /** Someone has it. */

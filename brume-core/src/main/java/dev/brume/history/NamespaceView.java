@@ -1,6 +1,5 @@
 package dev.brume.history;
 
-import dev.brume.Allowance;
 import java.util.Optional;
 
 /**
@@ -12,4 +11,4 @@ import java.util.Optional;
  * @param allowance what they may be and use; empty if that is anything
  * @since 0.1.0
  */
-public record NamespaceView(String name, int jobs, int paused, Optional<Allowance> allowance) {}
+public record NamespaceView(String name, int jobs, int paused, Optional<AllowanceRow> allowance) {}

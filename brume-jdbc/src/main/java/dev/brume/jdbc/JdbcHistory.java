@@ -3,7 +3,7 @@ package dev.brume.jdbc;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.history.AllowanceView;
+import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
@@ -281,30 +281,25 @@ final class JdbcHistory implements History {
     @Override
     public List<NamespaceView> namespaces() {
         return store.read(sql -> {
+            Map<String, AllowanceRow> allowances = JdbcOrders.allowances(sql);
             Map<String, NamespaceView> found = new TreeMap<>();
-            JdbcOrders.allowances(sql)
-                    .forEach(view -> found.put(
-                            view.namespace(),
-                            new NamespaceView(view.namespace(), 0, 0, Optional.of(view.allowance()))));
-            sql.query(
-                    "select namespace, count(*) as jobs, sum(case when paused <> 0 then 1 else 0 end) as paused from brume_job"
-                            + " where live_key is not null group by namespace",
-                    row -> found.merge(
-                            row.text("namespace"),
-                            new NamespaceView(
-                                    row.text("namespace"),
-                                    row.integer("jobs"),
-                                    row.integer("paused"),
-                                    Optional.empty()),
-                            (allowed, counted) -> new NamespaceView(
-                                    counted.name(), counted.jobs(), counted.paused(), allowed.allowance())));
+            allowances.forEach((name, row) -> found.put(name, new NamespaceView(name, 0, 0, Optional.of(row))));
+            sql.query("""
+                    select namespace, count(*) as jobs, sum(case when paused <> 0 then 1 else 0 end) as paused
+                    from brume_job
+                    where live_key is not null
+                    group by namespace""", row -> {
+                String name = row.text("namespace");
+                return found.put(
+                        name,
+                        new NamespaceView(
+                                name,
+                                row.integer("jobs"),
+                                row.integer("paused"),
+                                Optional.ofNullable(allowances.get(name))));
+            });
             return List.copyOf(found.values());
         });
-    }
-
-    @Override
-    public List<AllowanceView> allowances() {
-        return store.read(JdbcOrders::allowances);
     }
 
     @Override

@@ -6,7 +6,7 @@ import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.StopReason;
-import dev.brume.history.AllowanceView;
+import dev.brume.history.AllowanceRow;
 import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.spi.LedgerLine;
@@ -199,19 +199,16 @@ final class JdbcOrders implements OrderSteps {
                 .orElseThrow();
     }
 
-    static List<AllowanceView> allowances(Statements sql) {
-        return sql.query(
-                """
-                select a.namespace, a.body, a.set_at, a.set_by,
-                    (select count(*) from brume_job j
-                        where j.live_key >= concat(a.namespace, '/') and j.live_key < concat(a.namespace, '0')) as jobs
-                from brume_allowance a
-                order by a.namespace""",
-                row -> new AllowanceView(
-                        row.text("namespace"),
-                        Json.allowance(row.text("namespace"), row.text("body")),
-                        row.instant("set_at"),
-                        row.text("set_by"),
-                        row.integer("jobs")));
+    /** {@return the allowances by namespace} */
+    static Map<String, AllowanceRow> allowances(Statements sql) {
+        Map<String, AllowanceRow> found = new HashMap<>();
+        sql.query("select namespace, body, set_at, set_by from brume_allowance", row -> {
+            String namespace = row.text("namespace");
+            return found.put(
+                    namespace,
+                    new AllowanceRow(
+                            Json.allowance(namespace, row.text("body")), row.instant("set_at"), row.text("set_by")));
+        });
+        return found;
     }
 }

@@ -81,13 +81,11 @@ final class JobSearch {
         if (filter.paused()) {
             query.and("j.paused <> 0");
         }
-        // In the order of bytes 0 comes next to the slash.
-        filter.namespace().ifPresent(own -> query.and("j.live_key >= ? and j.live_key < ?", own + "/", own + "0"));
-        // And the tilde after all that a name may have.
-        filter.namespace()
-                .ifPresent(own -> filter.name()
-                        .map(pattern -> own + "/" + pattern.replaceFirst("\\*.*", ""))
-                        .ifPresent(prefix -> query.and("j.live_key >= ? and j.live_key < ?", prefix, prefix + "~")));
+        filter.namespace().ifPresent(own -> {
+            String prefix = own + "/" + filter.name().orElse("").replaceFirst("\\*.*", "");
+            // In the order of bytes the tilde comes after all that a name may have.
+            query.and("j.live_key >= ? and j.live_key < ?", prefix, prefix + "~");
+        });
         query.and("j.live_key > ?", filter.after().map(Rows::liveKey));
         // Definitions are read of the page alone, unless they have a say in what is on it.
         String page = filter.tag().isPresent()

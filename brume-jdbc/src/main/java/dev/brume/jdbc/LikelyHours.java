@@ -5,12 +5,13 @@ import dev.brume.history.Reach;
 import dev.brume.history.RunFilter;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
-import java.util.ArrayList;
 import java.util.Collection;
-import java.util.Collections;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.SortedMap;
+import java.util.SortedSet;
+import java.util.TreeSet;
 
 /**
  * The hours in which the ledger's sums say that lines of some jobs lie: what is rare is found by them without an index of its own.
@@ -35,27 +36,26 @@ record LikelyHours(List<Instant> newestFirst, Reach reach) {
                 .and("day_at > ?", filter.from().map(from -> from.minus(1, ChronoUnit.DAYS)))
                 .and("day_at < ?", filter.until())
                 .and("day_at <= ?", filter.below().map(RunFilter.Below::planned));
-        List<Instant> hours = new ArrayList<>();
-        boolean[] isKnown = {true};
-        int[] rows = {0};
-        sql.each(
+        record Summed(Instant day, String hours) {}
+        List<Summed> days = sql.query(
                 "select day_at, hours from brume_roll_up where 1 = 1" + query + " order by day_at desc limit ?",
-                row -> {
-                    Optional<SortedMap<Instant, LineSums>> sums =
-                            LineSumsText.hours(row.instant("day_at"), row.text("hours"));
-                    isKnown[0] &= sums.isPresent() && ++rows[0] < MOST;
-                    sums.ifPresent(known -> known.forEach((hour, sum) -> {
-                        if (mayHold(sum, filter)) {
-                            hours.add(hour);
-                        }
-                    }));
-                },
+                row -> new Summed(row.instant("day_at"), row.text("hours")),
                 query.valuesAnd(MOST));
-        if (!isKnown[0] || hours.size() >= MOST) {
-            return Optional.empty();
+        SortedSet<Instant> hours = new TreeSet<>(Comparator.reverseOrder());
+        for (Summed day : days) {
+            Optional<SortedMap<Instant, LineSums>> sums = LineSumsText.hours(day.day, day.hours);
+            if (sums.isEmpty()) {
+                return Optional.empty();
+            }
+            sums.get().forEach((hour, sum) -> {
+                if (mayHold(sum, filter)) {
+                    hours.add(hour);
+                }
+            });
         }
-        hours.sort(Collections.reverseOrder());
-        return Optional.of(new LikelyHours(hours.stream().distinct().toList(), reach));
+        return days.size() == MOST || hours.size() > MOST
+                ? Optional.empty()
+                : Optional.of(new LikelyHours(List.copyOf(hours), reach));
     }
 
     private static boolean mayHold(LineSums sums, RunFilter filter) {

@@ -34,8 +34,13 @@ final class RolesScript {
             "brume_seal");
 
     /** The tables that only the defining role writes to; and brume_job, whose rows move as they are planned, gets new ones by defining alone. */
-    private static final Set<String> DEFINED =
-            Set.of("brume_definition", "brume_calendar", "brume_calendar_use", "brume_source", "brume_follow_up");
+    private static final Set<String> DEFINED = Set.of(
+            "brume_allowance",
+            "brume_definition",
+            "brume_calendar",
+            "brume_calendar_use",
+            "brume_source",
+            "brume_follow_up");
 
     /** The bounds of what is kept, and what was erased, which retention alone sets; and the table that refuses TRUNCATE, which is nobody's. */
     private static final String KEPT = "brume_keep";
@@ -91,6 +96,8 @@ final class RolesScript {
                                 ? "grant usage on sequence " + sequence + " to " + role + ";"
                                 : grant("select, insert", sequence, role))));
         if (dialect == Dialect.POSTGRESQL) {
+            List.of(application, retention)
+                    .forEach(role -> lines.add(grant("execute", "function brume_months()", role)));
             lines.add(grant("execute", "function brume_add_months(timestamptz, timestamptz)", application));
             lines.add(grant("execute", "function brume_remove_month(timestamptz, boolean)", retention));
             lines.add(grant("execute", "function brume_drop_months(timestamptz)", retention));

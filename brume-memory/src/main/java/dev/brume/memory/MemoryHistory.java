@@ -6,7 +6,6 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reason;
-import dev.brume.history.AllowanceView;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
@@ -61,9 +60,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.OptionalLong;
-import java.util.Set;
 import java.util.TreeMap;
-import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
@@ -453,39 +450,17 @@ final class MemoryHistory implements History {
     @Override
     public List<NamespaceView> namespaces() {
         synchronized (tables) {
-            Set<String> names = new TreeSet<>(tables.allowances.keySet());
-            List<JobRow> rows = tables.jobs.values().stream()
+            Map<String, NamespaceView> found = new TreeMap<>();
+            tables.allowances.forEach((name, row) -> found.put(name, new NamespaceView(name, 0, 0, Optional.of(row))));
+            tables.jobs.values().stream()
                     .filter(Tables.StoredJob::live)
                     .map(Tables.StoredJob::row)
-                    .toList();
-            rows.forEach(row -> names.add(row.name().namespace()));
-            return names.stream()
-                    .map(name -> {
-                        List<JobRow> own = rows.stream()
-                                .filter(row -> row.name().namespace().equals(name))
-                                .toList();
-                        return new NamespaceView(
-                                name,
-                                own.size(),
-                                (int) own.stream().filter(JobRow::paused).count(),
-                                Optional.ofNullable(tables.allowances.get(name)).map(AllowanceView::allowance));
-                    })
-                    .toList();
-        }
-    }
-
-    @Override
-    public List<AllowanceView> allowances() {
-        synchronized (tables) {
-            MemoryOrders orders = new MemoryOrders(tables, this::now, lines -> {});
-            return tables.allowances.values().stream()
-                    .map(view -> new AllowanceView(
-                            view.namespace(),
-                            view.allowance(),
-                            view.setAt(),
-                            view.setBy(),
-                            Math.toIntExact(orders.jobsIn(view.namespace()))))
-                    .toList();
+                    .forEach(job -> found.merge(
+                            job.name().namespace(),
+                            new NamespaceView(job.name().namespace(), 1, job.paused() ? 1 : 0, Optional.empty()),
+                            (all, one) -> new NamespaceView(
+                                    all.name(), all.jobs() + 1, all.paused() + one.paused(), all.allowance())));
+            return List.copyOf(found.values());
         }
     }
 

@@ -5,7 +5,7 @@ import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunState;
 import dev.brume.StopReason;
-import dev.brume.history.AllowanceView;
+import dev.brume.history.AllowanceRow;
 import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.spi.LedgerLine;
@@ -156,16 +156,13 @@ final class MemoryOrders implements OrderSteps {
 
     @Override
     public Optional<Allowance> allowance(String namespace) {
-        return Optional.ofNullable(tables.allowances.get(namespace)).map(AllowanceView::allowance);
+        return Optional.ofNullable(tables.allowances.get(namespace)).map(AllowanceRow::allowance);
     }
 
     @Override
     public void allow(String namespace, Optional<Allowance> allowance, String who) {
         if (allowance.isPresent()) {
-            tables.put(
-                    tables.allowances,
-                    namespace,
-                    new AllowanceView(namespace, allowance.get(), now.get(), who, /* jobs= */ 0));
+            tables.put(tables.allowances, namespace, new AllowanceRow(allowance.get(), now.get(), who));
         } else {
             tables.remove(tables.allowances, namespace);
         }

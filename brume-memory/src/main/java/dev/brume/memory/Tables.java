@@ -8,7 +8,7 @@ import dev.brume.JobName;
 import dev.brume.Keep;
 import dev.brume.RunState;
 import dev.brume.StopReason;
-import dev.brume.history.AllowanceView;
+import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Content;
@@ -118,7 +118,7 @@ final class Tables {
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
-    final TreeMap<String, AllowanceView> allowances = new TreeMap<>();
+    final TreeMap<String, AllowanceRow> allowances = new TreeMap<>();
     final TreeMap<Long, ChangeView> changes = new TreeMap<>();
     final Map<String, Keep> bounds = new HashMap<>();
     final Map<Long, Instant> keptFrom = new HashMap<>();

@@ -15,7 +15,7 @@ import dev.brume.NotAllowedException;
 import dev.brume.OneOff;
 import dev.brume.Orders;
 import dev.brume.PauseChange;
-import dev.brume.history.AllowanceView;
+import dev.brume.history.AllowanceRow;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.JobFilter;
 import dev.brume.history.NamespaceView;
@@ -140,10 +140,11 @@ class AllowanceTest {
             assertThat(brume.oneOffs().add(OneOff.of(BOARDS, "now").payload("y".repeat(2000))))
                     .isTrue();
 
-            AllowanceView view = brume.history().allowances().get(0);
-            assertThat(view.allowance()).isEqualTo(allowance).hasSameHashCodeAs(allowance);
-            assertThat(view.jobs()).isEqualTo(1);
-            assertThat(view.setBy()).isEqualTo("ines");
+            NamespaceView ferry = brume.history().namespaces().get(0);
+            AllowanceRow row = ferry.allowance().orElseThrow();
+            assertThat(row.allowance()).isEqualTo(allowance).hasSameHashCodeAs(allowance);
+            assertThat(row.setBy()).isEqualTo("ines");
+            assertThat(ferry.jobs()).isEqualTo(1);
             assertThat(brume.history().changes(ChangeFilter.newest(5)))
                     .filteredOn(change -> change.change().kind().equals("ALLOWED"))
                     .singleElement()
@@ -155,7 +156,7 @@ class AllowanceTest {
 
             assertThat(brume.orders("ines", "").allowAnything("ferry")).contains(allowance);
             brume.define(boards().lane("main").limit("/cranes").build());
-            assertThat(brume.history().allowances()).isEmpty();
+            assertThat(brume.history().namespaces().get(0).allowance()).isEmpty();
         }
     }
 
@@ -170,6 +171,8 @@ class AllowanceTest {
             }
             Orders ines = brume.orders("ines", "");
             ines.allow("pilots", Allowance.OWN);
+            Optional<AllowanceRow> pilots = brume.history().namespaces().get(3).allowance();
+            assertThat(pilots.map(AllowanceRow::allowance)).contains(Allowance.OWN);
             assertThat(ines.pause(Pause.Scope.namespace("ferry"))).isEqualTo(new PauseChange(true, 3));
             brume.define(Job.named("ferry/lamps")
                     .handler("x")
@@ -180,7 +183,7 @@ class AllowanceTest {
                             new NamespaceView("ferry", 4, 4, Optional.empty()),
                             new NamespaceView("ferry-two", 1, 0, Optional.empty()),
                             new NamespaceView("main", 1, 0, Optional.empty()),
-                            new NamespaceView("pilots", 0, 0, Optional.of(Allowance.OWN)));
+                            new NamespaceView("pilots", 0, 0, pilots));
             assertThat(brume.history().jobs(JobFilter.first(10).within("ferry").named("bo*")))
                     .extracting(view -> view.name().toString())
                     .containsExactly("ferry/boards", "ferry/boats");
@@ -208,8 +211,34 @@ class AllowanceTest {
             brume.orders("ines", "").allow("ferry", Allowance.OWN.shortestInterval(Duration.ofHours(1)));
 
             assertThat(brume.define(set)).extracting(Defined::kind).containsExactly(Defined.Kind.UNCHANGED);
+            assertThat(DefinitionDiff.of(set, brume.history(), brume.history().now(), Duration.ofDays(1))
+                            .notAllowed())
+                    .isEmpty();
             refused(() -> brume.define(set.withLimits(Map.of("/tugs", 3))), "limits: '/tugs' is the whole cluster's");
             refused(() -> brume.define(boards().limit("/tugs").tag("x").build()), "leaves only 5m between");
+        }
+    }
+
+    @Test
+    void aCalendarIsChangedForJobsThatWouldNotBeAllowedAnyMore() {
+        try (Db.Fresh fresh = Db.H2.fresh();
+                Brume brume = Brume.on(fresh.store()).instance("office").build()) {
+            DayCalendar feasts = DayCalendar.ofDates("feasts", List.of(LocalDate.of(2027, 1, 1)));
+            brume.define(DefinitionSet.of(
+                            "ferry.yaml",
+                            List.of(boards().schedule(CronSchedule.parse("0 6 * * *", ZoneOffset.UTC)
+                                            .with(Terms.NONE.notOn(feasts)))
+                                    .build()))
+                    .withCalendars(Map.of(CalendarName.in("ferry", "feasts"), feasts)));
+            brume.orders("ines", "").allow("ferry", Allowance.OWN.shortestInterval(Duration.ofHours(1)));
+
+            brume.define(DefinitionSet.of("ferry.yaml", List.of())
+                    .within("ferry")
+                    .withCalendars(Map.of(
+                            CalendarName.in("ferry", "feasts"),
+                            DayCalendar.ofDates("feasts", List.of(LocalDate.of(2027, 1, 2))))));
+            assertThat(brume.history().job(BOARDS).orElseThrow().row().version())
+                    .isEqualTo(2);
         }
     }
 

@@ -17,6 +17,7 @@ import dev.brume.StoreException;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
+import dev.brume.history.RunFilter;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.Timeframe;
@@ -180,6 +181,28 @@ class LedgerMonthsTest {
     }
 
     @Test
+    void whatARunThatIsStillLivePrintedStays() throws Exception {
+        long job = brume.history().job(TIDES).orElseThrow().row().id();
+        long run = fresh.store().transact(tx -> {
+            long id = tx.take(1).ids().get(0);
+            tx.addRuns(List.of(
+                    RunRow.planned(id, RunRow.Owed.scheduled(job, oldest.plus(1, ChronoUnit.HOURS), ZoneOffset.UTC))));
+            return id;
+        });
+        fresh.sql("insert into " + fresh.table("brume_output") + " (run_id, planned_at, attempt, body, bytes, omitted)"
+                + " select id, planned_at, 1, 'the first attempt', 17, 0 from " + fresh.table("brume_run"));
+        brume.orders("ines", "").keep(BOUND);
+        long old = linesBefore(kept);
+
+        assertThat(brume.orders("ines", "").removeBeyondBounds()).isEqualTo(old);
+        assertThat(brume.history().run(run).orElseThrow().outputs().get(1).text())
+                .isEqualTo("the first attempt");
+        assertThat(fresh.number(
+                        "select count(*) from " + fresh.table("brume_output") + " where planned_at < '" + kept + "'"))
+                .isEqualTo(1);
+    }
+
+    @Test
     void whatLiesElsewhereGoesWithItsMonth() throws Exception {
         long job = brume.history().job(TIDES).orElseThrow().row().id();
         Instant older = oldest.minus(100, ChronoUnit.DAYS);
@@ -255,6 +278,8 @@ class LedgerMonthsTest {
             int notIts = fresh.storeOn(removing)
                     .transact(tx -> tx.retention().addMonths(now, now.plus(900, ChronoUnit.DAYS)));
             assertThat(added).isBetween(3, 4);
+            assertThat(fresh.storeOn(working).history().runs(RunFilter.newest(3).of(TIDES)))
+                    .hasSize(3);
             assertThat(again).isZero();
             assertThat(notIts).isZero();
             assertThatThrownBy(() ->

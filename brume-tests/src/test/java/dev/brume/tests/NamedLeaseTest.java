@@ -81,6 +81,9 @@ class NamedLeaseTest {
             assertThat(brume.takeLease("dues", MINUTE)).as("the same").isEmpty();
             assertThat(brume.takeLease("ferry/dues", MINUTE)).isPresent();
             assertThat(brume.takeLease("/dues", MINUTE)).isPresent();
+            assertThat(brume.takeLease("n".repeat(100) + "/" + "d".repeat(100), MINUTE))
+                    .as("as long as names can be")
+                    .isPresent();
             assertThatThrownBy(() -> brume.takeLease("x", Duration.ofMillis(10)))
                     .hasMessageContaining("is outside 1s to 1d");
         }

@@ -15,7 +15,6 @@ import dev.brume.internal.decide.Pinning;
 import dev.brume.internal.decide.Plan;
 import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
-import dev.brume.internal.order.AllowanceRules;
 import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.PauseOrders;
 import dev.brume.internal.plan.PlanWriter;
@@ -147,10 +146,6 @@ final class DefinitionWriter {
 
     void write() {
         refuseBelowFloor();
-        AllowanceRules.check(
-                tx,
-                written().toList(),
-                added.stream().map(each -> each.job().name()).toList());
         plans.write();
         List<Pause> pauses = tx.orders().pauses();
         if (!added.isEmpty()) {
@@ -174,14 +169,12 @@ final class DefinitionWriter {
         tx.addChanges(changes);
     }
 
-    private Stream<Job> written() {
-        return Stream.concat(added.stream().map(NewJob::job), changed.stream().map(Changed::job));
-    }
-
     /** No definition keeps less than the floor that the archivist has set. */
     private void refuseBelowFloor() {
-        List<Job> bounded =
-                written().filter(job -> job.keep().age().isPresent()).toList();
+        List<Job> bounded = Stream.concat(
+                        added.stream().map(NewJob::job), changed.stream().map(Changed::job))
+                .filter(job -> job.keep().age().isPresent())
+                .toList();
         Optional<Duration> floor =
                 bounded.isEmpty() ? Optional.empty() : tx.retention().floor();
         for (Job job : bounded) {

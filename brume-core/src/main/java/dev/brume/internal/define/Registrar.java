@@ -149,13 +149,17 @@ public final class Registrar {
                 .toList();
         List<Defined> results = compare(
                 tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), tx.findJobs(keys(jobs)), set);
-        List<Job> written = IntStream.range(0, jobs.size())
-                .filter(i -> isWritten(results.get(i)))
-                .mapToObj(jobs::get)
-                .toList();
+        refuseWhatIsNotAllowed(tx, jobs, results);
+    }
+
+    /** Of those jobs that are to be written. */
+    private static void refuseWhatIsNotAllowed(Transaction tx, List<Job> jobs, List<Defined> results) {
         AllowanceRules.check(
                 tx,
-                written,
+                IntStream.range(0, jobs.size())
+                        .filter(i -> isWritten(results.get(i)))
+                        .mapToObj(jobs::get)
+                        .toList(),
                 results.stream()
                         .filter(result -> result.kind() == Defined.Kind.NEW)
                         .map(Defined::name)
@@ -298,6 +302,7 @@ public final class Registrar {
             Map<JobName, JobRow> rows = tx.lockJobs(keys(jobs));
             Map<CalendarName, CalendarRow> calendars = CalendarsInForce.of(tx, jobs);
             List<Defined> results = compare(tx, CalendarsInForce.resolve(jobs, calendars), rows, set);
+            refuseWhatIsNotAllowed(tx, jobs, results);
             Map<VersionKey, Job> olds = tx.definitions(
                     rows.values().stream().map(JobRow::versionKey).toList());
             DefinitionWriter writing = new DefinitionWriter(

@@ -69,20 +69,11 @@ public final class AllowanceRules {
                     long more = added.stream()
                             .filter(name -> name.namespace().equals(namespace))
                             .count();
-                    allowance
-                            .mostJobs()
-                            .filter(most -> more > 0)
-                            .ifPresent(most -> refuseBeyond(most, tx.orders().jobsIn(namespace), more, namespace));
+                    allowance.refusalOfJobs(tx.orders().jobsIn(namespace), more).ifPresent(refusal -> {
+                        throw new NotAllowedException(
+                                more == 1 ? "one more job" : more + " more jobs", namespace, List.of(refusal));
+                    });
                 }));
-    }
-
-    private static void refuseBeyond(int most, long there, long more, String namespace) {
-        if (there + more > most) {
-            throw new NotAllowedException(
-                    more == 1 ? "one more job" : more + " more jobs",
-                    namespace,
-                    List.of("jobs: " + there + " are there, and " + most + " is the most it may have"));
-        }
     }
 
     /**

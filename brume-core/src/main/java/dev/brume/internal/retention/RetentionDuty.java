@@ -135,6 +135,7 @@ public final class RetentionDuty {
         if (whole.isPresent()) {
             Months months = removeMonths(whole.get());
             removed = months.lines;
+            dropMonths(whole.get());
             if (removed > 0) {
                 cuts = cuts(instance.transact(this::bounds));
             }
@@ -172,7 +173,6 @@ public final class RetentionDuty {
                 removed +=
                         remove(ALL_JOBS, instance.transact(tx -> tx.retention().keptFrom()));
             }
-            instance.transact(tx -> tx.retention().dropMonths(before));
             return new Months(removed, /* areRead= */ false);
         } catch (StoreException e) {
             if (e.trouble() != StoreException.Trouble.CONFLICT) {
@@ -183,6 +183,17 @@ public final class RetentionDuty {
                     "a month of the ledger that is beyond its bounds is still read, so it stays for now ("
                             + EVERY.toHours() + " hours at most, or until 'brume keep --apply')");
             return new Months(removed, /* areRead= */ true);
+        }
+    }
+
+    /** Once, and not again: whoever works waits meanwhile, and there is time until the ledger is looked through again. */
+    private void dropMonths(Instant before) {
+        try {
+            instance.store().transact(tx -> tx.retention().dropMonths(before));
+        } catch (StoreException e) {
+            if (e.trouble() != StoreException.Trouble.CONFLICT) {
+                throw e;
+            }
         }
     }
 

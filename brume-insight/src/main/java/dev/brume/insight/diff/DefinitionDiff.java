@@ -1,16 +1,17 @@
 package dev.brume.insight.diff;
 
+import dev.brume.Allowance;
 import dev.brume.CalendarName;
 import dev.brume.DefinitionSet;
 import dev.brume.DefinitionsSeen;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
-import dev.brume.history.AllowanceView;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Gate;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
+import dev.brume.history.NamespaceView;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.DayCalendar;
@@ -98,39 +99,55 @@ public record DefinitionDiff(
             }
         });
         Map<String, Integer> limits = limitsOf(history);
+        List<CalendarDiff> calendarDiffs = calendarDiffs(set, calendars);
+        List<LimitDiff> limitDiffs = limitDiffs(set, limits);
         return new DefinitionDiff(
                 jobs,
-                calendarDiffs(set, calendars),
-                limitDiffs(set, limits),
+                calendarDiffs,
+                limitDiffs,
                 history.revision(set.sourceInFull()),
                 new DefinitionsSeen(seen, seenCalendars, limits),
-                notAllowed(set, jobs, history, now));
+                notAllowed(changing(set, calendarDiffs, limitDiffs), jobs, history, now));
+    }
+
+    /** {@return the set with those limits and calendars alone that it would change} */
+    private static DefinitionSet changing(
+            DefinitionSet set, List<CalendarDiff> calendarDiffs, List<LimitDiff> limitDiffs) {
+        Map<String, Integer> limits = new HashMap<>(set.limits());
+        limits.keySet().retainAll(limitDiffs.stream().map(LimitDiff::name).toList());
+        Map<CalendarName, DayCalendar> calendars = new HashMap<>(set.calendars());
+        calendars
+                .keySet()
+                .retainAll(calendarDiffs.stream().map(CalendarDiff::name).toList());
+        return set.withLimits(limits).withCalendars(calendars);
     }
 
     private static List<String> notAllowed(DefinitionSet set, List<JobDiff> jobs, History history, Instant now) {
         List<String> refusals = new ArrayList<>();
-        for (AllowanceView view : history.allowances()) {
-            String namespace = view.namespace();
-            if (!set.namespaces().contains(namespace)) {
-                continue;
+        for (NamespaceView namespace : history.namespaces()) {
+            if (set.namespaces().contains(namespace.name())) {
+                namespace
+                        .allowance()
+                        .ifPresent(row -> refusals.addAll(notAllowed(row.allowance(), namespace, set, jobs, now)));
             }
-            view.allowance().refusals(set).forEach(refusal -> refusals.add("namespace " + namespace + ": " + refusal));
-            List<JobDiff> written = jobs.stream()
-                    .filter(job -> job.name().namespace().equals(namespace))
-                    .filter(job -> job.kind() == JobDiff.Kind.NEW || job.kind() == JobDiff.Kind.CHANGED)
-                    .toList();
-            written.forEach(job -> view.allowance()
-                    .refusals(job.job(), now)
-                    .forEach(refusal -> refusals.add("job '" + job.name() + "': " + refusal)));
-            long more = written.stream()
-                    .filter(job -> job.kind() == JobDiff.Kind.NEW)
-                    .count();
-            view.allowance()
-                    .mostJobs()
-                    .filter(most -> more > 0 && view.jobs() + more > most)
-                    .ifPresent(most -> refusals.add("namespace " + namespace + ": jobs: " + view.jobs()
-                            + " are there, and " + most + " is the most it may have"));
         }
+        return refusals;
+    }
+
+    private static List<String> notAllowed(
+            Allowance allowance, NamespaceView namespace, DefinitionSet set, List<JobDiff> jobs, Instant now) {
+        List<JobDiff> own = jobs.stream()
+                .filter(job -> job.name().namespace().equals(namespace.name()))
+                .toList();
+        List<String> refusals = new ArrayList<>(allowance.refusals(set));
+        long more = own.stream().filter(job -> job.kind() == JobDiff.Kind.NEW).count();
+        allowance.refusalOfJobs(namespace.jobs(), more).ifPresent(refusals::add);
+        refusals.replaceAll(refusal -> "namespace " + namespace.name() + ": " + refusal);
+        own.stream()
+                .filter(job -> job.kind() == JobDiff.Kind.NEW || job.kind() == JobDiff.Kind.CHANGED)
+                .forEach(job -> allowance
+                        .refusals(job.job(), now)
+                        .forEach(refusal -> refusals.add("job '" + job.name() + "': " + refusal)));
         return refusals;
     }
 

@@ -409,7 +409,7 @@ create index if not exists brume_request_begun on brume_request (begun_at);
 
 -- Leases by name, for code that brings its own timer. Held while until_at lies ahead; to be had again from free_at on.
 create table if not exists brume_named_lease (
-    name       varchar(200) not null primary key,
+    name       varchar(201) not null primary key,
     holder     varchar(200) not null,
     fence      bigint not null,
     taken_at   timestamp(6) with time zone not null,

@@ -446,7 +446,7 @@ create index brume_request_begun on brume_request (begun_at);
 
 -- Leases by name, for code that brings its own timer. Held while until_at lies ahead; to be had again from free_at on.
 create table brume_named_lease (
-    name       varchar(200) collate "C" not null primary key,
+    name       varchar(201) collate "C" not null primary key,
     holder     varchar(200) not null,
     fence      bigint not null,
     taken_at   timestamptz not null,
@@ -590,12 +590,16 @@ do $$ begin
     perform brume_add_pieces('_rest', 'default');
 end $$;
 
--- The months that have a piece, with how many bytes of lines are in it.
-create function brume_months() returns table (from_at timestamptz, until_at timestamptz, piece regclass, held bigint)
-language sql stable as $$
-    select m.month at time zone 'UTC', (m.month + interval '1 month') at time zone 'UTC', m.oid::regclass, pg_relation_size(m.oid)
+-- The months that have a piece, with how many bytes of lines are in it, and of what runs printed.
+create function brume_months()
+returns table (from_at timestamptz, until_at timestamptz, piece regclass, held bigint, printed bigint) language sql stable as $$
+    select m.month at time zone 'UTC', (m.month + interval '1 month') at time zone 'UTC', m.oid::regclass, pg_relation_size(m.oid),
+        (select pg_relation_size(c.oid)
+            from pg_inherits i
+            join pg_class c on c.oid = i.inhrelid
+            where i.inhparent = 'brume_output'::regclass and right(c.relname, 7) = m.name)
     from (
-        select c.oid, to_date(right(c.relname, 7), 'YYYY_MM')::timestamp as month
+        select c.oid, right(c.relname, 7) as name, to_date(right(c.relname, 7), 'YYYY_MM')::timestamp as month
         from pg_inherits i
         join pg_class c on c.oid = i.inhrelid
         where i.inhparent = 'brume_ledger'::regclass and c.relname ~ '_[0-9]{4}_[0-9]{2}$'
@@ -655,7 +659,7 @@ begin
             and exists (select from brume_ledger l where l.planned_at >= ended offset greatest(keep.keep_runs - 1, 0) limit 1)) then
         raise exception 'the month from % is not beyond what the ledger keeps', since;
     end if;
-    execute format('lock table %s in share mode', month);
+    execute format('lock table %s, %s in share mode', month, replace(month, '_ledger_', '_output_'));
     delete from brume_one_off o
     using brume_ledger l
     where l.planned_at >= since and l.planned_at < ended and l.origin = 'ONE_OFF'
@@ -698,8 +702,17 @@ begin
             return next;
         end loop;
     end if;
-    execute (select format('truncate %s', string_agg(replace(month, '_ledger_', kind), ', '))
-        from unnest(array['_ledger_', '_content_', '_output_', '_roll_up_']) as k(kind));
+    -- What runs printed that are live and have no line yet stays, so that not all of it can go at once.
+    if exists (select from brume_output o where o.planned_at >= since and o.planned_at < ended
+            and exists (select from brume_run r where r.id = o.run_id)) then
+        delete from brume_output o
+        where o.planned_at >= since and o.planned_at < ended and not exists (select from brume_run r where r.id = o.run_id);
+        execute (select format('truncate %s', string_agg(replace(month, '_ledger_', kind), ', '))
+            from unnest(array['_ledger_', '_content_', '_roll_up_']) as k(kind));
+    else
+        execute (select format('truncate %s', string_agg(replace(month, '_ledger_', kind), ', '))
+            from unnest(array['_ledger_', '_content_', '_output_', '_roll_up_']) as k(kind));
+    end if;
 end $$;
 
 -- Removes the pieces of months that ended before an instant and hold no lines. For retention, as the owner.
@@ -709,11 +722,11 @@ declare
     month text;
     dropped integer := 0;
 begin
-    if not exists (select from brume_months() m where m.until_at <= before and m.held = 0) then
+    if not exists (select from brume_months() m where m.until_at <= before and m.held = 0 and m.printed = 0) then
         return 0;
     end if;
     lock table only brume_ledger, only brume_content, only brume_output, only brume_roll_up in access exclusive mode;
-    for month in select m.piece from brume_months() m where m.until_at <= before and m.held = 0 loop
+    for month in select m.piece from brume_months() m where m.until_at <= before and m.held = 0 and m.printed = 0 loop
         execute (select format('drop table %s', string_agg(replace(month, '_ledger_', kind), ', '))
             from unnest(array['_ledger_', '_content_', '_output_', '_roll_up_']) as k(kind));
         dropped := dropped + 1;
