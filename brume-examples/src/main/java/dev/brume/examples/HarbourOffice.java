@@ -123,9 +123,10 @@ public final class HarbourOffice implements AutoCloseable {
     /** The dues and the end of the run commit together: not without each other, and not twice. */
     private void bookDues(Run run) throws Exception {
         run.commit(connection -> {
-            try (Statement statement = connection.createStatement()) {
-                statement.execute("insert into due (night, bookings) select date '"
-                        + run.plannedLocal().toLocalDate() + "', count(*) from booking");
+            try (PreparedStatement due =
+                    connection.prepareStatement("insert into due (night, bookings) select ?, count(*) from booking")) {
+                due.setObject(1, run.plannedLocal().toLocalDate());
+                due.executeUpdate();
             }
         });
     }

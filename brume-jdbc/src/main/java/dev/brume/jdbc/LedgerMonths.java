@@ -2,12 +2,16 @@ package dev.brume.jdbc;
 
 import dev.brume.history.IdRanges;
 import dev.brume.spi.RetentionSteps.Removed;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 
 /** The months that the ledger lies in on PostgreSQL; elsewhere it has none. The database's own functions touch them, as the owner. */
 final class LedgerMonths {
+    /** A month may hold very many lines, and nobody who works waits for it. */
+    private static final Duration LONGEST = Duration.ofMinutes(10);
+
     private static final String ADD = "brume_add_months";
 
     private final Statements sql;
@@ -49,15 +53,17 @@ final class LedgerMonths {
      */
     Removed remove(Month month, boolean isNumbered) {
         record Part(IdRanges.Range runs, long lines, Optional<Instant> first, Optional<Instant> last) {}
-        List<Part> parts = sql.query(
-                "select first_run, last_run, lines, first_at, last_at from brume_remove_month(?, ?) where lines > 0",
-                row -> new Part(
-                        new IdRanges.Range(row.number("first_run"), row.number("last_run")),
-                        row.number("lines"),
-                        row.optionalInstant("first_at"),
-                        row.optionalInstant("last_at")),
-                month.from,
-                isNumbered);
+        List<Part> parts = sql.longer(
+                LONGEST,
+                () -> sql.query(
+                        "select first_run, last_run, lines, first_at, last_at from brume_remove_month(?, ?) where lines > 0",
+                        row -> new Part(
+                                new IdRanges.Range(row.number("first_run"), row.number("last_run")),
+                                row.number("lines"),
+                                row.optionalInstant("first_at"),
+                                row.optionalInstant("last_at")),
+                        month.from,
+                        isNumbered));
         return new Removed(
                 parts.stream().mapToLong(Part::lines).sum(),
                 parts.stream().findFirst().flatMap(Part::first),

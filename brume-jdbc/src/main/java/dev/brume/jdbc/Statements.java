@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 
@@ -187,6 +188,26 @@ final class Statements {
         try (PreparedStatement statement = connection.prepareStatement(naming.apply(sql))) {
             new Parameters(statement, dialect).all(values);
             return statement.executeUpdate();
+        } catch (SQLException e) {
+            throw new UncheckedSql(e);
+        }
+    }
+
+    /**
+     * Does something that may take longer than statements otherwise may, within a transaction of ours on PostgreSQL; the rest of it may then take
+     * longer too.
+     */
+    <T> T longer(Duration most, Supplier<T> step) {
+        try {
+            int before = connection.getNetworkTimeout();
+            execute("set local statement_timeout = " + most.toMillis());
+            connection.setNetworkTimeout(
+                    Runnable::run, (int) most.multipliedBy(2).toMillis());
+            try {
+                return step.get();
+            } finally {
+                connection.setNetworkTimeout(Runnable::run, before);
+            }
         } catch (SQLException e) {
             throw new UncheckedSql(e);
         }

@@ -24,6 +24,7 @@ import dev.brume.history.Timeframe;
 import dev.brume.insight.seal.SealCheck;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.RetentionSteps.Removed;
 import java.sql.Connection;
 import java.sql.Statement;
 import java.time.Duration;
@@ -178,6 +179,30 @@ class LedgerMonthsTest {
         assertThat(accounted).containsExactly(0L);
         assertThat(told.poll(30, TimeUnit.SECONDS)).contains("is still read, so it stays");
         assertThat(brume.orders("ines", "").removeBeyondBounds()).isPositive();
+    }
+
+    /** As a month of a hundred million lines does, here by a statement that sleeps. */
+    @Test
+    void aMonthMayTakeLongerThanStatementsOfTheEngineMay() throws Exception {
+        String nap = fresh.table("nap");
+        fresh.sql("create function " + nap + "() returns trigger language plpgsql as"
+                + " 'begin perform pg_sleep(0.6); return null; end'");
+        fresh.sql("create trigger nap before delete on " + fresh.table("brume_wait")
+                + " for each statement execute function " + nap + "()");
+        brume.orders("ines", "").keep(BOUND);
+        try (HikariDataSource pool = Databases.postgres()) {
+            JdbcStore impatient = JdbcStore.builder(pool)
+                    .schema(fresh.place())
+                    .withoutSchemaChanges()
+                    .limit(Duration.ofMillis(500))
+                    .build();
+            Optional<Removed> month =
+                    impatient.transact(tx -> tx.retention().removeMonth(kept, /* isNumbered= */ true));
+            assertThat(month.orElseThrow().count()).isPositive();
+            try (Connection connection = pool.getConnection()) {
+                assertThat(connection.getNetworkTimeout()).isZero();
+            }
+        }
     }
 
     @Test
