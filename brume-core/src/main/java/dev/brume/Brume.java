@@ -292,7 +292,7 @@ public final class Brume implements AutoCloseable {
 
     /** {@return the orders of single runs, given by this instance} */
     public OneOffs oneOffs() {
-        return new OneOffs(orders, Optional.empty());
+        return new OneOffs(orders, instance.watch(), Optional.empty());
     }
 
     /**
@@ -432,6 +432,7 @@ public final class Brume implements AutoCloseable {
         try {
             leases.close();
         } finally {
+            instance.watch().stop();
             checks.close();
             closeListeners(limit);
         }

@@ -24,6 +24,8 @@ public record GateKey(Kind kind, String name) implements Comparable<GateKey> {
     public enum Kind {
         /** An exclusion key: at most one unfinished run of all the jobs that name it. */
         EXCLUSIVE,
+        /** An exclusion key of one-offs: at most one unfinished run of all that name it; there as long as one does. */
+        ONE_OFF,
         /** A limit: at most as many unfinished runs as it says. */
         LIMIT
     }

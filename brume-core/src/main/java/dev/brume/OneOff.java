@@ -1,6 +1,7 @@
 package dev.brume;
 
 import dev.brume.internal.text.Payloads;
+import dev.brume.internal.text.Texts;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Objects;
@@ -15,18 +16,32 @@ import java.util.Optional;
  * @since 0.1.0
  */
 public final class OneOff {
+    /** The longest order key, in characters. */
+    public static final int LONGEST_ORDER_KEY = 200;
+
     private final JobName job;
     private final String key;
     private final Optional<Instant> at;
     private final Duration wait;
     private final Optional<String> payload;
+    private final Optional<GateKey> exclusive;
+    private final Optional<String> orderKey;
 
-    private OneOff(JobName job, String key, Optional<Instant> at, Duration wait, Optional<String> payload) {
+    private OneOff(
+            JobName job,
+            String key,
+            Optional<Instant> at,
+            Duration wait,
+            Optional<String> payload,
+            Optional<GateKey> exclusive,
+            Optional<String> orderKey) {
         this.job = Objects.requireNonNull(job, "job");
         this.key = Objects.requireNonNull(key, "key");
         this.at = at;
         this.wait = wait;
         this.payload = payload;
+        this.exclusive = exclusive;
+        this.orderKey = orderKey;
     }
 
     /**
@@ -36,7 +51,8 @@ public final class OneOff {
      * @param key unique within the job for ever, so that an order given twice makes one run; 1 to 150 characters
      */
     public static OneOff of(JobName job, String key) {
-        return new OneOff(job, key, Optional.empty(), Duration.ZERO, Optional.empty());
+        return new OneOff(
+                job, key, Optional.empty(), Duration.ZERO, Optional.empty(), Optional.empty(), Optional.empty());
     }
 
     /**
@@ -52,7 +68,7 @@ public final class OneOff {
 
     /** {@return one that is owed at an instant; at once if that has passed} */
     public OneOff at(Instant instant) {
-        return new OneOff(job, key, Optional.of(instant), Duration.ZERO, payload);
+        return new OneOff(job, key, Optional.of(instant), Duration.ZERO, payload, exclusive, orderKey);
     }
 
     /**
@@ -62,7 +78,7 @@ public final class OneOff {
      * @param length at once if it is below 0 s
      */
     public OneOff in(Duration length) {
-        return new OneOff(job, key, Optional.empty(), length, payload);
+        return new OneOff(job, key, Optional.empty(), length, payload, exclusive, orderKey);
     }
 
     /**
@@ -73,7 +89,39 @@ public final class OneOff {
      */
     public OneOff payload(String text) {
         Payloads.checked(text);
-        return new OneOff(job, key, at, wait, Optional.of(text));
+        return new OneOff(job, key, at, wait, Optional.of(text), exclusive, orderKey);
+    }
+
+    /**
+     * {@return one of which at most one run goes on at once, of all one-offs of the job's namespace that name the same}
+     *
+     * <p>It waits for its turn without holding up one-offs with other keys. How many runs of the job go on at once is for {@link Job.Builder#ifBusy} to say.
+     *
+     * @param name such as {@code customer-4711}; by the rule of jobs' names
+     * @throws IllegalArgumentException if it is not a name
+     */
+    public OneOff exclusive(String name) {
+        if (!JobName.isName(name)) {
+            throw new IllegalArgumentException(
+                    "exclusive: '" + name + "' is not a name (expected " + JobName.RULE + ")");
+        }
+        GateKey gate = new GateKey(GateKey.Kind.ONE_OFF, SharedName.in(job.namespace(), name, "exclusive"));
+        return new OneOff(job, key, at, wait, payload, Optional.of(gate), orderKey);
+    }
+
+    /**
+     * {@return one that is ordered once only, however often the order is given, as long as its run is on record, and for a day at least}
+     *
+     * @param text of the caller's, such as the number of what it works off; unique within the job's namespace. At most
+     *     {@value #LONGEST_ORDER_KEY} characters
+     * @throws IllegalArgumentException if it is empty or longer
+     */
+    public OneOff once(String text) {
+        Texts.checked("order key", text, LONGEST_ORDER_KEY);
+        if (text.isBlank()) {
+            throw new IllegalArgumentException("order key: it is empty; give a text that stands for what is ordered");
+        }
+        return new OneOff(job, key, at, wait, payload, exclusive, Optional.of(text));
     }
 
     /** {@return whose run it is} */
@@ -99,6 +147,16 @@ public final class OneOff {
     /** {@return what its run is given, if not the job's own} */
     public Optional<String> payload() {
         return payload;
+    }
+
+    /** {@return the key of which at most one run goes on at once} */
+    public Optional<GateKey> exclusive() {
+        return exclusive;
+    }
+
+    /** {@return the key by which the order is known again} */
+    public Optional<String> orderKey() {
+        return orderKey;
     }
 
     @Override

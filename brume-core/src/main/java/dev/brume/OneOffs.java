@@ -1,12 +1,16 @@
 package dev.brume;
 
+import dev.brume.history.OneOffView;
 import dev.brume.internal.order.OneOffOrders;
+import dev.brume.internal.result.RunWatch;
 import java.sql.Connection;
 import java.time.Instant;
+import java.util.List;
 import java.util.Optional;
 
 /**
- * Orders of single runs, each under a key of the caller's.
+ * Orders of single runs, each under a key of the caller's: of each key of a job one waits at most, and each that has become a run may be followed by
+ * the next.
  *
  * <p>Each order is a transaction of its own, or part of the caller's by {@link #within(Connection)}. Safe for use by many threads.
  *
@@ -14,33 +18,49 @@ import java.util.Optional;
  */
 public final class OneOffs {
     private final OneOffOrders orders;
+    private final RunWatch watch;
     private final Optional<Connection> joined;
 
-    OneOffs(OneOffOrders orders, Optional<Connection> joined) {
+    OneOffs(OneOffOrders orders, RunWatch watch, Optional<Connection> joined) {
         this.orders = orders;
+        this.watch = watch;
         this.joined = joined;
     }
 
     /**
      * {@return the same orders as part of a transaction of the caller's: they hold if that commits, and never were if it rolls back}
      *
-     * <p>Adding one adds one row, locks nothing else, and is right at any isolation level.
+     * <p>An order locks the row of its key and nothing else, and is right at any isolation level.
      *
      * @param connection to the database that Brume is in, within a transaction; for the thread that uses it
      */
     public OneOffs within(Connection connection) {
-        return new OneOffs(orders, Optional.of(connection));
+        return new OneOffs(orders, watch, Optional.of(connection));
     }
 
     /**
-     * Orders a one-off.
+     * Orders a one-off, if none of its key waits.
      *
-     * @return false if the job has, or had, a one-off of that key; nothing is changed then
+     * @return {@code ADDED}, {@code ALREADY_WAITS}, {@code ALREADY_RAN} if the latest run of the key was made for that very instant, or
+     *     {@code ALREADY_ORDERED}
      * @throws NotThereException if there is no such job
-     * @throws IllegalArgumentException if the key is empty or longer than 150 characters
+     * @throws IllegalArgumentException if the key is empty or longer than 150 characters, or its {@linkplain OneOff#once order key} stands
+     *     for another order
      */
-    public boolean add(OneOff oneOff) {
-        return orders.add(oneOff, joined);
+    public OneOffAnswer add(OneOff oneOff) {
+        return answer(orders.add(oneOff, joined));
+    }
+
+    /**
+     * Orders a one-off, in the place of the one of its key if that still waits; that keeps the number of its run.
+     *
+     * @return {@code ADDED}, {@code MOVED}, {@code UNCHANGED}, {@code ALREADY_RAN} if the latest run of the key was made for that very instant,
+     *     or {@code ALREADY_ORDERED}
+     * @throws NotThereException if there is no such job
+     * @throws IllegalArgumentException as {@link #add} does
+     */
+    public OneOffAnswer addOrMove(OneOff oneOff) {
+        return answer(orders.addOrMove(oneOff, joined));
     }
 
     /**
@@ -48,32 +68,47 @@ public final class OneOffs {
      *
      * @param key as it was ordered by
      * @param at when it is owed from now on; at once if that has passed
-     * @return false if none of that key waits: there never was one, or a run has been made of it
+     * @return {@code MOVED}, {@code UNCHANGED}, {@code ALREADY_RAN} if its run has been made, or {@code NOT_THERE}
      * @throws NotThereException if there is no such job
      */
-    public boolean move(JobName job, String key, Instant at) {
-        return orders.move(job, key, at, joined);
+    public OneOffAnswer move(JobName job, String key, Instant at) {
+        return answer(orders.move(job, key, at, joined));
     }
 
     /**
-     * Orders a one-off, in the place of the one of its key if that still waits.
-     *
-     * @return false if a run has been made of that key already; nothing is changed then
-     * @throws NotThereException if there is no such job
-     * @throws IllegalArgumentException if the key is empty or longer than 150 characters
-     */
-    public boolean addOrMove(OneOff oneOff) {
-        return orders.addOrMove(oneOff, joined);
-    }
-
-    /**
-     * Drops a one-off that waits; its key is free again.
+     * Drops a one-off that waits.
      *
      * @param key as it was ordered by
-     * @return false if none of that key waits: there never was one, or a run has been made of it, which can be cancelled
+     * @return {@code DROPPED}, {@code ALREADY_RAN} if its run has been made, which can be cancelled, or {@code NOT_THERE}
      * @throws NotThereException if there is no such job
      */
-    public boolean drop(JobName job, String key) {
-        return orders.drop(job, key, joined);
+    public OneOffAnswer drop(JobName job, String key) {
+        return answer(orders.drop(job, key, joined));
+    }
+
+    /**
+     * Drops the one-offs of a job that wait and whose keys begin with a text, a thousand in one transaction unless that is the caller's.
+     *
+     * @param prefix of the keys; empty for all
+     * @return how many
+     * @throws NotThereException if there is no such job
+     */
+    public int dropAll(JobName job, String prefix) {
+        return orders.dropAll(job, prefix, joined);
+    }
+
+    /**
+     * {@return the one-offs of a job that wait and whose keys begin with a text, by their keys}
+     *
+     * @param prefix of the keys; empty for all
+     * @param limit how many at most
+     * @throws NotThereException if there is no such job
+     */
+    public List<OneOffView> waiting(JobName job, String prefix, int limit) {
+        return orders.waiting(job, prefix, limit, joined);
+    }
+
+    private OneOffAnswer answer(OneOffOrders.Placed placed) {
+        return new OneOffAnswer(placed.kind(), placed.run().map(run -> new RunHandle(run, watch)));
     }
 }

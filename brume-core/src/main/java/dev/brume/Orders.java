@@ -12,6 +12,7 @@ import dev.brume.internal.order.EraseOrders;
 import dev.brume.internal.order.HandOrders;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.order.PauseOrders;
+import dev.brume.internal.result.RunWatch;
 import dev.brume.internal.retention.RetentionDuty;
 import dev.brume.internal.retention.RollUpDuty;
 import dev.brume.internal.retention.SealDuty;
@@ -39,9 +40,11 @@ public final class Orders {
     private final RollUpDuty rollUp;
     private final EraseOrders erasing;
     private final Edit edit;
+    private final RunWatch watch;
 
     Orders(Instance instance, String who, String because) {
         edit = new Edit(who, because, Optional.empty());
+        watch = instance.watch();
         registrar = new Registrar(instance);
         cluster = new ClusterOrders(instance);
         oneOffs = new OneOffOrders(instance, edit);
@@ -140,11 +143,11 @@ public final class Orders {
      * Starts a job now, whatever its schedules say, paused or not. It waits where the job, or a gate of it, has no place.
      *
      * @param job defined
-     * @return the run's id, by which its state and result can be asked for
+     * @return the run, to ask for its end
      * @throws NotThereException if there is no such job
      */
-    public long runNow(JobName job) {
-        return hand.runNow(job, Optional.empty());
+    public RunHandle runNow(JobName job) {
+        return handle(hand.runNow(job, Optional.empty()));
     }
 
     /**
@@ -152,29 +155,29 @@ public final class Orders {
      *
      * @param job defined
      * @param payload at most {@value Job#LONGEST_PAYLOAD} characters
-     * @return the run's id
+     * @return the run, to ask for its end
      * @throws IllegalArgumentException if it is longer
      * @see #runNow(JobName)
      */
-    public long runNow(JobName job, String payload) {
-        return hand.runNow(job, Optional.of(payload));
+    public RunHandle runNow(JobName job, String payload) {
+        return handle(hand.runNow(job, Optional.of(payload)));
     }
 
     /** {@return the orders of single runs} */
     public OneOffs oneOffs() {
-        return new OneOffs(oneOffs, Optional.empty());
+        return new OneOffs(oneOffs, watch, Optional.empty());
     }
 
     /**
      * Runs once more what an ended run was owed to: the same planned instant and payload, under the definition in force.
      *
      * @param run the id of one that has ended
-     * @return the new run's id
+     * @return the new run
      * @throws NotThereException if there is no such run
      * @throws IllegalArgumentException if it has not ended, or its job was dropped
      */
-    public long rerun(long run) {
-        return hand.rerun(run);
+    public RunHandle rerun(long run) {
+        return handle(hand.rerun(run));
     }
 
     /**
@@ -196,12 +199,21 @@ public final class Orders {
      *
      * @param from inclusive
      * @param until exclusive, not after now
-     * @return the runs' ids
+     * @return the runs, to ask for their ends
      * @throws NotThereException if there is no such job
      * @throws IllegalArgumentException if the period is empty, to come, or holds more than 1000
      */
-    public List<Long> backfill(JobName job, Instant from, Instant until) {
-        return hand.backfill(job, from, until);
+    public List<RunHandle> backfill(JobName job, Instant from, Instant until) {
+        return hand.backfill(job, from, until).stream().map(this::handle).toList();
+    }
+
+    /** {@return a run that was ordered before, here or elsewhere, to ask for its end} */
+    public RunHandle run(long id) {
+        return handle(id);
+    }
+
+    private RunHandle handle(long run) {
+        return new RunHandle(run, watch);
     }
 
     /**
@@ -239,7 +251,7 @@ public final class Orders {
     }
 
     /**
-     * Erases the content of the run that was made of a one-off, and of what was rerun of it.
+     * Erases the content of all runs that were made for a key of one-offs, and of what was rerun of them.
      *
      * @param job its job
      * @param key that it was ordered by; it stays on record

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
+import dev.brume.RunHandle;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.util.List;
@@ -56,7 +57,11 @@ final class BackfillCommand implements Callable<Integer> {
             Instant begin = zone.parse("--from", from, now);
             Instant end = until == null ? now : zone.parse("--until", until, now);
             return yes
-                    ? ordered(key, desk.orders().backfill(key, begin, end))
+                    ? ordered(
+                            key,
+                            desk.orders().backfill(key, begin, end).stream()
+                                    .map(RunHandle::id)
+                                    .toList())
                     : shown(key, desk.orders().missing(key, begin, end));
         });
     }

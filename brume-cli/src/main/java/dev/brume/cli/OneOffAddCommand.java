@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.OneOff;
+import dev.brume.OneOffAnswer;
 import dev.brume.OneOffs;
 import java.time.Instant;
 import java.util.concurrent.Callable;
@@ -15,11 +16,11 @@ import picocli.CommandLine.Option;
         name = "add",
         mixinStandardHelpOptions = true,
         description =
-                "Orders a single run of a job under a key of yours. The same key orders nothing a second time; with --or-move it"
-                        + " takes the place of the one that waits.",
+                "Orders a single run of a job under a key of yours. While one of that key waits, it is not ordered again; with --or-move it"
+                        + " takes the place of the one that waits. Once that has become a run, the key is free for the next.",
         footerHeading = "%nExit codes:%n",
         footer = {
-            "  0 ordered, 1 the key is taken, or with --or-move its run has been made.",
+            "  0 ordered, or moved, or there already just so; 1 one of that key waits, or the run of that very time was made.",
             "",
             "Example:",
             "  brume one-off add bridge-closure regatta-2027 --at 2027-06-12T09:00 --zone America/Halifax"
@@ -40,6 +41,19 @@ final class OneOffAddCommand implements Callable<Integer> {
     @Option(names = "--or-move", description = "Take the place of the one of that key, if it still waits.")
     private boolean orMove;
 
+    @Option(
+            names = "--exclusive",
+            paramLabel = "NAME",
+            description = "At most one run at once of all one-offs of the namespace that name the same.")
+    private @Nullable String exclusive;
+
+    @Option(
+            names = "--once",
+            paramLabel = "TEXT",
+            description =
+                    "An order key: the order is taken once, however often it is given, as long as its run is on record, and a day at least.")
+    private @Nullable String once;
+
     @Mixin
     private OrderOptions options;
 
@@ -52,18 +66,16 @@ final class OneOffAddCommand implements Callable<Integer> {
         String key = oneOff.key();
         return options.order(desk -> {
             Instant when = due.parse(desk.brume().history().now());
-            OneOff order = OneOff.of(name, key).at(when);
-            OneOff whole = payload == null ? order : order.payload(payload);
             OneOffs oneOffs = desk.orders().oneOffs();
-            Object[] members = {"job", name, "key", key, "dueAt", when};
-            if (orMove ? oneOffs.addOrMove(whole) : oneOffs.add(whole)) {
-                return report.done("ordered " + oneOff + ", due " + when, members);
-            }
-            return report.notDone(
-                    orMove
-                            ? "a run of '" + key + "' of " + name + " has been made; see brume runs --job " + name
-                            : name + " has, or had, a one-off '" + key + "'; brume one-off move moves one that waits",
-                    members);
+            OneOff wanted = wanted(OneOff.of(name, key).at(when));
+            OneOffAnswer answer = orMove ? oneOffs.addOrMove(wanted) : oneOffs.add(wanted);
+            return oneOff.report(report, answer, "job", name, "key", key, "dueAt", when);
         });
+    }
+
+    private OneOff wanted(OneOff order) {
+        OneOff wanted = payload == null ? order : order.payload(payload);
+        wanted = exclusive == null ? wanted : wanted.exclusive(exclusive);
+        return once == null ? wanted : wanted.once(once);
     }
 }

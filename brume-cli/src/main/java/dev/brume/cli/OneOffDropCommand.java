@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
+import dev.brume.OneOffAnswer;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -9,8 +10,7 @@ import picocli.CommandLine.Mixin;
 @Command(
         name = "drop",
         mixinStandardHelpOptions = true,
-        description =
-                "Drops a one-off that waits; its key is free again. Once a run was made of it, brume cancel is the way.",
+        description = "Drops a one-off that waits. Once its run was made, brume cancel is the way.",
         footerHeading = "%nExample:%n",
         footer = "  brume one-off drop bridge-closure regatta-2027")
 final class OneOffDropCommand implements Callable<Integer> {
@@ -27,14 +27,7 @@ final class OneOffDropCommand implements Callable<Integer> {
     public Integer call() {
         JobName name = oneOff.job();
         String key = oneOff.key();
-        boolean dropped = options.order(desk -> desk.orders().oneOffs().drop(name, key));
-        return dropped
-                ? report.done("dropped " + oneOff, "job", name, "key", key)
-                : report.notDone(
-                        "no one-off '" + key + "' of " + name + " waits; see brume one-off list",
-                        "job",
-                        name,
-                        "key",
-                        key);
+        OneOffAnswer answer = options.order(desk -> desk.orders().oneOffs().drop(name, key));
+        return oneOff.report(report, answer, "job", name, "key", key);
     }
 }

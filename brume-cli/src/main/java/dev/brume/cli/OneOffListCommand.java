@@ -13,6 +13,8 @@ import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.ParameterException;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.Spec;
 
@@ -26,6 +28,13 @@ import picocli.CommandLine.Spec;
 final class OneOffListCommand implements Callable<Integer> {
     @Parameters(arity = "0..1", paramLabel = "JOB", description = "Of this job alone: NAME or NAMESPACE/NAME.")
     private @Nullable String job;
+
+    @Option(
+            names = "--prefix",
+            paramLabel = "TEXT",
+            defaultValue = "",
+            description = "Of this job's, those whose keys begin so.")
+    private String prefix;
 
     @Mixin
     private CountOption count;
@@ -46,12 +55,15 @@ final class OneOffListCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
+        if (job == null && !prefix.isEmpty()) {
+            throw new ParameterException(spec.commandLine(), "--prefix: name the job whose keys begin so");
+        }
         int most = count.count();
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
         Found found = options.look(history -> {
             key.ifPresent(name -> KnownJobs.check(history, name));
             List<OneOffView> waiting =
-                    key.map(name -> history.oneOffs(name, most + 1)).orElseGet(() -> history.oneOffs(most + 1));
+                    key.map(name -> history.oneOffs(name, prefix, most + 1)).orElseGet(() -> history.oneOffs(most + 1));
             return new Found(waiting, history.now());
         });
         boolean more = found.views.size() > most;
@@ -66,11 +78,16 @@ final class OneOffListCommand implements Callable<Integer> {
             return ExitCode.OK;
         }
         ZoneId viewer = look.viewerZone();
-        Table table =
-                new Table(look).column("JOB").column("KEY").fold().column("DUE").column("");
+        Table table = new Table(look)
+                .column("JOB")
+                .column("KEY")
+                .fold()
+                .column("DUE")
+                .column("")
+                .column("RUN");
         for (OneOffView view : shown) {
             String relative = Times.relative(view.dueAt(), found.now);
-            table.row(view.job(), view.key(), Times.withOffset(view.dueAt(), viewer), relative);
+            table.row(view.job(), view.key(), Times.withOffset(view.dueAt(), viewer), relative, view.run());
         }
         table.lines().forEach(out::println);
         out.println();

@@ -38,9 +38,7 @@ final class OneOffMoveCommand implements Callable<Integer> {
         return options.order(desk -> {
             Instant when = due.parse(desk.brume().history().now());
             Object[] members = {"job", name, "key", key, "dueAt", when};
-            return desk.orders().oneOffs().move(name, key, when)
-                    ? report.done("moved " + oneOff + ", due " + when, members)
-                    : report.notDone("no one-off '" + key + "' of " + name + " waits; see brume one-off list", members);
+            return oneOff.report(report, desk.orders().oneOffs().move(name, key, when), members);
         });
     }
 }

@@ -28,7 +28,7 @@ final class RerunCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         RunView rerun = options.order(desk -> {
-            long ordered = desk.orders().rerun(run);
+            long ordered = desk.orders().rerun(run).id();
             return desk.brume().history().run(ordered).orElseThrow();
         });
         return report.done(

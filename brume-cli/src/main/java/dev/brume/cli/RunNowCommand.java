@@ -4,6 +4,7 @@ import dev.brume.Attempt;
 import dev.brume.Brume;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.RunHandle;
 import dev.brume.history.RunView;
 import java.time.Duration;
 import java.util.concurrent.Callable;
@@ -55,8 +56,9 @@ final class RunNowCommand implements Callable<Integer> {
     public Integer call() {
         JobName key = OrderOptions.key(job);
         return options.order(desk -> {
-            long run =
+            RunHandle ordering =
                     payload == null ? desk.orders().runNow(key) : desk.orders().runNow(key, payload);
+            long run = ordering.id();
             String ordered = "ordered run " + run + " of " + key + "; see brume show " + run;
             if (wait.isZero()) {
                 return report.done(ordered, "job", key, "run", run);

@@ -4,6 +4,7 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.StoreException;
 import java.time.Instant;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -41,11 +42,19 @@ public interface History {
     /** {@return one run with its output} */
     Optional<RunView> run(long id);
 
+    /** {@return where runs stand: which have not ended, and how the others did} */
+    Standing standing(Collection<Long> runs);
+
     /** {@return the one-offs that wait, earliest first, up to a limit} */
     List<OneOffView> oneOffs(int limit);
 
-    /** {@return the one-offs of a job that wait, earliest first, up to a limit} */
-    List<OneOffView> oneOffs(JobName job, int limit);
+    /**
+     * {@return the one-offs of a job that wait, earliest first}
+     *
+     * @param prefix of their keys; empty for all
+     * @param limit how many at most
+     */
+    List<OneOffView> oneOffs(JobName job, String prefix, int limit);
 
     /** {@return the one-off of a key, whether it waits or a run was made of it} */
     Optional<OneOffView> oneOff(JobName job, String key);

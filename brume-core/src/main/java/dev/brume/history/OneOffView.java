@@ -1,6 +1,9 @@
 package dev.brume.history;
 
+import dev.brume.GateKey;
 import dev.brume.JobName;
+import dev.brume.spi.OneOffOrder;
+import dev.brume.spi.OneOffRow;
 import java.time.Instant;
 import java.util.Optional;
 
@@ -12,8 +15,32 @@ import java.util.Optional;
  * @param dueAt when
  * @param payload what its run is given, empty for the job's own
  * @param orderedBy who ordered it
- * @param run the run that was made of it, empty while it waits
+ * @param run the run that it becomes, or became
+ * @param made whether that was made; until then it waits
+ * @param exclusive the key of which at most one run goes on at once
  * @since 0.1.0
  */
 public record OneOffView(
-        JobName job, String key, Instant dueAt, Optional<String> payload, String orderedBy, Optional<Long> run) {}
+        JobName job,
+        String key,
+        Instant dueAt,
+        Optional<String> payload,
+        String orderedBy,
+        long run,
+        boolean made,
+        Optional<GateKey> exclusive) {
+
+    /** {@return what is to be looked at of one that the store holds} */
+    public static OneOffView of(JobName job, OneOffRow row) {
+        OneOffOrder order = row.oneOff();
+        return new OneOffView(
+                job,
+                order.key(),
+                order.dueAt(),
+                order.payload(),
+                order.orderedBy(),
+                order.run(),
+                row.made(),
+                order.exclusive());
+    }
+}

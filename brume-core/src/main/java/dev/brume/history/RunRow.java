@@ -111,9 +111,9 @@ public record RunRow(
                     Optional.empty());
         }
 
-        /** {@return the slot of a one-off} */
-        public static String slotOf(String oneOffKey) {
-            return ONE_OFF + oneOffKey;
+        /** {@return the slot of a one-off: each run of a key has its own} */
+        public static String slotOf(long run, String oneOffKey) {
+            return ONE_OFF + run + ":" + oneOffKey;
         }
 
         /** {@return the key of the one-off it is owed to, if it is one} */
@@ -123,7 +123,7 @@ public record RunRow(
 
         /** {@return the key of the one-off that a slot is of, if it is of one} */
         public static Optional<String> oneOffKeyOf(String slot) {
-            return slot.startsWith(ONE_OFF) ? Optional.of(slot.substring(ONE_OFF.length())) : Optional.empty();
+            return slot.startsWith(ONE_OFF) ? Optional.of(slot.substring(slot.indexOf(':') + 1)) : Optional.empty();
         }
     }
 

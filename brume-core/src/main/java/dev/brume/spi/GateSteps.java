@@ -17,6 +17,12 @@ public interface GateSteps {
     /** Adds gates that are not there yet, nobody in them, and leaves the others as they are; under the definitions' lock. */
     void add(Map<GateKey, Integer> caps);
 
+    /** Adds keys of one-offs that are not there, with one place. They are not there for ever, so they are locked next, or not there again. */
+    void open(Collection<GateKey> keys);
+
+    /** Removes keys of one-offs that no run holds or waits at, passing over what others hold; returns how many. */
+    int closeIdle(int limit);
+
     /** Sets how many places gates have; under the definitions' lock. */
     void resize(Map<GateKey, Integer> caps);
 

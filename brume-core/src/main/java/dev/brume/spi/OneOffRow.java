@@ -3,8 +3,8 @@ package dev.brume.spi;
 /**
  * A one-off as the store holds it.
  *
- * @param id of the row
  * @param oneOff what was ordered
+ * @param made whether its run has been made
  * @since 0.1.0
  */
-public record OneOffRow(long id, OneOffOrder oneOff) {}
+public record OneOffRow(OneOffOrder oneOff, boolean made) {}

@@ -1,5 +1,6 @@
 package dev.brume.spi;
 
+import dev.brume.JobName;
 import dev.brume.Keep;
 import dev.brume.history.Content;
 import dev.brume.history.Erasure;
@@ -100,6 +101,9 @@ public interface RetentionSteps {
 
     /** Reads the erasure of a run's content. */
     Optional<Erasure> erasure(long run);
+
+    /** {@return the ended runs that were made for a key of one-offs, of the live job of a name} */
+    List<Long> runsOf(JobName job, String key);
 
     /** Reads the runs by hand of the same occurrence as one that has ended, itself left out, by number; live ones too. */
     List<Long> rerunsOf(long run);

@@ -3,6 +3,7 @@ package dev.brume.definitions;
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Attempt;
 import dev.brume.Event;
+import dev.brume.GateKey;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeView;
@@ -158,7 +159,9 @@ public final class Views {
                 "key", view.key(),
                 "dueAt", view.dueAt(),
                 "payload", view.payload(),
-                "orderedBy", view.orderedBy());
+                "orderedBy", view.orderedBy(),
+                "run", view.run(),
+                "exclusive", view.exclusive().map(GateKey::name));
     }
 
     /** {@return a job as it stands, with its definition} */

@@ -39,7 +39,7 @@ public final class BridgeClosure {
             close(brume, database, "north", /* keep= */ false);
 
             System.out.println(
-                    "waiting: " + brume.history().oneOffs(OPEN_AGAIN, 10).size());
+                    "waiting: " + brume.history().oneOffs(OPEN_AGAIN, "", 10).size());
             brume.start();
             opened.await();
         }

@@ -101,7 +101,9 @@ public final class HarbourOffice implements AutoCloseable {
      * @return false if it was asked for before
      */
     public boolean requestCertificate(long id) {
-        return brume.oneOffs().add(OneOff.of(CERTIFICATE, "booking-" + id).payload(Long.toString(id)));
+        String key = "booking-" + id;
+        OneOff order = OneOff.of(CERTIFICATE, key).payload(Long.toString(id)).once(key);
+        return brume.oneOffs().add(order).changed();
     }
 
     private void remind(Run run) throws Exception {

@@ -5,8 +5,8 @@ import dev.brume.Brume;
 import dev.brume.FailureKinds;
 import dev.brume.IfFailed;
 import dev.brume.Job;
+import dev.brume.RunResult;
 import dev.brume.Work;
-import dev.brume.history.RunView;
 import dev.brume.memory.MemoryStore;
 import java.io.IOException;
 import java.net.InetAddress;
@@ -22,7 +22,7 @@ public final class NoticeBoard {
     private NoticeBoard() {}
 
     /** Posts one notice to a board of its own, which is away at first. */
-    public static void main(String[] args) throws IOException {
+    public static void main(String[] args) throws Exception {
         HttpServer board = board();
         String url = "http://127.0.0.1:" + board.getAddress().getPort() + "/notices?run=${run}";
         try (Brume brume =
@@ -41,14 +41,12 @@ public final class NoticeBoard {
                     .build();
             brume.define(job);
             brume.start();
-            long run = brume.orders("office", "").runNow(job.name(), "3.1");
-            RunView ended = brume.history().run(run).orElseThrow();
-            while (ended.outcome().isEmpty()) {
-                Thread.onSpinWait();
-                ended = brume.history().run(run).orElseThrow();
-            }
-            System.out.println(ended.outcome().get() + " after "
-                    + ended.attempts().size() + " attempts: " + ended.result().orElse(""));
+            RunResult result =
+                    brume.orders("office", "").runNow(job.name(), "3.1").await(Duration.ofMinutes(1));
+            int attempts =
+                    brume.history().run(result.run()).orElseThrow().attempts().size();
+            System.out.println(result.outcome() + " after " + attempts + " attempts: "
+                    + result.value().orElse(""));
         } finally {
             board.stop(0);
         }

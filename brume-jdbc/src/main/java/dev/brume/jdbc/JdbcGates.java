@@ -22,10 +22,12 @@ final class JdbcGates implements GateSteps {
     private static final String WAITING = "id, job_id, priority, planned_at, gates";
 
     private final Statements sql;
+    private final Dialect dialect;
     private final Supplier<Instant> now;
 
-    JdbcGates(Statements sql, Supplier<Instant> now) {
+    JdbcGates(Statements sql, Dialect dialect, Supplier<Instant> now) {
         this.sql = sql;
+        this.dialect = dialect;
         this.now = now;
     }
 
@@ -53,6 +55,40 @@ final class JdbcGates implements GateSteps {
                 caps.entrySet(),
                 (parameters, gate) ->
                         parameters.all(gate.getKey().kind(), gate.getKey().name(), gate.getValue()));
+    }
+
+    @Override
+    public void open(Collection<GateKey> keys) {
+        for (GateKey key : new TreeSet<>(keys)) {
+            sql.addUnlessThere(
+                    "insert into brume_gate (" + COLUMNS + ") values (?, ?, 1, 0)" + dialect.unlessThere(),
+                    key.kind(),
+                    key.name());
+        }
+    }
+
+    @Override
+    public int closeIdle(int limit) {
+        List<String> idle = sql.query(
+                "select name from brume_gate where kind = 'ONE_OFF' and used = 0 and not exists (select 1"
+                        + " from brume_gate_queue q where q.kind = 'ONE_OFF' and q.name = brume_gate.name) order by name limit ?",
+                row -> row.text(1),
+                limit);
+        List<String> locked = sql.in(
+                "select name from brume_gate where kind = 'ONE_OFF' and used = 0 and name in ",
+                idle,
+                " order by name for update skip locked",
+                row -> row.text(1));
+        // Whoever queues at a gate has it locked, so nobody can come from here on.
+        List<String> queued = sql.in(
+                "select name from brume_gate_queue where kind = 'ONE_OFF' and name in ",
+                locked,
+                "",
+                row -> row.text(1));
+        List<String> gone =
+                locked.stream().filter(name -> !queued.contains(name)).toList();
+        sql.batch("delete from brume_gate where kind = 'ONE_OFF' and name = ?", gone, Statements.Parameters::add);
+        return gone.size();
     }
 
     @Override

@@ -3,6 +3,7 @@ package dev.brume.jdbc;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.RunResult;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
@@ -38,19 +39,23 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
+import dev.brume.history.Standing;
 import dev.brume.history.Timeframe;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.EnumMap;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Function;
 
@@ -121,21 +126,39 @@ final class JdbcHistory implements History {
         });
     }
 
-    private static final String ONE_OFFS = """
-            select j.namespace, j.name, o.one_off_key, o.due_at, o.payload, o.ordered_by, o.run_id
-            from brume_one_off o
-            join brume_job j on j.id = o.job_id
-            where j.live_key is not null""";
+    @Override
+    public Standing standing(Collection<Long> runs) {
+        return store.read(sql -> {
+            List<Long> wanted = List.copyOf(new TreeSet<>(runs));
+            Set<Long> live = new TreeSet<>();
+            live.addAll(sql.in("select id from brume_run where id in ", wanted, "", row -> row.number(1)));
+            live.addAll(
+                    sql.in("select id from brume_one_off where made = 0 and id in ", wanted, "", row -> row.number(1)));
+            List<Long> others =
+                    wanted.stream().filter(run -> !live.contains(run)).toList();
+            Map<Long, RunResult> ended = new TreeMap<>();
+            sql.in(ENDS, others, "", JdbcHistory::end).forEach(end -> ended.put(end.run(), end));
+            return new Standing(live, ended);
+        });
+    }
+
+    private static final String ENDS = "select l.run_id, l.outcome, l.reason, c.result, c.error from brume_ledger l"
+            + " left join brume_content c on c.run_id = l.run_id and c.planned_at = l.planned_at where l.run_id in ";
+
+    private static RunResult end(Row row) throws SQLException {
+        return new RunResult(
+                row.number("run_id"),
+                Outcome.valueOf(row.text("outcome")),
+                row.optionalText("reason"),
+                row.optionalText("result"),
+                row.optionalText("error"));
+    }
+
+    private static final String ONE_OFFS =
+            "select j.namespace, j.name, o.* from brume_one_off o join brume_job j on j.id = o.job_id where j.live_key is not null";
 
     private static OneOffView oneOff(Row row) throws SQLException {
-        OptionalLong run = row.optionalNumber("run_id");
-        return new OneOffView(
-                Rows.jobKey(row),
-                row.text("one_off_key"),
-                row.instant("due_at"),
-                row.optionalText("payload"),
-                row.text("ordered_by"),
-                run.isPresent() ? Optional.of(run.getAsLong()) : Optional.empty());
+        return OneOffView.of(Rows.jobKey(row), JdbcOneOffs.row(row));
     }
 
     @Override
@@ -144,14 +167,16 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public List<OneOffView> oneOffs(JobName job, int limit) {
-        return oneOffs(new Query().and("j.live_key = ?", Optional.of(Rows.liveKey(job))), limit);
+    public List<OneOffView> oneOffs(JobName job, String prefix, int limit) {
+        Query query = new Query()
+                .and("j.live_key = ?", Optional.of(Rows.liveKey(job)))
+                .and("o.one_off_key like ? escape '!'", Optional.of(JdbcOneOffs.beginningWith(prefix)));
+        return oneOffs(query, limit);
     }
 
     private List<OneOffView> oneOffs(Query query, int limit) {
         return store.read(sql -> sql.query(
-                ONE_OFFS + " and o.run_id is null and o.parent_run is null" + query
-                        + " order by o.due_at, o.id limit ?",
+                ONE_OFFS + " and o.made = 0 and o.parent_run is null" + query + " order by o.due_at, o.id limit ?",
                 JdbcHistory::oneOff,
                 query.valuesAnd(limit)));
     }
@@ -322,7 +347,7 @@ final class JdbcHistory implements History {
 
     @Override
     public List<Gate> gates() {
-        return store.read(sql -> new JdbcGates(sql, store::clock).all());
+        return store.read(sql -> new JdbcGates(sql, store.dialect(), store::clock).all());
     }
 
     @Override

@@ -1,5 +1,6 @@
 package dev.brume.jdbc;
 
+import dev.brume.GateKey;
 import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.OneOffSteps;
@@ -8,15 +9,13 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
-import java.util.TreeMap;
 import java.util.TreeSet;
 
 /** The steps on one-offs in SQL. */
 final class JdbcOneOffs implements OneOffSteps {
-    private static final String SELECT =
-            "select id, job_id, one_off_key, due_at, payload, ordered_by, parent_run from brume_one_off where run_id is null";
+    private static final String COLUMNS = "id, job_id, one_off_key, due_at, payload, ordered_by, parent_run, exclusive";
+    private static final String WAITING = "select " + COLUMNS + " from brume_one_off where made = 0";
 
     private final Statements sql;
     private final Dialect dialect;
@@ -26,76 +25,109 @@ final class JdbcOneOffs implements OneOffSteps {
         this.dialect = dialect;
     }
 
-    private static OneOffRow row(Row row) throws SQLException {
-        return new OneOffRow(
+    static OneOffOrder order(Row row) throws SQLException {
+        return new OneOffOrder(
                 row.number("id"),
-                new OneOffOrder(
-                        row.number("job_id"),
-                        row.text("one_off_key"),
-                        row.instant("due_at"),
-                        row.optionalText("payload"),
-                        row.text("ordered_by"),
-                        Rows.parent(row)));
+                row.number("job_id"),
+                row.text("one_off_key"),
+                row.instant("due_at"),
+                row.optionalText("payload"),
+                row.text("ordered_by"),
+                Rows.parent(row),
+                row.optionalText("exclusive").map(name -> new GateKey(GateKey.Kind.ONE_OFF, name)));
+    }
+
+    static OneOffRow row(Row row) throws SQLException {
+        return new OneOffRow(order(row), row.integer("made") != 0);
+    }
+
+    private static Optional<String> exclusive(OneOffOrder oneOff) {
+        return oneOff.exclusive().map(GateKey::name);
+    }
+
+    /** A pattern, escaped by an exclamation mark. */
+    static String beginningWith(String prefix) {
+        return prefix.replace("!", "!!").replace("%", "!%").replace("_", "!_") + "%";
     }
 
     /** The unique key alone decides, which it does at any isolation level. */
     @Override
     public boolean add(OneOffOrder oneOff) {
         return sql.addUnlessThere(
-                "insert into brume_one_off (job_id, one_off_key, due_at, payload, ordered_by, parent_run)"
-                        + " values (?, ?, ?, ?, ?, ?)"
-                        + dialect.unlessThere(),
+                "insert into brume_one_off (" + COLUMNS + ") values (?, ?, ?, ?, ?, ?, ?, ?)" + dialect.unlessThere(),
+                oneOff.run(),
                 oneOff.job(),
                 oneOff.key(),
                 oneOff.dueAt(),
                 oneOff.payload(),
                 oneOff.orderedBy(),
-                oneOff.parent());
+                oneOff.parent(),
+                exclusive(oneOff));
     }
 
     /** The row's lock decides against whoever makes a run of it. */
     @Override
-    public boolean move(long job, String key, Instant dueAt) {
-        return sql.update(
-                        "update brume_one_off set due_at = ? where job_id = ? and one_off_key = ? and run_id is null",
-                        dueAt,
-                        job,
-                        key)
-                > 0;
+    public Optional<OneOffRow> find(long job, String key) {
+        return sql.first(
+                "select " + COLUMNS + ", made from brume_one_off where job_id = ? and one_off_key = ? for update",
+                JdbcOneOffs::row,
+                job,
+                key);
     }
 
     @Override
-    public boolean remove(long job, String key) {
-        return sql.update("delete from brume_one_off where job_id = ? and one_off_key = ? and run_id is null", job, key)
-                > 0;
+    public void replace(OneOffOrder locked, OneOffOrder instead) {
+        sql.update(
+                "update brume_one_off set id = ?, due_at = ?, payload = ?, ordered_by = ?, exclusive = ?, made = 0 where id = ?",
+                instead.run(),
+                instead.dueAt(),
+                instead.payload(),
+                instead.orderedBy(),
+                exclusive(instead),
+                locked.run());
     }
 
     @Override
-    public List<OneOffRow> due(Optional<Instant> hint, Instant until, int limit) {
+    public void remove(OneOffOrder locked) {
+        sql.update("delete from brume_one_off where id = ?", locked.run());
+    }
+
+    @Override
+    public List<OneOffOrder> waiting(long job, String prefix, int limit) {
+        return sql.query(
+                WAITING + " and job_id = ? and parent_run is null and one_off_key like ? escape '!'"
+                        + " order by one_off_key limit ?",
+                JdbcOneOffs::order,
+                job,
+                beginningWith(prefix),
+                limit);
+    }
+
+    @Override
+    public List<OneOffOrder> due(Optional<Instant> hint, Instant until, int limit) {
         List<Object> values = new ArrayList<>(List.of(until));
         hint.ifPresent(values::add);
         values.add(limit);
         return sql.query(
-                SELECT + " and due_at <= ?" + (hint.isPresent() ? " and due_at >= ?" : "") + " order by due_at limit ?",
-                JdbcOneOffs::row,
+                WAITING + " and due_at <= ?" + (hint.isPresent() ? " and due_at >= ?" : "")
+                        + " order by due_at limit ?",
+                JdbcOneOffs::order,
                 values.toArray());
     }
 
     @Override
-    public List<OneOffRow> lock(Collection<Long> ids) {
-        List<Long> sorted = List.copyOf(new TreeSet<>(ids));
-        return sql.in(SELECT + " and id in ", sorted, " order by due_at for update skip locked", JdbcOneOffs::row);
+    public List<OneOffOrder> lock(Collection<Long> runs) {
+        List<Long> sorted = List.copyOf(new TreeSet<>(runs));
+        return sql.in(WAITING + " and id in ", sorted, " order by due_at for update skip locked", JdbcOneOffs::order);
     }
 
     @Override
-    public void taken(Map<Long, Long> runs) {
+    public void made(Collection<Long> runs) {
+        Collection<Long> sorted = new TreeSet<>(runs);
         sql.batch(
                 "delete from brume_one_off where id = ? and parent_run is not null",
-                new TreeMap<>(runs).keySet(),
-                (parameters, id) -> parameters.add(id));
-        sql.batch(
-                "update brume_one_off set run_id = ?, payload = null where id = ?",
-                new TreeMap<>(runs).entrySet(),
-                (parameters, run) -> parameters.all(run.getValue(), run.getKey()));
+                sorted,
+                Statements.Parameters::add);
+        sql.batch("update brume_one_off set made = 1, payload = null where id = ?", sorted, Statements.Parameters::add);
     }
 }

@@ -74,6 +74,7 @@ final class JdbcRequests implements RequestSteps {
                 where q.begun_at < ?
                 and not exists (select 1 from brume_run r where r.id = q.run_id)
                 and not exists (select 1 from brume_ledger l where l.run_id = q.run_id)
+                and not exists (select 1 from brume_one_off o where o.id = q.run_id)
                 order by q.begun_at
                 limit ?""", JdbcRequests::key, heardBefore, limit);
         sql.batch(

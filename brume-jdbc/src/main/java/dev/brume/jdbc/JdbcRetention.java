@@ -1,11 +1,12 @@
 package dev.brume.jdbc;
 
+import dev.brume.JobName;
 import dev.brume.Keep;
+import dev.brume.Origin;
 import dev.brume.history.Content;
 import dev.brume.history.Erasure;
 import dev.brume.history.IdRanges;
 import dev.brume.history.Kept;
-import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.Span;
 import dev.brume.spi.RetentionSteps;
@@ -138,12 +139,14 @@ final class JdbcRetention implements RetentionSteps {
         List<Object> values = new ArrayList<>(List.of(before));
         job.ifPresent(values::add);
         values.add(limit);
-        record Line(long run, long job, String slot, Instant planned) {}
+        record Line(long run, boolean isOneOff, Instant planned) {}
         List<Line> lines = sql.query(
-                "select run_id, job_id, slot, planned_at from brume_ledger where planned_at < ?"
+                "select run_id, origin, planned_at from brume_ledger where planned_at < ?"
                         + (job.isPresent() ? " and job_id = ?" : "") + " order by planned_at limit ?",
                 row -> new Line(
-                        row.number("run_id"), row.number("job_id"), row.text("slot"), row.instant("planned_at")),
+                        row.number("run_id"),
+                        row.text("origin").equals(Origin.ONE_OFF.name()),
+                        row.instant("planned_at")),
                 values.toArray());
         if (lines.isEmpty()) {
             return Removed.NOTHING;
@@ -151,10 +154,9 @@ final class JdbcRetention implements RetentionSteps {
         List<Long> runs = lines.stream().map(Line::run).toList();
         Instant first = lines.get(0).planned;
         Instant last = lines.get(lines.size() - 1).planned;
-        sql.batch(
-                "delete from brume_one_off where job_id = ? and one_off_key = ?",
-                lines.stream().filter(line -> oneOffKey(line.slot).isPresent()).toList(),
-                (parameters, line) -> parameters.all(line.job, oneOffKey(line.slot)));
+        delete(
+                "brume_one_off where made = 1 and id",
+                lines.stream().filter(Line::isOneOff).map(Line::run).toList());
         asRetention(() -> {
             delete("brume_output where run_id", runs);
             delete("brume_content where run_id", runs);
@@ -189,10 +191,6 @@ final class JdbcRetention implements RetentionSteps {
     @Override
     public int dropMonths(Instant before) {
         return LedgerMonths.of(sql, dialect).map(months -> months.drop(before)).orElse(0);
-    }
-
-    private static Optional<String> oneOffKey(String slot) {
-        return RunRow.Owed.oneOffKeyOf(slot);
     }
 
     /** The tables' own triggers let nobody else remove rows. */
@@ -292,6 +290,16 @@ final class JdbcRetention implements RetentionSteps {
                 row.text("who"),
                 row.text("because"),
                 Content.parse(row.text("content")));
+    }
+
+    @Override
+    public List<Long> runsOf(JobName job, String key) {
+        return sql.query(
+                "select l.run_id from brume_ledger l join brume_job j on j.id = l.job_id"
+                        + " where j.live_key = ? and l.one_off_key = ? order by l.run_id",
+                row -> row.number(1),
+                Rows.liveKey(job),
+                key);
     }
 
     @Override

@@ -108,7 +108,7 @@ class JdbcTransaction implements Transaction {
 
     @Override
     public GateSteps gates() {
-        return new JdbcGates(sql, this::now);
+        return new JdbcGates(sql, dialect, this::now);
     }
 
     @Override

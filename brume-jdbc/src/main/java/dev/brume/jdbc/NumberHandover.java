@@ -67,7 +67,8 @@ final class NumberHandover {
 
     private long afterLastRun() {
         return sql.first(
-                        "select greatest(coalesce((select max(id) from brume_run), 0), coalesce((select max(run_id) from brume_ledger), 0)) + 1",
+                        "select greatest(coalesce((select max(id) from brume_run), 0), coalesce((select max(run_id) from brume_ledger), 0),"
+                                + " coalesce((select max(id) from brume_one_off), 0)) + 1",
                         row -> row.number(1))
                 .orElseThrow();
     }

@@ -35,7 +35,7 @@ final class OutlookQuery {
         String any = look.share().isWhole()
                 ? "cast(null as " + dialect.instantType() + ")"
                 : earliest("next_at", "brume_job", JdbcTransaction.READABLE, Share.WHOLE);
-        String oneOff = earliest("due_at", "brume_one_off", " and run_id is null", Share.WHOLE);
+        String oneOff = earliest("due_at", "brume_one_off", " and made = 0", Share.WHOLE);
         String ready = readyQuery();
         String unsettled = look.wide() ? "exists (select 1 from brume_settle)" : "false";
         String lapsed = look.wide()

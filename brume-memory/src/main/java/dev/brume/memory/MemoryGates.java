@@ -38,6 +38,25 @@ final class MemoryGates implements GateSteps {
     }
 
     @Override
+    public void open(Collection<GateKey> keys) {
+        keys.stream()
+                .filter(key -> !tables.gates.containsKey(key))
+                .forEach(key -> tables.put(tables.gates, key, new Gate(key, 1, 0)));
+    }
+
+    @Override
+    public int closeIdle(int limit) {
+        List<GateKey> idle = tables.gates.values().stream()
+                .filter(gate -> gate.key().kind() == GateKey.Kind.ONE_OFF && gate.used() == 0)
+                .map(Gate::key)
+                .filter(key -> waitingAt(List.of(key), 1).isEmpty())
+                .limit(limit)
+                .toList();
+        idle.forEach(key -> tables.remove(tables.gates, key));
+        return idle.size();
+    }
+
+    @Override
     public void resize(Map<GateKey, Integer> caps) {
         caps.keySet()
                 .forEach(key -> tables.put(

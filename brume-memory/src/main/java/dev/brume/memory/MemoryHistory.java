@@ -6,6 +6,7 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reason;
+import dev.brume.RunResult;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
@@ -43,14 +44,17 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
+import dev.brume.history.Standing;
 import dev.brume.history.SummedHours;
 import dev.brume.history.SummedStretch;
 import dev.brume.history.Timeframe;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.OneOffRow;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.EnumMap;
 import java.util.HashMap;
@@ -60,7 +64,9 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.OptionalLong;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
@@ -265,19 +271,41 @@ final class MemoryHistory implements History {
     }
 
     @Override
+    public Standing standing(Collection<Long> runs) {
+        synchronized (tables) {
+            Set<Long> live = new TreeSet<>();
+            Map<Long, RunResult> ended = new TreeMap<>();
+            for (long run : runs) {
+                LedgerLine line = tables.ledger.get(run);
+                OneOffRow oneOff = tables.oneOffs.get(run);
+                if (tables.runs.containsKey(run) || oneOff != null && !oneOff.made()) {
+                    live.add(run);
+                } else if (line != null) {
+                    RunView view = view(line);
+                    Optional<String> error = view.attempts().isEmpty()
+                            ? Optional.empty()
+                            : view.attempts().get(view.attempts().size() - 1).error();
+                    ended.put(run, new RunResult(run, line.outcome(), view.reason(), view.result(), error));
+                }
+            }
+            return new Standing(live, ended);
+        }
+    }
+
+    @Override
     public List<OneOffView> oneOffs(int limit) {
         return oneOffs(view -> true, limit);
     }
 
     @Override
-    public List<OneOffView> oneOffs(JobName job, int limit) {
-        return oneOffs(view -> view.job().equals(job), limit);
+    public List<OneOffView> oneOffs(JobName job, String prefix, int limit) {
+        return oneOffs(view -> view.job().equals(job) && view.key().startsWith(prefix), limit);
     }
 
     private List<OneOffView> oneOffs(Predicate<OneOffView> wanted, int limit) {
         synchronized (tables) {
             return allOneOffs()
-                    .filter(view -> view.run().isEmpty())
+                    .filter(view -> !view.made())
                     .filter(wanted)
                     .sorted(Comparator.comparing(OneOffView::dueAt))
                     .limit(limit)
@@ -296,15 +324,9 @@ final class MemoryHistory implements History {
 
     private Stream<OneOffView> allOneOffs() {
         return tables.oneOffs.values().stream()
-                .filter(stored -> Tables.row(tables.jobs, stored.oneOff().job()).live())
-                .filter(stored -> stored.oneOff().parent().isEmpty())
-                .map(stored -> new OneOffView(
-                        tables.keyOf(stored.oneOff().job()),
-                        stored.oneOff().key(),
-                        stored.oneOff().dueAt(),
-                        stored.oneOff().payload(),
-                        stored.oneOff().orderedBy(),
-                        stored.run()));
+                .filter(row -> Tables.row(tables.jobs, row.oneOff().job()).live())
+                .filter(row -> row.oneOff().parent().isEmpty())
+                .map(row -> OneOffView.of(tables.keyOf(row.oneOff().job()), row));
     }
 
     @Override

@@ -7,9 +7,9 @@ import java.time.Instant;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** The steps on one-offs, on maps. */
 final class MemoryOneOffs implements OneOffSteps {
@@ -21,79 +21,87 @@ final class MemoryOneOffs implements OneOffSteps {
 
     @Override
     public boolean add(OneOffOrder oneOff) {
-        boolean there = tables.oneOffs.values().stream()
-                .map(Tables.StoredOneOff::oneOff)
-                .anyMatch(other -> other.job() == oneOff.job() && other.key().equals(oneOff.key()));
-        if (!there) {
-            long id = tables.next("oneOff");
-            tables.put(tables.oneOffs, id, new Tables.StoredOneOff(id, oneOff, Optional.empty()));
+        boolean isNew = find(oneOff.job(), oneOff.key()).isEmpty();
+        if (isNew) {
+            tables.put(tables.oneOffs, oneOff.run(), new OneOffRow(oneOff, /* made= */ false));
         }
-        return !there;
+        return isNew;
     }
 
-    private Optional<Tables.StoredOneOff> waiting(long job, String key) {
+    @Override
+    public Optional<OneOffRow> find(long job, String key) {
         return tables.oneOffs.values().stream()
-                .filter(stored -> stored.run().isEmpty())
-                .filter(stored ->
-                        stored.oneOff().job() == job && stored.oneOff().key().equals(key))
+                .filter(row -> row.oneOff().job() == job && row.oneOff().key().equals(key))
                 .findFirst();
     }
 
     @Override
-    public boolean move(long job, String key, Instant dueAt) {
-        Optional<Tables.StoredOneOff> found = waiting(job, key);
-        found.ifPresent(stored -> {
-            OneOffOrder before = stored.oneOff();
-            OneOffOrder moved = new OneOffOrder(job, key, dueAt, before.payload(), before.orderedBy(), before.parent());
-            tables.put(tables.oneOffs, stored.id(), new Tables.StoredOneOff(stored.id(), moved, Optional.empty()));
-        });
-        return found.isPresent();
+    public void replace(OneOffOrder locked, OneOffOrder instead) {
+        tables.remove(tables.oneOffs, locked.run());
+        tables.put(tables.oneOffs, instead.run(), new OneOffRow(instead, /* made= */ false));
     }
 
     @Override
-    public boolean remove(long job, String key) {
-        Optional<Tables.StoredOneOff> found = waiting(job, key);
-        found.ifPresent(stored -> tables.remove(tables.oneOffs, stored.id()));
-        return found.isPresent();
+    public void remove(OneOffOrder locked) {
+        tables.remove(tables.oneOffs, locked.run());
+    }
+
+    private Stream<OneOffOrder> waiting() {
+        return tables.oneOffs.values().stream().filter(row -> !row.made()).map(OneOffRow::oneOff);
     }
 
     @Override
-    public List<OneOffRow> due(Optional<Instant> hint, Instant until, int limit) {
-        return tables.oneOffs.values().stream()
-                .filter(stored -> stored.run().isEmpty())
-                .map(stored -> new OneOffRow(stored.id(), stored.oneOff()))
-                .filter(row -> !row.oneOff().dueAt().isAfter(until))
-                .filter(row -> hint.isEmpty() || !row.oneOff().dueAt().isBefore(hint.get()))
-                .sorted(Comparator.comparing(row -> row.oneOff().dueAt()))
+    public List<OneOffOrder> waiting(long job, String prefix, int limit) {
+        return waiting()
+                .filter(oneOff -> oneOff.job() == job && oneOff.key().startsWith(prefix))
+                .filter(oneOff -> oneOff.parent().isEmpty())
+                .sorted(Comparator.comparing(OneOffOrder::key))
                 .limit(limit)
                 .toList();
     }
 
     @Override
-    public List<OneOffRow> lock(Collection<Long> ids) {
-        return ids.stream()
+    public List<OneOffOrder> due(Optional<Instant> hint, Instant until, int limit) {
+        return waiting()
+                .filter(oneOff -> !oneOff.dueAt().isAfter(until))
+                .filter(oneOff -> hint.isEmpty() || !oneOff.dueAt().isBefore(hint.get()))
+                .sorted(Comparator.comparing(OneOffOrder::dueAt))
+                .limit(limit)
+                .toList();
+    }
+
+    @Override
+    public List<OneOffOrder> lock(Collection<Long> runs) {
+        return runs.stream()
                 .map(tables.oneOffs::get)
                 .filter(Objects::nonNull)
-                .filter(stored -> stored.run().isEmpty())
-                .map(stored -> new OneOffRow(stored.id(), stored.oneOff()))
+                .filter(row -> !row.made())
+                .map(OneOffRow::oneOff)
                 .toList();
+    }
+
+    @Override
+    public void made(Collection<Long> runs) {
+        for (long run : runs) {
+            OneOffOrder oneOff = Tables.row(tables.oneOffs, run).oneOff();
+            if (oneOff.parent().isPresent()) {
+                tables.remove(tables.oneOffs, run);
+            } else {
+                tables.put(tables.oneOffs, run, new OneOffRow(withoutPayload(oneOff), /* made= */ true));
+            }
+        }
     }
 
     /** Its run has it from then on, as long as it needs it. */
     private static OneOffOrder withoutPayload(OneOffOrder oneOff) {
         return new OneOffOrder(
-                oneOff.job(), oneOff.key(), oneOff.dueAt(), Optional.empty(), oneOff.orderedBy(), oneOff.parent());
-    }
-
-    @Override
-    public void taken(Map<Long, Long> runs) {
-        runs.forEach((id, run) -> {
-            OneOffOrder oneOff = Tables.row(tables.oneOffs, id).oneOff();
-            if (oneOff.parent().isPresent()) {
-                tables.remove(tables.oneOffs, id);
-            } else {
-                tables.put(tables.oneOffs, id, new Tables.StoredOneOff(id, withoutPayload(oneOff), Optional.of(run)));
-            }
-        });
+                oneOff.run(),
+                oneOff.job(),
+                oneOff.key(),
+                oneOff.dueAt(),
+                Optional.empty(),
+                oneOff.orderedBy(),
+                oneOff.parent(),
+                oneOff.exclusive());
     }
 }

@@ -1,5 +1,6 @@
 package dev.brume.memory;
 
+import dev.brume.JobName;
 import dev.brume.Keep;
 import dev.brume.Origin;
 import dev.brume.history.Change;
@@ -173,11 +174,7 @@ final class MemoryRetention implements RetentionSteps {
         tables.remove(tables.waits, line.run());
         tables.remove(tables.debts, new Tables.Debt(owed.job(), owed.planned(), owed.slot()));
         List.copyOf(tables.outputsOf(line.run()).keySet()).forEach(key -> tables.remove(tables.outputs, key));
-        tables.oneOffs.values().stream()
-                .filter(oneOff -> oneOff.run().filter(run -> run == line.run()).isPresent())
-                .map(Tables.StoredOneOff::id)
-                .toList()
-                .forEach(id -> tables.remove(tables.oneOffs, id));
+        tables.remove(tables.oneOffs, line.run());
     }
 
     @Override
@@ -190,6 +187,16 @@ final class MemoryRetention implements RetentionSteps {
     @Override
     public Optional<Erasure> erasure(long run) {
         return Optional.ofNullable(tables.erasures.get(run));
+    }
+
+    @Override
+    public List<Long> runsOf(JobName job, String key) {
+        return tables.ledger.values().stream()
+                .filter(line -> tables.keyOf(line.owed().job()).equals(job)
+                        && Tables.row(tables.jobs, line.owed().job()).live()
+                        && line.owed().oneOffKey().equals(Optional.of(key)))
+                .map(LedgerLine::run)
+                .toList();
     }
 
     @Override

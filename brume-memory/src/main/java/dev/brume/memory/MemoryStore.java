@@ -143,7 +143,7 @@ public final class MemoryStore implements Store {
                     .map(RunRow::readyAt)
                     .min(Instant::compareTo);
             Optional<Instant> nextOneOff = tables.oneOffs.values().stream()
-                    .filter(stored -> stored.run().isEmpty())
+                    .filter(stored -> !stored.made())
                     .map(stored -> stored.oneOff().dueAt())
                     .min(Instant::compareTo);
             return new Outlook(

@@ -32,7 +32,7 @@ import dev.brume.history.SessionRow;
 import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
-import dev.brume.spi.OneOffOrder;
+import dev.brume.spi.OneOffRow;
 import dev.brume.spi.RequestKey;
 import dev.brume.spi.RequestRow;
 import dev.brume.spi.RollUpSteps;
@@ -68,7 +68,6 @@ final class Tables {
     record StoredCalendar(CalendarRow row, Instant definedAt) {}
 
     /** A one-off, and the run that was made of it. */
-    record StoredOneOff(long id, OneOffOrder oneOff, Optional<Long> run) {}
 
     /** The key that no two runs may share. */
     record Debt(long job, Instant planned, String slot) {}
@@ -91,7 +90,7 @@ final class Tables {
     final TreeMap<Long, VersionKey> versionNumbers = new TreeMap<>();
     final Map<CalendarName, StoredCalendar> calendars = new TreeMap<>(Comparator.comparing(CalendarName::toString));
     final Map<GateKey, Gate> gates = new TreeMap<>();
-    final Map<Long, StoredOneOff> oneOffs = new TreeMap<>();
+    final Map<Long, OneOffRow> oneOffs = new TreeMap<>();
     final Map<String, Long> revisions = new HashMap<>();
     final Map<Debt, Long> debts = new HashMap<>();
     final Map<String, String> notes = new HashMap<>();

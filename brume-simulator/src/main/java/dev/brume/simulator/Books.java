@@ -32,7 +32,7 @@ final class Books {
     final Map<Long, Outcome> ended;
     final List<Long> endings;
     final List<Span> spans;
-    final List<OneOffOrder> oneOffs;
+    final Map<Long, OneOffOrder> oneOffs;
     final Map<Long, TreeMap<Integer, Version>> versions;
     final Map<Long, Instant> dropped;
     final Map<UUID, Long> renewedAt;
@@ -63,7 +63,7 @@ final class Books {
         ended = new HashMap<>();
         endings = new ArrayList<>();
         spans = new ArrayList<>();
-        oneOffs = new ArrayList<>();
+        oneOffs = new TreeMap<>();
         versions = new TreeMap<>();
         dropped = new HashMap<>();
         renewedAt = new HashMap<>();
@@ -83,7 +83,7 @@ final class Books {
         ended = new HashMap<>(other.ended);
         endings = new ArrayList<>(other.endings);
         spans = new ArrayList<>(other.spans);
-        oneOffs = new ArrayList<>(other.oneOffs);
+        oneOffs = new TreeMap<>(other.oneOffs);
         versions = new TreeMap<>();
         other.versions.forEach((job, numbered) -> versions.put(job, new TreeMap<>(numbered)));
         dropped = new HashMap<>(other.dropped);

@@ -128,12 +128,17 @@ public final class InvariantChecker {
     private void account(RunRow.Owed debt, long run) {
         Long before = books.owed.putIfAbsent(new Books.Debt(debt.job(), debt.planned(), debt.slot()), run);
         require(before == null, "I1", "runs " + run + " and " + before + " are owed to the same occurrence " + debt);
-        boolean sameKey = debt.oneOffKey().isPresent()
-                && books.owed.entrySet().stream()
-                        .anyMatch(entry -> entry.getKey().job() == debt.job()
-                                && entry.getKey().slot().equals(debt.slot())
-                                && entry.getValue() != run);
-        require(!sameKey, "I1", "run " + run + " is owed to a one-off whose key was used before: " + debt);
+        if (debt.oneOffKey().isPresent()) {
+            Instant due = books.oneOffs.values().stream()
+                    .filter(oneOff -> oneOff.run() == run)
+                    .map(OneOffOrder::dueAt)
+                    .findFirst()
+                    .orElse(null);
+            require(
+                    debt.planned().equals(due),
+                    "I1",
+                    "run " + run + " is owed to a one-off that was not ordered for then, but for " + due + ": " + debt);
+        }
     }
 
     private void takePlace(RunRow run) {
@@ -146,9 +151,13 @@ public final class InvariantChecker {
                 taken + " unfinished runs of " + place + ", allowed are " + books.cap(place.job()));
         for (GateKey gate : run.gates()) {
             int inside = books.gatesTaken.merge(gate, 1, Integer::sum);
-            int allowed = Objects.requireNonNull(gateCaps.get(gate), gate::toString);
+            int allowed = capOf(gate);
             require(inside <= allowed, "I5", inside + " unfinished runs within " + gate + ", allowed are " + allowed);
         }
+    }
+
+    private int capOf(GateKey gate) {
+        return gate.kind() == GateKey.Kind.ONE_OFF ? 1 : Objects.requireNonNull(gateCaps.get(gate), gate::toString);
     }
 
     private static Books.Place place(RunRow run) {
@@ -334,9 +343,7 @@ public final class InvariantChecker {
                 .mapToInt(Map.Entry::getValue)
                 .sum();
         return taken < books.cap(job)
-                && run.gates().stream()
-                        .allMatch(gate -> books.gatesTaken.getOrDefault(gate, 0)
-                                < Objects.requireNonNull(gateCaps.get(gate), gate::toString));
+                && run.gates().stream().allMatch(gate -> books.gatesTaken.getOrDefault(gate, 0) < capOf(gate));
     }
 
     // Definitions and orders.
@@ -367,36 +374,27 @@ public final class InvariantChecker {
 
     /** Takes note of a one-off that was ordered. */
     public void ordered(OneOffOrder oneOff) {
-        books.oneOffs.add(oneOff);
+        books.oneOffs.put(oneOff.run(), oneOff);
     }
 
-    /** Takes note of a one-off that was given another instant. */
-    public void moved(long job, String key, Instant at) {
-        books.oneOffs.replaceAll(one -> isThat(one, job, key)
-                ? new OneOffOrder(job, key, at, one.payload(), one.orderedBy(), one.parent())
-                : one);
+    /** Takes note of a one-off that was put in the place of another: the same moved, or the next of its key. */
+    public void replaced(OneOffOrder before, OneOffOrder instead) {
+        boolean moves = before.run() == instead.run();
         require(
-                !isMade(job, RunRow.Owed.slotOf(key)),
+                moves != isMade(before.run()),
                 "I1",
-                "one-off " + key + " was moved although a run was made of it");
+                before + (moves ? " was moved although its run was made" : " gave way to the next unmade"));
+        books.oneOffs.put(instead.run(), instead);
     }
 
     /** Takes note of a one-off that was dropped. */
-    public void removed(long job, String key) {
-        books.oneOffs.removeIf(one -> isThat(one, job, key));
-        require(
-                !isMade(job, RunRow.Owed.slotOf(key)),
-                "I1",
-                "one-off " + key + " was dropped although a run was made of it");
+    public void removed(OneOffOrder dropped) {
+        books.oneOffs.remove(dropped.run());
+        require(!isMade(dropped.run()), "I1", dropped + " was dropped although its run was made");
     }
 
-    private static boolean isThat(OneOffOrder one, long job, String key) {
-        return one.job() == job && one.key().equals(key);
-    }
-
-    private boolean isMade(long job, String slot) {
-        return books.owed.keySet().stream()
-                .anyMatch(debt -> debt.job() == job && debt.slot().equals(slot));
+    private boolean isMade(long run) {
+        return books.owed.containsValue(run);
     }
 
     // The whole.
@@ -427,10 +425,11 @@ public final class InvariantChecker {
                 accounts.check(job, cursors.getOrDefault(job, Instant.MIN));
             }
         });
-        for (OneOffOrder oneOff : books.oneOffs) {
-            boolean follows = oneOff.parent().isPresent();
-            boolean made = isMade(oneOff.job(), follows ? oneOff.key() : RunRow.Owed.slotOf(oneOff.key()));
-            require(made || oneOff.dueAt().isAfter(decided), "I4", oneOff + " was due and no run was made of it");
+        for (OneOffOrder oneOff : books.oneOffs.values()) {
+            require(
+                    isMade(oneOff.run()) || oneOff.dueAt().isAfter(decided),
+                    "I4",
+                    oneOff + " was due and no run was made of it");
         }
         books.finished.values().stream()
                 .filter(finished -> finished.endedAt().isBefore(decided))
@@ -450,7 +449,7 @@ public final class InvariantChecker {
         Job job = Objects.requireNonNull(books.versionsOf(run.owed().job()).get(run.version()))
                 .job();
         Set<JobName> dropped = books.dropped.keySet().stream().map(this::keyOf).collect(Collectors.toSet());
-        List<JobName> ordered = books.oneOffs.stream()
+        List<JobName> ordered = books.oneOffs.values().stream()
                 .filter(one -> one.parent().equals(Optional.of(run.id())))
                 .map(one -> keyOf(one.job()))
                 .toList();

@@ -300,6 +300,9 @@ public final class Simulator {
             switch (choice) {
                 case 0 -> orders.move(job, key, at.plusSeconds(20), Optional.empty());
                 case 1 -> orders.drop(job, key, Optional.empty());
+                case 2 -> orders.add(OneOff.of(job, key).at(at).exclusive("berth-" + key.length()), Optional.empty());
+                case 3 ->
+                    orders.addOrMove(OneOff.of(job, key).at(at).exclusive("berth-" + key.length()), Optional.empty());
                 default -> orders.add(OneOff.of(job, key).at(at), Optional.empty());
             }
         });

@@ -125,10 +125,10 @@ final class WatchedSteps {
     private Object noteOneOff(String step, Object[] args, Object result) {
         if (step.equals("add") && Boolean.TRUE.equals(result)) {
             notes.add(() -> checker.ordered((OneOffOrder) args[0]));
-        } else if (step.equals("move") && Boolean.TRUE.equals(result)) {
-            notes.add(() -> checker.moved((Long) args[0], (String) args[1], (Instant) args[2]));
-        } else if (step.equals("remove") && Boolean.TRUE.equals(result)) {
-            notes.add(() -> checker.removed((Long) args[0], (String) args[1]));
+        } else if (step.equals("replace")) {
+            notes.add(() -> checker.replaced((OneOffOrder) args[0], (OneOffOrder) args[1]));
+        } else if (step.equals("remove")) {
+            notes.add(() -> checker.removed((OneOffOrder) args[0]));
         }
         return result;
     }

@@ -17,6 +17,7 @@ import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.Share;
 import dev.brume.spi.Store;
+import dev.brume.spi.Transaction;
 import dev.brume.spi.WaitingRun;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -142,36 +143,115 @@ abstract class GateContract extends SessionContract {
         assertThat(found).containsExactly(id);
     }
 
-    private boolean order(long job, String key, Instant at) {
-        return store.transact(
-                tx -> tx.oneOffs().add(new OneOffOrder(job, key, at, Optional.of("{}"), "tester", Optional.empty())));
+    private static OneOffOrder oneOff(long run, long job, String key, Instant at) {
+        return new OneOffOrder(run, job, key, at, Optional.of("{}"), "tester", Optional.empty(), Optional.empty());
+    }
+
+    private boolean add(OneOffOrder order) {
+        return store.transact(tx -> tx.oneOffs().add(order));
+    }
+
+    private Optional<OneOffRow> find(long job, String key) {
+        return store.transact(tx -> tx.oneOffs().find(job, key));
     }
 
     @Test
     void aOneOffIsDueFromItsTimeOnUntilARunIsMadeOfIt() {
         long id = define(job("a").build(), past(10));
         Instant at = past(5);
-        assertThat(order(id, "closure", at)).isTrue();
-        assertThat(order(id, "closure", at)).isFalse();
-        assertThat(order(id, "later", now().plusSeconds(600))).isTrue();
+        OneOffOrder closure = oneOff(77, id, "closure", at);
+        assertThat(add(closure)).isTrue();
+        assertThat(add(closure.as(78))).isFalse();
+        assertThat(add(oneOff(79, id, "later", now().plusSeconds(600)))).isTrue();
 
-        List<OneOffRow> due = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
-        assertThat(due)
-                .extracting(OneOffRow::oneOff)
-                .containsExactly(new OneOffOrder(id, "closure", at, Optional.of("{}"), "tester", Optional.empty()));
-        List<OneOffRow> beyondHint = store.transact(tx -> tx.oneOffs().due(Optional.of(at.plusMillis(1)), now(), 10));
+        List<OneOffOrder> due = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
+        assertThat(due).containsExactly(closure);
+        List<OneOffOrder> beyondHint = store.transact(tx -> tx.oneOffs().due(Optional.of(at.plusMillis(1)), now(), 10));
         assertThat(beyondHint).isEmpty();
         Store.Look look = new Store.Look(Set.of("main"), Ability.NONE, Share.WHOLE, Optional.empty(), true);
         assertThat(store.outlook(look).nextOneOff()).contains(at);
+        assertThat(store.history().standing(List.of(77L, 78L, 79L)).live()).containsExactly(77L, 79L);
 
-        long row = due.get(0).id();
         store.transact(tx -> {
-            assertThat(tx.oneOffs().lock(List.of(row))).hasSize(1);
-            tx.oneOffs().taken(Map.of(row, 77L));
+            assertThat(tx.oneOffs().lock(List.of(77L))).hasSize(1);
+            tx.oneOffs().made(List.of(77L));
             return null;
         });
-        List<OneOffRow> again = store.transact(tx -> tx.oneOffs().lock(List.of(row)));
+        List<OneOffOrder> again = store.transact(tx -> tx.oneOffs().lock(List.of(77L)));
         assertThat(again).isEmpty();
-        assertThat(order(id, "closure", at)).as("its key stays taken").isFalse();
+        assertThat(add(closure.as(80))).as("it is known as made").isFalse();
+        OneOffRow made = find(id, "closure").orElseThrow();
+        assertThat(made.made()).isTrue();
+        assertThat(made.oneOff().payload()).as("its run has it").isEmpty();
+    }
+
+    @Test
+    void aOneOffThatWasMadeGivesItsPlaceToTheNextOfItsKey() {
+        long id = define(job("a").build(), past(10));
+        GateKey anna = new GateKey(GateKey.Kind.ONE_OFF, "anna");
+        OneOffOrder first = oneOff(77, id, "reminder", past(5));
+        OneOffOrder next = new OneOffOrder(
+                78, id, "reminder", past(4), Optional.empty(), "tester", Optional.empty(), Optional.of(anna));
+        add(first);
+        store.transact(tx -> {
+            tx.oneOffs().made(List.of(77L));
+            tx.oneOffs().replace(find(tx, id, "reminder"), next);
+            return null;
+        });
+
+        assertThat(find(id, "reminder")).contains(new OneOffRow(next, /* made= */ false));
+        List<OneOffOrder> due = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
+        assertThat(due).containsExactly(next);
+        store.transact(tx -> {
+            tx.oneOffs().remove(find(tx, id, "reminder"));
+            return null;
+        });
+        assertThat(find(id, "reminder")).isEmpty();
+    }
+
+    private static OneOffOrder find(Transaction tx, long job, String key) {
+        return tx.oneOffs().find(job, key).orElseThrow().oneOff();
+    }
+
+    @Test
+    void oneOffsThatWaitAreListedByTheirKeys() {
+        long id = define(job("a").build(), past(10));
+        add(oneOff(77, id, "ferry_2/b", past(5)));
+        add(oneOff(78, id, "ferry_2/a", past(4)));
+        add(oneOff(79, id, "ferryX2/a", past(3)));
+        add(oneOff(80, id, "ferry_2/made", past(2)));
+        store.transact(tx -> {
+            tx.oneOffs().made(List.of(80L));
+            return null;
+        });
+
+        List<OneOffOrder> ferry = store.transact(tx -> tx.oneOffs().waiting(id, "ferry_2/", 10));
+        assertThat(ferry).extracting(OneOffOrder::run).containsExactly(78L, 77L);
+        List<OneOffOrder> all = store.transact(tx -> tx.oneOffs().waiting(id, "", 2));
+        assertThat(all).hasSize(2);
+    }
+
+    @Test
+    void keysOfOneOffsAreThereAsLongAsSomeRunHasToDoWithThem() {
+        long id = define(job("a").build(), past(10));
+        GateKey anna = new GateKey(GateKey.Kind.ONE_OFF, "anna");
+        GateKey ben = new GateKey(GateKey.Kind.ONE_OFF, "ben");
+        GateKey idle = new GateKey(GateKey.Kind.ONE_OFF, "idle");
+        addGates();
+        store.transact(tx -> {
+            tx.gates().open(List.of(ben, anna, idle));
+            tx.gates().open(List.of(anna));
+            tx.gates().write(List.of(new Gate(anna, 1, 1)));
+            return null;
+        });
+        RunRow waiting = inGates(id, past(10), RunState.WAITING, 5, ben);
+        store.transact(tx -> {
+            tx.gates().queue(List.of(waiting));
+            return null;
+        });
+
+        int closed = store.transact(tx -> tx.gates().closeIdle(10));
+        assertThat(closed).isEqualTo(1);
+        assertThat(store.history().gates()).extracting(Gate::key).containsExactlyInAnyOrder(CRANE, PILOTS, anna, ben);
     }
 }

@@ -15,7 +15,6 @@ import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.spi.OneOffOrder;
-import dev.brume.spi.OneOffRow;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
@@ -111,16 +110,16 @@ abstract class NamedLeaseContract extends GateContract {
         assertThat(edges.get(following.name())).containsExactlyInAnyOrder(dues, JobName.parse("night/lamps"));
 
         Instant due = past(1);
-        OneOffOrder order = OneOffOrder.following(id, 17, due);
+        OneOffOrder order = OneOffOrder.following(18, id, 17, due);
         assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isTrue();
         assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isFalse();
-        List<OneOffRow> rows = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
-        assertThat(rows).extracting(OneOffRow::oneOff).containsExactly(order);
+        List<OneOffOrder> rows = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
+        assertThat(rows).containsExactly(order);
         assertThat(store.history().oneOffs(10))
                 .as("nothing that a person planned")
                 .isEmpty();
         store.transact(tx -> {
-            tx.oneOffs().taken(Map.of(rows.get(0).id(), 18L));
+            tx.oneOffs().made(List.of(rows.get(0).run()));
             return null;
         });
         assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order)))

@@ -233,7 +233,8 @@ abstract class RollUpContract extends PastContract {
         assertTheSame(frame);
 
         long lamps = accounts(frame).get("lamps").id();
-        Day first = new Day(lamps, begin().truncatedTo(ChronoUnit.DAYS));
+        Instant hour = cut.plusSeconds(3599).truncatedTo(ChronoUnit.HOURS);
+        Day first = new Day(lamps, hour.truncatedTo(ChronoUnit.DAYS));
         Map<Day, SortedMap<Instant, LineSums>> kept = rollUp(steps -> steps.read(List.of(first)));
         assertThat(kept).isNotEmpty();
         Instant nothing = now().plus(Duration.ofDays(2));

@@ -6,6 +6,7 @@ import dev.brume.JobName;
 import dev.brume.NotThereException;
 import dev.brume.Orders;
 import dev.brume.Run;
+import dev.brume.RunHandle;
 import dev.brume.history.OneOffView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -202,7 +203,8 @@ public final class VirtualBrume implements AutoCloseable {
     private RunView run(String job, Optional<String> payload) {
         Orders orders = brume.orders("test", "");
         JobName key = JobName.parse(job);
-        long run = payload.isPresent() ? orders.runNow(key, payload.get()) : orders.runNow(key);
+        RunHandle ordered = payload.isPresent() ? orders.runNow(key, payload.get()) : orders.runNow(key);
+        long run = ordered.id();
         Duration rest = step();
         while (engine.isGoing(run)) {
             clock.move(rest);

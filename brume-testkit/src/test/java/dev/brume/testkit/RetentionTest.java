@@ -153,7 +153,7 @@ class RetentionTest {
         assertThat(failed.payload()).contains("{\"pin\": \"***\", \"quay\": 4}");
 
         Orders clerk = harbour.brume().orders("clerk", "");
-        long again = clerk.rerun(failed.id());
+        long again = clerk.rerun(failed.id()).id();
         harbour.settle();
         assertThat(given).as("the job's own payload").hasSize(4).last().isEqualTo("{\"pin\": 1234, \"quay\": 4}");
         assertThat(harbour.look(again).outcome()).contains(Outcome.SUCCEEDED);

@@ -2,6 +2,7 @@ package dev.brume.testkit;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.tuple;
 
 import dev.brume.AttemptEnd;
 import dev.brume.FollowUp;
@@ -125,8 +126,8 @@ class VirtualBrumeTest {
         harbour.advance(Duration.ofDays(1));
 
         assertThat(harbour.planned())
-                .containsExactly(new OneOffView(
-                        notice, "storm-7", BEGIN.plusSeconds(60), Optional.of("gale"), "test", Optional.empty()));
+                .extracting(OneOffView::job, OneOffView::key, OneOffView::dueAt, OneOffView::payload)
+                .containsExactly(tuple(notice, "storm-7", BEGIN.plusSeconds(60), Optional.of("gale")));
         harbour.ledger().planned();
     }
 
@@ -224,11 +225,11 @@ class VirtualBrumeTest {
             }
         });
         Orders ines = harbour.brume().orders("ines", "");
-        long told = ines.runNow(JobName.parse("survey"));
+        long told = ines.runNow(JobName.parse("survey")).id();
         harbour.advance(Duration.ofMinutes(5));
         ines.cancel(told);
         harbour.advance(Duration.ofMinutes(1));
-        long left = ines.runNow(JobName.parse("survey"));
+        long left = ines.runNow(JobName.parse("survey")).id();
         harbour.advance(Duration.ofHours(2));
 
         assertThat(seen.get(0)).isEqualTo("PT5M10S Optional[CANCELLED] true");

@@ -137,7 +137,9 @@ class AllowanceTest {
                     .build());
             refused(() -> brume.orders("ines", "").runNow(BOARDS, "y".repeat(2001)), "2001 characters");
             refused(() -> brume.oneOffs().add(OneOff.of(BOARDS, "now").payload("y".repeat(2001))), "2001 characters");
-            assertThat(brume.oneOffs().add(OneOff.of(BOARDS, "now").payload("y".repeat(2000))))
+            assertThat(brume.oneOffs()
+                            .add(OneOff.of(BOARDS, "now").payload("y".repeat(2000)))
+                            .changed())
                     .isTrue();
 
             NamespaceView ferry = brume.history().namespaces().get(0);

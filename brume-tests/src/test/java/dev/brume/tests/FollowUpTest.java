@@ -94,11 +94,15 @@ class FollowUpTest {
                     "harbour.yaml");
             harbour.brume.start();
 
-            long first = harbour.brume.orders("anna", "").runNow(MANIFESTS, "17 cars");
+            long first = harbour.brume
+                    .orders("anna", "")
+                    .runNow(MANIFESTS, "17 cars")
+                    .id();
             assertThat(harbour.next().job()).isEqualTo("manifests");
             Seen dues = harbour.next();
             Seen board = harbour.next();
-            long second = harbour.brume.orders("anna", "").runNow(MANIFESTS, "sink");
+            long second =
+                    harbour.brume.orders("anna", "").runNow(MANIFESTS, "sink").id();
             assertThat(harbour.next().job()).isEqualTo("manifests");
             Seen warden = harbour.next();
 

@@ -18,6 +18,7 @@ import dev.brume.Outcome;
 import dev.brume.PauseChange;
 import dev.brume.Reason;
 import dev.brume.Run;
+import dev.brume.RunHandle;
 import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.Erased;
@@ -133,11 +134,11 @@ class HandOrdersTest {
             harbour.brume.start();
             harbour.go.release(3);
 
-            long run = harbour.orders.runNow(TIDES, "neap");
+            long run = harbour.orders.runNow(TIDES, "neap").id();
             RunView first = harbour.ended(run);
-            long again = harbour.orders.rerun(run);
+            long again = harbour.orders.rerun(run).id();
             RunView second = harbour.ended(again);
-            long plain = harbour.orders.runNow(TIDES);
+            long plain = harbour.orders.runNow(TIDES).id();
 
             assertThat(first.outcome()).contains(Outcome.SUCCEEDED);
             assertThat(first.result()).contains("did neap");
@@ -172,7 +173,7 @@ class HandOrdersTest {
                     .hasMessageContaining("run " + run + " has not ended yet");
             harbour.go.release(2);
             harbour.ended(run);
-            long rerun = harbour.orders.rerun(run);
+            long rerun = harbour.orders.rerun(run).id();
             harbour.ended(rerun);
             assertThat(harbour.run(rerun).result()).contains("did Anna Merrow, quay 4");
 
@@ -199,9 +200,9 @@ class HandOrdersTest {
         try (Harbour harbour = new Harbour(db)) {
             harbour.define(Job.named(TIDES));
             harbour.brume.start();
-            long running = harbour.orders.runNow(TIDES);
+            long running = harbour.orders.runNow(TIDES).id();
             Run work = harbour.nextStarted();
-            long waiting = harbour.orders.runNow(TIDES);
+            long waiting = harbour.orders.runNow(TIDES).id();
             assertThat(harbour.run(waiting).state()).contains(RunState.WAITING);
             assertThat(harbour.run(waiting).owed().note()).contains(RunRow.Owed.WAITED);
             assertThatThrownBy(() -> harbour.orders.rerun(running)).hasMessageContaining("has not ended yet");
@@ -222,7 +223,7 @@ class HandOrdersTest {
             harbour.checkCounts();
 
             harbour.go.release();
-            assertThat(harbour.ended(harbour.orders.runNow(TIDES)).outcome())
+            assertThat(harbour.ended(harbour.orders.runNow(TIDES).id()).outcome())
                     .as("the places are free again")
                     .contains(Outcome.SUCCEEDED);
         }
@@ -247,7 +248,7 @@ class HandOrdersTest {
             harbour.brume.start();
             harbour.go.release(1000);
 
-            long byHand = harbour.orders.runNow(JobName.parse("dues"));
+            long byHand = harbour.orders.runNow(JobName.parse("dues")).id();
             assertThat(harbour.ended(byHand).outcome()).contains(Outcome.SUCCEEDED);
             harbour.await(() -> harbour.brume.history().runs(RunFilter.newest(10)).stream()
                     .anyMatch(run -> run.state().equals(Optional.of(RunState.WAITING))));
@@ -323,7 +324,9 @@ class HandOrdersTest {
                     .hasSize(6)
                     .startsWith(from)
                     .doesNotContain(until);
-            List<Long> runs = harbour.orders.backfill(TIDES, from, until);
+            List<Long> runs = harbour.orders.backfill(TIDES, from, until).stream()
+                    .map(RunHandle::id)
+                    .toList();
 
             assertThat(runs).hasSize(6);
             runs.forEach(run -> assertThat(harbour.ended(run).outcome()).contains(Outcome.SUCCEEDED));

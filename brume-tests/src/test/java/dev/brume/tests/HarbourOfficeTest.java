@@ -57,7 +57,7 @@ class HarbourOfficeTest {
             office.book(19, "Gannet", later);
             office.cancel(19);
             assertThatThrownBy(() -> office.book(20, "x".repeat(51), later)).isInstanceOf(SQLException.class);
-            assertThat(office.brume().history().oneOffs(REMINDER, 10))
+            assertThat(office.brume().history().oneOffs(REMINDER, "", 10))
                     .extracting(OneOffView::key, OneOffView::dueAt)
                     .containsExactly(tuple("booking-17", later.minus(1, ChronoUnit.DAYS)), tuple("booking-18", later));
 

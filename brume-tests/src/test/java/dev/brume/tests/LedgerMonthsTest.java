@@ -88,7 +88,7 @@ class LedgerMonthsTest {
     }
 
     private static LedgerLine line(long run, long job, Instant planned, Origin origin) {
-        String slot = origin == Origin.ONE_OFF ? RunRow.Owed.slotOf("spring") : "";
+        String slot = origin == Origin.ONE_OFF ? RunRow.Owed.slotOf(run, "spring") : "";
         return new LedgerLine(
                 run,
                 new RunRow.Owed(
@@ -159,7 +159,9 @@ class LedgerMonthsTest {
         List<JobAccount> accounts = new ArrayList<>();
         brume.history().accounts(Timeframe.between(oldest, brume.history().now()), accounts::add);
         assertThat(accounts).extracting(JobAccount::keptFrom).containsExactly(kept);
-        assertThat(brume.oneOffs().add(OneOff.of(TIDES, "spring").in(Duration.ofDays(1))))
+        assertThat(brume.oneOffs()
+                        .add(OneOff.of(TIDES, "spring").in(Duration.ofDays(1)))
+                        .changed())
                 .isTrue();
     }
 

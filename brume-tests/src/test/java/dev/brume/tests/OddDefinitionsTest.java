@@ -124,7 +124,7 @@ class OddDefinitionsTest {
                     .filter(job ->
                             job.payloadType().isEmpty() && job.startWithin().isEmpty())
                     .toList()) {
-                ordered.add(brume.orders("anna", "a try").runNow(job.name()));
+                ordered.add(brume.orders("anna", "a try").runNow(job.name()).id());
             }
 
             // One that outran a limit of a millisecond may well wait for a hundred years to be tried again.

@@ -232,7 +232,8 @@ class ProtocolScenariosTest {
                 caller.setAutoCommit(false);
                 assertThat(brume.oneOffs()
                                 .within(caller)
-                                .add(OneOff.of(BRIDGE, "closure").at(due)))
+                                .add(OneOff.of(BRIDGE, "closure").at(due))
+                                .changed())
                         .isTrue();
                 Instant late = due.plusMillis(2500);
                 while (fresh.store().history().now().isBefore(late)) {
@@ -269,11 +270,13 @@ class ProtocolScenariosTest {
                 caller.setAutoCommit(false);
                 assertThat(brume.oneOffs()
                                 .within(caller)
-                                .add(OneOff.of(BRIDGE, "kept").at(at)))
+                                .add(OneOff.of(BRIDGE, "kept").at(at))
+                                .changed())
                         .isTrue();
                 assertThat(brume.oneOffs()
                                 .within(caller)
-                                .add(OneOff.of(BRIDGE, "kept").at(at)))
+                                .add(OneOff.of(BRIDGE, "kept").at(at))
+                                .changed())
                         .as("the same again")
                         .isFalse();
                 Map<JobName, JobRow> free = fresh.store().transact(tx -> tx.lockJobs(List.of(BRIDGE)));
@@ -281,17 +284,20 @@ class ProtocolScenariosTest {
                 caller.commit();
                 assertThat(brume.oneOffs()
                                 .within(caller)
-                                .add(OneOff.of(BRIDGE, "dropped").at(at)))
+                                .add(OneOff.of(BRIDGE, "dropped").at(at))
+                                .changed())
                         .isTrue();
                 caller.rollback();
                 assertThat(brume.oneOffs()
                                 .within(caller)
-                                .add(OneOff.of(BRIDGE, "kept").at(at)))
+                                .add(OneOff.of(BRIDGE, "kept").at(at))
+                                .changed())
                         .as("committed before")
                         .isFalse();
                 assertThat(brume.oneOffs()
                                 .within(caller)
-                                .add(OneOff.of(BRIDGE, "dropped").at(at)))
+                                .add(OneOff.of(BRIDGE, "dropped").at(at))
+                                .changed())
                         .as("rolled back before")
                         .isTrue();
                 caller.rollback();
@@ -334,7 +340,7 @@ class ProtocolScenariosTest {
             var due = fresh.store()
                     .transact(tx -> tx.oneOffs().due(Optional.empty(), called.plusSeconds(3600), 10))
                     .get(0);
-            assertThat(due.oneOff().dueAt()).isBetween(called.plusSeconds(600), called.plusSeconds(605));
+            assertThat(due.dueAt()).isBetween(called.plusSeconds(600), called.plusSeconds(605));
         }
     }
 
@@ -348,7 +354,7 @@ class ProtocolScenariosTest {
             Instant at = fresh.store().history().now().plusSeconds(600);
 
             for (String key : List.of("a", "A", "a ", "á", "ä", "ß", "ss", "潮")) {
-                assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, key).at(at)))
+                assertThat(brume.oneOffs().add(OneOff.of(BRIDGE, key).at(at)).changed())
                         .as("'" + key + "'")
                         .isTrue();
             }

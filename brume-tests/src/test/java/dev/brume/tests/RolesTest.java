@@ -153,7 +153,7 @@ class RolesTest {
             quay.oneOffs().add(OneOff.of(LAMPS, "storm").at(Instant.EPOCH).payload("gale"));
             quay.start();
             quay.orders("ines", "").runNow(LAMPS);
-            long again = quay.orders("ines", "").runNow(LAMPS);
+            long again = quay.orders("ines", "").runNow(LAMPS).id();
             assertThat(ran.await(30, java.util.concurrent.TimeUnit.SECONDS)).isTrue();
             quay.takeLease("dues", Duration.ofSeconds(5)).orElseThrow().close();
             quay.define(Job.named(LAMPS).exclusive("oil").tag("night"), run -> {});

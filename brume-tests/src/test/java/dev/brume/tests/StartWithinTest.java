@@ -111,7 +111,7 @@ class StartWithinTest {
                     .as("one that has begun may take its time")
                     .contains(RunState.RUNNING);
 
-            long byHand = brume.orders("anna", "").runNow(TIDES);
+            long byHand = brume.orders("anna", "").runNow(TIDES).id();
             go.countDown();
             RunView ended =
                     first(brume, run -> run.id() == byHand && run.outcome().isPresent());

@@ -54,7 +54,7 @@ class WaitersTest {
         }
 
         long runNow() {
-            return brume.orders("anna", "").runNow(DUES);
+            return brume.orders("anna", "").runNow(DUES).id();
         }
 
         void awaitEnd(long run) throws InterruptedException {
@@ -142,7 +142,7 @@ class WaitersTest {
                 }
             });
             Brume desk = Brume.on(store).instance("desk").build();
-            long second = desk.orders("anna", "").runNow(DUES);
+            long second = desk.orders("anna", "").runNow(DUES).id();
 
             office.awaitEnd(second);
         }

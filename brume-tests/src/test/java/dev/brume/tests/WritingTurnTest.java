@@ -177,7 +177,7 @@ class WritingTurnTest {
 
     private static void order(Brume brume, Set<Long> acknowledged, AtomicBoolean over) {
         while (!over.get()) {
-            long run = brume.orders("anna", "new gauge").runNow(TIDES);
+            long run = brume.orders("anna", "new gauge").runNow(TIDES).id();
             synchronized (acknowledged) {
                 acknowledged.add(run);
             }

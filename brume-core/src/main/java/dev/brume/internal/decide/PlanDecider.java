@@ -26,6 +26,7 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Deque;
 import java.util.List;
 import java.util.Optional;
@@ -150,6 +151,23 @@ public final class PlanDecider {
      */
     public static Verdict admitOneOff(Job job, JobRow row, Gates gates) {
         return row.paused() ? Verdict.HOLD : admitByHand(job, row, gates);
+    }
+
+    /**
+     * {@return whether the run of a one-off with an exclusion key of its own may start}
+     *
+     * @param own all gates that it needs
+     * @param passes whether those of the job that wait do so at keys of others, so that it overtakes none
+     */
+    public static Verdict admitKeyed(Job job, JobRow row, Gates gates, Collection<GateKey> own, boolean passes) {
+        boolean free = !row.paused()
+                && row.used() < job.ifBusy().places()
+                && (row.waiting() == 0 || passes)
+                && gates.open(own);
+        if (free) {
+            gates.take(own);
+        }
+        return free ? Verdict.START : Verdict.HOLD;
     }
 
     /** {@return whether a run that someone ordered may start; a pause does not concern it} */

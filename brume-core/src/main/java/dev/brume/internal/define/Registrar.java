@@ -320,7 +320,7 @@ public final class Registrar {
             return writing;
         });
         written.committed();
-        instance.callIfDueSoon(written.earliest());
+        written.earliest().ifPresent(instance::callIfDueSoon);
         written.tugged.forEach(key -> instance.tell(
                 Event.Kind.PROBLEM,
                 key,

@@ -8,6 +8,7 @@ import dev.brume.StopReason;
 import dev.brume.StoreException;
 import dev.brume.Work;
 import dev.brume.history.SessionRow;
+import dev.brume.internal.result.RunWatch;
 import dev.brume.schedule.Durations;
 import dev.brume.spi.Ability;
 import dev.brume.spi.Completion;
@@ -77,6 +78,7 @@ public final class Instance {
     private final ClockGuard guard;
     private volatile Share share = Share.WHOLE;
     private volatile Runnable whenAskedToDrain = () -> {};
+    private final RunWatch watch;
     private volatile Runnable whenReady = () -> {};
     private volatile @Nullable WorkerPool workers;
     private volatile @Nullable Session session;
@@ -111,6 +113,7 @@ public final class Instance {
         this.clock = new ClockReading(time.wall(), time.nanos());
         this.guard = new ClockGuard(settings.lease(), time.nanos());
         this.turns = new Turns(settings.lease());
+        this.watch = new RunWatch("brume-" + settings.instance() + "-results", store);
         store.fit(settings.lease());
     }
 
@@ -389,8 +392,8 @@ public final class Instance {
     }
 
     /** Calls sleeping instances if something is due before they would look again by themselves. */
-    public void callIfDueSoon(Optional<Instant> due) {
-        if (due.isPresent() && due.get().isBefore(now().plus(settings.poll()))) {
+    public void callIfDueSoon(Instant due) {
+        if (due.isBefore(now().plus(settings.poll()))) {
             call();
         }
     }
@@ -402,6 +405,11 @@ public final class Instance {
         } catch (StoreException e) {
             LOG.debug("{}: sleeping instances could not be called", settings.instance(), e);
         }
+    }
+
+    /** {@return who waits for the ends of runs} */
+    public RunWatch watch() {
+        return watch;
     }
 
     // Telling.

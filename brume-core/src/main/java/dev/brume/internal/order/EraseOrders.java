@@ -15,6 +15,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 
 /** Takes the orders that remove what the record holds of persons; each is in the change log, with who and why, in its transaction. */
 public final class EraseOrders {
@@ -47,22 +49,22 @@ public final class EraseOrders {
         });
     }
 
-    /** Erases the content of the run of a one-off, and of its reruns. */
+    /** Erases the content of all runs of a one-off's key, and of their reruns. */
     public List<Erased> erase(JobName job, String key) {
         checkReason();
         OneOffView oneOff =
                 instance.store().history().oneOff(job, key).orElseThrow(() -> NotThereException.ofOneOff(job, key));
-        long run = oneOff.run()
-                .orElseThrow(() -> new IllegalArgumentException("one-off '" + key + "' of " + job + " still waits for "
-                        + oneOff.dueAt() + "; drop it (brume one-off drop), which removes its payload"));
-        ended(run);
+        if (!oneOff.made()) {
+            throw new IllegalArgumentException("one-off '" + key + "' of " + job + " still waits for " + oneOff.dueAt()
+                    + "; drop it (brume one-off drop), which removes its payload");
+        }
+        ended(oneOff.run());
         return instance.transact(tx -> {
             tx.seals().lockHead();
-            List<Erased> erased = new ArrayList<>(List.of(erase(tx, run, job)));
-            for (long rerun : tx.retention().rerunsOf(run)) {
-                erased.add(erase(tx, rerun, job));
-            }
-            return erased;
+            Set<Long> runs = new TreeSet<>(List.of(oneOff.run()));
+            runs.addAll(tx.retention().runsOf(job, key));
+            List.copyOf(runs).forEach(run -> runs.addAll(tx.retention().rerunsOf(run)));
+            return runs.stream().map(run -> erase(tx, run, job)).toList();
         });
     }
 

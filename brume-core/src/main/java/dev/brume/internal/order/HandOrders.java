@@ -23,6 +23,7 @@ import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.plan.OneOffDuty;
 import dev.brume.internal.plan.PlanWriter;
+import dev.brume.internal.run.Calls;
 import dev.brume.internal.run.GateLocks;
 import dev.brume.internal.run.Settling;
 import dev.brume.internal.run.StopDuty;
@@ -89,11 +90,11 @@ public final class HandOrders {
         return PlanWriter.leasingNothing(instance, tx, locked.gates, locked.now);
     }
 
-    private record Written<T>(PlanWriter writer, T result) {}
+    private record Written<T>(PlanWriter writer, Job job, T result) {}
 
     private <T> T committed(Written<T> written) {
         written.writer.committed();
-        instance.call();
+        Calls.run(instance, written.job);
         return written.result;
     }
 
@@ -131,7 +132,7 @@ public final class HandOrders {
                 new Decision(at, verdict, Optional.empty(), origin));
         writer.advance(JobAdvance.of(OneOffDuty.counted(locked.row, verdict)));
         writer.write();
-        return new Written<>(writer, writer.ids().get(0));
+        return new Written<>(writer, locked.job, writer.ids().get(0));
     }
 
     /**
@@ -245,7 +246,7 @@ public final class HandOrders {
                     "BACKFILL_ORDERED",
                     key,
                     missing.size() + " runs for what was owed from " + from + " until " + until)));
-            return new Written<>(writer, writer.ids());
+            return new Written<>(writer, locked.job, writer.ids());
         }));
     }
 
@@ -293,7 +294,7 @@ public final class HandOrders {
             if (next.isEmpty()) {
                 writer.add(locked.row, locked.job, settled);
                 writer.write();
-                return new Written<>(writer, next);
+                return new Written<>(writer, locked.job, next);
             }
             Instant skipped = next.get().instant();
             writer.add(locked.row, locked.job, settled.skipping(skipped, nextAfter(locked, settled, skipped)));
@@ -303,7 +304,7 @@ public final class HandOrders {
                     new Decision(next.get(), Verdict.SKIP, Optional.of(Reason.BY_HAND), Origin.SCHEDULE));
             writer.write();
             tx.addChanges(List.of(change("NEXT_SKIPPED", key, "the occurrence of " + skipped + notes(next.get()))));
-            return new Written<>(writer, next);
+            return new Written<>(writer, locked.job, next);
         });
         return committed(written);
     }

@@ -4,16 +4,26 @@ import dev.brume.Event;
 import dev.brume.JobName;
 import dev.brume.NotThereException;
 import dev.brume.OneOff;
+import dev.brume.OneOffAnswer;
+import dev.brume.OneOffAnswer.Kind;
+import dev.brume.StoreException;
 import dev.brume.history.Change;
 import dev.brume.history.JobRow;
+import dev.brume.history.OneOffView;
 import dev.brume.internal.duty.Instance;
+import dev.brume.internal.run.Calls;
+import dev.brume.internal.text.Digests;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Moment;
 import dev.brume.spi.OneOffOrder;
+import dev.brume.spi.OneOffRow;
+import dev.brume.spi.RequestKey;
+import dev.brume.spi.RequestRow;
 import dev.brume.spi.Transaction;
 import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
@@ -34,6 +44,17 @@ public final class OneOffOrders {
         this.edit = edit;
     }
 
+    /** What became of an order, and of which run it is. */
+    public record Placed(OneOffAnswer.Kind kind, Optional<Long> run) {
+        static Placed of(OneOffAnswer.Kind kind, OneOffOrder oneOff) {
+            return new Placed(kind, Optional.of(oneOff.run()));
+        }
+    }
+
+    private static final Placed NOT_THERE = new Placed(Kind.NOT_THERE, Optional.empty());
+    private static final int BATCH = 1_000;
+    private static final String OPERATION = "one-off";
+
     private record Target(long job, Instant now) {}
 
     /** The job and the clock are read apart from the caller's transaction, which may be old and must lock no job. */
@@ -53,103 +74,197 @@ public final class OneOffOrders {
     }
 
     /**
-     * Orders a run.
+     * Orders a run, if none of its key waits.
      *
      * @param joined the caller's connection, whose transaction it becomes part of; empty for one of its own
-     * @return false if the job has, or had, a one-off of that key
      * @throws IllegalArgumentException if there is no such job, or the key is empty or too long
      */
-    public boolean add(OneOff wanted, Optional<Connection> joined) {
-        OneOffOrder order = order(wanted);
-        return told(wanted, order, joined, transact(joined, tx -> add(tx, wanted.job(), order)));
+    public Placed add(OneOff wanted, Optional<Connection> joined) {
+        return place(wanted, joined, /* moves= */ false);
     }
 
-    /**
-     * Orders a run in the place of the one of its key, if that waits.
-     *
-     * @return false if a run has been made of that key
-     */
-    public boolean addOrMove(OneOff wanted, Optional<Connection> joined) {
-        OneOffOrder order = order(wanted);
-        return told(wanted, order, joined, transact(joined, tx -> {
-            if (add(tx, wanted.job(), order)) {
-                return true;
-            }
-            boolean moved = tx.oneOffs().remove(order.job(), order.key())
-                    && tx.oneOffs().add(order);
-            return logged(tx, moved, "ONE_OFF_MOVED", wanted.job(), order.key() + ", now due " + order.dueAt());
-        }));
+    /** Orders a run, in the place of the one of its key if that waits. */
+    public Placed addOrMove(OneOff wanted, Optional<Connection> joined) {
+        return place(wanted, joined, /* moves= */ true);
     }
 
-    private OneOffOrder order(OneOff wanted) {
+    private Placed place(OneOff wanted, Optional<Connection> joined, boolean moves) {
         Target target = target(wanted.job(), wanted.payload());
+        Instant at = dueAt(wanted, target.now());
+        Placed placed = transact(joined, tx -> {
+            OneOffOrder order = new OneOffOrder(
+                    tx.take(1).ids().get(0),
+                    target.job(),
+                    OneOffOrder.chosen(wanted.key()),
+                    at,
+                    wanted.payload(),
+                    edit.who(),
+                    Optional.empty(),
+                    wanted.exclusive());
+            return wanted.orderKey().isEmpty() ? place(tx, wanted.job(), order, moves) : once(tx, wanted, order, moves);
+        });
+        tell(wanted.job(), wanted.key(), at, placed, joined);
+        return placed;
+    }
+
+    private static Instant dueAt(OneOff wanted, Instant now) {
         Duration wait = wanted.delay();
         Instant at = wanted.instant()
-                .orElseGet(() -> target.now()
-                        .plus(
-                                wait.isNegative()
-                                        ? Duration.ZERO
-                                        : Durations.checked("wait", wait, Duration.ZERO, Durations.LONGEST)));
-        Moment.checked("at", at);
-        return new OneOffOrder(
-                target.job(), OneOffOrder.chosen(wanted.key()), at, wanted.payload(), edit.who(), Optional.empty());
+                .orElseGet(() -> now.plus(
+                        wait.isNegative()
+                                ? Duration.ZERO
+                                : Durations.checked("wait", wait, Duration.ZERO, Durations.LONGEST)));
+        // As exact as what it is compared with, which a database has kept.
+        return Moment.checked("at", at).truncatedTo(ChronoUnit.MICROS);
     }
 
-    private boolean told(OneOff wanted, OneOffOrder order, Optional<Connection> joined, boolean done) {
-        if (done && joined.isEmpty()) {
-            instance.callIfDueSoon(Optional.of(order.dueAt()));
-            instance.tell(Event.Kind.DEFINED, wanted.job(), "one-off '" + order.key() + "', due " + order.dueAt());
+    /** The unique key decides between those who come first; who comes second locks the row and sees what there is. */
+    private Placed place(Transaction tx, JobName job, OneOffOrder order, boolean moves) {
+        if (tx.oneOffs().add(order)) {
+            return logged(tx, Kind.ADDED, job, order);
         }
-        return done;
+        OneOffRow there = tx.oneOffs()
+                .find(order.job(), order.key())
+                .orElseThrow(() -> new StoreException(
+                        StoreException.Trouble.CONFLICT,
+                        "one-off '" + order.key() + "' of " + job + " was dropped just as it was ordered",
+                        /* cause= */ null));
+        OneOffOrder known = there.oneOff();
+        if (there.made()) {
+            if (known.dueAt().equals(order.dueAt())) {
+                return Placed.of(Kind.ALREADY_RAN, known);
+            }
+            tx.oneOffs().replace(known, order);
+            return logged(tx, Kind.ADDED, job, order);
+        }
+        if (!moves) {
+            return Placed.of(Kind.ALREADY_WAITS, known);
+        }
+        if (known.asksTheSameAs(order)) {
+            return Placed.of(Kind.UNCHANGED, known);
+        }
+        OneOffOrder moved = order.as(known.run());
+        tx.oneOffs().replace(known, moved);
+        return logged(tx, Kind.MOVED, job, moved);
     }
 
-    /**
-     * Gives a one-off that waits another instant.
-     *
-     * @return false if none of that key waits: there never was one, or a run has been made of it
-     */
-    public boolean move(JobName job, String key, Instant at, Optional<Connection> joined) {
-        Moment.checked("at", at);
+    /** The order key, what is done for it and the answer commit together. */
+    private Placed once(Transaction tx, OneOff wanted, OneOffOrder order, boolean moves) {
+        RequestKey key = new RequestKey(
+                "", wanted.job().namespace(), OPERATION, wanted.orderKey().orElseThrow());
+        String digest = Digests.sha256(
+                wanted.toString(),
+                wanted.payload().orElse(""),
+                wanted.exclusive().toString());
+        Optional<RequestRow> heard = tx.requests().begin(key, digest);
+        if (heard.isPresent()) {
+            if (!heard.get().digest().equals(digest)) {
+                throw new IllegalArgumentException(
+                        "order key '" + key.key() + "' stands for another order already, given at "
+                                + heard.get().begunAt() + "; give each order a key of its own, or none");
+            }
+            return new Placed(Kind.ALREADY_ORDERED, heard.get().run());
+        }
+        Placed placed = place(tx, wanted.job(), order, moves);
+        tx.requests().done(key, placed.kind().name(), placed.run());
+        return placed;
+    }
+
+    private void tell(JobName job, String key, Instant at, Placed placed, Optional<Connection> joined) {
+        if (joined.isEmpty() && (placed.kind() == Kind.ADDED || placed.kind() == Kind.MOVED)) {
+            Calls.oneOff(instance, at);
+            instance.tell(Event.Kind.DEFINED, job, "one-off '" + key + "', due " + at);
+        }
+    }
+
+    /** Gives a one-off that waits another instant. */
+    public Placed move(JobName job, String key, Instant at, Optional<Connection> joined) {
+        Instant exact = Moment.checked("at", at).truncatedTo(ChronoUnit.MICROS);
         long id = target(job).job();
-        boolean moved = transact(
-                joined,
-                tx -> logged(tx, tx.oneOffs().move(id, key, at), "ONE_OFF_MOVED", job, key + ", now due " + at));
-        if (moved && joined.isEmpty()) {
-            instance.callIfDueSoon(Optional.of(at));
-        }
+        Placed moved = transact(joined, tx -> {
+            Optional<OneOffRow> there = tx.oneOffs().find(id, key);
+            if (there.isEmpty() || there.get().made()) {
+                return gone(there);
+            }
+            OneOffOrder known = there.get().oneOff();
+            if (known.dueAt().equals(exact)) {
+                return Placed.of(Kind.UNCHANGED, known);
+            }
+            tx.oneOffs().replace(known, known.at(exact));
+            return logged(tx, Kind.MOVED, job, known.at(exact));
+        });
+        tell(job, key, exact, moved, joined);
         return moved;
     }
 
-    /**
-     * Drops a one-off that waits; its key is free again.
-     *
-     * @return false if none of that key waits
-     */
-    public boolean drop(JobName job, String key, Optional<Connection> joined) {
+    private static Placed gone(Optional<OneOffRow> there) {
+        return there.map(row -> Placed.of(Kind.ALREADY_RAN, row.oneOff())).orElse(NOT_THERE);
+    }
+
+    /** Drops a one-off that waits. */
+    public Placed drop(JobName job, String key, Optional<Connection> joined) {
         long id = target(job).job();
-        return transact(joined, tx -> logged(tx, tx.oneOffs().remove(id, key), "ONE_OFF_DROPPED", job, key));
+        return transact(joined, tx -> {
+            Optional<OneOffRow> there = tx.oneOffs().find(id, key);
+            if (there.isEmpty() || there.get().made()) {
+                return gone(there);
+            }
+            tx.oneOffs().remove(there.get().oneOff());
+            return logged(tx, Kind.DROPPED, job, there.get().oneOff());
+        });
+    }
+
+    /** Drops those that wait and whose keys begin so; returns how many. */
+    public int dropAll(JobName job, String prefix, Optional<Connection> joined) {
+        long id = target(job).job();
+        int dropped = 0;
+        int batch;
+        do {
+            batch = transact(joined, tx -> {
+                List<OneOffOrder> waiting = tx.oneOffs().waiting(id, prefix, BATCH);
+                int gone = 0;
+                for (OneOffOrder seen : waiting) {
+                    Optional<OneOffRow> there =
+                            tx.oneOffs().find(id, seen.key()).filter(row -> !row.made());
+                    if (there.isPresent()) {
+                        tx.oneOffs().remove(there.get().oneOff());
+                        logged(tx, Kind.DROPPED, job, there.get().oneOff());
+                        gone++;
+                    }
+                }
+                return gone;
+            });
+            dropped += batch;
+        } while (batch == BATCH);
+        return dropped;
+    }
+
+    /** Reads those that wait and whose keys begin so. */
+    public List<OneOffView> waiting(JobName job, String prefix, int limit, Optional<Connection> joined) {
+        if (limit < 1) {
+            throw new IllegalArgumentException("limit: " + limit + " is less than 1");
+        }
+        long id = target(job).job();
+        return transact(joined, tx -> tx.oneOffs().waiting(id, prefix, limit)).stream()
+                .map(order -> OneOffView.of(job, new OneOffRow(order, /* made= */ false)))
+                .toList();
     }
 
     private <T> T transact(Optional<Connection> joined, Function<Transaction, T> steps) {
         return joined.isPresent() ? instance.store().join(joined.get(), steps) : instance.transact(steps);
     }
 
-    private boolean logged(Transaction tx, boolean done, String kind, JobName job, String text) {
-        if (done) {
-            tx.addChanges(List.of(new Change(
-                    kind,
-                    edit.who(),
-                    instance.settings().host(),
-                    Optional.of(job),
-                    Optional.empty(),
-                    Optional.empty(),
-                    text,
-                    edit.because())));
-        }
-        return done;
-    }
-
-    private boolean add(Transaction tx, JobName job, OneOffOrder oneOff) {
-        return logged(tx, tx.oneOffs().add(oneOff), "ONE_OFF_ADDED", job, oneOff.key() + ", due " + oneOff.dueAt());
+    private Placed logged(Transaction tx, Kind kind, JobName job, OneOffOrder oneOff) {
+        String text = kind == Kind.DROPPED ? oneOff.key() : oneOff.key() + ", due " + oneOff.dueAt();
+        tx.addChanges(List.of(new Change(
+                "ONE_OFF_" + kind,
+                edit.who(),
+                instance.settings().host(),
+                Optional.of(job),
+                Optional.empty(),
+                Optional.empty(),
+                text,
+                edit.because())));
+        return Placed.of(kind, oneOff);
     }
 }

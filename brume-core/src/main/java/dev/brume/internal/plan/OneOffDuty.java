@@ -1,5 +1,6 @@
 package dev.brume.internal.plan;
 
+import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.Origin;
 import dev.brume.Reason;
@@ -18,7 +19,6 @@ import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.Zones;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.OneOffOrder;
-import dev.brume.spi.OneOffRow;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -28,6 +28,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -52,10 +53,10 @@ public final class OneOffDuty {
         if (session.isEmpty()) {
             return 0;
         }
-        List<OneOffRow> seen = new ArrayList<>();
+        List<OneOffOrder> seen = new ArrayList<>();
         try {
             int made = make(session.get(), tx -> due(tx, hint, seen));
-            seen.forEach(row -> aside.worked(row.id()));
+            seen.forEach(row -> aside.worked(row.run()));
             return made;
         } catch (RuntimeException | StackOverflowError e) {
             if (!SetAside.isOfOne(e) || seen.isEmpty()) {
@@ -65,19 +66,19 @@ public final class OneOffDuty {
         }
     }
 
-    private int make(Instance.Session session, Function<Transaction, List<OneOffRow>> which) {
+    private int make(Instance.Session session, Function<Transaction, List<OneOffOrder>> which) {
         Batch batch = instance.transact(tx -> make(tx, session, which.apply(tx)));
         batch.writer.ifPresent(PlanWriter::committed);
         return batch.count;
     }
 
     /** Those that were set aside are passed over; as many more are read. */
-    private List<OneOffRow> due(Transaction tx, Optional<Instant> hint, List<OneOffRow> seen) {
+    private List<OneOffOrder> due(Transaction tx, Optional<Instant> hint, List<OneOffOrder> seen) {
         Instant now = instance.trusted(tx.now());
         long nanos = instance.time().nanos();
         int limit = instance.settings().batch();
-        List<OneOffRow> due = tx.oneOffs().due(hint, now, limit + aside.size()).stream()
-                .filter(row -> !aside.waits(row.id(), nanos))
+        List<OneOffOrder> due = tx.oneOffs().due(hint, now, limit + aside.size()).stream()
+                .filter(row -> !aside.waits(row.run(), nanos))
                 .limit(limit)
                 .toList();
         seen.clear();
@@ -85,16 +86,14 @@ public final class OneOffDuty {
         return due;
     }
 
-    private int oneByOne(Instance.Session session, List<OneOffRow> due) {
+    private int oneByOne(Instance.Session session, List<OneOffOrder> due) {
         return aside.oneByOne(
                 due,
-                OneOffRow::id,
+                OneOffOrder::run,
                 instance.time()::nanos,
                 one -> make(session, tx -> List.of(one)),
-                (one, verdict) ->
-                        instance.tellProblem("one-off '" + one.oneOff().key() + "' of job "
-                                + one.oneOff().job() + " cannot be made a run and is set aside, the others go on: "
-                                + verdict.reason()));
+                (one, verdict) -> instance.tellProblem("one-off '" + one.key() + "' of job " + one.job()
+                        + " cannot be made a run and is set aside, the others go on: " + verdict.reason()));
     }
 
     /** {@return whether what is due may be waiting here alone, so that there is no need to look again at once} */
@@ -106,21 +105,21 @@ public final class OneOffDuty {
         static final Batch NONE = new Batch(0, Optional.empty());
     }
 
-    private Batch make(Transaction tx, Instance.Session session, List<OneOffRow> due) {
+    private Batch make(Transaction tx, Instance.Session session, List<OneOffOrder> due) {
         if (due.isEmpty()) {
             return Batch.NONE;
         }
         Instant now = instance.trusted(tx.now());
-        Map<Long, JobRow> rows = new HashMap<>(tx.lockJobsById(
-                due.stream().map(row -> row.oneOff().job()).collect(Collectors.toCollection(TreeSet::new))));
+        Map<Long, JobRow> rows = new HashMap<>(
+                tx.lockJobsById(due.stream().map(OneOffOrder::job).collect(Collectors.toCollection(TreeSet::new))));
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.values().stream().map(JobRow::versionKey).toList());
-        Gates gates = GateLocks.of(tx, jobs.values());
+        Gates gates = GateLocks.of(tx, jobs.values(), own(due));
         if (tx.sessions().hold(session.lease()).isEmpty()) {
             return Batch.NONE;
         }
-        List<OneOffRow> locked =
-                tx.oneOffs().lock(due.stream().map(OneOffRow::id).toList());
+        List<OneOffOrder> locked =
+                tx.oneOffs().lock(due.stream().map(OneOffOrder::run).toList());
         PlanWriter writer = new PlanWriter(
                 instance,
                 tx,
@@ -128,23 +127,28 @@ public final class OneOffDuty {
                 gates,
                 now,
                 instance.time().nanos());
+        KeyedQueues queues = KeyedQueues.read(tx, locked);
         int made = 0;
-        for (OneOffRow each : locked) {
-            OneOffOrder oneOff = each.oneOff();
-            JobRow row = Objects.requireNonNull(rows.get(oneOff.job()), each::toString);
+        for (OneOffOrder oneOff : locked) {
+            JobRow row = Objects.requireNonNull(rows.get(oneOff.job()), oneOff::toString);
             Job job = jobs.get(row.versionKey());
             if (job == null) {
                 instance.tellUnreadable(row.name().toString());
                 continue;
             }
             made++;
-            Decision decision = decide(job, row, oneOff, gates, now);
-            writer.addOneOff(row, job, each, decision);
+            Decision decision = decide(job, row, oneOff, gates, now, queues);
+            writer.addOneOff(row, job, oneOff, decision);
+            queues.noted(oneOff, decision.verdict());
             rows.put(row.id(), counted(row, decision.verdict()));
         }
         rows.values().forEach(row -> writer.advance(JobAdvance.of(row)));
         writer.write();
         return new Batch(made, Optional.of(writer));
+    }
+
+    private static Set<GateKey> own(List<OneOffOrder> due) {
+        return due.stream().flatMap(oneOff -> oneOff.exclusive().stream()).collect(Collectors.toSet());
     }
 
     /** {@return a row with one more run or waiting run, as was decided} */
@@ -156,7 +160,8 @@ public final class OneOffDuty {
         };
     }
 
-    private static Decision decide(Job job, JobRow row, OneOffOrder oneOff, Gates gates, Instant now) {
+    private static Decision decide(
+            Job job, JobRow row, OneOffOrder oneOff, Gates gates, Instant now, KeyedQueues queues) {
         Origin origin = oneOff.parent().isPresent() ? Origin.FOLLOW_UP : Origin.ONE_OFF;
         ZoneId zone = job.schedules().isEmpty() ? UTC : job.schedules().get(0).zone();
         Occurrence occurrence =
@@ -164,8 +169,12 @@ public final class OneOffDuty {
         if (PlanDecider.isTooLate(job, oneOff.dueAt(), now)) {
             return new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.TOO_LATE), origin);
         }
-        return row.dropped()
-                ? new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.JOB_DROPPED), origin)
-                : new Decision(occurrence, PlanDecider.admitOneOff(job, row, gates), Optional.empty(), origin);
+        if (row.dropped()) {
+            return new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.JOB_DROPPED), origin);
+        }
+        Verdict verdict = oneOff.exclusive().isPresent()
+                ? PlanDecider.admitKeyed(job, row, gates, oneOff.gates(job), queues.lets(oneOff))
+                : PlanDecider.admitOneOff(job, row, gates);
+        return new Decision(occurrence, verdict, Optional.empty(), origin);
     }
 }

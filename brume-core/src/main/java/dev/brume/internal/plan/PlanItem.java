@@ -1,5 +1,6 @@
 package dev.brume.internal.plan;
 
+import dev.brume.GateKey;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Mask;
@@ -15,7 +16,6 @@ import dev.brume.schedule.Note;
 import dev.brume.schedule.Occurrence;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OneOffOrder;
-import dev.brume.spi.OneOffRow;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -28,7 +28,7 @@ record PlanItem(
         JobRow row,
         Job job,
         Decision decision,
-        Optional<OneOffRow> oneOff,
+        Optional<OneOffOrder> oneOff,
         Optional<PlanWriter.ByHand> byHand,
         Optional<SessionRow> only) {
     static PlanItem scheduled(JobRow row, Job job, Decision decision) {
@@ -65,6 +65,11 @@ record PlanItem(
                 .map(decision.occurrence().instant()::plus);
     }
 
+    /** The job's gates, and the one-off's own. */
+    List<GateKey> gates() {
+        return oneOff.map(order -> order.gates(job)).orElseGet(job::gates);
+    }
+
     Needs needs() {
         Needs any = Needs.of(job);
         return only.map(session -> any.of(session.id())).orElse(any);
@@ -83,14 +88,13 @@ record PlanItem(
                 occurrence.nominal(),
                 occurrence.zone().getId(),
                 notes(),
-                oneOff.flatMap(row -> row.oneOff().parent()),
+                oneOff.flatMap(OneOffOrder::parent),
                 byHand.map(PlanWriter.ByHand::who).or(() -> oneOff.flatMap(PlanItem::orderedBy)));
     }
 
     /** A follow-up was ordered by no person. */
-    private static Optional<String> orderedBy(OneOffRow row) {
-        return Optional.of(row.oneOff().orderedBy())
-                .filter(who -> row.oneOff().parent().isEmpty());
+    private static Optional<String> orderedBy(OneOffOrder oneOff) {
+        return Optional.of(oneOff.orderedBy()).filter(who -> oneOff.parent().isEmpty());
     }
 
     /** {@return what the record says in place of the payload, if that may hold secrets} */
@@ -103,14 +107,13 @@ record PlanItem(
         return Mask.of(job).apply(payload);
     }
 
-    private static String slot(OneOffRow row) {
-        OneOffOrder oneOff = row.oneOff();
-        return oneOff.parent().isPresent() ? oneOff.key() : RunRow.Owed.slotOf(oneOff.key());
+    private static String slot(OneOffOrder oneOff) {
+        return oneOff.parent().isPresent() ? oneOff.key() : RunRow.Owed.slotOf(oneOff.run(), oneOff.key());
     }
 
     Optional<String> payload() {
         return byHand.flatMap(PlanWriter.ByHand::payload)
-                .or(() -> oneOff.flatMap(row -> row.oneOff().payload()))
+                .or(() -> oneOff.flatMap(OneOffOrder::payload))
                 .or(job::payload);
     }
 

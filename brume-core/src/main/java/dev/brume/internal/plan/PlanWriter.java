@@ -22,7 +22,7 @@ import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.Numbers;
-import dev.brume.spi.OneOffRow;
+import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
 import java.time.Instant;
@@ -57,9 +57,13 @@ public final class PlanWriter {
     private final List<Runnable> tales = new ArrayList<>();
 
     private final List<JobAdvance> advances = new ArrayList<>();
-    private final Map<Long, Long> oneOffRuns = new HashMap<>();
+    private final List<Long> oneOffs = new ArrayList<>();
 
     private boolean looksAgain;
+
+    /** Whether a one-off became a run that others are to start; who ordered it may have called this instance alone. */
+    private boolean forOthers;
+
     private final List<Long> endedHere = new ArrayList<>();
     private final List<Long> ids = new ArrayList<>();
 
@@ -110,7 +114,7 @@ public final class PlanWriter {
     private record Planned(JobRow row, Plan plan) {}
 
     /** Adds the run of a one-off, or the line that says why there is none. */
-    void addOneOff(JobRow row, Job job, OneOffRow oneOff, Decision decision) {
+    void addOneOff(JobRow row, Job job, OneOffOrder oneOff, Decision decision) {
         items.add(new PlanItem(row, job, decision, Optional.of(oneOff), Optional.empty(), Optional.empty()));
     }
 
@@ -169,8 +173,10 @@ public final class PlanWriter {
                 .thenComparing(item -> item.decision().occurrence().instant()));
         Numbers numbers = items.isEmpty() ? new Numbers(List.of(), List.of()) : tx.take(items.size());
         for (int i = 0; i < items.size(); i++) {
-            ids.add(numbers.ids().get(i));
-            write(items.get(i), numbers.ids().get(i), numbers.fences().get(i));
+            PlanItem item = items.get(i);
+            long id = item.oneOff().map(OneOffOrder::run).orElse(numbers.ids().get(i));
+            ids.add(id);
+            write(item, id, numbers.fences().get(i));
         }
         plans.stream().map(this::advance).forEach(advances::add);
         advances.forEach(advance -> advance.afterEnd().ifPresent(state -> afterEnds.put(advance.id(), state)));
@@ -188,8 +194,8 @@ public final class PlanWriter {
             tx.gates().queue(queued);
         }
         GateLocks.write(tx, gates);
-        if (!oneOffRuns.isEmpty()) {
-            tx.oneOffs().taken(oneOffRuns);
+        if (!oneOffs.isEmpty()) {
+            tx.oneOffs().made(oneOffs);
         }
         plans.stream().filter(planned -> planned.plan().supersedes()).forEach(this::supersede);
         if (!skipped.isEmpty()) {
@@ -244,7 +250,7 @@ public final class PlanWriter {
     private void write(PlanItem item, long id, long fence) {
         Decision decision = item.decision();
         RunRow.Owed owed = item.owed(id);
-        item.oneOff().ifPresent(oneOff -> oneOffRuns.put(oneOff.id(), id));
+        item.oneOff().ifPresent(oneOff -> oneOffs.add(id));
         if (decision.verdict() == Verdict.SKIP) {
             skipped.add(item.line(owed, id));
             Reason reason = decision.reason().orElseThrow();
@@ -276,7 +282,7 @@ public final class PlanWriter {
                 List.of(),
                 lease.isPresent() ? 1 : 0,
                 item.payload(),
-                item.job().gates(),
+                item.gates(),
                 lease.isPresent() ? Optional.empty() : item.startBy(),
                 item.shownPayload());
         runs.add(run);
@@ -291,6 +297,7 @@ public final class PlanWriter {
         if (starts && item.only().isEmpty() && leasing.leavesToOthers(item.job())) {
             tales.add(() -> instance.tellUnknown(item.job()));
         }
+        forOthers |= starts && lease.isEmpty() && item.oneOff().isPresent();
         if (lease.isPresent()) {
             leased.add(new LeasedRun(run, item.job(), instance.settings().instance(), nanos));
         } else if (!starts) {
@@ -319,7 +326,7 @@ public final class PlanWriter {
         tales.forEach(Runnable::run);
         instance.ended(endedHere);
         Leasing.start(instance, leased);
-        if (looksAgain) {
+        if (looksAgain || forOthers) {
             instance.call();
         }
     }

@@ -71,6 +71,7 @@ public final class SweepDuty implements Duty {
                     job.name(),
                     "had live runs beside the newest that its row did not know of; that has been put right");
         }
+        closeIdleKeys();
         Repair repair = instance.transact(SweepDuty::repairGates);
         repair.wrong.forEach((gate, truth) -> instance.tell(
                 Event.Kind.PROBLEM,
@@ -114,6 +115,14 @@ public final class SweepDuty implements Duty {
             }
             instance.tellProblem("the ledger was not summed up, tally and stats read lines instead", e);
         }
+    }
+
+    /** Keys of one-offs are there as long as a run has something to do with them. */
+    private void closeIdleKeys() {
+        int closed;
+        do {
+            closed = instance.transact(tx -> tx.gates().closeIdle(BATCH));
+        } while (closed == BATCH);
     }
 
     private void forgetFeed() {

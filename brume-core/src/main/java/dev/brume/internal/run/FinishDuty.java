@@ -94,6 +94,10 @@ public final class FinishDuty implements Duty {
             whenEnded.run();
         }
         reported.forEach(each -> instance.letGo(each.completion().run()));
+        instance.watch()
+                .mayHaveEnded(reported.stream()
+                        .map(each -> each.completion().run().id())
+                        .toList());
         reported.forEach(this::tell);
     }
 

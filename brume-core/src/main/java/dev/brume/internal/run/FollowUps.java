@@ -49,14 +49,17 @@ final class FollowUps {
         orders.forEach(order -> targets.add(order.followUp().job()));
         Map<JobName, JobRow> rows = tx.findJobs(targets);
         Instant now = tx.now();
+        List<Long> numbers = tx.take(orders.size()).ids();
         int ordered = 0;
-        for (Order order : orders) {
+        for (int i = 0; i < orders.size(); i++) {
+            Order order = orders.get(i);
             JobName target = order.followUp().job();
             JobRow row = rows.get(target);
             if (row == null) {
                 reportMissing(tx, order, tales);
             } else if (tx.oneOffs()
-                    .add(OneOffOrder.following(row.id(), order.end().run(), now))) {
+                    .add(OneOffOrder.following(
+                            numbers.get(i), row.id(), order.end().run(), now))) {
                 ordered++;
             }
         }

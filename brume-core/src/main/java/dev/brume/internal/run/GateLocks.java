@@ -2,6 +2,8 @@ package dev.brume.internal.run;
 
 import dev.brume.GateKey;
 import dev.brume.Job;
+import dev.brume.StoreException;
+import dev.brume.history.Gate;
 import dev.brume.internal.decide.Gates;
 import dev.brume.spi.Transaction;
 import java.util.Collection;
@@ -18,6 +20,26 @@ public final class GateLocks {
         Set<GateKey> keys = new TreeSet<>();
         jobs.forEach(job -> keys.addAll(job.gates()));
         return on(tx, keys);
+    }
+
+    /**
+     * Locks the gates of jobs whose rows are locked, and keys of one-offs, which are added where they are not there yet.
+     *
+     * @throws StoreException if a key went before it could be locked, so that all begins again
+     */
+    public static Gates of(Transaction tx, Collection<Job> jobs, Set<GateKey> own) {
+        if (own.isEmpty()) {
+            return of(tx, jobs);
+        }
+        tx.gates().open(own);
+        Set<GateKey> keys = new TreeSet<>(own);
+        jobs.forEach(job -> keys.addAll(job.gates()));
+        Map<GateKey, Gate> locked = tx.gates().lock(keys);
+        if (!locked.keySet().containsAll(own)) {
+            throw new StoreException(
+                    StoreException.Trouble.CONFLICT, "a key of one-offs went as it was asked for", null);
+        }
+        return new Gates(locked);
     }
 
     /** Locks gates. */

@@ -64,6 +64,13 @@ public final class Leasing {
                 .collect(Collectors.toSet());
     }
 
+    /** {@return whether an instance that takes work has a free worker for a job's runs, and knows what they are} */
+    public static boolean mayStart(Instance instance, Job job) {
+        return instance.settings().lanes().containsKey(job.lane())
+                && instance.workers().free(job.lane()) > 0
+                && instance.ability().meets(Needs.of(job));
+    }
+
     /** {@return how many runs it may still lease, over all lanes} */
     public int room() {
         return room.values().stream().mapToInt(Integer::intValue).sum();

@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Stream;
 
 /**
  * Gives places that came free to runs that wait for them, in one transaction.
@@ -31,6 +32,9 @@ public final class Releases {
 
     private static final int MOST_LOOKED_AT = 4;
 
+    /** Where runs wait for keys of their own, those behind them may go. */
+    private static final int MOST_WITH_KEYS = 200;
+
     private final Transaction tx;
     private final Map<Long, JobRow> jobs;
     private final List<WaitingRun> candidates;
@@ -43,7 +47,8 @@ public final class Releases {
         Set<Long> ids = new TreeSet<>(ended);
         atGates.forEach(held -> ids.add(held.job()));
         jobs = new LinkedHashMap<>(tx.lockJobsById(ids));
-        candidates = candidates(tx, jobs.values());
+        candidates = candidates(
+                tx, jobs.values(), freed.isEmpty() ? List.of() : tx.gates().waitingAt(Set.copyOf(freed), most));
         Set<GateKey> keys = new TreeSet<>(freed);
         candidates.forEach(held -> keys.addAll(held.gates()));
         gates = GateLocks.on(tx, keys);
@@ -71,14 +76,23 @@ public final class Releases {
     }
 
     /** Under the locks of their jobs nobody else can let these go. */
-    private static List<WaitingRun> candidates(Transaction tx, Collection<JobRow> jobs) {
+    private static List<WaitingRun> candidates(Transaction tx, Collection<JobRow> jobs, List<WaitingRun> atGates) {
         List<JobRow> waiting = jobs.stream().filter(row -> row.waiting() > 0).toList();
         if (waiting.isEmpty()) {
             return List.of();
         }
         int most = waiting.stream().mapToInt(JobRow::cap).max().orElse(1);
         List<Long> ids = waiting.stream().map(JobRow::id).toList();
-        return tx.gates().waitingOf(ids, most).stream().sorted(ORDER).toList();
+        List<WaitingRun> first = tx.gates().waitingOf(ids, most);
+        boolean keyed = first.size() >= most
+                && first.stream()
+                        .flatMap(run -> run.gates().stream())
+                        .anyMatch(gate -> gate.kind() == GateKey.Kind.ONE_OFF);
+        List<WaitingRun> more = keyed ? tx.gates().waitingOf(ids, Math.max(most, MOST_WITH_KEYS)) : first;
+        return Stream.concat(more.stream(), atGates.stream().filter(run -> ids.contains(run.job())))
+                .distinct()
+                .sorted(ORDER)
+                .toList();
     }
 
     /** Gives places of locked gates back. */

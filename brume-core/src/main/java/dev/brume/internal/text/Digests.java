@@ -14,6 +14,15 @@ public final class Digests {
         return HexFormat.of().formatHex(bytes(text));
     }
 
+    /** {@return the digest of several texts in their order, which tells where each ends} */
+    public static String sha256(String first, String... more) {
+        StringBuilder all = new StringBuilder(first);
+        for (String text : more) {
+            all.append('\0').append(text.length()).append(':').append(text);
+        }
+        return sha256(all.toString());
+    }
+
     /** {@return the 32 bytes of the digest of a text} */
     public static byte[] bytes(String text) {
         try {

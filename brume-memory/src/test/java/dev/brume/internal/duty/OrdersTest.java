@@ -1,5 +1,8 @@
 package dev.brume.internal.duty;
 
+import static dev.brume.OneOffAnswer.Kind.ADDED;
+import static dev.brume.OneOffAnswer.Kind.ALREADY_RAN;
+import static dev.brume.OneOffAnswer.Kind.ALREADY_WAITS;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
@@ -11,6 +14,7 @@ import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OneOff;
+import dev.brume.OneOffAnswer;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reason;
@@ -58,13 +62,14 @@ class OrdersTest {
         return DefinitionSet.of("harbour.yaml", List.of(job.build()));
     }
 
-    private boolean order(String key, Instant at, String payload) {
+    private OneOffAnswer.Kind order(String key, Instant at, String payload) {
         return new OneOffOrders(quay.instance)
                 .add(
                         payload == null
                                 ? OneOff.of(BRIDGE, key).at(at)
                                 : OneOff.of(BRIDGE, key).at(at).payload(payload),
-                        Optional.empty());
+                        Optional.empty())
+                .kind();
     }
 
     private List<RunView> runs() {
@@ -80,7 +85,7 @@ class OrdersTest {
     @Test
     void aOneOffRunsOnceAtItsTimeWithItsOwnPayload() {
         define(set(bridge()));
-        assertThat(order("closure-17", in(30), "closed")).isTrue();
+        assertThat(order("closure-17", in(30), "closed")).isEqualTo(ADDED);
         assertThat(quay.round.step()).isPositive();
         assertThat(quay.started).isEmpty();
 
@@ -98,18 +103,22 @@ class OrdersTest {
     }
 
     @Test
-    void anOrderGivenTwiceMakesOneRunEvenAfterItHasEnded() {
+    void anOrderGivenTwiceMakesOneRunEvenAfterItHasEndedAndAnotherInstantTheNext() {
         define(set(bridge()));
-        assertThat(order("closure-17", in(0), null)).isTrue();
-        assertThat(order("closure-17", in(5), null)).isFalse();
+        Instant at = in(0);
+        assertThat(order("closure-17", at, null)).isEqualTo(ADDED);
+        assertThat(order("closure-17", in(5), null)).isEqualTo(ALREADY_WAITS);
         quay.round.step();
         quay.complete(quay.takeStarted(), AttemptEnd.SUCCEEDED);
 
-        assertThat(order("closure-17", in(5), null)).isFalse();
+        assertThat(order("closure-17", at, null)).isEqualTo(ALREADY_RAN);
         clock.forward(Duration.ofSeconds(10));
         quay.keep.step();
         quay.round.step();
         assertThat(runs()).hasSize(1);
+        assertThat(order("closure-17", in(-3), null)).isEqualTo(ADDED);
+        quay.round.step();
+        assertThat(runs()).hasSize(2);
     }
 
     @Test

@@ -56,7 +56,7 @@ class ListenersTest {
     }
 
     private long start(String job) {
-        return brume.orders("anna", "").runNow(JobName.parse(job));
+        return brume.orders("anna", "").runNow(JobName.parse(job)).id();
     }
 
     private static Event next(BlockingQueue<Event> queue) throws InterruptedException {
@@ -186,8 +186,12 @@ class ListenersTest {
                 .build());
         brume.start();
 
-        long good = brume.orders("anna", "").runNow(JobName.parse("manifests"), cars.text(16));
-        long bad = brume.orders("anna", "").runNow(JobName.parse("manifests"), "sixteen");
+        long good = brume.orders("anna", "")
+                .runNow(JobName.parse("manifests"), cars.text(16))
+                .id();
+        long bad = brume.orders("anna", "")
+                .runNow(JobName.parse("manifests"), "sixteen")
+                .id();
 
         assertThat(ended(good).result()).contains("loaded 17");
         RunView failed = ended(bad);

@@ -155,7 +155,7 @@ class StopsTest {
             run.result(run.stopAsked().get() + " after " + renewals.size());
         });
         brume.start();
-        long run = brume.orders("anna", "").runNow(JobName.parse("tides"));
+        long run = brume.orders("anna", "").runNow(JobName.parse("tides")).id();
         await(begun);
 
         assertThat(brume.stop(Duration.ofSeconds(60))).isTrue();

@@ -166,7 +166,7 @@ create table if not exists brume_run (
 create unique index if not exists brume_run_owed on brume_run (job_id, planned_at, slot);
 create index if not exists brume_run_ready on brume_run (lane, state, priority, ready_at);
 create index if not exists brume_run_session on brume_run (session_id);
-create unique index if not exists brume_run_one_off on brume_run (job_id, one_off_key);
+create index if not exists brume_run_one_off on brume_run (job_id, one_off_key);
 create unique index if not exists brume_run_follow_up on brume_run (parent_run, follow_up);
 create index if not exists brume_run_start_by on brume_run (start_by);
 
@@ -200,7 +200,7 @@ create table if not exists brume_ledger (
 );
 create unique index if not exists brume_ledger_owed on brume_ledger (planned_at, job_id, slot);
 create index if not exists brume_ledger_run on brume_ledger (run_id);
-create unique index if not exists brume_ledger_one_off on brume_ledger (job_id, one_off_key);
+create index if not exists brume_ledger_one_off on brume_ledger (job_id, one_off_key);
 create unique index if not exists brume_ledger_follow_up on brume_ledger (parent_run, follow_up);
 
 -- A line never changes, and leaves the ledger only by retention, which says so to its own connection.
@@ -336,20 +336,23 @@ create table if not exists brume_gate_queue (
 );
 create index if not exists brume_gate_queue_order on brume_gate_queue (kind, name, priority, planned_at);
 
--- One-offs, planned by a key of their own; run_id is set once a run has been made of it, and the key stays taken.
+-- One-offs by their keys, the latest of each: id is the number of the run that it becomes, drawn when it is ordered. Once that is made the
+-- row stays as long as the run is on record, so that the same order is known again; another instant makes it the next one.
 create table if not exists brume_one_off (
-    id          bigint generated always as identity (cache 1000) primary key,
+    id          bigint not null primary key,
     job_id      bigint not null,
     one_off_key varchar(150) not null,
     due_at      timestamp(6) with time zone not null,
     payload     character varying,
     ordered_by  varchar(200) not null,
-    run_id      bigint,
+    made        smallint default 0 not null,
+    -- At most one run at once of all one-offs that name it.
+    exclusive   varchar(201),
     -- A one-off that the end of a run has ordered; it is removed once a run has been made of it.
     parent_run  bigint,
     unique (job_id, one_off_key)
 );
-create index if not exists brume_one_off_due on brume_one_off (run_id, due_at);
+create index if not exists brume_one_off_due on brume_one_off (made, due_at);
 
 -- What the jobs of a namespace may be and use, as JSON; a namespace that is not here may do anything.
 create table if not exists brume_allowance (

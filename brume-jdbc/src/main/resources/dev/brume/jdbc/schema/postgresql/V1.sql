@@ -182,7 +182,7 @@ create table brume_run (
 create unique index brume_run_owed on brume_run (job_id, planned_at, slot);
 create index brume_run_ready on brume_run (lane, priority, ready_at) where state in ('PLANNED', 'BACKING_OFF');
 create index brume_run_session on brume_run (session_id) where session_id is not null;
-create unique index brume_run_one_off on brume_run (job_id, one_off_key) where one_off_key is not null;
+create index brume_run_one_off on brume_run (job_id, one_off_key) where one_off_key is not null;
 create unique index brume_run_follow_up on brume_run (parent_run, follow_up) where parent_run is not null;
 create index brume_run_start_by on brume_run (start_by) where start_by is not null;
 
@@ -217,6 +217,7 @@ create table brume_ledger (
 ) partition by range (planned_at);
 create unique index brume_ledger_owed on brume_ledger (planned_at, job_id, slot);
 create index brume_ledger_run on brume_ledger (run_id);
+create index brume_ledger_one_off on brume_ledger (job_id, one_off_key) where one_off_key is not null;
 create trigger brume_ledger_insert_only before update on brume_ledger
     for each statement execute function brume_row_closed();
 create trigger brume_ledger_no_delete before delete on brume_ledger
@@ -373,20 +374,23 @@ create table brume_gate_queue (
 );
 create index brume_gate_queue_order on brume_gate_queue (kind, name, priority, planned_at);
 
--- One-offs, planned by a key of their own; run_id is set once a run has been made of it, and the key stays taken.
+-- One-offs by their keys, the latest of each: id is the number of the run that it becomes, drawn when it is ordered. Once that is made the
+-- row stays as long as the run is on record, so that the same order is known again; another instant makes it the next one.
 create table brume_one_off (
-    id          bigint generated always as identity primary key,
+    id          bigint not null primary key,
     job_id      bigint not null,
     one_off_key varchar(150) collate "C" not null,
     due_at      timestamptz not null,
     payload     text,
     ordered_by  varchar(200) not null,
-    run_id      bigint,
+    made        smallint default 0 not null,
+    -- At most one run at once of all one-offs that name it.
+    exclusive   varchar(201) collate "C",
     -- A one-off that the end of a run has ordered; it is removed once a run has been made of it.
     parent_run  bigint,
     unique (job_id, one_off_key)
 );
-create index brume_one_off_due on brume_one_off (due_at) where run_id is null;
+create index brume_one_off_due on brume_one_off (due_at) where made = 0;
 
 -- What the jobs of a namespace may be and use, as JSON; a namespace that is not here may do anything.
 create table brume_allowance (
@@ -662,8 +666,7 @@ begin
     execute format('lock table %s, %s in share mode', month, replace(month, '_ledger_', '_output_'));
     delete from brume_one_off o
     using brume_ledger l
-    where l.planned_at >= since and l.planned_at < ended and l.origin = 'ONE_OFF'
-        and o.job_id = l.job_id and o.one_off_key = l.one_off_key;
+    where l.planned_at >= since and l.planned_at < ended and l.origin = 'ONE_OFF' and o.id = l.run_id;
     delete from brume_wait w
     where exists (select from brume_ledger l where l.run_id = w.run_id and l.planned_at >= since and l.planned_at < ended);
     delete from brume_erasure e
