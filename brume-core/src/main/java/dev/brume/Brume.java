@@ -8,6 +8,7 @@ import dev.brume.internal.duty.Settings;
 import dev.brume.internal.engine.Engine;
 import dev.brume.internal.engine.NamedLeaseKeeper;
 import dev.brume.internal.engine.SteppedEngine;
+import dev.brume.internal.engine.WorkThreads;
 import dev.brume.internal.event.EventLog;
 import dev.brume.internal.event.Listeners;
 import dev.brume.internal.order.ClusterOrders;
@@ -15,7 +16,7 @@ import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.session.NamedLeases;
 import dev.brume.internal.text.Texts;
-import dev.brume.internal.work.StartChecks;
+import dev.brume.internal.work.Around;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import dev.brume.spi.SteppedInstance;
@@ -35,6 +36,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.Executor;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -66,7 +68,8 @@ public final class Brume implements AutoCloseable {
     private final CountDownLatch over = new CountDownLatch(1);
     private final Map<String, Handler> handlers = new ConcurrentHashMap<>();
     private final Listeners listeners;
-    private final StartChecks checks = new StartChecks();
+    private final Around around = new Around();
+    private final WorkThreads threads;
     private final NamedLeaseKeeper leases;
     private @Nullable Engine engine;
     private boolean stopped;
@@ -82,10 +85,11 @@ public final class Brume implements AutoCloseable {
         instance = new Instance(builder.settings(), store, builder.time, listeners);
         instance.handlers().addAll(builder.kinds);
         listeners.reportTo(instance::report);
-        checks.reportTo(instance::report);
+        around.checks().reportTo(instance::report);
         leases = new NamedLeaseKeeper(new NamedLeases(instance));
         registrar = new Registrar(instance);
         orders = new OneOffOrders(instance);
+        threads = new WorkThreads(builder.virtualThreads, builder.executors);
         drainLimit = builder.drainLimit;
         stopsWithTheProcess = builder.stopsWithTheProcess;
         store.prepare();
@@ -145,6 +149,47 @@ public final class Brume implements AutoCloseable {
         });
     }
 
+    /**
+     * Registers a handler that answers: what it returns is kept as the run's result, for whoever ordered the run and for runs that follow it.
+     *
+     * @param name as jobs name it
+     * @param handler called from many threads at once
+     * @throws IllegalArgumentException if it is not a name that jobs may have
+     * @see RunResult#value()
+     */
+    public void answering(String name, AnsweringHandler handler) {
+        Objects.requireNonNull(handler, "handler");
+        handler(name, run -> keep(run, handler.answer(run)));
+    }
+
+    /**
+     * Registers a handler that is given its payload as a value and answers with one.
+     *
+     * @param <T> what a payload is
+     * @param <R> what an answer is
+     * @param name as jobs name it
+     * @param payload how payloads are read
+     * @param answer how answers are written
+     * @param handler called from many threads at once
+     * @throws IllegalArgumentException if it is not a name that jobs may have
+     * @see RunResult#value(PayloadType)
+     */
+    public <T, R> void answering(
+            String name, PayloadType<T> payload, PayloadType<R> answer, TypedAnsweringHandler<T, R> handler) {
+        Objects.requireNonNull(answer, "answer");
+        Objects.requireNonNull(handler, "handler");
+        handler(name, payload, (run, value) -> {
+            R given = handler.answer(run, value);
+            keep(run, given == null ? null : answer.text(given));
+        });
+    }
+
+    private static void keep(Run run, @Nullable String answer) {
+        if (answer != null) {
+            run.result(answer);
+        }
+    }
+
     // Listeners.
 
     /**
@@ -169,15 +214,31 @@ public final class Brume implements AutoCloseable {
      * @param jobs whose runs
      */
     public void beforeStart(String name, JobScope jobs, StartCheck check) {
-        checks.add(
-                Objects.requireNonNull(name, "name"),
-                Objects.requireNonNull(jobs, "jobs"),
-                Objects.requireNonNull(check, "check"));
+        around.checks()
+                .add(
+                        Objects.requireNonNull(name, "name"),
+                        Objects.requireNonNull(jobs, "jobs"),
+                        Objects.requireNonNull(check, "check"));
+    }
+
+    /**
+     * Puts an interceptor around the attempts of certain jobs; the first added is outermost.
+     *
+     * @param name for errors
+     * @param jobs whose attempts
+     * @param interceptor called on the thread that carries an attempt out, once the checks of {@link #beforeStart} have let it start
+     */
+    public void around(String name, JobScope jobs, Interceptor interceptor) {
+        around.interceptors()
+                .add(
+                        Objects.requireNonNull(name, "name"),
+                        Objects.requireNonNull(jobs, "jobs"),
+                        Objects.requireNonNull(interceptor, "interceptor"));
     }
 
     /** {@return how listeners and checks fare, in the order they were added} */
     public List<ListenerStatus> listeners() {
-        return Stream.concat(listeners.status().stream(), checks.status().stream())
+        return Stream.concat(listeners.status().stream(), around.checks().status().stream())
                 .toList();
     }
 
@@ -339,7 +400,7 @@ public final class Brume implements AutoCloseable {
         if (engine != null || stopped) {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
-        engine = new Engine(instance, store, handlers, checks);
+        engine = new Engine(instance, store, handlers, around, threads);
         instance.whenAskedToDrain(() -> new Thread(this::close, "brume-drain").start());
         if (stopsWithTheProcess) {
             hook = new Thread(this::closeAndLetOthersEnd, "brume-stop");
@@ -359,7 +420,7 @@ public final class Brume implements AutoCloseable {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
         stopped = true;
-        return new SteppedEngine(instance, handlers, checks);
+        return new SteppedEngine(instance, handlers, around);
     }
 
     /**
@@ -433,7 +494,7 @@ public final class Brume implements AutoCloseable {
             leases.close();
         } finally {
             instance.watch().stop();
-            checks.close();
+            around.checks().close();
             closeListeners(limit);
         }
     }
@@ -463,6 +524,8 @@ public final class Brume implements AutoCloseable {
 
         private final Store store;
         private final Map<String, Integer> lanes = new LinkedHashMap<>();
+        private final Map<String, Executor> executors = new LinkedHashMap<>();
+        private boolean virtualThreads;
         private @Nullable String name;
         private @Nullable String user;
         private final Set<String> kinds = new HashSet<>();
@@ -513,6 +576,7 @@ public final class Brume implements AutoCloseable {
             settings.read("drain-limit", text -> drainLimit(Configuration.duration(text)));
             settings.read("batch", text -> batch(Configuration.number(text)));
             settings.read("log", text -> logs = Configuration.flag(text));
+            settings.read("virtual-threads", text -> virtualThreads = Configuration.flag(text));
             settings.read("stop-with-process", text -> stopsWithTheProcess = Configuration.flag(text));
             return this;
         }
@@ -565,6 +629,29 @@ public final class Brume implements AutoCloseable {
                 throw new IllegalArgumentException("lane " + lane + ": " + workers + " workers is outside 1 to 10000");
             }
             lanes.put(lane, workers);
+            return this;
+        }
+
+        /**
+         * Serves a lane with so many workers, whose work an executor of the application's carries out.
+         *
+         * @param lane as jobs name it
+         * @param workers how many attempts of it at once, 1 to 10000; the executor should have as many threads, since a run counts as begun when it
+         *     is handed over
+         * @param executor with threads of its own; the application closes it, after this instance
+         * @throws IllegalArgumentException if the number is outside its range
+         */
+        public Builder lane(String lane, int workers, Executor executor) {
+            executors.put(lane, Objects.requireNonNull(executor, "executor"));
+            return lane(lane, workers);
+        }
+
+        /**
+         * Carries work out on virtual threads where the runtime has them, from Java 21 on, and on platform threads elsewhere. How many attempts go
+         * on at once stays what the lanes say.
+         */
+        public Builder virtualThreads() {
+            virtualThreads = true;
             return this;
         }
 

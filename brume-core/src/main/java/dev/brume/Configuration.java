@@ -78,6 +78,11 @@ public final class Configuration {
                     new Key("poll", "How often it looks for what it was not told of.", "1s", "5s"),
                     new Key("drain-limit", "How long runs may go on when it stops.", "30s", "2m"),
                     new Key("batch", "How many rows one transaction handles.", "500", "200"),
+                    new Key(
+                            "virtual-threads",
+                            "Whether work is carried out on virtual threads, where the runtime has them.",
+                            "false",
+                            "true"),
                     new Key("log", "Whether it writes what happens to the log.", "true", "false"),
                     new Key(
                             "stop-with-process",

@@ -15,6 +15,18 @@ import java.util.Optional;
 public record RunResult(
         long run, Outcome outcome, Optional<String> reason, Optional<String> value, Optional<String> error) {
 
+    /**
+     * {@return what its work returned, as a value}
+     *
+     * @param <R> what an answer is
+     * @param type how it is read
+     * @throws RunFailedException if it did not succeed
+     * @throws RuntimeException whatever the type throws if it cannot read it
+     */
+    public <R> Optional<R> value(PayloadType<R> type) {
+        return valueIfSucceeded().map(type.read());
+    }
+
     /** {@return whether it succeeded} */
     public boolean succeeded() {
         return outcome == Outcome.SUCCEEDED;

@@ -2,8 +2,6 @@ package dev.brume.history;
 
 import dev.brume.GateKey;
 import dev.brume.JobName;
-import dev.brume.spi.OneOffOrder;
-import dev.brume.spi.OneOffRow;
 import java.time.Instant;
 import java.util.Optional;
 
@@ -28,19 +26,4 @@ public record OneOffView(
         String orderedBy,
         long run,
         boolean made,
-        Optional<GateKey> exclusive) {
-
-    /** {@return what is to be looked at of one that the store holds} */
-    public static OneOffView of(JobName job, OneOffRow row) {
-        OneOffOrder order = row.oneOff();
-        return new OneOffView(
-                job,
-                order.key(),
-                order.dueAt(),
-                order.payload(),
-                order.orderedBy(),
-                order.run(),
-                row.made(),
-                order.exclusive());
-    }
-}
+        Optional<GateKey> exclusive) {}

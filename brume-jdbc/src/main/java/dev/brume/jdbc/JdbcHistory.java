@@ -158,7 +158,7 @@ final class JdbcHistory implements History {
             "select j.namespace, j.name, o.* from brume_one_off o join brume_job j on j.id = o.job_id where j.live_key is not null";
 
     private static OneOffView oneOff(Row row) throws SQLException {
-        return OneOffView.of(Rows.jobKey(row), JdbcOneOffs.row(row));
+        return JdbcOneOffs.row(row).view(Rows.jobKey(row));
     }
 
     @Override

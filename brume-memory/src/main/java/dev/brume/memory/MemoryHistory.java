@@ -326,7 +326,7 @@ final class MemoryHistory implements History {
         return tables.oneOffs.values().stream()
                 .filter(row -> Tables.row(tables.jobs, row.oneOff().job()).live())
                 .filter(row -> row.oneOff().parent().isEmpty())
-                .map(row -> OneOffView.of(tables.keyOf(row.oneOff().job()), row));
+                .map(row -> row.view(tables.keyOf(row.oneOff().job())));
     }
 
     @Override

@@ -19,6 +19,7 @@ import java.util.SplittableRandom;
 final class Follower {
     private static final long SECOND = 1_000_000_000L;
     private static final int PAGE = 20;
+    private static final long LONGEST_UNTOLD = 120 * SECOND;
 
     private final Instance instance;
     private final VirtualTime time;
@@ -28,6 +29,12 @@ final class Follower {
     private final List<FeedEvent> seen = new ArrayList<>();
     private Optional<FeedPosition> position = Optional.empty();
     private int from;
+
+    /** How often the store had become an older copy of itself when this one began, or began anew. */
+    private int returns;
+
+    /** Since when it has not been told that the store did so again. */
+    private Optional<Long> untoldSince = Optional.empty();
 
     Follower(Instance instance, VirtualTime time, InvariantChecker checker, SplittableRandom random) {
         this.instance = instance;
@@ -76,7 +83,7 @@ final class Follower {
         if (position.isEmpty()) {
             FeedPosition begin = reader.begin();
             position = Optional.of(begin);
-            from = checker.endings().size();
+            begins();
         }
         FeedPage page = reader.read(position.get(), PAGE);
         while (!page.events().isEmpty()) {
@@ -87,12 +94,29 @@ final class Follower {
         if (page.reset()) {
             seen.clear();
             position = Optional.of(page.next());
-            from = checker.endings().size();
+            begins();
+        }
+        if (checker.returns() != returns) {
+            awaitReset();
+            return;
         }
         List<Long> ended = seen.stream()
                 .filter(event -> event.kind() == FeedEvent.Kind.ENDED)
                 .flatMap(event -> event.run().stream())
                 .toList();
         checker.checkFollowed(ended, from);
+    }
+
+    private void begins() {
+        from = checker.endings().size();
+        returns = checker.returns();
+        untoldSince = Optional.empty();
+    }
+
+    /** What it was told of may be lost with what came after the copy; as soon as an instance notices, it begins anew. */
+    private void awaitReset() {
+        long now = time.nanos();
+        untoldSince = Optional.of(untoldSince.orElse(now));
+        checker.checkTold(now - untoldSince.get() < LONGEST_UNTOLD);
     }
 }

@@ -47,6 +47,7 @@ public final class InvariantChecker {
     private final Map<Long, Long> highestFence = new HashMap<>();
     private final Map<LeaseKey, Long> unknownSince = new HashMap<>();
     private final Map<GateKey, Integer> gateCaps = new HashMap<>();
+    private int returns;
     private final Map<Long, Long> waitsInVainSince = new HashMap<>();
     private Books books = new Books();
     private int endedRuns;
@@ -250,6 +251,11 @@ public final class InvariantChecker {
         return books.endings;
     }
 
+    /** Checks that somebody who follows the feed learns in time that the store has become an older copy of itself. */
+    void checkTold(boolean inTime) {
+        require(inTime, "FEED", "nobody was told that the store has become an older copy of itself");
+    }
+
     /** Checks what somebody has been told who follows the feed: all ends since one, each once, in the order of commits. */
     void checkFollowed(List<Long> told, int from) {
         List<Long> committed = books.endings.subList(Math.min(from, books.endings.size()), books.endings.size());
@@ -404,9 +410,15 @@ public final class InvariantChecker {
         return books.copy();
     }
 
+    /** {@return how often it went back} */
+    int returns() {
+        return returns;
+    }
+
     /** Goes back to books taken earlier; fences that were given out since still count. */
     void goBackTo(Books earlier) {
         books = earlier;
+        returns++;
         unknownSince.clear();
         waitsInVainSince.clear();
     }

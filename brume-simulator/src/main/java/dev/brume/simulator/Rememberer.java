@@ -1,7 +1,7 @@
 package dev.brume.simulator;
 
+import dev.brume.GateKey;
 import dev.brume.RunState;
-import dev.brume.history.Gate;
 import dev.brume.history.History;
 import dev.brume.history.Past;
 import dev.brume.history.RunFilter;
@@ -118,9 +118,10 @@ final class Rememberer {
 
     private void look() {
         SortedMap<String, Integer> caps = new TreeMap<>();
-        for (Gate gate : history.gates()) {
-            caps.put(gate.key().toString(), gate.cap());
-        }
+        // Those of one-offs come and go, and always have one place.
+        history.gates().stream()
+                .filter(gate -> gate.key().kind() != GateKey.Kind.ONE_OFF)
+                .forEach(gate -> caps.put(gate.key().toString(), gate.cap()));
         List<SessionRow> live = history.sessions(false).stream()
                 .map(SessionView::row)
                 .filter(row -> row.endedAt().isEmpty())

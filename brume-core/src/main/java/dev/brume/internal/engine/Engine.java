@@ -14,8 +14,8 @@ import dev.brume.internal.run.RunContext;
 import dev.brume.internal.run.SettleDuty;
 import dev.brume.internal.session.LeaseEndDuty;
 import dev.brume.internal.session.RenewDuty;
+import dev.brume.internal.work.Around;
 import dev.brume.internal.work.AttemptRunner;
-import dev.brume.internal.work.StartChecks;
 import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.Store;
@@ -60,9 +60,10 @@ public final class Engine {
      *
      * @param store in which others may call
      * @param handlers by name; may change while it runs
-     * @param checks that are asked before attempts start; may change while it runs
+     * @param around what the application has put around attempts; may change while it runs
+     * @param threads that work is carried out on
      */
-    public Engine(Instance instance, Store store, Map<String, Handler> handlers, StartChecks checks) {
+    public Engine(Instance instance, Store store, Map<String, Handler> handlers, Around around, WorkThreads threads) {
         this.instance = instance;
         String name = "brume-" + instance.settings().instance();
         keep = new RenewDuty(instance, UUID::randomUUID);
@@ -87,7 +88,8 @@ public final class Engine {
         workers = new Workers(
                 instance.settings().instance(),
                 instance.settings().lanes(),
-                new AttemptRunner(handlers, new RunContext(instance), checks, instance.time()),
+                threads,
+                new AttemptRunner(handlers, new RunContext(instance), around, instance.time()),
                 this::completed,
                 rounds::wake);
         instance.workers(workers);

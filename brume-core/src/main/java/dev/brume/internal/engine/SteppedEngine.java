@@ -11,8 +11,8 @@ import dev.brume.internal.run.ProgressDuty;
 import dev.brume.internal.run.RunContext;
 import dev.brume.internal.run.SettleDuty;
 import dev.brume.internal.session.RenewDuty;
+import dev.brume.internal.work.Around;
 import dev.brume.internal.work.AttemptRunner;
-import dev.brume.internal.work.StartChecks;
 import dev.brume.spi.SteppedInstance;
 import java.time.Duration;
 import java.util.Comparator;
@@ -43,9 +43,9 @@ public final class SteppedEngine implements SteppedInstance {
     private long keepAt;
 
     /** Creates the engine of an instance; its session is opened by the first step. */
-    public SteppedEngine(Instance instance, Map<String, Handler> handlers, StartChecks checks) {
+    public SteppedEngine(Instance instance, Map<String, Handler> handlers, Around around) {
         this.instance = instance;
-        runner = new AttemptRunner(handlers, new RunContext(instance), checks, instance.time());
+        runner = new AttemptRunner(handlers, new RunContext(instance), around, instance.time());
         workers = new SteppedWorkers(instance.settings().lanes(), runner, instance.time(), instance::completed);
         instance.workers(workers);
         keep = new RenewDuty(instance, UUID::randomUUID);

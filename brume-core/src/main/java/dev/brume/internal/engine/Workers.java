@@ -9,15 +9,17 @@ import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.WorkerPool;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
-import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.Executor;
+import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.ScheduledThreadPoolExecutor;
-import java.util.concurrent.ThreadFactory;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -37,6 +39,7 @@ final class Workers implements WorkerPool {
 
     private final Map<String, Lane> lanes = new ConcurrentHashMap<>();
     private final ConcurrentMap<Long, ActiveAttempt> active = new ConcurrentHashMap<>();
+    private final List<ThreadPoolExecutor> pools = new ArrayList<>();
     private final AttemptRunner runner;
     private final Consumer<Completion> completions;
     private final Runnable whenRoom;
@@ -47,19 +50,19 @@ final class Workers implements WorkerPool {
 
     private static final class Lane {
         private final int size;
-        private final ThreadPoolExecutor threads;
+        private final Executor threads;
         private final AtomicInteger busy = new AtomicInteger();
 
-        Lane(int size, ThreadFactory factory) {
+        Lane(int size, Executor threads) {
             this.size = size;
-            threads = new ThreadPoolExecutor(size, size, 30, TimeUnit.SECONDS, new LinkedBlockingQueue<>(), factory);
-            threads.allowCoreThreadTimeOut(true);
+            this.threads = threads;
         }
     }
 
     /**
      * Creates the pool.
      *
+     * @param threads that carry them out
      * @param runner carries the attempts out
      * @param completions receives every end
      * @param whenRoom is told when a full lane has a free worker again
@@ -67,14 +70,23 @@ final class Workers implements WorkerPool {
     Workers(
             String instance,
             Map<String, Integer> sizes,
+            WorkThreads threads,
             AttemptRunner runner,
             Consumer<Completion> completions,
             Runnable whenRoom) {
         this.runner = runner;
         this.completions = completions;
         this.whenRoom = whenRoom;
-        sizes.forEach((name, size) ->
-                lanes.put(name, new Lane(size, EngineThreads.numbered("brume-" + instance + "-" + name))));
+        sizes.forEach((name, size) -> {
+            Executor own = threads.own().get(name);
+            if (own == null) {
+                ThreadPoolExecutor pool = threads.pool("brume-" + instance + "-" + name, size);
+                pools.add(pool);
+                lanes.put(name, new Lane(size, pool));
+            } else {
+                lanes.put(name, new Lane(size, own));
+            }
+        });
         limits = new ScheduledThreadPoolExecutor(1, EngineThreads.numbered("brume-" + instance + "-limits"));
         limits.setRemoveOnCancelPolicy(true);
     }
@@ -91,8 +103,17 @@ final class Workers implements WorkerPool {
         ActiveAttempt attempt = new ActiveAttempt(run);
         lane.busy.incrementAndGet();
         active.put(fence(run), attempt);
+        Thread starter = Thread.currentThread();
         try {
-            lane.threads.execute(() -> attempt(attempt, lane));
+            lane.threads.execute(() -> {
+                if (Thread.currentThread() == starter) {
+                    throw new RejectedExecutionException(
+                            "the executor of lane " + run.job().lane()
+                                    + " does the work on the thread that hands it over, which the instance needs; give one"
+                                    + " that has threads of its own");
+                }
+                attempt(attempt, lane);
+            });
         } catch (RuntimeException | Error e) {
             active.remove(fence(run));
             lane.busy.decrementAndGet();
@@ -130,7 +151,7 @@ final class Workers implements WorkerPool {
 
     void close() {
         limits.shutdownNow();
-        lanes.values().forEach(lane -> lane.threads.shutdown());
+        pools.forEach(ThreadPoolExecutor::shutdown);
     }
 
     private void attempt(ActiveAttempt attempt, Lane lane) {

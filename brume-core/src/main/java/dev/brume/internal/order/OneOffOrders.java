@@ -246,7 +246,7 @@ public final class OneOffOrders {
         }
         long id = target(job).job();
         return transact(joined, tx -> tx.oneOffs().waiting(id, prefix, limit)).stream()
-                .map(order -> OneOffView.of(job, new OneOffRow(order, /* made= */ false)))
+                .map(order -> new OneOffRow(order, /* made= */ false).view(job))
                 .toList();
     }
 

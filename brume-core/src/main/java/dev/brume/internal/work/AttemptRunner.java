@@ -32,14 +32,19 @@ public final class AttemptRunner {
 
     private final Map<String, Handler> handlers;
     private final RunContext context;
-    private final StartChecks checks;
+    private final Around around;
     private final TimeSource time;
     private Optional<Handler> instead = Optional.empty();
 
-    public AttemptRunner(Map<String, Handler> handlers, RunContext context, StartChecks checks, TimeSource time) {
+    /**
+     * Creates the runner.
+     *
+     * @param handlers by name; may change while it runs
+     */
+    public AttemptRunner(Map<String, Handler> handlers, RunContext context, Around around, TimeSource time) {
         this.handlers = handlers;
         this.context = context;
-        this.checks = checks;
+        this.around = around;
         this.time = time;
     }
 
@@ -113,7 +118,7 @@ public final class AttemptRunner {
             return failed(attempt, /* stopped= */ true, "before it began", Failure.UNKNOWN, run);
         }
         try {
-            Optional<String> no = checks.ask(run, attempt.run().job());
+            Optional<String> no = around.checks().ask(run, attempt.run().job());
             if (no.isPresent()) {
                 return Ending.turnedDown(no.get());
             }
@@ -121,17 +126,7 @@ public final class AttemptRunner {
             if (!context.takes(work)) {
                 throw new WorkFailed("this instance is not one that " + Work.inWords(work.needs()), Failure.UNKNOWN);
             }
-            if (instead.isPresent()) {
-                instead.get().run(run);
-                return Ending.well(run.result(), run.committed());
-            }
-            if (work instanceof Work.Program program) {
-                new ProgramRunner(attempt, output, parentFacts(run)).run(program);
-            } else if (work instanceof Work.Request request) {
-                new RequestRunner(attempt, output, time, run::result, parentFacts(run)).run(request);
-            } else {
-                handler(attempt.run()).run(run);
-            }
+            around.interceptors().around(run, attempt.run().job(), () -> carryOut(work, attempt, output, run));
             return Ending.well(run.result(), run.committed());
         } catch (WorkFailed e) {
             String said = e.failure()
@@ -147,6 +142,18 @@ public final class AttemptRunner {
                 LOG.debug("run {} of {} threw", run.id(), run.job(), e);
             }
             return failed(attempt, attempt.stopAsked().isPresent(), StackText.of(e), Failure.thrown(e), run);
+        }
+    }
+
+    private void carryOut(Work work, ActiveAttempt attempt, OutputBuffer output, HandlerRun run) throws Exception {
+        if (instead.isPresent()) {
+            instead.get().run(run);
+        } else if (work instanceof Work.Program program) {
+            new ProgramRunner(attempt, output, parentFacts(run)).run(program);
+        } else if (work instanceof Work.Request request) {
+            new RequestRunner(attempt, output, time, run::result, parentFacts(run)).run(request);
+        } else {
+            handler(attempt.run()).run(run);
         }
     }
 
