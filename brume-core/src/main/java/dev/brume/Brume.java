@@ -19,12 +19,15 @@ import dev.brume.internal.text.Texts;
 import dev.brume.internal.work.Around;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
+import dev.brume.schedule.Moment;
 import dev.brume.spi.SteppedInstance;
 import dev.brume.spi.Store;
 import dev.brume.spi.TimeSource;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -59,6 +62,8 @@ public final class Brume implements AutoCloseable {
     private static final Duration LAST_WORDS = Duration.ofSeconds(5);
     private static final Duration LAST_DEEDS = Duration.ofSeconds(10);
 
+    private static final StackWalker WALKER = StackWalker.getInstance(StackWalker.Option.RETAIN_CLASS_REFERENCE);
+
     private final Store store;
     private final Instance instance;
     private final Registrar registrar;
@@ -70,6 +75,7 @@ public final class Brume implements AutoCloseable {
     private final Listeners listeners;
     private final Around around = new Around();
     private final WorkThreads threads;
+    private final Optional<Instant> built;
     private final NamedLeaseKeeper leases;
     private @Nullable Engine engine;
     private boolean stopped;
@@ -90,14 +96,22 @@ public final class Brume implements AutoCloseable {
         registrar = new Registrar(instance);
         orders = new OneOffOrders(instance);
         threads = new WorkThreads(builder.virtualThreads, builder.executors);
+        built = builder.built.or(() -> builder.caller.flatMap(BuildTime::of));
         drainLimit = builder.drainLimit;
         stopsWithTheProcess = builder.stopsWithTheProcess;
         store.prepare();
     }
 
+    /** Whoever sets up an instance: its archive may tell when the application was built. */
+    private static Optional<Class<?>> caller(Stream<StackWalker.StackFrame> frames) {
+        return frames.<Class<?>>map(StackWalker.StackFrame::getDeclaringClass)
+                .filter(type -> type != Brume.class)
+                .findFirst();
+    }
+
     /** Begins to set up an instance. */
     public static Builder on(Store store) {
-        return new Builder(Objects.requireNonNull(store, "store"));
+        return new Builder(Objects.requireNonNull(store, "store"), WALKER.walk(Brume::caller));
     }
 
     /**
@@ -332,7 +346,7 @@ public final class Brume implements AutoCloseable {
      * @throws IllegalArgumentException if a job names a limit that is not defined
      */
     public List<Defined> define(DefinitionSet set) {
-        return registrar.define(set, instance.settings().instance());
+        return registrar.define(set, Edit.by(instance.settings().instance()).of(built));
     }
 
     /** Defines a calendar in the main namespace, or as {@code /name} one of the cluster, or updates it and every job that goes by it. */
@@ -524,6 +538,8 @@ public final class Brume implements AutoCloseable {
 
         private final Store store;
         private final Map<String, Integer> lanes = new LinkedHashMap<>();
+        private final Optional<Class<?>> caller;
+        private Optional<Instant> built = Optional.empty();
         private final Map<String, Executor> executors = new LinkedHashMap<>();
         private boolean virtualThreads;
         private @Nullable String name;
@@ -551,8 +567,9 @@ public final class Brume implements AutoCloseable {
             }
         };
 
-        private Builder(Store store) {
+        private Builder(Store store, Optional<Class<?>> caller) {
             this.store = store;
+            this.caller = caller;
         }
 
         private EngineListener first() {
@@ -576,6 +593,7 @@ public final class Brume implements AutoCloseable {
             settings.read("drain-limit", text -> drainLimit(Configuration.duration(text)));
             settings.read("batch", text -> batch(Configuration.number(text)));
             settings.read("log", text -> logs = Configuration.flag(text));
+            settings.read("built-at", text -> builtAt(Configuration.instant(text)));
             settings.read("virtual-threads", text -> virtualThreads = Configuration.flag(text));
             settings.read("stop-with-process", text -> stopsWithTheProcess = Configuration.flag(text));
             return this;
@@ -722,6 +740,19 @@ public final class Brume implements AutoCloseable {
         /** Takes jobs whose work is an HTTP request, too; unless it is said, it does not. */
         public Builder takesRequests() {
             kinds.add(Work.REQUESTS);
+            return this;
+        }
+
+        /**
+         * Says when the application was built, so that of two builds that define the same job the later one holds, in whatever order they start. Unless
+         * it is set, it is read from {@code Build-Time} in the manifest of the archive that the class comes from which calls {@link Brume#on}, written
+         * as in {@code 2026-11-30T08:15:00Z}; without that, whoever defines last holds.
+         *
+         * @param instant of the build
+         * @see Orders#accept
+         */
+        public Builder builtAt(Instant instant) {
+            built = Optional.of(Moment.checked("builtAt", instant).truncatedTo(ChronoUnit.MICROS));
             return this;
         }
 

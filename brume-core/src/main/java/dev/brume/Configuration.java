@@ -3,6 +3,9 @@ package dev.brume;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Nearest;
 import java.time.Duration;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -78,6 +81,11 @@ public final class Configuration {
                     new Key("poll", "How often it looks for what it was not told of.", "1s", "5s"),
                     new Key("drain-limit", "How long runs may go on when it stops.", "30s", "2m"),
                     new Key("batch", "How many rows one transaction handles.", "500", "200"),
+                    new Key(
+                            "built-at",
+                            "When the application was built: of two builds that define a job, the later one holds.",
+                            "Build-Time in the manifest",
+                            "2026-11-30T08:15:00Z"),
                     new Key(
                             "virtual-threads",
                             "Whether work is carried out on virtual threads, where the runtime has them.",
@@ -260,6 +268,20 @@ public final class Configuration {
     /** {@return a duration such as {@code 10s}} */
     public static Duration duration(String text) {
         return Durations.parse(text);
+    }
+
+    /**
+     * {@return an instant such as {@code 2026-11-30T08:15:00Z}}
+     *
+     * @throws IllegalArgumentException if it is none
+     */
+    public static Instant instant(String text) {
+        try {
+            return OffsetDateTime.parse(text).toInstant();
+        } catch (DateTimeParseException e) {
+            throw new IllegalArgumentException(
+                    "'" + text + "' is not an instant (expected one such as 2026-11-30T08:15:00Z)", e);
+        }
     }
 
     /**

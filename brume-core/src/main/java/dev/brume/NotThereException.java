@@ -38,6 +38,13 @@ public final class NotThereException extends IllegalArgumentException {
         return new NotThereException("there is no run " + run + hint, null);
     }
 
+    /** {@return the exception for a source of definitions that nothing comes from} */
+    public static NotThereException ofSource(String source) {
+        return new NotThereException(
+                "no definition in force comes from '" + source + "' (brume jobs --format json tells the sources)",
+                null);
+    }
+
     /**
      * {@return the exception for a one-off that is not on record}
      *

@@ -43,7 +43,7 @@ public final class Orders {
     private final RunWatch watch;
 
     Orders(Instance instance, String who, String because) {
-        edit = new Edit(who, because, Optional.empty());
+        edit = new Edit(who, because, Optional.empty(), Optional.empty());
         watch = instance.watch();
         registrar = new Registrar(instance);
         cluster = new ClusterOrders(instance);
@@ -63,7 +63,20 @@ public final class Orders {
      * @throws EditConflictException if other versions are in force now; nothing is changed then
      */
     public List<Defined> define(DefinitionSet set, DefinitionsSeen seen) {
-        return registrar.define(set, new Edit(edit.who(), edit.because(), Optional.of(seen)));
+        return registrar.define(set, new Edit(edit.who(), edit.because(), Optional.of(seen), Optional.empty()));
+    }
+
+    /**
+     * Lets the next definitions of a source be put in force, whatever their revision, and those of its jobs whatever build they are of: to go back
+     * on purpose. What is in force stays until then.
+     *
+     * @param source where definitions come from, such as a file's name, or {@code api} for those in code; those of a namespace's own file as
+     *     {@code namespace:file}
+     * @return how many jobs it has
+     * @throws NotThereException if nothing in force comes from there
+     */
+    public int accept(String source) {
+        return cluster.accept(source, edit);
     }
 
     /**
@@ -83,7 +96,7 @@ public final class Orders {
      * @see #drop(JobName)
      */
     public boolean drop(JobName job, DefinitionsSeen seen) {
-        return registrar.drop(job, new Edit(edit.who(), edit.because(), Optional.of(seen)));
+        return registrar.drop(job, new Edit(edit.who(), edit.because(), Optional.of(seen), Optional.empty()));
     }
 
     /**

@@ -79,6 +79,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("drop", DropCommand::new);
         COMMANDS.put("keep", KeepCommand::new);
         COMMANDS.put("allowance", AllowanceCommand::new);
+        COMMANDS.put("definitions", DefinitionsCommand::new);
         COMMANDS.put("roll-up", RollUpCommand::new);
         COMMANDS.put("restored", RestoredCommand::new);
         COMMANDS.put("schema", SchemaCommand::new);

@@ -33,7 +33,7 @@ final class CommandList {
         GROUPS.put(
                 "Order",
                 List.of("run-now", "rerun", "one-off", "backfill", "skip", "cancel", "pause", "resume", "drop"));
-        GROUPS.put("Operate", List.of("allowance", "drain", "restored", "schema", "completion"));
+        GROUPS.put("Operate", List.of("allowance", "definitions", "drain", "restored", "schema", "completion"));
     }
 
     private CommandList() {}

@@ -94,6 +94,15 @@ public interface Transaction {
     /** Reads the highest revision of a source of definitions that was ever applied; empty if none was stated. */
     OptionalLong revision(String source);
 
+    /** Forgets what revision of a source was applied, and of which builds its jobs are; returns how many live jobs it has. */
+    int accept(String source);
+
+    /** Reads when the applications were built whose definitions of jobs are in force, as far as that is known. */
+    Map<Long, Instant> builds(Collection<Long> jobs);
+
+    /** Notes of which build the definitions of jobs are; none if they are not ordered by builds. */
+    void build(Collection<Long> jobs, Optional<Instant> built);
+
     /** Notes the revision of a source. */
     void revision(String source, long number, String who);
 

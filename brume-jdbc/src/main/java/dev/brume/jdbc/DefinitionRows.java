@@ -23,6 +23,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -249,6 +250,40 @@ final class DefinitionRows {
                 .stream()
                 .mapToLong(Long::longValue)
                 .findFirst();
+    }
+
+    int accept(String source) {
+        sql.update("delete from brume_source where name = ?", source);
+        int colon = source.indexOf(':');
+        List<Object> values = new ArrayList<>(List.of(source.substring(colon + 1)));
+        if (colon >= 0) {
+            values.add(source.substring(0, colon));
+        }
+        List<Long> jobs = sql.query(
+                "select id from brume_job where live_key is not null and source = ?"
+                        + (colon < 0 ? "" : " and namespace = ?") + " order by id",
+                row -> row.number(1),
+                values.toArray());
+        build(jobs, Optional.empty());
+        return jobs.size();
+    }
+
+    Map<Long, Instant> builds(Collection<Long> jobs) {
+        Map<Long, Instant> found = new TreeMap<>();
+        sql.in(
+                        "select id, built_at from brume_job where built_at is not null and id in ",
+                        jobs,
+                        "",
+                        row -> Map.entry(row.number("id"), row.instant("built_at")))
+                .forEach(each -> found.put(each.getKey(), each.getValue()));
+        return found;
+    }
+
+    void build(Collection<Long> jobs, Optional<Instant> built) {
+        sql.batch(
+                "update brume_job set built_at = ? where id = ?",
+                jobs,
+                (parameters, job) -> parameters.all(built, job));
     }
 
     void revision(String source, long number, String who) {

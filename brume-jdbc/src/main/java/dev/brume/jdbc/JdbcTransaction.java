@@ -183,6 +183,21 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
+    public int accept(String source) {
+        return definitions.accept(source);
+    }
+
+    @Override
+    public Map<Long, Instant> builds(Collection<Long> jobs) {
+        return definitions.builds(jobs);
+    }
+
+    @Override
+    public void build(Collection<Long> jobs, Optional<Instant> built) {
+        definitions.build(jobs, built);
+    }
+
+    @Override
     public void revision(String source, long number, String who) {
         definitions.revision(source, number, who);
     }

@@ -53,6 +53,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
@@ -87,6 +88,41 @@ final class MemoryTransaction implements Transaction {
         return tables.revisions.containsKey(source)
                 ? OptionalLong.of(tables.revisions.get(source))
                 : OptionalLong.empty();
+    }
+
+    @Override
+    public int accept(String source) {
+        tables.remove(tables.revisions, source);
+        int colon = source.indexOf(':');
+        Optional<String> namespace = colon < 0 ? Optional.empty() : Optional.of(source.substring(0, colon));
+        List<Long> jobs = tables.jobs.values().stream()
+                .filter(Tables.StoredJob::live)
+                .map(Tables.StoredJob::row)
+                .filter(row -> row.source().equals(source.substring(colon + 1)))
+                .filter(row ->
+                        namespace.isEmpty() || namespace.get().equals(row.name().namespace()))
+                .map(JobRow::id)
+                .toList();
+        build(jobs, Optional.empty());
+        return jobs.size();
+    }
+
+    @Override
+    public Map<Long, Instant> builds(Collection<Long> jobs) {
+        Map<Long, Instant> found = new TreeMap<>(tables.builds);
+        found.keySet().retainAll(Set.copyOf(jobs));
+        return found;
+    }
+
+    @Override
+    public void build(Collection<Long> jobs, Optional<Instant> built) {
+        for (long job : jobs) {
+            if (built.isPresent()) {
+                tables.put(tables.builds, job, built.get());
+            } else {
+                tables.remove(tables.builds, job);
+            }
+        }
     }
 
     @Override

@@ -67,8 +67,6 @@ final class Tables {
     /** A calendar's newest version. */
     record StoredCalendar(CalendarRow row, Instant definedAt) {}
 
-    /** A one-off, and the run that was made of it. */
-
     /** The key that no two runs may share. */
     record Debt(long job, Instant planned, String slot) {}
 
@@ -92,6 +90,7 @@ final class Tables {
     final Map<GateKey, Gate> gates = new TreeMap<>();
     final Map<Long, OneOffRow> oneOffs = new TreeMap<>();
     final Map<String, Long> revisions = new HashMap<>();
+    final Map<Long, Instant> builds = new HashMap<>();
     final Map<Debt, Long> debts = new HashMap<>();
     final Map<String, String> notes = new HashMap<>();
     final RunTable runs = new RunTable();
@@ -377,6 +376,7 @@ final class Tables {
                 gates,
                 oneOffs,
                 revisions,
+                builds,
                 debts,
                 notes,
                 runs,

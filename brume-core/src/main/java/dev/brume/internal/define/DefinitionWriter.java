@@ -150,6 +150,7 @@ final class DefinitionWriter {
         List<Pause> pauses = tx.orders().pauses();
         if (!added.isEmpty()) {
             List<Long> ids = tx.addJobs(added);
+            build(ids);
             pause(pauses, added.stream().map(NewJob::job).toList(), ids, /* paused= */ false);
         }
         if (!changed.isEmpty()) {
@@ -158,6 +159,7 @@ final class DefinitionWriter {
             }
             redefined.addAll(changed.stream().map(this::redefinition).toList());
             tx.redefine(redefined);
+            build(changed.stream().map(change -> change.row().id()).toList());
             waiters.lookAt(
                     tx,
                     changed.stream()
@@ -167,6 +169,12 @@ final class DefinitionWriter {
                             .toList());
         }
         tx.addChanges(changes);
+    }
+
+    private void build(List<Long> jobs) {
+        if (edit.built().isPresent() || !tx.builds(jobs).isEmpty()) {
+            tx.build(jobs, edit.built());
+        }
     }
 
     /** No definition keeps less than the floor that the archivist has set. */

@@ -39,6 +39,8 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Puts definitions and calendars in force.
@@ -48,6 +50,7 @@ import java.util.stream.IntStream;
  * of every job that goes by it.
  */
 public final class Registrar {
+    private static final Logger LOG = LoggerFactory.getLogger(Registrar.class);
     private static final int BATCH = 1000;
     private static final int MOST_NAMED = 3;
 
@@ -110,7 +113,7 @@ public final class Registrar {
             });
         }
         instance.transact(tx -> {
-            refuseWhatIsNotAllowed(tx, set);
+            refuseWhatIsNotAllowed(tx, set, edit);
             return null;
         });
         gates.define(set, edit);
@@ -125,12 +128,13 @@ public final class Registrar {
                 .filter(Registrar::isWritten)
                 .forEach(result -> instance.tell(
                         Event.Kind.DEFINED, result.name(), result.kind() + ", version " + result.version()));
+        tellWhatIsOlder(results, set, edit);
         tellWhatNobodyHas(set.jobs());
         return results;
     }
 
     /** Before any of a set is written; what is in force already is no matter. */
-    private void refuseWhatIsNotAllowed(Transaction tx, DefinitionSet set) {
+    private void refuseWhatIsNotAllowed(Transaction tx, DefinitionSet set, Edit edit) {
         Set<String> bounded = AllowanceRules.bounded(tx, set);
         if (bounded.isEmpty()) {
             return;
@@ -148,7 +152,7 @@ public final class Registrar {
                 .filter(job -> bounded.contains(job.name().namespace()))
                 .toList();
         List<Defined> results = compare(
-                tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), tx.findJobs(keys(jobs)), set);
+                tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), tx.findJobs(keys(jobs)), set, edit);
         refuseWhatIsNotAllowed(tx, jobs, results);
     }
 
@@ -164,6 +168,25 @@ public final class Registrar {
                         .filter(result -> result.kind() == Defined.Kind.NEW)
                         .map(Defined::name)
                         .toList());
+    }
+
+    /** Once for all of them; while an application is rolled out that is as it should be. */
+    private void tellWhatIsOlder(List<Defined> results, DefinitionSet set, Edit edit) {
+        List<Defined> older = results.stream()
+                .filter(result -> result.kind() == Defined.Kind.OUTDATED)
+                .toList();
+        if (!older.isEmpty() && edit.built().isPresent()) {
+            LOG.info(
+                    "{}: {} of {} jobs stay as a later build of the application defined them, such as {} in version {};"
+                            + " this build is of {} (to go back to it: brume definitions accept {})",
+                    instance.settings().instance(),
+                    older.size(),
+                    results.size(),
+                    older.get(0).name(),
+                    older.get(0).version(),
+                    edit.built().get(),
+                    set.sourceInFull());
+        }
     }
 
     /** A name that was misspelt shows at once, and not when the first run has waited for a night. */
@@ -290,7 +313,7 @@ public final class Registrar {
         String source = set.source();
         List<Defined> seen = instance.transact(tx -> {
             Map<JobName, JobRow> rows = tx.findJobs(keys(jobs));
-            return compare(tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), rows, set);
+            return compare(tx, CalendarsInForce.resolve(jobs, CalendarsInForce.of(tx, jobs)), rows, set, edit);
         });
         if (seen.stream().noneMatch(Registrar::isWritten)) {
             return seen;
@@ -301,12 +324,17 @@ public final class Registrar {
             FollowUpRules.check(tx, set);
             Map<JobName, JobRow> rows = tx.lockJobs(keys(jobs));
             Map<CalendarName, CalendarRow> calendars = CalendarsInForce.of(tx, jobs);
-            List<Defined> results = compare(tx, CalendarsInForce.resolve(jobs, calendars), rows, set);
+            List<Defined> results = compare(tx, CalendarsInForce.resolve(jobs, calendars), rows, set, edit);
             refuseWhatIsNotAllowed(tx, jobs, results);
             Map<VersionKey, Job> olds = tx.definitions(
                     rows.values().stream().map(JobRow::versionKey).toList());
             DefinitionWriter writing = new DefinitionWriter(
-                    instance, tx, edit, calendars, olds, set.revision().isPresent());
+                    instance,
+                    tx,
+                    edit,
+                    calendars,
+                    olds,
+                    set.revision().isPresent() || edit.built().isPresent());
             for (int i = 0; i < jobs.size(); i++) {
                 if (results.get(i).kind() == Defined.Kind.NEW) {
                     writing.add(jobs.get(i), source);
@@ -338,9 +366,13 @@ public final class Registrar {
         return jobs.stream().map(Job::name).toList();
     }
 
-    private List<Defined> compare(Transaction tx, List<Job> jobs, Map<JobName, JobRow> rows, DefinitionSet set) {
+    private List<Defined> compare(
+            Transaction tx, List<Job> jobs, Map<JobName, JobRow> rows, DefinitionSet set, Edit edit) {
         Map<VersionKey, Job> known =
                 tx.definitions(rows.values().stream().map(JobRow::versionKey).toList());
+        Map<Long, Instant> builds = edit.built().isEmpty() || set.revision().isPresent()
+                ? Map.of()
+                : tx.builds(rows.values().stream().map(JobRow::id).toList());
         List<Defined> results = new ArrayList<>();
         for (Job job : jobs) {
             JobRow row = rows.get(job.name());
@@ -364,10 +396,16 @@ public final class Registrar {
             boolean same = job.equals(before)
                     && job.calendars().equals(before.calendars())
                     && row.source().equals(set.source());
-            results.add(
-                    same
-                            ? new Defined(job.name(), Defined.Kind.UNCHANGED, row.version())
-                            : new Defined(job.name(), Defined.Kind.CHANGED, row.version() + 1));
+            Instant build = builds.get(row.id());
+            boolean older = build != null && edit.built().filter(build::isAfter).isPresent();
+            if (same) {
+                results.add(new Defined(job.name(), Defined.Kind.UNCHANGED, row.version()));
+            } else {
+                results.add(
+                        older
+                                ? new Defined(job.name(), Defined.Kind.OUTDATED, row.version())
+                                : new Defined(job.name(), Defined.Kind.CHANGED, row.version() + 1));
+            }
         }
         return results;
     }

@@ -1,12 +1,15 @@
 package dev.brume.internal.define;
 
 import dev.brume.DefinitionSet;
-import dev.brume.Event;
 import dev.brume.internal.duty.Instance;
 import java.util.OptionalLong;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /** Sees to it that an older revision of a source of definitions never takes the place of a newer one. */
 final class Revisions {
+    private static final Logger LOG = LoggerFactory.getLogger(Revisions.class);
+
     private final Instance instance;
 
     Revisions(Instance instance) {
@@ -32,10 +35,14 @@ final class Revisions {
         }
         boolean outdated = known.getAsLong() > given;
         if (outdated) {
-            instance.tell(
-                    Event.Kind.PROBLEM,
-                    "revision " + given + " of " + set.source() + " is older than revision " + known.getAsLong()
-                            + ", which is in force; nothing of it was applied");
+            LOG.info(
+                    "{}: revision {} of {} is older than revision {}, which is in force; nothing of it was applied (to go"
+                            + " back to it: brume definitions accept {})",
+                    instance.settings().instance(),
+                    given,
+                    set.source(),
+                    known.getAsLong(),
+                    set.sourceInFull());
         }
         return !outdated;
     }

@@ -2,6 +2,7 @@ package dev.brume.internal.order;
 
 import dev.brume.Allowance;
 import dev.brume.JobName;
+import dev.brume.NotThereException;
 import dev.brume.history.Change;
 import dev.brume.history.SessionRow;
 import dev.brume.internal.duty.Instance;
@@ -49,6 +50,24 @@ public final class ClusterOrders {
             long epoch = tx.sessions().raiseEpoch(tx.sessions().epoch());
             tx.addChanges(List.of(change("EPOCH_RAISED", edit, "to " + epoch + ": by order, after a restore")));
             return epoch;
+        });
+    }
+
+    /**
+     * Lets older definitions of a source be put in force again.
+     *
+     * @return how many jobs it has
+     */
+    public int accept(String source, Edit edit) {
+        return instance.transact(tx -> {
+            tx.lockDefinitions();
+            boolean known = tx.revision(source).isPresent();
+            int jobs = tx.accept(source);
+            if (jobs == 0 && !known) {
+                throw NotThereException.ofSource(source);
+            }
+            tx.addChanges(List.of(change("SOURCE_ACCEPTED", edit, source)));
+            return jobs;
         });
     }
 

@@ -10,6 +10,7 @@ import dev.brume.history.CalendarRow;
 import dev.brume.history.JobRow;
 import dev.brume.internal.text.Texts;
 import dev.brume.spi.Transaction;
+import java.time.Instant;
 import java.util.Collection;
 import java.util.Map;
 import java.util.Optional;
@@ -20,8 +21,9 @@ import java.util.Optional;
  * @param who orders it
  * @param because why, empty if nobody said
  * @param seen what they saw when they decided; empty if they want it whatever there is
+ * @param built when the application was built that wants it; of two builds, the definitions of the later one hold
  */
-public record Edit(String who, String because, Optional<DefinitionsSeen> seen) {
+public record Edit(String who, String because, Optional<DefinitionsSeen> seen, Optional<Instant> built) {
     private static final int LONGEST_NAME = 200;
     private static final int LONGEST_REASON = 500;
 
@@ -33,7 +35,12 @@ public record Edit(String who, String because, Optional<DefinitionsSeen> seen) {
 
     /** An edit that someone wants whatever there is. */
     public static Edit by(String who) {
-        return new Edit(who, "", Optional.empty());
+        return new Edit(who, "", Optional.empty(), Optional.empty());
+    }
+
+    /** {@return the same, wanted by an application that was built then} */
+    public Edit of(Optional<Instant> build) {
+        return new Edit(who, because, seen, build);
     }
 
     /**

@@ -29,6 +29,11 @@ import org.slf4j.LoggerFactory;
 public final class RunWatch {
     private static final Logger LOG = LoggerFactory.getLogger(RunWatch.class);
     private static final Duration BEAT = Duration.ofMillis(200);
+
+    /** As long as somebody has only just begun to wait: what is quick is soon over. */
+    private static final Duration FIRST_BEAT = Duration.ofMillis(50);
+
+    private static final Duration AT_FIRST = Duration.ofSeconds(1);
     private static final Duration AFTER_TROUBLE = Duration.ofSeconds(1);
     private static final int AT_ONCE = 5_000;
 
@@ -40,6 +45,7 @@ public final class RunWatch {
     private final Map<Long, Awaited> awaited = new TreeMap<>();
     private @Nullable Thread thread;
     private boolean stopped;
+    private long lastJoin = System.nanoTime();
     private volatile boolean woken;
 
     /** A run, and who waits for it. Guarded by the watch. */
@@ -128,6 +134,7 @@ public final class RunWatch {
         }
         Awaited joined = awaited.computeIfAbsent(run, any -> new Awaited());
         joined.waiters++;
+        lastJoin = System.nanoTime();
         if (thread == null) {
             thread = new Thread(this::loop, name);
             thread.setDaemon(true);
@@ -160,7 +167,7 @@ public final class RunWatch {
     private void loop() {
         while (!isOver()) {
             woken = false;
-            Duration rest = BEAT;
+            Duration rest = beat();
             try {
                 look();
             } catch (StoreException e) {
@@ -172,6 +179,10 @@ public final class RunWatch {
             }
             sleep(rest);
         }
+    }
+
+    private synchronized Duration beat() {
+        return System.nanoTime() - lastJoin < AT_FIRST.toNanos() ? FIRST_BEAT : BEAT;
     }
 
     /** The thread goes when nobody waits; whoever comes next starts another. */

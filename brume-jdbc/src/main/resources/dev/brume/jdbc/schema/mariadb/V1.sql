@@ -78,6 +78,8 @@ create table if not exists brume_job (
     ended_run     bigint,
     crowded       smallint default 0 not null,
     dropped_at    datetime(6),
+    -- When the application was built whose definition is in force; empty if it is not by its build that definitions are ordered.
+    built_at      datetime(6),
     -- A schedule that goes by the ends of runs is due at end_due_at, or waits for the end of end_run.
     end_due_at    datetime(6),
     end_run       bigint,

@@ -92,6 +92,8 @@ create table brume_job (
     ended_run     bigint,
     crowded       smallint default 0 not null,
     dropped_at    timestamptz,
+    -- When the application was built whose definition is in force; empty if it is not by its build that definitions are ordered.
+    built_at      timestamptz,
     -- A schedule that goes by the ends of runs is due at end_due_at, or waits for the end of end_run.
     end_due_at    timestamptz,
     end_run       bigint,
