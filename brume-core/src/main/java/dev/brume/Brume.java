@@ -414,6 +414,7 @@ public final class Brume implements AutoCloseable {
         if (engine != null || stopped) {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
+        store.checkRoom();
         engine = new Engine(instance, store, handlers, around, threads);
         instance.whenAskedToDrain(() -> new Thread(this::close, "brume-drain").start());
         if (stopsWithTheProcess) {

@@ -100,7 +100,8 @@ public final class FlatnessBenchmark {
         EngineRun million = new EngineRun(server.freshStore(pool, "million"), 1, 500, 500);
         none.define(OWNERS, 0);
         million.define(OWNERS, 0);
-        String order = ".brume_one_off (job_id, one_off_key, due_at, ordered_by) select 1, ";
+        String order =
+                ".brume_one_off (id, job_id, one_off_key, due_at, ordered_by) select nextval('million.brume_run_number'), 1, ";
         long before = heap();
         execute(
                 pool,
@@ -132,7 +133,8 @@ public final class FlatnessBenchmark {
             execute(
                     pool,
                     "insert into " + schema
-                            + ".brume_one_off (job_id, one_off_key, due_at, ordered_by) select 1 + i % " + OWNERS
+                            + ".brume_one_off (id, job_id, one_off_key, due_at, ordered_by) select nextval('" + schema
+                            + ".brume_run_number'), 1 + i % " + OWNERS
                             + ", 'r" + round
                             + "-" + i
                             + "-' || i, now() + interval '1 second', 'bench' from generate_series(1, 500) as g(i)");

@@ -174,10 +174,12 @@ final class BrumeCommand implements Runnable {
     private static void report(ScheduleSyntaxException wrong, PrintWriter err) {
         String text = wrong.text().replaceAll("\\s", " ");
         for (ScheduleProblem problem : wrong.problems()) {
-            err.println("  " + text);
-            err.println("  " + " ".repeat(problem.index())
-                    + "^".repeat(Math.max(1, problem.text().length())));
-            err.println(problem);
+            if (!text.isBlank()) {
+                err.println("  " + text);
+                err.println("  " + " ".repeat(problem.index())
+                        + "^".repeat(Math.max(1, problem.text().length())));
+            }
+            err.println(problem.within(wrong.text()));
         }
     }
 }

@@ -144,6 +144,7 @@ class OutputSchemaTest {
             one-off add  | one-off add bridge-closure winter --at 2027-12-24T10:00:00Z
             one-off move | one-off move bridge-closure winter --at 2027-12-25T10:00:00Z
             one-off drop | one-off drop bridge-closure winter
+            definitions accept | definitions accept harbour.yaml
             drain        | drain quay-9
             sync         | sync FILE --yes --take-over
             drop         | drop fog-signal-test

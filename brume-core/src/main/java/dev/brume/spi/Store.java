@@ -108,6 +108,13 @@ public interface Store extends AutoCloseable {
         return Optional.empty();
     }
 
+    /**
+     * Makes sure that an instance gets the connections that it cannot do without at once.
+     *
+     * @throws dev.brume.PoolTooSmallException if it does not
+     */
+    default void checkRoom() {}
+
     /** Forgets what it keeps in memory of what it once read: the database may have become an older copy of itself. */
     default void forget() {}
 

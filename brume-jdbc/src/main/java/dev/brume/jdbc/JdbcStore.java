@@ -3,6 +3,7 @@ package dev.brume.jdbc;
 import dev.brume.Configuration;
 import dev.brume.GuardedWork;
 import dev.brume.LeaseLostException;
+import dev.brume.PoolTooSmallException;
 import dev.brume.history.History;
 import dev.brume.history.LeaseKey;
 import dev.brume.schedule.Durations;
@@ -18,6 +19,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
@@ -191,6 +193,39 @@ public final class JdbcStore implements Store {
                     return statement.execute("notify " + channel());
                 }
             });
+        }
+    }
+
+    /** The lease's, one that listens, and one that all that is to be done takes turns on. */
+    @Override
+    public void checkRoom() {
+        int needed = calls && dialect() == Dialect.POSTGRESQL && driverListens() ? 3 : 2;
+        List<Connection> held = new ArrayList<>();
+        try {
+            while (held.size() < needed) {
+                held.add(dataSource.getConnection());
+            }
+        } catch (SQLException e) {
+            if (held.isEmpty()) {
+                LOG.debug("{}: how many connections there are cannot be told yet", description, e);
+                return;
+            }
+            throw new PoolTooSmallException(
+                    "the pool of " + description + " gives " + held.size() + " of the " + needed
+                            + " connections at once that an instance cannot do without: one for its lease, one for what is to"
+                            + " be done" + (needed == 3 ? ", one on which it listens (withoutCalls() spares that)" : "")
+                            + "; let it have five more than the application uses itself",
+                    e);
+        } finally {
+            held.forEach(this::giveBack);
+        }
+    }
+
+    private void giveBack(Connection connection) {
+        try {
+            connection.close();
+        } catch (SQLException e) {
+            LOG.debug("{}: a connection could not be given back", description, e);
         }
     }
 

@@ -1,5 +1,7 @@
 package dev.brume.jdbc;
 
+import dev.brume.MissingRightException;
+import dev.brume.ReadOnlyStoreException;
 import dev.brume.StoreException;
 import dev.brume.StoreException.Trouble;
 import dev.brume.internal.text.Texts;
@@ -29,7 +31,10 @@ final class SqlErrors {
             "53100", // PostgreSQL: read-only, no right, disk full
             "90097",
             "90026",
-            "90031", // H2: read-only, input or output errors
+            "90031",
+            "90096", // H2: read-only, input or output errors, no right
+            "1792",
+            "1370",
             "1290",
             "1836",
             "1142",
@@ -38,6 +43,8 @@ final class SqlErrors {
             "1114",
             "1026" // MariaDB: read-only, no right, disk full, cannot write
             );
+    private static final Set<String> READ_ONLY = Set.of("25006", "90097", "1290", "1836", "1792");
+    private static final Set<String> NO_RIGHT = Set.of("42501", "90096", "1142", "1044", "1370");
     private static final Set<String> UNREACHABLE = Set.of(
             "57P01",
             "57P02",
@@ -90,6 +97,17 @@ final class SqlErrors {
         return Trouble.OTHER;
     }
 
+    private static boolean isOf(Set<String> states, Throwable thrown) {
+        for (Throwable cause = thrown; cause != null; cause = cause.getCause()) {
+            if (cause instanceof SQLException sql
+                    && (states.contains(String.valueOf(sql.getSQLState()))
+                            || states.contains(Integer.toString(sql.getErrorCode())))) {
+                return true;
+            }
+        }
+        return false;
+    }
+
     /** {@return whether H2 came to grief inside itself over what another session did at that instant} */
     static boolean isStumble(SQLException sql) {
         return sql.getErrorCode() == H2_GENERAL_ERROR && sql.getCause() instanceof NullPointerException;
@@ -122,7 +140,21 @@ final class SqlErrors {
     /** Wraps an error that happened before anything was committed. */
     static StoreException wrap(String description, Throwable thrown) {
         Trouble trouble = troubleOf(thrown);
-        return new StoreException(trouble, describe(trouble, description) + ": " + message(thrown), thrown);
+        String message = describe(trouble, description) + ": " + message(thrown);
+        if (isOf(READ_ONLY, thrown)) {
+            return new ReadOnlyStoreException(
+                    message + " (it is a replica, or the connection is set to be read-only: use a DataSource of the"
+                            + " primary itself, none that chooses between servers)",
+                    thrown);
+        }
+        if (isOf(NO_RIGHT, thrown)) {
+            return new MissingRightException(
+                    message
+                            + " (as an administrator, apply what 'brume schema' prints for this database: the tables, and"
+                            + " with --application the rights of this user; then start without schema changes)",
+                    thrown);
+        }
+        return new StoreException(trouble, message, thrown);
     }
 
     /**

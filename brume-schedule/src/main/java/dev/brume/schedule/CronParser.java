@@ -75,6 +75,13 @@ final class CronParser {
                     year.index(),
                     "is one field too many: there is no year field; for a single date use a 'once' schedule"));
         }
+        if (words.isEmpty()) {
+            throw fail(ScheduleProblem.of(
+                    "cron",
+                    "",
+                    0,
+                    "is empty (expected 5 fields: minute hour day-of-month month day-of-week, such as 15 4 * * *)"));
+        }
         if (words.size() != 5 && words.size() != 6) {
             throw fail(ScheduleProblem.of(
                     "cron",

@@ -33,6 +33,20 @@ public record ScheduleProblem(String field, String text, int index, String rule,
         return suggestion.map(better -> what + "; did you mean " + better + "?").orElse(what);
     }
 
+    /**
+     * {@return the sentence, with the column counted from 1 where it says more than that all of it is meant}
+     *
+     * @param whole the text that it stands in
+     */
+    public String within(String whole) {
+        return isWhole(whole) ? sentence() : toString();
+    }
+
+    /** {@return whether all of a text is meant} */
+    boolean isWhole(String whole) {
+        return index == 0 && text.equals(whole) || whole.isBlank();
+    }
+
     /** {@return the sentence with the column, counted from 1} */
     @Override
     public String toString() {

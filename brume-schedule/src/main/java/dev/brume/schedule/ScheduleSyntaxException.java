@@ -21,10 +21,16 @@ public final class ScheduleSyntaxException extends IllegalArgumentException {
      * @param problems by place, at least one
      */
     public ScheduleSyntaxException(String text, List<ScheduleProblem> problems) {
-        super("'" + text + "': "
-                + problems.stream().map(ScheduleProblem::toString).collect(Collectors.joining("; ")));
+        super(told(text, problems));
         this.text = text;
         this.problems = List.copyOf(problems);
+    }
+
+    /** The text need not stand in front of a sentence that quotes all of it, and an empty one is better named than quoted. */
+    private static String told(String text, List<ScheduleProblem> problems) {
+        String all = problems.stream().map(problem -> problem.within(text)).collect(Collectors.joining("; "));
+        boolean quotes = problems.stream().allMatch(problem -> problem.isWhole(text));
+        return quotes ? all : "'" + text + "': " + all;
     }
 
     static ScheduleSyntaxException of(String text, ScheduleProblem problem) {

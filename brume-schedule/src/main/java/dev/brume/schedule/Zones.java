@@ -76,7 +76,8 @@ public final class Zones {
         } catch (ZoneRulesException unknown) {
             throw ScheduleSyntaxException.of(name, unknown(name, "is not a known IANA zone"));
         } catch (DateTimeException malformed) {
-            throw ScheduleSyntaxException.of(name, unknown(name, "is not the name of a zone"));
+            throw ScheduleSyntaxException.of(
+                    name, unknown(name, name.isBlank() ? "is empty" : "is not the name of a zone"));
         }
     }
 

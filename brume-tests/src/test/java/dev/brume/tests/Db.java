@@ -41,6 +41,10 @@ enum Db {
             return store;
         }
 
+        DataSource source() {
+            return pool;
+        }
+
         Connection connection() throws SQLException {
             return pool.getConnection();
         }

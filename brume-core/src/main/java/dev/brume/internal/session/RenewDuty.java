@@ -133,7 +133,21 @@ public final class RenewDuty implements Duty {
                 "lanes " + String.join(", ", row.lanes()) + ", lease "
                         + Durations.format(instance.settings().lease()) + ", on "
                         + instance.store().description() + ", brume " + row.software());
+        tellNamesakes(opened.namesakes);
         checkZoneRules();
+    }
+
+    private void tellNamesakes(List<SessionRow> others) {
+        if (!others.isEmpty()) {
+            SessionRow other = others.get(0);
+            instance.tell(
+                    Event.Kind.PROBLEM,
+                    "another instance that lives is named " + other.instance() + " too, on " + other.host()
+                            + ", process "
+                            + other.pid()
+                            + ": logs and brume drain cannot tell them apart, and one of them alone gets the"
+                            + " runs of jobs that run on each instance; give each a name of its own, or none");
+        }
     }
 
     private void checkZoneRules() {
@@ -156,7 +170,7 @@ public final class RenewDuty implements Duty {
         }
     }
 
-    private record Opened(SessionRow row, String timeline) {}
+    private record Opened(SessionRow row, String timeline, List<SessionRow> namesakes) {}
 
     private Opened open(Transaction tx, UUID id) {
         Settings settings = instance.settings();
@@ -184,9 +198,12 @@ public final class RenewDuty implements Duty {
                 Optional.empty(),
                 Optional.of(handlers()),
                 ahead(now));
+        List<SessionRow> namesakes = tx.sessions().takingWork(now).stream()
+                .filter(session -> session.instance().equals(settings.instance()))
+                .toList();
         tx.sessions().add(row);
         tx.addChanges(List.of(change("JOINED", "session " + id)));
-        return new Opened(row, timeline);
+        return new Opened(row, timeline, namesakes);
     }
 
     private List<String> handlers() {
