@@ -1,7 +1,10 @@
 package dev.brume;
 
 import dev.brume.history.Erased;
+import dev.brume.history.History;
 import dev.brume.history.Pause;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
 import dev.brume.history.SealHead;
 import dev.brume.history.SessionRow;
 import dev.brume.internal.define.Registrar;
@@ -19,8 +22,13 @@ import dev.brume.internal.retention.SealDuty;
 import dev.brume.schedule.Occurrence;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.function.ToLongFunction;
 
 /**
  * The orders that a person gives. Each is on record in the change log with who gave it, from where and why, in the same
@@ -30,6 +38,8 @@ import java.util.Optional;
  * @since 0.1.0
  */
 public final class Orders {
+    private static final int MOST_AT_ONCE = 10_000;
+
     private final HandOrders hand;
     private final PauseOrders pauses;
     private final RetentionDuty retention;
@@ -41,10 +51,12 @@ public final class Orders {
     private final EraseOrders erasing;
     private final Edit edit;
     private final RunWatch watch;
+    private final History history;
 
     Orders(Instance instance, String who, String because) {
         edit = new Edit(who, because, Optional.empty(), Optional.empty());
         watch = instance.watch();
+        history = instance.store().history();
         registrar = new Registrar(instance);
         cluster = new ClusterOrders(instance);
         oneOffs = new OneOffOrders(instance, edit);
@@ -191,6 +203,58 @@ public final class Orders {
      */
     public RunHandle rerun(long run) {
         return handle(hand.rerun(run));
+    }
+
+    /**
+     * Runs once more what many ended runs were owed to, oldest first, each as {@link #rerun} does. Those that were rerun already are left as they
+     * are, so that an order that was cut off can be given again; one that cannot be rerun holds up no other.
+     *
+     * @param filter which runs, at most 10000; live ones are not meant. {@link dev.brume.history.History#runs} tells which they are
+     * @throws IllegalArgumentException if the filter is for more
+     */
+    public BulkOrder rerunAll(RunFilter filter) {
+        return eachOf(filter, view -> {
+            if (view.outcome().isEmpty()) {
+                throw new IllegalArgumentException("it has not ended yet");
+            }
+            if (hand.wasRerun(view.id())) {
+                throw new IllegalArgumentException("it was rerun before");
+            }
+            return hand.rerun(view.id());
+        });
+    }
+
+    /**
+     * Cancels many runs, oldest first, each as {@link #cancel} does.
+     *
+     * @param filter which runs, at most 10000; ended ones are left as they are
+     * @throws IllegalArgumentException if the filter is for more
+     */
+    public BulkOrder cancelAll(RunFilter filter) {
+        return eachOf(filter, view -> switch (hand.cancel(view.id())) {
+            case ENDED, ASKED -> view.id();
+            case ALREADY_ENDED -> throw new IllegalArgumentException("it had ended before");
+            case NO_SUCH_RUN -> throw NotThereException.ofRun(view.id(), "");
+        });
+    }
+
+    private BulkOrder eachOf(RunFilter filter, ToLongFunction<RunView> order) {
+        if (filter.limit() > MOST_AT_ONCE) {
+            throw new IllegalArgumentException(
+                    "an order about " + filter.limit() + " runs is above " + MOST_AT_ONCE + "; give several");
+        }
+        List<RunView> runs = new ArrayList<>(history.runs(filter));
+        Collections.reverse(runs);
+        List<RunHandle> done = new ArrayList<>();
+        Map<Long, String> left = new LinkedHashMap<>();
+        for (RunView view : runs) {
+            try {
+                done.add(handle(order.applyAsLong(view)));
+            } catch (IllegalArgumentException e) {
+                left.put(view.id(), String.valueOf(e.getMessage()));
+            }
+        }
+        return new BulkOrder(done, left);
     }
 
     /**

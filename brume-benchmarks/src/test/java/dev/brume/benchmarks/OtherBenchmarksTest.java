@@ -20,4 +20,12 @@ class OtherBenchmarksTest {
                 .containsPattern("countTenYearsOfTwoRules .* x floor")
                 .contains("round 5");
     }
+
+    @Test
+    void applications() throws Exception {
+        assertThat(Printed.by(ApplicationBenchmark::main))
+                .containsPattern("jobs, medians: of a namespace [0-9.]+ ms")
+                .containsPattern("waiters of one process: a look-up for all takes [0-9.]+ ms")
+                .containsPattern("a run through the engine in memory takes [1-9]");
+    }
 }

@@ -1,29 +1,30 @@
 package dev.brume.cli;
 
 import dev.brume.Cancelled;
-import dev.brume.NotThereException;
+import dev.brume.Orders;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Parameters;
 
 /** Cancels a run. */
 @Command(
         name = "cancel",
         mixinStandardHelpOptions = true,
         description =
-                "Cancels a run. One that waits ends at once. One that runs is asked to stop: a handler is told, and"
+                "Cancels runs. One that waits ends at once. One that runs is asked to stop: a handler is told, and"
                         + " interrupted 10 seconds later; a program and its children get TERM, and KILL 5 seconds later.",
         footerHeading = "%nExit codes:%n",
         footer = {
             "  0 cancelled or asked to stop, 1 it had ended, or there is no such run.",
             "",
-            "Example:",
-            "  brume cancel 17 --because 'wrong quay'"
+            "Examples:",
+            "  brume cancel 17 --because 'wrong quay'",
+            "  brume cancel --tag telemetry --state waiting --yes"
         })
 final class CancelCommand implements Callable<Integer> {
-    @Parameters(paramLabel = "RUN", description = "The run's id, as brume runs lists it.")
-    private long run;
+    @Mixin
+    private ManyRuns which;
 
     @Mixin
     private OrderOptions options;
@@ -33,7 +34,14 @@ final class CancelCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Cancelled cancelled = options.order(desk -> desk.orders().cancel(run));
+        Optional<Long> one = which.run();
+        return options.order(desk -> one.isPresent()
+                ? cancel(desk, one.get())
+                : which.order(desk, report, "cancelled", view -> view.outcome().isEmpty(), Orders::cancelAll));
+    }
+
+    private int cancel(OrderOptions.Desk desk, long run) {
+        Cancelled cancelled = desk.orders().cancel(run);
         return switch (cancelled) {
             case ENDED ->
                 report.done("cancelled run " + run + ", which was waiting", "run", run, "cancelled", cancelled);
@@ -42,7 +50,7 @@ final class CancelCommand implements Callable<Integer> {
             case ALREADY_ENDED ->
                 report.notDone(
                         "run " + run + " had ended before; see brume show " + run, "run", run, "cancelled", cancelled);
-            case NO_SUCH_RUN -> throw NotThereException.ofRun(run, "; see brume runs");
+            case NO_SUCH_RUN -> throw KnownRuns.missing(desk.brume().history(), run);
         };
     }
 }

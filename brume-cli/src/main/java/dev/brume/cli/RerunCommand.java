@@ -1,23 +1,28 @@
 package dev.brume.cli;
 
+import dev.brume.Orders;
 import dev.brume.history.RunView;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Parameters;
 
 /** Runs once more what an ended run was owed to. */
 @Command(
         name = "rerun",
         mixinStandardHelpOptions = true,
         description =
-                "Runs once more what an ended run was owed to: the same planned time and payload, under the definition in"
-                        + " force.",
-        footerHeading = "%nExample:%n",
-        footer = "  brume rerun 17 --because 'the feed was late'")
+                "Runs once more what ended runs were owed to: the same planned time and payload, under the definition in"
+                        + " force. Of many, those that were rerun already are left as they are.",
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  brume rerun 17 --because 'the feed was late'",
+            "  brume rerun --job tide-print --outcome failed --from 6h",
+            "  brume rerun --job tide-print --outcome failed --from 6h --yes --because 'there is ink again'"
+        })
 final class RerunCommand implements Callable<Integer> {
-    @Parameters(paramLabel = "RUN", description = "The run's id, as brume runs lists it.")
-    private long run;
+    @Mixin
+    private ManyRuns which;
 
     @Mixin
     private OrderOptions options;
@@ -27,10 +32,15 @@ final class RerunCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        RunView rerun = options.order(desk -> {
-            long ordered = desk.orders().rerun(run).id();
-            return desk.brume().history().run(ordered).orElseThrow();
-        });
+        Optional<Long> one = which.run();
+        return options.order(desk -> one.isPresent()
+                ? rerun(desk, one.get())
+                : which.order(desk, report, "rerun", view -> view.outcome().isPresent(), Orders::rerunAll));
+    }
+
+    private int rerun(OrderOptions.Desk desk, long run) {
+        RunView rerun =
+                desk.brume().history().run(desk.orders().rerun(run).id()).orElseThrow();
         return report.done(
                 "ordered run " + rerun.id() + ", which reruns run " + run,
                 "run",

@@ -2,9 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.Attempt;
 import dev.brume.JobName;
-import dev.brume.Origin;
 import dev.brume.Outcome;
-import dev.brume.RunState;
 import dev.brume.definitions.Views;
 import dev.brume.history.History;
 import dev.brume.history.Progress;
@@ -12,14 +10,11 @@ import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.history.SpanView;
 import dev.brume.schedule.Durations;
-import dev.brume.schedule.Nearest;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
-import java.util.Arrays;
 import java.util.List;
-import java.util.Locale;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
@@ -43,44 +38,11 @@ import picocli.CommandLine.Spec;
             "  brume runs --tag telemetry --error refused --from 2h --format json"
         })
 final class RunsCommand implements Callable<Integer> {
-    @Option(names = "--job", paramLabel = "JOB", description = "Only this job's, as NAME or NAMESPACE/NAME.")
-    private @Nullable String job;
-
-    @Option(
-            names = "--outcome",
-            paramLabel = "OUTCOME",
-            description = "Only those that ended so: succeeded, failed, timed_out, cancelled, skipped, lost.")
-    private @Nullable String outcome;
-
-    @Option(
-            names = "--state",
-            paramLabel = "STATE",
-            description = "Only those that have not ended and stand so: planned, waiting, running, backing_off.")
-    private @Nullable String state;
-
-    @Option(names = "--tag", paramLabel = "TAG", description = "Only those of jobs that carry the tag.")
-    private @Nullable String tag;
-
-    @Option(names = "--reason", paramLabel = "REASON", description = "Only those with this reason, such as BUSY.")
-    private @Nullable String reason;
-
-    @Option(names = "--on", paramLabel = "INSTANCE", description = "Only those that this instance had last.")
-    private @Nullable String instance;
-
-    @Option(
-            names = "--origin",
-            paramLabel = "ORIGIN",
-            description = "Only those owed to this: schedule, catch_up, one_off, by_hand, rerun, backfill, follow_up.")
-    private @Nullable String origin;
-
-    @Option(names = "--error", paramLabel = "TEXT", description = "Only those whose last error holds this text.")
-    private @Nullable String error;
+    @Mixin
+    private RunFilterOptions which;
 
     @Option(names = "--below", paramLabel = "RUN", description = "Goes on below this run, as the end of a list says.")
     private @Nullable Long below;
-
-    @Mixin
-    private BetweenOptions times;
 
     @Mixin
     private CountOption count;
@@ -107,10 +69,10 @@ final class RunsCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Optional<JobName> key = Optional.ofNullable(job).map(RunsCommand::key);
+        Optional<JobName> key = which.job();
         Found found = options.look(history -> {
             Instant now = history.now();
-            RunFilter filter = filter(key, history, now);
+            RunFilter filter = filter(history, now);
             boolean spans = filter.fitsSpans();
             if (onlySpans && !spans) {
                 throw new UsageException("--spans goes with --job, --reason, --from, --until and --count alone");
@@ -141,19 +103,8 @@ final class RunsCommand implements Callable<Integer> {
         }
     }
 
-    private RunFilter filter(Optional<JobName> key, History history, Instant now) {
-        BetweenOptions.Between between = times.read(look.viewerZone(), now);
-        return Given.to(RunFilter.newest(count.count()))
-                .and(key.orElse(null), RunFilter::of)
-                .and(word("--outcome", outcome, Outcome.values()), RunFilter::withOutcome)
-                .and(word("--state", state, RunState.values()), RunFilter::withState)
-                .and(between.from().orElse(null), RunFilter::from)
-                .and(between.until().orElse(null), RunFilter::until)
-                .and(tag, RunFilter::withTag)
-                .and(reason == null ? null : reason.toUpperCase(Locale.ROOT), RunFilter::withReason)
-                .and(instance, RunFilter::on)
-                .and(word("--origin", origin, Origin.values()), RunFilter::withOrigin)
-                .and(error, RunFilter::withError)
+    private RunFilter filter(History history, Instant now) {
+        return Given.to(which.filter(count.count(), look.viewerZone(), now))
                 .and(below == null ? null : mark(history, below), RunFilter::below)
                 .filter();
     }
@@ -162,24 +113,6 @@ final class RunsCommand implements Callable<Integer> {
         return history.run(run)
                 .map(view -> new RunFilter.Below(view.owed().planned(), run))
                 .orElseThrow(() -> new UsageException("--below " + run + ": there is no such run"));
-    }
-
-    private static <E extends Enum<E>> @Nullable E word(String option, @Nullable String text, E[] values) {
-        if (text == null) {
-            return null;
-        }
-        String wanted = text.toLowerCase(Locale.ROOT).replace('-', '_');
-        List<String> known = Arrays.stream(values)
-                .map(value -> value.name().toLowerCase(Locale.ROOT))
-                .toList();
-        int place = known.indexOf(wanted);
-        if (place < 0) {
-            throw new UsageException(option + " '" + text + "' is not one of " + String.join(", ", known)
-                    + Nearest.to(wanted, known)
-                            .map(near -> "; did you mean " + near + "?")
-                            .orElse(""));
-        }
-        return values[place];
     }
 
     private void print(Found found, PrintWriter out) {

@@ -1,7 +1,6 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
-import dev.brume.NotThereException;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.definitions.Views;
@@ -55,7 +54,7 @@ final class ShowCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         Found found = options.look(history -> {
-            RunView run = history.run(id).orElseThrow(() -> NotThereException.ofRun(id, "; see brume runs"));
+            RunView run = history.run(id).orElseThrow(() -> KnownRuns.missing(history, id));
             return new Found(run, history.now(), whySkipped(history, run), history.erasure(id));
         });
         PrintWriter out = spec.commandLine().getOut();

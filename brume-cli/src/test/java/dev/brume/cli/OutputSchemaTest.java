@@ -147,6 +147,10 @@ class OutputSchemaTest {
             definitions accept | definitions accept harbour.yaml
             drain        | drain quay-9
             sync         | sync FILE --yes --take-over
+            rerun        | rerun --outcome failed --most 5
+            rerun        | rerun --outcome failed --job lamp-inspection --yes
+            cancel       | cancel --state waiting
+            cancel       | cancel --state waiting --yes
             drop         | drop fog-signal-test
             drop         | drop --namespace nobody
             pause        | pause --namespace nobody

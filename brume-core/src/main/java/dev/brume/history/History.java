@@ -56,6 +56,9 @@ public interface History {
      */
     List<OneOffView> oneOffs(JobName job, String prefix, int limit);
 
+    /** {@return the one-off that waits and becomes a run of that number} */
+    Optional<OneOffView> oneOff(long run);
+
     /** {@return the one-off of a key, whether it waits or a run was made of it} */
     Optional<OneOffView> oneOff(JobName job, String key);
 

@@ -28,6 +28,7 @@ public final class RunFilter {
     private final @Nullable String instance;
     private final @Nullable Origin origin;
     private final @Nullable String error;
+    private final @Nullable String key;
     private final @Nullable Below below;
     private final int limit;
 
@@ -42,6 +43,7 @@ public final class RunFilter {
             @Nullable String instance,
             @Nullable Origin origin,
             @Nullable String error,
+            @Nullable String key,
             @Nullable Below below,
             int limit) {
         this.job = job;
@@ -54,6 +56,7 @@ public final class RunFilter {
         this.instance = instance;
         this.origin = origin;
         this.error = error;
+        this.key = key;
         this.below = below;
         this.limit = limit;
     }
@@ -68,62 +71,72 @@ public final class RunFilter {
 
     /** {@return a filter that lets everything through, up to a limit} */
     public static RunFilter newest(int limit) {
-        return new RunFilter(null, null, null, null, null, null, null, null, null, null, null, limit);
+        return new RunFilter(null, null, null, null, null, null, null, null, null, null, null, null, limit);
     }
 
     /** {@return a copy for one job} */
     public RunFilter of(JobName name) {
-        return new RunFilter(name, outcome, state, from, until, tag, reason, instance, origin, error, below, limit);
+        return new RunFilter(
+                name, outcome, state, from, until, tag, reason, instance, origin, error, key, below, limit);
     }
 
     /** {@return a copy for runs that ended so} */
     public RunFilter withOutcome(Outcome how) {
-        return new RunFilter(job, how, state, from, until, tag, reason, instance, origin, error, below, limit);
+        return new RunFilter(job, how, state, from, until, tag, reason, instance, origin, error, key, below, limit);
     }
 
     /** {@return a copy for live runs in a state} */
     public RunFilter withState(RunState where) {
-        return new RunFilter(job, outcome, where, from, until, tag, reason, instance, origin, error, below, limit);
+        return new RunFilter(job, outcome, where, from, until, tag, reason, instance, origin, error, key, below, limit);
     }
 
     /** {@return a copy for what was planned at an instant or after it} */
     public RunFilter from(Instant instant) {
-        return new RunFilter(job, outcome, state, instant, until, tag, reason, instance, origin, error, below, limit);
+        return new RunFilter(
+                job, outcome, state, instant, until, tag, reason, instance, origin, error, key, below, limit);
     }
 
     /** {@return a copy for what was planned before an instant} */
     public RunFilter until(Instant instant) {
-        return new RunFilter(job, outcome, state, from, instant, tag, reason, instance, origin, error, below, limit);
+        return new RunFilter(
+                job, outcome, state, from, instant, tag, reason, instance, origin, error, key, below, limit);
     }
 
     /** {@return a copy for runs of jobs that carry a tag} */
     public RunFilter withTag(String name) {
-        return new RunFilter(job, outcome, state, from, until, name, reason, instance, origin, error, below, limit);
+        return new RunFilter(
+                job, outcome, state, from, until, name, reason, instance, origin, error, key, below, limit);
     }
 
     /** {@return a copy for what has a reason on record; no live run has one} */
     public RunFilter withReason(String why) {
-        return new RunFilter(job, outcome, state, from, until, tag, why, instance, origin, error, below, limit);
+        return new RunFilter(job, outcome, state, from, until, tag, why, instance, origin, error, key, below, limit);
     }
 
     /** {@return a copy for runs whose last attempt an instance carried out} */
     public RunFilter on(String name) {
-        return new RunFilter(job, outcome, state, from, until, tag, reason, name, origin, error, below, limit);
+        return new RunFilter(job, outcome, state, from, until, tag, reason, name, origin, error, key, below, limit);
     }
 
     /** {@return a copy for runs that are owed to something} */
     public RunFilter withOrigin(Origin what) {
-        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, what, error, below, limit);
+        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, what, error, key, below, limit);
     }
 
     /** {@return a copy for ended runs whose last error holds a text, in capitals or not} */
     public RunFilter withError(String text) {
-        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, origin, text, below, limit);
+        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, origin, text, key, below, limit);
+    }
+
+    /** {@return a copy for the runs of one-offs that were ordered under a key} */
+    public RunFilter withKey(String oneOff) {
+        return new RunFilter(
+                job, outcome, state, from, until, tag, reason, instance, origin, error, oneOff, below, limit);
     }
 
     /** {@return a copy that goes on where another page ended} */
     public RunFilter below(Below run) {
-        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, origin, error, run, limit);
+        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, origin, error, key, run, limit);
     }
 
     /** {@return the job whose runs alone are shown} */
@@ -176,6 +189,11 @@ public final class RunFilter {
         return Optional.ofNullable(error);
     }
 
+    /** {@return the key of the one-offs} */
+    public Optional<String> key() {
+        return Optional.ofNullable(key);
+    }
+
     /** {@return the run below which it goes on} */
     public Optional<Below> below() {
         return Optional.ofNullable(below);
@@ -197,7 +215,7 @@ public final class RunFilter {
     }
 
     private List<@Nullable Object> parts() {
-        return Arrays.asList(job, outcome, state, from, until, tag, reason, instance, origin, error, below, limit);
+        return Arrays.asList(job, outcome, state, from, until, tag, reason, instance, origin, error, key, below, limit);
     }
 
     /** {@return whether no live run can be so} */
@@ -213,6 +231,7 @@ public final class RunFilter {
                 && instance == null
                 && origin == null
                 && error == null
+                && key == null
                 && below == null;
     }
 }

@@ -182,6 +182,12 @@ final class JdbcHistory implements History {
     }
 
     @Override
+    public Optional<OneOffView> oneOff(long run) {
+        return oneOffs(new Query().and("o.id = ?", Optional.of(run)), 1).stream()
+                .findFirst();
+    }
+
+    @Override
     public Optional<OneOffView> oneOff(JobName job, String key) {
         return store.read(sql -> sql.first(
                 ONE_OFFS + " and j.live_key = ? and o.one_off_key = ?", JdbcHistory::oneOff, Rows.liveKey(job), key));

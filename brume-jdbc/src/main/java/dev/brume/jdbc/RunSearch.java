@@ -17,6 +17,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
 /** Finds runs; live ones and ledger lines are looked for apart and merged. */
@@ -58,7 +59,9 @@ final class RunSearch {
         boolean noneLive = filter.isOfTheEnded();
         List<RunView> live = noneLive ? List.of() : live(filter);
         List<RunView> ended = filter.state().isPresent() ? List.of() : ended(filter);
-        return Stream.concat(live.stream(), ended.stream())
+        // One that ended between the two looks is in both.
+        Set<Long> over = ended.stream().map(RunView::id).collect(Collectors.toSet());
+        return Stream.concat(live.stream().filter(run -> !over.contains(run.id())), ended.stream())
                 .sorted(NEWEST_FIRST)
                 .limit(filter.limit())
                 .toList();
@@ -117,6 +120,11 @@ final class RunSearch {
     }
 
     private static boolean isSeldom(RunFilter filter) {
+        // The runs of one key are found by it.
+        return filter.key().isEmpty() && isOfFew(filter);
+    }
+
+    private static boolean isOfFew(RunFilter filter) {
         return filter.job().isPresent()
                 || filter.tag().isPresent()
                 || filter.error().isPresent()
@@ -238,6 +246,7 @@ final class RunSearch {
         query.and(planned + " >= ?", filter.from())
                 .and(planned + " < ?", filter.until())
                 .and(instance + " = ?", filter.instance())
+                .and(table + ".one_off_key = ?", filter.key())
                 .and(table + ".origin = ?", filter.origin());
         filter.below()
                 .ifPresent(below -> query.and(

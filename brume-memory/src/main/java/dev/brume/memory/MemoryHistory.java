@@ -199,7 +199,8 @@ final class MemoryHistory implements History {
                 && failed
                 && fits(filter.reason(), run.reason())
                 && fits(filter.instance(), last.map(Attempt::instance))
-                && fits(filter.origin(), Optional.of(run.owed().origin()));
+                && fits(filter.origin(), Optional.of(run.owed().origin()))
+                && fits(filter.key(), run.owed().oneOffKey());
     }
 
     private RunView view(RunRow run) {
@@ -311,6 +312,11 @@ final class MemoryHistory implements History {
                     .limit(limit)
                     .toList();
         }
+    }
+
+    @Override
+    public Optional<OneOffView> oneOff(long run) {
+        return oneOffs(view -> view.run() == run, 1).stream().findFirst();
     }
 
     @Override

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Brume;
+import dev.brume.BulkOrder;
 import dev.brume.Cancelled;
 import dev.brume.IfBusy;
 import dev.brume.IfMissed;
@@ -32,6 +33,7 @@ import dev.brume.schedule.Occurrence;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.BlockingQueue;
@@ -154,6 +156,39 @@ class HandOrdersTest {
                     .hasMessage("there is no job 'tide'");
             assertThatThrownBy(() -> harbour.orders.rerun(99)).hasMessage("there is no run 99");
             harbour.checkCounts();
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void manyRunsAreRerunOnceAndCancelledInOneOrder(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            harbour.define(Job.named(TIDES).payload("ebb").mask("code"));
+            harbour.brume.start();
+            harbour.go.release(3);
+            List<Long> ended = new ArrayList<>();
+            for (String payload : List.of("neap", "spring", "{\"code\": \"4711\"}")) {
+                ended.add(harbour.ended(harbour.orders.runNow(TIDES, payload).id())
+                        .id());
+            }
+            RunFilter those = RunFilter.newest(100).of(TIDES).withOrigin(Origin.BY_HAND);
+
+            BulkOrder reruns = harbour.orders.rerunAll(those);
+            assertThat(reruns.done()).hasSize(2);
+            assertThat(reruns.left()).containsOnlyKeys(ended.get(2));
+            assertThat(reruns.left().get(ended.get(2))).contains("masked");
+            BulkOrder again = harbour.orders.rerunAll(those);
+            assertThat(again.done()).as("given twice").isEmpty();
+            assertThat(again.left()).containsOnlyKeys(ended).containsEntry(ended.get(0), "it was rerun before");
+
+            BulkOrder cancelled = harbour.orders.cancelAll(RunFilter.newest(100).of(TIDES));
+            assertThat(cancelled.left()).containsOnlyKeys(ended).containsValue("it had ended before");
+            assertThat(cancelled.done()).containsExactlyElementsOf(reruns.done());
+            for (RunHandle run : reruns.done()) {
+                assertThat(run.await(Duration.ofSeconds(60)).outcome()).isEqualTo(Outcome.CANCELLED);
+            }
+            assertThatThrownBy(() -> harbour.orders.cancelAll(RunFilter.newest(10_001)))
+                    .hasMessage("an order about 10001 runs is above 10000; give several");
         }
     }
 

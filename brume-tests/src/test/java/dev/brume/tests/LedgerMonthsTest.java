@@ -81,8 +81,9 @@ class LedgerMonthsTest {
             return null;
         });
         fresh.sql("insert into " + fresh.table("brume_one_off")
-                + " (job_id, one_off_key, due_at, ordered_by, run_id) values (" + job + ", 'spring', '" + oldest
-                + "', 'ines', " + lines.get(0).run() + ")");
+                + " (id, job_id, one_off_key, due_at, ordered_by, made) values ("
+                + lines.get(0).run() + ", " + job
+                + ", 'spring', '" + oldest + "', 'ines', 1)");
         fresh.sql("insert into " + fresh.table("brume_output") + " (run_id, planned_at, attempt, body, bytes, omitted)"
                 + " select run_id, planned_at, 1, 'high water', 10, 0 from " + fresh.table("brume_ledger"));
     }

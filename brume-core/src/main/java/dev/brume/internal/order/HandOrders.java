@@ -162,6 +162,11 @@ public final class HandOrders {
         }));
     }
 
+    /** Whether what a run was owed to was run once more already, or is being. */
+    public boolean wasRerun(long run) {
+        return !instance.transact(tx -> tx.retention().rerunsOf(run)).isEmpty();
+    }
+
     /** A payload that is masked on record cannot be given to a rerun, unless it was the job's own. */
     private static Optional<String> payloadOf(RunView earlier, Job job) {
         Mask mask = Mask.of(job);
