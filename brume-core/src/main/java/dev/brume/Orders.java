@@ -224,6 +224,11 @@ public final class Orders {
         });
     }
 
+    /** {@return whether what a run was owed to was rerun before, or is being} */
+    public boolean wasRerun(long run) {
+        return hand.wasRerun(run);
+    }
+
     /**
      * Cancels many runs, oldest first, each as {@link #cancel} does.
      *

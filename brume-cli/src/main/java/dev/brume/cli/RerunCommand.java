@@ -35,7 +35,12 @@ final class RerunCommand implements Callable<Integer> {
         Optional<Long> one = which.run();
         return options.order(desk -> one.isPresent()
                 ? rerun(desk, one.get())
-                : which.order(desk, report, "rerun", view -> view.outcome().isPresent(), Orders::rerunAll));
+                : which.order(
+                        desk,
+                        report,
+                        "rerun",
+                        view -> view.outcome().isPresent() && !desk.orders().wasRerun(view.id()),
+                        Orders::rerunAll));
     }
 
     private int rerun(OrderOptions.Desk desk, long run) {

@@ -161,8 +161,7 @@ public final class PlanDecider {
      */
     public static Verdict admitKeyed(Job job, JobRow row, Gates gates, Collection<GateKey> own, boolean passes) {
         boolean free = !row.paused()
-                && row.used() < job.ifBusy().places()
-                && (row.waiting() == 0 || passes)
+                && (job.onEachInstance() || row.used() < job.ifBusy().places() && (row.waiting() == 0 || passes))
                 && gates.open(own);
         if (free) {
             gates.take(own);

@@ -348,7 +348,7 @@ public final class Registrar {
             return writing;
         });
         written.committed();
-        written.earliest().ifPresent(instance::callIfDueSoon);
+        written.earliest().filter(instance::isSoon).ifPresent(due -> instance.call());
         written.tugged.forEach(key -> instance.tell(
                 Event.Kind.PROBLEM,
                 key,

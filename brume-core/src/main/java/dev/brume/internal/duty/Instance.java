@@ -391,11 +391,9 @@ public final class Instance {
         }
     }
 
-    /** Calls sleeping instances if something is due before they would look again by themselves. */
-    public void callIfDueSoon(Instant due) {
-        if (due.isBefore(now().plus(settings.poll()))) {
-            call();
-        }
+    /** {@return whether something is due before instances look again by themselves} */
+    public boolean isSoon(Instant due) {
+        return due.isBefore(now().plus(settings.poll()));
     }
 
     /** Calls sleeping instances; it is a courtesy, so trouble is only noted. */

@@ -22,10 +22,13 @@ public final class Calls {
 
     /** A one-off falls due at an instant. Whoever makes its run calls others if it cannot start it. */
     public static void oneOff(Instance instance, Instant due) {
+        if (!instance.isSoon(due)) {
+            return;
+        }
         if (takesWork(instance) && !Leasing.openLanes(instance).isEmpty()) {
             instance.ready();
         } else {
-            instance.callIfDueSoon(due);
+            instance.call();
         }
     }
 
