@@ -81,7 +81,7 @@ public final class RunWatch {
     public RunResult await(long run, Duration limit) throws InterruptedException, TimeoutException {
         CompletableFuture<RunResult> end = join(run);
         try {
-            return end.get(Math.max(0, limit.toNanos()), TimeUnit.NANOSECONDS);
+            return end.get(Math.max(0, limit.toMillis()), TimeUnit.MILLISECONDS);
         } catch (TimeoutException e) {
             TimeoutException late = new TimeoutException("run " + run + " has not ended after " + limit);
             late.initCause(e);
