@@ -301,6 +301,19 @@ public final class Brume implements AutoCloseable {
         return define(built);
     }
 
+    /**
+     * Defines a job whose work is Java code that is given its payload as a value, and registers that code under the job's own name.
+     *
+     * @param <T> what a payload is
+     * @param job whose work and payload's type need not be set
+     * @param type how payloads are read
+     */
+    public <T> Defined define(Job.Builder job, PayloadType<T> type, TypedHandler<T> handler) {
+        Job built = job.handler(job.name().toString()).payloadType(type.name()).build();
+        handler(built.name().toString(), type, handler);
+        return define(built);
+    }
+
     /** Defines a job, or updates it in place; an unchanged definition writes nothing. */
     public Defined define(Job job) {
         return define(List.of(job), "api").get(0);

@@ -217,10 +217,7 @@ public final class Orders {
             if (view.outcome().isEmpty()) {
                 throw new IllegalArgumentException("it has not ended yet");
             }
-            if (hand.wasRerun(view.id())) {
-                throw new IllegalArgumentException("it was rerun before");
-            }
-            return hand.rerun(view.id());
+            return hand.rerunOnce(view.id());
         });
     }
 
@@ -255,7 +252,9 @@ public final class Orders {
         for (RunView view : runs) {
             try {
                 done.add(handle(order.applyAsLong(view)));
-            } catch (IllegalArgumentException e) {
+            } catch (StoreException e) {
+                throw e;
+            } catch (IllegalArgumentException | BrumeException e) {
                 left.put(view.id(), String.valueOf(e.getMessage()));
             }
         }

@@ -158,8 +158,10 @@ class AroundAttemptsTest {
         brume.answering("twice", NUMBER, NUMBER, (run, number) -> number == 0 ? null : 2 * number);
         brume.define(Job.named("word").handler("word").build());
         brume.define(Job.named("twice").handler("twice").payloadType("number").build());
+        brume.define(Job.named("half"), NUMBER, (run, number) -> run.result(Integer.toString(number / 2)));
         brume.start();
 
+        assertThat(run("half", "42").value(NUMBER)).contains(21);
         assertThat(run("word", "fog").value()).contains("FOG");
         assertThat(run("twice", "21").value(NUMBER)).contains(42);
         assertThat(run("twice", "0").value(NUMBER)).isEmpty();

@@ -98,8 +98,14 @@ class BadUseTest {
     void twoInstancesOfOneNameAreTold() throws Exception {
         CompletableFuture<String> told = new CompletableFuture<>();
         try (Db.Fresh fresh = Db.H2.fresh();
-                Brume first = Brume.on(fresh.store()).instance("quay-1").build();
-                Brume second = Brume.on(fresh.store()).instance("quay-1").build()) {
+                Brume first = Brume.on(fresh.store())
+                        .instance("quay-1")
+                        .lease(Duration.ofSeconds(2))
+                        .build();
+                Brume second = Brume.on(fresh.store())
+                        .instance("quay-1")
+                        .lease(Duration.ofSeconds(2))
+                        .build()) {
             second.listen("test", EventFilter.of(Event.Kind.PROBLEM), event -> told.complete(event.text()));
             first.define(Job.named("tides"), run -> {});
             first.start();

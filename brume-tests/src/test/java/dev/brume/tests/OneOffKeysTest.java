@@ -158,6 +158,14 @@ class OneOffKeysTest {
             assertThat(fresh.store().<Integer>transact(tx -> tx.requests().forget(tomorrow, 10)))
                     .isEqualTo(1);
             run(brume.oneOffs().add(order));
+
+            OneOff behind = OneOff.of(REMINDER, "anna").in(Duration.ofHours(2)).once("mail-19");
+            assertThat(brume.oneOffs().add(behind).kind()).isEqualTo(Kind.ALREADY_WAITS);
+            brume.oneOffs().drop(REMINDER, "anna");
+            run(brume.oneOffs().add(behind));
+            assertThat(brume.oneOffs().add(behind).kind())
+                    .as("an order that was in the way did not use its order key up")
+                    .isEqualTo(Kind.ALREADY_ORDERED);
         }
     }
 

@@ -142,6 +142,19 @@ public final class HandOrders {
      * @throws IllegalArgumentException if there is no such run, it has not ended, or its job is gone
      */
     public long rerun(long run) {
+        return rerun(run, /* once= */ false);
+    }
+
+    /**
+     * Orders the same, unless it was ordered before.
+     *
+     * @throws IllegalArgumentException if it was, too
+     */
+    public long rerunOnce(long run) {
+        return rerun(run, /* once= */ true);
+    }
+
+    private long rerun(long run, boolean once) {
         RunView earlier = instance.store().history().run(run).orElseThrow(() -> NotThereException.ofRun(run, ""));
         if (earlier.outcome().isEmpty()) {
             throw new IllegalArgumentException("run " + run + " has not ended yet; it is "
@@ -153,6 +166,9 @@ public final class HandOrders {
             if (locked.row.id() != owed.job()) {
                 throw new IllegalArgumentException(
                         "the job of run " + run + " was dropped; the '" + earlier.job() + "' of today is another");
+            }
+            if (once && !tx.retention().rerunsOf(run).isEmpty()) {
+                throw new IllegalArgumentException("it was rerun before");
             }
             Occurrence same = new Occurrence(owed.planned(), owed.nominal(), Zones.parse(owed.zone()), Set.of());
             Written<Long> rerun = order(tx, locked, same, Origin.RERUN, payloadOf(earlier, locked.job));

@@ -148,7 +148,10 @@ public final class OneOffOrders {
         return logged(tx, Kind.MOVED, job, moved);
     }
 
-    /** The order key, what is done for it and the answer commit together. */
+    /**
+     * The order key, what is done for it and the answer commit together. As long as nothing was done, since another of its key is in the way,
+     * the request is without an answer, and is tried again when it is heard again.
+     */
     private Placed once(Transaction tx, OneOff wanted, OneOffOrder order, boolean moves) {
         RequestKey key = new RequestKey(
                 "", wanted.job().namespace(), OPERATION, wanted.orderKey().orElseThrow());
@@ -163,10 +166,14 @@ public final class OneOffOrders {
                         "order key '" + key.key() + "' stands for another order already, given at "
                                 + heard.get().begunAt() + "; give each order a key of its own, or none");
             }
-            return new Placed(Kind.ALREADY_ORDERED, heard.get().run());
+            if (heard.get().answer().isPresent()) {
+                return new Placed(Kind.ALREADY_ORDERED, heard.get().run());
+            }
         }
         Placed placed = place(tx, wanted.job(), order, moves);
-        tx.requests().done(key, placed.kind().name(), placed.run());
+        if (placed.kind() == Kind.ADDED || placed.kind() == Kind.MOVED || placed.kind() == Kind.UNCHANGED) {
+            tx.requests().done(key, placed.kind().name(), placed.run());
+        }
         return placed;
     }
 
@@ -220,22 +227,23 @@ public final class OneOffOrders {
         int dropped = 0;
         int batch;
         do {
-            batch = transact(joined, tx -> {
-                List<OneOffOrder> waiting = tx.oneOffs().waiting(id, prefix, BATCH);
-                int gone = 0;
-                for (OneOffOrder seen : waiting) {
-                    Optional<OneOffRow> there =
-                            tx.oneOffs().find(id, seen.key()).filter(row -> !row.made());
-                    if (there.isPresent()) {
-                        tx.oneOffs().remove(there.get().oneOff());
-                        logged(tx, Kind.DROPPED, job, there.get().oneOff());
-                        gone++;
-                    }
-                }
-                return gone;
-            });
+            batch = transact(joined, tx -> dropSome(tx, id, job, prefix));
             dropped += batch;
-        } while (batch == BATCH);
+        } while (batch > 0);
+        return dropped;
+    }
+
+    /** What was made a run or moved on since it was read is left; none is dropped only if none is left. */
+    private int dropSome(Transaction tx, long id, JobName job, String prefix) {
+        int dropped = 0;
+        for (OneOffOrder seen : tx.oneOffs().waiting(id, prefix, BATCH)) {
+            Optional<OneOffRow> there = tx.oneOffs().find(id, seen.key()).filter(row -> !row.made());
+            if (there.isPresent()) {
+                tx.oneOffs().remove(there.get().oneOff());
+                logged(tx, Kind.DROPPED, job, there.get().oneOff());
+                dropped++;
+            }
+        }
         return dropped;
     }
 

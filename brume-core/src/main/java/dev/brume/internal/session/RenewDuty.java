@@ -19,8 +19,12 @@ import dev.brume.spi.Transaction;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.function.Supplier;
 
@@ -45,6 +49,10 @@ public final class RenewDuty implements Duty {
     private final ZoneRulesDuty zoneRules;
     private Described described = new Described(List.of(), Duration.ZERO);
     private long knownEpoch = -1;
+
+    /** The others of this instance's name, and when they had renewed when they were seen first; or that they were told of. */
+    private final Map<UUID, Instant> namesakes = new HashMap<>();
+
     private Optional<Instance.Session> givingUp = Optional.empty();
 
     /**
@@ -133,21 +141,32 @@ public final class RenewDuty implements Duty {
                 "lanes " + String.join(", ", row.lanes()) + ", lease "
                         + Durations.format(instance.settings().lease()) + ", on "
                         + instance.store().description() + ", brume " + row.software());
-        tellNamesakes(opened.namesakes);
         checkZoneRules();
     }
 
-    private void tellNamesakes(List<SessionRow> others) {
-        if (!others.isEmpty()) {
-            SessionRow other = others.get(0);
-            instance.tell(
-                    Event.Kind.PROBLEM,
-                    "another instance that lives is named " + other.instance() + " too, on " + other.host()
-                            + ", process "
-                            + other.pid()
-                            + ": logs and brume drain cannot tell them apart, and one of them alone gets the"
-                            + " runs of jobs that run on each instance; give each a name of its own, or none");
+    /** Another that is named so lives if it renews: one that has died may have a lease for a while. */
+    private void watchNamesakes(UUID own, List<SessionRow> working) {
+        Set<UUID> there = new HashSet<>();
+        for (SessionRow other : working) {
+            if (other.instance().equals(instance.settings().instance())
+                    && !other.id().equals(own)) {
+                there.add(other.id());
+                Instant before = namesakes.putIfAbsent(other.id(), other.renewedAt());
+                if (before != null && other.renewedAt().isAfter(before)) {
+                    namesakes.put(other.id(), Instant.MAX);
+                    tellNamesake(other);
+                }
+            }
         }
+        namesakes.keySet().retainAll(there);
+    }
+
+    private void tellNamesake(SessionRow other) {
+        instance.tell(
+                Event.Kind.PROBLEM,
+                "another instance that lives is named " + other.instance() + " too, on " + other.host() + ", process "
+                        + other.pid() + ": logs and brume drain cannot tell them apart, and one of them alone gets the"
+                        + " runs of jobs that run on each instance; give each a name of its own, or none");
     }
 
     private void checkZoneRules() {
@@ -170,7 +189,7 @@ public final class RenewDuty implements Duty {
         }
     }
 
-    private record Opened(SessionRow row, String timeline, List<SessionRow> namesakes) {}
+    private record Opened(SessionRow row, String timeline) {}
 
     private Opened open(Transaction tx, UUID id) {
         Settings settings = instance.settings();
@@ -198,12 +217,9 @@ public final class RenewDuty implements Duty {
                 Optional.empty(),
                 Optional.of(handlers()),
                 ahead(now));
-        List<SessionRow> namesakes = tx.sessions().takingWork(now).stream()
-                .filter(session -> session.instance().equals(settings.instance()))
-                .toList();
         tx.sessions().add(row);
         tx.addChanges(List.of(change("JOINED", "session " + id)));
-        return new Opened(row, timeline, namesakes);
+        return new Opened(row, timeline);
     }
 
     private List<String> handlers() {
@@ -244,8 +260,10 @@ public final class RenewDuty implements Duty {
     /** That the others cannot be read, or one of them not be understood, costs no lease: this instance looks for all jobs then. */
     private void readShare(UUID session, Instant now) {
         try {
-            instance.share(Shares.of(
-                    session, instance.transactReserved(tx -> tx.sessions().takingWork(now))));
+            List<SessionRow> working =
+                    instance.transactReserved(tx -> tx.sessions().takingWork(now));
+            instance.share(Shares.of(session, working));
+            watchNamesakes(session, working);
         } catch (RuntimeException e) {
             instance.share(Share.WHOLE);
             instance.tellProblem(
