@@ -52,8 +52,8 @@ final class NamespacesCommand implements Callable<Integer> {
                 .column("NAMESPACE")
                 .column("JOBS")
                 .column("PAUSED")
-                .column("MAY HAVE")
-                .fold();
+                .fold()
+                .column("MAY HAVE");
         namespaces.forEach(view -> table.row(
                 view.name(),
                 view.jobs(),

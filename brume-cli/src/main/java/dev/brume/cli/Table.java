@@ -76,6 +76,9 @@ final class Table {
 
     /** {@return the lines, without space at their ends} */
     List<String> lines() {
+        if (fold == columns.size()) {
+            throw new IllegalStateException("a table is folded before a column, and none comes after the fold");
+        }
         List<String> whole = part(0, columns.size());
         List<List<String>> rowsOfLines = fold == 0 || widest(whole) <= width
                 ? whole.stream().map(List::of).toList()

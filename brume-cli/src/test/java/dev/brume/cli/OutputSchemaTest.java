@@ -161,6 +161,18 @@ class OutputSchemaTest {
     }
 
     @Test
+    void namespacesAreListedHoweverLongTheirAllowanceIs() throws Exception {
+        List<String> data = List.of("--data", world.folder().toString());
+        List<String> allow = new ArrayList<>(List.of("allowance", "pier", "--jobs", "5", "--interval", "5m"));
+        allow.addAll(data);
+        brume(allow);
+        List<String> list = new ArrayList<>(List.of("namespaces"));
+        list.addAll(data);
+
+        assertThat(brume(list)).contains("pier").contains("at most 5 jobs; occurrences at least 5m apart");
+    }
+
+    @Test
     void aRunInFullSaysWhatItPrintedAndOneThatWasSkippedWhy() throws Exception {
         String tried = numberOf("runs --job lamp-inspection --outcome succeeded --from 7d --count 1");
         String skipped = numberOf("runs --outcome skipped --from 220d --count 1");
