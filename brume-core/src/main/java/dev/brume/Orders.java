@@ -419,7 +419,20 @@ public final class Orders {
      * @throws NotThereException if the one job meant is not there
      */
     public PauseChange pause(Pause.Scope scope) {
-        return pauses.pause(scope);
+        return pause(PauseOrder.of(scope));
+    }
+
+    /**
+     * Pauses jobs, those defined later included, from an instant on, until one, or on the days of a calendar. It holds to the
+     * microsecond: what is planned for the begin is not owed, what is planned for the end runs. Runs that there are go on, and
+     * {@link #run} still works.
+     *
+     * @return whether the pause is new, and how many jobs it paused that were not; if it is yet to begin, how many it covers
+     * @throws NotThereException if the one job meant is not there
+     * @throws IllegalArgumentException if the begin or the end lies behind, or there is no such calendar
+     */
+    public PauseChange pause(PauseOrder order) {
+        return pauses.pause(order);
     }
 
     /**
@@ -431,5 +444,15 @@ public final class Orders {
      */
     public PauseChange resume(Pause.Scope scope) {
         return pauses.resume(scope);
+    }
+
+    /**
+     * Takes back the pauses of a scope that are planned and have not begun.
+     *
+     * @return how many
+     * @throws NotThereException if the one job meant is not there
+     */
+    public int takeBackPauses(Pause.Scope scope) {
+        return pauses.takeBack(scope);
     }
 }

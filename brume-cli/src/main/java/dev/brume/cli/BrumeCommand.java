@@ -72,6 +72,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("skip", SkipCommand::new);
         COMMANDS.put("cancel", CancelCommand::new);
         COMMANDS.put("pause", PauseCommand::new);
+        COMMANDS.put("pauses", PausesCommand::new);
         COMMANDS.put("resume", ResumeCommand::new);
         COMMANDS.put("echo", EchoCommand::new);
         COMMANDS.put("one-off", OneOffCommand::new);

@@ -27,6 +27,7 @@ final class CommandList {
                         "stats",
                         "instances",
                         "named-leases",
+                        "pauses",
                         "calendars",
                         "namespaces"));
         GROUPS.put("Account", List.of("tally", "changes", "seal", "export", "keep", "roll-up", "erase"));

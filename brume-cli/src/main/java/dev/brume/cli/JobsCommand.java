@@ -14,6 +14,7 @@ import java.time.ZoneOffset;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -185,14 +186,27 @@ final class JobsCommand implements Callable<Integer> {
 
     private String next(JobView view, Instant now) {
         if (view.row().paused()) {
-            return "paused";
+            return "paused"
+                    + view.row()
+                            .pause()
+                            .turnsAt()
+                            .map(end -> ", goes on " + Times.relative(end, now))
+                            .orElse("");
         }
-        if (view.row().nextAt().isEmpty()) {
-            return view.job().schedules().isEmpty()
-                    ? "no schedule"
-                    : view.job().enabled() ? "none to come" : "disabled";
+        Optional<Instant> due = view.row().nextOccurrence();
+        if (due.isEmpty()) {
+            if (view.job().schedules().isEmpty()) {
+                return "no schedule";
+            }
+            return !view.job().enabled()
+                    ? "disabled"
+                    : view.row()
+                            .pause()
+                            .turnsAt()
+                            .map(begin -> "pause " + Times.relative(begin, now))
+                            .orElse("none to come");
         }
-        Instant next = view.row().nextAt().get();
+        Instant next = due.get();
         ZoneId zone = view.job()
                 .next(next.minusNanos(1))
                 .filter(occurrence -> occurrence.instant().equals(next))

@@ -12,6 +12,7 @@ import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Spec;
 
 /** Lifts a pause. */
@@ -19,13 +20,25 @@ import picocli.CommandLine.Spec;
         name = "resume",
         mixinStandardHelpOptions = true,
         description =
-                "Lifts the pause of a job, a tag or everything. What was not owed meanwhile is decided as each job's"
-                        + " ifMissed says; the rest is recorded as one span. A job that another pause covers stays paused.",
+                "Lifts the pause of a job, a tag, a namespace or everything. What was not owed meanwhile is decided as each job's"
+                        + " ifMissed says, unless the pause leaves it out; the rest is recorded as one span. A job that another pause"
+                        + " covers stays paused.",
         footerHeading = "%nExit codes:%n",
-        footer = {"  0 resumed, 1 there is no such pause.", "", "Example:", "  brume resume --tag nightly"})
+        footer = {
+            "  0 resumed, 1 there is no such pause.",
+            "",
+            "Examples:",
+            "  brume resume --tag nightly",
+            "  brume resume --everything --planned --because 'the move is put off'"
+        })
 final class ResumeCommand implements Callable<Integer> {
     @Mixin
     private PauseScope which;
+
+    @Option(
+            names = "--planned",
+            description = "Takes back the pauses of it that are planned and have not begun, instead.")
+    private boolean planned;
 
     @Mixin
     private OrderOptions options;
@@ -52,8 +65,26 @@ final class ResumeCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
+        return planned ? takeBack() : resume();
+    }
+
+    private int takeBack() {
+        int count = options.order(desk -> desk.orders().takeBackPauses(which.scope()));
+        String sentence = which.scope() + ": "
+                + (count == 0
+                        ? "no pause of it is planned"
+                        : count + (count == 1 ? " planned pause is" : " planned pauses are") + " taken back");
+        Object[] members = {"scope", which.scope(), "ordered", count > 0, "jobs", 0, "takenBack", count};
+        return count == 0 ? report.notDone(sentence, members) : report.done(sentence, members);
+    }
+
+    private int resume() {
+        int[] toCome = new int[1];
         PauseChange changed = options.order(desk -> {
             PauseChange done = desk.orders().resume(which.scope());
+            toCome[0] = (int) desk.brume().history().plannedPauses().stream()
+                    .filter(pause -> pause.scope().equals(which.scope()))
+                    .count();
             others(desk.brume().history())
                     .forEach(pause -> spec.commandLine()
                             .getErr()
@@ -69,10 +100,18 @@ final class ResumeCommand implements Callable<Integer> {
         boolean none = !changed.ordered() && changed.jobs() == 0;
         Object[] members = {"scope", which.scope(), "ordered", changed.ordered(), "jobs", changed.jobs()};
         return none
-                ? report.notDone(which.scope() + " was not paused by itself", members)
+                ? report.notDone(which.scope() + " was not paused by itself" + planned(toCome[0]), members)
                 : report.done(
                         which.scope() + " resumed: " + PauseScope.jobs(changed.jobs())
-                                + (changed.jobs() == 1 ? " goes on" : " go on"),
+                                + (changed.jobs() == 1 ? " goes on" : " go on") + planned(toCome[0]),
                         members);
+    }
+
+    private String planned(int toCome) {
+        return toCome == 0
+                ? ""
+                : "; " + toCome + (toCome == 1 ? " pause of it is" : " pauses of it are") + " planned (brume resume "
+                        + PauseScope.words(which.scope()) + " --planned takes "
+                        + (toCome == 1 ? "it" : "them") + " back)";
     }
 }

@@ -70,12 +70,15 @@ final class Times {
         return distance.isNegative() ? Durations.about(whole) + " ago" : "in " + Durations.about(whole);
     }
 
-    /** Reads an instant, a local time of a zone, or how long ago ({@code 2h}). */
+    /** Reads an instant, a local time of a zone, or how long ago ({@code 2h}) or from now ({@code +2h}). */
     static Instant parse(String option, String text, ZoneId zone, Instant now) {
         if (text.equals("now")) {
             return now;
         }
         try {
+            if (text.startsWith("+")) {
+                return now.plus(Durations.parse(text.substring(1)));
+            }
             if (text.matches("\\d\\d:\\d\\d.*")) {
                 return today(text, zone, now);
             }
@@ -84,7 +87,8 @@ final class Times {
                     : Moment.parse(text, zone).instant();
         } catch (ScheduleSyntaxException e) {
             throw new UsageException(option + " '" + text + "' is not a time (expected 2026-05-14T06:00:00Z,"
-                    + " 2026-05-14T06:00 in zone " + zone + ", 2026-05-14, 06:00 for today, or 2h for two hours ago)");
+                    + " 2026-05-14T06:00 in zone " + zone
+                    + ", 2026-05-14, 06:00 for today, 2h for two hours ago, or +2h for in two hours)");
         }
     }
 

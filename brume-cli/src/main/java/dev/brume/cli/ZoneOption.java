@@ -15,6 +15,10 @@ final class ZoneOption {
     private @Nullable String zone;
 
     Instant parse(String option, String text, Instant now) {
-        return Times.parse(option, text, zone == null ? ZoneId.systemDefault() : Zones.parse(zone), now);
+        return Times.parse(option, text, zone(), now);
+    }
+
+    ZoneId zone() {
+        return zone == null ? ZoneId.systemDefault() : Zones.parse(zone);
     }
 }

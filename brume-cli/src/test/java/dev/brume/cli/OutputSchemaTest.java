@@ -110,6 +110,7 @@ class OutputSchemaTest {
             changes                      | changes --count 100
             instances                    | instances --all
             calendars                    | calendars
+            pauses                       | pauses
             namespaces                   | namespaces
             named-leases                 | named-leases
             one-off list                 | one-off list
@@ -137,6 +138,9 @@ class OutputSchemaTest {
     @ParameterizedTest
     @CsvSource(delimiter = '|', textBlock = """
             pause        | pause harbour-dues
+            resume       | resume harbour-dues
+            pause        | pause harbour-dues --from +2h --until +4h --leave-out
+            resume       | resume harbour-dues --planned
             resume       | resume harbour-dues
             run-now      | run-now harbour-dues
             skip         | skip harbour-dues

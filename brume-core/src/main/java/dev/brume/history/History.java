@@ -131,6 +131,9 @@ public interface History {
     /** {@return the pauses in force, oldest first} */
     List<Pause> pauses();
 
+    /** {@return the pauses that are planned and have not begun, the next first} */
+    List<Pause> plannedPauses();
+
     /** {@return the namespaces that have jobs or an allowance, by name} */
     List<NamespaceView> namespaces();
 

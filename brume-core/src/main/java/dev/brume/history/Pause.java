@@ -1,21 +1,82 @@
 package dev.brume.history;
 
+import dev.brume.CalendarName;
+import dev.brume.Job;
 import dev.brume.JobName;
 import java.time.Instant;
+import java.time.ZoneId;
 import java.util.Collection;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.Stream;
 
 /**
- * An order that jobs owe no runs until it is lifted.
+ * An order that jobs owe no runs for a time.
  *
  * @param scope which jobs
- * @param since when it was ordered
+ * @param since from when on, inclusive; ahead if it is planned
+ * @param until when it ends, exclusive; empty if it holds until it is lifted
+ * @param owed what becomes of the occurrences in it
  * @param who ordered it
  * @param because why, empty if nobody said
+ * @param days whose days it was made of, if it was made of a calendar's
  * @since 0.1.0
  */
-public record Pause(Scope scope, Instant since, String who, String because) {
+public record Pause(
+        Scope scope,
+        Instant since,
+        Optional<Instant> until,
+        Owed owed,
+        String who,
+        String because,
+        Optional<Days> days) {
+
+    /** What becomes of the occurrences in a pause. */
+    public enum Owed {
+        /** When it ends, each job's policy for missed occurrences decides. */
+        AS_DEFINED,
+        /** None is made up for. */
+        LEFT_OUT
+    }
+
+    /**
+     * The days of a calendar, midnight to midnight. They follow the calendar when it is defined anew.
+     *
+     * @param calendar which
+     * @param zone where
+     */
+    public record Days(CalendarName calendar, ZoneId zone) {
+        @Override
+        public String toString() {
+            return calendar + " (" + zone + ")";
+        }
+    }
+
+    /** {@return those of some pauses that cover a job} */
+    public static List<Pause> covering(Collection<Pause> pauses, Job job) {
+        return pauses.stream()
+                .filter(pause -> pause.scope().covers(job.name(), job.tags()))
+                .toList();
+    }
+
+    /** {@return whether it holds at an instant} */
+    public boolean isInForce(Instant at) {
+        return !since.isAfter(at) && !isOver(at);
+    }
+
+    /** {@return whether it has ended by an instant} */
+    public boolean isOver(Instant at) {
+        return until.filter(end -> !end.isAfter(at)).isPresent();
+    }
+
+    /** {@return whether it covers the same jobs, at least as long, as another does} */
+    public boolean includes(Pause other) {
+        return scope.equals(other.scope)
+                && !since.isAfter(other.since)
+                && (until.isEmpty()
+                        || other.until.filter(end -> !end.isAfter(until.get())).isPresent())
+                && (owed == Owed.LEFT_OUT || owed == other.owed);
+    }
 
     /** The kinds of scope. */
     public enum Kind {

@@ -37,13 +37,13 @@ public record JobAdvance(
                 row.version(),
                 row.source(),
                 cursor,
-                row.paused() ? Optional.empty() : nextAt,
+                row.pause().due(nextAt),
                 row.used(),
                 row.cap(),
                 row.waiting(),
                 runs,
                 afterEnd.isPresent() ? afterEnd : row.afterEnd(),
                 row.dropped(),
-                row.paused());
+                row.pause());
     }
 }

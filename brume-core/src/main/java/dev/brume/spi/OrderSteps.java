@@ -5,6 +5,7 @@ import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.StopReason;
 import dev.brume.history.Pause;
+import dev.brume.history.PauseMark;
 import dev.brume.history.RunRow;
 import java.time.Instant;
 import java.util.Collection;
@@ -48,17 +49,29 @@ public interface OrderSteps {
     /** Reads which occurrences of a job have a run, live or ended; those that were skipped have none. */
     Set<Instant> havingRuns(long job, Instant from, Instant until);
 
-    /** Reads the pauses in force. */
+    /** Reads the pauses, those that ended and those to come included, as long as they are on record. */
     List<Pause> pauses();
 
-    /** Puts a pause in force; false if there is one on the same. */
-    boolean addPause(Pause pause);
+    /** Writes a pause down. */
+    void addPause(Pause pause);
 
-    /** Lifts a pause; false if there is none. */
-    boolean removePause(Pause.Scope scope);
+    /**
+     * Ends the pauses of a scope that are in force.
+     *
+     * @return how many
+     */
+    int endPauses(Pause.Scope scope, Instant at);
 
-    /** Marks locked jobs as paused, or no longer; while they are, nothing of theirs is due. */
-    void setPaused(Collection<Long> jobs, boolean paused);
+    /**
+     * Takes back the pauses of a scope that have not begun.
+     *
+     * @param days only those that were made of a calendar's days; of whatever, if empty
+     * @return how many
+     */
+    int takeBackPauses(Pause.Scope scope, Optional<Pause.Days> days, Instant at);
+
+    /** Writes how locked jobs stand with the pauses that cover them; while they are paused, nothing of theirs is due but the end of it. */
+    void mark(Map<Long, PauseMark> jobs);
 
     /** Reads what a namespace is allowed; empty if it may do anything. */
     Optional<Allowance> allowance(String namespace);

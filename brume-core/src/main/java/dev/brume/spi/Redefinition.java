@@ -37,13 +37,13 @@ public record Redefinition(
                 number,
                 source,
                 at,
-                row.paused() ? Optional.empty() : nextAt,
+                row.pause().due(nextAt),
                 row.used(),
                 job.ifBusy().places(),
                 row.waiting(),
                 row.runs(),
                 afterEnd,
                 row.dropped(),
-                row.paused());
+                row.pause());
     }
 }

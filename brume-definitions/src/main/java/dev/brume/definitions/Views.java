@@ -10,6 +10,7 @@ import dev.brume.history.ChangeView;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.OneOffView;
+import dev.brume.history.Pause;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionView;
 import dev.brume.history.SpanView;
@@ -164,6 +165,20 @@ public final class Views {
                 "exclusive", view.exclusive().map(GateKey::name));
     }
 
+    /** {@return a pause, in force or to come} */
+    public static Map<String, Object> pause(Pause pause, boolean inForce) {
+        return object(
+                "scope", pause.scope(),
+                "inForce", inForce,
+                "since", pause.since(),
+                "until", pause.until(),
+                "owed", pause.owed(),
+                "calendar", pause.days().map(Pause.Days::calendar),
+                "zone", pause.days().map(days -> days.zone().getId()),
+                "who", pause.who(),
+                "because", pause.because());
+    }
+
     /** {@return a job as it stands, with its definition} */
     public static Map<String, Object> job(JobView view) {
         return object(
@@ -172,7 +187,8 @@ public final class Views {
                 "schedule", view.job().scheduleInWords(),
                 "enabled", view.job().enabled(),
                 "paused", view.row().paused(),
-                "nextAt", view.row().nextAt(),
+                "pauseTurnsAt", view.row().pause().turnsAt(),
+                "nextAt", view.row().nextOccurrence(),
                 "lastRun",
                         view.lastEnd()
                                 .map(end -> object("run", end.run(), "outcome", end.outcome(), "endedAt", end.at())),

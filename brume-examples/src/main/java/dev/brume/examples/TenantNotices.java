@@ -125,7 +125,7 @@ public final class TenantNotices implements AutoCloseable {
                 view.name().name(),
                 view.job().payload().orElse(""),
                 view.job().scheduleInWords(),
-                view.row().nextAt());
+                view.row().nextOccurrence());
     }
 
     /** Drops a notice of a tenant's own; false if it has none of that id. */

@@ -153,14 +153,15 @@ final class DefinitionRows {
 
     void redefine(List<Redefinition> changes) {
         sql.batch(
-                "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = case when paused = 0 then "
-                        + dialect.instantPlace() + " end, cap = ?, lane = ?, end_due_at = ?,"
+                "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = " + dialect.dueAt()
+                        + ", cap = ?, lane = ?, end_due_at = ?,"
                         + " end_run = ?, format = ?, keep_seconds = ?, keep_runs = ? where id = ?",
                 changes,
                 (parameters, change) -> parameters.all(
                         change.number(),
                         change.source(),
                         change.at(),
+                        change.nextAt(),
                         change.nextAt(),
                         change.job().ifBusy().places(),
                         change.job().lane(),
@@ -185,7 +186,7 @@ final class DefinitionRows {
         sql.update("delete from brume_calendar_use where job_id = ?", job);
         sql.update("delete from brume_follow_up where job_id = ?", job);
         sql.update(
-                "update brume_job set live_key = null, next_at = null, end_due_at = null, end_run = null, dropped_at = ? where id = ?",
+                "update brume_job set live_key = null, next_at = null, turn_at = null, end_due_at = null, end_run = null, dropped_at = ? where id = ?",
                 now.get(),
                 job);
     }

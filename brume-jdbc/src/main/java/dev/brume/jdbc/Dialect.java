@@ -72,6 +72,15 @@ enum Dialect {
         return instantType;
     }
 
+    /**
+     * {@return when there is something to decide about a job next, given its next occurrence twice: at that, unless it is paused, or at
+     * the turn of a pause}
+     */
+    String dueAt() {
+        return "case when paused = 0 then coalesce(least(" + instantPlace() + ", turn_at), " + instantPlace()
+                + ", turn_at) else turn_at end";
+    }
+
     /** A place for an instant in an expression that does not tell its type. */
     String instantPlace() {
         return "cast(? as " + instantType + ")";

@@ -253,9 +253,11 @@ final class JdbcHistory implements History {
         List<Object> values = new ArrayList<>();
         values.add(Rows.liveKey(key));
         values.addAll(scopes);
+        scopes.forEach(
+                scope -> values.add(scope.replace("!", "!!").replace("%", "!%").replace("_", "!_") + ", %"));
         query.and(
-                "(job = ? or job is null and kind in ('PAUSED', 'RESUMED') and body in "
-                        + Statements.places(scopes.size()) + ")",
+                "(job = ? or job is null and kind in ('PAUSED', 'RESUMED') and (body in "
+                        + Statements.places(scopes.size()) + " or body like ? escape '!'".repeat(scopes.size()) + "))",
                 values.toArray());
     }
 
@@ -335,7 +337,14 @@ final class JdbcHistory implements History {
 
     @Override
     public List<Pause> pauses() {
-        return store.read(JdbcOrders::pauses);
+        Instant at = now();
+        return store.read(sql -> PauseRows.inForce(sql, at));
+    }
+
+    @Override
+    public List<Pause> plannedPauses() {
+        Instant at = now();
+        return store.read(sql -> PauseRows.planned(sql, at));
     }
 
     @Override

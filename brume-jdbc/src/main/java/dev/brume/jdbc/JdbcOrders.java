@@ -8,10 +8,10 @@ import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.Pause;
+import dev.brume.history.PauseMark;
 import dev.brume.history.RunRow;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OrderSteps;
-import java.sql.SQLException;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.HashMap;
@@ -20,6 +20,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
@@ -121,53 +122,36 @@ final class JdbcOrders implements OrderSteps {
 
     @Override
     public List<Pause> pauses() {
-        return pauses(sql);
-    }
-
-    static List<Pause> pauses(Statements sql) {
-        return sql.query(
-                "select kind, name, since_at, who, because from brume_pause order by since_at, kind, name",
-                JdbcOrders::pause);
-    }
-
-    static Pause pause(Row row) throws SQLException {
-        return new Pause(
-                new Pause.Scope(Pause.Kind.valueOf(row.text("kind")), row.text("name")),
-                row.instant("since_at"),
-                row.text("who"),
-                row.text("because"));
+        return PauseRows.all(sql);
     }
 
     @Override
-    public boolean addPause(Pause pause) {
-        return sql.addUnlessThere(
-                "insert into brume_pause (kind, name, since_at, who, because) values (?, ?, ?, ?, ?)"
-                        + dialect.unlessThere(),
-                pause.scope().kind(),
-                pause.scope().name(),
-                pause.since(),
-                pause.who(),
-                pause.because());
+    public void addPause(Pause pause) {
+        PauseRows.add(sql, pause);
     }
 
     @Override
-    public boolean removePause(Pause.Scope scope) {
-        sql.update(
-                "insert into brume_past_pause (kind, name, since_at, until_at, who, because)"
-                        + " select kind, name, since_at, " + dialect.instantPlace() + ", who, because from brume_pause"
-                        + " where kind = ? and name = ?",
-                now.get(),
-                scope.kind(),
-                scope.name());
-        return sql.update("delete from brume_pause where kind = ? and name = ?", scope.kind(), scope.name()) > 0;
+    public int endPauses(Pause.Scope scope, Instant at) {
+        return PauseRows.end(sql, scope, at);
     }
 
     @Override
-    public void setPaused(Collection<Long> jobs, boolean paused) {
+    public int takeBackPauses(Pause.Scope scope, Optional<Pause.Days> days, Instant at) {
+        return PauseRows.takeBack(sql, scope, days, at);
+    }
+
+    @Override
+    public void mark(Map<Long, PauseMark> jobs) {
         sql.batch(
-                "update brume_job set paused = ?" + (paused ? ", next_at = null" : "") + " where id = ?",
-                new TreeSet<>(jobs),
-                (parameters, job) -> parameters.all(paused ? 1 : 0, job));
+                "update brume_job set next_at = case when ? = 0 then coalesce(least(next_at, "
+                        + dialect.instantPlace() + "), next_at, " + dialect.instantPlace() + ") else "
+                        + dialect.instantPlace() + " end, paused = ?, turn_at = ? where id = ?",
+                new TreeMap<>(jobs).entrySet(),
+                (parameters, job) -> {
+                    int state = job.getValue().state().ordinal();
+                    Optional<Instant> turn = job.getValue().turnsAt();
+                    parameters.all(state, turn, turn, turn, state, turn, job.getKey());
+                });
     }
 
     @Override

@@ -337,7 +337,7 @@ final class JdbcRetention implements RetentionSteps {
     public void close(Optional<Long> job, Instant before) {
         if (job.isEmpty()) {
             for (String past : List.of(
-                    "brume_past_pause where until_at",
+                    "brume_pause where until_at",
                     "brume_past_gate where until_at",
                     "brume_past_session where ended_at")) {
                 sql.update("delete from " + past + " < ?", before);

@@ -315,11 +315,12 @@ class JdbcTransaction implements Transaction {
     @Override
     public void advance(List<JobAdvance> changes) {
         sql.batch(
-                "update brume_job set cursor_at = ?, next_at = case when paused = 0 then " + dialect.instantPlace()
-                        + " end, newest_run = ?, ended_run = ?, crowded = ? where id = ?",
+                "update brume_job set cursor_at = ?, next_at = " + dialect.dueAt()
+                        + ", newest_run = ?, ended_run = ?, crowded = ? where id = ?",
                 changes,
                 (parameters, change) -> parameters.all(
                         change.cursor(),
+                        change.nextAt(),
                         change.nextAt(),
                         change.runs().newest(),
                         change.runs().ended(),

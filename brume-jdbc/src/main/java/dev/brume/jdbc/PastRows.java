@@ -2,7 +2,6 @@ package dev.brume.jdbc;
 
 import dev.brume.GateKey;
 import dev.brume.history.Past;
-import dev.brume.history.Pause;
 import dev.brume.history.SessionRow;
 import java.sql.SQLException;
 import java.time.Instant;
@@ -20,17 +19,7 @@ final class PastRows {
     private PastRows() {}
 
     static Past at(Statements sql, Instant at) {
-        return new Past(at, pauses(sql, at), caps(sql, at), sessions(sql, at), waiting(sql, at));
-    }
-
-    private static List<Pause> pauses(Statements sql, Instant at) {
-        String columns = "kind, name, since_at, who, because";
-        return sql.query(
-                "select * from (select " + columns + ", until_at from brume_past_pause union all select " + columns
-                        + ", null from brume_pause) p" + THEN + " order by since_at, kind, name",
-                JdbcOrders::pause,
-                at,
-                at);
+        return new Past(at, PauseRows.inForce(sql, at), caps(sql, at), sessions(sql, at), waiting(sql, at));
     }
 
     /** The number that came to its end first after the instant; where none did, the one of today. */

@@ -42,7 +42,7 @@ final class PostgresTransaction extends JdbcTransaction {
     private static final String ADVANCE = sql("""
             update brume_job j
             set cursor_at = @g.cursor_at,
-                next_at = case when j.paused = 0 then @g.next_at end,
+                next_at = case when j.paused = 0 then least(@g.next_at, j.turn_at) else j.turn_at end,
                 newest_run = g.newest,
                 ended_run = g.ended,
                 crowded = g.crowded

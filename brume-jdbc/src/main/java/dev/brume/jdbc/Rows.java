@@ -8,6 +8,7 @@ import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
 import dev.brume.history.Needs;
 import dev.brume.history.NewestRuns;
+import dev.brume.history.PauseMark;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import java.sql.SQLException;
@@ -22,7 +23,7 @@ import java.util.UUID;
 /** Reads the rows that several statements share. */
 final class Rows {
     static final String JOB = "id, namespace, name, version, source, cursor_at, next_at, cap, newest_run, ended_run,"
-            + " crowded, end_due_at, end_run, dropped_at, paused";
+            + " crowded, end_due_at, end_run, dropped_at, paused, turn_at";
     static final String RUN =
             "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
                     + " handler, labels, only_session, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates,"
@@ -59,7 +60,11 @@ final class Rows {
                         row.integer("crowded") != 0),
                 afterEnd(row),
                 row.optionalInstant("dropped_at").isPresent(),
-                row.integer("paused") != 0);
+                mark(row));
+    }
+
+    private static PauseMark mark(Row row) throws SQLException {
+        return new PauseMark(PauseMark.State.values()[row.integer("paused")], row.optionalInstant("turn_at"));
     }
 
     private static Optional<AfterEnd> afterEnd(Row row) throws SQLException {

@@ -455,7 +455,11 @@ final class MemoryHistory implements History {
     private static boolean isAbout(Change change, JobName key, List<String> scopes) {
         boolean pauses = change.kind().equals("PAUSED") || change.kind().equals("RESUMED");
         return change.job().filter(key::equals).isPresent()
-                || change.job().isEmpty() && pauses && scopes.contains(change.text());
+                || change.job().isEmpty()
+                        && pauses
+                        && scopes.stream()
+                                .anyMatch(scope -> change.text().equals(scope)
+                                        || change.text().startsWith(scope + ", "));
     }
 
     private List<String> tags(JobName key) {
@@ -495,7 +499,20 @@ final class MemoryHistory implements History {
     @Override
     public List<Pause> pauses() {
         synchronized (tables) {
-            return List.copyOf(tables.pauses.values());
+            return tables.pauses.values().stream()
+                    .filter(pause -> pause.isInForce(now()))
+                    .sorted(Tables.PAUSES)
+                    .toList();
+        }
+    }
+
+    @Override
+    public List<Pause> plannedPauses() {
+        synchronized (tables) {
+            return tables.pauses.values().stream()
+                    .filter(pause -> pause.since().isAfter(now()))
+                    .sorted(Tables.PAUSES)
+                    .toList();
         }
     }
 

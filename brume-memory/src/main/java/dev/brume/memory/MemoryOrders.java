@@ -7,6 +7,7 @@ import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.Pause;
+import dev.brume.history.PauseMark;
 import dev.brume.history.RunRow;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OrderSteps;
@@ -114,44 +115,56 @@ final class MemoryOrders implements OrderSteps {
 
     @Override
     public List<Pause> pauses() {
-        return List.copyOf(tables.pauses.values());
+        return tables.pauses.values().stream().sorted(Tables.PAUSES).toList();
     }
 
     @Override
-    public boolean addPause(Pause pause) {
-        boolean there = tables.pauses.containsKey(pause.scope());
-        if (!there) {
-            tables.put(tables.pauses, pause.scope(), pause);
-        }
-        return !there;
+    public void addPause(Pause pause) {
+        tables.put(tables.pauses, tables.next("pause"), pause);
     }
 
     @Override
-    public boolean removePause(Pause.Scope scope) {
-        Pause pause = tables.pauses.get(scope);
-        boolean there = pause != null;
-        if (pause != null) {
-            tables.put(tables.pastPauses, tables.next("past"), new Tables.PastPause(pause, now.get()));
-        }
-        tables.remove(tables.pauses, scope);
-        return there;
-    }
-
-    @Override
-    public void setPaused(Collection<Long> jobs, boolean paused) {
-        for (long id : jobs) {
-            Tables.StoredJob before = Tables.row(tables.jobs, id);
-            Optional<Instant> none = Optional.empty();
+    public int endPauses(Pause.Scope scope, Instant at) {
+        List<Map.Entry<Long, Pause>> inForce = tables.pauses.entrySet().stream()
+                .filter(each ->
+                        each.getValue().scope().equals(scope) && each.getValue().isInForce(at))
+                .toList();
+        for (Map.Entry<Long, Pause> each : inForce) {
+            Pause pause = each.getValue();
             tables.put(
-                    tables.jobs,
-                    id,
-                    new Tables.StoredJob(
-                            before.row()
-                                    .paused(paused)
-                                    .due(paused ? none : before.row().nextAt()),
-                            before.live(),
-                            before.definedAt()));
+                    tables.pauses,
+                    each.getKey(),
+                    new Pause(
+                            scope,
+                            pause.since(),
+                            Optional.of(at),
+                            pause.owed(),
+                            pause.who(),
+                            pause.because(),
+                            pause.days()));
         }
+        return inForce.size();
+    }
+
+    @Override
+    public int takeBackPauses(Pause.Scope scope, Optional<Pause.Days> days, Instant at) {
+        List<Long> planned = tables.pauses.entrySet().stream()
+                .filter(each -> each.getValue().scope().equals(scope)
+                        && each.getValue().since().isAfter(at)
+                        && (days.isEmpty() || days.equals(each.getValue().days())))
+                .map(Map.Entry::getKey)
+                .toList();
+        planned.forEach(id -> tables.remove(tables.pauses, id));
+        return planned.size();
+    }
+
+    @Override
+    public void mark(Map<Long, PauseMark> jobs) {
+        jobs.forEach((id, mark) -> {
+            Tables.StoredJob before = Tables.row(tables.jobs, id);
+            tables.put(
+                    tables.jobs, id, new Tables.StoredJob(before.row().with(mark), before.live(), before.definedAt()));
+        });
     }
 
     @Override

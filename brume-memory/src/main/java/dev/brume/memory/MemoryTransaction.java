@@ -12,6 +12,7 @@ import dev.brume.history.ChangeView;
 import dev.brume.history.JobRow;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.NewestRuns;
+import dev.brume.history.PauseMark;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
@@ -176,7 +177,7 @@ final class MemoryTransaction implements Transaction {
                     NewestRuns.NONE,
                     added.afterEnd(),
                     /* dropped= */ false,
-                    /* paused= */ false);
+                    PauseMark.NONE);
             tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at()));
             tables.put(tables.versions, row.versionKey(), job);
             tables.put(tables.versionsFrom, row.versionKey(), added.at());

@@ -70,8 +70,10 @@ final class Tables {
     /** The key that no two runs may share. */
     record Debt(long job, Instant planned, String slot) {}
 
-    /** A pause that was lifted. */
-    record PastPause(Pause pause, Instant until) {}
+    /** As they are shown. */
+    static final Comparator<Pause> PAUSES = Comparator.comparing(Pause::since)
+            .thenComparing(pause -> pause.scope().kind().name())
+            .thenComparing(pause -> pause.scope().name());
 
     /** How many places a gate had up to an instant. */
     record PastCap(GateKey gate, int cap, Instant until) {}
@@ -102,7 +104,6 @@ final class Tables {
     final Map<UUID, SessionRow> sessions = new LinkedHashMap<>();
     final TreeMap<OutputKey, Output> outputs =
             new TreeMap<>(Comparator.comparingLong(OutputKey::run).thenComparing(OutputKey::attempt));
-    final Map<Long, PastPause> pastPauses = new TreeMap<>();
     final Map<Long, PastCap> pastCaps = new TreeMap<>();
     final Map<UUID, SessionRow> pastSessions = new LinkedHashMap<>();
     final Map<UUID, Instant> drainingSince = new HashMap<>();
@@ -115,7 +116,7 @@ final class Tables {
     final Map<RequestKey, RequestRow> requests = new HashMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
-    final Map<Pause.Scope, Pause> pauses = new LinkedHashMap<>();
+    final Map<Long, Pause> pauses = new TreeMap<>();
     final TreeMap<String, AllowanceRow> allowances = new TreeMap<>();
     final TreeMap<Long, ChangeView> changes = new TreeMap<>();
     final Map<String, Keep> bounds = new HashMap<>();
@@ -226,7 +227,7 @@ final class Tables {
 
     /** Removes what was in force only before an instant. */
     void forgetPast(Instant before) {
-        removeIf(pastPauses, past -> past.until().isBefore(before));
+        removeIf(pauses, pause -> pause.until().filter(before::isAfter).isPresent());
         removeIf(pastCaps, past -> past.until().isBefore(before));
         removeIf(
                 pastSessions,
@@ -257,15 +258,10 @@ final class Tables {
 
     /** {@return what was in force at an instant} */
     Past past(Instant at) {
-        List<Pause> then = new ArrayList<>();
-        pauses.values().stream().filter(pause -> !pause.since().isAfter(at)).forEach(then::add);
-        pastPauses.values().stream()
-                .filter(past ->
-                        !past.pause().since().isAfter(at) && past.until().isAfter(at))
-                .forEach(past -> then.add(past.pause()));
-        then.sort(Comparator.comparing(Pause::since)
-                .thenComparing(pause -> pause.scope().kind().name())
-                .thenComparing(pause -> pause.scope().name()));
+        List<Pause> then = pauses.values().stream()
+                .filter(pause -> pause.isInForce(at))
+                .sorted(PAUSES)
+                .toList();
         SortedMap<GateKey, Integer> caps = new TreeMap<>();
         gates.values().forEach(gate -> caps.put(gate.key(), gate.cap()));
         pastCaps.values().stream()
@@ -389,7 +385,6 @@ final class Tables {
                 outputs,
                 spans,
                 erasures,
-                pastPauses,
                 pastCaps,
                 pastSessions,
                 drainingSince,

@@ -4,6 +4,7 @@ import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.Outcome;
 import dev.brume.history.LeaseKey;
+import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.spi.OneOffOrder;
@@ -37,6 +38,7 @@ final class Books {
     final Map<Long, Instant> dropped;
     final Map<UUID, Long> renewedAt;
     final Map<String, UUID> sessions;
+    final List<Paused> paused;
 
     /** What no two runs may be owed to. */
     record Debt(long job, Instant planned, String slot) {}
@@ -49,6 +51,9 @@ final class Books {
 
     /** A definition and from when it holds, exclusive. */
     record Version(Job job, Instant after) {}
+
+    /** A time in which jobs owe nothing. */
+    record Paused(Pause.Scope scope, Instant from, Instant until) {}
 
     Books() {
         owed = new HashMap<>();
@@ -68,6 +73,7 @@ final class Books {
         dropped = new HashMap<>();
         renewedAt = new HashMap<>();
         sessions = new HashMap<>();
+        paused = new ArrayList<>();
     }
 
     private Books(Books other) {
@@ -89,6 +95,7 @@ final class Books {
         dropped = new HashMap<>(other.dropped);
         renewedAt = new HashMap<>(other.renewedAt);
         sessions = new HashMap<>(other.sessions);
+        paused = new ArrayList<>(other.paused);
     }
 
     /** {@return every version of a job} */

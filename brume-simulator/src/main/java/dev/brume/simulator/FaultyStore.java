@@ -94,6 +94,7 @@ final class FaultyStore extends WrappedStore {
                 Transaction real = new BusyRuns(tx, () -> happens(faults.busy())).steps();
                 watched[0] = new WatchedSteps(world.sabotage().ofTheStore(real), world.checker());
                 T value = steps.apply(world.sabotage().ofTheDuties(watched[0].watched()));
+                watched[0].last();
                 if (commitLost || victim) {
                     throw new RolledBack(commitLost ? Trouble.COMMIT_UNCLEAR : Trouble.CONFLICT);
                 }

@@ -5,12 +5,14 @@ import dev.brume.FollowUp;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.History;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.LeaseKey;
+import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.Span;
@@ -89,9 +91,14 @@ public final class InvariantChecker {
 
     // Runs.
 
-    /** Takes note of runs that became live. */
-    public void added(Collection<RunRow> runs, int cap) {
+    /**
+     * Takes note of runs that became live.
+     *
+     * @param now what time it was when that was committed
+     */
+    public void added(Collection<RunRow> runs, int cap, Instant now) {
         for (RunRow run : runs) {
+            checkPauses(run, now);
             books.caps.putIfAbsent(run.owed().job(), cap);
             account(run.owed(), run.id());
             books.live.put(run.id(), run);
@@ -102,6 +109,47 @@ public final class InvariantChecker {
             }
             run.lease().ifPresent(lease -> leased(run));
         }
+    }
+
+    private void checkPauses(RunRow run, Instant now) {
+        boolean bySchedule =
+                run.owed().origin() == Origin.SCHEDULE || run.owed().origin() == Origin.CATCH_UP;
+        if (books.paused.isEmpty() || !bySchedule) {
+            return;
+        }
+        Instant planned = run.owed().planned();
+        Job job = Objects.requireNonNull(books.versionsOf(run.owed().job()).get(run.version()))
+                .job();
+        for (Books.Paused pause : books.paused) {
+            boolean within = pause.scope().covers(job.name(), job.tags())
+                    && !planned.isBefore(pause.from())
+                    && planned.isBefore(pause.until());
+            require(
+                    !within || !now.isBefore(pause.until()),
+                    "PAUSE",
+                    "run " + run.id() + ", planned " + planned + ", was made at " + now + " within the pause from "
+                            + pause.from() + " until " + pause.until());
+        }
+    }
+
+    /** Takes note of a pause that all jobs knew before it began. */
+    public void paused(Pause.Scope scope, Instant from, Instant until) {
+        books.paused.add(new Books.Paused(scope, from, until));
+    }
+
+    /** Takes note that whatever pauses of a scope were in force ended. */
+    public void resumed(Pause.Scope scope, Instant at) {
+        books.paused.replaceAll(pause -> pause.scope().equals(scope)
+                        && !pause.from().isAfter(at)
+                        && pause.until().isAfter(at)
+                ? new Books.Paused(scope, pause.from(), at)
+                : pause);
+    }
+
+    /** Takes note that whatever pauses of a scope were to come never will. */
+    public void tookBackPauses(Pause.Scope scope, Instant at) {
+        books.paused.removeIf(
+                pause -> pause.scope().equals(scope) && pause.from().isAfter(at));
     }
 
     /** Takes note of ledger lines of runs that never were live. */

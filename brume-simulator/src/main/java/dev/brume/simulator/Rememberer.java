@@ -4,6 +4,7 @@ import dev.brume.GateKey;
 import dev.brume.RunState;
 import dev.brume.history.History;
 import dev.brume.history.Past;
+import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
@@ -44,6 +45,11 @@ final class Rememberer {
         this.random = random;
     }
 
+    /** Without its end, which is known later. */
+    private static String words(Pause pause) {
+        return pause.scope() + " since " + pause.since();
+    }
+
     /** What is the same whenever it is asked for: of sessions, who they are and whether they drain. */
     private record Seen(
             Instant at,
@@ -55,10 +61,7 @@ final class Rememberer {
         static Seen of(Past past) {
             return new Seen(
                     past.at(),
-                    past.pauses().stream()
-                            .map(pause -> pause.toString())
-                            .sorted()
-                            .toList(),
+                    past.pauses().stream().map(Rememberer::words).sorted().toList(),
                     past.caps().entrySet().stream()
                             .collect(Collectors.toMap(
                                     entry -> entry.getKey().toString(),
@@ -130,10 +133,7 @@ final class Rememberer {
         RunFilter waits = RunFilter.newest(RUNS).withState(RunState.WAITING);
         seen.add(new Seen(
                 history.now(),
-                history.pauses().stream()
-                        .map(pause -> pause.toString())
-                        .sorted()
-                        .toList(),
+                history.pauses().stream().map(Rememberer::words).sorted().toList(),
                 caps,
                 Seen.draining(live),
                 history.runs(waits).stream().map(RunView::id).collect(Collectors.toCollection(TreeSet::new))));

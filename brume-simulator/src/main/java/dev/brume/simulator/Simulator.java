@@ -7,6 +7,7 @@ import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OneOff;
+import dev.brume.PauseOrder;
 import dev.brume.StoreException;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobView;
@@ -271,7 +272,8 @@ public final class Simulator {
         Pause.Scope scope = random.nextInt(8) == 0 ? Pause.Scope.EVERYTHING : Pause.Scope.of(job);
         HandOrders orders = new HandOrders(office, "simulator", "");
         PauseOrders pauses = new PauseOrders(office, "simulator", "");
-        int choice = random.nextInt(8);
+        PauseOrder pause = pause(scope);
+        int choice = random.nextInt(9);
         List<RunView> runs = store.history().runs(RunFilter.newest(20));
         long run = runs.isEmpty() ? 0 : runs.get(random.nextInt(runs.size())).id();
         ask(() -> {
@@ -279,11 +281,33 @@ public final class Simulator {
                 case 0 -> orders.runNow(job, Optional.empty());
                 case 1 -> orders.rerun(run);
                 case 2 -> orders.skipNext(job);
-                case 3 -> pauses.pause(scope);
+                case 3 -> pause(pauses, pause);
                 case 4, 5 -> pauses.resume(scope);
+                case 6 -> pauses.takeBack(scope);
                 default -> orders.cancel(run);
             }
         });
+    }
+
+    private PauseOrder pause(Pause.Scope scope) {
+        PauseOrder now = PauseOrder.of(scope);
+        Instant from = time.wall().plusSeconds(5 + random.nextInt(20));
+        PauseOrder later = now.from(from).until(from.plusSeconds(5 + random.nextInt(40)));
+        return switch (random.nextInt(4)) {
+            case 0, 1 -> now;
+            case 2 -> later;
+            default -> later.leavingOut();
+        };
+    }
+
+    /** A pause that was ordered before it begins holds from its first instant on. */
+    private void pause(PauseOrders pauses, PauseOrder order) {
+        pauses.pause(order);
+        Instant now = store.history().now();
+        order.from()
+                .filter(now::isBefore)
+                .ifPresent(from ->
+                        checker.paused(order.scope(), from, order.until().orElseThrow()));
     }
 
     private void order() {

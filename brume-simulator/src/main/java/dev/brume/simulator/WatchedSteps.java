@@ -3,6 +3,7 @@ package dev.brume.simulator;
 import dev.brume.Outcome;
 import dev.brume.history.JobRow;
 import dev.brume.history.LeaseKey;
+import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import dev.brume.history.Span;
@@ -38,6 +39,7 @@ final class WatchedSteps {
     private final Transaction tx;
     private final InvariantChecker checker;
     private final List<Runnable> notes = new ArrayList<>();
+    private Instant committed = Instant.MAX;
     private int definitions;
     private int changes;
 
@@ -48,6 +50,11 @@ final class WatchedSteps {
 
     Transaction watched() {
         return proxy(Transaction.class, tx, this::note);
+    }
+
+    /** Takes down what time it is; to be called as the last step. */
+    void last() {
+        committed = tx.now();
     }
 
     /** Tells the checker; to be called when the transaction has committed. */
@@ -92,7 +99,7 @@ final class WatchedSteps {
                 Map<Long, Integer> caps =
                         caps(runs.stream().map(run -> run.owed().job()).toList());
                 notes.add(() -> runs.forEach(run -> checker.added(
-                        List.of(run), Objects.requireNonNull(caps.get(run.owed().job())))));
+                        List.of(run), Objects.requireNonNull(caps.get(run.owed().job())), committed)));
             }
             case "addLines" -> notes.add(() -> checker.skipped((Collection<LedgerLine>) args[0]));
             case "addSpans" -> notes.add(() -> checker.passedOver((Collection<Span>) args[0]));
@@ -150,6 +157,10 @@ final class WatchedSteps {
     private Object noteOrder(String step, Object[] args, Object result) {
         if (step.equals("endWaiting") && Boolean.TRUE.equals(result)) {
             notes.add(() -> checker.endedWaiting((Long) args[0], (Outcome) args[1]));
+        } else if (step.equals("endPauses")) {
+            notes.add(() -> checker.resumed((Pause.Scope) args[0], (Instant) args[1]));
+        } else if (step.equals("takeBackPauses")) {
+            notes.add(() -> checker.tookBackPauses((Pause.Scope) args[0], (Instant) args[2]));
         }
         return result;
     }

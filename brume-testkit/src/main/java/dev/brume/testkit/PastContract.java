@@ -50,7 +50,7 @@ abstract class PastContract extends FeedContract {
         long job = define(job("tides").build(), past(1));
         Instant empty = between();
         SessionRow session = liveSession("quay-1");
-        step(tx -> tx.orders().addPause(new Pause(lamps, tx.now(), "ines", "new lamp")));
+        pause(lamps, "ines");
         step(tx -> tx.gates().add(Map.of(PILOTS, 2)));
         RunRow goes = add(run(job, past(40), RunState.WAITING, Optional.empty(), 5));
         RunRow ends = add(run(job, past(30), RunState.WAITING, Optional.empty(), 5));
@@ -59,11 +59,11 @@ abstract class PastContract extends FeedContract {
         step(tx -> tx.gates().resize(Map.of(PILOTS, 5)));
         step(tx -> tx.letGo(List.of(goes.id()), tx.now()));
         Instant second = between();
-        step(tx -> tx.orders().removePause(lamps));
+        step(tx -> tx.orders().endPauses(lamps, tx.now()));
         step(tx -> tx.orders().endWaiting(ends.id(), Outcome.CANCELLED, Reason.BY_HAND));
         step(tx -> tx.sessions().mark(session.id(), SessionRow.State.ENDED));
         Instant third = between();
-        step(tx -> tx.orders().addPause(new Pause(lamps, tx.now(), "anna", "again")));
+        pause(lamps, "anna");
         step(tx -> tx.gates().resize(Map.of(PILOTS, 1)));
         step(tx -> tx.sessions().forget(tx.now()));
 
@@ -76,6 +76,12 @@ abstract class PastContract extends FeedContract {
 
         step(tx -> tx.retention().close(Optional.empty(), third));
         assertPast(first, List.of(), 5, Optional.empty(), List.of(goes.id(), ends.id()));
+    }
+
+    private void pause(Pause.Scope scope, String who) {
+        step(tx -> tx.orders()
+                .addPause(new Pause(
+                        scope, tx.now(), Optional.empty(), Pause.Owed.AS_DEFINED, who, "new lamp", Optional.empty())));
     }
 
     private void assertPast(

@@ -17,6 +17,7 @@ import dev.brume.Orders;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.PauseChange;
+import dev.brume.PauseOrder;
 import dev.brume.Reason;
 import dev.brume.Run;
 import dev.brume.RunHandle;
@@ -261,6 +262,50 @@ class HandOrdersTest {
             assertThat(harbour.ended(harbour.orders.runNow(TIDES).id()).outcome())
                     .as("the places are free again")
                     .contains(Outcome.SUCCEEDED);
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource
+    void aPlannedPauseBeginsAndEndsByItselfOnEveryDatabase(Db db) throws Exception {
+        try (Harbour harbour = new Harbour(db)) {
+            harbour.go.release(1000);
+            harbour.define(Job.named(TIDES)
+                    .every(Duration.ofSeconds(1))
+                    .ifMissed(IfMissed.runEach(50))
+                    .ifBusy(IfBusy.alongside(9)));
+            Instant from = harbour.brume
+                    .history()
+                    .now()
+                    .truncatedTo(ChronoUnit.SECONDS)
+                    .plusSeconds(3);
+            Instant until = from.plusSeconds(3);
+            Pause.Scope tides = Pause.Scope.of(JobName.parse("tides"));
+            assertThat(harbour.orders.pause(
+                            PauseOrder.of(tides).from(from).until(until).leavingOut()))
+                    .isEqualTo(new PauseChange(true, 1));
+            harbour.define(Job.named("dues").every(Duration.ofSeconds(1)));
+            harbour.brume.start();
+            harbour.await(() -> harbour.brume.history().runs(RunFilter.newest(1)).stream()
+                    .anyMatch(run -> run.owed().planned().isAfter(until)));
+
+            RunFilter all = RunFilter.newest(1000).of(JobName.parse("tides"));
+            assertThat(harbour.brume.history().runs(all))
+                    .anyMatch(run -> run.owed().planned().isBefore(from))
+                    .anyMatch(run -> run.owed().planned().equals(until))
+                    .noneMatch(run -> !run.owed().planned().isBefore(from)
+                            && run.owed().planned().isBefore(until));
+            assertThat(harbour.brume.history().spans(all))
+                    .filteredOn(view -> view.span().reason().equals(Reason.PAUSED.name()))
+                    .singleElement()
+                    .satisfies(view -> {
+                        assertThat(view.span().first()).isEqualTo(from);
+                        assertThat(view.span().last()).isEqualTo(until.minusSeconds(1));
+                        assertThat(view.span().count()).isEqualTo(3);
+                    });
+            assertThat(harbour.brume.history().past(from.plusMillis(1)).pauses())
+                    .hasSize(1);
+            assertThat(harbour.brume.history().past(until).pauses()).isEmpty();
         }
     }
 

@@ -5,15 +5,19 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
+import dev.brume.IfBusy;
+import dev.brume.Job;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.LeaseKey;
+import dev.brume.history.Pause;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.simulator.InvariantChecker;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.List;
@@ -63,7 +67,7 @@ class InvariantCheckerTest {
     }
 
     private void add(RunRow run) {
-        checker.added(List.of(run), 10);
+        checker.added(List.of(run), 10, T);
     }
 
     private static void breaks(String invariant, ThrowingCallable step) {
@@ -160,11 +164,32 @@ class InvariantCheckerTest {
     }
 
     @Test
-    void moreUnfinishedRunsThanAllowedBreakI5() {
-        checker.added(List.of(leased(1, T, SESSION, 5)), 1);
-        checker.added(List.of(run(2, T.plusSeconds(1), RunState.WAITING, Optional.empty())), 1);
+    void aRunMadeWithinAPlannedPauseBreaksIt() {
+        Job job = Job.named("tides")
+                .every(Duration.ofSeconds(1))
+                .ifBusy(IfBusy.alongside(5))
+                .program("true")
+                .build();
+        checker.defined(
+                7,
+                RunRow.planned(1, RunRow.Owed.scheduled(7, T, ZoneOffset.UTC)).version(),
+                job,
+                T.minusSeconds(1));
+        checker.paused(Pause.Scope.EVERYTHING, T, T.plusSeconds(10));
+        RunRow within = run(1, T.plusSeconds(5), RunState.PLANNED, Optional.empty());
 
-        breaks("I5", () -> checker.added(List.of(leased(3, T.plusSeconds(2), SESSION, 6)), 1));
+        breaks("PAUSE", () -> checker.added(List.of(within), 1, T.plusSeconds(6)));
+        checker.added(List.of(run(2, T.minusSeconds(1), RunState.PLANNED, Optional.empty())), 10, T.plusSeconds(6));
+        checker.resumed(Pause.Scope.EVERYTHING, T.plusSeconds(6));
+        checker.added(List.of(within), 10, T.plusSeconds(6));
+    }
+
+    @Test
+    void moreUnfinishedRunsThanAllowedBreakI5() {
+        checker.added(List.of(leased(1, T, SESSION, 5)), 1, T);
+        checker.added(List.of(run(2, T.plusSeconds(1), RunState.WAITING, Optional.empty())), 1, T);
+
+        breaks("I5", () -> checker.added(List.of(leased(3, T.plusSeconds(2), SESSION, 6)), 1, T));
         breaks("I5", () -> checker.letGo(List.of(2L)));
     }
 

@@ -163,6 +163,29 @@ class SafeCommandsTest {
                     .contains("job buoys is paused with tag telemetry too, which mara ordered at ")
                     .contains("(brume resume --tag telemetry)")
                     .contains("(brume resume --everything)");
+            assertThat(brume("pause", "--tag", "telemetry", "--from", "+2h", "--until", "+4h", "--as", "mara")
+                            .out())
+                    .contains("tag telemetry was paused so before");
+            assertThat(brume("resume", "--tag", "telemetry").exitCode()).isZero();
+            assertThat(brume(
+                                    "pause",
+                                    "--tag",
+                                    "telemetry",
+                                    "--from",
+                                    "+2h",
+                                    "--until",
+                                    "+4h",
+                                    "--leave-out",
+                                    "--as",
+                                    "ada")
+                            .out())
+                    .contains("tag telemetry paused from ", "1 job will owe nothing then", "nothing is made up for");
+            assertThat(brume("pauses").out()).contains("tag telemetry", "left out", "ada");
+            assertThat(brume("changes", "--job", "buoys").flat()).contains("tag telemetry, from ", "by ada");
+            assertThat(brume("resume", "--tag", "telemetry").err())
+                    .contains("was not paused by itself; 1 pause of it is planned");
+            assertThat(brume("resume", "--tag", "telemetry", "--planned").out())
+                    .contains("1 planned pause is taken back");
             assertThat(brume("changes", "--job", "lamps").flat())
                     .contains("everything by ines")
                     .doesNotContain("telemetry")

@@ -8,6 +8,7 @@ import dev.brume.Origin;
 import dev.brume.Reason;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
+import dev.brume.history.PauseMark;
 import dev.brume.history.Span;
 import dev.brume.internal.decide.Plan.Decision;
 import dev.brume.internal.decide.Plan.Verdict;
@@ -56,6 +57,13 @@ public final class PlanDecider {
     private final Job job;
     private final JobRow row;
     private final Instant now;
+
+    /** Occurrences beyond it, exclusive, are not decided about yet. */
+    private final Instant bound;
+
+    /** Nothing before it is on time, however short ago it was: the job was paused. */
+    private final Instant onTimeSince;
+
     private final int most;
     private final Gates gates;
     private final Reason reason;
@@ -71,10 +79,20 @@ public final class PlanDecider {
     private int waiting;
     private boolean supersedes;
 
-    private PlanDecider(Job job, JobRow row, Instant now, int most, Gates gates, Reason reason) {
+    private PlanDecider(
+            Job job,
+            JobRow row,
+            Instant now,
+            Instant bound,
+            int most,
+            Gates gates,
+            Reason reason,
+            Instant onTimeSince) {
         this.job = job;
         this.row = row;
         this.now = now;
+        this.bound = bound;
+        this.onTimeSince = onTimeSince;
         this.most = most;
         this.gates = gates;
         this.reason = reason;
@@ -97,7 +115,22 @@ public final class PlanDecider {
      * @param gates the job's shared gates, locked; what the plan takes of them is taken here
      */
     public static Plan decide(Job job, JobRow row, Instant now, Gates gates) {
-        return new PlanDecider(job, row, now, MOST_AT_ONCE, gates, Reason.MISSED).plan();
+        return new PlanDecider(job, row, now, now, MOST_AT_ONCE, gates, Reason.MISSED, Instant.MIN).plan();
+    }
+
+    /**
+     * Decides everything owed before a pause begins or up to its end, in one go.
+     *
+     * @param row as it stood until then
+     * @param last the last instant before the turn
+     */
+    public static Plan decideUntilTurn(Job job, JobRow row, Instant now, Instant last, Gates gates) {
+        Reason reason = row.paused() ? Reason.PAUSED : Reason.MISSED;
+        boolean asDefined = row.pause().state() == PauseMark.State.PAUSED;
+        JobRow owing = asDefined ? row.with(PauseMark.NONE) : row;
+        Instant onTimeSince =
+                asDefined ? row.pause().turnsAt().filter(now::isAfter).orElse(now) : Instant.MIN;
+        return settled(new PlanDecider(job, owing, now, last, Integer.MAX_VALUE, gates, reason, onTimeSince));
     }
 
     /**
@@ -106,7 +139,7 @@ public final class PlanDecider {
      */
     public static Plan decideAll(Job job, JobRow row, Instant now, Gates gates) {
         Reason reason = row.paused() ? Reason.PAUSED : Reason.MISSED;
-        return settled(new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, reason));
+        return settled(new PlanDecider(job, row, now, now, Integer.MAX_VALUE, gates, reason, Instant.MIN));
     }
 
     /** A definition that throws, or cannot be read, must still be one that can be changed, paused and dropped. */
@@ -124,33 +157,28 @@ public final class PlanDecider {
     /** All that was owed up to now lies in one span that says that nobody could count it. */
     private Plan uncounted() {
         Instant first = row.cursor().plus(1, ChronoUnit.MICROS);
-        Optional<Span> span = first.isAfter(now)
+        Optional<Span> span = first.isAfter(bound)
                 ? Optional.empty()
                 : Optional.of(new Span(
                         row.id(),
                         row.version(),
                         first,
-                        now.plus(1, ChronoUnit.MICROS),
+                        bound.plus(1, ChronoUnit.MICROS),
                         first,
-                        now,
+                        bound,
                         1,
                         Reason.UNCOUNTED.name()));
-        Instant cursor = first.isAfter(now) ? row.cursor() : now;
+        Instant cursor = first.isAfter(bound) ? row.cursor() : bound;
         return new Plan(
                 List.of(), span, cursor, Optional.empty(), /* supersedes= */ false, Optional.empty(), Optional.empty());
-    }
-
-    /** Decides everything owed while the job was paused, as its policy for missed ones says. */
-    public static Plan decideAfterPause(Job job, JobRow row, Instant now, Gates gates) {
-        return settled(new PlanDecider(job, row, now, Integer.MAX_VALUE, gates, Reason.PAUSED));
     }
 
     /**
      * {@return whether a one-off of a job may start, taking its places of the gates if so; it waits for them otherwise, and for
      * the end of a pause}
      */
-    public static Verdict admitOneOff(Job job, JobRow row, Gates gates) {
-        return row.paused() ? Verdict.HOLD : admitByHand(job, row, gates);
+    public static Verdict admitOneOff(Job job, JobRow row, Gates gates, Instant now) {
+        return row.pause().pausedAt(now) ? Verdict.HOLD : admitByHand(job, row, gates);
     }
 
     /**
@@ -159,8 +187,9 @@ public final class PlanDecider {
      * @param own all gates that it needs
      * @param passes whether those of the job that wait do so at keys of others, so that it overtakes none
      */
-    public static Verdict admitKeyed(Job job, JobRow row, Gates gates, Collection<GateKey> own, boolean passes) {
-        boolean free = !row.paused()
+    public static Verdict admitKeyed(
+            Job job, JobRow row, Gates gates, Collection<GateKey> own, boolean passes, Instant now) {
+        boolean free = !row.pause().pausedAt(now)
                 && (job.onEachInstance() || row.used() < job.ifBusy().places() && (row.waiting() == 0 || passes))
                 && gates.open(own);
         if (free) {
@@ -171,7 +200,8 @@ public final class PlanDecider {
 
     /** {@return whether a run that someone ordered may start; a pause does not concern it} */
     public static Verdict admitByHand(Job job, JobRow row, Gates gates) {
-        PlanDecider decider = new PlanDecider(job, row, row.cursor(), 1, gates, Reason.MISSED);
+        PlanDecider decider =
+                new PlanDecider(job, row, row.cursor(), row.cursor(), 1, gates, Reason.MISSED, Instant.MIN);
         return decider.mayStart() ? Verdict.START : Verdict.HOLD;
     }
 
@@ -219,9 +249,10 @@ public final class PlanDecider {
 
     /** An occurrence that follows the end of a run never lies in a span: no rule can count it again. */
     private void admitByEnd(Occurrence occurrence) {
-        boolean isLate = occurrence.instant().isBefore(now.minus(job.ifMissed().tolerance()));
-        if (isLate && job.ifMissed().choice() == IfMissed.Choice.SKIP) {
-            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.MISSED), Origin.SCHEDULE));
+        boolean isLate =
+                occurrence.instant().isBefore(later(now.minus(job.ifMissed().tolerance()), onTimeSince));
+        if (row.paused() || isLate && job.ifMissed().choice() == IfMissed.Choice.SKIP) {
+            decisions.add(new Decision(occurrence, Verdict.SKIP, Optional.of(reason), Origin.SCHEDULE));
         } else {
             admit(occurrence, isLate ? Origin.CATCH_UP : Origin.SCHEDULE);
         }
@@ -243,8 +274,9 @@ public final class PlanDecider {
 
     /** {@return up to where everything owed has been looked at} Late ones are counted, not looked at one by one. */
     private Instant sortOwed() {
-        Instant onTimeFrom =
-                row.paused() ? now.plusNanos(1) : now.minus(job.ifMissed().tolerance());
+        Instant beyond = bound.plusNanos(1);
+        Instant tolerated = later(now.minus(job.ifMissed().tolerance()), onTimeSince);
+        Instant onTimeFrom = row.paused() || tolerated.isAfter(beyond) ? beyond : tolerated;
         int kept = Math.max(1, job.ifMissed().atMost());
         Optional<Occurrence> last = owed.previous(onTimeFrom);
         while (last.isPresent() && last.get().instant().isAfter(row.cursor()) && late.size() < kept) {
@@ -254,26 +286,30 @@ public final class PlanDecider {
         if (last.isPresent() && last.get().instant().isAfter(row.cursor())) {
             firstMissed = owed.next(row.cursor()).orElseThrow().instant();
             lastMissed = last.get().instant();
-            Optional<Instant> bound = countedUntil(firstMissed).filter(lastMissed::isAfter);
-            if (bound.isPresent()) {
+            Optional<Instant> counted = countedUntil(firstMissed).filter(lastMissed::isAfter);
+            if (counted.isPresent()) {
                 late.clear();
-                lastMissed = owed.previous(bound.get()).orElseThrow().instant();
+                lastMissed = owed.previous(counted.get()).orElseThrow().instant();
             }
             missed = owed.count(firstMissed, lastMissed.plusNanos(1));
-            if (bound.isPresent()) {
+            if (counted.isPresent()) {
                 return lastMissed;
             }
         }
         Instant from = onTimeFrom.minusNanos(1).isAfter(row.cursor()) ? onTimeFrom.minusNanos(1) : row.cursor();
         Optional<Occurrence> next = owed.next(from);
-        while (next.isPresent() && !next.get().instant().isAfter(now)) {
+        while (next.isPresent() && !next.get().instant().isAfter(bound)) {
             onTime.addLast(next.get());
             if (onTime.size() == most) {
                 return next.get().instant();
             }
             next = owed.next(next.get().instant());
         }
-        return now;
+        return bound;
+    }
+
+    private static Instant later(Instant a, Instant b) {
+        return a.isAfter(b) ? a : b;
     }
 
     /**
@@ -316,7 +352,7 @@ public final class PlanDecider {
         return !isQuicklyCounted()
                 && row.cursor()
                         .plus(stepOfCounting().multipliedBy(MOST_COUNTED_IN_ALL))
-                        .isBefore(now);
+                        .isBefore(bound);
     }
 
     private void chooseLate() {

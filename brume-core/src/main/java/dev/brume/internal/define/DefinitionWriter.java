@@ -9,6 +9,7 @@ import dev.brume.history.CalendarRow;
 import dev.brume.history.Change;
 import dev.brume.history.JobRow;
 import dev.brume.history.Pause;
+import dev.brume.history.PauseMark;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.decide.Gates;
 import dev.brume.internal.decide.Pinning;
@@ -16,7 +17,7 @@ import dev.brume.internal.decide.Plan;
 import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.order.Edit;
-import dev.brume.internal.order.PauseOrders;
+import dev.brume.internal.plan.PauseTurns;
 import dev.brume.internal.plan.PlanWriter;
 import dev.brume.internal.run.GateLocks;
 import dev.brume.internal.run.Waiters;
@@ -36,7 +37,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.stream.IntStream;
+import java.util.TreeMap;
 import java.util.stream.Stream;
 
 /** Writes new and changed jobs in one transaction; what the old versions owed is settled first. Confined to one thread. */
@@ -57,6 +58,8 @@ final class DefinitionWriter {
     private final List<Redefinition> redefined = new ArrayList<>();
     private final List<Change> changes = new ArrayList<>();
     final List<Defined> results = new ArrayList<>();
+    private final Instant now;
+    private final PauseTurns turns;
     final Map<JobName, List<String>> missing = new LinkedHashMap<>();
 
     private record Changed(JobRow row, Job job, Pins pins, String source, Instant decided) {}
@@ -83,8 +86,9 @@ final class DefinitionWriter {
         this.olds = olds;
         this.revised = revised;
         this.gates = GateLocks.of(tx, olds.values());
-        Instant now = instance.trusted(tx.now());
+        this.now = instance.trusted(tx.now());
         this.decided = now.minus(1, ChronoUnit.MICROS);
+        this.turns = new PauseTurns(instance, tx, now);
         this.plans = PlanWriter.leasingNothing(instance, tx, gates, now);
     }
 
@@ -98,8 +102,10 @@ final class DefinitionWriter {
         results.add(new Defined(job.name(), Defined.Kind.NEW, 1));
     }
 
-    void change(JobRow row, Job job, String source) {
-        Job old = Objects.requireNonNull(olds.get(row.versionKey()), () -> row.name() + ": not read before its change");
+    void change(JobRow before, Job job, String source) {
+        Job old = Objects.requireNonNull(
+                olds.get(before.versionKey()), () -> before.name() + ": not read before its change");
+        JobRow row = turns.upToNow(before, old, gates);
         Plan last = PlanDecider.decideAll(old, row, decided, gates);
         plans.add(row, old, last);
         if (!revised && goesBackAndForth(row, old, job)) {
@@ -151,12 +157,19 @@ final class DefinitionWriter {
         if (!added.isEmpty()) {
             List<Long> ids = tx.addJobs(added);
             build(ids);
-            pause(pauses, added.stream().map(NewJob::job).toList(), ids, /* paused= */ false);
+            Map<Long, PauseMark> marks = new TreeMap<>();
+            for (int i = 0; i < ids.size(); i++) {
+                marks.put(ids.get(i), mark(pauses, added.get(i).job()));
+            }
+            marks.values().removeIf(PauseMark.NONE::equals);
+            tx.orders().mark(marks);
         }
         if (!changed.isEmpty()) {
-            for (Changed change : changed) {
-                pause(pauses, List.of(change.job), List.of(change.row.id()), change.row.paused());
-            }
+            Map<Long, PauseMark> marks = new TreeMap<>();
+            changed.stream()
+                    .filter(change -> !mark(pauses, change.job).equals(change.row.pause()))
+                    .forEach(change -> marks.put(change.row.id(), mark(pauses, change.job)));
+            tx.orders().mark(marks);
             redefined.addAll(changed.stream().map(this::redefinition).toList());
             tx.redefine(redefined);
             build(changed.stream().map(change -> change.row().id()).toList());
@@ -195,19 +208,13 @@ final class DefinitionWriter {
         }
     }
 
-    /** Puts jobs under the pauses that cover them, and takes them from under those that do not any more. */
-    private void pause(List<Pause> pauses, List<Job> jobs, List<Long> ids, boolean paused) {
-        List<Long> differing = IntStream.range(0, ids.size())
-                .filter(i -> PauseOrders.covers(pauses, jobs.get(i)) != paused)
-                .mapToObj(ids::get)
-                .toList();
-        if (!differing.isEmpty()) {
-            tx.orders().setPaused(differing, !paused);
-        }
+    private PauseMark mark(List<Pause> pauses, Job job) {
+        return PauseMark.of(Pause.covering(pauses, job), now);
     }
 
     /** Tells what was decided, and lets go whoever may now; to be called when the transaction has committed. */
     void committed() {
+        turns.committed();
         plans.committed();
         waiters.committed();
     }

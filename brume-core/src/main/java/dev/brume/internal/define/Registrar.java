@@ -24,6 +24,8 @@ import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.order.AllowanceRules;
 import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.PauseOrders;
+import dev.brume.internal.plan.PauseTurns;
 import dev.brume.internal.plan.PlanWriter;
 import dev.brume.internal.run.GateLocks;
 import dev.brume.schedule.DayCalendar;
@@ -230,7 +232,10 @@ public final class Registrar {
                     .forEach(row ->
                             instance.tell(Event.Kind.DEFINED, "calendar " + row.name() + ", version " + row.number()));
         }
-        calendars.keySet().forEach(key -> repin(key, edit));
+        calendars.keySet().forEach(key -> {
+            repin(key, edit);
+            new PauseOrders(instance, edit.who(), edit.because()).follow(key);
+        });
     }
 
     private static boolean isNew(Map.Entry<CalendarName, DayCalendar> given, Map<CalendarName, CalendarRow> known) {
@@ -271,7 +276,7 @@ public final class Registrar {
         int done = BATCH;
         while (done == BATCH) {
             Repinned repinned = instance.transact(tx -> repin(tx, calendar, edit));
-            repinned.plans.committed();
+            repinned.writer.committed();
             repinned.results.forEach(result -> instance.tell(
                     Event.Kind.DEFINED,
                     result.name(),
@@ -280,7 +285,7 @@ public final class Registrar {
         }
     }
 
-    private record Repinned(List<Defined> results, PlanWriter plans) {}
+    private record Repinned(List<Defined> results, DefinitionWriter writer) {}
 
     private Repinned repin(Transaction tx, CalendarName calendar, Edit edit) {
         tx.lockDefinitions();
@@ -300,7 +305,7 @@ public final class Registrar {
             }
         }
         writing.write();
-        return new Repinned(writing.results, writing.plans);
+        return new Repinned(writing.results, writing);
     }
 
     // Jobs.
@@ -444,7 +449,7 @@ public final class Registrar {
      * @see #drop(JobName, String)
      */
     public boolean drop(JobName key, Edit edit) {
-        PlanWriter[] written = new PlanWriter[1];
+        Runnable[] written = new Runnable[1];
         boolean dropped = instance.transact(tx -> {
             tx.lockDefinitions();
             edit.check(tx, List.of(key));
@@ -461,9 +466,11 @@ public final class Registrar {
             Gates gates = GateLocks.of(tx, List.of(old));
             Instant now = instance.trusted(tx.now());
             PlanWriter settled = PlanWriter.leasingNothing(instance, tx, gates, now);
-            settled.add(row, old, PlanDecider.decideAll(old, row, now, gates));
+            PauseTurns turns = new PauseTurns(instance, tx, now);
+            JobRow standing = turns.upToNow(row, old, gates);
+            settled.add(standing, old, PlanDecider.decideAll(old, standing, now, gates));
             settled.write();
-            if (row.paused()) {
+            if (standing.paused()) {
                 settled.skipWaiting(row, Reason.JOB_DROPPED);
             }
             tx.drop(row.id());
@@ -476,11 +483,14 @@ public final class Registrar {
                     Optional.empty(),
                     row.source(),
                     edit.because())));
-            written[0] = settled;
+            written[0] = () -> {
+                turns.committed();
+                settled.committed();
+            };
             return true;
         });
         if (dropped) {
-            written[0].committed();
+            written[0].run();
         }
         return dropped;
     }

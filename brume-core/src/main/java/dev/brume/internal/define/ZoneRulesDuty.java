@@ -122,10 +122,11 @@ public final class ZoneRulesDuty {
                 instance.tellUnreadable(row.name().toString());
                 continue;
             }
-            Optional<Instant> next = PlanDecider.earlier(
-                    job.next(row.cursor()).map(Occurrence::instant),
-                    row.afterEnd().flatMap(AfterEnd::due));
-            if (!row.paused() && !next.equals(row.nextAt())) {
+            Optional<Instant> next = row.pause()
+                    .due(PlanDecider.earlier(
+                            job.next(row.cursor()).map(Occurrence::instant),
+                            row.afterEnd().flatMap(AfterEnd::due)));
+            if (!next.equals(row.nextAt())) {
                 moved.add(new Moved(row, job, next));
                 advances.add(JobAdvance.of(row.due(next)));
             }

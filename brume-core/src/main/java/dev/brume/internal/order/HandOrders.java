@@ -22,6 +22,7 @@ import dev.brume.internal.decide.Plan.Verdict;
 import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.plan.OneOffDuty;
+import dev.brume.internal.plan.PauseTurns;
 import dev.brume.internal.plan.PlanWriter;
 import dev.brume.internal.run.Calls;
 import dev.brume.internal.run.GateLocks;
@@ -71,7 +72,11 @@ public final class HandOrders {
     }
 
     /** A job under its lock, with its definition and gates. */
-    private record Locked(JobRow row, Job job, Gates gates, Instant now) {}
+    private record Locked(JobRow row, Job job, Gates gates, Instant now) {
+        Locked with(JobRow standing) {
+            return new Locked(standing, job, gates, now);
+        }
+    }
 
     private Locked lock(Transaction tx, JobName key) {
         JobRow row = tx.lockJobs(List.of(key)).get(key);
@@ -90,9 +95,14 @@ public final class HandOrders {
         return PlanWriter.leasingNothing(instance, tx, locked.gates, locked.now);
     }
 
-    private record Written<T>(PlanWriter writer, Job job, T result) {}
+    private record Written<T>(PlanWriter writer, Job job, T result, Optional<PauseTurns> turns) {
+        Written(PlanWriter writer, Job job, T result) {
+            this(writer, job, result, Optional.empty());
+        }
+    }
 
     private <T> T committed(Written<T> written) {
+        written.turns.ifPresent(PauseTurns::committed);
         written.writer.committed();
         Calls.run(instance, written.job);
         return written.result;
@@ -308,14 +318,16 @@ public final class HandOrders {
      */
     public Optional<Occurrence> skipNext(JobName key) {
         Written<Optional<Occurrence>> written = instance.transact(tx -> {
-            Locked locked = lock(tx, key);
+            Locked found = lock(tx, key);
+            PauseTurns turns = new PauseTurns(instance, tx, found.now);
+            Locked locked = found.with(turns.upToNow(found.row, found.job, found.gates));
             PlanWriter writer = writer(tx, locked);
             Plan settled = PlanDecider.decideAll(locked.job, locked.row, locked.now, locked.gates);
             Optional<Occurrence> next = locked.job.timeline().next(settled.cursor());
             if (next.isEmpty()) {
                 writer.add(locked.row, locked.job, settled);
                 writer.write();
-                return new Written<>(writer, locked.job, next);
+                return new Written<>(writer, locked.job, next, Optional.of(turns));
             }
             Instant skipped = next.get().instant();
             writer.add(locked.row, locked.job, settled.skipping(skipped, nextAfter(locked, settled, skipped)));
@@ -325,7 +337,7 @@ public final class HandOrders {
                     new Decision(next.get(), Verdict.SKIP, Optional.of(Reason.BY_HAND), Origin.SCHEDULE));
             writer.write();
             tx.addChanges(List.of(change("NEXT_SKIPPED", key, "the occurrence of " + skipped + notes(next.get()))));
-            return new Written<>(writer, locked.job, next);
+            return new Written<>(writer, locked.job, next, Optional.of(turns));
         });
         return committed(written);
     }

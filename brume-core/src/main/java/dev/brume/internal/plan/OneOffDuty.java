@@ -173,8 +173,8 @@ public final class OneOffDuty {
             return new Decision(occurrence, Verdict.SKIP, Optional.of(Reason.JOB_DROPPED), origin);
         }
         Verdict verdict = oneOff.exclusive().isPresent()
-                ? PlanDecider.admitKeyed(job, row, gates, oneOff.gates(job), queues.lets(oneOff))
-                : PlanDecider.admitOneOff(job, row, gates);
+                ? PlanDecider.admitKeyed(job, row, gates, oneOff.gates(job), queues.lets(oneOff), now)
+                : PlanDecider.admitOneOff(job, row, gates, now);
         return new Decision(occurrence, verdict, Optional.empty(), origin);
     }
 }

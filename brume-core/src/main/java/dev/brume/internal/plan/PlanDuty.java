@@ -5,7 +5,6 @@ import dev.brume.history.Change;
 import dev.brume.history.JobRow;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.decide.Gates;
-import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.document.Unreadable;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.run.GateLocks;
@@ -184,6 +183,7 @@ public final class PlanDuty {
 
     private int planned(Batch batch) {
         batch.writer.ifPresent(PlanWriter::committed);
+        batch.turns.ifPresent(PauseTurns::committed);
         batch.planned.stream().filter(row -> aside.worked(row.id())).forEach(this::tellRecovered);
         return batch.planned.size();
     }
@@ -250,8 +250,8 @@ public final class PlanDuty {
         return !job.gates().isEmpty() || job.onEachInstance();
     }
 
-    private record Batch(List<JobRow> planned, Optional<PlanWriter> writer) {
-        static final Batch NONE = new Batch(List.of(), Optional.empty());
+    private record Batch(List<JobRow> planned, Optional<PlanWriter> writer, Optional<PauseTurns> turns) {
+        static final Batch NONE = new Batch(List.of(), Optional.empty(), Optional.empty());
     }
 
     private Batch plan(Transaction tx, Instance.Session session, List<JobRow> rows, Optional<Instant> ahead) {
@@ -276,6 +276,7 @@ public final class PlanDuty {
         long nanos = instance.time().nanos() + Duration.between(read, now).toNanos();
         PlanWriter writer =
                 new PlanWriter(instance, tx, new Leasing(instance, Optional.of(session)), gates, now, nanos);
+        PauseTurns turns = new PauseTurns(instance, tx, now);
         List<JobRow> planned = new ArrayList<>();
         for (JobRow row : rows) {
             Job job = jobs.get(row.versionKey());
@@ -284,11 +285,12 @@ public final class PlanDuty {
             } else if (Unreadable.is(job)) {
                 throw new IllegalStateException(job.description());
             } else {
-                writer.add(row, job, PlanDecider.decide(job, row, now, gates));
+                writer.add(row, job, turns.decide(job, row, gates));
                 planned.add(row);
             }
         }
+        turns.write();
         writer.write();
-        return new Batch(planned, Optional.of(writer));
+        return new Batch(planned, Optional.of(writer), Optional.of(turns));
     }
 }

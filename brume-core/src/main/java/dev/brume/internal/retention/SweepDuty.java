@@ -72,7 +72,7 @@ public final class SweepDuty implements Duty {
                     "had live runs beside the newest that its row did not know of; that has been put right");
         }
         closeIdleKeys();
-        Repair repair = instance.transact(SweepDuty::repairGates);
+        Repair repair = instance.transact(this::repairGates);
         repair.wrong.forEach((gate, truth) -> instance.tell(
                 Event.Kind.PROBLEM,
                 "places of " + gate.key() + " were counted wrong and have been put right: " + gate.used()
@@ -175,9 +175,9 @@ public final class SweepDuty implements Duty {
     private record Repair(Map<Gate, Integer> wrong, int released) {}
 
     /** Counts the gates anew, and lets go whoever waits where there is room. */
-    private static Repair repairGates(Transaction tx) {
+    private Repair repairGates(Transaction tx) {
         List<GateKey> keys = tx.gates().all().stream().map(Gate::key).toList();
-        Releases releases = Releases.lock(tx, tx.jobsWithRoomAndWaiting(BATCH), keys);
+        Releases releases = Releases.lock(instance, tx, tx.jobsWithRoomAndWaiting(BATCH), keys);
         Map<Gate, Integer> wrong = new LinkedHashMap<>();
         if (!keys.isEmpty()) {
             Map<GateKey, Integer> counts = tx.gates().count(keys);

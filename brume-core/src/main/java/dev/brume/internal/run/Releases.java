@@ -5,6 +5,7 @@ import dev.brume.StoreException;
 import dev.brume.history.Gate;
 import dev.brume.history.JobRow;
 import dev.brume.internal.decide.Gates;
+import dev.brume.internal.duty.Instance;
 import dev.brume.spi.Transaction;
 import dev.brume.spi.WaitingRun;
 import java.util.ArrayList;
@@ -35,12 +36,14 @@ public final class Releases {
     /** Where runs wait for keys of their own, those behind them may go. */
     private static final int MOST_WITH_KEYS = 200;
 
+    private final Instance instance;
     private final Transaction tx;
     private final Map<Long, JobRow> jobs;
     private final List<WaitingRun> candidates;
     private final Gates gates;
 
-    private Releases(Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
+    private Releases(Instance instance, Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
+        this.instance = instance;
         this.tx = tx;
         int most = Math.max(MOST_LOOKED_AT, freed.size());
         List<WaitingRun> atGates = freed.isEmpty() ? List.of() : tx.gates().waitingAt(Set.copyOf(freed), most);
@@ -63,8 +66,8 @@ public final class Releases {
      * @param ended jobs that give places back
      * @param freed gates that give places back, as often as they do
      */
-    public static Releases lock(Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
-        return new Releases(tx, ended, freed);
+    public static Releases lock(Instance instance, Transaction tx, Collection<Long> ended, Collection<GateKey> freed) {
+        return new Releases(instance, tx, ended, freed);
     }
 
     /** A run queued before the gates were locked would wait for ever, so start again. */
@@ -105,12 +108,16 @@ public final class Releases {
         gates.set(gate.key(), used);
     }
 
+    private boolean isPaused(JobRow row) {
+        return row.pause().turnsAt().isPresent() ? row.pause().pausedAt(instance.trusted(tx.now())) : row.paused();
+    }
+
     /** Lets whoever may go do so; returns how many. */
     public int letGo() {
         List<WaitingRun> going = new ArrayList<>();
         for (WaitingRun held : candidates) {
             JobRow row = Objects.requireNonNull(jobs.get(held.job()), "its job is not locked");
-            if (row.waiting() > 0 && !row.paused() && row.used() < row.cap() && gates.open(held.gates())) {
+            if (row.waiting() > 0 && !isPaused(row) && row.used() < row.cap() && gates.open(held.gates())) {
                 gates.take(held.gates());
                 jobs.put(row.id(), row.counted(row.used() + 1, row.waiting() - 1));
                 going.add(held);

@@ -140,7 +140,7 @@ public final class Settling {
                 .filter(end -> !end.waited())
                 .flatMap(end -> end.gates().stream())
                 .toList();
-        Releases releases = Releases.lock(tx, byJob.keySet(), freed);
+        Releases releases = Releases.lock(instance, tx, byJob.keySet(), freed);
         List<Long> queued = ends.stream()
                 .filter(end -> end.waited() && !end.gates().isEmpty())
                 .map(Settle::run)

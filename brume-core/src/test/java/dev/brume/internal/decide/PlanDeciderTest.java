@@ -10,11 +10,13 @@ import dev.brume.Reason;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobRow;
 import dev.brume.history.NewestRuns;
+import dev.brume.history.PauseMark;
 import dev.brume.history.Span;
 import dev.brume.internal.decide.Plan.Decision;
 import dev.brume.internal.decide.Plan.Verdict;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -46,7 +48,7 @@ class PlanDeciderTest {
                 NewestRuns.NONE,
                 Optional.empty(),
                 false,
-                false);
+                PauseMark.NONE);
     }
 
     /** Decides until nothing is due any more, as planning does pass after pass. */
@@ -69,7 +71,7 @@ class PlanDeciderTest {
                     NewestRuns.NONE,
                     Optional.empty(),
                     false,
-                    false);
+                    PauseMark.NONE);
         }
         return plans;
     }
@@ -276,7 +278,7 @@ class PlanDeciderTest {
                 NewestRuns.NONE,
                 Optional.of(state),
                 false,
-                false);
+                PauseMark.NONE);
     }
 
     private static Job.Builder sweep() {
@@ -431,17 +433,39 @@ class PlanDeciderTest {
         JobRow row = row(job, T.minus(Duration.ofHours(5)), 0, 0);
         Instant now = T.plus(Duration.ofMinutes(30));
 
-        Plan meanwhile = PlanDecider.decideAll(job, row.paused(true), now, new Gates(Map.of()));
+        JobRow paused = row.with(new PauseMark(PauseMark.State.PAUSED, Optional.empty()));
+        Plan meanwhile = PlanDecider.decideAll(job, paused, now, new Gates(Map.of()));
         assertThat(meanwhile.decisions()).isEmpty();
         assertThat(meanwhile.missed().orElseThrow().count()).isEqualTo(5);
         assertThat(meanwhile.missed().orElseThrow().reason()).isEqualTo(Reason.PAUSED.name());
 
-        Plan afterwards = PlanDecider.decideAfterPause(job, row, now, new Gates(Map.of()));
+        Plan afterwards = PlanDecider.decideUntilTurn(job, paused, now, now, new Gates(Map.of()));
         assertThat(afterwards.decisions())
                 .singleElement()
                 .satisfies(decision -> assertThat(decision.origin()).isEqualTo(Origin.CATCH_UP));
         assertThat(afterwards.missed().orElseThrow().count()).isEqualTo(4);
         assertThat(afterwards.missed().orElseThrow().reason()).isEqualTo(Reason.PAUSED.name());
+    }
+
+    @Test
+    void whatIsOwedUpToATurnIsDecidedHoweverLateTheTurnIsMade() {
+        Job job = Job.named("tides").cron("0 * * * *", "UTC").program("true").build();
+        JobRow row = row(job, T.minus(Duration.ofHours(5)), 0, 0);
+        Instant turn = T.minus(Duration.ofHours(2));
+        Instant last = turn.minus(1, ChronoUnit.MICROS);
+
+        Plan before = PlanDecider.decideUntilTurn(job, row, T, last, new Gates(Map.of()));
+        assertThat(before.cursor()).isEqualTo(last);
+        assertThat(before.nextAt()).contains(turn);
+        assertThat(before.decisions())
+                .extracting(decision -> decision.occurrence().instant())
+                .containsExactly(turn.minus(Duration.ofHours(1)));
+
+        JobRow leftOut = row.with(new PauseMark(PauseMark.State.LEFT_OUT, Optional.of(turn)));
+        Plan without = PlanDecider.decideUntilTurn(job, leftOut, T, last, new Gates(Map.of()));
+        assertThat(without.decisions()).isEmpty();
+        assertThat(without.missed().orElseThrow().count()).isEqualTo(2);
+        assertThat(without.missed().orElseThrow().reason()).isEqualTo(Reason.PAUSED.name());
     }
 
     @Test

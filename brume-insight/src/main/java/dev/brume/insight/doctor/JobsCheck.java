@@ -359,9 +359,14 @@ final class JobsCheck {
             found.note(
                     "paused",
                     pause.scope().toString(),
-                    "since " + times.apply(pause.since()) + " by " + pause.who()
+                    "since " + times.apply(pause.since())
+                            + pause.until()
+                                    .map(end -> " until " + times.apply(end))
+                                    .orElse("") + " by " + pause.who()
                             + (pause.because().isEmpty() ? "" : ", because: " + pause.because()),
-                    "brume resume, when it is to go on");
+                    pause.until().isPresent()
+                            ? "brume resume, if it is to go on before"
+                            : "brume resume, when it is to go on");
         }
     }
 }

@@ -1,12 +1,12 @@
 package dev.brume.insight.why;
 
 import dev.brume.JobName;
-import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.History;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
+import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.history.Timeframe;
@@ -73,20 +73,12 @@ public record Question(History history, JobView view, Instant now, Function<Inst
         return WhyThen.of(situation(around), accounts.get(0), then, pausedAt(then));
     }
 
-    /** The pause of that time, from the change log: pauses in force do not tell it any more. */
+    /** The pause of that time: those in force do not tell it any more. */
     private Optional<String> pausedAt(Instant then) {
-        return lastOf("PAUSED", then)
-                .filter(paused -> lastOf("RESUMED", then)
-                        .filter(resumed -> resumed.id() > paused.id())
-                        .isEmpty())
-                .map(ChangeView::change)
-                .map(change -> change.who() + " had paused " + change.text()
-                        + (change.because().isEmpty() ? "" : ", because: " + change.because()));
-    }
-
-    private Optional<ChangeView> lastOf(String kind, Instant before) {
-        return history.changes(ChangeFilter.newest(1).of(key()).withKind(kind).until(before)).stream()
-                .findFirst();
+        return Pause.covering(history.past(then).pauses(), view.job()).stream()
+                .findFirst()
+                .map(pause -> pause.who() + " had paused " + pause.scope()
+                        + (pause.because().isEmpty() ? "" : ", because: " + pause.because()));
     }
 
     private JobName key() {

@@ -75,7 +75,9 @@ public record Situation(
 
     /** {@return who paused what, when and why; empty if the job is not paused} */
     Optional<String> paused() {
-        return pause().map(pause -> pause.who() + " paused " + pause.scope() + " at " + time(pause.since())
+        return pause().map(pause -> pause.who() + " paused " + pause.scope()
+                + (pause.until().isEmpty() ? " at " : " from ") + time(pause.since())
+                + pause.until().map(end -> " until " + time(end)).orElse("")
                 + (pause.because().isEmpty() ? "" : ", because: " + pause.because()));
     }
 

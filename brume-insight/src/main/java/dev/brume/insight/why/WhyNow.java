@@ -4,6 +4,7 @@ import dev.brume.Attempt;
 import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.RunState;
+import dev.brume.history.Pause;
 import dev.brume.history.Progress;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
@@ -148,7 +149,7 @@ public final class WhyNow {
     }
 
     private Answer idle() {
-        Optional<Instant> next = situation.view().row().nextAt();
+        Optional<Instant> next = situation.view().row().nextOccurrence();
         if (!job.enabled()) {
             return Answer.of(
                     Answer.Code.DISABLED,
@@ -157,7 +158,15 @@ public final class WhyNow {
                             + situation.view().row().version() + ", so its schedules owe nothing.");
         }
         if (situation.pause().isPresent()) {
-            return Answer.of(Answer.Code.PAUSED, Optional.empty(), "It is paused: " + paused() + ".");
+            return Answer.of(
+                    Answer.Code.PAUSED, situation.pause().flatMap(Pause::until), "It is paused: " + paused() + ".");
+        }
+        Optional<Instant> turn = situation.view().row().pause().turnsAt();
+        if (next.isEmpty() && turn.isPresent()) {
+            return Answer.of(
+                    Answer.Code.PAUSED,
+                    turn,
+                    "A pause begins at " + situation.time(turn.get()) + ", before it is due (brume pauses says why).");
         }
         if (next.isEmpty()) {
             return Answer.of(Answer.Code.NONE_TO_COME, Optional.empty(), nothingToCome());

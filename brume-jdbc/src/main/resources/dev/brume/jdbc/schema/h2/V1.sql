@@ -87,8 +87,10 @@ create table if not exists brume_job (
     format        smallint default 1 not null,
     -- Whose workers run it: those who serve the lane divide its jobs among them by their ids, modulo 64.
     lane          varchar(100) not null,
-    -- A paused job owes nothing for now: next_at is empty as long.
+    -- A paused job (1, or 2 if nothing is made up for) owes nothing for now: next_at is when the pause ends, if it does by itself.
+    -- turn_at: then, or when the next pause begins. Never is next_at later.
     paused        smallint default 0 not null,
+    turn_at       timestamp(6) with time zone,
     -- Bounds that the job states for what the ledger keeps of it.
     keep_seconds  bigint,
     keep_runs     bigint
@@ -372,14 +374,20 @@ create table if not exists brume_source (
     applied_at timestamp(6) with time zone not null
 );
 
--- Pauses in force: of one job, of all that carry a tag, of everything.
+-- Pauses that ended, are in force, or are to come: of one job, of all that carry a tag, of a namespace, of everything. until_at is empty
+-- until somebody ends it. owed: AS_DEFINED or LEFT_OUT. calendar and zone: whose days it was made of.
 create table if not exists brume_pause (
-    kind     varchar(12) not null,
-    name     varchar(201) not null,
-    since_at timestamp(6) with time zone not null,
-    who      varchar(200) not null,
-    because  varchar(500) not null,
-    primary key (kind, name)
+    id                 bigint generated always as identity primary key,
+    kind               varchar(12) not null,
+    name               varchar(201) not null,
+    since_at           timestamp(6) with time zone not null,
+    until_at           timestamp(6) with time zone,
+    owed               varchar(12) not null,
+    calendar_namespace varchar(100),
+    calendar           varchar(100),
+    zone               varchar(60),
+    who                varchar(200) not null,
+    because            varchar(500) not null
 );
 
 -- Runs whose holders are asked to stop them.
@@ -444,16 +452,7 @@ create table if not exists brume_feed_head (
 );
 insert into brume_feed_head (id, number, kept_from) select 1, 0, 1 where not exists (select 1 from brume_feed_head);
 
--- Pauses that were lifted, and numbers of places that gates had before: what was in force at an instant of the past.
-create table if not exists brume_past_pause (
-    kind     varchar(12) not null,
-    name     varchar(201) not null,
-    since_at timestamp(6) with time zone not null,
-    until_at timestamp(6) with time zone not null,
-    who      varchar(200) not null,
-    because  varchar(500) not null,
-    primary key (kind, name, since_at)
-);
+-- Numbers of places that gates had before: what was in force at an instant of the past.
 create table if not exists brume_past_gate (
     kind     varchar(10) not null,
     name     varchar(201) not null,

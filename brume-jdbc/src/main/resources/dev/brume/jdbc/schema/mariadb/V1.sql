@@ -87,8 +87,10 @@ create table if not exists brume_job (
     format        smallint default 1 not null,
     -- Whose workers run it: those who serve the lane divide its jobs among them by their ids, modulo 64.
     lane          varchar(100) not null,
-    -- A paused job owes nothing for now: next_at is empty as long.
+    -- A paused job (1, or 2 if nothing is made up for) owes nothing for now: next_at is when the pause ends, if it does by itself.
+    -- turn_at: then, or when the next pause begins. Never is next_at later.
     paused        smallint default 0 not null,
+    turn_at       datetime(6),
     -- Bounds that the job states for what the ledger keeps of it.
     keep_seconds  bigint,
     keep_runs     bigint
@@ -399,14 +401,20 @@ create table if not exists brume_source (
     applied_at datetime(6) not null
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 
--- Pauses in force: of one job, of all that carry a tag, of everything.
+-- Pauses that ended, are in force, or are to come: of one job, of all that carry a tag, of a namespace, of everything. until_at is empty
+-- until somebody ends it. owed: AS_DEFINED or LEFT_OUT. calendar and zone: whose days it was made of.
 create table if not exists brume_pause (
-    kind     varchar(12) not null,
-    name     varchar(201) not null,
-    since_at datetime(6) not null,
-    who      varchar(200) not null,
-    because  varchar(500) not null,
-    primary key (kind, name)
+    id                 bigint not null auto_increment primary key,
+    kind               varchar(12) not null,
+    name               varchar(201) not null,
+    since_at           datetime(6) not null,
+    until_at           datetime(6),
+    owed               varchar(12) not null,
+    calendar_namespace varchar(100),
+    calendar           varchar(100),
+    zone               varchar(60),
+    who                varchar(200) not null,
+    because            varchar(500) not null
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 
 -- Runs whose holders are asked to stop them.
@@ -471,16 +479,7 @@ create table if not exists brume_feed_head (
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 insert into brume_feed_head (id, number, kept_from) select 1, 0, 1 from dual where not exists (select 1 from brume_feed_head);
 
--- Pauses that were lifted, and numbers of places that gates had before: what was in force at an instant of the past.
-create table if not exists brume_past_pause (
-    kind     varchar(12) not null,
-    name     varchar(201) not null,
-    since_at datetime(6) not null,
-    until_at datetime(6) not null,
-    who      varchar(200) not null,
-    because  varchar(500) not null,
-    primary key (kind, name, since_at)
-) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+-- Numbers of places that gates had before: what was in force at an instant of the past.
 create table if not exists brume_past_gate (
     kind     varchar(10) not null,
     name     varchar(201) not null,

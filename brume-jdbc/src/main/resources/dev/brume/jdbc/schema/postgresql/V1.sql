@@ -101,8 +101,10 @@ create table brume_job (
     format        smallint default 1 not null,
     -- Whose workers run it: those who serve the lane divide its jobs among them by their ids, modulo 64.
     lane          varchar(100) not null,
-    -- A paused job owes nothing for now: next_at is empty as long.
+    -- A paused job (1, or 2 if nothing is made up for) owes nothing for now: next_at is when the pause ends, if it does by itself.
+    -- turn_at: then, or when the next pause begins. Never is next_at later.
     paused        smallint default 0 not null,
+    turn_at       timestamptz,
     -- Bounds that the job states for what the ledger keeps of it.
     keep_seconds  bigint,
     keep_runs     bigint
@@ -410,14 +412,20 @@ create table brume_source (
     applied_at timestamptz not null
 );
 
--- Pauses in force: of one job, of all that carry a tag, of everything.
+-- Pauses that ended, are in force, or are to come: of one job, of all that carry a tag, of a namespace, of everything. until_at is empty
+-- until somebody ends it. owed: AS_DEFINED or LEFT_OUT. calendar and zone: whose days it was made of.
 create table brume_pause (
-    kind     varchar(12) not null,
-    name     varchar(201) collate "C" not null,
-    since_at timestamptz not null,
-    who      varchar(200) not null,
-    because  varchar(500) not null,
-    primary key (kind, name)
+    id                 bigint generated always as identity primary key,
+    kind               varchar(12) not null,
+    name               varchar(201) collate "C" not null,
+    since_at           timestamptz not null,
+    until_at           timestamptz,
+    owed               varchar(12) not null,
+    calendar_namespace varchar(100) collate "C",
+    calendar           varchar(100) collate "C",
+    zone               varchar(60),
+    who                varchar(200) not null,
+    because            varchar(500) not null
 );
 
 -- Runs whose holders are asked to stop them.
@@ -482,16 +490,7 @@ create table brume_feed_head (
 );
 insert into brume_feed_head (id, number, kept_from) values (1, 0, 1);
 
--- Pauses that were lifted, and numbers of places that gates had before: what was in force at an instant of the past.
-create table brume_past_pause (
-    kind     varchar(12) not null,
-    name     varchar(201) collate "C" not null,
-    since_at timestamptz not null,
-    until_at timestamptz not null,
-    who      varchar(200) not null,
-    because  varchar(500) not null,
-    primary key (kind, name, since_at)
-);
+-- Numbers of places that gates had before: what was in force at an instant of the past.
 create table brume_past_gate (
     kind     varchar(10) not null,
     name     varchar(201) collate "C" not null,
