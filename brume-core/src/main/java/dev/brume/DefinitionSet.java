@@ -25,6 +25,7 @@ public final class DefinitionSet {
     private final List<Job> jobs;
     private final Map<CalendarName, DayCalendar> calendars;
     private final Map<String, Integer> limits;
+    private final Map<String, Rate> rates;
     private final Optional<String> namespace;
     private final Writes writes;
 
@@ -44,6 +45,7 @@ public final class DefinitionSet {
             List<Job> jobs,
             Map<CalendarName, DayCalendar> calendars,
             Map<String, Integer> limits,
+            Map<String, Rate> rates,
             Optional<String> namespace,
             Writes writes) {
         jobs = List.copyOf(jobs);
@@ -56,11 +58,18 @@ public final class DefinitionSet {
                         "limits: " + name + ": " + places + " is outside 1 to " + HIGHEST_LIMIT);
             }
         });
+        Map<String, Rate> rated = new HashMap<>();
+        rates.forEach((name, rate) -> {
+            String full = SharedName.parse(name, "limits");
+            rated.put(full, rate);
+            named.putIfAbsent(full, HIGHEST_LIMIT);
+        });
         this.source = source;
         this.revision = revision;
         this.jobs = jobs;
         this.calendars = calendars;
         this.limits = Map.copyOf(named);
+        this.rates = Map.copyOf(rated);
         this.namespace = namespace;
         this.writes = writes;
     }
@@ -72,12 +81,19 @@ public final class DefinitionSet {
      */
     public static DefinitionSet of(String source, Collection<Job> jobs) {
         return new DefinitionSet(
-                source, OptionalLong.empty(), List.copyOf(jobs), Map.of(), Map.of(), Optional.empty(), Writes.ALL);
+                source,
+                OptionalLong.empty(),
+                List.copyOf(jobs),
+                Map.of(),
+                Map.of(),
+                Map.of(),
+                Optional.empty(),
+                Writes.ALL);
     }
 
     /** {@return the set with calendars} */
     public DefinitionSet withCalendars(Map<CalendarName, DayCalendar> days) {
-        return new DefinitionSet(source, revision, jobs, days, limits, namespace, writes);
+        return new DefinitionSet(source, revision, jobs, days, limits, rates, namespace, writes);
     }
 
     /**
@@ -87,7 +103,18 @@ public final class DefinitionSet {
      * @throws IllegalArgumentException if one is outside that range, or no such name
      */
     public DefinitionSet withLimits(Map<String, Integer> places) {
-        return new DefinitionSet(source, revision, jobs, calendars, places, namespace, writes);
+        return new DefinitionSet(source, revision, jobs, calendars, places, rates, namespace, writes);
+    }
+
+    /**
+     * {@return the set with rates of limits}
+     *
+     * @param starts how many runs may begin in a time, by {@linkplain SharedName name in full}; a limit that has no number of its own has
+     *     {@value #HIGHEST_LIMIT} places
+     * @throws IllegalArgumentException if one is no such name
+     */
+    public DefinitionSet withRates(Map<String, Rate> starts) {
+        return new DefinitionSet(source, revision, jobs, calendars, limits, starts, namespace, writes);
     }
 
     /**
@@ -96,7 +123,7 @@ public final class DefinitionSet {
      * @param number of this state of the source; one below what was put in force before is refused
      */
     public DefinitionSet withRevision(long number) {
-        return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits, namespace, writes);
+        return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits, rates, namespace, writes);
     }
 
     /**
@@ -116,12 +143,12 @@ public final class DefinitionSet {
                 .ifPresent(job -> {
                     throw new IllegalArgumentException("job '" + job.name() + "' is not in the namespace " + name);
                 });
-        return new DefinitionSet(source, revision, jobs, calendars, limits, Optional.of(name), writes);
+        return new DefinitionSet(source, revision, jobs, calendars, limits, rates, Optional.of(name), writes);
     }
 
     /** {@return the set of which only such jobs are written} */
     public DefinitionSet writing(Writes which) {
-        return new DefinitionSet(source, revision, jobs, calendars, limits, namespace, which);
+        return new DefinitionSet(source, revision, jobs, calendars, limits, rates, namespace, which);
     }
 
     /** {@return which of its jobs are written} */
@@ -174,6 +201,11 @@ public final class DefinitionSet {
         return limits;
     }
 
+    /** {@return the rates of limits by name in full; of those that have none, as many runs may begin as have places} */
+    public Map<String, Rate> rates() {
+        return rates;
+    }
+
     @Override
     public boolean equals(@Nullable Object other) {
         return other instanceof DefinitionSet that && parts().equals(that.parts());
@@ -185,7 +217,7 @@ public final class DefinitionSet {
     }
 
     private List<Object> parts() {
-        return List.of(source, revision, jobs, calendars, limits, namespace, writes);
+        return List.of(source, revision, jobs, calendars, limits, rates, namespace, writes);
     }
 
     @Override

@@ -97,6 +97,7 @@ final class DemoHistory {
         return DefinitionSet.of(file.source(), jobs.toList())
                 .withCalendars(file.calendars())
                 .withLimits(file.limits())
+                .withRates(file.rates())
                 .withRevision(number);
     }
 

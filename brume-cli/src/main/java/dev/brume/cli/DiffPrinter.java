@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
+import dev.brume.Rate;
 import dev.brume.insight.diff.DefinitionDiff;
 import dev.brume.insight.diff.JobDiff;
 import dev.brume.insight.diff.Shift;
@@ -13,6 +14,7 @@ import java.time.ZoneId;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -50,9 +52,8 @@ final class DiffPrinter {
             line(
                     limit.before() == 0 ? "+" : "~",
                     "limit " + limit.name(),
-                    limit.before() == 0
-                            ? "new, " + count(limit.after(), "place")
-                            : limit.before() + " -> " + count(limit.after(), "place"));
+                    (limit.before() == 0 ? "new, " : places(limit.before(), limit.rateBefore()) + " -> ")
+                            + places(limit.after(), limit.rateAfter()));
         }
         Map<JobDiff.Kind, Long> left = new EnumMap<>(JobDiff.Kind.class);
         movedAlone(diff)
@@ -211,10 +212,27 @@ final class DiffPrinter {
                 "limits",
                         diff.limits().stream()
                                 .map(each -> JsonOut.object(
-                                        "limit", each.name(), "before", each.before(), "after", each.after()))
+                                        "limit",
+                                        each.name(),
+                                        "before",
+                                        each.before(),
+                                        "after",
+                                        each.after(),
+                                        "rateBefore",
+                                        each.rateBefore().map(Rate::toString),
+                                        "rateAfter",
+                                        each.rateAfter().map(Rate::toString)))
                                 .toList(),
                 "jobs", diff.jobs().stream().map(DiffPrinter::json).toList(),
                 "notAllowed", diff.notAllowed());
+    }
+
+    /** A limit that has a rate alone has more places than anybody takes. */
+    private static String places(int places, Optional<Rate> rate) {
+        return rate.isPresent() && places == DefinitionSet.HIGHEST_LIMIT
+                ? rate.get() + " begin"
+                : count(places, "place")
+                        + rate.map(starts -> ", " + starts + " begin").orElse("");
     }
 
     private static Map<String, Object> json(JobDiff job) {

@@ -5,6 +5,7 @@ import dev.brume.DefinitionSet;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Rate;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
@@ -127,8 +128,12 @@ final class RehearseCommand implements Callable<Integer> {
     private CommandSpec spec;
 
     /** What is known from the database, if there is one. */
-    private record Known(List<JobView> jobs, Map<JobName, List<Duration>> took, Map<String, Integer> limits) {
-        static final Known NOTHING = new Known(List.of(), Map.of(), Map.of());
+    private record Known(
+            List<JobView> jobs,
+            Map<JobName, List<Duration>> took,
+            Map<String, Integer> limits,
+            Map<String, Rate> rates) {
+        static final Known NOTHING = new Known(List.of(), Map.of(), Map.of(), Map.of());
     }
 
     @Override
@@ -187,10 +192,14 @@ final class RehearseCommand implements Callable<Integer> {
             }
         });
         Map<String, Integer> limits = new HashMap<>();
+        Map<String, Rate> rates = new HashMap<>();
         history.gates().stream()
                 .filter(gate -> gate.key().kind() == GateKey.Kind.LIMIT)
-                .forEach(gate -> limits.put(gate.key().name(), gate.cap()));
-        return new Known(history.jobs(), took, limits);
+                .forEach(gate -> {
+                    limits.put(gate.key().name(), gate.cap());
+                    gate.rate().ifPresent(rate -> rates.put(gate.key().name(), rate));
+                });
+        return new Known(history.jobs(), took, limits, rates);
     }
 
     private DefinitionSet definitions(String name, Known known) {
@@ -200,6 +209,9 @@ final class RehearseCommand implements Callable<Integer> {
         List<Job> jobs = new ArrayList<>(own.jobs());
         Map<String, Integer> limits = new HashMap<>(known.limits);
         limits.putAll(own.limits());
+        Map<String, Rate> rates = new HashMap<>(known.rates);
+        rates.keySet().removeAll(own.limits().keySet());
+        rates.putAll(own.rates());
         Map<CalendarName, DayCalendar> calendars = new HashMap<>(own.calendars());
         // What is in force holds the jobs of all sources; a file compared with it leaves those of others as they are.
         boolean beside = withOthers || STORE.equals(file) || STORE.equals(against);
@@ -217,7 +229,10 @@ final class RehearseCommand implements Callable<Integer> {
                 .filter(days -> !days.isMissing())
                 .forEach(days ->
                         calendars.putIfAbsent(CalendarName.in(view.row().name().namespace(), days.name()), days)));
-        return DefinitionSet.of(own.source(), jobs).withCalendars(calendars).withLimits(limits);
+        return DefinitionSet.of(own.source(), jobs)
+                .withCalendars(calendars)
+                .withLimits(limits)
+                .withRates(rates);
     }
 
     private static Foresight rehearse(DefinitionSet set, Crew crew, WorkTimes times, Instant begin, Duration ahead) {

@@ -1,11 +1,14 @@
 package dev.brume.spi;
 
 import dev.brume.GateKey;
+import dev.brume.Rate;
 import dev.brume.history.Gate;
 import dev.brume.history.RunRow;
+import java.time.Instant;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /**
  * The steps on gates that jobs share, within a transaction. They are locked after jobs and before sessions and runs.
@@ -26,13 +29,19 @@ public interface GateSteps {
     /** Sets how many places gates have; under the definitions' lock. */
     void resize(Map<GateKey, Integer> caps);
 
+    /** Sets how many runs gates let begin in a time, or that it is not limited; under the definitions' lock. */
+    void rate(Map<GateKey, Optional<Rate>> rates);
+
+    /** Reads, without locking, the gates whose rate lets more begin by an instant. */
+    List<GateKey> opened(Instant by, int limit);
+
     /** Reads all gates, locking nothing. */
     List<Gate> all();
 
     /** Locks gates in their order; those that do not exist are left out. */
     Map<GateKey, Gate> lock(Collection<GateKey> keys);
 
-    /** Writes how many places of locked gates are taken. */
+    /** Writes how many places of locked gates are taken, and what their rates count. */
     void write(Collection<Gate> gates);
 
     /** Puts waiting runs in the queues of their gates. */

@@ -10,6 +10,7 @@ import java.util.Optional;
  * @param nextDue when the next job of the share asked for owes an occurrence
  * @param nextOfAny when the next job of anyone does
  * @param nextOneOff when the next one-off is due that no run was made of
+ * @param nextOpening when the next rate lets more begin, and runs may wait for it
  * @param nextReady when the next run may be taken from the lanes asked for
  * @param unsettled whether ends wait to be settled; false unless a wide look was asked for
  * @param lapsed whether sessions have lapsed and still own runs; false unless a wide look was asked for
@@ -23,6 +24,7 @@ public record Outlook(
         Optional<Instant> nextDue,
         Optional<Instant> nextOfAny,
         Optional<Instant> nextOneOff,
+        Optional<Instant> nextOpening,
         Optional<Instant> nextReady,
         boolean unsettled,
         boolean lapsed,

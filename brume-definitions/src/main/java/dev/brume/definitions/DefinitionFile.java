@@ -4,6 +4,7 @@ import dev.brume.CalendarName;
 import dev.brume.DefinitionSet;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Rate;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.Fields;
 import dev.brume.schedule.DayCalendar;
@@ -33,6 +34,7 @@ import java.util.OptionalLong;
  * @param jobs in the order of the file, with the calendars of the file; names it does not define stay missing
  * @param calendars in the order of the file
  * @param limits how many runs at once, by name in full
+ * @param rates how many may begin in a time, of those limits that say so
  * @param lines where each job stands, counted from 1
  * @param warnings what in the files that it names was not understood
  * @since 0.1.0
@@ -44,6 +46,7 @@ public record DefinitionFile(
         List<Job> jobs,
         Map<CalendarName, DayCalendar> calendars,
         Map<String, Integer> limits,
+        Map<String, Rate> rates,
         Map<JobName, Integer> lines,
         List<FileWarning> warnings) {
     private static final List<String> KEYS =
@@ -120,7 +123,8 @@ public record DefinitionFile(
         DefinitionSet set = DefinitionSet.of(source, jobs)
                 .within(namespace)
                 .withCalendars(calendars)
-                .withLimits(limits);
+                .withLimits(limits)
+                .withRates(rates);
         return revision.isPresent() ? set.withRevision(revision.getAsLong()) : set;
     }
 

@@ -6,6 +6,7 @@ import dev.brume.DefinitionSet;
 import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Rate;
 import dev.brume.SharedName;
 import dev.brume.ical.CalendarDays;
 import dev.brume.ical.CalendarFile;
@@ -22,6 +23,7 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.LocalDate;
 import java.time.ZoneId;
 import java.util.ArrayList;
@@ -43,6 +45,7 @@ final class DefinitionReader {
     private final String namespace;
     private final Map<CalendarName, DayCalendar> calendars = new LinkedHashMap<>();
     private final Map<String, Integer> limits = new LinkedHashMap<>();
+    private final Map<String, Rate> rates = new LinkedHashMap<>();
     private final List<Job> jobs = new ArrayList<>();
     private final Map<JobName, Integer> lines = new LinkedHashMap<>();
     private final List<FileWarning> warnings = new ArrayList<>();
@@ -77,7 +80,15 @@ final class DefinitionReader {
         }
         checkFollowUps();
         return new DefinitionFile(
-                source, revision(), namespace, List.copyOf(jobs), calendars, limits, lines, List.copyOf(warnings));
+                source,
+                revision(),
+                namespace,
+                List.copyOf(jobs),
+                calendars,
+                limits,
+                rates,
+                lines,
+                List.copyOf(warnings));
     }
 
     /** A ring within the file; one that goes through jobs from elsewhere is found when it is put in force. */
@@ -103,16 +114,40 @@ final class DefinitionReader {
         return number.stream().mapToLong(Integer::longValue).findFirst();
     }
 
+    /** A number of runs at once, or a mapping that says how many may begin in a time. */
     private void readLimit(String path, String name, Object content) {
-        if (content instanceof Integer places && places >= 1 && places <= DefinitionSet.HIGHEST_LIMIT) {
-            limits.put(SharedName.in(namespace, name, "limits"), places);
+        String full = SharedName.in(namespace, name, "limits");
+        if (content instanceof Map<?, ?>) {
+            Fields.open(path, content, List.of("places", "starts", "per"), problems)
+                    .ifPresent(limit -> readRate(full, limit));
+        } else if (content instanceof Integer places && places >= 1 && places <= DefinitionSet.HIGHEST_LIMIT) {
+            limits.put(full, places);
         } else {
             problems.add(new DocumentProblem(
                     path,
                     /* atKey= */ false,
                     0,
                     "'" + content + "' is not a number of runs at once (expected 1 to " + DefinitionSet.HIGHEST_LIMIT
-                            + ")"));
+                            + ", or {starts: N, per: 1m} for so many that begin in a time)"));
+        }
+    }
+
+    private void readRate(String name, Fields limit) {
+        limit.integer("places").ifPresent(places -> {
+            if (places < 1 || places > DefinitionSet.HIGHEST_LIMIT) {
+                limit.note("places", places + " is outside 1 to " + DefinitionSet.HIGHEST_LIMIT);
+            }
+            limits.put(name, places);
+        });
+        Optional<Integer> starts = limit.integer("starts");
+        Optional<Duration> per = limit.duration("per");
+        if (!limit.has("starts") || !limit.has("per")) {
+            limit.noteHere("lacks " + (limit.has("starts") ? "per" : "starts")
+                    + " (expected {starts: N, per: 1m}, and places: N beside it if runs at once are limited too)");
+        } else if (starts.isPresent() && per.isPresent()) {
+            limit.read("per", () -> new Rate(1, per.get()))
+                    .flatMap(one -> limit.read("starts", () -> new Rate(starts.get(), one.per())))
+                    .ifPresent(rate -> rates.put(name, rate));
         }
     }
 

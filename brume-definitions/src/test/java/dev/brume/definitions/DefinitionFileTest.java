@@ -16,6 +16,7 @@ import dev.brume.IfLost;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.Keep;
+import dev.brume.Rate;
 import dev.brume.Work;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.schedule.EverySchedule;
@@ -73,6 +74,37 @@ class DefinitionFileTest {
 
     private static DefinitionFile parse(String text) {
         return DefinitionFile.parse("harbour.yaml", "harbour.yaml", text);
+    }
+
+    @Test
+    void aLimitSaysHowManyAtOnceHowManyInATimeOrBoth() {
+        DefinitionSet set = parse("""
+                limits: {pilots: 2, post: {starts: 30, per: 1m}, /customs: {places: 3, starts: 5, per: 10s}}
+                jobs: {}
+                """).definitions();
+        assertThat(set.limits()).isEqualTo(Map.of("pilots", 2, "post", 10_000, "/customs", 3));
+        assertThat(set.rates())
+                .isEqualTo(Map.of(
+                        "post", Rate.of(30, Duration.ofMinutes(1)), "/customs", Rate.of(5, Duration.ofSeconds(10))));
+
+        assertThat(problems("limits: {post: {starts: 30}}"))
+                .singleElement()
+                .asString()
+                .contains("lacks per");
+        assertThat(problems("limits: {post: {starts: 0, per: 1m}}"))
+                .singleElement()
+                .asString()
+                .contains("0 starts are outside 1 to 1000000");
+        assertThat(problems("limits: {post: {starts: 3, per: 2d}}"))
+                .singleElement()
+                .asString()
+                .contains("outside 1s to 1d");
+        assertThat(problems("limits: {post: {places: 0, starts: 3, per: 1m}}"))
+                .singleElement()
+                .asString()
+                .contains("0 is outside 1 to 10000");
+        assertThat(problems("limits: {post: {starts: 3, every: 1m, per: 1m}}")).isNotEmpty();
+        assertThat(problems("limits: {post: often}")).singleElement().asString().contains("{starts: N, per: 1m}");
     }
 
     @Test

@@ -1,24 +1,30 @@
 package dev.brume.jdbc;
 
 import dev.brume.GateKey;
+import dev.brume.Rate;
 import dev.brume.history.Gate;
 import dev.brume.history.RunRow;
+import dev.brume.history.Starts;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.WaitingRun;
 import java.sql.SQLException;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 
 /** The steps on gates in SQL. Each gate is one row; whoever waits at one is a row of its queue. */
 final class JdbcGates implements GateSteps {
-    private static final String COLUMNS = "kind, name, cap, used";
+    private static final String NEW = "kind, name, cap, used";
+    private static final String COLUMNS = NEW + ", starts, per_seconds, begun, opens_at";
     private static final String WAITING = "id, job_id, priority, planned_at, gates";
 
     private final Statements sql;
@@ -36,7 +42,17 @@ final class JdbcGates implements GateSteps {
     }
 
     private static Gate gate(Row row) throws SQLException {
-        return new Gate(key(row), row.integer("cap"), row.integer("used"));
+        OptionalLong starts = row.optionalNumber("starts");
+        Optional<Rate> rate = starts.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new Rate((int) starts.getAsLong(), Duration.ofSeconds(row.integer("per_seconds"))));
+        return new Gate(
+                key(row),
+                row.integer("cap"),
+                row.integer("used"),
+                rate,
+                row.optionalText("begun").map(Starts::parse).orElse(Starts.NONE),
+                row.optionalInstant("opens_at"));
     }
 
     private static WaitingRun held(Row row) throws SQLException {
@@ -51,7 +67,7 @@ final class JdbcGates implements GateSteps {
     @Override
     public void add(Map<GateKey, Integer> caps) {
         sql.batch(
-                "insert into brume_gate (" + COLUMNS + ") values (?, ?, ?, 0)",
+                "insert into brume_gate (" + NEW + ") values (?, ?, ?, 0)",
                 caps.entrySet(),
                 (parameters, gate) ->
                         parameters.all(gate.getKey().kind(), gate.getKey().name(), gate.getValue()));
@@ -61,7 +77,7 @@ final class JdbcGates implements GateSteps {
     public void open(Collection<GateKey> keys) {
         for (GateKey key : new TreeSet<>(keys)) {
             sql.addUnlessThere(
-                    "insert into brume_gate (" + COLUMNS + ") values (?, ?, 1, 0)" + dialect.unlessThere(),
+                    "insert into brume_gate (" + NEW + ") values (?, ?, 1, 0)" + dialect.unlessThere(),
                     key.kind(),
                     key.name());
         }
@@ -128,11 +144,43 @@ final class JdbcGates implements GateSteps {
 
     @Override
     public void write(Collection<Gate> gates) {
+        Map<Boolean, List<Gate>> rated = gates.stream()
+                .collect(Collectors.partitioningBy(gate -> gate.rate().isPresent()));
         sql.batch(
                 "update brume_gate set used = ? where kind = ? and name = ?",
-                gates,
+                rated.get(false),
                 (parameters, gate) -> parameters.all(
                         gate.used(), gate.key().kind(), gate.key().name()));
+        sql.batch(
+                "update brume_gate set used = ?, begun = ?, opens_at = ? where kind = ? and name = ?",
+                rated.get(true),
+                (parameters, gate) -> parameters.all(
+                        gate.used(),
+                        gate.starts().toString(),
+                        gate.opensAt(),
+                        gate.key().kind(),
+                        gate.key().name()));
+    }
+
+    @Override
+    public void rate(Map<GateKey, Optional<Rate>> rates) {
+        sql.batch(
+                "update brume_gate set starts = ?, per_seconds = ?, begun = null, opens_at = null where kind = ? and name = ?",
+                new TreeMap<>(rates).entrySet(),
+                (parameters, gate) -> parameters.all(
+                        gate.getValue().map(Rate::starts),
+                        gate.getValue().map(rate -> (int) rate.per().toSeconds()),
+                        gate.getKey().kind(),
+                        gate.getKey().name()));
+    }
+
+    @Override
+    public List<GateKey> opened(Instant by, int limit) {
+        return sql.query(
+                "select kind, name from brume_gate where opens_at <= ? order by opens_at limit ?",
+                JdbcGates::key,
+                by,
+                limit);
     }
 
     private record Place(RunRow run, GateKey gate) {}

@@ -36,6 +36,7 @@ final class OutlookQuery {
                 ? "cast(null as " + dialect.instantType() + ")"
                 : earliest("next_at", "brume_job", JdbcTransaction.READABLE, Share.WHOLE);
         String oneOff = earliest("due_at", "brume_one_off", " and made = 0", Share.WHOLE);
+        String opening = earliest("opens_at", "brume_gate", "", Share.WHOLE);
         String ready = readyQuery();
         String unsettled = look.wide() ? "exists (select 1 from brume_settle)" : "false";
         String lapsed = look.wide()
@@ -50,7 +51,7 @@ final class OutlookQuery {
                         + ")"
                 : "false";
         String query = "select " + clock + " as clock, " + due + " as due, " + any + " as due_of_any, " + oneOff
-                + " as one_off, " + ready
+                + " as one_off, " + opening + " as opening, " + ready
                 + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed, " + stops + " as stops, "
                 + tooLate + " as too_late, "
                 + beyond + " as beyond"
@@ -63,6 +64,7 @@ final class OutlookQuery {
                                 row.optionalInstant("due"),
                                 row.optionalInstant(look.share().isWhole() ? "due" : "due_of_any"),
                                 row.optionalInstant("one_off"),
+                                row.optionalInstant("opening"),
                                 row.optionalInstant("ready"),
                                 row.truth("unsettled"),
                                 row.truth("lapsed"),

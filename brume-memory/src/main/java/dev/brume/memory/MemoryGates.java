@@ -1,6 +1,7 @@
 package dev.brume.memory;
 
 import dev.brume.GateKey;
+import dev.brume.Rate;
 import dev.brume.RunState;
 import dev.brume.history.Gate;
 import dev.brume.history.RunRow;
@@ -13,6 +14,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
@@ -63,10 +65,24 @@ final class MemoryGates implements GateSteps {
                         tables.pastCaps,
                         tables.next("past"),
                         new Tables.PastCap(key, Tables.row(tables.gates, key).cap(), clock.get())));
-        caps.forEach((key, cap) -> tables.put(
-                tables.gates,
-                key,
-                new Gate(key, cap, Tables.row(tables.gates, key).used())));
+        caps.forEach((key, cap) ->
+                tables.put(tables.gates, key, Tables.row(tables.gates, key).sized(cap)));
+    }
+
+    @Override
+    public void rate(Map<GateKey, Optional<Rate>> rates) {
+        rates.forEach((key, rate) ->
+                tables.put(tables.gates, key, Tables.row(tables.gates, key).rated(rate)));
+    }
+
+    @Override
+    public List<GateKey> opened(Instant by, int limit) {
+        return tables.gates.values().stream()
+                .filter(gate -> gate.opensAt().filter(at -> !at.isAfter(by)).isPresent())
+                .sorted(Comparator.comparing(gate -> gate.opensAt().orElseThrow()))
+                .map(Gate::key)
+                .limit(limit)
+                .toList();
     }
 
     @Override

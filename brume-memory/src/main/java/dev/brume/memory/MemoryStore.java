@@ -146,11 +146,15 @@ public final class MemoryStore implements Store {
                     .filter(stored -> !stored.made())
                     .map(stored -> stored.oneOff().dueAt())
                     .min(Instant::compareTo);
+            Optional<Instant> nextOpening = tables.gates.values().stream()
+                    .flatMap(gate -> gate.opensAt().stream())
+                    .min(Instant::compareTo);
             return new Outlook(
                     now,
                     nextDue,
                     nextOfAny,
                     nextOneOff,
+                    nextOpening,
                     nextReady,
                     look.wide() && !(tables.settles.isEmpty() && tables.looks.isEmpty()),
                     look.wide()

@@ -39,6 +39,7 @@ final class Books {
     final Map<UUID, Long> renewedAt;
     final Map<String, UUID> sessions;
     final List<Paused> paused;
+    final Map<GateKey, List<Instant>> begun;
 
     /** What no two runs may be owed to. */
     record Debt(long job, Instant planned, String slot) {}
@@ -74,6 +75,7 @@ final class Books {
         renewedAt = new HashMap<>();
         sessions = new HashMap<>();
         paused = new ArrayList<>();
+        begun = new HashMap<>();
     }
 
     private Books(Books other) {
@@ -96,6 +98,8 @@ final class Books {
         renewedAt = new HashMap<>(other.renewedAt);
         sessions = new HashMap<>(other.sessions);
         paused = new ArrayList<>(other.paused);
+        begun = new HashMap<>();
+        other.begun.forEach((gate, starts) -> begun.put(gate, new ArrayList<>(starts)));
     }
 
     /** {@return every version of a job} */

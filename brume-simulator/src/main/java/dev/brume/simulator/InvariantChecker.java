@@ -7,6 +7,7 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
+import dev.brume.Rate;
 import dev.brume.RunState;
 import dev.brume.history.History;
 import dev.brume.history.JobRow;
@@ -21,6 +22,7 @@ import dev.brume.spi.OneOffOrder;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -49,6 +51,7 @@ public final class InvariantChecker {
     private final Map<Long, Long> highestFence = new HashMap<>();
     private final Map<LeaseKey, Long> unknownSince = new HashMap<>();
     private final Map<GateKey, Integer> gateCaps = new HashMap<>();
+    private final Map<GateKey, Rate> rates = new HashMap<>();
     private int returns;
     private final Map<Long, Long> waitsInVainSince = new HashMap<>();
     private Books books = new Books();
@@ -106,6 +109,7 @@ public final class InvariantChecker {
                 books.held.add(run.id());
             } else {
                 takePlace(run);
+                begins(run, now);
             }
             run.lease().ifPresent(lease -> leased(run));
         }
@@ -219,6 +223,29 @@ public final class InvariantChecker {
         gateCaps.put(gate, cap);
     }
 
+    /** Takes note of how many runs a shared gate lets begin in a time. */
+    public void rate(GateKey gate, Rate rate) {
+        rates.put(gate, rate);
+    }
+
+    private void begins(RunRow run, Instant now) {
+        for (GateKey gate : run.gates()) {
+            Rate rate = rates.get(gate);
+            if (rate != null) {
+                List<Instant> begun = books.begun.computeIfAbsent(gate, first -> new ArrayList<>());
+                Instant from = now.minus(rate.per());
+                begun.removeIf(at -> !at.isAfter(from));
+                begun.add(now);
+                long within = begun.stream().filter(at -> !at.isAfter(now)).count();
+                require(
+                        within <= rate.starts(),
+                        "RATE",
+                        within + " runs within " + gate + " began in " + rate.per() + " up to " + now + ", allowed are "
+                                + rate);
+            }
+        }
+    }
+
     /** Takes note of leases given to waiting runs. */
     public void leased(RunRow run) {
         LeaseKey lease = run.leaseKey();
@@ -277,9 +304,12 @@ public final class InvariantChecker {
     }
 
     /** Takes note of held runs that were let go. */
-    public void letGo(Collection<Long> runs) {
+    public void letGo(Collection<Long> runs, Instant now) {
         books.held.removeAll(Set.copyOf(runs));
-        runs.forEach(run -> takePlace(books.live(run)));
+        runs.forEach(run -> {
+            takePlace(books.live(run));
+            begins(books.live(run), now);
+        });
     }
 
     /** Takes note of a run that ended while nobody held it. */
@@ -397,7 +427,9 @@ public final class InvariantChecker {
                 .mapToInt(Map.Entry::getValue)
                 .sum();
         return taken < books.cap(job)
-                && run.gates().stream().allMatch(gate -> books.gatesTaken.getOrDefault(gate, 0) < capOf(gate));
+                && run.gates().stream()
+                        .allMatch(gate ->
+                                books.gatesTaken.getOrDefault(gate, 0) < capOf(gate) && !rates.containsKey(gate));
     }
 
     // Definitions and orders.

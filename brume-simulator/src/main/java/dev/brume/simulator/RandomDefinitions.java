@@ -6,6 +6,7 @@ import dev.brume.IfFailed;
 import dev.brume.IfLost;
 import dev.brume.IfMissed;
 import dev.brume.Job;
+import dev.brume.Rate;
 import dev.brume.schedule.EverySchedule;
 import dev.brume.schedule.Terms;
 import java.time.Duration;
@@ -17,6 +18,9 @@ import java.util.SplittableRandom;
 final class RandomDefinitions {
     /** The limits that jobs may name. */
     static final Map<String, Integer> LIMITS = Map.of("pilots", 1, "cranes", 2, "tugs", 3);
+
+    /** The rates of some of them. */
+    static final Map<String, Rate> RATES = Map.of("cranes", Rate.of(5, Duration.ofSeconds(20)));
 
     /** The handlers that jobs may need; older instances know the first alone. */
     static final List<String> HANDLERS = List.of("old", "new");

@@ -193,6 +193,7 @@ public final class Simulator {
 
     private void begin() {
         RandomDefinitions.LIMITS.forEach((name, places) -> checker.gate(new GateKey(GateKey.Kind.LIMIT, name), places));
+        RandomDefinitions.RATES.forEach((name, rate) -> checker.rate(new GateKey(GateKey.Kind.LIMIT, name), rate));
         checker.gate(new GateKey(GateKey.Kind.EXCLUSIVE, "berth-0"), 1);
         checker.gate(new GateKey(GateKey.Kind.EXCLUSIVE, "berth-1"), 1);
         int wanted = 3 + random.nextInt(8);
@@ -252,7 +253,9 @@ public final class Simulator {
     // People and files.
 
     private void define(Job job) {
-        DefinitionSet set = DefinitionSet.of("simulated", List.of(job)).withLimits(RandomDefinitions.LIMITS);
+        DefinitionSet set = DefinitionSet.of("simulated", List.of(job))
+                .withLimits(RandomDefinitions.LIMITS)
+                .withRates(RandomDefinitions.RATES);
         ask(() -> new Registrar(office).define(set, "simulator"));
     }
 

@@ -107,7 +107,7 @@ final class WatchedSteps {
             case "end" -> notes.add(() -> checker.ended((Collection<RunEnd>) args[0], ((Ended) result).accepted()));
             case "release" ->
                 notes.add(() -> checker.released((Collection<RunRelease>) args[0], (Set<LeaseKey>) result));
-            case "letGo" -> notes.add(() -> checker.letGo((Collection<Long>) args[0]));
+            case "letGo" -> notes.add(() -> checker.letGo((Collection<Long>) args[0], (Instant) args[1]));
             case "addJobs" -> addJobs((List<NewJob>) args[0], (List<Long>) result);
             case "redefine" -> {
                 List<Redefinition> redefined = (List<Redefinition>) args[0];

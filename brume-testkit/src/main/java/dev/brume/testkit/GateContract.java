@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.AttemptEnd;
 import dev.brume.GateKey;
 import dev.brume.IfBusy;
+import dev.brume.Rate;
 import dev.brume.RunState;
 import dev.brume.history.Gate;
 import dev.brume.history.Needs;
@@ -19,6 +20,7 @@ import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import dev.brume.spi.Transaction;
 import dev.brume.spi.WaitingRun;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -53,12 +55,54 @@ abstract class GateContract extends SessionContract {
             Map<GateKey, Gate> locked =
                     tx.gates().lock(List.of(PILOTS, CRANE, new GateKey(GateKey.Kind.EXCLUSIVE, "ghost")));
             assertThat(locked).containsOnlyKeys(CRANE, PILOTS);
-            tx.gates().write(List.of(Objects.requireNonNull(locked.get(PILOTS)).taking(2)));
+            tx.gates().write(List.of(Objects.requireNonNull(locked.get(PILOTS)).used(2)));
             return null;
         });
 
         List<Gate> all = store.transact(tx -> tx.gates().all());
         assertThat(all).containsExactlyInAnyOrder(new Gate(CRANE, 1, 0), new Gate(PILOTS, 3, 2));
+    }
+
+    private static Store.Look wholeLook() {
+        return new Store.Look(Set.of("main"), Ability.NONE, Share.WHOLE, Optional.empty(), /* wide= */ false);
+    }
+
+    @Test
+    void whatARateCountsIsKeptAndFoundWhenItLetsMoreBegin() {
+        addGates();
+        Rate three = Rate.of(3, Duration.ofMinutes(1));
+        Instant begun = past(10);
+        store.transact(tx -> {
+            tx.gates().rate(Map.of(PILOTS, Optional.of(three)));
+            Gate pilots =
+                    Objects.requireNonNull(tx.gates().lock(List.of(PILOTS)).get(PILOTS));
+            assertThat(pilots.rate()).contains(three);
+            Gate full = pilots.begun(begun).begun(begun).begun(begun).used(1);
+            assertThat(pilots.letsBegin(begun)).isTrue();
+            assertThat(full.letsBegin(begun)).isFalse();
+            tx.gates().write(List.of(full));
+            return null;
+        });
+
+        Gate kept = store.transact(tx -> tx.gates().all()).get(1);
+        Instant opens = kept.opensAt().orElseThrow();
+        assertThat(opens)
+                .isBetween(begun.plus(three.per()), begun.plus(three.per()).plusSeconds(2));
+        assertThat(kept.letsBegin(opens.minusMillis(1))).isFalse();
+        assertThat(kept.letsBegin(opens)).isTrue();
+        assertThat(store.outlook(wholeLook()).nextOpening()).contains(opens);
+        List<GateKey> before = store.transact(tx -> tx.gates().opened(opens.minusMillis(1), 10));
+        assertThat(before).isEmpty();
+        List<GateKey> then = store.transact(tx -> tx.gates().opened(opens, 10));
+        assertThat(then).containsExactly(PILOTS);
+
+        store.transact(tx -> {
+            tx.gates().rate(Map.of(PILOTS, Optional.empty()));
+            return null;
+        });
+        List<Gate> without = store.transact(tx -> tx.gates().all());
+        assertThat(without).contains(new Gate(PILOTS, 2, 1));
+        assertThat(store.outlook(wholeLook()).nextOpening()).isEmpty();
     }
 
     @Test

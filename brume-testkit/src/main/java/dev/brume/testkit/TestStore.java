@@ -90,6 +90,7 @@ final class TestStore extends WrappedStore {
                         seen.nextDue(),
                         seen.nextOfAny(),
                         Optional.empty(),
+                        seen.nextOpening(),
                         seen.nextReady(),
                         seen.unsettled(),
                         seen.lapsed(),

@@ -190,7 +190,7 @@ class InvariantCheckerTest {
         checker.added(List.of(run(2, T.plusSeconds(1), RunState.WAITING, Optional.empty())), 1, T);
 
         breaks("I5", () -> checker.added(List.of(leased(3, T.plusSeconds(2), SESSION, 6)), 1, T));
-        breaks("I5", () -> checker.letGo(List.of(2L)));
+        breaks("I5", () -> checker.letGo(List.of(2L), T));
     }
 
     @Test

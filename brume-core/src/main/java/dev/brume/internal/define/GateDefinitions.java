@@ -4,6 +4,7 @@ import dev.brume.DefinitionSet;
 import dev.brume.Event;
 import dev.brume.GateKey;
 import dev.brume.Job;
+import dev.brume.Rate;
 import dev.brume.history.Change;
 import dev.brume.history.Gate;
 import dev.brume.internal.duty.Instance;
@@ -11,8 +12,12 @@ import dev.brume.internal.order.Edit;
 import dev.brume.internal.run.Waiters;
 import dev.brume.spi.Transaction;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 
 /** Puts exclusion keys and limits in force; whoever waits at a limit that was raised is let go. */
 final class GateDefinitions {
@@ -38,19 +43,29 @@ final class GateDefinitions {
         if (limits.isEmpty() && !named) {
             return;
         }
-        Map<GateKey, Integer> known = instance.transact(tx -> caps(tx));
-        checkLimits(set, limits, known);
-        boolean unchanged =
-                limits.entrySet().stream().allMatch(limit -> limit.getValue().equals(known.get(limit.getKey())))
-                        && known.keySet().containsAll(keys.keySet());
+        Map<GateKey, Optional<Rate>> rates = new TreeMap<>();
+        limits.keySet()
+                .forEach(key -> rates.put(key, Optional.ofNullable(set.rates().get(key.name()))));
+        Map<GateKey, Gate> known = instance.transact(tx -> byKey(tx));
+        checkLimits(set, limits, known.keySet());
+        boolean unchanged = limits.keySet().stream()
+                        .allMatch(key -> known.containsKey(key)
+                                && known.get(key).cap() == limits.get(key)
+                                && known.get(key).rate().equals(rates.get(key)))
+                && known.keySet().containsAll(keys.keySet());
         if (unchanged) {
             return;
         }
-        Map<GateKey, Integer> changed = instance.transact(tx -> writeGates(tx, limits, keys, set.source(), edit));
+        Set<GateKey> changed = instance.transact(tx -> writeGates(tx, limits, rates, keys, set.source(), edit));
         if (!changed.isEmpty()) {
             waiters.committed();
-            changed.forEach((gate, places) -> instance.tell(Event.Kind.DEFINED, gate + ", " + places + " places"));
+            changed.forEach(gate ->
+                    instance.tell(Event.Kind.DEFINED, gate + ", " + describe(limits.get(gate), rates.get(gate))));
         }
+    }
+
+    private static Map<GateKey, Gate> byKey(Transaction tx) {
+        return tx.gates().all().stream().collect(Collectors.toMap(Gate::key, gate -> gate));
     }
 
     /** {@return the places of every key and limit} */
@@ -58,10 +73,10 @@ final class GateDefinitions {
         return tx.gates().all().stream().collect(Collectors.toMap(Gate::key, Gate::cap));
     }
 
-    private static void checkLimits(DefinitionSet set, Map<GateKey, Integer> limits, Map<GateKey, Integer> known) {
+    private static void checkLimits(DefinitionSet set, Map<GateKey, Integer> limits, Set<GateKey> known) {
         for (Job job : set.jobs()) {
             for (GateKey limit : job.gates(GateKey.Kind.LIMIT)) {
-                if (!limits.containsKey(limit) && !known.containsKey(limit)) {
+                if (!limits.containsKey(limit) && !known.contains(limit)) {
                     throw new IllegalArgumentException("job '" + job.name() + "' names the limit '" + limit.name()
                             + "', which is not defined (define it: limits: {" + limit.name() + ": N})");
                 }
@@ -69,36 +84,53 @@ final class GateDefinitions {
         }
     }
 
-    private Map<GateKey, Integer> writeGates(
-            Transaction tx, Map<GateKey, Integer> limits, Map<GateKey, Integer> keys, String source, Edit edit) {
+    private Set<GateKey> writeGates(
+            Transaction tx,
+            Map<GateKey, Integer> limits,
+            Map<GateKey, Optional<Rate>> rates,
+            Map<GateKey, Integer> keys,
+            String source,
+            Edit edit) {
         tx.lockDefinitions();
-        Map<GateKey, Integer> before = caps(tx);
-        edit.checkLimits(before, limits.keySet().stream().map(GateKey::name).toList());
+        Map<GateKey, Gate> before = byKey(tx);
+        edit.checkLimits(caps(tx), limits.keySet().stream().map(GateKey::name).toList());
         Map<GateKey, Integer> added = new TreeMap<>(keys);
         added.putAll(limits);
         added.keySet().removeAll(before.keySet());
         Map<GateKey, Integer> resized = new TreeMap<>(limits);
-        resized.entrySet()
-                .removeIf(limit ->
-                        added.containsKey(limit.getKey()) || limit.getValue().equals(before.get(limit.getKey())));
+        resized.keySet()
+                .removeIf(key -> added.containsKey(key)
+                        || limits.get(key) == before.get(key).cap());
+        Map<GateKey, Optional<Rate>> rerated = new TreeMap<>(rates);
+        rerated.keySet()
+                .removeIf(key -> rates.get(key)
+                        .equals(Optional.ofNullable(before.get(key)).flatMap(Gate::rate)));
         tx.gates().add(added);
         tx.gates().resize(resized);
-        Map<GateKey, Integer> changed = new TreeMap<>(resized);
-        added.forEach((gate, places) -> {
-            if (gate.kind() == GateKey.Kind.LIMIT) {
-                changed.put(gate, places);
-            }
-        });
-        waiters.lookAtGates(tx, changed.keySet());
-        tx.addChanges(changed.entrySet().stream()
+        tx.gates().rate(rerated);
+        Set<GateKey> changed = new TreeSet<>(resized.keySet());
+        changed.addAll(rerated.keySet());
+        added.keySet().stream()
+                .filter(gate -> gate.kind() == GateKey.Kind.LIMIT)
+                .forEach(changed::add);
+        waiters.lookAtGates(tx, changed);
+        tx.addChanges(changed.stream()
                 .map(gate -> Change.of(
                         "LIMIT_DEFINED",
                         edit.who(),
                         instance.settings().host(),
-                        gate.getKey().name() + " " + before.getOrDefault(gate.getKey(), 0) + " -> " + gate.getValue()
-                                + " from " + source,
+                        gate.name() + " " + describe(before.get(gate)) + " -> "
+                                + describe(limits.get(gate), rates.get(gate)) + " from " + source,
                         edit.because()))
                 .toList());
         return changed;
+    }
+
+    private static String describe(@Nullable Gate gate) {
+        return gate == null ? "0" : describe(gate.cap(), gate.rate());
+    }
+
+    private static String describe(int places, Optional<Rate> rate) {
+        return places + rate.map(starts -> ", " + starts).orElse("");
     }
 }

@@ -148,7 +148,8 @@ public final class Registrar {
         Map<CalendarName, CalendarRow> known = tx.calendars(set.calendars().keySet());
         Map<CalendarName, DayCalendar> calendars = new HashMap<>(set.calendars());
         calendars.entrySet().removeIf(given -> !isNew(given, known));
-        AllowanceRules.checkShared(tx, set.withLimits(limits).withCalendars(calendars));
+        AllowanceRules.checkShared(
+                tx, set.withRates(Map.of()).withLimits(limits).withCalendars(calendars));
 
         List<Job> jobs = set.jobs().stream()
                 .filter(job -> bounded.contains(job.name().namespace()))

@@ -10,6 +10,7 @@ import dev.brume.internal.run.ClaimDuty;
 import dev.brume.internal.run.LateDuty;
 import dev.brume.internal.run.Leasing;
 import dev.brume.internal.run.LockedJobs;
+import dev.brume.internal.run.Openings;
 import dev.brume.internal.run.ReconcileDuty;
 import dev.brume.internal.run.Settling;
 import dev.brume.internal.run.StopDuty;
@@ -46,6 +47,7 @@ public final class RoundDuty implements Duty {
     private final ClaimDuty claim;
     private final LockedJobs locked;
     private final Settling settling;
+    private final Openings openings;
     private final StopDuty stop;
     private final LateDuty late;
     private final TakeOverDuty takeOver;
@@ -68,6 +70,7 @@ public final class RoundDuty implements Duty {
         claim = new ClaimDuty(instance);
         locked = new LockedJobs(instance);
         settling = new Settling(instance);
+        openings = new Openings(instance);
         stop = new StopDuty(instance);
         late = new LateDuty(instance);
         takeOver = new TakeOverDuty(instance);
@@ -124,6 +127,9 @@ public final class RoundDuty implements Duty {
             done += care(outlook);
         }
         done += settling.lookAgain();
+        if (isPast(outlook.nextOpening(), outlook.now())) {
+            done += openings.step(outlook.now());
+        }
         if (isPast(outlook.nextReady(), outlook.now())) {
             done += claim.step(outlook.nextReady());
         }
@@ -157,7 +163,12 @@ public final class RoundDuty implements Duty {
                         wide ? Optional.empty() : lowWater,
                         wide));
         instance.readClock(outlook.now(), before);
-        lowWater = Stream.of(Optional.of(outlook.now()), outlook.nextOfAny(), outlook.nextReady(), outlook.nextOneOff())
+        lowWater = Stream.of(
+                        Optional.of(outlook.now()),
+                        outlook.nextOfAny(),
+                        outlook.nextReady(),
+                        outlook.nextOneOff(),
+                        outlook.nextOpening())
                 .flatMap(Optional::stream)
                 .min(Instant::compareTo)
                 .map(earliest -> earliest.minus(SLACK));
@@ -224,6 +235,9 @@ public final class RoundDuty implements Duty {
                 outlook.nextReady().filter(next -> next.isAfter(outlook.now())).map(instance::until);
         Optional<Duration> oneOff =
                 outlook.nextOneOff().filter(next -> next.isAfter(now)).map(instance::until);
+        Optional<Duration> opening = outlook.nextOpening()
+                .map(instance::until)
+                .map(left -> left.compareTo(CONTENDED) < 0 ? CONTENDED : left);
         Optional<Duration> help = helpAt(outlook)
                 .filter(at -> at.isAfter(now) && !Leasing.openLanes(instance).isEmpty())
                 .map(instance::until);
@@ -233,6 +247,7 @@ public final class RoundDuty implements Duty {
                         ready,
                         oneOff,
                         help,
+                        opening,
                         settling.untilLook())
                 .flatMap(Optional::stream)
                 .reduce(instance.settings().poll(), RoundDuty::min);

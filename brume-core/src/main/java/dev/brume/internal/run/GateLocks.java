@@ -39,12 +39,12 @@ public final class GateLocks {
             throw new StoreException(
                     StoreException.Trouble.CONFLICT, "a key of one-offs went as it was asked for", null);
         }
-        return new Gates(locked);
+        return new Gates(locked, tx::now);
     }
 
     /** Locks gates. */
     static Gates on(Transaction tx, Collection<GateKey> keys) {
-        return new Gates(keys.isEmpty() ? Map.of() : tx.gates().lock(keys));
+        return new Gates(keys.isEmpty() ? Map.of() : tx.gates().lock(keys), tx::now);
     }
 
     /** Writes what changed. */

@@ -136,6 +136,11 @@ public final class Releases {
         return going.size();
     }
 
+    /** Notes that whoever waits at gates was looked at. */
+    void looked(Collection<GateKey> keys, boolean again) {
+        gates.looked(keys, again);
+    }
+
     /** Writes the gates; returns the jobs as they stand now. */
     public Map<Long, JobRow> write() {
         GateLocks.write(tx, gates);

@@ -25,7 +25,7 @@ import org.junit.jupiter.api.Test;
 
 class PlanDeciderTest {
     private static Plan decide(Job job, JobRow row, Instant now) {
-        return PlanDecider.decide(job, row, now, new Gates(Map.of()));
+        return PlanDecider.decide(job, row, now, new Gates(Map.of(), () -> T));
     }
 
     private static final Instant T = Instant.parse("2026-11-23T10:00:00Z");
@@ -353,7 +353,7 @@ class PlanDeciderTest {
                 .program("true")
                 .build();
         Instant now = T.plus(Duration.ofDays(3653));
-        Plan plan = PlanDecider.decideAll(job, row(job, T, 0, 0), now, new Gates(Map.of()));
+        Plan plan = PlanDecider.decideAll(job, row(job, T, 0, 0), now, new Gates(Map.of(), () -> T));
 
         assertThat(plan.decisions()).isEmpty();
         assertThat(plan.cursor()).isEqualTo(now);
@@ -434,12 +434,12 @@ class PlanDeciderTest {
         Instant now = T.plus(Duration.ofMinutes(30));
 
         JobRow paused = row.with(new PauseMark(PauseMark.State.PAUSED, Optional.empty()));
-        Plan meanwhile = PlanDecider.decideAll(job, paused, now, new Gates(Map.of()));
+        Plan meanwhile = PlanDecider.decideAll(job, paused, now, new Gates(Map.of(), () -> T));
         assertThat(meanwhile.decisions()).isEmpty();
         assertThat(meanwhile.missed().orElseThrow().count()).isEqualTo(5);
         assertThat(meanwhile.missed().orElseThrow().reason()).isEqualTo(Reason.PAUSED.name());
 
-        Plan afterwards = PlanDecider.decideUntilTurn(job, paused, now, now, new Gates(Map.of()));
+        Plan afterwards = PlanDecider.decideUntilTurn(job, paused, now, now, new Gates(Map.of(), () -> T));
         assertThat(afterwards.decisions())
                 .singleElement()
                 .satisfies(decision -> assertThat(decision.origin()).isEqualTo(Origin.CATCH_UP));
@@ -454,7 +454,7 @@ class PlanDeciderTest {
         Instant turn = T.minus(Duration.ofHours(2));
         Instant last = turn.minus(1, ChronoUnit.MICROS);
 
-        Plan before = PlanDecider.decideUntilTurn(job, row, T, last, new Gates(Map.of()));
+        Plan before = PlanDecider.decideUntilTurn(job, row, T, last, new Gates(Map.of(), () -> T));
         assertThat(before.cursor()).isEqualTo(last);
         assertThat(before.nextAt()).contains(turn);
         assertThat(before.decisions())
@@ -462,7 +462,7 @@ class PlanDeciderTest {
                 .containsExactly(turn.minus(Duration.ofHours(1)));
 
         JobRow leftOut = row.with(new PauseMark(PauseMark.State.LEFT_OUT, Optional.of(turn)));
-        Plan without = PlanDecider.decideUntilTurn(job, leftOut, T, last, new Gates(Map.of()));
+        Plan without = PlanDecider.decideUntilTurn(job, leftOut, T, last, new Gates(Map.of(), () -> T));
         assertThat(without.decisions()).isEmpty();
         assertThat(without.missed().orElseThrow().count()).isEqualTo(2);
         assertThat(without.missed().orElseThrow().reason()).isEqualTo(Reason.PAUSED.name());

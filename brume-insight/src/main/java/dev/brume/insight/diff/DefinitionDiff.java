@@ -7,6 +7,7 @@ import dev.brume.DefinitionsSeen;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Rate;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Gate;
 import dev.brume.history.History;
@@ -60,11 +61,13 @@ public record DefinitionDiff(
     /**
      * The change of a limit.
      *
-     * @param name its name
+     * @param name its name in full
      * @param before how many places it has, 0 if it is new
      * @param after how many it would have
+     * @param rateBefore how many runs may begin in a time, if that is limited
+     * @param rateAfter how many would
      */
-    public record LimitDiff(String name, int before, int after) {}
+    public record LimitDiff(String name, int before, int after, Optional<Rate> rateBefore, Optional<Rate> rateAfter) {}
 
     /**
      * Compares a set with what is in force.
@@ -100,7 +103,7 @@ public record DefinitionDiff(
         });
         Map<String, Integer> limits = limitsOf(history);
         List<CalendarDiff> calendarDiffs = calendarDiffs(set, calendars);
-        List<LimitDiff> limitDiffs = limitDiffs(set, limits);
+        List<LimitDiff> limitDiffs = limitDiffs(set, limits, ratesOf(history));
         return new DefinitionDiff(
                 jobs,
                 calendarDiffs,
@@ -119,7 +122,9 @@ public record DefinitionDiff(
         calendars
                 .keySet()
                 .retainAll(calendarDiffs.stream().map(CalendarDiff::name).toList());
-        return set.withLimits(limits).withCalendars(calendars);
+        Map<String, Rate> rates = new HashMap<>(set.rates());
+        rates.keySet().retainAll(limits.keySet());
+        return set.withLimits(limits).withRates(rates).withCalendars(calendars);
     }
 
     private static List<String> notAllowed(DefinitionSet set, List<JobDiff> jobs, History history, Instant now) {
@@ -239,12 +244,25 @@ public record DefinitionDiff(
                 .collect(Collectors.toMap(gate -> gate.key().name(), Gate::cap));
     }
 
-    private static List<LimitDiff> limitDiffs(DefinitionSet set, Map<String, Integer> known) {
+    private static Map<String, Rate> ratesOf(History history) {
+        return history.gates().stream()
+                .filter(gate -> gate.rate().isPresent())
+                .collect(Collectors.toMap(
+                        gate -> gate.key().name(), gate -> gate.rate().orElseThrow()));
+    }
+
+    private static List<LimitDiff> limitDiffs(
+            DefinitionSet set, Map<String, Integer> known, Map<String, Rate> knownRates) {
         List<LimitDiff> found = new ArrayList<>();
         new TreeMap<>(set.limits()).forEach((name, places) -> {
-            int before = known.getOrDefault(name, 0);
-            if (before != places) {
-                found.add(new LimitDiff(name, before, places));
+            LimitDiff diff = new LimitDiff(
+                    name,
+                    known.getOrDefault(name, 0),
+                    places,
+                    Optional.ofNullable(knownRates.get(name)),
+                    Optional.ofNullable(set.rates().get(name)));
+            if (diff.before() != places || !diff.rateBefore().equals(diff.rateAfter())) {
+                found.add(diff);
             }
         });
         return found;

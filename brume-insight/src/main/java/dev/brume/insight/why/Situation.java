@@ -108,11 +108,20 @@ public record Situation(
     }
 
     /** The gates of the job that have no place left, in words. */
+    private String why(Gate gate) {
+        return gate.hasRoom()
+                ? gate.rate().orElseThrow() + " have begun"
+                        + gate.opensAt()
+                                .map(at -> ", the next may at " + time(at))
+                                .orElse("")
+                : gate.used() + " of " + gate.cap() + " places taken";
+    }
+
     String fullGates() {
         return gates.stream()
-                .filter(gate -> job().gates().contains(gate.key()) && gate.used() >= gate.cap())
+                .filter(gate -> job().gates().contains(gate.key()) && (!gate.hasRoom() || !gate.letsBegin(now)))
                 .map(gate -> (gate.key().kind() == GateKey.Kind.LIMIT ? "the limit " : "the key ")
-                        + gate.key().name() + " (" + gate.used() + " of " + gate.cap() + " places taken)")
+                        + gate.key().name() + " (" + why(gate) + ")")
                 .collect(Collectors.joining(" and "));
     }
 }

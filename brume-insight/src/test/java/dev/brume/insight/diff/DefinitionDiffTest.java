@@ -21,6 +21,7 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 
@@ -133,7 +134,8 @@ class DefinitionDiffTest {
         assertThat(diff.calendars()).containsExactly(new DefinitionDiff.CalendarDiff(FEASTS, 1, 1));
         assertThat(diff.limits())
                 .containsExactly(
-                        new DefinitionDiff.LimitDiff("crane", 1, 2), new DefinitionDiff.LimitDiff("quay", 0, 1));
+                        new DefinitionDiff.LimitDiff("crane", 1, 2, Optional.empty(), Optional.empty()),
+                        new DefinitionDiff.LimitDiff("quay", 0, 1, Optional.empty(), Optional.empty()));
         assertThat(job(diff, "tides").shift().orElseThrow().gone())
                 .extracting(Occurrence::instant)
                 .containsExactly(Instant.parse("2026-05-06T04:00:00Z"));

@@ -122,8 +122,14 @@ create table if not exists brume_gate (
     name varchar(201) not null,
     cap  integer not null,
     used integer not null,
+    -- Of a limit with a rate: how many runs may begin in how many seconds, those that still count, and when whoever waits is looked at.
+    starts      integer,
+    per_seconds integer,
+    begun       varchar(4000),
+    opens_at    timestamp(6) with time zone,
     primary key (kind, name)
 );
+create index if not exists brume_gate_opens on brume_gate (opens_at);
 
 -- Live runs. state: PLANNED, WAITING, RUNNING, BACKING_OFF. Every state but WAITING has its job's place.
 create table if not exists brume_run (

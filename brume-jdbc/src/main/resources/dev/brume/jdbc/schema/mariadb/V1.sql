@@ -123,7 +123,13 @@ create table if not exists brume_gate (
     name varchar(201) not null,
     cap  integer not null,
     used integer not null,
-    primary key (kind, name)
+    -- Of a limit with a rate: how many runs may begin in how many seconds, those that still count, and when whoever waits is looked at.
+    starts      integer,
+    per_seconds integer,
+    begun       varchar(4000),
+    opens_at    datetime(6),
+    primary key (kind, name),
+    key brume_gate_opens (opens_at)
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 
 -- Live runs. state: PLANNED, WAITING, RUNNING, BACKING_OFF. Every state but WAITING has its job's place.

@@ -137,8 +137,14 @@ create table brume_gate (
     name varchar(201) collate "C" not null,
     cap  integer not null,
     used integer not null,
+    -- Of a limit with a rate: how many runs may begin in how many seconds, those that still count, and when whoever waits is looked at.
+    starts      integer,
+    per_seconds integer,
+    begun       varchar(4000),
+    opens_at    timestamptz,
     primary key (kind, name)
 ) with (fillfactor = 50);
+create index brume_gate_opens on brume_gate (opens_at) where opens_at is not null;
 
 -- Live runs. state: PLANNED, WAITING, RUNNING, BACKING_OFF. Every state but WAITING has its job's place.
 create table brume_run (
