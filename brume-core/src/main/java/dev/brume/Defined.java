@@ -18,7 +18,7 @@ public record Defined(JobName name, Kind kind, int version) {
         CHANGED,
         /** Nothing was written. */
         UNCHANGED,
-        /** Nothing was written: a higher revision of its source, or a newer version of Brume, has put another in force. */
+        /** Nothing was written: a higher revision of its source, or a newer version of Brume, has put another in force, or the job has been renamed. */
         OUTDATED,
         /** Nothing was written: only new jobs were wanted, and there is one of that name. */
         ALREADY_THERE,

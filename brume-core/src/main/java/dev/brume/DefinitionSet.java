@@ -91,6 +91,11 @@ public final class DefinitionSet {
                 Writes.ALL);
     }
 
+    /** {@return the set with other jobs} */
+    public DefinitionSet withJobs(Collection<Job> others) {
+        return new DefinitionSet(source, revision, List.copyOf(others), calendars, limits, rates, namespace, writes);
+    }
+
     /** {@return the set with calendars} */
     public DefinitionSet withCalendars(Map<CalendarName, DayCalendar> days) {
         return new DefinitionSet(source, revision, jobs, days, limits, rates, namespace, writes);

@@ -272,6 +272,17 @@ public final class Job {
                 .toList();
     }
 
+    /** {@return the same definition after a job got another name: of this job, or of one that follows it} */
+    public Job afterRenaming(JobName from, JobName to) {
+        Builder twin = parts.twin();
+        twin.name = name().equals(from) ? to : name();
+        twin.followUps = parts.followUps.stream()
+                .map(followUp -> followUp.job().equals(from) ? new FollowUp(followUp.on(), to) : followUp)
+                .sorted(Comparator.comparing(FollowUp::on).thenComparing(FollowUp::job))
+                .toList();
+        return twin.build();
+    }
+
     /** {@return the same job with other calendars of the same names; names that are not given stay missing} */
     public Job withCalendars(Map<String, DayCalendar> known) {
         if (calendars().isEmpty()) {
@@ -341,7 +352,7 @@ public final class Job {
 
     /** Gathers a definition. A wrong value fails where it is set. Confined to one thread. */
     public static final class Builder implements Cloneable {
-        private final JobName name;
+        private JobName name;
         private String description = "";
         private List<Schedule> schedules = List.of();
         private @Nullable Work work;

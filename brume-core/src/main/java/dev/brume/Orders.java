@@ -8,6 +8,7 @@ import dev.brume.history.RunView;
 import dev.brume.history.SealHead;
 import dev.brume.history.SessionRow;
 import dev.brume.internal.define.Registrar;
+import dev.brume.internal.define.Renaming;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.order.ClusterOrders;
 import dev.brume.internal.order.Edit;
@@ -42,6 +43,7 @@ public final class Orders {
 
     private final HandOrders hand;
     private final PauseOrders pauses;
+    private final Renaming renaming;
     private final RetentionDuty retention;
     private final Registrar registrar;
     private final ClusterOrders cluster;
@@ -65,6 +67,7 @@ public final class Orders {
         hand = new HandOrders(instance, who, because);
         erasing = new EraseOrders(instance, who, because);
         pauses = new PauseOrders(instance, who, because);
+        renaming = new Renaming(instance, new Edit(who, because, Optional.empty(), Optional.empty()));
         retention = new RetentionDuty(instance, who, because);
     }
 
@@ -410,6 +413,19 @@ public final class Orders {
      */
     public long removeBeyondBounds() {
         return retention.step();
+    }
+
+    /**
+     * Gives a job another name. Its history, versions, waiting runs and one-offs stay with it, jobs that it follows name it anew, and
+     * definitions of its source that still have the former name are {@linkplain Defined.Kind#OUTDATED outdated}.
+     *
+     * @param to of the same namespace
+     * @return the jobs that it follows
+     * @throws NotThereException if it is not there
+     * @throws IllegalArgumentException if the other name is taken, or of another namespace
+     */
+    public List<JobName> rename(JobName from, JobName to) {
+        return renaming.rename(from, to);
     }
 
     /**

@@ -77,6 +77,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("echo", EchoCommand::new);
         COMMANDS.put("one-off", OneOffCommand::new);
         COMMANDS.put("drain", DrainCommand::new);
+        COMMANDS.put("rename", RenameCommand::new);
         COMMANDS.put("drop", DropCommand::new);
         COMMANDS.put("keep", KeepCommand::new);
         COMMANDS.put("allowance", AllowanceCommand::new);

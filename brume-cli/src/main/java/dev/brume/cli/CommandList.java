@@ -33,7 +33,17 @@ final class CommandList {
         GROUPS.put("Account", List.of("tally", "changes", "seal", "export", "keep", "roll-up", "erase"));
         GROUPS.put(
                 "Order",
-                List.of("run-now", "rerun", "one-off", "backfill", "skip", "cancel", "pause", "resume", "drop"));
+                List.of(
+                        "run-now",
+                        "rerun",
+                        "one-off",
+                        "backfill",
+                        "skip",
+                        "cancel",
+                        "pause",
+                        "resume",
+                        "rename",
+                        "drop"));
         GROUPS.put("Operate", List.of("allowance", "definitions", "drain", "restored", "schema", "completion"));
     }
 

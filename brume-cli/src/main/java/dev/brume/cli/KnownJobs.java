@@ -7,6 +7,7 @@ import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.schedule.Nearest;
 import java.util.List;
+import java.util.Optional;
 
 /** The jobs that are defined, for whoever asks for one that is not. */
 final class KnownJobs {
@@ -14,6 +15,11 @@ final class KnownJobs {
 
     /** {@return what to throw for a job that is not defined: it names the nearest one that is} */
     static NotThereException missing(History history, JobName key) {
+        Optional<JobName> now =
+                Optional.ofNullable(history.renamed(List.of(key)).get(key));
+        if (now.isPresent()) {
+            return NotThereException.ofJob(key, "; it has been renamed to " + now.get());
+        }
         List<JobName> known = history.jobs().stream().map(JobView::name).toList();
         return missing(key, known, "; see brume jobs");
     }

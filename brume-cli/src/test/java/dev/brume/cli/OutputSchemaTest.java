@@ -141,6 +141,8 @@ class OutputSchemaTest {
             resume       | resume harbour-dues
             pause        | pause harbour-dues --from +2h --until +4h --leave-out
             resume       | resume harbour-dues --planned
+            rename       | rename tide-print tide-sheets
+            rename       | rename tide-sheets tide-print
             resume       | resume harbour-dues
             run-now      | run-now harbour-dues
             skip         | skip harbour-dues

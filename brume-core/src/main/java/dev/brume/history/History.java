@@ -131,6 +131,9 @@ public interface History {
     /** {@return the pauses in force, oldest first} */
     List<Pause> pauses();
 
+    /** {@return what jobs are called now that had these names formerly; those that a job has now are left out} */
+    Map<JobName, JobName> renamed(Collection<JobName> names);
+
     /** {@return the pauses that are planned and have not begun, the next first} */
     List<Pause> plannedPauses();
 

@@ -71,6 +71,12 @@ public record JobRow(
         return new JobRow(id, name, version, source, cursor, next, used, cap, waiting, runs, afterEnd, dropped, pause);
     }
 
+    /** {@return the row under another name} */
+    public JobRow named(JobName other) {
+        return new JobRow(
+                id, other, version, source, cursor, nextAt, used, cap, waiting, runs, afterEnd, dropped, pause);
+    }
+
     /** {@return the row with another mark of pauses, which may leave less to decide} */
     public JobRow with(PauseMark mark) {
         return new JobRow(

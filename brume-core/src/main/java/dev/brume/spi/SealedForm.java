@@ -34,12 +34,13 @@ public final class SealedForm {
     /**
      * {@return a line of the ledger, with the digests of its content}
      *
+     * @param first the name that its job had first, whatever it is called now
      * @param content what is on record of it, and what was before it was erased
      */
-    public static SealedRow ofLine(RunView run, Content content) {
+    public static SealedRow ofLine(RunView run, JobName first, Content content) {
         SealedForm line = new SealedForm("brume-line 3");
         line.add("run", run.id());
-        line.add("job", run.job());
+        line.add("job", first);
         line.add("jobId", run.owed().job());
         line.add("planned", run.owed().planned());
         line.add("slot", run.owed().slot());

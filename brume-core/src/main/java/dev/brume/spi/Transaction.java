@@ -59,6 +59,15 @@ public interface Transaction {
     /** Replaces the definitions of locked jobs by their next version. */
     void redefine(List<Redefinition> changes);
 
+    /** Reads which live jobs are followed by a job, as their definitions in force say. */
+    List<JobName> followedBy(JobName target);
+
+    /** Gives a locked job another name, which is free; pauses of it alone go with it, and its former name is remembered. */
+    void rename(long job, JobName from, JobName to);
+
+    /** Reads the live jobs that had these names formerly. */
+    Map<JobName, JobRow> formerly(Collection<JobName> names);
+
     /** Ends the life of a locked job: its name becomes free, its history stays. */
     void drop(long job);
 

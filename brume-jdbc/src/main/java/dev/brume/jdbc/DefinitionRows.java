@@ -7,6 +7,7 @@ import dev.brume.JobName;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.Change;
 import dev.brume.history.JobRow;
+import dev.brume.history.Pause;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.spi.NewJob;
@@ -180,6 +181,56 @@ final class DefinitionRows {
                 changes,
                 (parameters, change) -> parameters.all(change.id()));
         addVersions(changes);
+    }
+
+    List<JobName> followedBy(JobName target) {
+        return sql.query(
+                "select j.namespace, j.name from brume_follow_up f join brume_job j on j.id = f.job_id"
+                        + " where f.target = ? and j.live_key is not null order by j.id",
+                Rows::jobKey,
+                Rows.liveKey(target));
+    }
+
+    void rename(long job, JobName from, JobName to) {
+        sql.update(
+                "update brume_job set namespace = ?, name = ?, live_key = ? where id = ?",
+                to.namespace(),
+                to.name(),
+                Rows.liveKey(to),
+                job);
+        sql.update(
+                "insert into brume_former_name (job_id, until_at, name_key) values (?, ?, ?)",
+                job,
+                now.get(),
+                Rows.liveKey(from));
+        sql.update(
+                "update brume_pause set name = ? where kind = ? and name = ?",
+                Pause.Scope.of(to).name(),
+                Pause.Kind.JOB,
+                Pause.Scope.of(from).name());
+    }
+
+    Map<JobName, JobRow> formerly(Collection<JobName> names) {
+        Map<JobName, JobRow> found = new HashMap<>();
+        sql.in(
+                "select " + Rows.of("j", Rows.JOB)
+                        + ", f.name_key from brume_former_name f join brume_job j on j.id = f.job_id"
+                        + " where j.live_key is not null and f.name_key in ",
+                names.stream().map(Rows::liveKey).toList(),
+                " order by f.until_at",
+                row -> found.put(JobName.parse(row.text("name_key")), Rows.job(row)));
+        return found;
+    }
+
+    /** {@return the first names of those of some jobs that were renamed} */
+    static Map<Long, JobName> firstNames(Statements sql, Collection<Long> jobs) {
+        Map<Long, JobName> first = new HashMap<>();
+        sql.in(
+                "select job_id, name_key from brume_former_name where job_id in ",
+                new TreeSet<>(jobs),
+                " order by until_at",
+                row -> first.putIfAbsent(row.number("job_id"), JobName.parse(row.text("name_key"))));
+        return first;
     }
 
     void drop(long job) {

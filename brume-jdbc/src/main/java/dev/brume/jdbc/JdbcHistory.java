@@ -241,7 +241,7 @@ final class JdbcHistory implements History {
                 .and("at < ?", filter.until())
                 .and("id < ?", filter.before());
         return store.read(sql -> {
-            filter.job().ifPresent(key -> about(query, key, Pause.Scope.wordsCovering(key, tags(sql, key))));
+            filter.job().ifPresent(key -> about(query, sql, key));
             return sql.query(
                     "select * from brume_change where 1 = 1" + query + " order by id desc limit ?",
                     JdbcHistory::change,
@@ -249,14 +249,26 @@ final class JdbcHistory implements History {
         });
     }
 
-    private static void about(Query query, JobName key, List<String> scopes) {
-        List<Object> values = new ArrayList<>();
-        values.add(Rows.liveKey(key));
+    private void about(Query query, Statements sql, JobName key) {
+        List<String> names = new ArrayList<>(List.of(Rows.liveKey(key)));
+        names.addAll(sql.query(
+                "select f.name_key from brume_former_name f join brume_job j on j.id = f.job_id"
+                        + " where j.namespace = ? and j.name = ?",
+                row -> row.text(1),
+                key.namespace(),
+                key.name()));
+        List<String> tags = tags(sql, key);
+        List<String> scopes = names.stream()
+                .flatMap(name -> Pause.Scope.wordsCovering(JobName.parse(name), tags).stream())
+                .distinct()
+                .toList();
+        List<Object> values = new ArrayList<>(names);
         values.addAll(scopes);
         scopes.forEach(
                 scope -> values.add(scope.replace("!", "!!").replace("%", "!%").replace("_", "!_") + ", %"));
         query.and(
-                "(job = ? or job is null and kind in ('PAUSED', 'RESUMED') and (body in "
+                "(job in " + Statements.places(names.size())
+                        + " or job is null and kind in ('PAUSED', 'RESUMED') and (body in "
                         + Statements.places(scopes.size()) + " or body like ? escape '!'".repeat(scopes.size()) + "))",
                 values.toArray());
     }
@@ -339,6 +351,21 @@ final class JdbcHistory implements History {
     public List<Pause> pauses() {
         Instant at = now();
         return store.read(sql -> PauseRows.inForce(sql, at));
+    }
+
+    @Override
+    public Map<JobName, JobName> renamed(Collection<JobName> names) {
+        return store.read(sql -> {
+            Map<JobName, JobName> renamed = new HashMap<>();
+            sql.in(
+                    "select f.name_key, j.namespace, j.name from brume_former_name f join brume_job j on j.id = f.job_id"
+                            + " where j.live_key is not null and not exists (select 1 from brume_job n where n.live_key = f.name_key)"
+                            + " and f.name_key in ",
+                    names.stream().map(Rows::liveKey).toList(),
+                    " order by f.until_at",
+                    row -> renamed.put(JobName.parse(row.text("name_key")), Rows.jobKey(row)));
+            return renamed;
+        });
     }
 
     @Override

@@ -1,5 +1,6 @@
 package dev.brume.jdbc;
 
+import dev.brume.JobName;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Content;
 import dev.brume.history.Erasure;
@@ -154,6 +155,8 @@ final class JdbcSeals implements SealSteps {
     private List<SealedRow> sealed(List<RunView> lines) {
         Map<Long, List<Printed>> printed = new HashMap<>();
         Map<Long, Content> erased = new HashMap<>();
+        Map<Long, JobName> firstNames = DefinitionRows.firstNames(
+                sql, lines.stream().map(line -> line.owed().job()).toList());
         for (int from = 0; from < lines.size(); from += OUTPUTS) {
             List<Long> runs = lines.subList(from, Math.min(lines.size(), from + OUTPUTS)).stream()
                     .map(RunView::id)
@@ -167,6 +170,7 @@ final class JdbcSeals implements SealSteps {
         return lines.stream()
                 .map(line -> SealedForm.ofLine(
                         line,
+                        firstNames.getOrDefault(line.owed().job(), line.job()),
                         Content.of(line, printed.getOrDefault(line.id(), List.of()))
                                 .orElse(erased.getOrDefault(line.id(), Content.NONE))))
                 .toList();

@@ -162,6 +162,21 @@ class JdbcTransaction implements Transaction {
     }
 
     @Override
+    public List<JobName> followedBy(JobName target) {
+        return definitions.followedBy(target);
+    }
+
+    @Override
+    public void rename(long job, JobName from, JobName to) {
+        definitions.rename(job, from, to);
+    }
+
+    @Override
+    public Map<JobName, JobRow> formerly(Collection<JobName> names) {
+        return definitions.formerly(names);
+    }
+
+    @Override
     public void drop(long job) {
         definitions.drop(job);
     }

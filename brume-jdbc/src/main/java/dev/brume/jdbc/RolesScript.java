@@ -38,6 +38,7 @@ final class RolesScript {
             "brume_definition",
             "brume_calendar",
             "brume_calendar_use",
+            "brume_former_name",
             "brume_source",
             "brume_follow_up");
 

@@ -58,6 +58,7 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.EnumMap;
 import java.util.HashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -429,12 +430,14 @@ final class MemoryHistory implements History {
     @Override
     public List<ChangeView> changes(ChangeFilter filter) {
         synchronized (tables) {
-            List<String> scopes = filter.job()
-                    .map(key -> Pause.Scope.wordsCovering(key, tags(key)))
-                    .orElse(List.of());
+            Set<JobName> names = new LinkedHashSet<>();
+            filter.job().ifPresent(key -> names.addAll(namesOf(key)));
+            List<String> scopes = names.stream()
+                    .flatMap(name -> Pause.Scope.wordsCovering(name, tags(name)).stream())
+                    .toList();
             return tables.changes.values().stream()
                     .filter(view -> filter.job()
-                            .filter(key -> !isAbout(view.change(), key, scopes))
+                            .filter(key -> !isAbout(view.change(), names, scopes))
                             .isEmpty())
                     .filter(view ->
                             fits(filter.kind(), Optional.of(view.change().kind())))
@@ -452,9 +455,19 @@ final class MemoryHistory implements History {
         }
     }
 
-    private static boolean isAbout(Change change, JobName key, List<String> scopes) {
+    /** Its name, and those that it had. */
+    private Set<JobName> namesOf(JobName key) {
+        Set<JobName> names = new LinkedHashSet<>(Set.of(key));
+        tables.jobs.values().stream()
+                .map(Tables.StoredJob::row)
+                .filter(row -> row.name().equals(key))
+                .forEach(row -> names.addAll(tables.formerNamesOf(row.id())));
+        return names;
+    }
+
+    private static boolean isAbout(Change change, Set<JobName> names, List<String> scopes) {
         boolean pauses = change.kind().equals("PAUSED") || change.kind().equals("RESUMED");
-        return change.job().filter(key::equals).isPresent()
+        return change.job().filter(names::contains).isPresent()
                 || change.job().isEmpty()
                         && pauses
                         && scopes.stream()
@@ -503,6 +516,19 @@ final class MemoryHistory implements History {
                     .filter(pause -> pause.isInForce(now()))
                     .sorted(Tables.PAUSES)
                     .toList();
+        }
+    }
+
+    @Override
+    public Map<JobName, JobName> renamed(Collection<JobName> names) {
+        synchronized (tables) {
+            Map<JobName, JobName> renamed = new TreeMap<>();
+            tables.formerNames.values().stream()
+                    .filter(former -> names.contains(former.name())
+                            && Tables.row(tables.jobs, former.job()).live()
+                            && job(former.name()).isEmpty())
+                    .forEach(former -> renamed.put(former.name(), tables.keyOf(former.job())));
+            return renamed;
         }
     }
 

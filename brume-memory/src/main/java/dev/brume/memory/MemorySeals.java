@@ -72,7 +72,10 @@ final class MemorySeals implements SealSteps {
     private SealedRow line(LedgerLine line) {
         RunView run = view.apply(line);
         Erasure erased = tables.erasures.get(line.run());
-        return SealedForm.ofLine(run, tables.contentOf(run).orElse(erased == null ? Content.NONE : erased.content()));
+        return SealedForm.ofLine(
+                run,
+                tables.firstNameOf(run.owed().job()),
+                tables.contentOf(run).orElse(erased == null ? Content.NONE : erased.content()));
     }
 
     private SealedRow span(long number, Span span) {

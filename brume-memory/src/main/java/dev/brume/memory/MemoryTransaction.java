@@ -12,6 +12,7 @@ import dev.brume.history.ChangeView;
 import dev.brume.history.JobRow;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.NewestRuns;
+import dev.brume.history.Pause;
 import dev.brume.history.PauseMark;
 import dev.brume.history.RunRow;
 import dev.brume.history.Span;
@@ -197,6 +198,51 @@ final class MemoryTransaction implements Transaction {
             tables.put(tables.versionsFrom, row.versionKey(), change.at());
             tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
         }
+    }
+
+    @Override
+    public List<JobName> followedBy(JobName target) {
+        return tables.jobs.values().stream()
+                .filter(StoredJob::live)
+                .map(StoredJob::row)
+                .filter(row -> tables.definition(row).followUps().stream()
+                        .anyMatch(followUp -> followUp.job().equals(target)))
+                .map(JobRow::name)
+                .toList();
+    }
+
+    @Override
+    public void rename(long job, JobName from, JobName to) {
+        StoredJob before = Tables.row(tables.jobs, job);
+        tables.put(tables.jobs, job, new StoredJob(before.row().named(to), before.live(), before.definedAt()));
+        tables.put(tables.formerNames, tables.next("former"), new Tables.FormerName(job, from));
+        Pause.Scope scope = Pause.Scope.of(from);
+        Map.copyOf(tables.pauses).forEach((id, pause) -> {
+            if (pause.scope().equals(scope)) {
+                tables.put(
+                        tables.pauses,
+                        id,
+                        new Pause(
+                                Pause.Scope.of(to),
+                                pause.since(),
+                                pause.until(),
+                                pause.owed(),
+                                pause.who(),
+                                pause.because(),
+                                pause.days()));
+            }
+        });
+    }
+
+    @Override
+    public Map<JobName, JobRow> formerly(Collection<JobName> names) {
+        Map<JobName, JobRow> found = new HashMap<>();
+        tables.formerNames.values().stream()
+                .filter(former -> names.contains(former.name())
+                        && Tables.row(tables.jobs, former.job()).live())
+                .forEach(former -> found.put(
+                        former.name(), Tables.row(tables.jobs, former.job()).row()));
+        return found;
     }
 
     @Override

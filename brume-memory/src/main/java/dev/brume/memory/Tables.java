@@ -64,6 +64,9 @@ final class Tables {
     /** A job's row with what only memory keeps beside it. */
     record StoredJob(JobRow row, boolean live, Instant definedAt) {}
 
+    /** A name that a job had. */
+    record FormerName(long job, JobName name) {}
+
     /** A calendar's newest version. */
     record StoredCalendar(CalendarRow row, Instant definedAt) {}
 
@@ -117,6 +120,7 @@ final class Tables {
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Long, Pause> pauses = new TreeMap<>();
+    final Map<Long, FormerName> formerNames = new TreeMap<>();
     final TreeMap<String, AllowanceRow> allowances = new TreeMap<>();
     final TreeMap<Long, ChangeView> changes = new TreeMap<>();
     final Map<String, Keep> bounds = new HashMap<>();
@@ -315,6 +319,19 @@ final class Tables {
                 || share.has(definition(job.row()).lane(), job.row().id());
     }
 
+    /** {@return the names that a job had, the first first} */
+    List<JobName> formerNamesOf(long job) {
+        return formerNames.values().stream()
+                .filter(former -> former.job() == job)
+                .map(FormerName::name)
+                .toList();
+    }
+
+    /** {@return the name that a job had first} */
+    JobName firstNameOf(long job) {
+        return formerNamesOf(job).stream().findFirst().orElseGet(() -> keyOf(job));
+    }
+
     /** {@return the name of a job} */
     JobName keyOf(long job) {
         return row(jobs, job).row().name();
@@ -396,6 +413,7 @@ final class Tables {
                 leases,
                 stops,
                 pauses,
+                formerNames,
                 allowances,
                 changes,
                 bounds,

@@ -14,10 +14,13 @@ import dev.brume.IfFailed;
 import dev.brume.IfMissed;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.NotThereException;
+import dev.brume.OneOff;
 import dev.brume.StoreException;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarRow;
+import dev.brume.history.ChangeFilter;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
@@ -124,6 +127,66 @@ abstract class DefinitionContract extends StoreFixture {
         return store.history().jobs(filter).stream()
                 .map(view -> view.name().toString())
                 .toList();
+    }
+
+    @Test
+    void aRenamedJobKeepsItsHistoryAndIsNamedAnewByThoseItFollows() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        JobName print = JobName.parse("print");
+        JobName sheets = JobName.parse("sheets");
+        DefinitionSet file = DefinitionSet.of(
+                "harbour.yaml",
+                List.of(
+                        Job.named("tides")
+                                .program("true")
+                                .followUp(FollowUp.On.SUCCESS, "print")
+                                .build(),
+                        Job.named(print).program("true").build()));
+        brume.define(file);
+        brume.orders("anna", "test").pause(Pause.Scope.of(print));
+        brume.oneOffs().add(OneOff.of(print, "waits").at(now().plusSeconds(3600)));
+        long id = store.history().job(print).orElseThrow().row().id();
+
+        assertThat(brume.orders("ines", "as they say").rename(print, sheets)).containsExactly(JobName.parse("tides"));
+
+        JobView renamed = store.history().job(sheets).orElseThrow();
+        assertThat(renamed.row().id()).isEqualTo(id);
+        assertThat(renamed.row().version()).isEqualTo(2);
+        assertThat(renamed.row().paused()).isTrue();
+        assertThat(renamed.job().name()).isEqualTo(sheets);
+        assertThat(store.history().job(print)).isEmpty();
+        assertThat(store.history().pauses()).extracting(Pause::scope).containsExactly(Pause.Scope.of(sheets));
+        assertThat(brume.oneOffs().waiting(sheets, "", 9)).hasSize(1);
+        assertThat(store.history()
+                        .job(JobName.parse("tides"))
+                        .orElseThrow()
+                        .job()
+                        .followUps())
+                .containsExactly(new FollowUp(FollowUp.On.SUCCESS, sheets));
+        assertThat(store.history().changes(ChangeFilter.newest(10).of(sheets)))
+                .extracting(view -> view.change().kind())
+                .containsExactly("RENAMED", "CHANGED", "ONE_OFF_ADDED", "PAUSED", "DEFINED");
+        assertThat(store.history().renamed(List.of(print, sheets))).isEqualTo(Map.of(print, sheets));
+
+        assertThat(brume.define(file))
+                .as("its file has the former name")
+                .extracting(Defined::kind)
+                .containsExactly(Defined.Kind.UNCHANGED, Defined.Kind.OUTDATED);
+        assertThat(store.history().jobCount()).isEqualTo(2);
+        assertThat(brume.define(
+                        DefinitionSet.of("other.yaml", List.of(file.jobs().get(1)))))
+                .extracting(Defined::kind)
+                .containsExactly(Defined.Kind.NEW);
+        assertThat(store.history().renamed(List.of(print)))
+                .as("the name is another's")
+                .isEmpty();
+
+        assertThatThrownBy(() -> brume.orders("ines", "").rename(sheets, print))
+                .hasMessageContaining("there is a job print already");
+        assertThatThrownBy(() -> brume.orders("ines", "").rename(sheets, JobName.parse("quay/sheets")))
+                .hasMessageContaining("stays in its namespace");
+        assertThatThrownBy(() -> brume.orders("ines", "").rename(JobName.parse("nothing"), JobName.parse("else")))
+                .isInstanceOf(NotThereException.class);
     }
 
     @Test

@@ -200,6 +200,23 @@ class SafeCommandsTest {
     }
 
     @Test
+    void aJobIsFoundUnderTheNameItHasNowAndItsFileHasToSaySo() throws Exception {
+        try (BrumeProcess serve = serve("  buoys:\n    work: {program: [env]}\n", Map.of())) {
+            await(serve, "JOINED");
+            brume("run-now", "buoys", "--wait", "30s");
+            assertThat(brume("rename", "buoys", "lights", "--as", "ada", "--because", "as the pilots say")
+                            .out())
+                    .contains("job buoys is called lights now");
+            assertThat(brume("runs", "--job", "lights").out()).contains("SUCCEEDED");
+            assertThat(brume("why", "buoys").err()).contains("there is no job 'buoys'; it has been renamed to lights");
+            assertThat(brume("sync", folder.resolve("harbour.yaml").toString(), "--yes")
+                            .err())
+                    .contains("has been renamed to lights; write that into the file, or 'brume rename lights buoys'");
+            serve.terminate();
+        }
+    }
+
+    @Test
     void aSpreadsheetComputesNothingOfAnExport() throws Exception {
         try (BrumeProcess serve = serve("  buoys:\n    work: {program: [env]}\n", Map.of())) {
             await(serve, "JOINED");

@@ -118,6 +118,24 @@ class SealTest {
 
     @ParameterizedTest
     @EnumSource(Db.class)
+    void linesOfAJobThatWasRenamedAreSealedUnderItsFirstName(Db db) throws Exception {
+        try (Db.Fresh fresh = db.fresh();
+                Brume brume = office(fresh)) {
+            history(fresh, brume);
+            brume.orders("auditor", "").seal();
+            brume.orders("ines", "").rename(TIDES, JobName.parse("sheets"));
+            brume.orders("ines", "").rename(JobName.parse("sheets"), JobName.parse("leaves"));
+            brume.orders("auditor", "").seal();
+            assertThat(problem(brume)).isEqualTo("none");
+
+            fresh.sql("update " + fresh.table("brume_former_name") + " set name_key = 'main/dues' where name_key = '"
+                    + TIDES.namespace() + "/" + TIDES.name() + "'");
+            assertThat(problem(brume)).contains("ledger line of run");
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
     void aNoteOfRetentionIsBelievedOnlyWithinTheBoundsThatWereInForce(Db db) throws Exception {
         try (Db.Fresh fresh = db.fresh();
                 Brume brume = office(fresh)) {

@@ -5,6 +5,7 @@ import dev.brume.CalendarName;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.Event;
+import dev.brume.FollowUp;
 import dev.brume.GateKey;
 import dev.brume.Job;
 import dev.brume.JobName;
@@ -86,7 +87,11 @@ public final class Registrar {
      *     the change came between two of its transactions
      * @see #define(DefinitionSet, String)
      */
-    public List<Defined> define(DefinitionSet set, Edit edit) {
+    public List<Defined> define(DefinitionSet given, Edit edit) {
+        DefinitionSet set =
+                given.jobs().stream().allMatch(job -> job.followUps().isEmpty())
+                        ? given
+                        : instance.transact(tx -> followRenaming(tx, given));
         if (edit.seen().isPresent()) {
             instance.transact(tx -> {
                 tx.lockDefinitions();
@@ -178,6 +183,16 @@ public final class Registrar {
         List<Defined> older = results.stream()
                 .filter(result -> result.kind() == Defined.Kind.OUTDATED)
                 .toList();
+        if (!older.isEmpty()) {
+            instance.transact(
+                            tx -> tx.formerly(older.stream().map(Defined::name).toList()))
+                    .forEach((name, row) -> LOG.info(
+                            "{}: job {} of {} is called {} now, so its definition under the former name is left alone",
+                            instance.settings().instance(),
+                            name,
+                            set.sourceInFull(),
+                            row.name()));
+        }
         if (!older.isEmpty() && edit.built().isPresent()) {
             LOG.info(
                     "{}: {} of {} jobs stay as a later build of the application defined them, such as {} in version {};"
@@ -372,6 +387,35 @@ public final class Registrar {
         return jobs.stream().map(Job::name).toList();
     }
 
+    /** Jobs that are followed by one that was renamed mean it under the name that it has now. */
+    private static DefinitionSet followRenaming(Transaction tx, DefinitionSet set) {
+        List<JobName> targets = set.jobs().stream()
+                .flatMap(job -> job.followUps().stream())
+                .map(FollowUp::job)
+                .distinct()
+                .toList();
+        Map<JobName, JobRow> formerly = formerly(tx, targets, tx.findJobs(targets), set);
+        if (formerly.isEmpty()) {
+            return set;
+        }
+        List<Job> jobs = new ArrayList<>(set.jobs());
+        formerly.forEach((from, row) ->
+                jobs.replaceAll(job -> job.name().equals(from) ? job : job.afterRenaming(from, row.name())));
+        return set.withJobs(jobs);
+    }
+
+    /** Jobs of this source under the names that they had, unless the set knows those that they have now. */
+    private static Map<JobName, JobRow> formerly(
+            Transaction tx, List<JobName> names, Map<JobName, JobRow> rows, DefinitionSet set) {
+        List<JobName> unknown =
+                names.stream().filter(key -> !rows.containsKey(key)).toList();
+        Map<JobName, JobRow> formerly = unknown.isEmpty() ? Map.of() : new HashMap<>(tx.formerly(unknown));
+        formerly.values()
+                .removeIf(row -> !row.source().equals(set.source())
+                        || set.jobs().stream().anyMatch(job -> job.name().equals(row.name())));
+        return formerly;
+    }
+
     private List<Defined> compare(
             Transaction tx, List<Job> jobs, Map<JobName, JobRow> rows, DefinitionSet set, Edit edit) {
         Map<VersionKey, Job> known =
@@ -379,9 +423,17 @@ public final class Registrar {
         Map<Long, Instant> builds = edit.built().isEmpty() || set.revision().isPresent()
                 ? Map.of()
                 : tx.builds(rows.values().stream().map(JobRow::id).toList());
+        Map<JobName, JobRow> formerly = formerly(tx, keys(jobs), rows, set);
         List<Defined> results = new ArrayList<>();
         for (Job job : jobs) {
             JobRow row = rows.get(job.name());
+            if (formerly.containsKey(job.name())) {
+                results.add(new Defined(
+                        job.name(),
+                        Defined.Kind.OUTDATED,
+                        Objects.requireNonNull(formerly.get(job.name())).version()));
+                continue;
+            }
             if (row == null) {
                 results.add(
                         set.writes() == DefinitionSet.Writes.KNOWN

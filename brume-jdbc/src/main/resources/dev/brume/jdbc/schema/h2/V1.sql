@@ -116,6 +116,15 @@ create unique index if not exists brume_definition_number on brume_definition (i
 create trigger if not exists brume_definition_no_update before update on brume_definition for each row call "dev.brume.jdbc.ClosedLedger";
 create trigger if not exists brume_definition_no_delete before delete on brume_definition for each row call "dev.brume.jdbc.ClosedLedger";
 
+-- Names that jobs had, and until when. A job's first name is the one that its lines are sealed with.
+create table if not exists brume_former_name (
+    job_id   bigint not null,
+    until_at timestamp(6) with time zone not null,
+    name_key varchar(201) not null,
+    primary key (job_id, until_at)
+);
+create index if not exists brume_former_name_key on brume_former_name (name_key);
+
 -- Gates beside the jobs' own: exclusion keys and limits.
 create table if not exists brume_gate (
     kind varchar(10) not null,

@@ -117,6 +117,15 @@ create trigger if not exists brume_definition_no_update before update on brume_d
 create trigger if not exists brume_definition_no_delete before delete on brume_definition
     for each row signal sqlstate '45000' set message_text = 'brume_definition is insert-only: a row never goes';
 
+-- Names that jobs had, and until when. A job's first name is the one that its lines are sealed with.
+create table if not exists brume_former_name (
+    job_id   bigint not null,
+    until_at datetime(6) not null,
+    name_key varchar(201) not null,
+    primary key (job_id, until_at),
+    key brume_former_name_key (name_key)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+
 -- Gates beside the jobs' own: exclusion keys and limits.
 create table if not exists brume_gate (
     kind varchar(10) not null,

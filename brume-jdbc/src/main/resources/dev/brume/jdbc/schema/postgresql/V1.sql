@@ -131,6 +131,15 @@ create unique index brume_definition_number on brume_definition (id);
 create trigger brume_definition_insert_only before update or delete or truncate on brume_definition
     for each statement execute function brume_row_closed();
 
+-- Names that jobs had, and until when. A job's first name is the one that its lines are sealed with.
+create table brume_former_name (
+    job_id   bigint not null,
+    until_at timestamptz not null,
+    name_key varchar(201) collate "C" not null,
+    primary key (job_id, until_at)
+);
+create index brume_former_name_key on brume_former_name (name_key);
+
 -- Gates beside the jobs' own: exclusion keys and limits.
 create table brume_gate (
     kind varchar(10) not null,
