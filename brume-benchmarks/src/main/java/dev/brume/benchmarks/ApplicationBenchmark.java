@@ -2,55 +2,48 @@ package dev.brume.benchmarks;
 
 import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
-import dev.brume.EventFilter;
 import dev.brume.IfBusy;
 import dev.brume.Job;
 import dev.brume.JobName;
-import dev.brume.JobScope;
 import dev.brume.OneOff;
+import dev.brume.OneOffs;
 import dev.brume.RunHandle;
 import dev.brume.history.History;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
+import dev.brume.history.Pause;
 import dev.brume.jdbc.JdbcStore;
-import dev.brume.memory.MemoryStore;
-import java.time.Duration;
+import java.sql.Connection;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Supplier;
 
-/**
- * What an application meets: a page of many jobs and thousands who wait for ends, on PostgreSQL; and what a listener and an interceptor cost each run, beside
- * what the engine itself costs in memory.
- */
+/** What an application meets on PostgreSQL: a page of many jobs, and thousands who wait for ends. */
 public final class ApplicationBenchmark {
     private static final int JOBS = Scale.number("jobs", 100_000, 1_000);
     private static final int TENANTS = 100;
     private static final int WAITERS = Scale.number("waiters", 10_000, 200);
-    private static final int RUNS = Scale.number("runs", 3_000, 200);
-    private static final int ROUNDS = Scale.number("rounds", 15, 1);
     private static final int LOOKS = Scale.number("looks", 101, 3);
     private static final int PAGE = 30;
+    private static final int AT_ONCE = 500;
 
     private ApplicationBenchmark() {}
 
     /** Runs the benchmark and prints its figures. */
     public static void main(String[] args) throws Exception {
-        List<String> wanted = args.length == 0 ? List.of("pages", "waiters", "around") : List.of(args);
-        if (wanted.contains("around")) {
-            around();
-        }
+        List<String> wanted = args.length == 0 ? List.of("pages", "waiters") : List.of(args);
         try (Server server = new Server();
                 HikariDataSource pool = server.pool(16)) {
             if (wanted.contains("pages")) {
                 pages(server.freshStore(pool, "pages"));
             }
             if (wanted.contains("waiters")) {
-                waiters(server.freshStore(pool, "waiters"));
+                waiters(pool, server.freshStore(pool, "waiters"));
             }
         }
     }
@@ -95,7 +88,7 @@ public final class ApplicationBenchmark {
 
     // Waiters.
 
-    private static void waiters(JdbcStore store) throws Exception {
+    private static void waiters(HikariDataSource pool, JdbcStore store) throws Exception {
         try (Brume office = Brume.on(store)
                         .instance("office")
                         .workers(64)
@@ -103,14 +96,23 @@ public final class ApplicationBenchmark {
                         .build();
                 Brume desk = Brume.on(store).instance("desk").withoutLog().build()) {
             JobName reminder = JobName.parse("reminder");
-            office.define(Job.named(reminder).ifBusy(IfBusy.alongside(IfBusy.MOST)), run -> {});
+            AtomicLong lastEnd = new AtomicLong();
+            office.define(
+                    Job.named(reminder).ifBusy(IfBusy.alongside(IfBusy.MOST)), run -> lastEnd.set(System.nanoTime()));
+            desk.orders("benchmark", "").pause(Pause.Scope.of(reminder));
             List<RunHandle> runs = new ArrayList<>();
-            Instant far = Instant.now().plus(Duration.ofDays(1));
-            for (int i = 0; i < WAITERS; i++) {
-                runs.add(desk.oneOffs()
-                        .add(OneOff.of(reminder, "customer-" + i).at(far))
-                        .run()
-                        .orElseThrow());
+            while (runs.size() < WAITERS) {
+                try (Connection connection = pool.getConnection()) {
+                    connection.setAutoCommit(false);
+                    OneOffs orders = desk.oneOffs().within(connection);
+                    for (int i = 0; i < Math.min(AT_ONCE, WAITERS); i++) {
+                        runs.add(orders.add(OneOff.of(reminder, "customer-" + runs.size())
+                                        .at(Instant.EPOCH))
+                                .run()
+                                .orElseThrow());
+                    }
+                    connection.commit();
+                }
             }
             List<Long> ids = runs.stream().map(RunHandle::id).toList();
             double look = millis(() -> desk.history().standing(ids));
@@ -118,67 +120,16 @@ public final class ApplicationBenchmark {
                     runs.stream().map(run -> run.ended().toCompletableFuture()).toArray(CompletableFuture<?>[]::new);
             office.start();
             long began = System.nanoTime();
-            for (int i = 0; i < WAITERS; i++) {
-                desk.oneOffs().move(reminder, "customer-" + i, Instant.EPOCH);
-            }
-            double moved = (System.nanoTime() - began) / 1e9;
+            desk.orders("benchmark", "").resume(Pause.Scope.of(reminder));
             CompletableFuture.allOf(ends).get(10, TimeUnit.MINUTES);
+            long told = System.nanoTime();
             System.out.printf(
                     Locale.ROOT,
-                    "%,d waiters of one process: a look-up for all takes %.1f ms; all moved to now in %.1f s, all told of their ends %.1f s later%n",
+                    "%,d waiters of one process: a look-up for all takes %.1f ms; all run and told of in %.1f s, %d ms after the last work was done%n",
                     WAITERS,
                     look,
-                    moved,
-                    (System.nanoTime() - began) / 1e9 - moved);
-        }
-    }
-
-    // Listeners and interceptors.
-
-    private static void around() throws Exception {
-        List<Double> plain = new ArrayList<>();
-        List<Double> heard = new ArrayList<>();
-        List<Double> within = new ArrayList<>();
-        for (int i = 0; i <= ROUNDS; i++) {
-            plain.add(microsARun(brume -> {}));
-            heard.add(microsARun(brume -> brume.listen("bench", EventFilter.ALL, event -> {})));
-            within.add(microsARun(brume -> brume.around("bench", JobScope.ALL, (run, attempt) -> attempt.proceed())));
-        }
-        // The first round warms up.
-        double own = Figures.median(plain.subList(1, plain.size()));
-        System.out.printf(
-                Locale.ROOT,
-                "a run through the engine in memory takes %.1f us, with a listener %.1f, with an interceptor %.1f (medians of %d rounds in turns)%n",
-                own,
-                Figures.median(heard.subList(1, heard.size())),
-                Figures.median(within.subList(1, within.size())),
-                ROUNDS);
-    }
-
-    private interface Setting {
-        void on(Brume brume);
-    }
-
-    private static double microsARun(Setting setting) throws Exception {
-        try (Brume brume = Brume.on(new MemoryStore())
-                .instance("office")
-                .workers(8)
-                .withoutLog()
-                .build()) {
-            JobName reminder = JobName.parse("reminder");
-            brume.define(Job.named(reminder).ifBusy(IfBusy.alongside(IfBusy.MOST)), run -> {});
-            setting.on(brume);
-            List<RunHandle> runs = new ArrayList<>();
-            for (int i = 0; i < RUNS; i++) {
-                runs.add(brume.oneOffs()
-                        .add(OneOff.of(reminder, "customer-" + i).at(Instant.EPOCH.plusSeconds(i)))
-                        .run()
-                        .orElseThrow());
-            }
-            long began = System.nanoTime();
-            brume.start();
-            runs.get(RUNS - 1).await(Duration.ofMinutes(10));
-            return (System.nanoTime() - began) / 1e3 / RUNS;
+                    (told - began) / 1e9,
+                    (told - lastEnd.get()) / 1_000_000);
         }
     }
 }

@@ -25,7 +25,13 @@ class OtherBenchmarksTest {
     void applications() throws Exception {
         assertThat(Printed.by(ApplicationBenchmark::main))
                 .containsPattern("jobs, medians: of a namespace [0-9.]+ ms")
-                .containsPattern("waiters of one process: a look-up for all takes [0-9.]+ ms")
-                .containsPattern("a run through the engine in memory takes [1-9]");
+                .containsPattern("waiters of one process: a look-up for all takes [0-9.]+ ms");
+    }
+
+    @Test
+    void around() throws Exception {
+        assertThat(Printed.by(AroundBenchmark::main))
+                .containsPattern("noListener +[0-9.]+ ns a run")
+                .containsPattern("interceptor +[0-9.]+ ns a run");
     }
 }

@@ -20,7 +20,7 @@ public final class Interceptors {
     }
 
     /** Carries out work within those that go around it. */
-    void around(Run run, Job job, Interceptor.Attempt work) throws Exception {
+    public void around(Run run, Job job, Interceptor.Attempt work) throws Exception {
         if (all.isEmpty()) {
             work.proceed();
             return;
