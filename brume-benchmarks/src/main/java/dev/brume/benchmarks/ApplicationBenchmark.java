@@ -14,11 +14,14 @@ import dev.brume.history.JobView;
 import dev.brume.history.Pause;
 import dev.brume.jdbc.JdbcStore;
 import java.sql.Connection;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Supplier;
@@ -31,12 +34,16 @@ public final class ApplicationBenchmark {
     private static final int LOOKS = Scale.number("looks", 101, 3);
     private static final int PAGE = 30;
     private static final int AT_ONCE = 500;
+    private static final int WAITS = Scale.number("waits", 31, 3);
+
+    /** So long that others know by then that somebody waits, in milliseconds. */
+    private static final int LONG = 2_200;
 
     private ApplicationBenchmark() {}
 
     /** Runs the benchmark and prints its figures. */
     public static void main(String[] args) throws Exception {
-        List<String> wanted = args.length == 0 ? List.of("pages", "waiters") : List.of(args);
+        List<String> wanted = args.length == 0 ? List.of("pages", "waiters", "ends") : List.of(args);
         try (Server server = new Server();
                 HikariDataSource pool = server.pool(16)) {
             if (wanted.contains("pages")) {
@@ -44,6 +51,13 @@ public final class ApplicationBenchmark {
             }
             if (wanted.contains("waiters")) {
                 waiters(pool, server.freshStore(pool, "waiters"));
+            }
+            if (wanted.contains("ends")) {
+                server.freshStore(pool, "ends");
+                ends("called", JdbcStore.builder(pool).schema("ends").build());
+                ends(
+                        "looking by itself",
+                        JdbcStore.builder(pool).schema("ends").withoutCalls().build());
             }
         }
     }
@@ -130,6 +144,38 @@ public final class ApplicationBenchmark {
                     look,
                     (told - began) / 1e9,
                     (told - lastEnd.get()) / 1_000_000);
+        }
+    }
+
+    // One who waits for work elsewhere that takes a while.
+
+    private static void ends(String how, JdbcStore store) throws Exception {
+        AtomicLong done = new AtomicLong();
+        try (Brume office = Brume.on(store).instance("office").withoutLog().build();
+                Brume desk = Brume.on(store)
+                        .instance("desk")
+                        .lane("desk", 1)
+                        .withoutLog()
+                        .build()) {
+            JobName tide = JobName.parse("tide");
+            office.define(Job.named(tide), run -> {
+                Thread.sleep(LONG + ThreadLocalRandom.current().nextInt(LONG));
+                done.set(System.nanoTime());
+            });
+            office.start();
+            desk.start();
+            List<Double> late = new ArrayList<>();
+            for (int i = 0; i < WAITS; i++) {
+                desk.orders("benchmark", "").runNow(tide).await(Duration.ofMinutes(1));
+                late.add((System.nanoTime() - done.get()) / 1e6);
+            }
+            System.out.printf(
+                    Locale.ROOT,
+                    "one who waits for an end elsewhere, %s: told %.1f ms after it in the median, %.1f at most (%d runs)%n",
+                    how,
+                    Figures.median(late),
+                    Collections.max(late),
+                    WAITS);
         }
     }
 }

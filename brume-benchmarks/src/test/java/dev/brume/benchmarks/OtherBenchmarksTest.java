@@ -25,7 +25,8 @@ class OtherBenchmarksTest {
     void applications() throws Exception {
         assertThat(Printed.by(ApplicationBenchmark::main))
                 .containsPattern("jobs, medians: of a namespace [0-9.]+ ms")
-                .containsPattern("waiters of one process: a look-up for all takes [0-9.]+ ms");
+                .containsPattern("waiters of one process: a look-up for all takes [0-9.]+ ms")
+                .containsPattern("for an end elsewhere, called: told [0-9.]+ ms after it");
     }
 
     @Test

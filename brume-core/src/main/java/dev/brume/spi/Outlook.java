@@ -17,6 +17,7 @@ import java.util.Optional;
  * @param stops whether runs are to be stopped; false unless a wide look was asked for
  * @param tooLate whether runs wait that should have begun by now; false unless a wide look was asked for
  * @param beyond whether jobs are due that only newer instances can read; false unless a wide look was asked for
+ * @param endsAwaited whether somebody waits for ends of runs elsewhere; false unless a wide look was asked for
  * @since 0.1.0
  */
 public record Outlook(
@@ -30,4 +31,5 @@ public record Outlook(
         boolean lapsed,
         boolean stops,
         boolean tooLate,
-        boolean beyond) {}
+        boolean beyond,
+        boolean endsAwaited) {}

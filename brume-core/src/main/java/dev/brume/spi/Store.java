@@ -99,6 +99,17 @@ public interface Store extends AutoCloseable {
      */
     default void wake() {}
 
+    /** {@return whether whoever ends runs can call those who {@linkplain #awaitEnds wait} for it} */
+    default boolean callsAtEnds() {
+        return false;
+    }
+
+    /** Has whoever ends runs call, from a second on, for a time. */
+    default void awaitEnds(Duration time) {}
+
+    /** Calls those who wait for ends of runs, after a commit and on a connection of its own; nobody needs to hear it. */
+    default void callAtEnds() {}
+
     /**
      * Begins to hear such calls; empty where the store has no way to tell.
      *

@@ -187,10 +187,31 @@ public final class JdbcStore implements Store {
 
     @Override
     public void wake() {
+        call("notify " + channel());
+    }
+
+    @Override
+    public boolean callsAtEnds() {
+        return calls && dialect() == Dialect.POSTGRESQL && driverListens();
+    }
+
+    @Override
+    public void awaitEnds(Duration time) {
+        call("update " + schema.map(name -> name + ".").orElse("")
+                + "brume_awaiting set until_at = clock_timestamp() + interval '" + time.toSeconds()
+                + "' second where id = 1");
+    }
+
+    @Override
+    public void callAtEnds() {
+        call("notify " + channel() + ", '" + PostgresWakeUps.ENDS + "'");
+    }
+
+    private void call(String statement) {
         if (calls && dialect() == Dialect.POSTGRESQL) {
             withinLimit(limit, connection -> {
-                try (Statement statement = connection.createStatement()) {
-                    return statement.execute("notify " + channel());
+                try (Statement calling = connection.createStatement()) {
+                    return calling.execute(statement);
                 }
             });
         }

@@ -50,11 +50,14 @@ final class OutlookQuery {
                 ? "exists (select 1 from brume_job where next_at <= " + clock + " and format > " + JobDocument.FORMAT
                         + ")"
                 : "false";
+        String awaited = look.wide() && dialect == Dialect.POSTGRESQL
+                ? "exists (select 1 from brume_awaiting where until_at > " + clock + ")"
+                : "false";
         String query = "select " + clock + " as clock, " + due + " as due, " + any + " as due_of_any, " + oneOff
                 + " as one_off, " + opening + " as opening, " + ready
                 + " as ready, " + unsettled + " as unsettled, " + lapsed + " as lapsed, " + stops + " as stops, "
                 + tooLate + " as too_late, "
-                + beyond + " as beyond"
+                + beyond + " as beyond, " + awaited + " as ends_awaited"
                 + (virtual.isPresent() ? " from (select " + dialect.instantPlace() + " as clock) c" : "");
         virtual.ifPresent(values::add);
         return sql.first(
@@ -70,7 +73,8 @@ final class OutlookQuery {
                                 row.truth("lapsed"),
                                 row.truth("stops"),
                                 row.truth("too_late"),
-                                row.truth("beyond")),
+                                row.truth("beyond"),
+                                row.truth("ends_awaited")),
                         values.toArray())
                 .orElseThrow();
     }

@@ -5,12 +5,16 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.util.EnumSet;
 import java.util.Optional;
+import java.util.Set;
 import org.postgresql.PGConnection;
 import org.postgresql.PGNotification;
 
 /** Listens on a connection of its own, which the server is asked nothing on meanwhile. */
 final class PostgresWakeUps implements WakeUps {
+    static final String ENDS = "ends";
+
     private final String description;
     private final Connection connection;
     private final PGConnection listening;
@@ -34,10 +38,14 @@ final class PostgresWakeUps implements WakeUps {
     }
 
     @Override
-    public boolean await(Duration limit) {
+    public Set<Call> await(Duration limit) {
         try {
             PGNotification[] calls = listening.getNotifications((int) limit.toMillis());
-            return calls != null && calls.length > 0;
+            Set<Call> heard = EnumSet.noneOf(Call.class);
+            for (PGNotification call : calls == null ? new PGNotification[0] : calls) {
+                heard.add(call.getParameter().equals(ENDS) ? Call.ENDS : Call.WORK);
+            }
+            return heard;
         } catch (SQLException e) {
             throw SqlErrors.wrap(description, e);
         }

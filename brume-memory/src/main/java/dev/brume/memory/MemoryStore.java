@@ -162,7 +162,8 @@ public final class MemoryStore implements Store {
                                     .anyMatch(row -> row.lapsedAt(now) || row.isFromTheFuture(now)),
                     look.wide() && !tables.stops.isEmpty(),
                     look.wide() && tables.runs.tooLate(now).findAny().isPresent(),
-                    /* beyond= */ false);
+                    /* beyond= */ false,
+                    /* endsAwaited= */ false);
         }
     }
 

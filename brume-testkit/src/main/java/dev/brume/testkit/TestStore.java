@@ -96,7 +96,8 @@ final class TestStore extends WrappedStore {
                         seen.lapsed(),
                         seen.stops(),
                         seen.tooLate(),
-                        seen.beyond())
+                        seen.beyond(),
+                        seen.endsAwaited())
                 : seen;
     }
 }

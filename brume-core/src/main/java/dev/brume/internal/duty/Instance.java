@@ -79,6 +79,7 @@ public final class Instance {
     private volatile Share share = Share.WHOLE;
     private volatile Runnable whenAskedToDrain = () -> {};
     private final RunWatch watch;
+    private volatile boolean awaitedElsewhere;
     private volatile Runnable whenReady = () -> {};
     private volatile @Nullable WorkerPool workers;
     private volatile @Nullable Session session;
@@ -333,6 +334,25 @@ public final class Instance {
     /** {@return whether ends wait to be reported} */
     public boolean hasCompletions() {
         return !completions.isEmpty();
+    }
+
+    /** Notes whether somebody waits elsewhere for ends of runs. */
+    public void awaitedElsewhere(boolean awaited) {
+        awaitedElsewhere = awaited;
+    }
+
+    /** Calls those who wait elsewhere for ends of runs, if anybody does; to be called when ends have committed. */
+    public void callAtEnds() {
+        if (awaitedElsewhere) {
+            try {
+                store.callAtEnds();
+            } catch (StoreException e) {
+                LOG.debug(
+                        "{}: those who wait for ends could not be called; they look by themselves",
+                        settings.instance(),
+                        e);
+            }
+        }
     }
 
     /** Takes runs whose end is on record and whose consequences are still to be drawn. */

@@ -73,10 +73,14 @@ public final class Engine {
         keeper = new DutyThread(name + "-keep", keep);
         RoundDuty round = new RoundDuty(instance);
         rounds = watched(name + "-round", round, Turns.Name.ROUND);
-        wakeUps = new WakeUpThread(name + "-wake", store, () -> {
-            round.called();
-            rounds.wake();
-        });
+        wakeUps = new WakeUpThread(
+                name + "-wake",
+                store,
+                () -> {
+                    round.called();
+                    rounds.wake();
+                },
+                instance.watch()::called);
         instance.whenReady(() -> {
             round.called();
             rounds.wake();
@@ -119,6 +123,7 @@ public final class Engine {
         settler.start();
         progress.start();
         wakeUps.start();
+        instance.watch().listens(true);
     }
 
     /**

@@ -5,6 +5,7 @@ import dev.brume.spi.Store;
 import dev.brume.spi.WakeUps;
 import java.time.Duration;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.locks.LockSupport;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -17,12 +18,20 @@ final class WakeUpThread {
 
     private final Store store;
     private final Runnable called;
+    private final Runnable ended;
     private final Thread thread;
     private volatile boolean stopped;
 
-    WakeUpThread(String name, Store store, Runnable called) {
+    /**
+     * Creates the thread.
+     *
+     * @param called runs when there is work
+     * @param ended runs when runs have ended elsewhere
+     */
+    WakeUpThread(String name, Store store, Runnable called, Runnable ended) {
         this.store = store;
         this.called = called;
+        this.ended = ended;
         thread = new Thread(this::loop, name);
         thread.setDaemon(true);
     }
@@ -60,8 +69,12 @@ final class WakeUpThread {
 
     private void listen(WakeUps wakeUps) {
         while (!stopped) {
-            if (wakeUps.await(LISTEN)) {
+            Set<WakeUps.Call> heard = wakeUps.await(LISTEN);
+            if (heard.contains(WakeUps.Call.WORK)) {
                 called.run();
+            }
+            if (heard.contains(WakeUps.Call.ENDS)) {
+                ended.run();
             }
         }
     }

@@ -34,6 +34,12 @@ public final class RunWatch {
     private static final Duration FIRST_BEAT = Duration.ofMillis(50);
 
     private static final Duration AT_FIRST = Duration.ofSeconds(1);
+
+    /** How long others are asked to call, and how long before that ends they are asked again. */
+    private static final Duration ASKED = Duration.ofSeconds(15);
+
+    private static final Duration ASKED_AGAIN = Duration.ofSeconds(5);
+
     private static final Duration AFTER_TROUBLE = Duration.ofSeconds(1);
     private static final int AT_ONCE = 5_000;
 
@@ -47,6 +53,8 @@ public final class RunWatch {
     private boolean stopped;
     private long lastJoin = System.nanoTime();
     private volatile boolean woken;
+    private volatile boolean listens;
+    private long asked = System.nanoTime() - ASKED.toNanos();
 
     /** A run, and who waits for it. Guarded by the watch. */
     private static final class Awaited {
@@ -104,6 +112,16 @@ public final class RunWatch {
                 return;
             }
         }
+        wake();
+    }
+
+    /** Sets whether this instance hears calls: then others are asked to call, if somebody waits for longer than a moment. */
+    public void listens(boolean hears) {
+        listens = hears;
+    }
+
+    /** Looks at once if anything is waited for: runs have ended elsewhere. */
+    public void called() {
         wake();
     }
 
@@ -168,8 +186,10 @@ public final class RunWatch {
         while (!isOver()) {
             woken = false;
             Duration rest = beat();
+            long began = System.nanoTime();
             try {
                 look();
+                ask(rest);
             } catch (StoreException e) {
                 LOG.debug("{}: ends could not be looked for, will try again", name, e);
                 rest = AFTER_TROUBLE;
@@ -177,7 +197,20 @@ public final class RunWatch {
                 LOG.error("{} failed in an unforeseen way; goes on", name, e);
                 rest = AFTER_TROUBLE;
             }
-            sleep(rest);
+            // Where many end one after the other, their calls do not make it look all the time.
+            sleep(Duration.ofNanos(System.nanoTime() - began), /* wholly= */ true);
+            sleep(rest, /* wholly= */ false);
+        }
+    }
+
+    /** Has others call when runs end, once somebody has waited for longer than a moment. */
+    private void ask(Duration beat) {
+        if (listens
+                && beat.equals(BEAT)
+                && store.callsAtEnds()
+                && System.nanoTime() - asked >= ASKED.minus(ASKED_AGAIN).toNanos()) {
+            store.awaitEnds(ASKED);
+            asked = System.nanoTime();
         }
     }
 
@@ -230,9 +263,9 @@ public final class RunWatch {
         ends.forEach(Runnable::run);
     }
 
-    private void sleep(Duration rest) {
+    private void sleep(Duration rest, boolean wholly) {
         long until = System.nanoTime() + rest.toNanos();
-        for (long left = rest.toNanos(); left > 0 && !woken; left = until - System.nanoTime()) {
+        for (long left = rest.toNanos(); left > 0 && (wholly || !woken); left = until - System.nanoTime()) {
             LockSupport.parkNanos(this, left);
         }
     }

@@ -122,6 +122,7 @@ public final class RoundDuty implements Duty {
         Outlook outlook = look(wide);
         int done = 0;
         if (wide) {
+            instance.awaitedElsewhere(outlook.endsAwaited());
             nextWide = instance.time().nanos()
                     + min(instance.settings().poll(), FULL_LOOK).toNanos();
             done += care(outlook);

@@ -99,6 +99,7 @@ public final class FinishDuty implements Duty {
                         .map(each -> each.completion().run().id())
                         .toList());
         reported.forEach(this::tell);
+        instance.callAtEnds();
     }
 
     /** One end that cannot be written holds up no other: it is written without what the work left behind. */

@@ -116,6 +116,13 @@ create unique index if not exists brume_definition_number on brume_definition (i
 create trigger if not exists brume_definition_no_update before update on brume_definition for each row call "dev.brume.jdbc.ClosedLedger";
 create trigger if not exists brume_definition_no_delete before delete on brume_definition for each row call "dev.brume.jdbc.ClosedLedger";
 
+-- One row: until when somebody waits for ends of runs elsewhere, so that whoever ends runs calls.
+create table if not exists brume_awaiting (
+    id       smallint not null primary key check (id = 1),
+    until_at timestamp(6) with time zone
+);
+insert into brume_awaiting (id) select 1 where not exists (select 1 from brume_awaiting);
+
 -- Names that jobs had, and until when. A job's first name is the one that its lines are sealed with.
 create table if not exists brume_former_name (
     job_id   bigint not null,

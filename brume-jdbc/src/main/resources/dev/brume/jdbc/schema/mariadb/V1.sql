@@ -117,6 +117,13 @@ create trigger if not exists brume_definition_no_update before update on brume_d
 create trigger if not exists brume_definition_no_delete before delete on brume_definition
     for each row signal sqlstate '45000' set message_text = 'brume_definition is insert-only: a row never goes';
 
+-- One row: until when somebody waits for ends of runs elsewhere, so that whoever ends runs calls.
+create table if not exists brume_awaiting (
+    id       smallint not null primary key check (id = 1),
+    until_at datetime(6)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+insert into brume_awaiting (id) select 1 from dual where not exists (select 1 from brume_awaiting);
+
 -- Names that jobs had, and until when. A job's first name is the one that its lines are sealed with.
 create table if not exists brume_former_name (
     job_id   bigint not null,

@@ -131,6 +131,13 @@ create unique index brume_definition_number on brume_definition (id);
 create trigger brume_definition_insert_only before update or delete or truncate on brume_definition
     for each statement execute function brume_row_closed();
 
+-- One row: until when somebody waits for ends of runs elsewhere, so that whoever ends runs calls.
+create table brume_awaiting (
+    id       smallint not null primary key check (id = 1),
+    until_at timestamptz
+);
+insert into brume_awaiting (id) values (1);
+
 -- Names that jobs had, and until when. A job's first name is the one that its lines are sealed with.
 create table brume_former_name (
     job_id   bigint not null,
