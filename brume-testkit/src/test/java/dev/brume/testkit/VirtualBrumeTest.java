@@ -5,6 +5,8 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.tuple;
 
 import dev.brume.AttemptEnd;
+import dev.brume.Event;
+import dev.brume.EventFilter;
 import dev.brume.FollowUp;
 import dev.brume.Handler;
 import dev.brume.IfBusy;
@@ -63,6 +65,26 @@ class VirtualBrumeTest {
                 .lastResult("2026-03-30T02:30");
         assertThat(harbour.settle()).as("told once").isEmpty();
         assertThat(harbour.now()).isEqualTo(BEGIN.plus(Duration.ofHours(60)));
+    }
+
+    @Test
+    void aHandlerThatBlocksTheWorkersOfALaneWhileOthersAreReadyIsTold() {
+        List<String> problems = new ArrayList<>();
+        try (VirtualBrume harbour =
+                VirtualBrume.beginning(BEGIN).lane("main", 1).build()) {
+            harbour.brume().listen("office", EventFilter.of(Event.Kind.PROBLEM), event -> problems.add(event.text()));
+            harbour.brume()
+                    .define(Job.named("stuck").once(BEGIN.plusSeconds(60)), run -> harbour.elapse(Duration.ofHours(2)));
+            harbour.brume().define(Job.named("tides").every(Duration.ofMinutes(10)), run -> {});
+
+            harbour.advance(Duration.ofMinutes(8));
+            assertThat(problems).as("nobody waits").isEmpty();
+            harbour.advance(Duration.ofMinutes(30));
+        }
+        assertThat(problems)
+                .singleElement()
+                .asString()
+                .contains("lane main is blocked: its worker is taken by run 2 of stuck for ", "timeLimit");
     }
 
     @Test

@@ -6,6 +6,7 @@ import dev.brume.internal.duty.Instance;
 import dev.brume.internal.duty.Turns;
 import dev.brume.internal.plan.OneOffDuty;
 import dev.brume.internal.plan.PlanDuty;
+import dev.brume.internal.run.BlockedLanes;
 import dev.brume.internal.run.ClaimDuty;
 import dev.brume.internal.run.LateDuty;
 import dev.brume.internal.run.Leasing;
@@ -48,6 +49,7 @@ public final class RoundDuty implements Duty {
     private final LockedJobs locked;
     private final Settling settling;
     private final Openings openings;
+    private final BlockedLanes blocked;
     private final StopDuty stop;
     private final LateDuty late;
     private final TakeOverDuty takeOver;
@@ -71,6 +73,7 @@ public final class RoundDuty implements Duty {
         locked = new LockedJobs(instance);
         settling = new Settling(instance);
         openings = new Openings(instance);
+        blocked = new BlockedLanes(instance);
         stop = new StopDuty(instance);
         late = new LateDuty(instance);
         takeOver = new TakeOverDuty(instance);
@@ -126,6 +129,7 @@ public final class RoundDuty implements Duty {
             nextWide = instance.time().nanos()
                     + min(instance.settings().poll(), FULL_LOOK).toNanos();
             done += care(outlook);
+            blocked.check();
         }
         done += settling.lookAgain();
         if (isPast(outlook.nextOpening(), outlook.now())) {
