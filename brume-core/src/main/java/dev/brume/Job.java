@@ -276,7 +276,11 @@ public final class Job {
     public Job afterRenaming(JobName from, JobName to) {
         Builder twin = parts.twin();
         twin.name = name().equals(from) ? to : name();
+        // It may name a job as well that had the other name once and was dropped.
+        boolean names =
+                parts.followUps.stream().anyMatch(followUp -> followUp.job().equals(from));
         twin.followUps = parts.followUps.stream()
+                .filter(followUp -> !names || !followUp.job().equals(to))
                 .map(followUp -> followUp.job().equals(from) ? new FollowUp(followUp.on(), to) : followUp)
                 .sorted(Comparator.comparing(FollowUp::on).thenComparing(FollowUp::job))
                 .toList();

@@ -14,6 +14,7 @@ import dev.brume.Origin;
 import dev.brume.PauseChange;
 import dev.brume.PauseOrder;
 import dev.brume.Reason;
+import dev.brume.history.ChangeFilter;
 import dev.brume.history.JobView;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
@@ -182,10 +183,27 @@ class PausesTest {
                 .extracting(pause -> pause.since().atZone(LISBON).toLocalDate().getDayOfMonth())
                 .containsExactly(3, 7);
 
+        long lines = harbour.brume().history().changes(ChangeFilter.newest(100)).size();
+        harbour.brume().define(DayCalendar.ofDates("dock", List.of(day.plusDays(1), day.plusDays(5))));
+        assertThat(harbour.brume().history().changes(ChangeFilter.newest(100)))
+                .as("the same days again")
+                .hasSize((int) lines);
+
         harbour.advance(Duration.ofDays(7));
         assertThat(ran)
                 .extracting(planned -> planned.atZone(LISBON).getDayOfMonth())
                 .containsExactly(4, 5, 6, 8, 9);
+        orders(harbour).pause(PauseOrder.of(LAMPS).during(dock, LISBON));
+        harbour.brume().define(DayCalendar.ofDates("dock", List.of(day.plusDays(20))));
+        assertThat(harbour.brume().history().plannedPauses())
+                .as("all its days were past")
+                .isEmpty();
+        orders(harbour).pause(PauseOrder.of(LAMPS).during(dock, LISBON));
+        assertThat(orders(harbour).takeBackPauses(LAMPS)).isEqualTo(1);
+        harbour.brume().define(DayCalendar.ofDates("dock", List.of(day.plusDays(21))));
+        assertThat(harbour.brume().history().plannedPauses())
+                .as("it was taken back")
+                .isEmpty();
         assertThatThrownBy(() -> orders(harbour)
                         .pause(PauseOrder.of(LAMPS).during(CalendarName.in(JobName.MAIN, "docks"), LISBON)))
                 .hasMessageContaining("calendar docks is not there");

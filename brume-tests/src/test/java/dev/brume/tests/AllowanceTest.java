@@ -15,6 +15,7 @@ import dev.brume.NotAllowedException;
 import dev.brume.OneOff;
 import dev.brume.Orders;
 import dev.brume.PauseChange;
+import dev.brume.Rate;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.JobFilter;
@@ -217,6 +218,9 @@ class AllowanceTest {
                             .notAllowed())
                     .isEmpty();
             refused(() -> brume.define(set.withLimits(Map.of("/tugs", 3))), "limits: '/tugs' is the whole cluster's");
+            refused(
+                    () -> brume.define(set.withRates(Map.of("/tugs", Rate.of(1, Duration.ofDays(1))))),
+                    "limits: '/tugs' is the whole cluster's");
             refused(() -> brume.define(boards().limit("/tugs").tag("x").build()), "leaves only 5m between");
         }
     }

@@ -64,7 +64,8 @@ final class GateDefinitions {
         }
     }
 
-    private static Map<GateKey, Gate> byKey(Transaction tx) {
+    /** {@return every key and limit} */
+    static Map<GateKey, Gate> byKey(Transaction tx) {
         return tx.gates().all().stream().collect(Collectors.toMap(Gate::key, gate -> gate));
     }
 

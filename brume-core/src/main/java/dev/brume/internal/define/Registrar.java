@@ -13,6 +13,7 @@ import dev.brume.Reason;
 import dev.brume.Work;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.Change;
+import dev.brume.history.Gate;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
@@ -146,10 +147,14 @@ public final class Registrar {
         if (bounded.isEmpty()) {
             return;
         }
-        Map<GateKey, Integer> caps = GateDefinitions.caps(tx);
+        Map<GateKey, Gate> gates = GateDefinitions.byKey(tx);
         Map<String, Integer> limits = new HashMap<>(set.limits());
         limits.entrySet()
-                .removeIf(limit -> limit.getValue().equals(caps.get(new GateKey(GateKey.Kind.LIMIT, limit.getKey()))));
+                .removeIf(limit -> Optional.ofNullable(gates.get(new GateKey(GateKey.Kind.LIMIT, limit.getKey())))
+                        .filter(gate -> gate.cap() == limit.getValue()
+                                && gate.rate()
+                                        .equals(Optional.ofNullable(set.rates().get(limit.getKey()))))
+                        .isPresent());
         Map<CalendarName, CalendarRow> known = tx.calendars(set.calendars().keySet());
         Map<CalendarName, DayCalendar> calendars = new HashMap<>(set.calendars());
         calendars.entrySet().removeIf(given -> !isNew(given, known));

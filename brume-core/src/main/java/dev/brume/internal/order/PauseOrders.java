@@ -104,16 +104,33 @@ public final class PauseOrders {
     /** What is covered already is not written again; what a calendar's days brought before and do not any more is taken back. */
     private boolean write(
             Transaction tx, Pause.Scope scope, Optional<Pause.Days> days, List<Pause> wanted, Instant now) {
-        int takenBack = days.isPresent() ? tx.orders().takeBackPauses(scope, days, now) : 0;
+        boolean other = days.isPresent() && !times(wanted, now).equals(times(planned(tx, scope, days, now), now));
+        int takenBack = other ? tx.orders().takeBackPauses(scope, days, now) : 0;
         List<Pause> there = tx.orders().pauses();
         List<Pause> added = wanted.stream()
-                .filter(pause -> there.stream().noneMatch(other -> !other.isOver(now) && other.includes(pause)))
+                .filter(pause -> there.stream().noneMatch(known -> !known.isOver(now) && known.includes(pause)))
                 .toList();
         added.forEach(tx.orders()::addPause);
         if (!added.isEmpty()) {
             tx.addChanges(List.of(change("PAUSED", scope, describe(added, now))));
         }
         return !added.isEmpty() || takenBack > 0;
+    }
+
+    private static List<Pause> planned(Transaction tx, Pause.Scope scope, Optional<Pause.Days> days, Instant now) {
+        return tx.orders().pauses().stream()
+                .filter(pause -> pause.scope().equals(scope)
+                        && pause.days().equals(days)
+                        && pause.since().isAfter(now))
+                .toList();
+    }
+
+    /** When those that are to come begin and end, and what becomes of what is owed. */
+    private static Set<List<Object>> times(List<Pause> pauses, Instant now) {
+        return pauses.stream()
+                .filter(pause -> pause.since().isAfter(now))
+                .map(pause -> List.<Object>of(pause.since(), pause.until(), pause.owed()))
+                .collect(Collectors.toSet());
     }
 
     private static String describe(List<Pause> added, Instant now) {
@@ -131,7 +148,7 @@ public final class PauseOrders {
                 + (first.owed() == Pause.Owed.LEFT_OUT ? ", what is owed meanwhile is left out" : "");
     }
 
-    /** Follows a calendar that was defined anew with the pauses that were made of its days. */
+    /** Follows a calendar that was defined anew with the pauses that were made of its days and have not all begun. */
     public void follow(CalendarName calendar) {
         Set<Pause.Scope> scopes = instance.transact(tx -> {
             tx.lockDefinitions();
@@ -140,7 +157,8 @@ public final class PauseOrders {
             tx.orders()
                     .pauses()
                     .forEach(pause -> pause.days()
-                            .filter(days -> days.calendar().equals(calendar))
+                            .filter(days -> days.calendar().equals(calendar)
+                                    && pause.since().isAfter(now))
                             .ifPresent(days -> orders.put(
                                     new PauseOrder(
                                             pause.scope(),
