@@ -204,6 +204,11 @@ class PausesTest {
         assertThat(harbour.brume().history().plannedPauses())
                 .as("it was taken back")
                 .isEmpty();
+        orders(harbour).pause(PauseOrder.of(LAMPS).during(dock, LISBON));
+        harbour.brume().define(DayCalendar.of("dock", DayCalendar.weekdays("SUN"), List.of(), List.of()));
+        assertThat(harbour.brume().history().plannedPauses())
+                .as("it has no end any more")
+                .isEmpty();
         assertThatThrownBy(() -> orders(harbour)
                         .pause(PauseOrder.of(LAMPS).during(CalendarName.in(JobName.MAIN, "docks"), LISBON)))
                 .hasMessageContaining("calendar docks is not there");

@@ -100,6 +100,6 @@ class OrdersCommandTest {
                 .contains("harbour.yaml:2:")
                 .contains("-1 is below 0")
                 .contains("harbour.yaml:3:")
-                .contains("'none' is not a number of runs at once (expected 1 to 10000)");
+                .contains("'none' is not a number of runs at once (expected 1 to 10000, or {starts: N, per: 1m}");
     }
 }

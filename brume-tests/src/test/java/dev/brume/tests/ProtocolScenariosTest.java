@@ -177,7 +177,7 @@ class ProtocolScenariosTest {
             try {
                 store.transact(tx -> {
                     Gate gate = tx.gates().lock(List.of(key)).get(key);
-                    tx.gates().write(List.of(gate.used(1)));
+                    tx.gates().write(List.of(gate.used(gate.used() + 1)));
                     return null;
                 });
                 return;

@@ -167,22 +167,38 @@ public final class PauseOrders {
                                             pause.owed(),
                                             Optional.of(days)),
                                     pause)));
-            orders.forEach((order, before) -> {
-                List<Pause> wanted = PauseDays.of(tx, order.days().orElseThrow(), now).stream()
-                        .map(days -> new Pause(
-                                order.scope(),
-                                days.since(),
-                                Optional.of(days.until()),
-                                order.owed(),
-                                before.who(),
-                                before.because(),
-                                order.days()))
-                        .toList();
-                write(tx, order.scope(), order.days(), wanted, now);
-            });
-            return orders.keySet().stream().map(PauseOrder::scope).collect(Collectors.toCollection(LinkedHashSet::new));
+            return orders.entrySet().stream()
+                    .filter(each -> write(
+                            tx,
+                            each.getKey().scope(),
+                            each.getKey().days(),
+                            wanted(tx, each.getKey(), each.getValue(), now),
+                            now))
+                    .map(each -> each.getKey().scope())
+                    .collect(Collectors.toCollection(LinkedHashSet::new));
         });
         scopes.forEach(scope -> eachBatch(scope, Counts.COVERED));
+    }
+
+    /** Whoever changes the calendar did not order the pause, and is not refused for it. */
+    private List<Pause> wanted(Transaction tx, PauseOrder order, Pause before, Instant now) {
+        Pause.Days which = order.days().orElseThrow();
+        try {
+            return PauseDays.of(tx, which, now).stream()
+                    .map(days -> new Pause(
+                            order.scope(),
+                            days.since(),
+                            Optional.of(days.until()),
+                            order.owed(),
+                            before.who(),
+                            before.because(),
+                            order.days()))
+                    .toList();
+        } catch (IllegalArgumentException e) {
+            instance.tellProblem("the pauses of " + order.scope() + " that were made of " + which.calendar()
+                    + " are taken back: " + e.getMessage());
+            return List.of();
+        }
     }
 
     /**
