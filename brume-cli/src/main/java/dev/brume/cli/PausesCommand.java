@@ -5,7 +5,9 @@ import dev.brume.history.Pause;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
 import picocli.CommandLine.Command;
@@ -26,7 +28,9 @@ import picocli.CommandLine.Spec;
 final class PausesCommand implements Callable<Integer> {
     private static final int SHOWN = 20;
 
-    @Option(names = "--all", description = "All that are planned, not only the next " + SHOWN + ".")
+    @Option(
+            names = "--all",
+            description = "All that are planned, not only the next " + SHOWN + " and the next of each calendar.")
     private boolean all;
 
     @Mixin
@@ -67,8 +71,8 @@ final class PausesCommand implements Callable<Integer> {
                 .column("BY")
                 .column("BECAUSE");
         ZoneId zone = look.zoneOr(ZoneId.systemDefault());
-        int shown = all ? seen.planned.size() : Math.min(SHOWN, seen.planned.size());
-        Stream.concat(seen.inForce.stream(), seen.planned.stream().limit(shown))
+        List<Pause> shown = shown(seen.planned);
+        Stream.concat(seen.inForce.stream(), shown.stream())
                 .forEach(pause -> table.row(
                         pause.scope(),
                         Times.near(pause.since(), seen.now, zone),
@@ -82,10 +86,22 @@ final class PausesCommand implements Callable<Integer> {
                                         .map(days -> (pause.because().isEmpty() ? "" : " ") + "[calendar " + days + "]")
                                         .orElse("")));
         table.lines().forEach(out::println);
-        if (shown < seen.planned.size()) {
+        if (shown.size() < seen.planned.size()) {
             out.println();
-            out.println((seen.planned.size() - shown) + " more are planned (--all)");
+            out.println((seen.planned.size() - shown.size()) + " more are planned (--all)");
         }
         return ExitCode.OK;
+    }
+
+    private List<Pause> shown(List<Pause> planned) {
+        Set<List<Object>> calendars = new HashSet<>();
+        return all
+                ? planned
+                : planned.stream()
+                        .filter(pause -> pause.days().isEmpty()
+                                || calendars.add(
+                                        List.of(pause.scope(), pause.days().get())))
+                        .limit(SHOWN)
+                        .toList();
     }
 }
