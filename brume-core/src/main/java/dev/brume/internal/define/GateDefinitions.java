@@ -131,7 +131,10 @@ final class GateDefinitions {
         return gate == null ? "0" : describe(gate.cap(), gate.rate());
     }
 
+    /** A limit that has a rate alone has more places than anybody takes. */
     private static String describe(int places, Optional<Rate> rate) {
-        return places + rate.map(starts -> ", " + starts).orElse("");
+        return rate.isPresent() && places == DefinitionSet.HIGHEST_LIMIT
+                ? rate.get().toString()
+                : places + rate.map(starts -> ", " + starts).orElse("");
     }
 }
