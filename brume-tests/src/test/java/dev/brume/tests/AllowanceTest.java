@@ -209,7 +209,8 @@ class AllowanceTest {
             DefinitionSet set = DefinitionSet.of(
                             "ferry.yaml", List.of(boards().limit("/tugs").build()))
                     .within("ferry")
-                    .withLimits(Map.of("/tugs", 2));
+                    .withLimits(Map.of("/tugs", 2))
+                    .withRates(Map.of("/tugs", Rate.of(100, Duration.ofHours(1))));
             brume.define(set);
             brume.orders("ines", "").allow("ferry", Allowance.OWN.shortestInterval(Duration.ofHours(1)));
 

@@ -124,7 +124,7 @@ public record DefinitionDiff(
                 .retainAll(calendarDiffs.stream().map(CalendarDiff::name).toList());
         Map<String, Rate> rates = new HashMap<>(set.rates());
         rates.keySet().retainAll(limits.keySet());
-        return set.withLimits(limits).withRates(rates).withCalendars(calendars);
+        return set.withRates(rates).withLimits(limits).withCalendars(calendars);
     }
 
     private static List<String> notAllowed(DefinitionSet set, List<JobDiff> jobs, History history, Instant now) {
