@@ -6,6 +6,8 @@ module dev.brume.core {
     requires transitive dev.brume.schedule;
     requires transitive java.sql;
 
+    uses dev.brume.JsonPayloads;
+
     exports dev.brume;
     exports dev.brume.history;
     exports dev.brume.spi;
