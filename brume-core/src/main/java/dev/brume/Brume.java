@@ -23,6 +23,7 @@ import dev.brume.schedule.Moment;
 import dev.brume.spi.SteppedInstance;
 import dev.brume.spi.Store;
 import dev.brume.spi.TimeSource;
+import dev.brume.spi.Traces;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.time.Duration;
@@ -32,10 +33,12 @@ import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
@@ -77,9 +80,9 @@ public final class Brume implements AutoCloseable {
     private final WorkThreads threads;
     private final Optional<Instant> built;
     private final NamedLeaseKeeper leases;
-    private @Nullable Engine engine;
+    private volatile @Nullable Engine engine;
     private boolean stopped;
-    private boolean ended;
+    private volatile boolean ended;
     private @Nullable Thread hook;
     private volatile boolean endsWithProcess;
     private final Set<Thread> awaiting = ConcurrentHashMap.newKeySet();
@@ -90,6 +93,7 @@ public final class Brume implements AutoCloseable {
         listeners = new Listeners(builder.first(), this::tagsOf);
         instance = new Instance(builder.settings(), store, builder.time, listeners);
         instance.handlers().addAll(builder.kinds);
+        instance.traces(builder.traces);
         listeners.reportTo(instance::report);
         around.checks().reportTo(instance::report);
         leases = new NamedLeaseKeeper(new NamedLeases(instance));
@@ -248,6 +252,44 @@ public final class Brume implements AutoCloseable {
                         Objects.requireNonNull(name, "name"),
                         Objects.requireNonNull(jobs, "jobs"),
                         Objects.requireNonNull(interceptor, "interceptor"));
+    }
+
+    /**
+     * Adds a listener that is told on the engine's own threads, so that it must be quick; see {@link EngineListener}. It hears of everything from now
+     * on.
+     */
+    public void listenAtOnce(EngineListener listener) {
+        listeners.add(Objects.requireNonNull(listener, "listener"));
+    }
+
+    /** {@return how this instance fares; asks nobody, and takes microseconds} */
+    public Vitals vitals() {
+        Engine started = engine;
+        Map<String, Duration> turns = new TreeMap<>();
+        instance.turns()
+                .since(instance.time().nanos())
+                .forEach((duty, since) -> turns.put(duty.name().toLowerCase(Locale.ROOT), since));
+        return new Vitals(
+                instance.settings().instance(),
+                state(started),
+                instance.session()
+                        .map(session -> Duration.ofNanos(
+                                session.leaseEndNanos() - instance.time().nanos())),
+                instance.clockAhead(),
+                started == null ? Map.of() : started.lanes(),
+                instance.held().size(),
+                instance.unreported(),
+                turns,
+                instance.away());
+    }
+
+    private Vitals.State state(@Nullable Engine started) {
+        if (ended) {
+            return Vitals.State.STOPPED;
+        } else if (started == null) {
+            return Vitals.State.IDLE;
+        }
+        return instance.draining() ? Vitals.State.DRAINING : Vitals.State.AT_WORK;
     }
 
     /** {@return how listeners and checks fare, in the order they were added} */
@@ -568,6 +610,7 @@ public final class Brume implements AutoCloseable {
         private Duration drainLimit = DRAIN_LIMIT;
         private boolean stopsWithTheProcess;
         private TimeSource time = TimeSource.system();
+        private Traces traces = Traces.NONE;
 
         private static final EngineListener NOBODY = new EngineListener() {
             @Override
@@ -793,6 +836,12 @@ public final class Brume implements AutoCloseable {
          */
         public Builder withoutLog() {
             logs = false;
+            return this;
+        }
+
+        /** Sets what carries traces along with runs; nothing is traced unless it is given. */
+        public Builder traces(Traces carrier) {
+            traces = Objects.requireNonNull(carrier, "carrier");
             return this;
         }
 

@@ -19,4 +19,7 @@ public interface EngineListener {
 
     /** Takes note of an event. */
     void saw(Event event);
+
+    /** Takes note of how the store answered; nothing unless it is overridden. */
+    default void answered(StoreAnswer answer) {}
 }

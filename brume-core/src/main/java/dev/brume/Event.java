@@ -30,6 +30,7 @@ public final class Event {
     private final @Nullable Duration took;
     private final @Nullable Outcome outcome;
     private final @Nullable Reason reason;
+    private final long count;
 
     /** The kinds of events. */
     public enum Kind {
@@ -88,7 +89,8 @@ public final class Event {
             @Nullable Instant planned,
             @Nullable Duration took,
             @Nullable Outcome outcome,
-            @Nullable Reason reason) {
+            @Nullable Reason reason,
+            long count) {
         this.kind = Objects.requireNonNull(kind, "kind");
         this.at = Objects.requireNonNull(at, "at");
         this.instance = Objects.requireNonNull(instance, "instance");
@@ -100,6 +102,7 @@ public final class Event {
         this.took = took;
         this.outcome = outcome;
         this.reason = reason;
+        this.count = count;
     }
 
     /**
@@ -111,17 +114,17 @@ public final class Event {
      */
     public static Event of(Kind kind, Instant at, String instance, String text) {
         String visible = Texts.visible(Objects.requireNonNull(text, "text"));
-        return new Event(kind, at, instance, visible, null, null, null, null, null, null, null);
+        return new Event(kind, at, instance, visible, null, null, null, null, null, null, null, 1);
     }
 
     /** {@return the event, about a job} */
     public Event withJob(JobName name) {
-        return new Event(kind, at, instance, text, name, run, attempt, planned, took, outcome, reason);
+        return new Event(kind, at, instance, text, name, run, attempt, planned, took, outcome, reason, count);
     }
 
     /** {@return the event, about a run} */
     public Event withRun(long number) {
-        return new Event(kind, at, instance, text, job, number, attempt, planned, took, outcome, reason);
+        return new Event(kind, at, instance, text, job, number, attempt, planned, took, outcome, reason, count);
     }
 
     /**
@@ -130,27 +133,36 @@ public final class Event {
      * @param number from 1
      */
     public Event withAttempt(int number) {
-        return new Event(kind, at, instance, text, job, run, number, planned, took, outcome, reason);
+        return new Event(kind, at, instance, text, job, run, number, planned, took, outcome, reason, count);
     }
 
     /** {@return the event, with the instant that the run was planned for} */
     public Event withPlanned(Instant instant) {
-        return new Event(kind, at, instance, text, job, run, attempt, instant, took, outcome, reason);
+        return new Event(kind, at, instance, text, job, run, attempt, instant, took, outcome, reason, count);
     }
 
     /** {@return the event, with how long the attempt took} */
     public Event withTook(Duration length) {
-        return new Event(kind, at, instance, text, job, run, attempt, planned, length, outcome, reason);
+        return new Event(kind, at, instance, text, job, run, attempt, planned, length, outcome, reason, count);
     }
 
     /** {@return the event, with how the run ended} */
     public Event withOutcome(Outcome how) {
-        return new Event(kind, at, instance, text, job, run, attempt, planned, took, how, reason);
+        return new Event(kind, at, instance, text, job, run, attempt, planned, took, how, reason, count);
     }
 
     /** {@return the event, with the reason that is on record} */
     public Event withReason(Reason why) {
-        return new Event(kind, at, instance, text, job, run, attempt, planned, took, outcome, why);
+        return new Event(kind, at, instance, text, job, run, attempt, planned, took, outcome, why, count);
+    }
+
+    /**
+     * {@return the event, about several occurrences}
+     *
+     * @param occurrences how many, at least 1
+     */
+    public Event withCount(long occurrences) {
+        return new Event(kind, at, instance, text, job, run, attempt, planned, took, outcome, reason, occurrences);
     }
 
     /** {@return what happened} */
@@ -171,6 +183,11 @@ public final class Event {
     /** {@return the rest, for people} */
     public String text() {
         return text;
+    }
+
+    /** {@return how many occurrences it is about; 1 unless it tells of several} */
+    public long count() {
+        return count;
     }
 
     /** {@return the job it is about} */

@@ -3,6 +3,7 @@ package dev.brume;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
+import java.util.List;
 import java.util.Optional;
 
 /**
@@ -56,6 +57,15 @@ public interface Run {
      * @param endedAt when
      */
     record Previous(long run, Outcome outcome, Instant endedAt) {}
+
+    /**
+     * {@return the W3C trace contexts ({@code traceparent}) of what ordered this run and of its planning, those that there are} Its work goes on in a
+     * span of its own, which is linked to them; see {@link dev.brume.spi.Traces}.
+     */
+    List<String> traces();
+
+    /** {@return when this attempt began, by the database's clock as far as the instance knows it} */
+    Instant startedAt();
 
     /** {@return the number of this attempt, from 1} */
     int attempt();

@@ -146,6 +146,9 @@ public interface History {
     /** {@return the gates that jobs share, by kind and name} */
     List<Gate> gates();
 
+    /** {@return what the whole cluster owes and has not ended; reads live rows alone} */
+    Backlog backlog();
+
     /** {@return the leases by name, those that are held and those that are free again but not forgotten yet, by name} */
     List<NamedLeaseRow> leases();
 

@@ -30,6 +30,7 @@ import java.util.UUID;
  * @param gates the shared gates whose places it takes, beside its job's, unless it waits
  * @param startBy by when it must have begun, exclusive; empty once it has, or if it may begin at any time
  * @param shownPayload what the record says in place of the payload, if that holds secrets
+ * @param traces the W3C trace contexts ({@code traceparent}) of what ordered it and of its planning, with a space between them
  * @since 0.1.0
  */
 public record RunRow(
@@ -47,7 +48,8 @@ public record RunRow(
         Optional<String> payload,
         List<GateKey> gates,
         Optional<Instant> startBy,
-        Optional<String> shownPayload) {
+        Optional<String> shownPayload,
+        Optional<String> traces) {
 
     /** {@return a run of the main lane that waits for whoever claims it first, and needs nothing} */
     public static RunRow planned(long id, Owed owed) {
@@ -65,6 +67,7 @@ public record RunRow(
                 0,
                 Optional.empty(),
                 List.of(),
+                Optional.empty(),
                 Optional.empty(),
                 Optional.empty());
     }
@@ -159,7 +162,8 @@ public record RunRow(
                 payload,
                 gates,
                 by,
-                shownPayload);
+                shownPayload,
+                traces);
     }
 
     /** {@return the run as one that needs more or less} */
@@ -179,7 +183,8 @@ public record RunRow(
                 payload,
                 places,
                 startBy,
-                shownPayload);
+                shownPayload,
+                traces);
     }
 
     /** {@return the key of the lease} */

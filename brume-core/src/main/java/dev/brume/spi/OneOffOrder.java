@@ -19,6 +19,7 @@ import java.util.stream.Stream;
  * @param orderedBy who ordered it
  * @param parent the run that it follows, if the end of that ordered it
  * @param exclusive the key of which at most one run goes on at once
+ * @param trace the W3C trace context ({@code traceparent}) of what ordered it; empty if nobody traced that
  * @since 0.1.0
  */
 public record OneOffOrder(
@@ -29,14 +30,15 @@ public record OneOffOrder(
         Optional<String> payload,
         String orderedBy,
         Optional<Long> parent,
-        Optional<GateKey> exclusive) {
+        Optional<GateKey> exclusive,
+        Optional<String> trace) {
     /** The longest key, in characters. */
     public static final int LONGEST_KEY = 150;
 
     private static final String FOLLOWING = "^";
 
     /** The order that follows the end of a run; its key is none that a caller may choose. */
-    public static OneOffOrder following(long run, long job, long parent, Instant dueAt) {
+    public static OneOffOrder following(long run, long job, long parent, Instant dueAt, Optional<String> trace) {
         return new OneOffOrder(
                 run,
                 job,
@@ -45,17 +47,18 @@ public record OneOffOrder(
                 Optional.empty(),
                 "run " + parent,
                 Optional.of(parent),
-                Optional.empty());
+                Optional.empty(),
+                trace);
     }
 
     /** {@return the same, due at another instant} */
     public OneOffOrder at(Instant other) {
-        return new OneOffOrder(run, job, key, other, payload, orderedBy, parent, exclusive);
+        return new OneOffOrder(run, job, key, other, payload, orderedBy, parent, exclusive, trace);
     }
 
     /** {@return the same as another run} */
     public OneOffOrder as(long other) {
-        return new OneOffOrder(other, job, key, dueAt, payload, orderedBy, parent, exclusive);
+        return new OneOffOrder(other, job, key, dueAt, payload, orderedBy, parent, exclusive, trace);
     }
 
     /** {@return the places that its run needs: those of its job, and its own} */

@@ -19,8 +19,12 @@ import java.util.Optional;
  */
 public record Settle(long run, long job, int version, Optional<End> end, boolean waited, List<GateKey> gates) {
 
-    /** How and when a run ended. */
-    public record End(Outcome outcome, Instant at) {}
+    /**
+     * How and when a run ended.
+     *
+     * @param trace the W3C trace context of the attempt that ended it
+     */
+    public record End(Outcome outcome, Instant at, Optional<String> trace) {}
 
     /** {@return the note that a waiting run is to be looked at again} */
     public static Settle lookAgain(long run, long job) {

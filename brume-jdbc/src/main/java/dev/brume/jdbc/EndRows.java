@@ -44,7 +44,7 @@ final class EndRows {
                 .toList());
         List<Accepted> unsettled = accepted.stream().filter(Accepted::settles).toList();
         sql.batch(
-                "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates) values (?, ?, ?, ?, ?, ?)",
+                "insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates, trace) values (?, ?, ?, ?, ?, ?, ?)",
                 unsettled,
                 (parameters, each) -> parameters.all(
                         each.run().id(),
@@ -52,7 +52,8 @@ final class EndRows {
                         each.run().version(),
                         each.end.outcome(),
                         each.end.last().endedAt(),
-                        GateKey.join(each.run().gates())));
+                        GateKey.join(each.run().gates()),
+                        each.end.last().trace()));
         runs.addOutputs(accepted.stream()
                 .flatMap(
                         each -> RunRows.OutputRow.of(each.end, each.run().owed().planned()))

@@ -4,7 +4,9 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.RunResult;
+import dev.brume.RunState;
 import dev.brume.history.AllowanceRow;
+import dev.brume.history.Backlog;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
@@ -58,6 +60,7 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Function;
+import java.util.stream.Stream;
 
 /** The reading side in SQL; live runs and ledger lines are read apart and merged. */
 final class JdbcHistory implements History {
@@ -514,6 +517,44 @@ final class JdbcHistory implements History {
         List<JobName> locked = store.transact(tx -> tx.lockedDueJobs(dueBefore, MOST_LOCKED));
         String product = store.withConnection(JdbcHealth::product);
         return store.read(sql -> new JdbcHealth(sql, store.dialect(), store.schema()).look(product, locked));
+    }
+
+    @Override
+    public Backlog backlog() {
+        Instant now = now();
+        return store.snapshot(sql -> {
+            List<Backlog.Lane> lanes = sql.query(
+                    "select lane, state, count(*) as runs, sum(case when ready_at <= ? then 1 else 0 end) as ready,"
+                            + " min(ready_at) as oldest from brume_run group by lane, state",
+                    row -> new Backlog.Lane(
+                            row.text("lane"),
+                            RunState.valueOf(row.text("state")),
+                            row.number("runs"),
+                            row.number("ready"),
+                            row.optionalInstant("oldest")),
+                    now);
+            return sql.first(
+                            "select (select count(*) from brume_job where next_at <= ?) as jobs,"
+                                    + " (select min(next_at) from brume_job where next_at <= ?) as oldest_job,"
+                                    + " (select count(*) from brume_one_off where made = 0 and due_at <= ?) as one_offs,"
+                                    + " (select min(due_at) from brume_one_off where made = 0 and due_at <= ?) as oldest_one_off,"
+                                    + " (select count(*) from brume_session where state in ('OPEN', 'DRAINING')"
+                                    + " and lease_until > ?) as instances",
+                            row -> new Backlog(
+                                    now,
+                                    lanes,
+                                    row.number("jobs") + row.number("one_offs"),
+                                    Stream.of(row.optionalInstant("oldest_job"), row.optionalInstant("oldest_one_off"))
+                                            .flatMap(Optional::stream)
+                                            .min(Instant::compareTo),
+                                    row.integer("instances")),
+                            now,
+                            now,
+                            now,
+                            now,
+                            now)
+                    .orElseThrow();
+        });
     }
 
     @Override

@@ -14,7 +14,8 @@ import java.util.TreeSet;
 
 /** The steps on one-offs in SQL. */
 final class JdbcOneOffs implements OneOffSteps {
-    private static final String COLUMNS = "id, job_id, one_off_key, due_at, payload, ordered_by, parent_run, exclusive";
+    private static final String COLUMNS =
+            "id, job_id, one_off_key, due_at, payload, ordered_by, parent_run, exclusive, trace";
     private static final String WAITING = "select " + COLUMNS + " from brume_one_off where made = 0";
 
     private final Statements sql;
@@ -34,7 +35,8 @@ final class JdbcOneOffs implements OneOffSteps {
                 row.optionalText("payload"),
                 row.text("ordered_by"),
                 Rows.parent(row),
-                row.optionalText("exclusive").map(name -> new GateKey(GateKey.Kind.ONE_OFF, name)));
+                row.optionalText("exclusive").map(name -> new GateKey(GateKey.Kind.ONE_OFF, name)),
+                row.optionalText("trace"));
     }
 
     static OneOffRow row(Row row) throws SQLException {
@@ -54,7 +56,8 @@ final class JdbcOneOffs implements OneOffSteps {
     @Override
     public boolean add(OneOffOrder oneOff) {
         return sql.addUnlessThere(
-                "insert into brume_one_off (" + COLUMNS + ") values (?, ?, ?, ?, ?, ?, ?, ?)" + dialect.unlessThere(),
+                "insert into brume_one_off (" + COLUMNS + ") values (?, ?, ?, ?, ?, ?, ?, ?, ?)"
+                        + dialect.unlessThere(),
                 oneOff.run(),
                 oneOff.job(),
                 oneOff.key(),
@@ -62,7 +65,8 @@ final class JdbcOneOffs implements OneOffSteps {
                 oneOff.payload(),
                 oneOff.orderedBy(),
                 oneOff.parent(),
-                exclusive(oneOff));
+                exclusive(oneOff),
+                oneOff.trace());
     }
 
     /** The row's lock decides against whoever makes a run of it. */
@@ -78,12 +82,13 @@ final class JdbcOneOffs implements OneOffSteps {
     @Override
     public void replace(OneOffOrder locked, OneOffOrder instead) {
         sql.update(
-                "update brume_one_off set id = ?, due_at = ?, payload = ?, ordered_by = ?, exclusive = ?, made = 0 where id = ?",
+                "update brume_one_off set id = ?, due_at = ?, payload = ?, ordered_by = ?, exclusive = ?, trace = ?, made = 0 where id = ?",
                 instead.run(),
                 instead.dueAt(),
                 instead.payload(),
                 instead.orderedBy(),
                 exclusive(instead),
+                instead.trace(),
                 locked.run());
     }
 
@@ -128,6 +133,9 @@ final class JdbcOneOffs implements OneOffSteps {
                 "delete from brume_one_off where id = ? and parent_run is not null",
                 sorted,
                 Statements.Parameters::add);
-        sql.batch("update brume_one_off set made = 1, payload = null where id = ?", sorted, Statements.Parameters::add);
+        sql.batch(
+                "update brume_one_off set made = 1, payload = null, trace = null where id = ?",
+                sorted,
+                Statements.Parameters::add);
     }
 }

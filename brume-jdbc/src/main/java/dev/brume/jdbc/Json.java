@@ -126,6 +126,7 @@ final class Json {
             attempt.endedAt().ifPresent(at -> map.put("endedAt", at.toString()));
             attempt.end().ifPresent(end -> map.put("end", end.name()));
             attempt.error().ifPresent(error -> map.put("error", error));
+            attempt.trace().ifPresent(trace -> map.put("trace", trace));
             list.add(map);
         }
         return Optional.of(write(list));
@@ -179,7 +180,8 @@ final class Json {
                 Instant.parse((String) stored(map, "startedAt")),
                 Optional.ofNullable((String) map.get("endedAt")).map(Instant::parse),
                 Optional.ofNullable((String) map.get("end")).map(AttemptEnd::valueOf),
-                Optional.ofNullable((String) map.get("error")));
+                Optional.ofNullable((String) map.get("error")),
+                Optional.ofNullable((String) map.get("trace")));
     }
 
     private static Object stored(Map<?, ?> map, String key) {

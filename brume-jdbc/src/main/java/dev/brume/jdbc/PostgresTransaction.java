@@ -54,13 +54,13 @@ final class PostgresTransaction extends JdbcTransaction {
             insert into brume_run ({run}, one_off_key, follow_up)
             select id, job_id, @planned_at, slot, origin, nominal, zone, note, version, state, lane, priority, handler,
                 labels, only_session, @ready_at, session_id, fence, @leased_at, attempts, attempt, payload, gates,
-                @start_by, parent_run, shown_payload, ordered_by,
+                @start_by, parent_run, shown_payload, ordered_by, traces,
                 case when slot like '#%' then substr(slot, 2) end,
                 case when parent_run is not null then job_id::text end
             from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[],
                 ?::int[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::uuid[], ?::bigint[], ?::uuid[],
                 ?::bigint[], ?::bigint[], ?::text[], ?::int[], ?::text[], ?::text[], ?::bigint[], ?::bigint[],
-                ?::text[], ?::text[])
+                ?::text[], ?::text[], ?::text[])
                 as g({run})""");
 
     /**
@@ -74,9 +74,9 @@ final class PostgresTransaction extends JdbcTransaction {
             with given as materialized (
                 select *
                 from unnest(?::bigint[], ?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::bigint[], ?::bigint[],
-                    ?::text[], ?::text[], ?::bool[])
+                    ?::text[], ?::text[], ?::bool[], ?::text[])
                     as g(run, lease_fence, outcome, reason, last_attempt, instance, started, ended, error, result,
-                        settles)
+                        settles, trace)
             ), gone as (
                 delete from brume_run
                 where id = any (?::bigint[])
@@ -87,25 +87,25 @@ final class PostgresTransaction extends JdbcTransaction {
                     gates, ordered_by, awaited
             ), ended as materialized (
                 select gone.*, g.outcome, g.reason, g.last_attempt, g.instance, @g.started as started_at,
-                    @g.ended as ended_at, g.error, g.result, g.settles or gone.awaited <> 0 as settles
+                    @g.ended as ended_at, g.error, g.result, g.trace, g.settles or gone.awaited <> 0 as settles
                 from gone
                 join given g on g.lease_fence = gone.fence and g.run = gone.id
             ), settled as (
-                insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates)
-                select id, job_id, version, outcome, ended_at, gates
+                insert into brume_settle (run_id, job_id, version, outcome, ended_at, gates, trace)
+                select id, job_id, version, outcome, ended_at, gates, trace
                 from ended
                 where settles
             ), recorded as (
                 insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,
                     ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, earlier,
-                    one_off_key, parent_run, follow_up, ordered_by, recorded_at)
+                    one_off_key, parent_run, follow_up, ordered_by, trace, recorded_at)
                 select id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane, ready_at, outcome,
                     reason, last_attempt, instance, session_id, fence, started_at, ended_at,
                     case when attempts is not null then
                         (select json_agg(a - 'error' order by n)::text
                             from jsonb_array_elements(attempts::jsonb) with ordinality as e(a, n))
                     end,
-                    one_off_key, parent_run, follow_up, ordered_by, clock_timestamp()
+                    one_off_key, parent_run, follow_up, ordered_by, trace, clock_timestamp()
                 from ended
             ), told as (
                 insert into brume_content (run_id, planned_at, payload, result, error, errors)
@@ -165,7 +165,7 @@ final class PostgresTransaction extends JdbcTransaction {
             )
             delete from brume_settle
             where ctid = any (array(select place from picked))
-            returning run_id, job_id, version, outcome, ended_at, gates, waited""";
+            returning run_id, job_id, version, outcome, ended_at, gates, waited, trace""";
 
     /** Puts in the columns of a live run, and turns microseconds into instants; exact, as the arithmetic is on whole numbers. */
     private static String sql(String text) {
@@ -284,7 +284,8 @@ final class PostgresTransaction extends JdbcTransaction {
                         run -> run.startBy().map(PostgresTransaction::micros).orElse(null)),
                 longs(runs, run -> run.owed().parent().orElse(null)),
                 texts(runs, RunRow::shownPayload),
-                texts(runs, run -> run.owed().orderedBy()));
+                texts(runs, run -> run.owed().orderedBy()),
+                texts(runs, RunRow::traces));
     }
 
     /** Finds, locks, leases and reads in one statement. */
@@ -339,6 +340,7 @@ final class PostgresTransaction extends JdbcTransaction {
                 texts(all, end -> end.last().error()),
                 texts(all, RunEnd::result),
                 sql.array("bool", all.stream().map(RunEnd::settles).toArray()),
+                texts(all, end -> end.last().trace()),
                 longs(all, end -> end.lease().run()),
                 longs(all, end -> end.lease().fence()),
                 sql.array(

@@ -27,7 +27,7 @@ final class Rows {
     static final String RUN =
             "id, job_id, planned_at, slot, origin, nominal, zone, note, version, state, lane, priority,"
                     + " handler, labels, only_session, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates,"
-                    + " start_by, parent_run, shown_payload, ordered_by";
+                    + " start_by, parent_run, shown_payload, ordered_by, traces";
     static final String SESSION = "id, instance, host, pid, lanes, labels, software, tzdata, epoch, state, opened_at,"
             + " renewed_at, lease_until, ended_at, handlers, ahead_millis";
 
@@ -124,7 +124,8 @@ final class Rows {
                 row.optionalText("payload"),
                 GateKey.split(row.optionalText("gates")),
                 row.optionalInstant("start_by"),
-                row.optionalText("shown_payload"));
+                row.optionalText("shown_payload"),
+                row.optionalText("traces"));
     }
 
     private static Optional<RunRow.Lease> lease(Row row) throws SQLException {

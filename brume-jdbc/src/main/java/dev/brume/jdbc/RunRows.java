@@ -22,12 +22,12 @@ import java.util.stream.Stream;
 /** Puts runs, and what became of them, on record. */
 final class RunRows {
     private static final String INSERT_RUN =
-            "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up) values " + places(29);
+            "insert into brume_run (" + Rows.RUN + ", one_off_key, follow_up) values " + places(30);
     private static final String INSERT_LINE = """
             insert into brume_ledger (run_id, job_id, planned_at, slot, origin, nominal, zone, note, version, lane,
                 ready_at, outcome, reason, attempt, instance, session_id, fence, started_at, ended_at, earlier,
-                one_off_key, parent_run, follow_up, ordered_by, recorded_at)
-            values\s""" + places(25);
+                one_off_key, parent_run, follow_up, ordered_by, trace, recorded_at)
+            values\s""" + places(26);
     private static final String INSERT_CONTENT =
             "insert into brume_content (run_id, planned_at, payload, result, error, errors) values " + places(6);
 
@@ -81,6 +81,7 @@ final class RunRows {
                     owed.parent(),
                     run.shownPayload(),
                     owed.orderedBy(),
+                    run.traces(),
                     owed.oneOffKey(),
                     followUp(owed));
         });
@@ -132,6 +133,7 @@ final class RunRows {
                     owed.parent(),
                     followUp(owed),
                     owed.orderedBy(),
+                    last.flatMap(Attempt::trace),
                     recorded);
         });
         sql.batch(

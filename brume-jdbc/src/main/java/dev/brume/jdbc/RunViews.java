@@ -80,7 +80,8 @@ final class RunViews {
                     row.instant("started_at"),
                     row.optionalInstant("ended_at"),
                     Optional.of(endOf(outcome, row.optionalText("reason"))),
-                    row.optionalText("error")));
+                    row.optionalText("error"),
+                    row.optionalText("trace")));
         }
         return new RunView(
                 row.number("run_id"),

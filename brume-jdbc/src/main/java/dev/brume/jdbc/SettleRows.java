@@ -47,7 +47,7 @@ final class SettleRows {
     List<Settle> take(Collection<Long> runs) {
         List<Long> ids = runs.stream().sorted().toList();
         List<Settle> taken = sql.in(
-                "select run_id, job_id, version, outcome, ended_at, gates, waited from brume_settle where run_id in ",
+                "select run_id, job_id, version, outcome, ended_at, gates, waited, trace from brume_settle where run_id in ",
                 ids,
                 " for update skip locked",
                 SettleRows::settle);
@@ -63,7 +63,8 @@ final class SettleRows {
         Optional<String> outcome = row.optionalText("outcome");
         return outcome.isEmpty()
                 ? Optional.empty()
-                : Optional.of(new Settle.End(Outcome.valueOf(outcome.get()), row.instant("ended_at")));
+                : Optional.of(new Settle.End(
+                        Outcome.valueOf(outcome.get()), row.instant("ended_at"), row.optionalText("trace")));
     }
 
     static Settle settle(Row row) throws SQLException {

@@ -7,6 +7,8 @@ import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.RunResult;
+import dev.brume.RunState;
+import dev.brume.history.Backlog;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
@@ -71,6 +73,7 @@ import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
 /** The reading side on maps. */
@@ -215,6 +218,7 @@ final class MemoryHistory implements History {
                         lease.session(),
                         lease.fence(),
                         lease.since(),
+                        Optional.empty(),
                         Optional.empty(),
                         Optional.empty(),
                         Optional.empty())));
@@ -724,6 +728,36 @@ final class MemoryHistory implements History {
                     List.of(),
                     List.of(),
                     List.of());
+        }
+    }
+
+    @Override
+    public Backlog backlog() {
+        synchronized (tables) {
+            Instant now = now();
+            Map<String, Map<RunState, List<RunRow>>> byLane = tables.runs.values().stream()
+                    .collect(Collectors.groupingBy(
+                            RunRow::lane,
+                            TreeMap::new,
+                            Collectors.groupingBy(RunRow::state, TreeMap::new, Collectors.toList())));
+            List<Backlog.Lane> lanes = new ArrayList<>();
+            byLane.forEach((lane, states) -> states.forEach((state, runs) -> lanes.add(new Backlog.Lane(
+                    lane,
+                    state,
+                    runs.size(),
+                    runs.stream().filter(run -> !run.readyAt().isAfter(now)).count(),
+                    runs.stream().map(RunRow::readyAt).min(Instant::compareTo)))));
+            List<Instant> unplanned = Stream.concat(
+                            tables.jobs.dueFrom(Instant.MIN).flatMap(job -> job.row().nextAt().stream()),
+                            tables.oneOffs.values().stream()
+                                    .filter(stored -> !stored.made())
+                                    .map(stored -> stored.oneOff().dueAt()))
+                    .filter(due -> !due.isAfter(now))
+                    .toList();
+            return new Backlog(now, lanes, unplanned.size(), unplanned.stream().min(Instant::compareTo), (int)
+                    tables.sessions.values().stream()
+                            .filter(row -> row.state() != SessionRow.State.ENDED && !row.lapsedAt(now))
+                            .count());
         }
     }
 

@@ -102,6 +102,7 @@ final class MemoryOneOffs implements OneOffSteps {
                 Optional.empty(),
                 oneOff.orderedBy(),
                 oneOff.parent(),
-                oneOff.exclusive());
+                oneOff.exclusive(),
+                Optional.empty());
     }
 }

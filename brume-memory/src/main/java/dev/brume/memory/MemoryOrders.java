@@ -66,7 +66,7 @@ final class MemoryOrders implements OrderSteps {
                         id,
                         run.owed().job(),
                         run.version(),
-                        Optional.of(new Settle.End(outcome, end)),
+                        Optional.of(new Settle.End(outcome, end, Optional.empty())),
                         run.state() == RunState.WAITING,
                         run.gates()));
         return true;

@@ -108,7 +108,10 @@ final class MemoryRuns {
         tables.remove(tables.awaited, run.id());
         addLines(List.of(LedgerLine.ofEnd(run, end)));
         if (settles) {
-            Settle.End how = new Settle.End(end.outcome(), end.last().endedAt().orElseThrow());
+            Settle.End how = new Settle.End(
+                    end.outcome(),
+                    end.last().endedAt().orElseThrow(),
+                    end.last().trace());
             tables.put(
                     tables.settles,
                     run.id(),

@@ -154,6 +154,7 @@ abstract class GateContract extends SessionContract {
                 Optional.empty(),
                 view.owed().planned().isBefore(past(15)) ? List.of(PILOTS) : List.of(CRANE, PILOTS),
                 Optional.empty(),
+                Optional.empty(),
                 Optional.empty());
     }
 
@@ -188,7 +189,8 @@ abstract class GateContract extends SessionContract {
     }
 
     private static OneOffOrder oneOff(long run, long job, String key, Instant at) {
-        return new OneOffOrder(run, job, key, at, Optional.of("{}"), "tester", Optional.empty(), Optional.empty());
+        return new OneOffOrder(
+                run, job, key, at, Optional.of("{}"), "tester", Optional.empty(), Optional.empty(), Optional.of(SPAN));
     }
 
     private boolean add(OneOffOrder order) {
@@ -235,7 +237,15 @@ abstract class GateContract extends SessionContract {
         GateKey anna = new GateKey(GateKey.Kind.ONE_OFF, "anna");
         OneOffOrder first = oneOff(77, id, "reminder", past(5));
         OneOffOrder next = new OneOffOrder(
-                78, id, "reminder", past(4), Optional.empty(), "tester", Optional.empty(), Optional.of(anna));
+                78,
+                id,
+                "reminder",
+                past(4),
+                Optional.empty(),
+                "tester",
+                Optional.empty(),
+                Optional.of(anna),
+                Optional.empty());
         add(first);
         store.transact(tx -> {
             tx.oneOffs().made(List.of(77L));

@@ -110,7 +110,7 @@ abstract class NamedLeaseContract extends GateContract {
         assertThat(edges.get(following.name())).containsExactlyInAnyOrder(dues, JobName.parse("night/lamps"));
 
         Instant due = past(1);
-        OneOffOrder order = OneOffOrder.following(18, id, 17, due);
+        OneOffOrder order = OneOffOrder.following(18, id, 17, due, Optional.empty());
         assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isTrue();
         assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isFalse();
         List<OneOffOrder> rows = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));

@@ -207,7 +207,8 @@ abstract class RetentionContract extends NamedLeaseContract {
                 Optional.of("pin=1234"),
                 List.of(),
                 Optional.empty(),
-                Optional.of("pin=***")));
+                Optional.of("pin=***"),
+                Optional.empty()));
 
         List<RunRow> held = store.transact(tx -> tx.lockRunsOf(session.id(), 10));
         assertThat(held.get(0).payload()).contains("pin=1234");

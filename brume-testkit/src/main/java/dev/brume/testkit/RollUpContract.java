@@ -83,6 +83,7 @@ abstract class RollUpContract extends PastContract {
                 Optional.empty(),
                 List.of(),
                 Optional.empty(),
+                Optional.empty(),
                 Optional.empty()));
         store.transact(tx -> tx.orders().endWaiting(added.id(), Outcome.SKIPPED, Reason.BUSY));
     }
@@ -196,6 +197,7 @@ abstract class RollUpContract extends PastContract {
                 1,
                 Optional.empty(),
                 List.of(),
+                Optional.empty(),
                 Optional.empty(),
                 Optional.empty()));
         end(slot.leaseKey(), ended(slot, AttemptEnd.SUCCEEDED, Optional.empty()));

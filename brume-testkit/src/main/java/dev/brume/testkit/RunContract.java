@@ -9,6 +9,7 @@ import dev.brume.AttemptEnd;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.StoreException;
+import dev.brume.history.Backlog;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
 import dev.brume.history.LastEnd;
@@ -34,6 +35,7 @@ import dev.brume.spi.Settle;
 import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import dev.brume.spi.WaitingRun;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
@@ -54,6 +56,36 @@ abstract class RunContract extends DefinitionContract {
         assertThat(due(Optional.empty(), 10)).extracting(JobRow::id).containsExactlyInAnyOrder(late, later);
         assertThat(due(Optional.empty(), 1)).extracting(JobRow::id).containsExactly(late);
         assertThat(due(Optional.of(past(20)), 10)).extracting(JobRow::id).containsExactly(later);
+    }
+
+    @Test
+    void theBacklogIsWhatIsDueAndHasNotBegun() {
+        assertThat(store.history().backlog().owed()).isZero();
+        assertThat(store.history().backlog().oldest()).isZero();
+        SessionRow session = liveSession("quay-1");
+        session("quay-2", past(10));
+        long late = define(job("late").build(), past(90));
+        define(job("future").build(), now().plusSeconds(600));
+        leased(late, past(300), session);
+        RunRow ready = add(run(late, past(60), RunState.PLANNED, Optional.empty(), 5));
+        add(run(late, now().plusSeconds(600), RunState.BACKING_OFF, Optional.empty(), 5));
+        add(run(late, past(40), RunState.WAITING, Optional.empty(), 5));
+
+        Backlog backlog = store.history().backlog();
+
+        assertThat(backlog.lanes())
+                .extracting(Backlog.Lane::state, Backlog.Lane::runs, Backlog.Lane::ready)
+                .containsExactly(
+                        tuple(RunState.PLANNED, 1L, 1L),
+                        tuple(RunState.WAITING, 1L, 1L),
+                        tuple(RunState.RUNNING, 1L, 1L),
+                        tuple(RunState.BACKING_OFF, 1L, 0L));
+        assertThat(backlog.lanes().get(0).name()).isEqualTo("main");
+        assertThat(backlog.lanes().get(0).oldest()).contains(ready.readyAt());
+        assertThat(backlog.unplanned()).isEqualTo(1);
+        assertThat(backlog.owed()).isEqualTo(3);
+        assertThat(backlog.oldest()).isBetween(Duration.ofSeconds(90), Duration.ofSeconds(600));
+        assertThat(backlog.instances()).isEqualTo(1);
     }
 
     @Test
@@ -203,9 +235,13 @@ abstract class RunContract extends DefinitionContract {
             return null;
         });
         assertThat(unsettled(Set.of(), 10))
-                .extracting(Settle::run, settle -> settle.end().map(Settle.End::outcome))
+                .extracting(
+                        Settle::run,
+                        settle -> settle.end().map(Settle.End::outcome),
+                        settle -> settle.end().flatMap(Settle.End::trace))
                 .containsExactly(
-                        tuple(awaited.id(), Optional.of(Outcome.SUCCEEDED)), tuple(waiting.id(), Optional.empty()));
+                        tuple(awaited.id(), Optional.of(Outcome.SUCCEEDED), Optional.of(SPAN)),
+                        tuple(waiting.id(), Optional.empty(), Optional.empty()));
     }
 
     @Test

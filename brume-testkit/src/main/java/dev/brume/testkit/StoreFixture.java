@@ -46,6 +46,11 @@ abstract class StoreFixture {
 
     static final LocalDateTime NOMINAL = LocalDateTime.parse("2026-03-29T00:30");
 
+    /** What planned a run, and an attempt of it, in traces. */
+    static final String PLANNING = "00-0af7651916cd43dd8448eb211c80319c-b7ad6b7169203331-01";
+
+    static final String SPAN = "00-4bf92f3577b34da6a3ce929d0e0e4736-00f067aa0ba902b7-01";
+
     /** The store under test. */
     protected Store store;
 
@@ -138,7 +143,8 @@ abstract class StoreFixture {
                 Optional.of("{\"quay\":4}"),
                 List.of(),
                 Optional.empty(),
-                Optional.empty());
+                Optional.empty(),
+                Optional.of(PLANNING + " " + SPAN));
     }
 
     RunRow add(RunRow run) {
@@ -173,7 +179,8 @@ abstract class StoreFixture {
                 lease.since(),
                 Optional.of(now()),
                 Optional.of(end),
-                error);
+                error,
+                Optional.of(SPAN));
     }
 
     Set<LeaseKey> end(LeaseKey lease, Attempt last) {

@@ -46,7 +46,15 @@ class InvariantCheckerTest {
 
     private static Attempt attempt(LeaseKey lease, AttemptEnd end) {
         return new Attempt(
-                1, "quay-1", lease.session(), lease.fence(), T, Optional.of(T), Optional.of(end), Optional.empty());
+                1,
+                "quay-1",
+                lease.session(),
+                lease.fence(),
+                T,
+                Optional.of(T),
+                Optional.of(end),
+                Optional.empty(),
+                Optional.empty());
     }
 
     private static RunEnd end(LeaseKey lease) {

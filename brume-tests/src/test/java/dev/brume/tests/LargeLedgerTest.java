@@ -141,7 +141,8 @@ class LargeLedgerTest {
                                 planned,
                                 Optional.of(planned.plusSeconds(1)),
                                 Optional.of(isBad ? AttemptEnd.FAILED : AttemptEnd.SUCCEEDED),
-                                isBad ? Optional.of(failed.error) : Optional.empty())),
+                                isBad ? Optional.of(failed.error) : Optional.empty(),
+                                Optional.empty())),
                         Optional.empty(),
                         Optional.empty()));
             }

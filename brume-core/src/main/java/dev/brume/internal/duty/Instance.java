@@ -5,6 +5,7 @@ import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.StopReason;
+import dev.brume.StoreAnswer;
 import dev.brume.StoreException;
 import dev.brume.Work;
 import dev.brume.history.SessionRow;
@@ -13,11 +14,13 @@ import dev.brume.schedule.Durations;
 import dev.brume.spi.Ability;
 import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
+import dev.brume.spi.Outlook;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.SessionLease;
 import dev.brume.spi.Share;
 import dev.brume.spi.Store;
 import dev.brume.spi.TimeSource;
+import dev.brume.spi.Traces;
 import dev.brume.spi.Transaction;
 import dev.brume.spi.WorkerPool;
 import java.time.Duration;
@@ -79,6 +82,7 @@ public final class Instance {
     private volatile Share share = Share.WHOLE;
     private volatile Runnable whenAskedToDrain = () -> {};
     private final RunWatch watch;
+    private volatile Traces traces = Traces.NONE;
     private volatile boolean awaitedElsewhere;
     private volatile Runnable whenReady = () -> {};
     private volatile @Nullable WorkerPool workers;
@@ -134,6 +138,16 @@ public final class Instance {
 
     public Store store() {
         return store;
+    }
+
+    /** Sets what carries traces along; before any duty is driven. */
+    public void traces(Traces all) {
+        traces = all == Traces.NONE ? all : new SafeTraces(all);
+    }
+
+    /** {@return what carries traces along} */
+    public Traces traces() {
+        return traces;
     }
 
     /** {@return the clocks} */
@@ -195,6 +209,11 @@ public final class Instance {
     /** {@return a time of the database's clock as far as it is to be believed} */
     public Instant trusted(Instant database) {
         return guard.trusted(database, time.wall(), time.nanos());
+    }
+
+    /** {@return by how much this machine's wall clock is ahead of the database's} */
+    public Duration clockAhead() {
+        return Duration.between(databaseTimeAt(time.nanos()), time.wall());
     }
 
     /** {@return up to when occurrences may be decided while the database's clock is in doubt} */
@@ -331,6 +350,11 @@ public final class Instance {
         return batch;
     }
 
+    /** {@return how many ends wait to be reported} */
+    public int unreported() {
+        return completions.size();
+    }
+
     /** {@return whether ends wait to be reported} */
     public boolean hasCompletions() {
         return !completions.isEmpty();
@@ -390,18 +414,39 @@ public final class Instance {
 
     /** Carries out a whole step in one transaction, again from the beginning if others were in the way. */
     public <T> T transact(Function<Transaction, T> steps) {
-        return repeated(() -> store.transact(steps));
+        return repeated(StoreAnswer.Step.TRANSACTION, () -> store.transact(steps));
     }
 
     /** The same, on the connection that is kept for it: for what keeps the lease. */
     public <T> T transactReserved(Function<Transaction, T> steps) {
-        return repeated(() -> store.transactReserved(steps));
+        return repeated(StoreAnswer.Step.RENEWAL, () -> store.transactReserved(steps));
     }
 
-    private <T> T repeated(Supplier<T> transaction) {
+    /** Looks at what will be due. */
+    public Outlook look(Store.Look look) {
+        return timed(StoreAnswer.Step.LOOK, () -> store.outlook(look));
+    }
+
+    private <T> T timed(StoreAnswer.Step step, Supplier<T> question) {
+        long asked = time.nanos();
+        try {
+            T answer = question.get();
+            answered(step, asked, Optional.empty());
+            return answer;
+        } catch (StoreException e) {
+            answered(step, asked, Optional.of(e.trouble()));
+            throw e;
+        }
+    }
+
+    private void answered(StoreAnswer.Step step, long asked, Optional<StoreException.Trouble> trouble) {
+        listener.answered(new StoreAnswer(step, Duration.ofNanos(time.nanos() - asked), trouble));
+    }
+
+    private <T> T repeated(StoreAnswer.Step step, Supplier<T> transaction) {
         for (int repeat = 1; ; repeat++) {
             try {
-                return transaction.get();
+                return timed(step, transaction);
             } catch (StoreException e) {
                 if (e.trouble() != StoreException.Trouble.CONFLICT || repeat == MOST_REPEATS) {
                     throw e;
@@ -442,6 +487,12 @@ public final class Instance {
                 && !tellProblem(AWAY, () -> what + ": " + why.getMessage())) {
             awaySince.set(REACHED);
         }
+    }
+
+    /** {@return for how long the database has been away} */
+    public Optional<Duration> away() {
+        long since = awaySince.get();
+        return since == REACHED ? Optional.empty() : Optional.of(Duration.ofNanos(time.nanos() - since));
     }
 
     /** The database answers; if it had been away, that is told. */
@@ -504,7 +555,12 @@ public final class Instance {
     }
 
     public void tell(Event.Kind kind, JobName job, String text) {
-        tell(Event.of(kind, now(), settings.instance(), text).withJob(job));
+        tell(kind, job, text, event -> event);
+    }
+
+    /** Tells of a job, with facts beside the text. */
+    public void tell(Event.Kind kind, JobName job, String text, UnaryOperator<Event> facts) {
+        tell(facts.apply(Event.of(kind, now(), settings.instance(), text).withJob(job)));
     }
 
     public void tell(Event.Kind kind, JobName job, long run, String text) {

@@ -112,6 +112,13 @@ public final class Turns {
                 : lease.multipliedBy(PATIENCE_WITH_WORK).toNanos();
     }
 
+    /** {@return how long ago each duty that is watched last finished a turn} */
+    public synchronized Map<Name, Duration> since(long nanos) {
+        Map<Name, Duration> all = new EnumMap<>(Name.class);
+        watched.forEach((duty, turn) -> all.put(duty, Duration.ofNanos(Math.max(0, nanos - turn.last))));
+        return all;
+    }
+
     /** {@return the duty that has not turned for a lease, or had not when the lease was given up and is not to be tried again yet} */
     public synchronized Optional<Stuck> stuck(long nanos) {
         Optional<Stuck> still = watched.entrySet().stream()

@@ -3,6 +3,7 @@ package dev.brume.internal.engine;
 import dev.brume.Handler;
 import dev.brume.StopReason;
 import dev.brume.StoreException;
+import dev.brume.Vitals;
 import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.duty.Turns;
@@ -97,6 +98,11 @@ public final class Engine {
                 this::completed,
                 rounds::wake);
         instance.workers(workers);
+    }
+
+    /** {@return the workers of each lane} */
+    public Map<String, Vitals.Lane> lanes() {
+        return workers.lanes();
     }
 
     /** A duty that the instance owes its lease to. */

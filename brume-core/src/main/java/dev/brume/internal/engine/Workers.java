@@ -1,6 +1,7 @@
 package dev.brume.internal.engine;
 
 import dev.brume.StopReason;
+import dev.brume.Vitals;
 import dev.brume.Work;
 import dev.brume.internal.event.EngineThreads;
 import dev.brume.internal.work.ActiveAttempt;
@@ -14,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
 import java.util.concurrent.Executor;
@@ -95,6 +97,13 @@ final class Workers implements WorkerPool {
     public int free(String lane) {
         Lane named = lanes.get(lane);
         return named == null || System.nanoTime() - restUntil < 0 ? 0 : Math.max(0, named.size - named.busy.get());
+    }
+
+    /** {@return the workers of each lane} */
+    Map<String, Vitals.Lane> lanes() {
+        Map<String, Vitals.Lane> all = new TreeMap<>();
+        lanes.forEach((name, lane) -> all.put(name, new Vitals.Lane(lane.size, lane.busy.get())));
+        return all;
     }
 
     @Override

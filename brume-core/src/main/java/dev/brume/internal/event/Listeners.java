@@ -7,6 +7,7 @@ import dev.brume.JobName;
 import dev.brume.JobScope;
 import dev.brume.Listener;
 import dev.brume.ListenerStatus;
+import dev.brume.StoreAnswer;
 import java.time.Duration;
 import java.util.HashMap;
 import java.util.List;
@@ -27,7 +28,7 @@ public final class Listeners implements EngineListener {
     private static final long BELIEVED_NANOS = TimeUnit.SECONDS.toNanos(1);
     private static final int MOST_KNOWN = 10_000;
 
-    private final EngineListener first;
+    private final List<EngineListener> first = new CopyOnWriteArrayList<>();
     private final Function<JobName, Set<String>> tags;
     private final List<Post> posts = new CopyOnWriteArrayList<>();
     private volatile Trouble trouble = (what, why) -> {};
@@ -45,13 +46,18 @@ public final class Listeners implements EngineListener {
      * @param tags looks up a job's tags
      */
     public Listeners(EngineListener first, Function<JobName, Set<String>> tags) {
-        this.first = first;
+        this.first.add(first);
         this.tags = tags;
     }
 
     /** Sets who hears of trouble. */
     public void reportTo(Trouble who) {
         trouble = who;
+    }
+
+    /** Adds one that is told at once, on the engine's own threads. */
+    public void add(EngineListener listener) {
+        first.add(listener);
     }
 
     /** Adds a listener. */
@@ -68,14 +74,35 @@ public final class Listeners implements EngineListener {
 
     @Override
     public boolean wants(Event.Kind kind) {
-        return first.wants(kind) || posts.stream().anyMatch(post -> post.filter.wants(kind));
+        return first.stream().anyMatch(each -> each.wants(kind))
+                || posts.stream().anyMatch(post -> post.filter.wants(kind));
     }
 
     @Override
     public void saw(Event event) {
         posts.forEach(post -> post.offer(event));
-        if (first.wants(event.kind())) {
-            first.saw(event);
+        first.forEach(each -> tell(each, event));
+    }
+
+    /** What one throws is no reason to leave out the next. */
+    private static void tell(EngineListener listener, Event event) {
+        try {
+            if (listener.wants(event.kind())) {
+                listener.saw(event);
+            }
+        } catch (Exception | LinkageError | AssertionError | StackOverflowError e) {
+            LOG.warn("{}: an engine listener threw at {}; ignored", event.instance(), event.kind(), e);
+        }
+    }
+
+    @Override
+    public void answered(StoreAnswer answer) {
+        for (EngineListener each : first) {
+            try {
+                each.answered(answer);
+            } catch (Exception | LinkageError | AssertionError | StackOverflowError e) {
+                LOG.warn("an engine listener threw at an answer of the store; ignored", e);
+            }
         }
     }
 

@@ -100,7 +100,8 @@ public final class OneOffOrders {
                     wanted.payload(),
                     edit.who(),
                     Optional.empty(),
-                    wanted.exclusive());
+                    wanted.exclusive(),
+                    instance.traces().here());
             return wanted.orderKey().isEmpty() ? place(tx, wanted.job(), order, moves) : once(tx, wanted, order, moves);
         });
         tell(wanted.job(), wanted.key(), at, placed, joined);

@@ -23,6 +23,7 @@ import dev.brume.spi.LeasedRun;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffOrder;
+import dev.brume.spi.Traces;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
 import java.time.Instant;
@@ -32,6 +33,8 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * Writes plans: runs, skipped lines, spans and cursors, in one transaction.
@@ -55,6 +58,7 @@ public final class PlanWriter {
     private final Map<Long, AfterEnd> afterEnds = new HashMap<>();
     private final List<LeasedRun> leased = new ArrayList<>();
     private final List<Runnable> tales = new ArrayList<>();
+    private final Traces.Planning planning;
 
     private final List<JobAdvance> advances = new ArrayList<>();
     private final List<Long> oneOffs = new ArrayList<>();
@@ -94,6 +98,7 @@ public final class PlanWriter {
         this.gates = gates;
         this.now = now;
         this.nanos = nanos;
+        this.planning = instance.traces().planning();
     }
 
     /** Begins a batch whose runs wait for whoever claims them. */
@@ -106,7 +111,8 @@ public final class PlanWriter {
         plan.decisions().forEach(decision -> items.add(PlanItem.scheduled(row, job, decision)));
         plan.missed().ifPresent(span -> {
             spans.add(span);
-            tales.add(() -> instance.tell(Event.Kind.MISSED, job.name(), describe(span)));
+            tales.add(() -> instance.tell(
+                    Event.Kind.MISSED, job.name(), describe(span), event -> event.withCount(span.count())));
         });
         plans.add(new Planned(row, plan));
     }
@@ -284,7 +290,8 @@ public final class PlanWriter {
                 item.payload(),
                 item.gates(),
                 lease.isPresent() ? Optional.empty() : item.startBy(),
-                item.shownPayload());
+                item.shownPayload(),
+                causes(item));
         runs.add(run);
         if (instance.wants(Event.Kind.PLANNED)) {
             tales.add(() -> instance.tell(
@@ -310,6 +317,18 @@ public final class PlanWriter {
         }
     }
 
+    /** What ordered it, and this planning. */
+    private Optional<String> causes(PlanItem item) {
+        Optional<String> order = item.byHand().isPresent()
+                ? instance.traces().here()
+                : item.oneOff().flatMap(OneOffOrder::trace);
+        String all = Stream.of(order, planning.context())
+                .flatMap(Optional::stream)
+                .distinct()
+                .collect(Collectors.joining(" "));
+        return all.isEmpty() ? Optional.empty() : Optional.of(all);
+    }
+
     private Optional<Instance.Session> lease(PlanItem item) {
         return item.only().isPresent()
                 ? leasing.take(item.job(), item.only().get().id())
@@ -323,6 +342,7 @@ public final class PlanWriter {
 
     /** Starts what was leased and tells what was decided; to be called when the transaction has committed. */
     public void committed() {
+        planning.committed(runs.size());
         tales.forEach(Runnable::run);
         instance.ended(endedHere);
         Leasing.start(instance, leased);

@@ -160,13 +160,12 @@ public final class RoundDuty implements Duty {
 
     private Outlook look(boolean wide) {
         long before = instance.time().nanos();
-        Outlook outlook = instance.store()
-                .outlook(new Store.Look(
-                        Leasing.openLanes(instance),
-                        instance.ability(),
-                        instance.share(),
-                        wide ? Optional.empty() : lowWater,
-                        wide));
+        Outlook outlook = instance.look(new Store.Look(
+                Leasing.openLanes(instance),
+                instance.ability(),
+                instance.share(),
+                wide ? Optional.empty() : lowWater,
+                wide));
         instance.readClock(outlook.now(), before);
         lowWater = Stream.of(
                         Optional.of(outlook.now()),

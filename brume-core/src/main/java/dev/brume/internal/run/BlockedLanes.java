@@ -52,8 +52,7 @@ public final class BlockedLanes {
         }
         LeasedRun newest = held.get(held.size() - 1);
         lookedAt.put(lane, instance.time().nanos());
-        Optional<Instant> ready = instance.store()
-                .outlook(new Store.Look(
+        Optional<Instant> ready = instance.look(new Store.Look(
                         Set.of(lane), instance.ability(), instance.share(), Optional.empty(), /* wide= */ false))
                 .nextReady()
                 .filter(at -> at.plus(LONG).isBefore(instance.now()));

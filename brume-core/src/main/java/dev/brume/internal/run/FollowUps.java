@@ -59,7 +59,11 @@ final class FollowUps {
                 reportMissing(tx, order, tales);
             } else if (tx.oneOffs()
                     .add(OneOffOrder.following(
-                            numbers.get(i), row.id(), order.end().run(), now))) {
+                            numbers.get(i),
+                            row.id(),
+                            order.end().run(),
+                            now,
+                            order.end().end().flatMap(Settle.End::trace)))) {
                 ordered++;
             }
         }

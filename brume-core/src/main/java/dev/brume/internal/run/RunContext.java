@@ -10,6 +10,7 @@ import dev.brume.internal.duty.Instance;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.RunEnd;
+import dev.brume.spi.Traces;
 import java.util.Optional;
 import java.util.function.Supplier;
 
@@ -35,6 +36,11 @@ public final class RunContext {
                 .owed()
                 .parent()
                 .flatMap(id -> instance.store().history().run(id));
+    }
+
+    /** {@return what carries traces along} */
+    public Traces traces() {
+        return instance.traces();
     }
 
     /** {@return whether the instance is one that carries out such work, whoever leased it the run} */

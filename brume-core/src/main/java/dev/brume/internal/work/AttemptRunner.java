@@ -12,6 +12,7 @@ import dev.brume.internal.text.Texts;
 import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.TimeSource;
+import dev.brume.spi.Traces;
 import java.time.Duration;
 import java.util.HashMap;
 import java.util.Map;
@@ -58,11 +59,14 @@ public final class AttemptRunner {
         LeasedRun run = attempt.run();
         OutputBuffer output = new OutputBuffer();
         long started = time.nanos();
+        HandlerRun handed = new HandlerRun(attempt, output, context, time, started);
+        Traces.Attempted span = context.traces().attempt(handed);
+        handed.traced(context.traces().here());
         Ending ending;
         MDC.put("brumeRun", Long.toString(run.id()));
         MDC.put("brumeJob", run.job().name().toString());
         try {
-            ending = work(attempt, output, started);
+            ending = work(attempt, output, handed);
         } finally {
             MDC.remove("brumeRun");
             MDC.remove("brumeJob");
@@ -73,9 +77,10 @@ public final class AttemptRunner {
         }
         Mask mask = attempt.mask();
         Optional<String> error = ending.error.map(text -> recorded(Texts.visible(text), mask, LONGEST_ERROR));
+        span.ended(ending.end, error);
         return new Completion(
                 run,
-                run.attempt(started, ended, ending.end, error),
+                run.attempt(started, ended, ending.end, error).withTrace(handed.trace()),
                 ending.result.map(text -> recordedResult(text, mask)),
                 output.output(mask),
                 ending.failure,
@@ -112,8 +117,7 @@ public final class AttemptRunner {
         }
     }
 
-    private Ending work(ActiveAttempt attempt, OutputBuffer output, long started) {
-        HandlerRun run = new HandlerRun(attempt, output, context, time, started);
+    private Ending work(ActiveAttempt attempt, OutputBuffer output, HandlerRun run) {
         if (attempt.stopAsked().isPresent()) {
             return failed(attempt, /* stopped= */ true, "before it began", Failure.UNKNOWN, run);
         }
@@ -149,9 +153,18 @@ public final class AttemptRunner {
         if (instead.isPresent()) {
             instead.get().run(run);
         } else if (work instanceof Work.Program program) {
-            new ProgramRunner(attempt, output, parentFacts(run)).run(program);
+            new ProgramRunner(
+                            attempt, output, parentFacts(run), context.traces().passedOn())
+                    .run(program);
         } else if (work instanceof Work.Request request) {
-            new RequestRunner(attempt, output, time, run::result, parentFacts(run)).run(request);
+            new RequestRunner(
+                            attempt,
+                            output,
+                            time,
+                            run::result,
+                            parentFacts(run),
+                            context.traces().passedOn())
+                    .run(request);
         } else {
             handler(attempt.run()).run(run);
         }

@@ -14,6 +14,7 @@ import dev.brume.spi.TimeSource;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDateTime;
+import java.util.List;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -26,6 +27,7 @@ final class HandlerRun implements Run {
     private final TimeSource time;
     private final long startedNanos;
     private volatile @Nullable String result;
+    private volatile Optional<String> trace = Optional.empty();
     private volatile boolean committed;
 
     HandlerRun(ActiveAttempt attempt, OutputBuffer output, RunContext context, TimeSource time, long startedNanos) {
@@ -55,6 +57,26 @@ final class HandlerRun implements Run {
     @Override
     public LocalDateTime plannedLocal() {
         return run.row().owed().nominal();
+    }
+
+    @Override
+    public List<String> traces() {
+        return run.row().traces().map(all -> List.of(all.split(" "))).orElse(List.of());
+    }
+
+    /** Notes the trace context of this attempt. */
+    void traced(Optional<String> context) {
+        trace = context;
+    }
+
+    /** {@return the trace context of this attempt} */
+    Optional<String> trace() {
+        return trace;
+    }
+
+    @Override
+    public Instant startedAt() {
+        return run.at(startedNanos);
     }
 
     @Override
@@ -131,7 +153,8 @@ final class HandlerRun implements Run {
                 run.row().owed().job(),
                 Outcome.SUCCEEDED,
                 Optional.empty(),
-                run.attempt(startedNanos, time.nanos(), AttemptEnd.SUCCEEDED, Optional.empty()),
+                run.attempt(startedNanos, time.nanos(), AttemptEnd.SUCCEEDED, Optional.empty())
+                        .withTrace(trace),
                 result().map(text -> AttemptRunner.recordedResult(text, attempt.mask())),
                 output.output(attempt.mask()),
                 /* settles= */ true);

@@ -8,6 +8,7 @@ import java.nio.charset.Charset;
 import java.nio.charset.CharsetEncoder;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -28,11 +29,13 @@ final class ProgramRunner {
     private final ActiveAttempt attempt;
     private final OutputBuffer output;
     private final Map<String, String> parent;
+    private final Map<String, String> traces;
 
-    ProgramRunner(ActiveAttempt attempt, OutputBuffer output, Map<String, String> parent) {
+    ProgramRunner(ActiveAttempt attempt, OutputBuffer output, Map<String, String> parent, Map<String, String> traces) {
         this.attempt = attempt;
         this.output = output;
         this.parent = parent;
+        this.traces = traces;
     }
 
     void run(Work.Program program) throws WorkFailed, InterruptedException {
@@ -86,6 +89,7 @@ final class ProgramRunner {
         facts.variables().forEach((name, value) -> texts.put("variable " + name, value));
         checkEncodable(texts);
         ProgramEnvironment.withoutDatabase(builder.environment());
+        traces.forEach((field, value) -> builder.environment().put(field.toUpperCase(Locale.ROOT), value));
         builder.environment().putAll(program.environment());
         facts.setIn(builder.environment());
         builder.redirectErrorStream(true);

@@ -37,7 +37,7 @@ import java.util.regex.Pattern;
  * Makes an HTTP request as the work of an attempt.
  *
  * <p>The run's facts are sent along as headers {@code Brume-Run}, {@code Brume-Job}, {@code Brume-Planned},
- * {@code Brume-Attempt} and {@code Brume-Fence}. Redirects are not followed. The answer's body, up to 64 KiB, is the result;
+ * {@code Brume-Attempt} and {@code Brume-Fence}, its trace in {@code traceparent} (W3C Trace Context). Redirects are not followed. The answer's body, up to 64 KiB, is the result;
  * secrets that the request was filled with are masked wherever they come back. {@code Retry-After} is honoured.
  */
 final class RequestRunner {
@@ -55,6 +55,7 @@ final class RequestRunner {
     private final TimeSource time;
     private final Consumer<String> result;
     private final Map<String, String> parent;
+    private final Map<String, String> traces;
     private final List<String> secrets = new ArrayList<>();
 
     /** Made when the first request is. */
@@ -70,12 +71,14 @@ final class RequestRunner {
             OutputBuffer output,
             TimeSource time,
             Consumer<String> result,
-            Map<String, String> parent) {
+            Map<String, String> parent,
+            Map<String, String> traces) {
         this.run = attempt.run();
         this.output = output;
         this.time = time;
         this.result = result;
         this.parent = parent;
+        this.traces = traces;
     }
 
     void run(Work.Request work) throws WorkFailed, InterruptedException {
@@ -142,6 +145,7 @@ final class RequestRunner {
                                 .map(text -> HttpRequest.BodyPublishers.ofString(fill(text, facts, /* url= */ false)))
                                 .orElseGet(HttpRequest.BodyPublishers::noBody));
             }
+            traces.forEach(request::setHeader);
             request.setHeader("Brume-Run", facts.get("run"));
             request.setHeader("Brume-Job", facts.get("job"));
             request.setHeader("Brume-Planned", facts.get("planned"));

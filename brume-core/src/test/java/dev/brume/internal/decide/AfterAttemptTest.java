@@ -43,6 +43,7 @@ class AfterAttemptTest {
                 Instant.EPOCH,
                 Optional.of(Instant.EPOCH),
                 Optional.of(end),
+                Optional.empty(),
                 Optional.empty());
     }
 

@@ -186,6 +186,8 @@ create table if not exists brume_run (
     shown_payload character varying,
     -- Who ordered a run, if a person or a program did.
     ordered_by    varchar(200),
+    -- The trace contexts (W3C traceparent) of what ordered it and what planned it.
+    traces        varchar(120),
     -- Whether somebody waits for its end, which is settled then.
     awaited       smallint default 0 not null
 );
@@ -222,7 +224,9 @@ create table if not exists brume_ledger (
     parent_run  bigint,
     follow_up   varchar(200),
     recorded_at timestamp(6) with time zone not null,
-    ordered_by  varchar(200)
+    ordered_by  varchar(200),
+    -- The trace context of the attempt that ended it.
+    trace       varchar(55)
 );
 create unique index if not exists brume_ledger_owed on brume_ledger (planned_at, job_id, slot);
 create index if not exists brume_ledger_run on brume_ledger (run_id);
@@ -285,6 +289,8 @@ create table if not exists brume_settle (
     waited   smallint default 0 not null,
     -- What follows a run is known from the version that it ran under; 0 where an older instance ended it.
     version  integer default 0 not null,
+    -- The trace context of the attempt that ended it, for what follows.
+    trace    varchar(55),
     primary key (run_id, looks)
 );
 
@@ -376,6 +382,8 @@ create table if not exists brume_one_off (
     exclusive   varchar(201),
     -- A one-off that the end of a run has ordered; it is removed once a run has been made of it.
     parent_run  bigint,
+    -- The trace context of what ordered it.
+    trace       varchar(55),
     unique (job_id, one_off_key)
 );
 create index if not exists brume_one_off_due on brume_one_off (made, due_at);

@@ -201,6 +201,8 @@ create table brume_run (
     shown_payload text,
     -- Who ordered a run, if a person or a program did.
     ordered_by    varchar(200),
+    -- The trace contexts (W3C traceparent) of what ordered it and what planned it.
+    traces        varchar(120),
     -- Whether somebody waits for its end, which is settled then.
     awaited       smallint default 0 not null
 ) with (fillfactor = 60, autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000,
@@ -239,7 +241,9 @@ create table brume_ledger (
     parent_run  bigint,
     follow_up   varchar(200) collate "C",
     recorded_at timestamptz not null,
-    ordered_by  varchar(200)
+    ordered_by  varchar(200),
+    -- The trace context of the attempt that ended it.
+    trace       varchar(55)
 ) partition by range (planned_at);
 create unique index brume_ledger_owed on brume_ledger (planned_at, job_id, slot);
 create index brume_ledger_run on brume_ledger (run_id);
@@ -320,6 +324,8 @@ create table brume_settle (
     waited   smallint default 0 not null,
     -- What follows a run is known from the version that it ran under; 0 where an older instance ended it.
     version  integer default 0 not null,
+    -- The trace context of the attempt that ended it, for what follows.
+    trace    varchar(55),
     primary key (run_id, looks)
 ) with (autovacuum_vacuum_scale_factor = 0, autovacuum_vacuum_threshold = 2000, autovacuum_vacuum_cost_delay = 0,
         vacuum_truncate = off);
@@ -414,6 +420,8 @@ create table brume_one_off (
     exclusive   varchar(201) collate "C",
     -- A one-off that the end of a run has ordered; it is removed once a run has been made of it.
     parent_run  bigint,
+    -- The trace context of what ordered it.
+    trace       varchar(55),
     unique (job_id, one_off_key)
 );
 create index brume_one_off_due on brume_one_off (due_at) where made = 0;
