@@ -59,8 +59,8 @@ public interface Run {
     record Previous(long run, Outcome outcome, Instant endedAt) {}
 
     /**
-     * {@return the W3C trace contexts ({@code traceparent}) of what ordered this run and of its planning, those that there are} Its work goes on in a
-     * span of its own, which is linked to them; see {@link dev.brume.spi.Traces}.
+     * {@return the W3C trace contexts ({@code traceparent}) of what ordered this run, of its planning and of its earlier attempts, those
+     * that there are} Its work goes on in a span of its own, which is linked to them; see {@link dev.brume.spi.Traces}.
      */
     List<String> traces();
 

@@ -169,6 +169,7 @@ final class ShowCommand implements Callable<Integer> {
         fact(out, "started", time(attempt.startedAt()));
         attempt.endedAt().ifPresent(at -> fact(out, "ended", time(at)));
         attempt.error().ifPresent(error -> fact(out, "error", error.replace("\n", "\n             ")));
+        attempt.trace().ifPresent(trace -> fact(out, "trace", trace));
         output.ifPresent(printed -> {
             fact(
                     out,

@@ -254,7 +254,8 @@ public final class Views {
                 "startedAt", attempt.startedAt(),
                 "endedAt", attempt.endedAt(),
                 "end", attempt.end(),
-                "error", attempt.error());
+                "error", attempt.error(),
+                "trace", attempt.trace());
         Optional.ofNullable(run.outputs().get(attempt.number()))
                 .ifPresent(output -> map.putAll(object(
                         "output", output.text(), "outputBytes", output.bytes(), "outputOmitted", output.omitted())));

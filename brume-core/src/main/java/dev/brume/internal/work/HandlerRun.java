@@ -16,6 +16,7 @@ import java.time.Instant;
 import java.time.LocalDateTime;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** An attempt as its handler sees it. */
@@ -61,7 +62,9 @@ final class HandlerRun implements Run {
 
     @Override
     public List<String> traces() {
-        return run.row().traces().map(all -> List.of(all.split(" "))).orElse(List.of());
+        Stream<String> causes = run.row().traces().stream().flatMap(all -> Stream.of(all.split(" ")));
+        Stream<String> earlier = run.row().attempts().stream().flatMap(each -> each.trace().stream());
+        return Stream.concat(causes, earlier).toList();
     }
 
     /** Notes the trace context of this attempt. */

@@ -1,0 +1,5 @@
+/** Traces of runs, by OpenTelemetry. */
+@NullMarked
+package dev.brume.otel;
+
+import org.jspecify.annotations.NullMarked;
