@@ -276,11 +276,17 @@ public final class Brume implements AutoCloseable {
                         .map(session -> Duration.ofNanos(
                                 session.leaseEndNanos() - instance.time().nanos())),
                 instance.clockAhead(),
-                started == null ? Map.of() : started.lanes(),
+                started == null ? idleLanes() : started.lanes(),
                 instance.held().size(),
                 instance.unreported(),
                 turns,
                 instance.away());
+    }
+
+    private Map<String, Vitals.Lane> idleLanes() {
+        Map<String, Vitals.Lane> idle = new TreeMap<>();
+        instance.settings().lanes().forEach((lane, workers) -> idle.put(lane, new Vitals.Lane(workers, 0)));
+        return idle;
     }
 
     private Vitals.State state(@Nullable Engine started) {

@@ -1,6 +1,7 @@
 package dev.brume;
 
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
@@ -11,10 +12,10 @@ import java.util.Optional;
  * @param state what it does
  * @param leaseLeft for how long others count on it, unless it renews; empty without a session, negative once the lease has run out
  * @param clockAhead by how much this machine's wall clock is ahead of the database's; negative if it is behind
- * @param lanes the workers of each lane that it serves, by name
+ * @param lanes the workers of each lane that it serves or is to serve, by name
  * @param held how many runs are leased to it
  * @param unreported how many ends of attempts are still to be written
- * @param sinceTurn how long ago each of its duties last finished a turn, by the duty's name; empty unless it is at work
+ * @param sinceTurn how long ago each of its duties last finished a turn, by the duty's name, one of {@link #DUTIES}; empty unless it is at work
  * @param away for how long the database has not answered; empty while it answers
  * @since 0.1.0
  */
@@ -28,6 +29,9 @@ public record Vitals(
         int unreported,
         Map<String, Duration> sinceTurn,
         Optional<Duration> away) {
+
+    /** The names of an instance's duties: it looks for work, reports ends, settles ends. */
+    public static final List<String> DUTIES = List.of("round", "finish", "settle");
 
     /** Creates them, copying the maps. */
     public Vitals {

@@ -41,6 +41,14 @@ public record Backlog(Instant at, List<Lane> lanes, long unplanned, Optional<Ins
         }
     }
 
+    /** {@return how many runs of a lane are in a state} */
+    public long runs(String lane, RunState state) {
+        return lanes.stream()
+                .filter(each -> each.name.equals(lane) && each.state == state)
+                .mapToLong(Lane::runs)
+                .sum();
+    }
+
     /** {@return how many runs may begin and have not, for want of a worker} */
     public long ready() {
         return lanes.stream().filter(Lane::isToBegin).mapToLong(Lane::ready).sum();

@@ -295,8 +295,7 @@ class TracesTest {
                     assertThat(sent.get("Traceparent").get(0))
                             .contains(span("brume run request").getTraceId());
                     assertThat(sent.containsKey("Baggage")).isEqualTo(asked);
-                    assertThat(seen.take())
-                            .isEqualTo(span("brume run handler").getTraceId());
+                    assertThat(seen.take()).isEqualTo(span("brume run handler").getTraceId());
                 }
             }
         } finally {
