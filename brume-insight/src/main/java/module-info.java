@@ -7,6 +7,7 @@ module dev.brume.insight {
     exports dev.brume.insight.check;
     exports dev.brume.insight.diff;
     exports dev.brume.insight.doctor;
+    exports dev.brume.insight.health;
     exports dev.brume.insight.rehearsal;
     exports dev.brume.insight.seal;
     exports dev.brume.insight.tally;

@@ -272,6 +272,7 @@ public final class Brume implements AutoCloseable {
         return new Vitals(
                 instance.settings().instance(),
                 state(started),
+                instance.settings().lease(),
                 instance.session()
                         .map(session -> Duration.ofNanos(
                                 session.leaseEndNanos() - instance.time().nanos())),

@@ -10,6 +10,7 @@ import java.util.Optional;
  *
  * @param instance its name
  * @param state what it does
+ * @param lease how long its session lives without being renewed
  * @param leaseLeft for how long others count on it, unless it renews; empty without a session, negative once the lease has run out
  * @param clockAhead by how much this machine's wall clock is ahead of the database's; negative if it is behind
  * @param lanes the workers of each lane that it serves or is to serve, by name
@@ -22,6 +23,7 @@ import java.util.Optional;
 public record Vitals(
         String instance,
         State state,
+        Duration lease,
         Optional<Duration> leaseLeft,
         Duration clockAhead,
         Map<String, Lane> lanes,

@@ -1,9 +1,11 @@
 package dev.brume.insight.doctor;
 
+import dev.brume.Brume;
 import dev.brume.history.Health;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.SessionView;
+import dev.brume.internal.duty.Settings;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -35,6 +37,12 @@ public record Checkup(History history, Instant wall, String tzdata, Function<Ins
         public boolean has(Finding.Severity severity) {
             return findings.stream().anyMatch(finding -> finding.severity().compareTo(severity) <= 0);
         }
+    }
+
+    /** {@return a checkup of what an instance shares with others, which tells times in UTC} */
+    public static Checkup of(Brume brume) {
+        Instant wall = brume.history().now().plus(brume.vitals().clockAhead());
+        return new Checkup(brume.history(), wall, Settings.ownTzdata(), Instant::toString);
     }
 
     /** Looks. */
