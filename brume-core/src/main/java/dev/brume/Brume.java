@@ -13,6 +13,7 @@ import dev.brume.internal.event.EventLog;
 import dev.brume.internal.event.Listeners;
 import dev.brume.internal.order.ClusterOrders;
 import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.Joined;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.session.NamedLeases;
 import dev.brume.internal.text.Texts;
@@ -20,6 +21,7 @@ import dev.brume.internal.work.Around;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Moment;
+import dev.brume.spi.CallerTransactions;
 import dev.brume.spi.SteppedInstance;
 import dev.brume.spi.Store;
 import dev.brume.spi.TimeSource;
@@ -71,6 +73,7 @@ public final class Brume implements AutoCloseable {
     private final Instance instance;
     private final Registrar registrar;
     private final OneOffOrders orders;
+    private final CallerTransactions callers;
     private final Duration drainLimit;
     private final boolean stopsWithTheProcess;
     private final CountDownLatch over = new CountDownLatch(1);
@@ -101,6 +104,7 @@ public final class Brume implements AutoCloseable {
         orders = new OneOffOrders(instance);
         threads = new WorkThreads(builder.virtualThreads, builder.executors);
         built = builder.built.or(() -> builder.caller.flatMap(BuildTime::of));
+        callers = builder.callers;
         drainLimit = builder.drainLimit;
         stopsWithTheProcess = builder.stopsWithTheProcess;
         store.prepare();
@@ -429,7 +433,7 @@ public final class Brume implements AutoCloseable {
 
     /** {@return the orders of single runs, given by this instance} */
     public OneOffs oneOffs() {
-        return new OneOffs(orders, instance.watch(), Optional.empty());
+        return new OneOffs(orders, instance.watch(), () -> Joined.of(callers));
     }
 
     /**
@@ -459,7 +463,11 @@ public final class Brume implements AutoCloseable {
      * @param because why, for the record; empty if there is nothing to say
      */
     public Orders orders(String who, String because) {
-        return new Orders(instance, Objects.requireNonNull(who, "who"), Objects.requireNonNull(because, "because"));
+        return new Orders(
+                instance,
+                Objects.requireNonNull(who, "who"),
+                Objects.requireNonNull(because, "because"),
+                () -> Joined.of(callers));
     }
 
     /** {@return what can be looked at} */
@@ -618,6 +626,7 @@ public final class Brume implements AutoCloseable {
         private boolean stopsWithTheProcess;
         private TimeSource time = TimeSource.system();
         private Traces traces = Traces.NONE;
+        private CallerTransactions callers = CallerTransactions.NONE;
 
         private static final EngineListener NOBODY = new EngineListener() {
             @Override
@@ -843,6 +852,16 @@ public final class Brume implements AutoCloseable {
          */
         public Builder withoutLog() {
             logs = false;
+            return this;
+        }
+
+        /**
+         * Lets orders of one-offs join the transaction that their caller is in by what a framework knows, unless they are given a connection.
+         *
+         * @see OneOffs#within
+         */
+        public Builder joining(CallerTransactions transactions) {
+            callers = Objects.requireNonNull(transactions, "transactions");
             return this;
         }
 

@@ -1,12 +1,13 @@
 package dev.brume;
 
 import dev.brume.history.OneOffView;
+import dev.brume.internal.order.Joined;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.result.RunWatch;
 import java.sql.Connection;
 import java.time.Instant;
 import java.util.List;
-import java.util.Optional;
+import java.util.function.Supplier;
 
 /**
  * Orders of single runs, each under a key of the caller's: of each key of a job one waits at most, and each that has become a run may be followed by
@@ -19,9 +20,9 @@ import java.util.Optional;
 public final class OneOffs {
     private final OneOffOrders orders;
     private final RunWatch watch;
-    private final Optional<Connection> joined;
+    private final Supplier<Joined> joined;
 
-    OneOffs(OneOffOrders orders, RunWatch watch, Optional<Connection> joined) {
+    OneOffs(OneOffOrders orders, RunWatch watch, Supplier<Joined> joined) {
         this.orders = orders;
         this.watch = watch;
         this.joined = joined;
@@ -35,7 +36,8 @@ public final class OneOffs {
      * @param connection to the database that Brume is in, within a transaction; for the thread that uses it
      */
     public OneOffs within(Connection connection) {
-        return new OneOffs(orders, watch, Optional.of(connection));
+        Joined stated = Joined.of(connection);
+        return new OneOffs(orders, watch, () -> stated);
     }
 
     /**
@@ -48,7 +50,7 @@ public final class OneOffs {
      *     for another order
      */
     public OneOffAnswer add(OneOff oneOff) {
-        return answer(orders.add(oneOff, joined));
+        return answer(orders.add(oneOff, joined.get()));
     }
 
     /**
@@ -60,7 +62,7 @@ public final class OneOffs {
      * @throws IllegalArgumentException as {@link #add} does
      */
     public OneOffAnswer addOrMove(OneOff oneOff) {
-        return answer(orders.addOrMove(oneOff, joined));
+        return answer(orders.addOrMove(oneOff, joined.get()));
     }
 
     /**
@@ -72,7 +74,7 @@ public final class OneOffs {
      * @throws NotThereException if there is no such job
      */
     public OneOffAnswer move(JobName job, String key, Instant at) {
-        return answer(orders.move(job, key, at, joined));
+        return answer(orders.move(job, key, at, joined.get()));
     }
 
     /**
@@ -83,7 +85,7 @@ public final class OneOffs {
      * @throws NotThereException if there is no such job
      */
     public OneOffAnswer drop(JobName job, String key) {
-        return answer(orders.drop(job, key, joined));
+        return answer(orders.drop(job, key, joined.get()));
     }
 
     /**
@@ -94,7 +96,7 @@ public final class OneOffs {
      * @throws NotThereException if there is no such job
      */
     public int dropAll(JobName job, String prefix) {
-        return orders.dropAll(job, prefix, joined);
+        return orders.dropAll(job, prefix, joined.get());
     }
 
     /**
@@ -105,7 +107,7 @@ public final class OneOffs {
      * @throws NotThereException if there is no such job
      */
     public List<OneOffView> waiting(JobName job, String prefix, int limit) {
-        return orders.waiting(job, prefix, limit, joined);
+        return orders.waiting(job, prefix, limit, joined.get());
     }
 
     private OneOffAnswer answer(OneOffOrders.Placed placed) {

@@ -14,6 +14,7 @@ import dev.brume.internal.order.ClusterOrders;
 import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.EraseOrders;
 import dev.brume.internal.order.HandOrders;
+import dev.brume.internal.order.Joined;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.order.PauseOrders;
 import dev.brume.internal.result.RunWatch;
@@ -29,6 +30,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Supplier;
 import java.util.function.ToLongFunction;
 
 /**
@@ -48,6 +50,7 @@ public final class Orders {
     private final Registrar registrar;
     private final ClusterOrders cluster;
     private final OneOffOrders oneOffs;
+    private final Supplier<Joined> joined;
     private final SealDuty seals;
     private final RollUpDuty rollUp;
     private final EraseOrders erasing;
@@ -55,7 +58,8 @@ public final class Orders {
     private final RunWatch watch;
     private final History history;
 
-    Orders(Instance instance, String who, String because) {
+    Orders(Instance instance, String who, String because, Supplier<Joined> joined) {
+        this.joined = joined;
         edit = new Edit(who, because, Optional.empty(), Optional.empty());
         watch = instance.watch();
         history = instance.store().history();
@@ -193,7 +197,7 @@ public final class Orders {
 
     /** {@return the orders of single runs} */
     public OneOffs oneOffs() {
-        return new OneOffs(oneOffs, watch, Optional.empty());
+        return new OneOffs(oneOffs, watch, joined);
     }
 
     /**

@@ -108,6 +108,19 @@ public interface Run {
      */
     void commit(GuardedWork work) throws Exception;
 
+    /**
+     * Ends the run as succeeded, in a transaction of the application's own kind, such as its framework begins and ends; else as {@link #commit(GuardedWork)}
+     * does.
+     *
+     * @param transaction on the database that Brume is in; another one's would commit apart
+     * @param work is given the transaction's connection
+     * @throws LeaseLostException if the lease no longer holds: nothing was written, another instance has the run
+     * @throws OutcomeUnknownException if the commit failed and nobody can be asked whether it went through
+     * @throws StoreException if the commit failed: nothing was written
+     * @throws Exception whatever the work throws: nothing was written, and the attempt goes on
+     */
+    void commit(OwnTransaction transaction, GuardedWork work) throws Exception;
+
     /** {@return why the attempt should end early, empty while it need not} */
     Optional<StopReason> stopAsked();
 }

@@ -1,6 +1,7 @@
 package dev.brume.spi;
 
 import dev.brume.GuardedWork;
+import dev.brume.OwnTransaction;
 import dev.brume.StoreException;
 import dev.brume.history.History;
 import dev.brume.history.LeaseKey;
@@ -71,6 +72,18 @@ public interface Store extends AutoCloseable {
      * @throws Exception whatever the work throws
      */
     void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) throws Exception;
+
+    /**
+     * The same in a transaction that the caller begins and ends. If that fails after the work has written, the trouble is {@code COMMIT_UNCLEAR}.
+     *
+     * @param limit of each statement and pause in it
+     * @param own begins and ends the transaction
+     * @param end is asked for the end when the work has written
+     * @throws dev.brume.LeaseLostException if the lease no longer holds
+     * @throws Exception whatever the work throws
+     */
+    void guarded(LeaseKey lease, Duration limit, OwnTransaction own, GuardedWork work, Supplier<RunEnd> end)
+            throws Exception;
 
     /** Looks at what will be due, in one statement and outside any transaction. */
     Outlook outlook(Look look);

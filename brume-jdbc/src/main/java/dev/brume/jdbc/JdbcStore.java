@@ -3,7 +3,9 @@ package dev.brume.jdbc;
 import dev.brume.Configuration;
 import dev.brume.GuardedWork;
 import dev.brume.LeaseLostException;
+import dev.brume.OwnTransaction;
 import dev.brume.PoolTooSmallException;
+import dev.brume.StoreException;
 import dev.brume.history.History;
 import dev.brume.history.LeaseKey;
 import dev.brume.schedule.Durations;
@@ -23,6 +25,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
@@ -530,11 +533,7 @@ public final class JdbcStore implements Store {
 
     @Override
     public void guarded(LeaseKey lease, Duration most, GuardedWork work, Supplier<RunEnd> end) throws Exception {
-        Dialect known = dialect();
-        if (known.writesInTurn()) {
-            // The work is not to keep the others from writing, so nothing of ours is locked before it is done.
-            requireHeld(transact(tx -> tx.holdLease(lease)), lease);
-        }
+        holdBefore(lease);
         Connection connection;
         Manners.Before before;
         try {
@@ -550,17 +549,7 @@ public final class JdbcStore implements Store {
                 throw SqlErrors.wrap(description, e);
             }
             try {
-                JdbcTransaction tx = transaction(new Statements(connection, known, names::in), known);
-                if (!known.writesInTurn()) {
-                    requireHeld(tx.holdLease(lease), lease);
-                }
-                work.on(GuardedConnection.around(connection));
-                if (known.writesInTurn()) {
-                    takeTurn(manners, connection);
-                    requireHeld(tx.holdLease(lease), lease);
-                }
-                tx.end(List.of(end.get()));
-                tx.finish();
+                workAndEnd(connection, lease, work, end);
             } catch (Statements.UncheckedSql e) {
                 throw rolledBack(before, SqlErrors.wrap(description, e.sql()));
             } catch (Exception e) {
@@ -572,9 +561,65 @@ public final class JdbcStore implements Store {
         }
     }
 
-    private void takeTurn(Manners manners, Connection connection) {
+    @Override
+    public void guarded(LeaseKey lease, Duration most, OwnTransaction own, GuardedWork work, Supplier<RunEnd> end)
+            throws Exception {
+        holdBefore(lease);
+        AtomicBoolean written = new AtomicBoolean();
         try {
-            manners.takeTurn(connection);
+            own.carryOut(most, connection -> {
+                if (connection.getAutoCommit()) {
+                    throw new IllegalStateException(
+                            "the connection of the application's own transaction is in none (its auto-commit is on)");
+                }
+                kind().manners.guarded(most).bound(connection);
+                workAndEnd(connection, lease, work, end);
+                written.set(true);
+            });
+        } catch (Statements.UncheckedSql e) {
+            throw SqlErrors.wrap(description, e.sql());
+        } catch (Exception e) {
+            if (written.get()) {
+                throw new StoreException(
+                        StoreException.Trouble.COMMIT_UNCLEAR,
+                        "the application's own transaction failed at its commit: " + e.getMessage(),
+                        e);
+            }
+            throw e;
+        }
+        if (!written.get()) {
+            throw new IllegalStateException(
+                    "the application's own transaction has not carried out the work that it was given");
+        }
+    }
+
+    /** Where one writes after the other, the work is not to keep the others from writing, so nothing of ours is locked before it is done. */
+    private void holdBefore(LeaseKey lease) {
+        if (dialect().writesInTurn()) {
+            requireHeld(transact(tx -> tx.holdLease(lease)), lease);
+        }
+    }
+
+    /** Within a transaction: the run's row is held under its lease, the work writes, the run ends. */
+    private void workAndEnd(Connection connection, LeaseKey lease, GuardedWork work, Supplier<RunEnd> end)
+            throws Exception {
+        Dialect known = dialect();
+        JdbcTransaction tx = transaction(new Statements(connection, known, names::in), known);
+        if (!known.writesInTurn()) {
+            requireHeld(tx.holdLease(lease), lease);
+        }
+        work.on(GuardedConnection.around(connection));
+        if (known.writesInTurn()) {
+            takeTurn(connection);
+            requireHeld(tx.holdLease(lease), lease);
+        }
+        tx.end(List.of(end.get()));
+        tx.finish();
+    }
+
+    private void takeTurn(Connection connection) {
+        try {
+            kind().manners.takeTurn(connection);
         } catch (SQLException e) {
             throw SqlErrors.wrap(description, e);
         }

@@ -21,6 +21,7 @@ final class Manners {
     private static final Map<Dialect, String> PLANS =
             Map.of(Dialect.POSTGRESQL, "; set local jit = off; set local enable_seqscan = off");
 
+    private static final String READ_COMMITTED = "set transaction isolation level read committed; ";
     private static final Duration SOCKET_SLACK = Duration.ofSeconds(2);
 
     private final Dialect dialect;
@@ -62,9 +63,16 @@ final class Manners {
         return new Manners(dialect, tcpTimeout, text, Optional.empty(), limit);
     }
 
+    /** Bounds a transaction that somebody else has begun, as far as that can be done for it alone. */
+    void bound(Connection connection) throws SQLException {
+        if (dialect == Dialect.POSTGRESQL) {
+            run(connection, begin.map(text -> text.replace(READ_COMMITTED, "")));
+        }
+    }
+
     private String postgres(Duration limit) {
         long millis = limit.toMillis();
-        return "set transaction isolation level read committed; set local statement_timeout = " + millis
+        return READ_COMMITTED + "set local statement_timeout = " + millis
                 + "; set local lock_timeout = " + millis * 2 / 3 + "; set local idle_in_transaction_session_timeout = "
                 + millis
                 + (tcpTimeout ? "; set local tcp_user_timeout = " + millis : "");

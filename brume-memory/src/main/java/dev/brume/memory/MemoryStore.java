@@ -1,6 +1,8 @@
 package dev.brume.memory;
 
 import dev.brume.GuardedWork;
+import dev.brume.LeaseLostException;
+import dev.brume.OwnTransaction;
 import dev.brume.history.History;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.RunRow;
@@ -100,6 +102,19 @@ public final class MemoryStore implements Store {
     @Override
     public void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) {
         throw new UnsupportedOperationException("the store in memory has no connections");
+    }
+
+    /** The end is kept here, and what the work writes elsewhere: they commit one after the other. */
+    @Override
+    public void guarded(LeaseKey lease, Duration limit, OwnTransaction own, GuardedWork work, Supplier<RunEnd> end)
+            throws Exception {
+        own.carryOut(limit, connection -> {
+            if (!transact(tx -> tx.holdLease(lease))) {
+                throw new LeaseLostException("run " + lease.run() + " is no longer leased to this instance");
+            }
+            work.on(connection);
+        });
+        transact(tx -> tx.end(List.of(end.get())));
     }
 
     /** Everything that had been committed at some moment, as a standby would have it. */

@@ -21,6 +21,7 @@ import dev.brume.internal.duty.Settings;
 import dev.brume.internal.order.ClusterOrders;
 import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.HandOrders;
+import dev.brume.internal.order.Joined;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.order.PauseOrders;
 import dev.brume.memory.MemoryStore;
@@ -325,12 +326,11 @@ public final class Simulator {
         int choice = random.nextInt(6);
         ask(() -> {
             switch (choice) {
-                case 0 -> orders.move(job, key, at.plusSeconds(20), Optional.empty());
-                case 1 -> orders.drop(job, key, Optional.empty());
-                case 2 -> orders.add(OneOff.of(job, key).at(at).exclusive("berth-" + key.length()), Optional.empty());
-                case 3 ->
-                    orders.addOrMove(OneOff.of(job, key).at(at).exclusive("berth-" + key.length()), Optional.empty());
-                default -> orders.add(OneOff.of(job, key).at(at), Optional.empty());
+                case 0 -> orders.move(job, key, at.plusSeconds(20), Joined.NONE);
+                case 1 -> orders.drop(job, key, Joined.NONE);
+                case 2 -> orders.add(OneOff.of(job, key).at(at).exclusive("berth-" + key.length()), Joined.NONE);
+                case 3 -> orders.addOrMove(OneOff.of(job, key).at(at).exclusive("berth-" + key.length()), Joined.NONE);
+                default -> orders.add(OneOff.of(job, key).at(at), Joined.NONE);
             }
         });
     }

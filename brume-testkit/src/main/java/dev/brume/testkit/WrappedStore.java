@@ -1,6 +1,7 @@
 package dev.brume.testkit;
 
 import dev.brume.GuardedWork;
+import dev.brume.OwnTransaction;
 import dev.brume.history.History;
 import dev.brume.history.LeaseKey;
 import dev.brume.spi.Outlook;
@@ -44,6 +45,12 @@ public abstract class WrappedStore implements Store {
     @Override
     public void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) throws Exception {
         store.guarded(lease, limit, work, end);
+    }
+
+    @Override
+    public void guarded(LeaseKey lease, Duration limit, OwnTransaction own, GuardedWork work, Supplier<RunEnd> end)
+            throws Exception {
+        store.guarded(lease, limit, own, work, end);
     }
 
     @Override

@@ -6,6 +6,7 @@ import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Brume;
 import dev.brume.Event;
+import dev.brume.GuardedWork;
 import dev.brume.Handler;
 import dev.brume.IfFailed;
 import dev.brume.Job;
@@ -13,6 +14,7 @@ import dev.brume.LeaseLostException;
 import dev.brume.OneOff;
 import dev.brume.Outcome;
 import dev.brume.OutcomeUnknownException;
+import dev.brume.OwnTransaction;
 import dev.brume.Run;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -121,6 +123,62 @@ class GuardedCommitTest {
             assertThat(open.ended().outcome()).contains(Outcome.SUCCEEDED);
             assertThat(open.dues()).isEqualTo(1);
             assertThat(open.thrown).isEmpty();
+        }
+    }
+
+    /** A framework's transaction: what it does at the commit is told by how often it was asked. */
+    private static final class Framework implements OwnTransaction {
+        private final AtomicReference<Office> office;
+        private int asked;
+
+        Framework(AtomicReference<Office> office) {
+            this.office = office;
+        }
+
+        @Override
+        public void carryOut(Duration limit, GuardedWork work) throws Exception {
+            asked++;
+            try (Connection connection = office.get().fresh.connection()) {
+                connection.setAutoCommit(asked == 1);
+                try {
+                    work.on(connection);
+                } catch (Exception e) {
+                    if (!connection.getAutoCommit()) {
+                        connection.rollback();
+                    }
+                    throw e;
+                }
+                if (asked == 2) {
+                    connection.rollback();
+                    throw new SQLException("a deferred constraint is violated");
+                }
+                connection.commit();
+                if (asked == 3) {
+                    throw new SQLException("the answer was lost");
+                }
+            }
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void theTransactionMayBeTheApplicationsOwn(Db db) throws Exception {
+        AtomicReference<Office> office = new AtomicReference<>();
+        Framework framework = new Framework(office);
+        try (Office open = new Office(
+                db, run -> run.commit(framework, connection -> office.get().write(connection, run)))) {
+            office.set(open);
+            open.start(job());
+
+            RunView run = open.ended();
+            assertThat(run.outcome())
+                    .as("the answer of its commit was lost, and it was asked")
+                    .contains(Outcome.SUCCEEDED);
+            assertThat(run.attempts()).hasSize(3);
+            assertThat(run.attempts().get(0).error().orElseThrow()).contains("auto-commit is on");
+            assertThat(run.attempts().get(1).error().orElseThrow())
+                    .contains("was not committed, and nothing was written", "a deferred constraint is violated");
+            assertThat(open.dues()).isEqualTo(1);
         }
     }
 

@@ -20,7 +20,6 @@ import dev.brume.spi.OneOffRow;
 import dev.brume.spi.RequestKey;
 import dev.brume.spi.RequestRow;
 import dev.brume.spi.Transaction;
-import java.sql.Connection;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -76,19 +75,19 @@ public final class OneOffOrders {
     /**
      * Orders a run, if none of its key waits.
      *
-     * @param joined the caller's connection, whose transaction it becomes part of; empty for one of its own
+     * @param joined the caller's transaction that it becomes part of, if it does
      * @throws IllegalArgumentException if there is no such job, or the key is empty or too long
      */
-    public Placed add(OneOff wanted, Optional<Connection> joined) {
+    public Placed add(OneOff wanted, Joined joined) {
         return place(wanted, joined, /* moves= */ false);
     }
 
     /** Orders a run, in the place of the one of its key if that waits. */
-    public Placed addOrMove(OneOff wanted, Optional<Connection> joined) {
+    public Placed addOrMove(OneOff wanted, Joined joined) {
         return place(wanted, joined, /* moves= */ true);
     }
 
-    private Placed place(OneOff wanted, Optional<Connection> joined, boolean moves) {
+    private Placed place(OneOff wanted, Joined joined, boolean moves) {
         Target target = target(wanted.job(), wanted.payload());
         Instant at = dueAt(wanted, target.now());
         Placed placed = transact(joined, tx -> {
@@ -178,15 +177,17 @@ public final class OneOffOrders {
         return placed;
     }
 
-    private void tell(JobName job, String key, Instant at, Placed placed, Optional<Connection> joined) {
-        if (joined.isEmpty() && (placed.kind() == Kind.ADDED || placed.kind() == Kind.MOVED)) {
-            Calls.oneOff(instance, at);
-            instance.tell(Event.Kind.DEFINED, job, "one-off '" + key + "', due " + at);
+    private void tell(JobName job, String key, Instant at, Placed placed, Joined joined) {
+        if (placed.kind() == Kind.ADDED || placed.kind() == Kind.MOVED) {
+            joined.told(() -> {
+                Calls.oneOff(instance, at);
+                instance.tell(Event.Kind.DEFINED, job, "one-off '" + key + "', due " + at);
+            });
         }
     }
 
     /** Gives a one-off that waits another instant. */
-    public Placed move(JobName job, String key, Instant at, Optional<Connection> joined) {
+    public Placed move(JobName job, String key, Instant at, Joined joined) {
         Instant exact = Moment.checked("at", at).truncatedTo(ChronoUnit.MICROS);
         long id = target(job).job();
         Placed moved = transact(joined, tx -> {
@@ -210,7 +211,7 @@ public final class OneOffOrders {
     }
 
     /** Drops a one-off that waits. */
-    public Placed drop(JobName job, String key, Optional<Connection> joined) {
+    public Placed drop(JobName job, String key, Joined joined) {
         long id = target(job).job();
         return transact(joined, tx -> {
             Optional<OneOffRow> there = tx.oneOffs().find(id, key);
@@ -223,7 +224,7 @@ public final class OneOffOrders {
     }
 
     /** Drops those that wait and whose keys begin so; returns how many. */
-    public int dropAll(JobName job, String prefix, Optional<Connection> joined) {
+    public int dropAll(JobName job, String prefix, Joined joined) {
         long id = target(job).job();
         int dropped = 0;
         int batch;
@@ -249,7 +250,7 @@ public final class OneOffOrders {
     }
 
     /** Reads those that wait and whose keys begin so. */
-    public List<OneOffView> waiting(JobName job, String prefix, int limit, Optional<Connection> joined) {
+    public List<OneOffView> waiting(JobName job, String prefix, int limit, Joined joined) {
         if (limit < 1) {
             throw new IllegalArgumentException("limit: " + limit + " is less than 1");
         }
@@ -259,8 +260,10 @@ public final class OneOffOrders {
                 .toList();
     }
 
-    private <T> T transact(Optional<Connection> joined, Function<Transaction, T> steps) {
-        return joined.isPresent() ? instance.store().join(joined.get(), steps) : instance.transact(steps);
+    private <T> T transact(Joined joined, Function<Transaction, T> steps) {
+        return joined.connection().isPresent()
+                ? instance.store().join(joined.connection().get(), steps)
+                : instance.transact(steps);
     }
 
     private Placed logged(Transaction tx, Kind kind, JobName job, OneOffOrder oneOff) {

@@ -1,6 +1,5 @@
 package dev.brume.internal.run;
 
-import dev.brume.GuardedWork;
 import dev.brume.LeaseLostException;
 import dev.brume.OutcomeUnknownException;
 import dev.brume.StoreException;
@@ -8,11 +7,9 @@ import dev.brume.StoreException.Trouble;
 import dev.brume.history.LeaseKey;
 import dev.brume.internal.duty.Instance;
 import dev.brume.spi.LeasedRun;
-import dev.brume.spi.RunEnd;
 import dev.brume.spi.Transaction;
 import java.time.Duration;
 import java.util.Optional;
-import java.util.function.Supplier;
 
 /**
  * Ends a run in one transaction with what its work writes into the same database.
@@ -31,21 +28,25 @@ final class GuardedCommit {
         this.instance = instance;
     }
 
+    /** The transaction, work and end included. */
+    interface Steps {
+        void carryOut(LeaseKey lease, Duration most) throws Exception;
+    }
+
     /**
      * Commits.
      *
-     * @param end is asked for the end when the work has written
      * @throws LeaseLostException if the lease no longer holds; nothing was written
      * @throws OutcomeUnknownException if nobody can tell whether it was written
      * @throws StoreException if the store failed; nothing was written
      * @throws Exception whatever the work throws; nothing was written
      */
-    void commit(LeasedRun run, GuardedWork work, Supplier<RunEnd> end) throws Exception {
+    void commit(LeasedRun run, Steps steps) throws Exception {
         LeaseKey lease = run.row().leaseKey();
         Duration left = remaining(lease);
         instance.turns().workBegins();
         try {
-            instance.store().guarded(lease, left, work, end);
+            steps.carryOut(lease, left);
         } catch (StoreException e) {
             if (e.trouble() != Trouble.COMMIT_UNCLEAR) {
                 throw e;
@@ -88,7 +89,7 @@ final class GuardedCommit {
             case NOT_COMMITTED ->
                 throw new StoreException(
                         Trouble.UNREACHABLE,
-                        "the connection was lost before the commit of run " + lease.run() + "; nothing was written",
+                        "run " + lease.run() + " was not committed, and nothing was written: " + unclear.getMessage(),
                         unclear);
             case LOST ->
                 throw new LeaseLostException("run " + lease.run()

@@ -2,6 +2,7 @@ package dev.brume.internal.run;
 
 import dev.brume.GuardedWork;
 import dev.brume.JobName;
+import dev.brume.OwnTransaction;
 import dev.brume.Work;
 import dev.brume.history.JobView;
 import dev.brume.history.LastEnd;
@@ -63,6 +64,12 @@ public final class RunContext {
      * @throws Exception whatever the work throws; nothing was written
      */
     public void commit(LeasedRun run, GuardedWork work, Supplier<RunEnd> end) throws Exception {
-        guarded.commit(run, work, end);
+        guarded.commit(run, (lease, most) -> instance.store().guarded(lease, most, work, end));
+    }
+
+    /** The same, in a transaction of the application's own kind. */
+    public void commit(LeasedRun run, OwnTransaction transaction, GuardedWork work, Supplier<RunEnd> end)
+            throws Exception {
+        guarded.commit(run, (lease, most) -> instance.store().guarded(lease, most, transaction, work, end));
     }
 }

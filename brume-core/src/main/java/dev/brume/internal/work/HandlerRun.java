@@ -5,6 +5,7 @@ import dev.brume.GuardedWork;
 import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
+import dev.brume.OwnTransaction;
 import dev.brume.Run;
 import dev.brume.StopReason;
 import dev.brume.internal.run.RunContext;
@@ -143,11 +144,22 @@ final class HandlerRun implements Run {
 
     @Override
     public void commit(GuardedWork work) throws Exception {
+        checkNotCommitted();
+        context.commit(run, work, this::succeeded);
+        committed = true;
+    }
+
+    @Override
+    public void commit(OwnTransaction transaction, GuardedWork work) throws Exception {
+        checkNotCommitted();
+        context.commit(run, transaction, work, this::succeeded);
+        committed = true;
+    }
+
+    private void checkNotCommitted() {
         if (committed) {
             throw new IllegalStateException("run " + id() + " has been committed already");
         }
-        context.commit(run, work, this::succeeded);
-        committed = true;
     }
 
     private RunEnd succeeded() {

@@ -25,6 +25,7 @@ import dev.brume.internal.define.Registrar;
 import dev.brume.internal.order.ClusterOrders;
 import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.HandOrders;
+import dev.brume.internal.order.Joined;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.LeasedRun;
@@ -68,7 +69,7 @@ class OrdersTest {
                         payload == null
                                 ? OneOff.of(BRIDGE, key).at(at)
                                 : OneOff.of(BRIDGE, key).at(at).payload(payload),
-                        Optional.empty())
+                        Joined.NONE)
                 .kind();
     }
 
@@ -156,7 +157,7 @@ class OrdersTest {
     void anOrderForNoJobOrWithoutAKeyIsRefused() {
         define(set(bridge()));
         assertThatThrownBy(() -> new OneOffOrders(quay.instance)
-                        .add(OneOff.of("ghost", "x").at(in(0)), Optional.empty()))
+                        .add(OneOff.of("ghost", "x").at(in(0)), Joined.NONE))
                 .hasMessageContaining("there is no job 'ghost'");
         String tooLong = "x".repeat(Job.LONGEST_PAYLOAD + 1);
         assertThatThrownBy(() -> order("long", in(0), tooLong)).hasMessageContaining("65537 characters is above 65536");

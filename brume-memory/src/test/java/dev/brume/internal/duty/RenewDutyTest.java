@@ -11,6 +11,7 @@ import static org.mockito.Mockito.verify;
 import dev.brume.Event;
 import dev.brume.GuardedWork;
 import dev.brume.Job;
+import dev.brume.OwnTransaction;
 import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.StoreException;
@@ -77,6 +78,12 @@ class RenewDutyTest {
         @Override
         public void guarded(LeaseKey lease, Duration limit, GuardedWork work, Supplier<RunEnd> end) throws Exception {
             store.guarded(lease, limit, work, end);
+        }
+
+        @Override
+        public void guarded(LeaseKey lease, Duration limit, OwnTransaction own, GuardedWork work, Supplier<RunEnd> end)
+                throws Exception {
+            store.guarded(lease, limit, own, work, end);
         }
 
         @Override
