@@ -1,0 +1,22 @@
+package dev.brume.spring;
+
+/** Thrown when an application is set up so that Brume cannot work in it: what is wrong, and the way out. */
+final class SetupException extends IllegalStateException {
+    private static final long serialVersionUID = 1L;
+
+    private final String action;
+
+    SetupException(String problem, String action) {
+        super(problem + " (" + action + ")");
+        this.action = action;
+    }
+
+    String problem() {
+        String message = String.valueOf(getMessage());
+        return message.substring(0, message.length() - action.length() - " ()".length());
+    }
+
+    String action() {
+        return action;
+    }
+}
