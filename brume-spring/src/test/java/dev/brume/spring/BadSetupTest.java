@@ -3,17 +3,23 @@ package dev.brume.spring;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dev.brume.Brume;
 import dev.brume.Handler;
+import dev.brume.JobName;
 import dev.brume.OneOff;
 import dev.brume.OneOffs;
 import dev.brume.Run;
+import dev.brume.history.History;
+import java.time.Duration;
 import java.util.Map;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
 import org.junit.jupiter.api.Test;
+import org.springframework.boot.autoconfigure.AutoConfigurations;
 import org.springframework.boot.diagnostics.FailureAnalysis;
 import org.springframework.boot.test.context.FilteredClassLoader;
 import org.springframework.boot.test.context.runner.ApplicationContextRunner;
+import org.springframework.core.env.SystemEnvironmentPropertySource;
 import org.springframework.jdbc.datasource.DataSourceTransactionManager;
 import org.springframework.transaction.PlatformTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -98,9 +104,7 @@ class BadSetupTest {
     @Test
     void aDataSourceIsNeeded() {
         fails(
-                new ApplicationContextRunner()
-                        .withConfiguration(org.springframework.boot.autoconfigure.AutoConfigurations.of(
-                                BrumeAutoConfiguration.class)),
+                new ApplicationContextRunner().withConfiguration(AutoConfigurations.of(BrumeAutoConfiguration.class)),
                 "there is no data source, which Brume needs",
                 "Set spring.datasource.url, or leave Brume out: brume.enabled=false.");
     }
@@ -124,10 +128,10 @@ class BadSetupTest {
                     .isInstanceOf(SetupException.class)
                     .hasMessageContaining("not one of the data source that Brume is in")
                     .hasMessageContaining("brume.join-transactions=false");
-            dev.brume.Brume brume = context.getBean(dev.brume.Brume.class);
+            Brume brume = context.getBean(Brume.class);
             assertThat(brume.orders("anna", "")
-                            .runNow(dev.brume.JobName.parse("dues"))
-                            .await(java.time.Duration.ofSeconds(60))
+                            .runNow(JobName.parse("dues"))
+                            .await(Duration.ofSeconds(60))
                             .error()
                             .orElseThrow())
                     .contains("does not work on the data source that Brume is in")
@@ -241,15 +245,15 @@ class BadSetupTest {
                 .withPropertyValues("brume.jobs.reminders.when.every=1h")
                 .withInitializer(context -> context.getEnvironment()
                         .getPropertySources()
-                        .addFirst(new org.springframework.core.env.SystemEnvironmentPropertySource(
+                        .addFirst(new SystemEnvironmentPropertySource(
                                 "test-systemEnvironment",
                                 Map.of(
                                         "BRUME_JOBS_REMINDERS_ENABLED",
                                         "false",
                                         "BRUME_JOBS_REMINDERS_WHEN_EVERY",
                                         "2h"))))
-                .run(context -> assertThat(context.getBean(dev.brume.history.History.class)
-                                .job(dev.brume.JobName.parse("reminders"))
+                .run(context -> assertThat(context.getBean(History.class)
+                                .job(JobName.parse("reminders"))
                                 .orElseThrow()
                                 .job()
                                 .schedules()

@@ -18,6 +18,7 @@ import dev.brume.Run;
 import dev.brume.RunResult;
 import dev.brume.Vitals;
 import dev.brume.history.History;
+import dev.brume.memory.MemoryStore;
 import dev.brume.micrometer.BrumeMetrics;
 import dev.brume.schedule.CronSchedule;
 import io.micrometer.core.instrument.simple.SimpleMeterRegistry;
@@ -30,13 +31,18 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CopyOnWriteArrayList;
+import org.assertj.core.api.InstanceOfAssertFactories;
 import org.junit.jupiter.api.Test;
 import org.springframework.beans.factory.DisposableBean;
 import org.springframework.boot.test.context.FilteredClassLoader;
+import org.springframework.boot.test.context.runner.ApplicationContextRunner;
 import org.springframework.context.ApplicationContext;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
+import org.springframework.core.env.MapPropertySource;
+import org.springframework.core.env.StandardEnvironment;
 import org.springframework.jdbc.core.JdbcTemplate;
+import org.springframework.test.util.ReflectionTestUtils;
 import org.springframework.transaction.annotation.Transactional;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -142,7 +148,7 @@ class BrumeAutoConfigurationTest {
         }
     }
 
-    private static org.springframework.boot.test.context.runner.ApplicationContextRunner office() {
+    private static ApplicationContextRunner office() {
         return Line.application()
                 .withUserConfiguration(Office.class)
                 .withPropertyValues("harbour.zone=Atlantic/Azores");
@@ -177,7 +183,7 @@ class BrumeAutoConfigurationTest {
                             .contains("{\"text\":\"moored at 3: Skua\"}");
                     run(context, "certificates", berth.text(new Berth(4, "Tern")));
                     assertThat(context.getBean("log"))
-                            .asInstanceOf(org.assertj.core.api.InstanceOfAssertFactories.LIST)
+                            .asInstanceOf(InstanceOfAssertFactories.LIST)
                             .as("each run has notes of its own")
                             .containsExactly("c3!", "c4!");
                     assertThat(run(context, "echo", "ahoy").value()).contains("AHOY");
@@ -282,7 +288,7 @@ class BrumeAutoConfigurationTest {
                     assertThat(endpoint.look("nurse")).isNull();
                     assertThat(context).hasBean("brumeHealthIndicator").hasBean("brumeLiveHealthIndicator");
                     Object indicator = context.getBean("brumeHealthIndicator");
-                    Object health = org.springframework.test.util.ReflectionTestUtils.invokeMethod(indicator, "health");
+                    Object health = ReflectionTestUtils.invokeMethod(indicator, "health");
                     assertThat(String.valueOf(health)).contains("UP");
                 });
     }
@@ -342,7 +348,7 @@ class BrumeAutoConfigurationTest {
 
     @Test
     void whatIsMadeByTheApplicationIsLeftToIt() {
-        dev.brume.memory.MemoryStore store = new dev.brume.memory.MemoryStore();
+        MemoryStore store = new MemoryStore();
         office().withBean(Brume.class, () -> Brume.on(store).instance("own").build())
                 .run(context -> assertThat(context.getBean(Brume.class).vitals().instance())
                         .isEqualTo("own"));
@@ -354,10 +360,11 @@ class BrumeAutoConfigurationTest {
                         "brume.lanes.main=3", "brume.lanes.bulk=1", "brume.labels[0]=crane", "brume.labels[1]=north")
                 .run(context -> assertThat(context.getBean(Brume.class).vitals().lanes())
                         .isEqualTo(Map.of("main", new Vitals.Lane(3, 0), "bulk", new Vitals.Lane(1, 0))));
-        assertThat(new BrumeSettings(new org.springframework.mock.env.MockEnvironment()
-                                .withProperty("spring.lifecycle.timeout-per-shutdown-phase", "60s"))
-                        .configuration()
-                        .get("drain-limit"))
+        StandardEnvironment environment = new StandardEnvironment();
+        environment
+                .getPropertySources()
+                .addFirst(new MapPropertySource("test", Map.of("spring.lifecycle.timeout-per-shutdown-phase", "60s")));
+        assertThat(new BrumeSettings(environment).configuration().get("drain-limit"))
                 .contains("55000ms");
     }
 
