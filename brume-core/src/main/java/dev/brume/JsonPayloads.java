@@ -2,12 +2,8 @@ package dev.brume;
 
 import java.lang.reflect.Type;
 import java.util.List;
-import java.util.Objects;
 import java.util.ServiceLoader;
-import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Supplier;
-import java.util.stream.Collectors;
-import org.jspecify.annotations.Nullable;
 
 /**
  * Reads and writes payloads as JSON, by the library that a module brings: {@code brume-jackson2} or {@code brume-jackson3}.
@@ -48,7 +44,7 @@ public interface JsonPayloads {
      * for types that were made before, too.
      */
     static void choose(JsonPayloads payloads) {
-        Choice.CHOSEN.set(Objects.requireNonNull(payloads, "payloads"));
+        JsonChoice.set(payloads);
     }
 
     /**
@@ -57,16 +53,7 @@ public interface JsonPayloads {
      * @throws IllegalStateException if there is none, or several of which none was chosen
      */
     static JsonPayloads chosen() {
-        JsonPayloads known = Choice.CHOSEN.get();
-        if (known != null) {
-            return known;
-        }
-        List<JsonPayloads> found = found();
-        if (found.size() != 1) {
-            throw new IllegalStateException(Choice.unclear(found));
-        }
-        Choice.CHOSEN.compareAndSet(null, found.get(0));
-        return Choice.chosen();
+        return JsonChoice.get();
     }
 
     /** {@return those on the class path, each with a mapper of its own} */
@@ -74,25 +61,5 @@ public interface JsonPayloads {
         return ServiceLoader.load(JsonPayloads.class, JsonPayloads.class.getClassLoader()).stream()
                 .map(Supplier::get)
                 .toList();
-    }
-
-    /** The choice of this process. */
-    final class Choice {
-        private static final AtomicReference<@Nullable JsonPayloads> CHOSEN = new AtomicReference<>();
-
-        private Choice() {}
-
-        private static JsonPayloads chosen() {
-            return Objects.requireNonNull(CHOSEN.get(), "nobody takes a choice back");
-        }
-
-        private static String unclear(List<JsonPayloads> found) {
-            return found.isEmpty()
-                    ? "nothing here reads payloads as JSON (add brume-jackson2 or brume-jackson3, whichever Jackson the application has)"
-                    : "payloads could be read as JSON by "
-                            + found.stream().map(JsonPayloads::name).collect(Collectors.joining(" or by "))
-                            + " (leave one of the modules out, or choose: JsonPayloads.choose(...), in a Spring application brume.json="
-                            + found.get(0).name() + ")";
-        }
     }
 }

@@ -33,6 +33,16 @@ class ArchitectureTest {
             .definedBy("dev.brume.jdbc..")
             .layer("definitions")
             .definedBy("dev.brume.definitions..")
+            .layer("jackson2")
+            .definedBy("dev.brume.jackson2..")
+            .layer("jackson3")
+            .definedBy("dev.brume.jackson3..")
+            .layer("micrometer")
+            .definedBy("dev.brume.micrometer..")
+            .layer("otel")
+            .definedBy("dev.brume.otel..")
+            .layer("spring")
+            .definedBy("dev.brume.spring..")
             .layer("cli")
             .definedBy("dev.brume.cli..")
             .layer("testkit")
@@ -55,6 +65,26 @@ class ArchitectureTest {
             .mayOnlyAccessLayers("schedule", "core")
             .whereLayer("definitions")
             .mayOnlyAccessLayers("schedule", "ical", "core")
+            .whereLayer("jackson2")
+            .mayOnlyAccessLayers("core")
+            .whereLayer("jackson3")
+            .mayOnlyAccessLayers("core")
+            .whereLayer("micrometer")
+            .mayOnlyAccessLayers("core")
+            .whereLayer("otel")
+            .mayOnlyAccessLayers("core")
+            .whereLayer("spring")
+            .mayOnlyAccessLayers(
+                    "schedule",
+                    "core",
+                    "insight",
+                    "jdbc",
+                    "definitions",
+                    "jackson2",
+                    "jackson3",
+                    "micrometer",
+                    "otel",
+                    "testkit")
             .whereLayer("cli")
             .mayOnlyAccessLayers("schedule", "ical", "core", "insight", "jdbc", "definitions")
             .whereLayer("testkit")
@@ -78,6 +108,11 @@ class ArchitectureTest {
                     "dev.brume.insight..",
                     "dev.brume.jdbc..",
                     "dev.brume.definitions..",
+                    "dev.brume.jackson2..",
+                    "dev.brume.jackson3..",
+                    "dev.brume.micrometer..",
+                    "dev.brume.otel..",
+                    "dev.brume.spring..",
                     "dev.brume.cli..",
                     "dev.brume.testkit..",
                     "dev.brume.simulator..",
@@ -169,7 +204,8 @@ class ArchitectureTest {
     @ArchTest
     static final ArchRule onlyTheJdbcModuleAndTheCommandKnowSql = noClasses()
             .that()
-            .resideOutsideOfPackages("dev.brume.jdbc..", "dev.brume.cli..", "dev.brume.examples..")
+            .resideOutsideOfPackages(
+                    "dev.brume.jdbc..", "dev.brume.spring..", "dev.brume.cli..", "dev.brume.examples..")
             .should()
             .dependOnClassesThat(SQL);
 

@@ -37,7 +37,21 @@ class PublicSignaturesTest {
     private static final Pattern OWN_PACKAGES = Pattern.compile("\\bdev\\.brume(?:\\.[a-z]\\w*)*\\.(?=[A-Z])");
 
     @ParameterizedTest
-    @ValueSource(strings = {"schedule", "ical", "core", "memory", "insight", "jdbc", "definitions", "testkit"})
+    @ValueSource(
+            strings = {
+                "schedule",
+                "ical",
+                "core",
+                "memory",
+                "insight",
+                "jdbc",
+                "definitions",
+                "testkit",
+                "jackson2",
+                "jackson3",
+                "micrometer",
+                "otel"
+            })
     void nothingThatOthersCompileAgainstChangesUnnoticed(String module) throws IOException {
         Path folder = Path.of("..", "brume-" + module);
         Path file = folder.resolve("api.txt");
