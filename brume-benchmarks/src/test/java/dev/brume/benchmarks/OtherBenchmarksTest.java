@@ -35,4 +35,11 @@ class OtherBenchmarksTest {
                 .containsPattern("noListener +[0-9.]+ ns a run")
                 .containsPattern("interceptor +[0-9.]+ ns a run");
     }
+
+    @Test
+    void signals() throws Exception {
+        assertThat(Printed.by(SignalsBenchmark::main))
+                .containsPattern("both +[0-9.]+ ns a run")
+                .containsPattern("metricsOfManyJobs +[0-9.]+ ns a run");
+    }
 }

@@ -5,10 +5,7 @@ import java.time.Duration;
 import java.util.ArrayDeque;
 import java.util.Comparator;
 import java.util.Deque;
-import java.util.HashMap;
-import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
 import java.util.concurrent.atomic.AtomicLong;
@@ -18,9 +15,8 @@ import java.util.function.LongSupplier;
 /**
  * Decides which jobs have a label of their own, so that the number of series stays bounded however many jobs there are.
  *
- * <p>The first ones have, as they come. Of the others the busiest are known by a summary of bounded size (Metwally, Agrawal and El Abbadi, "Efficient
- * computation of frequent and top-k elements in data streams", 2005). At each review, one of them that was twice as busy since the last as the quietest
- * with a label takes its place. Safe for use by many threads.
+ * <p>The first ones have, as they come. At each review, one of the others that was clearly busier since the last than the quietest with a label takes
+ * its place. Safe for use by many threads.
  */
 final class JobLabels {
     /** The label of all jobs that have none of their own. */
@@ -28,12 +24,14 @@ final class JobLabels {
 
     private static final Duration REVIEW = Duration.ofMinutes(10);
     private static final int CLEARLY = 2;
+    private static final int AT_LEAST = 10;
+    private static final int CANDIDATES = 10;
 
     private final int most;
     private final LongSupplier nanos;
     private final Consumer<JobName> whenDropped;
     private final ConcurrentMap<JobName, AtomicLong> own = new ConcurrentHashMap<>();
-    private final Map<JobName, Long> others = new HashMap<>();
+    private final BusiestJobs others;
     private long reviewAt;
 
     /**
@@ -47,6 +45,7 @@ final class JobLabels {
         this.most = most;
         this.nanos = nanos;
         this.whenDropped = whenDropped;
+        this.others = new BusiestJobs(CANDIDATES * Math.max(1, most));
         reviewAt = nanos.getAsLong() + REVIEW.toNanos();
     }
 
@@ -65,7 +64,7 @@ final class JobLabels {
             own.computeIfAbsent(job, name -> new AtomicLong()).incrementAndGet();
             return true;
         }
-        count(job);
+        others.use(job);
         if (nanos.getAsLong() - reviewAt >= 0) {
             reviewAt = nanos.getAsLong() + REVIEW.toNanos();
             review();
@@ -73,38 +72,20 @@ final class JobLabels {
         return own.containsKey(job);
     }
 
-    /** One that comes when all places are taken inherits the count of the least, so that it is never counted too low. */
-    private void count(JobName job) {
-        Long known = others.get(job);
-        if (known != null) {
-            others.put(job, known + 1);
-        } else if (others.size() < most) {
-            others.put(job, 1L);
-        } else {
-            Map.Entry<JobName, Long> least =
-                    others.entrySet().stream().min(Map.Entry.comparingByValue()).orElseThrow();
-            others.remove(least.getKey());
-            others.put(job, least.getValue() + 1);
-        }
-    }
-
     private void review() {
         Deque<JobName> quietest = new ArrayDeque<>(own.entrySet().stream()
                 .sorted(Comparator.comparingLong(entry -> entry.getValue().get()))
                 .map(Map.Entry::getKey)
                 .toList());
-        List<Map.Entry<JobName, Long>> busiest = others.entrySet().stream()
-                .sorted(Map.Entry.<JobName, Long>comparingByValue().reversed())
-                .toList();
-        for (Map.Entry<JobName, Long> busy : busiest) {
-            Optional<JobName> quiet = Optional.ofNullable(quietest.poll())
-                    .filter(job -> own.get(job).get() * CLEARLY < busy.getValue());
-            if (quiet.isEmpty()) {
+        for (BusiestJobs.Busy busy : others.busiest()) {
+            JobName quiet = quietest.poll();
+            if (quiet == null
+                    || busy.uses() < Math.max(AT_LEAST, CLEARLY * own.get(quiet).get())) {
                 break;
             }
-            own.remove(quiet.get());
-            whenDropped.accept(quiet.get());
-            own.put(busy.getKey(), new AtomicLong());
+            own.remove(quiet);
+            whenDropped.accept(quiet);
+            own.put(busy.job(), new AtomicLong());
         }
         others.clear();
         own.values().forEach(uses -> uses.set(0));

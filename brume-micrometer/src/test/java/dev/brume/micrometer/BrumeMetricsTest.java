@@ -187,7 +187,7 @@ class BrumeMetricsTest {
                 .as("it was busier than those that came first")
                 .isTrue();
         assertThat(labels.size()).isEqualTo(100);
-        assertThat(dropped).isNotEmpty();
+        assertThat(dropped).as("no other has lost its label").hasSize(1);
         assertThatThrownBy(() -> new BrumeMetrics(brume, -1)).hasMessage("mostJobs: -1 is below 0");
     }
 }
