@@ -36,13 +36,17 @@ final class Office implements AutoCloseable {
     }
 
     static Office start(String database, String instance, String... more) throws IOException {
+        return start(HarbourOfficeApplication.class, database, instance, more);
+    }
+
+    static Office start(Class<?> application, String database, String instance, String... more) throws IOException {
         List<String> command = new ArrayList<>(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
                 "-XX:+UseSerialGC",
                 "-XX:TieredStopAtLevel=1",
                 "-cp",
                 System.getProperty("surefire.test.class.path", System.getProperty("java.class.path")),
-                HarbourOfficeApplication.class.getName(),
+                application.getName(),
                 "--server.port=0",
                 "--brume.instance=" + instance));
         command.addAll(List.of(more));
