@@ -18,6 +18,8 @@ import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.function.ToDoubleFunction;
 
@@ -76,7 +78,9 @@ public final class BrumeMetrics implements MeterBinder, AutoCloseable {
         brume.around("metrics", JobScope.ALL, told);
         vitals(registry);
         backlog(registry);
-        listeners(registry);
+        Set<String> known = ConcurrentHashMap.newKeySet();
+        listeners(registry, known);
+        backlog.whenRead(() -> listeners(registry, known));
     }
 
     /** What the instance knows of itself. */
@@ -205,10 +209,13 @@ public final class BrumeMetrics implements MeterBinder, AutoCloseable {
                 .register(registry);
     }
 
-    /** Those that were added before this. */
-    private void listeners(MeterRegistry registry) {
+    /** Those that are new; the application may add some later. */
+    private void listeners(MeterRegistry registry, Set<String> known) {
         for (ListenerStatus listener : brume.listeners()) {
             String name = listener.name();
+            if (!known.add(name)) {
+                continue;
+            }
             Gauge.builder("brume.listener.waiting", brume, own -> status(own, name, ListenerStatus::waiting))
                     .description("Events that wait for a listener.")
                     .tag("listener", name)

@@ -36,6 +36,7 @@ final class FreshBacklog implements AutoCloseable {
     private final ExecutorService reader;
     private final Set<String> lanes = ConcurrentHashMap.newKeySet();
     private final List<Consumer<String>> whenNew = new CopyOnWriteArrayList<>();
+    private final List<Runnable> whenRead = new CopyOnWriteArrayList<>();
     private @Nullable Future<?> reading;
     private volatile @Nullable Reading last;
 
@@ -82,12 +83,18 @@ final class FreshBacklog implements AutoCloseable {
     }
 
     private void readNow() {
+        whenRead.forEach(Runnable::run);
         Backlog backlog = history.backlog();
         last = new Reading(backlog, System.nanoTime());
         backlog.lanes().stream()
                 .map(Backlog.Lane::name)
                 .filter(lane -> lanes.size() < MOST_LANES && lanes.add(lane))
                 .forEach(lane -> whenNew.forEach(each -> each.accept(lane)));
+    }
+
+    /** Has something done whenever somebody asks for what has to be read anew. */
+    void whenRead(Runnable action) {
+        whenRead.add(action);
     }
 
     /** Tells of each lane that comes up, now and later; of no more than can be looked at. */

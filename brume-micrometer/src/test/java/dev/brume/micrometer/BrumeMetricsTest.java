@@ -8,10 +8,14 @@ import dev.brume.EventFilter;
 import dev.brume.IfFailed;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.JobScope;
 import dev.brume.Vitals;
 import dev.brume.memory.MemoryStore;
+import io.micrometer.core.instrument.Clock;
 import io.micrometer.prometheusmetrics.PrometheusConfig;
 import io.micrometer.prometheusmetrics.PrometheusMeterRegistry;
+import io.prometheus.metrics.model.registry.PrometheusRegistry;
+import io.prometheus.metrics.tracer.common.SpanContext;
 import java.time.Duration;
 import java.util.Map;
 import java.util.Set;
@@ -56,8 +60,8 @@ class BrumeMetricsTest {
 
     @Test
     void whatHappenedIsCountedUnderTheNamesOfOpenMetrics() throws Exception {
-        brume.listen("board", EventFilter.ALL, event -> {});
         metrics.bindTo(registry);
+        brume.listen("board", EventFilter.ALL, event -> {});
         brume.define(Job.named(DUES), run -> {});
         brume.define(Job.named("boards").ifFailed(IfFailed.attempts(2, Duration.ZERO)), run -> {
             throw new IllegalStateException("no paint");
@@ -131,6 +135,46 @@ class BrumeMetricsTest {
         assertThat(vitals.state()).isEqualTo(Vitals.State.AT_WORK);
         brume.close();
         assertThat(brume.vitals().state()).isEqualTo(Vitals.State.STOPPED);
+    }
+
+    @Test
+    void durationsPointToTheTraceOfTheirAttempt() throws Exception {
+        ThreadLocal<String> trace = new ThreadLocal<>();
+        PrometheusMeterRegistry tracing = new PrometheusMeterRegistry(
+                PrometheusConfig.DEFAULT, new PrometheusRegistry(), Clock.SYSTEM, new SpanContext() {
+                    @Override
+                    public String getCurrentTraceId() {
+                        return trace.get();
+                    }
+
+                    @Override
+                    public String getCurrentSpanId() {
+                        return trace.get() == null ? null : "00f067aa0ba902b7";
+                    }
+
+                    @Override
+                    public boolean isCurrentSpanSampled() {
+                        return true;
+                    }
+
+                    @Override
+                    public void markCurrentSpanAsExemplar() {
+                        // Nobody asks for it here.
+                    }
+                });
+        brume.around("span", JobScope.ALL, (run, attempt) -> {
+            trace.set("4bf92f3577b34da6a3ce929d0e0e4736");
+            attempt.proceed();
+        });
+        metrics.bindTo(tracing);
+        brume.define(Job.named(DUES), run -> {});
+        brume.start();
+        run("harbour/dues");
+        brume.stop(LONG);
+
+        assertThat(tracing.scrape("application/openmetrics-text; version=1.0.0; charset=utf-8"))
+                .containsPattern(
+                        "brume_attempt_duration_seconds_bucket.*# \\{.*trace_id=\"4bf92f3577b34da6a3ce929d0e0e4736\"");
     }
 
     /** Each metric that a rule names is there, so that no rule is silent for a wrong name. */

@@ -7,6 +7,7 @@ import dev.brume.spi.Traces;
 import io.micrometer.core.instrument.binder.MeterBinder;
 import io.opentelemetry.api.OpenTelemetry;
 import org.springframework.beans.factory.ObjectProvider;
+import org.springframework.beans.factory.config.ConfigurableListableBeanFactory;
 import org.springframework.boot.autoconfigure.AutoConfiguration;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnBean;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnClass;
@@ -14,6 +15,7 @@ import org.springframework.boot.autoconfigure.condition.ConditionalOnMissingBean
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.context.annotation.Lazy;
+import org.springframework.core.env.Environment;
 
 /**
  * Metrics and traces, where the application has the modules for them.
@@ -25,6 +27,11 @@ import org.springframework.context.annotation.Lazy;
 public class BrumeSignalsConfiguration {
     /** Called by Spring. */
     public BrumeSignalsConfiguration() {}
+
+    @Bean
+    SignalNotes brumeSignalNotes(ConfigurableListableBeanFactory beans, Environment environment) {
+        return new SignalNotes(beans, environment);
+    }
 
     /** Metrics by Micrometer. */
     @Configuration(proxyBeanMethods = false)

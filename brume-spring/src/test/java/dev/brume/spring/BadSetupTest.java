@@ -15,16 +15,20 @@ import java.util.Map;
 import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.ExtendWith;
 import org.springframework.boot.autoconfigure.AutoConfigurations;
 import org.springframework.boot.diagnostics.FailureAnalysis;
 import org.springframework.boot.test.context.FilteredClassLoader;
 import org.springframework.boot.test.context.runner.ApplicationContextRunner;
+import org.springframework.boot.test.system.CapturedOutput;
+import org.springframework.boot.test.system.OutputCaptureExtension;
 import org.springframework.core.env.SystemEnvironmentPropertySource;
 import org.springframework.jdbc.datasource.DataSourceTransactionManager;
 import org.springframework.transaction.PlatformTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
 
 /** What is set up so that it cannot work is told with the way out, before anything runs. */
+@ExtendWith(OutputCaptureExtension.class)
 class BadSetupTest {
     record Berth(int number) {}
 
@@ -236,6 +240,23 @@ class BadSetupTest {
                 .withBean(Reminders.class)
                 .withPropertyValues("brume.json=")
                 .run(context -> assertThat(context).as("where nobody reads any").hasNotFailed());
+    }
+
+    @Test
+    void whatDoesNotShowForWantOfAPartnerIsTold(CapturedOutput output) {
+        Line.application().run(context -> {
+            assertThat(output).contains("no metrics: brume-micrometer is there, and no MeterRegistry");
+            assertThat(output).contains("no traces: brume-otel is there, and no bean that is an OpenTelemetry");
+            assertThat(output).doesNotContain("Actuator is not there");
+        });
+        Line.application()
+                .withClassLoader(
+                        new FilteredClassLoader("org.springframework.boot.actuate", "org.springframework.boot.health"))
+                .withPropertyValues("management.endpoints.web.exposure.include=health, brume")
+                .run(
+                        context -> assertThat(output)
+                                .contains(
+                                        "and Actuator is not there: no health, no endpoint (add spring-boot-starter-actuator)"));
     }
 
     @Test

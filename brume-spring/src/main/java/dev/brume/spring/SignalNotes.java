@@ -1,0 +1,74 @@
+package dev.brume.spring;
+
+import dev.brume.spi.Traces;
+import java.util.Optional;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.SmartInitializingSingleton;
+import org.springframework.beans.factory.config.ConfigurableListableBeanFactory;
+import org.springframework.core.env.Environment;
+import org.springframework.util.ClassUtils;
+
+/** Says once why something that seems to be wanted does not show: the module is there, and what it would speak to is not. */
+final class SignalNotes implements SmartInitializingSingleton {
+    private static final Logger LOG = LoggerFactory.getLogger(SignalNotes.class);
+    private static final String ACTUATOR = "org.springframework.boot.actuate.endpoint.annotation.Endpoint";
+
+    private final ConfigurableListableBeanFactory beans;
+    private final Environment environment;
+
+    SignalNotes(ConfigurableListableBeanFactory beans, Environment environment) {
+        this.beans = beans;
+        this.environment = environment;
+    }
+
+    @Override
+    public void afterSingletonsInstantiated() {
+        boolean actuator = type(ACTUATOR).isPresent();
+        if (!actuator && asksForActuator()) {
+            LOG.warn("management.* says something of Brume, and Actuator is not there: no health, no endpoint"
+                    + " (add spring-boot-starter-actuator)");
+        }
+        if (isLacking("dev.brume.micrometer.BrumeMetrics", "io.micrometer.core.instrument.MeterRegistry")) {
+            LOG.info(
+                    "no metrics: brume-micrometer is there, and no MeterRegistry (add spring-boot-starter-actuator, and a"
+                            + " registry such as micrometer-registry-prometheus)");
+        }
+        if (isLacking("dev.brume.otel.OtelTraces", "io.opentelemetry.api.OpenTelemetry")) {
+            LOG.info("no traces: brume-otel is there, and no bean that is an OpenTelemetry (make one, or one of"
+                    + " OtelTraces.of(GlobalOpenTelemetry.get()) where an agent holds it)");
+        }
+    }
+
+    private boolean asksForActuator() {
+        return environment
+                        .getProperty("management.endpoints.web.exposure.include", "")
+                        .contains("brume")
+                || environment
+                        .getProperty("management.endpoint.health.group.readiness.include", "")
+                        .contains("brume")
+                || environment.containsProperty("management.endpoint.brume.access")
+                || environment.containsProperty("management.health.brume.enabled");
+    }
+
+    /** Whether a module is there, and no bean of what it speaks to, nor anything of its own that the application made. */
+    private boolean isLacking(String module, String partner) {
+        return type(module).isPresent()
+                && type(partner)
+                        .filter(each -> beans.getBeanNamesForType(each).length == 0)
+                        .isPresent()
+                && !(module.contains("otel") && hasOwnTraces());
+    }
+
+    /** The application may have made its own, whatever that speaks to. */
+    private boolean hasOwnTraces() {
+        return !beans.containsBean("brumeTraces") && beans.getBeanNamesForType(Traces.class).length > 0;
+    }
+
+    private Optional<Class<?>> type(String name) {
+        ClassLoader loader = beans.getBeanClassLoader();
+        return ClassUtils.isPresent(name, loader)
+                ? Optional.of(ClassUtils.resolveClassName(name, loader))
+                : Optional.empty();
+    }
+}
