@@ -12,7 +12,6 @@ import dev.brume.internal.work.Interceptors;
 import java.lang.reflect.Proxy;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.Locale;
 import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import org.openjdk.jmh.annotations.Benchmark;
@@ -24,11 +23,7 @@ import org.openjdk.jmh.annotations.Setup;
 import org.openjdk.jmh.annotations.State;
 import org.openjdk.jmh.annotations.TearDown;
 import org.openjdk.jmh.infra.Blackhole;
-import org.openjdk.jmh.results.RunResult;
-import org.openjdk.jmh.runner.Runner;
 import org.openjdk.jmh.runner.RunnerException;
-import org.openjdk.jmh.runner.options.OptionsBuilder;
-import org.openjdk.jmh.runner.options.TimeValue;
 
 /** What a listener and an interceptor cost each run: the three events of a run made and handed over, and an attempt gone around. */
 @State(Scope.Thread)
@@ -37,7 +32,6 @@ import org.openjdk.jmh.runner.options.TimeValue;
 public class AroundBenchmark {
     private static final Instant BEGIN = Instant.parse("2026-11-23T10:00:00Z");
     private static final JobName BOARDS = JobName.parse("harbour/boards");
-    private static final TimeValue ITERATION = TimeValue.milliseconds(Scale.number("millis", 1000, 20));
 
     private final Job job = Job.named(BOARDS).tag("boards").handler("boards").build();
     private final Run run = (Run)
@@ -122,20 +116,6 @@ public class AroundBenchmark {
 
     /** Runs the benchmark and prints its figures. */
     public static void main(String[] args) throws RunnerException {
-        for (RunResult result : new Runner(new OptionsBuilder()
-                        .include(AroundBenchmark.class.getSimpleName())
-                        .forks(Scale.number("forks", 2, 0))
-                        .warmupIterations(Scale.number("warmUps", 3, 1))
-                        .warmupTime(ITERATION)
-                        .measurementIterations(Scale.number("rounds", 5, 1))
-                        .measurementTime(ITERATION)
-                        .build())
-                .run()) {
-            System.out.println(String.format(
-                    Locale.ROOT,
-                    "%-14s %10.1f ns a run",
-                    result.getParams().getBenchmark().replaceFirst(".*\\.", ""),
-                    result.getPrimaryResult().getScore()));
-        }
+        Runs.measure(AroundBenchmark.class);
     }
 }

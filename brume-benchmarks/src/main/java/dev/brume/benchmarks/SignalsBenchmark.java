@@ -26,7 +26,6 @@ import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.Collection;
 import java.util.List;
-import java.util.Locale;
 import java.util.Optional;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.IntStream;
@@ -38,11 +37,7 @@ import org.openjdk.jmh.annotations.Scope;
 import org.openjdk.jmh.annotations.State;
 import org.openjdk.jmh.annotations.TearDown;
 import org.openjdk.jmh.infra.Blackhole;
-import org.openjdk.jmh.results.RunResult;
-import org.openjdk.jmh.runner.Runner;
 import org.openjdk.jmh.runner.RunnerException;
-import org.openjdk.jmh.runner.options.OptionsBuilder;
-import org.openjdk.jmh.runner.options.TimeValue;
 
 /** What metrics and traces cost each run: two events counted, an attempt timed, a planning and an attempt traced; also with jobs beyond number. */
 @State(Scope.Thread)
@@ -52,7 +47,6 @@ public class SignalsBenchmark {
     private static final Instant BEGIN = Instant.parse("2026-11-23T10:00:00Z");
     private static final int MOST_JOBS = 200;
     private static final int MANY = 100_000;
-    private static final TimeValue ITERATION = TimeValue.milliseconds(Scale.number("millis", 1000, 20));
 
     private final RunMetrics metrics = new RunMetrics(new PrometheusMeterRegistry(PrometheusConfig.DEFAULT), MOST_JOBS);
     private final RunMetrics crowded = new RunMetrics(new PrometheusMeterRegistry(PrometheusConfig.DEFAULT), MOST_JOBS);
@@ -265,20 +259,6 @@ public class SignalsBenchmark {
 
     /** Runs the benchmark and prints its figures. */
     public static void main(String[] args) throws RunnerException {
-        for (RunResult result : new Runner(new OptionsBuilder()
-                        .include(SignalsBenchmark.class.getSimpleName())
-                        .forks(Scale.number("forks", 2, 0))
-                        .warmupIterations(Scale.number("warmUps", 3, 1))
-                        .warmupTime(ITERATION)
-                        .measurementIterations(Scale.number("rounds", 5, 1))
-                        .measurementTime(ITERATION)
-                        .build())
-                .run()) {
-            System.out.println(String.format(
-                    Locale.ROOT,
-                    "%-18s %10.1f ns a run",
-                    result.getParams().getBenchmark().replaceFirst(".*\\.", ""),
-                    result.getPrimaryResult().getScore()));
-        }
+        Runs.measure(SignalsBenchmark.class);
     }
 }

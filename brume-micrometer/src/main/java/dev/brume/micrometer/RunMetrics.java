@@ -56,7 +56,7 @@ public final class RunMetrics implements EngineListener, Interceptor {
         this.registry = registry;
         labels = new JobLabels(mostJobs, System::nanoTime, this::drop);
         others = new JobMeters(registry, JobLabels.OTHER);
-        leasesLost = counter("brume.leases.lost", "How often this instance may have lost its lease.");
+        leasesLost = counter("brume.leases.lost", "How often this instance may have lost its lease, or one by name.");
         refused = counter("brume.ends.refused", "Ends that came too late, after others had taken over.");
         problems = counter("brume.problems", "Things that need a person; the log says which.");
         Gauge.builder("brume.jobs.labelled", labels, JobLabels::size)

@@ -23,6 +23,7 @@ import org.springframework.util.ClassUtils;
 final class BrumeSetup implements SmartInitializingSingleton {
     private static final Logger LOG = LoggerFactory.getLogger(BrumeSetup.class);
     private static final String USUAL_FILE = "classpath:brume.yaml";
+    private static final long MOST_LOOKED_AT = 5000;
     private static final String READER = "dev.brume.definitions.DefinitionFile";
 
     private final Brume brume;
@@ -69,6 +70,22 @@ final class BrumeSetup implements SmartInitializingSingleton {
         define(stated.definitions());
         define(stated.ordered());
         LOG.debug("jobs of this application: {}", stated);
+        tellOfThoseThatAreGone(stated.definitions(), stated);
+    }
+
+    /** What no version defines any more goes on until somebody drops it: this one cannot know whether another has it. */
+    private void tellOfThoseThatAreGone(DefinitionSet own, StatedJobs stated) {
+        if (brume.history().jobCount() > MOST_LOOKED_AT) {
+            return;
+        }
+        brume.history().jobs().stream()
+                .filter(view -> view.row().source().equals(own.sourceInFull()))
+                .filter(view -> !view.job().schedules().isEmpty() && !stated.defines(view.name()))
+                .forEach(view -> LOG.info(
+                        "{} was defined by '{}', and is not by this version; if no version has it any more, drop it: brume drop {}",
+                        view.name(),
+                        own.source(),
+                        view.name()));
     }
 
     private String resolved(String text) {

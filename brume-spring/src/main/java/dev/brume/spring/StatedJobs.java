@@ -158,6 +158,11 @@ final class StatedJobs {
         return DefinitionSet.of(source, jobs);
     }
 
+    /** {@return whether a job is defined in one of the places} */
+    boolean defines(JobName job) {
+        return places.containsKey(job);
+    }
+
     /** {@return jobs that have a handler and are defined nowhere: they can be ordered} */
     DefinitionSet ordered() {
         List<Job> plain = handlers.keySet().stream()

@@ -260,6 +260,17 @@ class BadSetupTest {
     }
 
     @Test
+    void aJobThatNoVersionDefinesAnyMoreIsTold(CapturedOutput output) {
+        ApplicationContextRunner harbour = Line.application().withBean(Reminders.class);
+        harbour.withPropertyValues("brume.jobs.reminders.when.every=1h")
+                .run(context -> assertThat(context).hasNotFailed());
+        assertThat(output).doesNotContain("is not by this version");
+
+        harbour.run(context -> assertThat(output)
+                .contains("reminders was defined by 'harbour', and is not by this version;", "brume drop reminders"));
+    }
+
+    @Test
     void theEnvironmentMaySaySomethingElseOfAJob() {
         Line.application()
                 .withBean(Reminders.class)

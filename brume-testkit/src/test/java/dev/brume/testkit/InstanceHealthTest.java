@@ -113,14 +113,18 @@ class InstanceHealthTest {
     void anInstanceIsReadyWhileItTakesWork() throws Exception {
         brume.listen("test", EventFilter.ALL, events::add);
         assertThat(InstanceHealth.ready(brume)).isEqualTo(new InstanceHealth(/* well= */ true, List.of()));
+        CountDownLatch begun = new CountDownLatch(1);
         CountDownLatch letGo = new CountDownLatch(1);
-        brume.define(Job.named("dues"), run -> letGo.await());
+        brume.define(Job.named("dues"), run -> {
+            begun.countDown();
+            letGo.await();
+        });
         brume.start();
         await(Event.Kind.JOINED);
         assertThat(InstanceHealth.ready(brume).well()).isTrue();
 
         brume.orders("anna", "").runNow(JobName.parse("dues"));
-        await(Event.Kind.STARTED);
+        assertThat(begun.await(60, TimeUnit.SECONDS)).isTrue();
         assertThat(findings()).containsExactly("all of its workers are busy");
         assertThat(InstanceHealth.ready(brume).well()).isTrue();
         assertThat(Checkup.of(brume).look().alive()).isEqualTo(1);
