@@ -7,7 +7,7 @@ import java.util.Optional;
 
 /**
  * Carries traces along with runs, as W3C Trace Context has it: from what orders or plans a run to its attempts, wherever they are carried out, to what
- * follows it, and on to what its work calls. Safe for use by many threads; what it throws is logged and changes nothing.
+ * follows it, and on to what its work calls. Safe for use by many threads; what it throws is reported as a problem and changes nothing.
  *
  * @since 0.1.0
  */

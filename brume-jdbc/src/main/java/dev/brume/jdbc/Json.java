@@ -1,6 +1,5 @@
 package dev.brume.jdbc;
 
-import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Allowance;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
@@ -46,7 +45,7 @@ final class Json {
     static Optional<Job> definition(JobName key, String text) {
         List<DocumentProblem> problems = new ArrayList<>();
         try {
-            return JobDocument.read(key, "", JSON.std.mapFrom(text), Optional.empty(), problems);
+            return JobDocument.read(key, "", JsonText.map(text), Optional.empty(), problems);
         } catch (IOException e) {
             throw new UncheckedIOException("the stored definition of " + key + " is not JSON", e);
         }
@@ -63,7 +62,7 @@ final class Json {
             return new Pins(Map.of(), List.of(), tzdata);
         }
         try {
-            return PinsDocument.read(JSON.std.mapFrom(text.get()), tzdata);
+            return PinsDocument.read(JsonText.map(text.get()), tzdata);
         } catch (IOException e) {
             throw new UncheckedIOException("stored pins are not JSON: " + text.get(), e);
         }
@@ -77,7 +76,7 @@ final class Json {
     static Allowance allowance(String namespace, String text) {
         List<DocumentProblem> problems = new ArrayList<>();
         try {
-            return AllowanceDocument.read(JSON.std.mapFrom(text), problems)
+            return AllowanceDocument.read(JsonText.map(text), problems)
                     .orElseThrow(() -> new StoreException(
                             StoreException.Trouble.SCHEMA,
                             "the allowance of the namespace " + namespace + " says what this version does not know: "
@@ -98,7 +97,7 @@ final class Json {
             return CalendarDocument.read(
                             key.reference(),
                             "",
-                            JSON.std.mapFrom(text),
+                            JsonText.map(text),
                             file -> {
                                 throw new IllegalArgumentException("a stored calendar names no file");
                             },
@@ -138,7 +137,7 @@ final class Json {
         }
         try {
             List<Attempt> attempts = new ArrayList<>();
-            for (Object item : JSON.std.listFrom(text.get())) {
+            for (Object item : JsonText.list(text.get())) {
                 attempts.add(attempt((Map<?, ?>) item));
             }
             return attempts;
@@ -161,7 +160,7 @@ final class Json {
             return attempts;
         }
         try {
-            Map<String, Object> errors = JSON.std.mapFrom(text.get());
+            Map<String, Object> errors = JsonText.map(text.get());
             return attempts.stream()
                     .map(attempt -> attempt.withError(
                             Optional.ofNullable((String) errors.get(Integer.toString(attempt.number())))))
@@ -207,7 +206,7 @@ final class Json {
     static List<Optional<FeedNote>> feed(String text) {
         try {
             List<Optional<FeedNote>> notes = new ArrayList<>();
-            for (Object item : JSON.std.listFrom(text)) {
+            for (Object item : JsonText.list(text)) {
                 Map<?, ?> map = (Map<?, ?>) item;
                 String kind = (String) stored(map, "kind");
                 if (!FEED_KINDS.contains(kind)) {
@@ -231,7 +230,7 @@ final class Json {
 
     private static String write(Object value) {
         try {
-            return JSON.std.asString(value);
+            return JsonText.write(value);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }

@@ -59,8 +59,12 @@ final class SpringTransactions implements CallerTransactions, OwnTransaction {
         return Optional.of(holder.getConnection());
     }
 
+    /** Where the transaction manager lets nobody know, instances find what was ordered by themselves. */
     @Override
     public void afterCommit(Runnable action) {
+        if (!TransactionSynchronizationManager.isSynchronizationActive()) {
+            return;
+        }
         TransactionSynchronizationManager.registerSynchronization(new TransactionSynchronization() {
             @Override
             public void afterCommit() {

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.sun.net.httpserver.HttpServer;
 import dev.brume.Brume;
+import dev.brume.Event;
 import dev.brume.FollowUp;
 import dev.brume.IfFailed;
 import dev.brume.Job;
@@ -42,6 +43,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
@@ -326,12 +328,20 @@ class TracesTest {
             Traces broken = Mockito.mock(Traces.class, call -> {
                 throw new IllegalStateException("no tracer");
             });
-            try (Brume brume = instance(fresh.store(), "quay").traces(broken).build()) {
+            List<Event> problems = new CopyOnWriteArrayList<>();
+            try (Brume brume = instance(fresh.store(), "quay")
+                    .traces(broken)
+                    .engineListener(problems::add)
+                    .build()) {
                 brume.define(Job.named("dues"), run -> {});
                 brume.start();
 
                 assertThat(brume.orders("anna", "").runNow(DUES).await(LONG).outcome())
                         .isEqualTo(Outcome.SUCCEEDED);
+                assertThat(problems)
+                        .filteredOn(event -> event.text().startsWith("runs cannot be traced: "))
+                        .as("told once, and not at every run")
+                        .hasSize(1);
             }
         }
     }

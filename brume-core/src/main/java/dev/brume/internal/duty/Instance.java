@@ -142,7 +142,7 @@ public final class Instance {
 
     /** Sets what carries traces along; before any duty is driven. */
     public void traces(Traces all) {
-        traces = all == Traces.NONE ? all : new SafeTraces(all);
+        traces = all == Traces.NONE ? all : new SafeTraces(all, thrown -> report("runs cannot be traced", thrown));
     }
 
     /** {@return what carries traces along} */

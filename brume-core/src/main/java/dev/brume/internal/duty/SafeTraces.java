@@ -5,30 +5,34 @@ import dev.brume.Run;
 import dev.brume.spi.Traces;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
 import java.util.function.Supplier;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 
 /** Traces as far as they can be had: what throws costs a trace, and nothing else. Safe for use by many threads. */
 final class SafeTraces implements Traces {
-    private static final Logger LOG = LoggerFactory.getLogger(SafeTraces.class);
-
     private final Traces traces;
+    private final Consumer<Throwable> trouble;
 
-    SafeTraces(Traces traces) {
+    /**
+     * Creates it.
+     *
+     * @param trouble hears of what is thrown, maybe at every run, so it is to be thrifty
+     */
+    SafeTraces(Traces traces, Consumer<Throwable> trouble) {
         this.traces = traces;
+        this.trouble = trouble;
     }
 
-    private static <T> T unless(T otherwise, Supplier<T> question) {
+    private <T> T unless(T otherwise, Supplier<T> question) {
         try {
             return question.get();
         } catch (Exception | LinkageError | AssertionError | StackOverflowError e) {
-            LOG.warn("something could not be traced", e);
+            trouble.accept(e);
             return otherwise;
         }
     }
 
-    private static Optional<String> kept(Supplier<Optional<String>> context) {
+    private Optional<String> kept(Supplier<Optional<String>> context) {
         return unless(Optional.empty(), context).filter(text -> text.length() == LENGTH);
     }
 
