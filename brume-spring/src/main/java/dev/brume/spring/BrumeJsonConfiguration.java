@@ -6,6 +6,7 @@ import dev.brume.jackson3.Jackson3Payloads;
 import java.util.List;
 import java.util.function.Supplier;
 import org.springframework.beans.factory.InitializingBean;
+import org.springframework.beans.factory.ListableBeanFactory;
 import org.springframework.beans.factory.ObjectProvider;
 import org.springframework.boot.autoconfigure.AutoConfiguration;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnBean;
@@ -29,6 +30,8 @@ import org.springframework.context.annotation.Lazy;
         })
 @ConditionalOnBean(BrumeSettings.class)
 public class BrumeJsonConfiguration {
+    private static final String PAYLOADS = "brumePayloads";
+
     /** Called by Spring. */
     public BrumeJsonConfiguration() {}
 
@@ -64,16 +67,20 @@ public class BrumeJsonConfiguration {
     /** Where there is no question which, types that are made without Spring go by it too. */
     @Bean
     InitializingBean brumeJsonChoice(
-            BrumeSettings settings, ObjectProvider<Candidate> all, ObjectProvider<JsonPayloads> payloads) {
+            BrumeSettings settings,
+            ListableBeanFactory beans,
+            ObjectProvider<Candidate> all,
+            ObjectProvider<JsonPayloads> payloads) {
         return () -> {
-            if (settings.text("json").isPresent() || all.stream().count() == 1) {
-                payloads.getObject();
+            boolean isOwn = !beans.containsBeanDefinition(PAYLOADS);
+            if (isOwn || settings.text("json").isPresent() || all.stream().count() == 1) {
+                JsonPayloads.choose(payloads.getObject());
             }
         };
     }
 
     /** Made when something asks for it, so that an application without such payloads need not choose. */
-    @Bean
+    @Bean(PAYLOADS)
     @Lazy
     @ConditionalOnMissingBean
     JsonPayloads brumePayloads(BrumeSettings settings, ObjectProvider<Candidate> all) {
@@ -87,16 +94,16 @@ public class BrumeJsonConfiguration {
                     "payloads could be read as JSON by jackson2 or by jackson3",
                     "choose: brume.json=jackson3, or leave one of the modules out");
         }
-        if (those.isEmpty() && named.isEmpty()) {
-            return JsonPayloads.chosen();
+        if (candidates.isEmpty()) {
+            throw new SetupException(
+                    "payloads are to be read as JSON, and nothing here does it",
+                    "add brume-jackson2 or brume-jackson3, whichever Jackson the application has, or make a bean of another JsonPayloads");
         }
         if (those.isEmpty()) {
             throw new SetupException(
                     "brume.json: '" + named + "' is not there",
                     "there are jackson2 (with brume-jackson2) and jackson3 (with brume-jackson3)");
         }
-        JsonPayloads payloads = those.get(0).payloads.get();
-        JsonPayloads.choose(payloads);
-        return payloads;
+        return those.get(0).payloads.get();
     }
 }

@@ -10,8 +10,10 @@ import dev.brume.Run;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Method;
 import java.lang.reflect.Type;
+import java.util.List;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.springframework.aop.support.AopUtils;
 import org.springframework.beans.factory.BeanFactory;
@@ -65,23 +67,14 @@ record HandlerBean(JobName job, String bean, Optional<Method> method, Handles st
     /** {@return the type of the parameter that is given the payload} */
     private Optional<Type> payload() {
         Type[] types = method.orElseThrow().getGenericParameterTypes();
-        Optional<Type> found = Optional.empty();
-        int runs = 0;
-        for (Type type : types) {
-            if (type == Run.class) {
-                runs++;
-            } else if (found.isEmpty()) {
-                found = Optional.of(type);
-            } else {
-                runs = types.length;
-            }
-        }
-        if (runs > 1) {
+        List<Type> payloads = Stream.of(types).filter(type -> type != Run.class).toList();
+        int runs = types.length - payloads.size();
+        if (runs > 1 || payloads.size() > 1) {
             throw new SetupException(
                     place() + ", which handles '" + job + "', has parameters that nobody could give it",
                     "let it take a Run, a payload, both, or neither");
         }
-        return found;
+        return payloads.stream().findFirst();
     }
 
     /** How what it returns becomes a text. */
@@ -127,7 +120,10 @@ record HandlerBean(JobName job, String bean, Optional<Method> method, Handles st
             try {
                 returned = own.invoke(target, arguments);
             } catch (InvocationTargetException e) {
-                throw e.getCause() instanceof Exception thrown ? thrown : e;
+                if (e.getCause() instanceof Error error) {
+                    throw error;
+                }
+                throw (Exception) e.getCause();
             }
             String text = answer.of(returned);
             if (text != null) {

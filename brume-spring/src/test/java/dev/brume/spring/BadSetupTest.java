@@ -235,6 +235,10 @@ class BadSetupTest {
         fails(both, "payloads could be read as JSON by jackson2 or by jackson3", "Choose: brume.json=jackson3");
         both.withClassLoader(new FilteredClassLoader("tools.jackson", "dev.brume.jackson3"))
                 .run(context -> assertThat(context).hasNotFailed());
+        fails(
+                both.withClassLoader(new FilteredClassLoader("dev.brume.jackson2", "dev.brume.jackson3")),
+                "payloads are to be read as JSON, and nothing here does it",
+                "Add brume-jackson2 or brume-jackson3");
         fails(both.withPropertyValues("brume.json=gson"), "brume.json: 'gson' is not there", "There are jackson2");
         Line.application()
                 .withBean(Reminders.class)

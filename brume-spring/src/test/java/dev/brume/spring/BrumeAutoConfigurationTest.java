@@ -2,6 +2,7 @@ package dev.brume.spring;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.mockito.Mockito.mock;
 
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.PropertyNamingStrategies;
@@ -378,6 +379,14 @@ class BrumeAutoConfigurationTest {
             context.close();
             assertThat(brume.vitals().state()).isEqualTo(Vitals.State.STOPPED);
         });
+    }
+
+    @Test
+    void theApplicationMayReadPayloadsInAnotherWay() {
+        JsonPayloads own = mock(JsonPayloads.class);
+        Line.application()
+                .withBean(JsonPayloads.class, () -> own)
+                .run(context -> assertThat(JsonPayloads.chosen()).isSameAs(own));
     }
 
     @Test
