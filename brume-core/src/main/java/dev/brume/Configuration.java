@@ -11,6 +11,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.Set;
@@ -203,7 +204,8 @@ public final class Configuration {
                 unknown.add(unknown(variable, List.copyOf(names.keySet())));
             }
         });
-        return checked(values, unknown, name -> KEYS.get(name).variable());
+        return checked(
+                values, unknown, name -> Objects.requireNonNull(KEYS.get(name)).variable());
     }
 
     private static boolean isOthers(String variable) {

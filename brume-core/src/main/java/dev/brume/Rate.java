@@ -2,6 +2,7 @@ package dev.brume;
 
 import dev.brume.schedule.Durations;
 import java.time.Duration;
+import java.time.temporal.ChronoUnit;
 
 /**
  * How many runs a limit lets begin in any stretch of time.
@@ -29,7 +30,7 @@ public record Rate(int starts, Duration per) {
             throw new IllegalArgumentException(starts + " starts are outside 1 to " + MOST);
         }
         Durations.checked("per", per, Duration.ofSeconds(1), LONGEST);
-        if (per.getNano() != 0) {
+        if (!per.equals(per.truncatedTo(ChronoUnit.SECONDS))) {
             throw new IllegalArgumentException("per: '" + Durations.format(per) + "' has parts of a second");
         }
     }

@@ -82,8 +82,9 @@ public final class Views {
         if (from instanceof Map<?, ?> map) {
             if (map.get("$ref") instanceof String reference) {
                 String name = reference.substring(reference.lastIndexOf('/') + 1);
-                if (found.putIfAbsent(name, definitions.get(name)) == null) {
-                    gather(definitions, definitions.get(name), found);
+                Object definition = Objects.requireNonNull(definitions.get(name), name);
+                if (found.putIfAbsent(name, definition) == null) {
+                    gather(definitions, definition, found);
                 }
             }
             map.values().forEach(value -> gather(definitions, value, found));
@@ -94,7 +95,7 @@ public final class Views {
 
     @SuppressWarnings("unchecked")
     private static Map<String, Object> part(Map<String, Object> of, String name) {
-        return (Map<String, Object>) of.get(name);
+        return (Map<String, Object>) Objects.requireNonNull(of.get(name), name);
     }
 
     private static Map<String, Object> schemas() {

@@ -67,6 +67,8 @@ public final class Jackson3Payloads implements JsonPayloads {
         return new PayloadType<>(name, text -> read(reader, text), value -> write(writer, value));
     }
 
+    /** Of the type that the reader was made for. */
+    @SuppressWarnings("TypeParameterUnusedInFormals")
     private static <T> T read(ObjectReader reader, String text) {
         if (text.isBlank()) {
             throw new IllegalArgumentException("there is none");

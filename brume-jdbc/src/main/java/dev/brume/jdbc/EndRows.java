@@ -15,6 +15,7 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -115,7 +116,11 @@ final class EndRows {
                         release.lease().run()));
         runs.addOutputs(accepted.stream()
                 .flatMap(release -> RunRows.OutputRow.of(
-                        release, held.get(release.lease()).run().owed().planned()))
+                        release,
+                        Objects.requireNonNull(held.get(release.lease()))
+                                .run()
+                                .owed()
+                                .planned()))
                 .toList());
         return Set.copyOf(held.keySet());
     }

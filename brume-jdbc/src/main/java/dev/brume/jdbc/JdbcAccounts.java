@@ -83,7 +83,7 @@ final class JdbcAccounts {
         if (read.summed.isPresent()) {
             page.stream()
                     .filter(row -> read.summed.get().has(row.id(), read.keptFrom(row.id())))
-                    .forEach(row -> receiver.accept(read.summed(waiting.remove(row.id()))));
+                    .forEach(row -> receiver.accept(read.summed(Objects.requireNonNull(waiting.remove(row.id())))));
             for (long job : List.copyOf(waiting.keySet())) {
                 inLines(waiting, read, job, job);
             }

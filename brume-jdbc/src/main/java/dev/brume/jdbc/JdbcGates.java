@@ -148,12 +148,12 @@ final class JdbcGates implements GateSteps {
                 .collect(Collectors.partitioningBy(gate -> gate.rate().isPresent()));
         sql.batch(
                 "update brume_gate set used = ? where kind = ? and name = ?",
-                rated.get(false),
+                rated.getOrDefault(false, List.of()),
                 (parameters, gate) -> parameters.all(
                         gate.used(), gate.key().kind(), gate.key().name()));
         sql.batch(
                 "update brume_gate set used = ?, begun = ?, opens_at = ? where kind = ? and name = ?",
-                rated.get(true),
+                rated.getOrDefault(true, List.of()),
                 (parameters, gate) -> parameters.all(
                         gate.used(),
                         gate.starts().toString(),

@@ -177,15 +177,12 @@ final class JdbcRetention implements RetentionSteps {
 
     @Override
     public Optional<Removed> removeMonth(Instant before, boolean isNumbered) {
-        LedgerMonths months = LedgerMonths.of(sql, dialect).orElse(null);
-        LedgerMonths.Month oldest =
-                months == null ? null : months.oldest(before).orElse(null);
-        if (oldest == null) {
-            return Optional.empty();
-        }
-        Removed removed = asRetention(() -> months.remove(oldest, isNumbered));
-        note(Optional.empty(), oldest.until());
-        return Optional.of(removed);
+        return LedgerMonths.of(sql, dialect)
+                .flatMap(months -> months.oldest(before).map(oldest -> {
+                    Removed removed = asRetention(() -> months.remove(oldest, isNumbered));
+                    note(Optional.empty(), oldest.until());
+                    return removed;
+                }));
     }
 
     @Override

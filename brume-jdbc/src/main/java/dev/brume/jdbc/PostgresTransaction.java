@@ -20,6 +20,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
@@ -351,7 +352,7 @@ final class PostgresTransaction extends JdbcTransaction {
                                 .toArray()));
         runs.addOutputs(all.stream()
                 .filter(end -> accepted.containsKey(end.lease()))
-                .flatMap(end -> RunRows.OutputRow.of(end, accepted.get(end.lease())))
+                .flatMap(end -> RunRows.OutputRow.of(end, Objects.requireNonNull(accepted.get(end.lease()))))
                 .toList());
         return new Ended(Set.copyOf(accepted.keySet()), unsettled);
     }

@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 
@@ -65,7 +66,7 @@ final class BusiestJobs {
     }
 
     private void leave(JobName job, long count) {
-        Set<JobName> those = byCount.get(count);
+        Set<JobName> those = Objects.requireNonNull(byCount.get(count));
         those.remove(job);
         if (those.isEmpty()) {
             byCount.remove(count);

@@ -79,8 +79,8 @@ final class JobLabels {
                 .toList());
         for (BusiestJobs.Busy busy : others.busiest()) {
             JobName quiet = quietest.poll();
-            if (quiet == null
-                    || busy.uses() < Math.max(AT_LEAST, CLEARLY * own.get(quiet).get())) {
+            AtomicLong uses = quiet == null ? null : own.get(quiet);
+            if (quiet == null || uses == null || busy.uses() < Math.max(AT_LEAST, CLEARLY * uses.get())) {
                 break;
             }
             own.remove(quiet);

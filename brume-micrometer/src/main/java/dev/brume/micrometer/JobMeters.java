@@ -69,7 +69,7 @@ final class JobMeters {
                                 .description(meaning)
                                 .tag("job", label)
                                 .register(registry))
-                .increment(by);
+                .increment((double) by);
     }
 
     /** Notes how long an attempt took, on the thread that carried it out, so that a trace can be pointed to. */

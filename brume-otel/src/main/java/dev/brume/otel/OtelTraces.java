@@ -137,6 +137,8 @@ public final class OtelTraces implements Traces {
         }
     }
 
+    /** The scope ends with the attempt. */
+    @SuppressWarnings("MustBeClosed")
     @Override
     public Attempted attempt(Run run) {
         SpanBuilder builder = tracer.spanBuilder("brume run " + run.job())

@@ -12,6 +12,7 @@ import dev.brume.internal.order.Edit;
 import dev.brume.internal.run.Waiters;
 import dev.brume.spi.Transaction;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
@@ -50,8 +51,8 @@ final class GateDefinitions {
         checkLimits(set, limits, known.keySet());
         boolean unchanged = limits.keySet().stream()
                         .allMatch(key -> known.containsKey(key)
-                                && known.get(key).cap() == limits.get(key)
-                                && known.get(key).rate().equals(rates.get(key)))
+                                && of(known, key).cap() == of(limits, key)
+                                && of(known, key).rate().equals(of(rates, key)))
                 && known.keySet().containsAll(keys.keySet());
         if (unchanged) {
             return;
@@ -60,8 +61,13 @@ final class GateDefinitions {
         if (!changed.isEmpty()) {
             waiters.committed();
             changed.forEach(gate ->
-                    instance.tell(Event.Kind.DEFINED, gate + ", " + describe(limits.get(gate), rates.get(gate))));
+                    instance.tell(Event.Kind.DEFINED, gate + ", " + describe(of(limits, gate), of(rates, gate))));
         }
+    }
+
+    /** {@return what a map has of a gate that it is known to have} */
+    private static <V> V of(Map<GateKey, V> map, GateKey gate) {
+        return Objects.requireNonNull(map.get(gate), gate::toString);
     }
 
     /** {@return every key and limit} */
@@ -101,10 +107,10 @@ final class GateDefinitions {
         Map<GateKey, Integer> resized = new TreeMap<>(limits);
         resized.keySet()
                 .removeIf(key -> added.containsKey(key)
-                        || limits.get(key) == before.get(key).cap());
+                        || of(limits, key) == of(before, key).cap());
         Map<GateKey, Optional<Rate>> rerated = new TreeMap<>(rates);
         rerated.keySet()
-                .removeIf(key -> rates.get(key)
+                .removeIf(key -> of(rates, key)
                         .equals(Optional.ofNullable(before.get(key)).flatMap(Gate::rate)));
         tx.gates().add(added);
         tx.gates().resize(resized);
@@ -121,7 +127,7 @@ final class GateDefinitions {
                         edit.who(),
                         instance.settings().host(),
                         gate.name() + " " + describe(before.get(gate)) + " -> "
-                                + describe(limits.get(gate), rates.get(gate)) + " from " + source,
+                                + describe(of(limits, gate), of(rates, gate)) + " from " + source,
                         edit.because()))
                 .toList());
         return changed;

@@ -42,7 +42,7 @@ public final class Tally {
     private final Map<Instant, List<JobAccount.Line>> lines = new HashMap<>();
     private final Set<Long> matched = new HashSet<>();
     private final Map<Span, Long> found = new HashMap<>();
-    private final Map<SummedStretch, Presumed> presumed = new IdentityHashMap<>();
+    private final IdentityHashMap<SummedStretch, Presumed> presumed = new IdentityHashMap<>();
     private int stretch;
     private Instant hereFrom = Instant.MIN;
     private Instant hereUntil = Instant.MIN;
