@@ -3,7 +3,9 @@ package dev.brume;
 import java.lang.reflect.Type;
 import java.util.List;
 import java.util.ServiceLoader;
+import java.util.function.Function;
 import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Reads and writes payloads as JSON, by the library that a module brings: {@code brume-jackson2} or {@code brume-jackson3}.
@@ -54,6 +56,28 @@ public interface JsonPayloads {
      */
     static JsonPayloads chosen() {
         return JsonChoice.get();
+    }
+
+    /**
+     * {@return a type whose payload has to be there: a run that has none, or has null, is told so} For those who implement this.
+     *
+     * @param <T> what a payload is
+     * @param name of the payload's type
+     * @param read makes a value of a text; null if that says so
+     * @param write makes a text of a value
+     */
+    static <T> PayloadType<T> required(String name, Function<String, @Nullable T> read, Function<T, String> write) {
+        Function<String, T> whole = text -> {
+            if (text.isBlank()) {
+                throw new IllegalArgumentException("there is none");
+            }
+            T value = read.apply(text);
+            if (value == null) {
+                throw new IllegalArgumentException("it is null");
+            }
+            return value;
+        };
+        return new PayloadType<>(name, whole, write);
     }
 
     /** {@return those on the class path, each with a mapper of its own} */

@@ -15,6 +15,7 @@ import dev.brume.JsonPayloads;
 import dev.brume.PayloadType;
 import java.lang.reflect.Type;
 import java.util.Objects;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Payloads as JSON, by Jackson 2: by a mapper of its own, or by a copy of the application's.
@@ -68,21 +69,14 @@ public final class Jackson2Payloads implements JsonPayloads {
         JavaType known = mapper.constructType(Objects.requireNonNull(type, "type"));
         ObjectReader reader = mapper.readerFor(known);
         ObjectWriter writer = mapper.writerFor(known);
-        return new PayloadType<>(name, text -> read(reader, text), value -> write(writer, value));
+        return JsonPayloads.required(name, text -> read(reader, text), value -> write(writer, value));
     }
 
     /** Of the type that the reader was made for. */
     @SuppressWarnings("TypeParameterUnusedInFormals")
-    private static <T> T read(ObjectReader reader, String text) {
-        if (text.isBlank()) {
-            throw new IllegalArgumentException("there is none");
-        }
+    private static <T> @Nullable T read(ObjectReader reader, String text) {
         try {
-            T value = reader.readValue(text);
-            if (value == null) {
-                throw new IllegalArgumentException("it is null");
-            }
-            return value;
+            return reader.readValue(text);
         } catch (JsonProcessingException e) {
             throw new IllegalArgumentException(said(e), e);
         }

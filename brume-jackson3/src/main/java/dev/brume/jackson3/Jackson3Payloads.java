@@ -4,6 +4,7 @@ import dev.brume.JsonPayloads;
 import dev.brume.PayloadType;
 import java.lang.reflect.Type;
 import java.util.Objects;
+import org.jspecify.annotations.Nullable;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.JavaType;
@@ -64,21 +65,14 @@ public final class Jackson3Payloads implements JsonPayloads {
         JavaType known = mapper.constructType(Objects.requireNonNull(type, "type"));
         ObjectReader reader = mapper.readerFor(known);
         ObjectWriter writer = mapper.writerFor(known);
-        return new PayloadType<>(name, text -> read(reader, text), value -> write(writer, value));
+        return JsonPayloads.required(name, text -> read(reader, text), value -> write(writer, value));
     }
 
     /** Of the type that the reader was made for. */
     @SuppressWarnings("TypeParameterUnusedInFormals")
-    private static <T> T read(ObjectReader reader, String text) {
-        if (text.isBlank()) {
-            throw new IllegalArgumentException("there is none");
-        }
+    private static <T> @Nullable T read(ObjectReader reader, String text) {
         try {
-            T value = reader.readValue(text);
-            if (value == null) {
-                throw new IllegalArgumentException("it is null");
-            }
-            return value;
+            return reader.readValue(text);
         } catch (JacksonException e) {
             throw new IllegalArgumentException(said(e), e);
         }

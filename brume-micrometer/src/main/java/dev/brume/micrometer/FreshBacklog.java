@@ -83,13 +83,13 @@ final class FreshBacklog implements AutoCloseable {
     }
 
     private void readNow() {
-        whenRead.forEach(Runnable::run);
         Backlog backlog = history.backlog();
         last = new Reading(backlog, System.nanoTime());
         backlog.lanes().stream()
                 .map(Backlog.Lane::name)
                 .filter(lane -> lanes.size() < MOST_LANES && lanes.add(lane))
                 .forEach(lane -> whenNew.forEach(each -> each.accept(lane)));
+        whenRead.forEach(Runnable::run);
     }
 
     /** Has something done whenever somebody asks for what has to be read anew. */

@@ -18,6 +18,8 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentMap;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * The metrics of what happens as runs go on: ends, attempts, durations, lateness, and how the store answers.
@@ -37,6 +39,8 @@ public final class RunMetrics implements EngineListener, Interceptor {
         Duration.ofSeconds(2),
         Duration.ofSeconds(10)
     };
+
+    private static final Logger LOG = LoggerFactory.getLogger(RunMetrics.class);
 
     private final MeterRegistry registry;
     private final ConcurrentMap<JobName, JobMeters> jobs = new ConcurrentHashMap<>();
@@ -129,17 +133,26 @@ public final class RunMetrics implements EngineListener, Interceptor {
         answer.trouble().ifPresent(trouble -> errors(trouble).increment());
     }
 
+    /** On the thread of the attempt, which is not to fail of it. */
+    private void note(Run run, long took) {
+        try {
+            JobMeters own = of(run.job());
+            if (run.attempt() == 1) {
+                own.late(Duration.between(run.planned(), run.startedAt()));
+            }
+            own.took(took);
+        } catch (RuntimeException e) {
+            LOG.warn("run {} of {} could not be measured", run.id(), run.job(), e);
+        }
+    }
+
     @Override
     public void around(Run run, Attempt attempt) throws Exception {
-        JobMeters own = of(run.job());
-        if (run.attempt() == 1) {
-            own.late(Duration.between(run.planned(), run.startedAt()));
-        }
         long begun = System.nanoTime();
         try {
             attempt.proceed();
         } finally {
-            own.took(System.nanoTime() - begun);
+            note(run, System.nanoTime() - begun);
         }
     }
 }

@@ -4,14 +4,20 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Brume;
+import dev.brume.EngineListener;
+import dev.brume.Event;
 import dev.brume.EventFilter;
 import dev.brume.IfFailed;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.JobScope;
+import dev.brume.Outcome;
+import dev.brume.StoreAnswer;
 import dev.brume.Vitals;
 import dev.brume.memory.MemoryStore;
 import io.micrometer.core.instrument.Clock;
+import io.micrometer.core.instrument.Meter;
+import io.micrometer.core.instrument.config.MeterFilter;
 import io.micrometer.prometheusmetrics.PrometheusConfig;
 import io.micrometer.prometheusmetrics.PrometheusMeterRegistry;
 import io.prometheus.metrics.model.registry.PrometheusRegistry;
@@ -175,6 +181,57 @@ class BrumeMetricsTest {
         assertThat(tracing.scrape("application/openmetrics-text; version=1.0.0; charset=utf-8"))
                 .containsPattern(
                         "brume_attempt_duration_seconds_bucket.*# \\{.*trace_id=\"4bf92f3577b34da6a3ce929d0e0e4736\"");
+    }
+
+    @Test
+    void aRegistryThatThrowsFailsNoRun() throws Exception {
+        metrics.bindTo(registry);
+        registry.config().meterFilter(new MeterFilter() {
+            @Override
+            public Meter.Id map(Meter.Id id) {
+                throw new IllegalStateException("no " + id.getName());
+            }
+        });
+        AtomicLong looks = new AtomicLong();
+        brume.listenAtOnce(new EngineListener() {
+            @Override
+            public void saw(Event event) {
+                throw new IllegalStateException("no " + event.kind());
+            }
+
+            @Override
+            public void answered(StoreAnswer answer) {
+                looks.incrementAndGet();
+                throw new IllegalStateException("no " + answer.step());
+            }
+        });
+        brume.define(Job.named(DUES), run -> {});
+        brume.start();
+
+        assertThat(brume.orders("anna", "").runNow(DUES).await(LONG).outcome()).isEqualTo(Outcome.SUCCEEDED);
+        assertThat(looks).hasPositiveValue();
+    }
+
+    /** Whoever listens from the start hears of answers too, whether or not there is a log. */
+    @Test
+    void answersOfTheStoreAreToldToTheFirstListener() {
+        AtomicLong answers = new AtomicLong();
+        EngineListener counting = new EngineListener() {
+            @Override
+            public void saw(Event event) {
+                // Answers are asked for here.
+            }
+
+            @Override
+            public void answered(StoreAnswer answer) {
+                answers.incrementAndGet();
+            }
+        };
+        try (Brume logging =
+                Brume.on(new MemoryStore()).engineListener(counting).build()) {
+            logging.define(Job.named(DUES), run -> {});
+        }
+        assertThat(answers).hasPositiveValue();
     }
 
     /** Each metric that a rule names is there, so that no rule is silent for a wrong name. */

@@ -1,9 +1,9 @@
 package dev.brume.spring;
 
 import dev.brume.Brume;
-import dev.brume.Configuration;
 import dev.brume.JsonPayloads;
 import dev.brume.OneOffs;
+import dev.brume.OwnTransaction;
 import dev.brume.history.History;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.spi.Store;
@@ -65,13 +65,9 @@ public class BrumeAutoConfiguration {
     @Bean
     @ConditionalOnMissingBean({Store.class, Brume.class})
     JdbcStore brumeStore(BrumeSettings settings, Choices choices) {
-        try {
-            return JdbcStore.builder(choices.dataSource())
-                    .configure(settings.configuration())
-                    .build();
-        } catch (IllegalArgumentException e) {
-            throw new SetupException(String.valueOf(e.getMessage()), "correct that property");
-        }
+        JdbcStore.Builder builder = JdbcStore.builder(choices.dataSource());
+        return SetupException.unlessRefused(() -> builder.configure(settings.configuration()))
+                .build();
     }
 
     @Bean
@@ -96,7 +92,12 @@ public class BrumeAutoConfiguration {
     @Bean
     @ConditionalOnMissingBean
     RunTransactions runTransactions(ObjectProvider<SpringTransactions> transactions) {
-        return new RunTransactions((limit, work) -> transactions.getObject().carryOut(limit, work));
+        return new RunTransactions(asked(transactions));
+    }
+
+    /** Asked for when the first is needed: an application without a data source has none. */
+    private static OwnTransaction asked(ObjectProvider<SpringTransactions> transactions) {
+        return (limit, work) -> transactions.getObject().carryOut(limit, work);
     }
 
     @Bean(destroyMethod = "close")
@@ -107,18 +108,13 @@ public class BrumeAutoConfiguration {
             ObjectProvider<SpringTransactions> transactions,
             ObjectProvider<Traces> traces,
             ObjectProvider<BuildProperties> build) {
-        Configuration configuration = settings.configuration();
         Brume.Builder builder = Brume.on(store);
         build.ifAvailable(properties -> {
             if (properties.getTime() != null) {
                 builder.builtAt(properties.getTime());
             }
         });
-        try {
-            builder.configure(configuration);
-        } catch (IllegalArgumentException e) {
-            throw new SetupException(String.valueOf(e.getMessage()), "correct that property");
-        }
+        SetupException.unlessRefused(() -> builder.configure(settings.configuration()));
         if (store instanceof JdbcStore) {
             builder.joining(transactions.getObject());
         }
@@ -148,14 +144,7 @@ public class BrumeAutoConfiguration {
             ConfigurableListableBeanFactory beans,
             ResourceLoader resources) {
         Supplier<JsonPayloads> json = () -> payloads.getIfAvailable(JsonPayloads::chosen);
-        return new BrumeSetup(
-                brume,
-                settings,
-                scope,
-                (limit, work) -> transactions.getObject().carryOut(limit, work),
-                json,
-                beans,
-                resources);
+        return new BrumeSetup(brume, settings, scope, asked(transactions), json, beans, resources);
     }
 
     @Bean

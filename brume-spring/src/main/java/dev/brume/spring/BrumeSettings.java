@@ -10,9 +10,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.function.Supplier;
+import java.util.function.Function;
 import java.util.stream.Collectors;
-import org.jspecify.annotations.Nullable;
+import java.util.stream.Stream;
+import java.util.stream.StreamSupport;
 import org.springframework.boot.context.properties.bind.Bindable;
 import org.springframework.boot.context.properties.bind.Binder;
 import org.springframework.boot.context.properties.source.ConfigurationPropertyName;
@@ -106,16 +107,10 @@ final class BrumeSettings {
         Set<String> unknown = new TreeSet<>();
         Set<String> names = new TreeSet<>(known());
         names.add(JOBS);
-        for (var source : ConfigurationPropertySources.get(environment)) {
-            if (source instanceof IterableConfigurationPropertySource iterable
-                    && !isEnvironment(source.getUnderlyingSource())) {
-                iterable.stream()
-                        .filter(ROOT::isAncestorOf)
-                        .map(name -> name.getElement(1, ConfigurationPropertyName.Form.DASHED))
-                        .filter(name -> names.stream().noneMatch(each -> isSame(each, name)))
-                        .forEach(unknown::add);
-            }
-        }
+        namesBelow(ROOT, environment)
+                .map(name -> name.getElement(1, ConfigurationPropertyName.Form.DASHED))
+                .filter(name -> names.stream().noneMatch(each -> isSame(each, name)))
+                .forEach(unknown::add);
         if (!unknown.isEmpty()) {
             String first = unknown.iterator().next();
             throw new SetupException(
@@ -131,8 +126,14 @@ final class BrumeSettings {
         return known.replace("-", "").equals(name.replace("-", ""));
     }
 
-    static boolean isEnvironment(@Nullable Object source) {
-        return source instanceof SystemEnvironmentPropertySource;
+    /** {@return the names below one, but for those that the variables of the environment may have: their dashes are lost, and they may be others'} */
+    static Stream<ConfigurationPropertyName> namesBelow(ConfigurationPropertyName root, Environment environment) {
+        return StreamSupport.stream(
+                        ConfigurationPropertySources.get(environment).spliterator(), /* parallel= */ false)
+                .filter(source -> !(source.getUnderlyingSource() instanceof SystemEnvironmentPropertySource))
+                .filter(IterableConfigurationPropertySource.class::isInstance)
+                .flatMap(source -> ((IterableConfigurationPropertySource) source).stream())
+                .filter(root::isAncestorOf);
     }
 
     Environment environment() {
@@ -169,20 +170,16 @@ final class BrumeSettings {
     }
 
     boolean flag(String name, boolean otherwise) {
-        return text(name)
-                .map(text -> read(name, () -> Configuration.flag(text)))
-                .orElse(otherwise);
+        return text(name).map(text -> read(name, text, Configuration::flag)).orElse(otherwise);
     }
 
     int number(String name, int otherwise) {
-        return text(name)
-                .map(text -> read(name, () -> Configuration.number(text)))
-                .orElse(otherwise);
+        return text(name).map(text -> read(name, text, Configuration::number)).orElse(otherwise);
     }
 
-    private static <T> T read(String name, Supplier<T> reading) {
+    static <T> T read(String name, String text, Function<String, T> reading) {
         try {
-            return reading.get();
+            return reading.apply(text);
         } catch (IllegalArgumentException e) {
             throw new SetupException("brume." + name + ": " + e.getMessage(), "correct that property");
         }

@@ -67,10 +67,11 @@ final class BrumeSetup implements SmartInitializingSingleton {
         stated.addHandlers();
         // Files first: limits and calendars stand there.
         files.forEach(this::define);
-        define(stated.definitions());
+        DefinitionSet own = stated.definitions();
+        define(own);
         define(stated.ordered());
         LOG.debug("jobs of this application: {}", stated);
-        tellOfThoseThatAreGone(stated.definitions(), stated);
+        tellOfThoseThatAreGone(own, stated);
     }
 
     /** What no version defines any more goes on until somebody drops it: this one cannot know whether another has it. */

@@ -40,11 +40,8 @@ public class BrumeSignalsConfiguration {
         @Bean(destroyMethod = "close")
         @ConditionalOnMissingBean
         BrumeMetrics brumeMetrics(Brume brume, BrumeSettings settings) {
-            try {
-                return new BrumeMetrics(brume, settings.number("metrics-jobs", BrumeMetrics.MOST_JOBS));
-            } catch (IllegalArgumentException e) {
-                throw new SetupException("brume.metrics-jobs: " + e.getMessage(), "correct that property");
-            }
+            int most = settings.number("metrics-jobs", BrumeMetrics.MOST_JOBS);
+            return SetupException.unlessRefused(() -> new BrumeMetrics(brume, most));
         }
     }
 

@@ -1,7 +1,5 @@
 package dev.brume.spring;
 
-import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import javax.sql.DataSource;
@@ -59,7 +57,7 @@ final class Choices {
 
     private <T> T chosen(String key, String what, Class<T> type, Optional<T> only, String wayOut) {
         Optional<String> named = settings.text(key);
-        List<String> names = new ArrayList<>(Arrays.asList(beans.getBeanNamesForType(type)));
+        List<String> names = List.of(beans.getBeanNamesForType(type));
         if (named.isPresent()) {
             try {
                 return beans.getBean(named.get(), type);

@@ -42,7 +42,13 @@ record HandlerBean(JobName job, String bean, Optional<Method> method, Handles st
             brume.handler(name, run -> beans.getBean(bean, Handler.class).run(run));
             return;
         }
-        Call call = new Call(beans, bean, method.get(), answer(json), transactions);
+        Call call = new Call(
+                beans,
+                bean,
+                method.get(),
+                answer(json),
+                AnnotatedElementUtils.hasAnnotation(method.get(), CommitsWithRun.class),
+                transactions);
         Optional<Type> payload = payload();
         if (payload.isEmpty()) {
             brume.handler(name, run -> call.on(run, null));
@@ -98,10 +104,16 @@ record HandlerBean(JobName job, String bean, Optional<Method> method, Handles st
     }
 
     /** One call for each attempt. */
-    private record Call(BeanFactory beans, String bean, Method method, Answer answer, OwnTransaction transactions) {
+    private record Call(
+            BeanFactory beans,
+            String bean,
+            Method method,
+            Answer answer,
+            boolean commits,
+            OwnTransaction transactions) {
 
         void on(Run run, @Nullable Object payload) throws Exception {
-            if (AnnotatedElementUtils.hasAnnotation(method, CommitsWithRun.class)) {
+            if (commits) {
                 run.commit(transactions, connection -> invoke(run, payload));
             } else {
                 invoke(run, payload);

@@ -7,6 +7,8 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.aop.framework.autoproxy.AutoProxyUtils;
 import org.springframework.aop.scope.ScopedObject;
 import org.springframework.aop.scope.ScopedProxyUtils;
@@ -18,6 +20,8 @@ import org.springframework.core.annotation.AnnotationUtils;
 
 /** Finds the beans that handle jobs. */
 final class HandlerBeans {
+    private static final Logger LOG = LoggerFactory.getLogger(HandlerBeans.class);
+
     private final ConfigurableListableBeanFactory beans;
     private final Map<JobName, HandlerBean> found = new LinkedHashMap<>();
 
@@ -29,13 +33,34 @@ final class HandlerBeans {
     Map<JobName, HandlerBean> find() {
         for (String name : beans.getBeanNamesForType(Object.class)) {
             if (!ScopedProxyUtils.isScopedTarget(name)) {
-                Class<?> type = type(name);
-                if (type != null && AnnotationUtils.isCandidateClass(type, Handles.class)) {
-                    find(name, type);
-                }
+                look(name);
             }
         }
         return found;
+    }
+
+    /** A bean may name classes that are not there, for want of a library that it does without; it handles no job then. */
+    private void look(String name) {
+        Class<?> type;
+        Map<Method, Handles> methods;
+        try {
+            type = type(name);
+            if (type == null || !AnnotationUtils.isCandidateClass(type, Handles.class)) {
+                return;
+            }
+            methods = methods(type);
+        } catch (RuntimeException | LinkageError e) {
+            LOG.info("the bean '{}' cannot be looked through for handlers: {}", name, e.toString());
+            return;
+        }
+        add(name, type, methods);
+    }
+
+    private static Map<Method, Handles> methods(Class<?> type) {
+        return MethodIntrospector.selectMethods(type, (MethodIntrospector.MetadataLookup<Handles>)
+                method -> AnnotatedElementUtils.hasAnnotation(method, Bean.class)
+                        ? null
+                        : AnnotatedElementUtils.findMergedAnnotation(method, Handles.class));
     }
 
     /** What stands behind proxies. */
@@ -46,7 +71,7 @@ final class HandlerBeans {
                 : type;
     }
 
-    private void find(String name, Class<?> type) {
+    private void add(String name, Class<?> type, Map<Method, Handles> methods) {
         Handles whole = beans.findAnnotationOnBean(name, Handles.class);
         if (whole != null) {
             if (!Handler.class.isAssignableFrom(type)) {
@@ -57,11 +82,6 @@ final class HandlerBeans {
             }
             add(new HandlerBean(job(whole, name), name, Optional.empty(), whole));
         }
-        Map<Method, Handles> methods =
-                MethodIntrospector.selectMethods(type, (MethodIntrospector.MetadataLookup<Handles>)
-                        method -> AnnotatedElementUtils.hasAnnotation(method, Bean.class)
-                                ? null
-                                : AnnotatedElementUtils.findMergedAnnotation(method, Handles.class));
         methods.forEach((method, stated) -> add(new HandlerBean(job(stated, name), name, Optional.of(method), stated)));
     }
 

@@ -17,7 +17,6 @@ import org.springframework.boot.context.properties.source.ConfigurationPropertyN
 import org.springframework.boot.context.properties.source.ConfigurationPropertyName.Form;
 import org.springframework.boot.context.properties.source.ConfigurationPropertySource;
 import org.springframework.boot.context.properties.source.ConfigurationPropertySources;
-import org.springframework.boot.context.properties.source.IterableConfigurationPropertySource;
 import org.springframework.core.env.Environment;
 
 /**
@@ -61,12 +60,7 @@ final class JobProperties {
      */
     private Map<ConfigurationPropertyName, ConfigurationPropertyName> names() {
         Map<ConfigurationPropertyName, ConfigurationPropertyName> names = new LinkedHashMap<>();
-        for (ConfigurationPropertySource source : ConfigurationPropertySources.get(environment)) {
-            if (source instanceof IterableConfigurationPropertySource iterable
-                    && !BrumeSettings.isEnvironment(source.getUnderlyingSource())) {
-                iterable.stream().filter(JOBS::isAncestorOf).forEach(name -> names.putIfAbsent(name, name));
-            }
-        }
+        BrumeSettings.namesBelow(JOBS, environment).forEach(name -> names.putIfAbsent(name, name));
         return names;
     }
 

@@ -29,12 +29,17 @@ final class SignalNotes implements SmartInitializingSingleton {
             LOG.warn("management.* says something of Brume, and Actuator is not there: no health, no endpoint"
                     + " (add spring-boot-starter-actuator)");
         }
-        if (isLacking("dev.brume.micrometer.BrumeMetrics", "io.micrometer.core.instrument.MeterRegistry")) {
+        if (type("dev.brume.micrometer.BrumeMetrics").isPresent()
+                && hasNone("io.micrometer.core.instrument.MeterRegistry")) {
             LOG.info(
                     "no metrics: brume-micrometer is there, and no MeterRegistry (add spring-boot-starter-actuator, and a"
                             + " registry such as micrometer-registry-prometheus)");
         }
-        if (isLacking("dev.brume.otel.OtelTraces", "io.opentelemetry.api.OpenTelemetry")) {
+        boolean tracesByItself =
+                !beans.containsBean("brumeTraces") && beans.getBeanNamesForType(Traces.class).length > 0;
+        if (type("dev.brume.otel.OtelTraces").isPresent()
+                && hasNone("io.opentelemetry.api.OpenTelemetry")
+                && !tracesByItself) {
             LOG.info("no traces: brume-otel is there, and no bean that is an OpenTelemetry (make one, or one of"
                     + " OtelTraces.of(GlobalOpenTelemetry.get()) where an agent holds it)");
         }
@@ -51,18 +56,11 @@ final class SignalNotes implements SmartInitializingSingleton {
                 || environment.containsProperty("management.health.brume.enabled");
     }
 
-    /** Whether a module is there, and no bean of what it speaks to, nor anything of its own that the application made. */
-    private boolean isLacking(String module, String partner) {
-        return type(module).isPresent()
-                && type(partner)
-                        .filter(each -> beans.getBeanNamesForType(each).length == 0)
-                        .isPresent()
-                && !(module.contains("otel") && hasOwnTraces());
-    }
-
-    /** The application may have made its own, whatever that speaks to. */
-    private boolean hasOwnTraces() {
-        return !beans.containsBean("brumeTraces") && beans.getBeanNamesForType(Traces.class).length > 0;
+    /** Whether a class is there, and no bean of it. */
+    private boolean hasNone(String name) {
+        return type(name)
+                .filter(each -> beans.getBeanNamesForType(each).length == 0)
+                .isPresent();
     }
 
     private Optional<Class<?>> type(String name) {

@@ -39,15 +39,7 @@ final class StatedJobs {
         this.handlers = handlers;
         this.resolving = resolving;
         this.source = settings.environment().getProperty("spring.application.name", "application");
-        this.zone = settings.text("zone").map(StatedJobs::zone);
-    }
-
-    private static ZoneId zone(String name) {
-        try {
-            return Zones.parse(name);
-        } catch (IllegalArgumentException e) {
-            throw new SetupException("brume.zone: " + e.getMessage(), "correct that property");
-        }
+        this.zone = settings.text("zone").map(name -> BrumeSettings.read("zone", name, Zones::parse));
     }
 
     /** Notes that a file defines jobs. */

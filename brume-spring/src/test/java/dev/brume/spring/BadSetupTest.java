@@ -10,12 +10,18 @@ import dev.brume.OneOff;
 import dev.brume.OneOffs;
 import dev.brume.Run;
 import dev.brume.history.History;
+import java.net.URL;
+import java.net.URLClassLoader;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.Map;
 import javax.sql.DataSource;
+import javax.tools.ToolProvider;
 import org.h2.jdbcx.JdbcDataSource;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
+import org.junit.jupiter.api.io.TempDir;
 import org.springframework.boot.autoconfigure.AutoConfigurations;
 import org.springframework.boot.diagnostics.FailureAnalysis;
 import org.springframework.boot.test.context.FilteredClassLoader;
@@ -261,6 +267,31 @@ class BadSetupTest {
                         context -> assertThat(output)
                                 .contains(
                                         "and Actuator is not there: no health, no endpoint (add spring-boot-starter-actuator)"));
+    }
+
+    /** As where an optional library is not there that a bean would speak to. */
+    @Test
+    void aBeanThatNamesAClassThatIsNotThereKeepsNobodyFromStarting(@TempDir Path folder, CapturedOutput output)
+            throws Exception {
+        Path missing = Files.writeString(folder.resolve("Missing.java"), "public class Missing {}");
+        Path bean =
+                Files.writeString(folder.resolve("Odd.java"), "public class Odd { public void look(Missing it) {} }");
+        assertThat(ToolProvider.getSystemJavaCompiler()
+                        .run(null, null, null, "-d", folder.toString(), missing.toString(), bean.toString()))
+                .isZero();
+        Files.delete(folder.resolve("Missing.class"));
+        try (URLClassLoader loader = new URLClassLoader(
+                new URL[] {folder.toUri().toURL()}, getClass().getClassLoader())) {
+            Object odd = loader.loadClass("Odd").getConstructor().newInstance();
+
+            Line.application()
+                    .withBean(Reminders.class)
+                    .withInitializer(context -> context.getBeanFactory().registerSingleton("odd", odd))
+                    .run(context -> {
+                        assertThat(context).hasNotFailed();
+                        assertThat(output).contains("the bean 'odd' cannot be looked through for handlers");
+                    });
+        }
     }
 
     @Test

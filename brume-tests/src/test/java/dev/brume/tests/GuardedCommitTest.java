@@ -340,6 +340,41 @@ class GuardedCommitTest {
 
     @ParameterizedTest
     @EnumSource(Db.class)
+    void aRunThatWentToAnotherWritesNothingInTheApplicationsOwnTransactionEither(Db db) throws Exception {
+        AtomicReference<Office> office = new AtomicReference<>();
+        OwnTransaction own = (limit, work) -> {
+            try (Connection connection = office.get().fresh.connection()) {
+                connection.setAutoCommit(false);
+                try {
+                    work.on(connection);
+                    connection.commit();
+                } catch (Exception e) {
+                    connection.rollback();
+                    throw e;
+                }
+            }
+        };
+        try (Office open = new Office(db, run -> {
+            if (run.attempt() == 1) {
+                office.get()
+                        .fresh
+                        .sql("update " + office.get().fresh.table("brume_run") + " set fence = fence + 1 where id = "
+                                + run.id());
+            }
+            run.commit(own, connection -> office.get().write(connection, run));
+        })) {
+            office.set(open);
+            open.start(job());
+
+            assertThat(open.thrown.poll(SECONDS, TimeUnit.SECONDS)).isInstanceOf(LeaseLostException.class);
+            assertThat(open.dues()).isZero();
+            assertThat(open.ended().outcome()).contains(Outcome.SUCCEEDED);
+            assertThat(open.dues()).isEqualTo(1);
+        }
+    }
+
+    @ParameterizedTest
+    @EnumSource(Db.class)
     void theTransactionCannotBeEndedByTheWork(Db db) throws Exception {
         AtomicReference<Office> office = new AtomicReference<>();
         try (Office open = new Office(

@@ -33,7 +33,7 @@ final class SafeTraces implements Traces {
     }
 
     private Optional<String> kept(Supplier<Optional<String>> context) {
-        return unless(Optional.empty(), context).filter(text -> text.length() == LENGTH);
+        return unless(Optional.empty(), () -> context.get().filter(text -> text.length() == LENGTH));
     }
 
     @Override
@@ -43,7 +43,7 @@ final class SafeTraces implements Traces {
 
     @Override
     public Map<String, String> passedOn() {
-        return unless(Map.of(), traces::passedOn);
+        return unless(Map.of(), () -> Map.copyOf(traces.passedOn()));
     }
 
     @Override
@@ -52,7 +52,7 @@ final class SafeTraces implements Traces {
         return new Planning() {
             @Override
             public Optional<String> context() {
-                return kept(planning::context);
+                return kept(() -> planning.context());
             }
 
             @Override

@@ -3,6 +3,7 @@ package dev.brume.internal.event;
 import dev.brume.EngineListener;
 import dev.brume.Event;
 import dev.brume.JobName;
+import dev.brume.StoreAnswer;
 import java.time.Duration;
 import java.util.EnumSet;
 import java.util.HashMap;
@@ -74,6 +75,11 @@ public final class EventLog implements EngineListener {
     @Override
     public boolean wants(Event.Kind kind) {
         return INFO.contains(kind) || WARN.contains(kind) || next.wants(kind);
+    }
+
+    @Override
+    public void answered(StoreAnswer answer) {
+        next.answered(answer);
     }
 
     @Override

@@ -28,7 +28,7 @@ public final class Listeners implements EngineListener {
     private static final long BELIEVED_NANOS = TimeUnit.SECONDS.toNanos(1);
     private static final int MOST_KNOWN = 10_000;
 
-    private final List<EngineListener> first = new CopyOnWriteArrayList<>();
+    private final List<EngineListener> atOnce = new CopyOnWriteArrayList<>();
     private final Function<JobName, Set<String>> tags;
     private final List<Post> posts = new CopyOnWriteArrayList<>();
     private volatile Trouble trouble = (what, why) -> {};
@@ -46,7 +46,7 @@ public final class Listeners implements EngineListener {
      * @param tags looks up a job's tags
      */
     public Listeners(EngineListener first, Function<JobName, Set<String>> tags) {
-        this.first.add(first);
+        atOnce.add(first);
         this.tags = tags;
     }
 
@@ -57,7 +57,7 @@ public final class Listeners implements EngineListener {
 
     /** Adds one that is told at once, on the engine's own threads. */
     public void add(EngineListener listener) {
-        first.add(listener);
+        atOnce.add(listener);
     }
 
     /** Adds a listener. */
@@ -74,14 +74,14 @@ public final class Listeners implements EngineListener {
 
     @Override
     public boolean wants(Event.Kind kind) {
-        return first.stream().anyMatch(each -> each.wants(kind))
+        return atOnce.stream().anyMatch(each -> each.wants(kind))
                 || posts.stream().anyMatch(post -> post.filter.wants(kind));
     }
 
     @Override
     public void saw(Event event) {
         posts.forEach(post -> post.offer(event));
-        first.forEach(each -> tell(each, event));
+        atOnce.forEach(each -> tell(each, event));
     }
 
     /** What one throws is no reason to leave out the next. */
@@ -97,7 +97,7 @@ public final class Listeners implements EngineListener {
 
     @Override
     public void answered(StoreAnswer answer) {
-        for (EngineListener each : first) {
+        for (EngineListener each : atOnce) {
             try {
                 each.answered(answer);
             } catch (Exception | LinkageError | AssertionError | StackOverflowError e) {
