@@ -1,5 +1,7 @@
 package dev.brume;
 
+import dev.brume.history.FeedPage;
+import dev.brume.history.FeedPosition;
 import dev.brume.history.History;
 import dev.brume.history.SessionRow;
 import dev.brume.internal.define.Registrar;
@@ -11,10 +13,14 @@ import dev.brume.internal.engine.SteppedEngine;
 import dev.brume.internal.engine.WorkThreads;
 import dev.brume.internal.event.EventLog;
 import dev.brume.internal.event.Listeners;
+import dev.brume.internal.feed.FeedReader;
+import dev.brume.internal.order.AccessOrders;
 import dev.brume.internal.order.ClusterOrders;
 import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.Joined;
+import dev.brume.internal.order.OnceOnly;
 import dev.brume.internal.order.OneOffOrders;
+import dev.brume.internal.order.Orderer;
 import dev.brume.internal.session.NamedLeases;
 import dev.brume.internal.text.Texts;
 import dev.brume.internal.work.Around;
@@ -73,6 +79,7 @@ public final class Brume implements AutoCloseable {
     private final Instance instance;
     private final Registrar registrar;
     private final OneOffOrders orders;
+    private final FeedReader feed;
     private final CallerTransactions callers;
     private final Duration drainLimit;
     private final boolean stopsWithTheProcess;
@@ -102,6 +109,7 @@ public final class Brume implements AutoCloseable {
         leases = new NamedLeaseKeeper(new NamedLeases(instance));
         registrar = new Registrar(instance);
         orders = new OneOffOrders(instance);
+        feed = new FeedReader(instance);
         threads = new WorkThreads(builder.virtualThreads, builder.executors);
         built = builder.built.or(() -> builder.caller.flatMap(BuildTime::of));
         callers = builder.callers;
@@ -412,7 +420,7 @@ public final class Brume implements AutoCloseable {
      * @throws IllegalArgumentException if a job names a limit that is not defined
      */
     public List<Defined> define(DefinitionSet set) {
-        return registrar.define(set, Edit.by(instance.settings().instance()).of(built));
+        return registrar.define(set, Edit.by(Orderer.itself(instance)).of(built));
     }
 
     /** Defines a calendar in the main namespace, or as {@code /name} one of the cluster, or updates it and every job that goes by it. */
@@ -428,7 +436,7 @@ public final class Brume implements AutoCloseable {
      * @return whether there was such a job
      */
     public boolean drop(JobName key) {
-        return registrar.drop(key, instance.settings().instance());
+        return registrar.drop(key, Edit.by(Orderer.itself(instance)));
     }
 
     /** {@return the orders of single runs, given by this instance} */
@@ -442,8 +450,7 @@ public final class Brume implements AutoCloseable {
      * @return their sessions; empty if no instance of that name takes work
      */
     public List<SessionRow> drain(String instanceName) {
-        return new ClusterOrders(instance)
-                .drain(instanceName, Edit.by(instance.settings().instance()));
+        return new ClusterOrders(instance).drain(instanceName, Edit.by(Orderer.itself(instance)));
     }
 
     /**
@@ -453,7 +460,7 @@ public final class Brume implements AutoCloseable {
      * @return the new epoch
      */
     public long databaseWasRestored() {
-        return new ClusterOrders(instance).restored(Edit.by(instance.settings().instance()));
+        return new ClusterOrders(instance).restored(Edit.by(Orderer.itself(instance)));
     }
 
     /**
@@ -463,11 +470,31 @@ public final class Brume implements AutoCloseable {
      * @param because why, for the record; empty if there is nothing to say
      */
     public Orders orders(String who, String because) {
-        return new Orders(
-                instance,
-                Objects.requireNonNull(who, "who"),
-                Objects.requireNonNull(because, "because"),
-                () -> Joined.of(callers));
+        Orderer orderer =
+                Orderer.at(instance, Objects.requireNonNull(who, "who"), Objects.requireNonNull(because, "because"));
+        return new Orders(instance, orderer, OnceOnly.not(orderer), () -> Joined.of(callers));
+    }
+
+    /** {@return who is let in, by tokens and sign-ins} */
+    public Access access() {
+        return new Access(new AccessOrders(instance));
+    }
+
+    /** {@return the place in the feed behind all that was committed so far, to {@link #follow} from} */
+    public FeedPosition followFromNow() {
+        return feed.begin();
+    }
+
+    /**
+     * Reads what was committed after a place in the feed, the same on every instance, in one order, and sees to it that there is something to
+     * read: what is committed is fed while somebody asks every half minute at least, and kept for an hour.
+     *
+     * @param position behind which
+     * @param limit how many transactions at most
+     * @return what came since; nothing if nothing did
+     */
+    public FeedPage follow(FeedPosition position, int limit) {
+        return feed.read(position, limit);
     }
 
     /** {@return what can be looked at} */

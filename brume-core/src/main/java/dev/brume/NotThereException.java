@@ -55,6 +55,15 @@ public final class NotThereException extends IllegalArgumentException {
         return new NotThereException("there is no one-off '" + key + "' of '" + job + "' on record", null);
     }
 
+    /**
+     * {@return the exception for a token that was never made}
+     *
+     * @param name that was given
+     */
+    public static NotThereException ofToken(String name) {
+        return new NotThereException("there is no token '" + name + "'", null);
+    }
+
     /** {@return the job that is not there; empty if it is something else} */
     public Optional<JobName> job() {
         return Optional.ofNullable(job);

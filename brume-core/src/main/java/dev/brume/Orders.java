@@ -10,12 +10,16 @@ import dev.brume.history.SessionRow;
 import dev.brume.internal.define.Registrar;
 import dev.brume.internal.define.Renaming;
 import dev.brume.internal.duty.Instance;
+import dev.brume.internal.order.AccessOrders;
 import dev.brume.internal.order.ClusterOrders;
 import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.EraseOrders;
 import dev.brume.internal.order.HandOrders;
 import dev.brume.internal.order.Joined;
+import dev.brume.internal.order.OnceOnly;
+import dev.brume.internal.order.OnceOnly.Form;
 import dev.brume.internal.order.OneOffOrders;
+import dev.brume.internal.order.Orderer;
 import dev.brume.internal.order.PauseOrders;
 import dev.brume.internal.result.RunWatch;
 import dev.brume.internal.retention.RetentionDuty;
@@ -43,6 +47,10 @@ import java.util.function.ToLongFunction;
 public final class Orders {
     private static final int MOST_AT_ONCE = 10_000;
 
+    private final Instance instance;
+    private final Orderer orderer;
+    private final OnceOnly once;
+    private final AccessOrders access;
     private final HandOrders hand;
     private final PauseOrders pauses;
     private final Renaming renaming;
@@ -58,21 +66,52 @@ public final class Orders {
     private final RunWatch watch;
     private final History history;
 
-    Orders(Instance instance, String who, String because, Supplier<Joined> joined) {
+    Orders(Instance instance, Orderer orderer, OnceOnly once, Supplier<Joined> joined) {
+        this.instance = instance;
+        this.orderer = orderer;
+        this.once = once;
         this.joined = joined;
-        edit = new Edit(who, because, Optional.empty(), Optional.empty());
+        edit = Edit.by(orderer);
         watch = instance.watch();
         history = instance.store().history();
         registrar = new Registrar(instance);
         cluster = new ClusterOrders(instance);
-        oneOffs = new OneOffOrders(instance, edit);
-        seals = new SealDuty(instance, who);
+        oneOffs = new OneOffOrders(instance, orderer, once);
+        access = new AccessOrders(instance);
+        seals = new SealDuty(instance, orderer.who());
         rollUp = new RollUpDuty(instance);
-        hand = new HandOrders(instance, who, because);
-        erasing = new EraseOrders(instance, who, because);
-        pauses = new PauseOrders(instance, who, because);
-        renaming = new Renaming(instance, new Edit(who, because, Optional.empty(), Optional.empty()));
-        retention = new RetentionDuty(instance, who, because);
+        hand = new HandOrders(instance, orderer, once);
+        erasing = new EraseOrders(instance, orderer);
+        pauses = new PauseOrders(instance, orderer);
+        renaming = new Renaming(instance, edit);
+        retention = new RetentionDuty(instance, orderer);
+    }
+
+    /**
+     * {@return the same orders, given from elsewhere than the host of this instance}
+     *
+     * @param host the address of whoever gives them, or its name, at most 200 characters
+     * @throws IllegalArgumentException if it is no line of a text that can be stored, or longer
+     */
+    public Orders from(String host) {
+        return new Orders(instance, new Orderer(orderer.who(), host, orderer.because()), once, joined);
+    }
+
+    /**
+     * {@return orders that are carried out once for a key: whoever gives the same order under it again is told what came of the first}
+     *
+     * <p>So a program that does not know whether it was heard gives its order again. It holds for {@link #runNow}, {@link #rerun},
+     * {@link #cancel}, {@link #backfill}, {@link #skipNext}, {@link #pause}, {@link #resume}
+     * and the adding of {@link #oneOffs one-offs}; others are carried out as often as they are given. A key stays on record for a
+     * day, and as long as the run that was ordered under it. Keys belong to whoever gives the orders, to a namespace and to a kind of order.
+     *
+     * <p>What an order is given under a key that stands for another one throws an {@link OrderKeyTakenException}.
+     *
+     * @param key 1 to 200 characters in one line
+     * @throws IllegalArgumentException if it is none
+     */
+    public Orders once(String key) {
+        return new Orders(instance, orderer, new OnceOnly(orderer.who(), Optional.of(key)), joined);
     }
 
     /**
@@ -82,7 +121,7 @@ public final class Orders {
      * @throws EditConflictException if other versions are in force now; nothing is changed then
      */
     public List<Defined> define(DefinitionSet set, DefinitionsSeen seen) {
-        return registrar.define(set, new Edit(edit.who(), edit.because(), Optional.of(seen), Optional.empty()));
+        return registrar.define(set, edit.having(seen));
     }
 
     /**
@@ -115,7 +154,7 @@ public final class Orders {
      * @see #drop(JobName)
      */
     public boolean drop(JobName job, DefinitionsSeen seen) {
-        return registrar.drop(job, new Edit(edit.who(), edit.because(), Optional.of(seen), Optional.empty()));
+        return registrar.drop(job, edit.having(seen));
     }
 
     /**
@@ -159,6 +198,29 @@ public final class Orders {
      */
     public List<SessionRow> drain(String instance) {
         return cluster.drain(instance, edit);
+    }
+
+    /**
+     * Makes a token that lets whoever shows its secret in over HTTP.
+     *
+     * @param name what it is called, and who its holder is in the change log; free, or that of one that lets nobody in any more
+     * @param grant what it lets do, and where
+     * @param length for how long, at least 1m; empty for ever
+     * @return the token with its secret, which is told nowhere else
+     * @throws IllegalArgumentException if it is no name, the name is taken, or the length is outside its range
+     */
+    public NewToken addToken(String name, Grant grant, Optional<Duration> length) {
+        return access.add(name, grant, length, orderer);
+    }
+
+    /**
+     * Revokes a token: on every instance it lets nobody in any more within a second, and whoever signed in by it is out.
+     *
+     * @return whether it let somebody in until now
+     * @throws NotThereException if there is no such token
+     */
+    public boolean revokeToken(String name) {
+        return access.revoke(name, orderer);
     }
 
     /**
@@ -300,6 +362,16 @@ public final class Orders {
         return handle(id);
     }
 
+    private static Form<PauseChange> changing(String operation, Object asked) {
+        return Form.of(
+                operation,
+                "",
+                change -> change.ordered() + " " + change.jobs(),
+                text -> new PauseChange(
+                        text.startsWith("true"), Integer.parseInt(text.substring(text.indexOf(' ') + 1))),
+                asked);
+    }
+
     private RunHandle handle(long run) {
         return new RunHandle(run, watch);
     }
@@ -377,7 +449,7 @@ public final class Orders {
      * @return how many lines
      */
     public long sumUpAnew() {
-        return rollUp.anew(edit.who(), edit.because());
+        return rollUp.anew(orderer);
     }
 
     /**
@@ -452,7 +524,7 @@ public final class Orders {
      * @throws IllegalArgumentException if the begin or the end lies behind, or there is no such calendar
      */
     public PauseChange pause(PauseOrder order) {
-        return pauses.pause(order);
+        return once.around(instance, changing("pause", order), () -> pauses.pause(order));
     }
 
     /**
@@ -463,7 +535,7 @@ public final class Orders {
      * @throws NotThereException if the one job meant is not there
      */
     public PauseChange resume(Pause.Scope scope) {
-        return pauses.resume(scope);
+        return once.around(instance, changing("resume", scope), () -> pauses.resume(scope));
     }
 
     /**

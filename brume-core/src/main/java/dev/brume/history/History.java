@@ -152,6 +152,23 @@ public interface History {
     /** {@return the leases by name, those that are held and those that are free again but not forgotten yet, by name} */
     List<NamedLeaseRow> leases();
 
+    /** {@return all tokens by name, those that let nobody in any more too} */
+    List<TokenRow> tokens();
+
+    /**
+     * {@return the token of a secret that lets somebody in now}
+     *
+     * @param digest of the secret: SHA-256, in hexadecimal
+     */
+    Optional<TokenRow> token(String digest);
+
+    /**
+     * {@return who has signed in, if it has not ended, and the token behind it lets somebody in now}
+     *
+     * @param digest of the secret that they were given: SHA-256, in hexadecimal
+     */
+    Optional<SignInRow> signIn(String digest);
+
     /**
      * {@return how the database itself fares}
      *

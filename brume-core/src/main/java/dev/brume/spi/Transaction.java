@@ -232,6 +232,9 @@ public interface Transaction {
     /** {@return the steps on leases by name} */
     NamedLeaseSteps leases();
 
+    /** {@return the steps on tokens and sign-ins} */
+    AccessSteps access();
+
     /** {@return the steps of the feed} */
     FeedSteps feed();
 

@@ -39,10 +39,12 @@ import dev.brume.history.SealedKind;
 import dev.brume.history.SealedRow;
 import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
+import dev.brume.history.SignInRow;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
 import dev.brume.history.Standing;
 import dev.brume.history.Timeframe;
+import dev.brume.history.TokenRow;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -393,6 +395,23 @@ final class JdbcHistory implements History {
     @Override
     public List<Gate> gates() {
         return store.read(sql -> new JdbcGates(sql, store.dialect(), store::clock).all());
+    }
+
+    @Override
+    public List<TokenRow> tokens() {
+        return store.read(JdbcAccess::tokens);
+    }
+
+    @Override
+    public Optional<TokenRow> token(String digest) {
+        return store.read(sql -> JdbcAccess.token(sql, digest)).filter(token -> token.isGood(now()));
+    }
+
+    @Override
+    public Optional<SignInRow> signIn(String digest) {
+        return store.read(sql -> JdbcAccess.signIn(sql, digest))
+                .filter(found -> found.isGood(now()))
+                .map(JdbcAccess.Found::signIn);
     }
 
     @Override

@@ -15,6 +15,7 @@ import dev.brume.history.RunRow;
 import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.spi.AccessSteps;
 import dev.brume.spi.Awaited;
 import dev.brume.spi.Claim;
 import dev.brume.spi.Ended;
@@ -555,6 +556,11 @@ class JdbcTransaction implements Transaction {
     @Override
     public RetentionSteps retention() {
         return new JdbcRetention(sql, dialect, this::now);
+    }
+
+    @Override
+    public AccessSteps access() {
+        return new JdbcAccess(sql, dialect);
     }
 
     @Override

@@ -40,7 +40,8 @@ final class RolesScript {
             "brume_calendar_use",
             "brume_former_name",
             "brume_source",
-            "brume_follow_up");
+            "brume_follow_up",
+            "brume_token");
 
     /** The bounds of what is kept, and what was erased, which retention alone sets; and the table that refuses TRUNCATE, which is nobody's. */
     private static final String KEPT = "brume_keep";

@@ -44,12 +44,14 @@ import dev.brume.history.SealedKind;
 import dev.brume.history.SealedRow;
 import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
+import dev.brume.history.SignInRow;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
 import dev.brume.history.Standing;
 import dev.brume.history.SummedHours;
 import dev.brume.history.SummedStretch;
 import dev.brume.history.Timeframe;
+import dev.brume.history.TokenRow;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OneOffRow;
@@ -563,6 +565,27 @@ final class MemoryHistory implements History {
     public List<Gate> gates() {
         synchronized (tables) {
             return List.copyOf(tables.gates.values());
+        }
+    }
+
+    @Override
+    public List<TokenRow> tokens() {
+        synchronized (tables) {
+            return new MemoryAccess(tables).tokens();
+        }
+    }
+
+    @Override
+    public Optional<TokenRow> token(String digest) {
+        synchronized (tables) {
+            return new MemoryAccess(tables).token(digest, now());
+        }
+    }
+
+    @Override
+    public Optional<SignInRow> signIn(String digest) {
+        synchronized (tables) {
+            return new MemoryAccess(tables).signIn(digest, now());
         }
     }
 

@@ -19,6 +19,7 @@ import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.memory.Tables.StoredJob;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.AccessSteps;
 import dev.brume.spi.Awaited;
 import dev.brume.spi.Claim;
 import dev.brume.spi.Ended;
@@ -571,6 +572,11 @@ final class MemoryTransaction implements Transaction {
     @Override
     public NamedLeaseSteps leases() {
         return new MemoryNamedLeases(tables);
+    }
+
+    @Override
+    public AccessSteps access() {
+        return new MemoryAccess(tables);
     }
 
     @Override

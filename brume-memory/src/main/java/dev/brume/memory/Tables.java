@@ -29,6 +29,7 @@ import dev.brume.history.RunView;
 import dev.brume.history.Seal;
 import dev.brume.history.SealHead;
 import dev.brume.history.SessionRow;
+import dev.brume.history.SignInRow;
 import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
@@ -117,6 +118,8 @@ final class Tables {
     final TreeMap<Long, MemoryFeed.Fed> feed = new TreeMap<>();
     final Map<String, MemoryFeed.Head> feedHead = new HashMap<>();
     final Map<RequestKey, RequestRow> requests = new HashMap<>();
+    final Map<String, MemoryAccess.Token> tokens = new TreeMap<>();
+    final Map<String, SignInRow> signIns = new HashMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Long, Pause> pauses = new TreeMap<>();
@@ -408,6 +411,8 @@ final class Tables {
                 waits,
                 progress,
                 requests,
+                tokens,
+                signIns,
                 feed,
                 feedHead,
                 leases,

@@ -23,6 +23,7 @@ import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.HandOrders;
 import dev.brume.internal.order.Joined;
 import dev.brume.internal.order.OneOffOrders;
+import dev.brume.internal.order.Orderer;
 import dev.brume.internal.order.PauseOrders;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.Ability;
@@ -257,14 +258,14 @@ public final class Simulator {
         DefinitionSet set = DefinitionSet.of("simulated", List.of(job))
                 .withLimits(RandomDefinitions.LIMITS)
                 .withRates(RandomDefinitions.RATES);
-        ask(() -> new Registrar(office).define(set, "simulator"));
+        ask(() -> new Registrar(office).define(set, Edit.by(Orderer.at(office, "simulator", ""))));
     }
 
     private void redefine() {
         int number = random.nextInt(scenario.jobs());
         if (random.nextInt(5) == 0) {
             JobName job = JobName.parse(RandomDefinitions.name(number));
-            ask(() -> new Registrar(office).drop(job, "simulator"));
+            ask(() -> new Registrar(office).drop(job, Edit.by(Orderer.at(office, "simulator", ""))));
         } else {
             define(definitions.job(number, scenario.jobs()));
         }
@@ -274,8 +275,8 @@ public final class Simulator {
     private void byHand() {
         JobName job = JobName.parse("job-" + random.nextInt(scenario.jobs()));
         Pause.Scope scope = random.nextInt(8) == 0 ? Pause.Scope.EVERYTHING : Pause.Scope.of(job);
-        HandOrders orders = new HandOrders(office, "simulator", "");
-        PauseOrders pauses = new PauseOrders(office, "simulator", "");
+        HandOrders orders = new HandOrders(office, Orderer.at(office, "simulator", ""));
+        PauseOrders pauses = new PauseOrders(office, Orderer.at(office, "simulator", ""));
         PauseOrder pause = pause(scope);
         int choice = random.nextInt(9);
         List<RunView> runs = store.history().runs(RunFilter.newest(20));
@@ -394,7 +395,9 @@ public final class Simulator {
             }
             if (happens(faults.drain())) {
                 ask(() -> new ClusterOrders(office)
-                        .drain(each.instance().settings().instance(), Edit.by("simulator")));
+                        .drain(
+                                each.instance().settings().instance(),
+                                Edit.by(Orderer.at(each.instance(), "simulator", ""))));
             }
             each.instance().sessionId().ifPresent(session -> check(each.instance(), session));
         }

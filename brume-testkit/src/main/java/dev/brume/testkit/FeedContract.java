@@ -35,7 +35,7 @@ import java.util.Set;
 import org.junit.jupiter.api.Test;
 
 /** What a store tells those who follow what is committed. */
-abstract class FeedContract extends RequestContract {
+abstract class FeedContract extends AccessContract {
     private static final JobName TIDES = JobName.parse("harbour/tides");
 
     private FeedPosition begin() {

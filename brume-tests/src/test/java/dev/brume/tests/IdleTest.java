@@ -9,6 +9,8 @@ import dev.brume.StopReason;
 import dev.brume.internal.define.Registrar;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.duty.Settings;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.Orderer;
 import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
@@ -112,7 +114,7 @@ class IdleTest {
                                         .cron("0 0 29 2 *", "UTC")
                                         .program("true")
                                         .build())),
-                        "tester");
+                        Edit.by(Orderer.at(instance, "tester", "")));
         round.step();
 
         statements.clear();

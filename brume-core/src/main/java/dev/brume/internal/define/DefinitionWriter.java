@@ -257,7 +257,6 @@ final class DefinitionWriter {
     }
 
     private Change change(String kind, JobName key, Optional<Integer> before, Optional<Integer> after, String source) {
-        return new Change(
-                kind, edit.who(), instance.settings().host(), Optional.of(key), before, after, source, edit.because());
+        return new Change(kind, edit.who(), edit.host(), Optional.of(key), before, after, source, edit.because());
     }
 }

@@ -125,7 +125,7 @@ final class GateDefinitions {
                 .map(gate -> Change.of(
                         "LIMIT_DEFINED",
                         edit.who(),
-                        instance.settings().host(),
+                        edit.host(),
                         gate.name() + " " + describe(before.get(gate)) + " -> "
                                 + describe(of(limits, gate), of(rates, gate)) + " from " + source,
                         edit.because()))

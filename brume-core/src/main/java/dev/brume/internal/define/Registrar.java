@@ -72,21 +72,11 @@ public final class Registrar {
     /**
      * Puts definitions in force.
      *
-     * @param who orders it
      * @return what became of the jobs, in their order
      * @throws IllegalArgumentException if a job names a limit that is not defined, or is followed by one that is not or that
      *     leads back to it
-     */
-    public List<Defined> define(DefinitionSet set, String who) {
-        return define(set, Edit.by(who));
-    }
-
-    /**
-     * Puts definitions in force.
-     *
      * @throws dev.brume.EditConflictException if something is not as the edit says that it was; nothing is changed then, unless
      *     the change came between two of its transactions
-     * @see #define(DefinitionSet, String)
      */
     public List<Defined> define(DefinitionSet given, Edit edit) {
         DefinitionSet set =
@@ -255,7 +245,7 @@ public final class Registrar {
         }
         calendars.keySet().forEach(key -> {
             repin(key, edit);
-            new PauseOrders(instance, edit.who(), edit.because()).follow(key);
+            new PauseOrders(instance, edit.by()).follow(key);
         });
     }
 
@@ -278,7 +268,7 @@ public final class Registrar {
             changes.add(new Change(
                     "CALENDAR_DEFINED",
                     edit.who(),
-                    instance.settings().host(),
+                    edit.host(),
                     Optional.empty(),
                     before,
                     Optional.of(number),
@@ -473,16 +463,6 @@ public final class Registrar {
         return results;
     }
 
-    /**
-     * Drops a job: it owes nothing from now on, its name becomes free, its history stays. Runs that wait for the end of a pause are
-     * skipped, since nobody can end it any more; all others go on.
-     *
-     * @return whether there was such a job
-     */
-    public boolean drop(JobName key, String who) {
-        return drop(key, Edit.by(who));
-    }
-
     /** Drops all jobs of a namespace, by name; returns how many. */
     public int dropAll(String namespace, Edit edit) {
         Pause.Scope.namespace(namespace);
@@ -501,10 +481,11 @@ public final class Registrar {
     }
 
     /**
-     * Drops a job, if it is as the edit says that it was.
+     * Drops a job, if it is as the edit says that it was: it owes nothing from now on, its name becomes free, its history stays. Runs that wait
+     * for the end of a pause are skipped, since nobody can end it any more; all others go on.
      *
-     * @throws dev.brume.EditConflictException if it is not
-     * @see #drop(JobName, String)
+     * @return whether there was such a job
+     * @throws dev.brume.EditConflictException if it is not as it was
      */
     public boolean drop(JobName key, Edit edit) {
         Runnable[] written = new Runnable[1];
@@ -535,7 +516,7 @@ public final class Registrar {
             tx.addChanges(List.of(new Change(
                     "DROPPED",
                     edit.who(),
-                    instance.settings().host(),
+                    edit.host(),
                     Optional.of(key),
                     Optional.of(row.version()),
                     Optional.empty(),

@@ -83,7 +83,7 @@ public final class Renaming {
         tx.addChanges(List.of(new Change(
                 "RENAMED",
                 edit.who(),
-                instance.settings().host(),
+                edit.host(),
                 Optional.of(to),
                 Optional.empty(),
                 Optional.empty(),

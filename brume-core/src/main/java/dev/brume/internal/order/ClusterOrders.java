@@ -19,7 +19,7 @@ public final class ClusterOrders {
     }
 
     private Change change(String kind, Edit edit, String text) {
-        return Change.of(kind, edit.who(), instance.settings().host(), text, edit.because());
+        return Change.of(kind, edit.who(), edit.host(), text, edit.because());
     }
 
     /**

@@ -8,7 +8,6 @@ import dev.brume.GateKey;
 import dev.brume.JobName;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.JobRow;
-import dev.brume.internal.text.Texts;
 import dev.brume.spi.Transaction;
 import java.time.Instant;
 import java.util.Collection;
@@ -16,31 +15,42 @@ import java.util.Map;
 import java.util.Optional;
 
 /**
- * The person behind a change, their reason, and the versions they saw.
+ * The person behind a change, and the versions they saw.
  *
- * @param who orders it
- * @param because why, empty if nobody said
+ * @param by who orders it
  * @param seen what they saw when they decided; empty if they want it whatever there is
  * @param built when the application was built that wants it; of two builds, the definitions of the later one hold
  */
-public record Edit(String who, String because, Optional<DefinitionsSeen> seen, Optional<Instant> built) {
-    private static final int LONGEST_NAME = 200;
-    private static final int LONGEST_REASON = 500;
-
-    /** Checks what is to be kept in the change log. */
-    public Edit {
-        Texts.line("who", who, LONGEST_NAME);
-        Texts.line("because", because, LONGEST_REASON);
-    }
+public record Edit(Orderer by, Optional<DefinitionsSeen> seen, Optional<Instant> built) {
 
     /** An edit that someone wants whatever there is. */
-    public static Edit by(String who) {
-        return new Edit(who, "", Optional.empty(), Optional.empty());
+    public static Edit by(Orderer orderer) {
+        return new Edit(orderer, Optional.empty(), Optional.empty());
     }
 
     /** {@return the same, wanted by an application that was built then} */
     public Edit of(Optional<Instant> build) {
-        return new Edit(who, because, seen, build);
+        return new Edit(by, seen, build);
+    }
+
+    /** {@return the same, by someone who saw what there is} */
+    public Edit having(DefinitionsSeen looked) {
+        return new Edit(by, Optional.of(looked), built);
+    }
+
+    /** {@return who orders it} */
+    public String who() {
+        return by.who();
+    }
+
+    /** {@return from where} */
+    public String host() {
+        return by.host();
+    }
+
+    /** {@return why, empty if nobody said} */
+    public String because() {
+        return by.because();
     }
 
     /**

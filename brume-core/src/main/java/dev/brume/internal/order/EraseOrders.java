@@ -25,13 +25,10 @@ public final class EraseOrders {
 
     /**
      * Creates the step.
-     *
-     * @param who gives the orders
-     * @param because why
      */
-    public EraseOrders(Instance instance, String who, String because) {
+    public EraseOrders(Instance instance, Orderer orderer) {
         this.instance = instance;
-        this.orderer = Orderer.at(instance, who, because);
+        this.orderer = orderer;
     }
 
     /** Erases the content of runs. */

@@ -21,6 +21,7 @@ import dev.brume.internal.decide.Plan.Decision;
 import dev.brume.internal.decide.Plan.Verdict;
 import dev.brume.internal.decide.PlanDecider;
 import dev.brume.internal.duty.Instance;
+import dev.brume.internal.order.OnceOnly.Form;
 import dev.brume.internal.plan.OneOffDuty;
 import dev.brume.internal.plan.PauseTurns;
 import dev.brume.internal.plan.PlanWriter;
@@ -43,6 +44,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
 
 /** Takes the orders that people give about jobs and runs; each is in the change log, with who and why, in its transaction. */
 public final class HandOrders {
@@ -54,17 +56,19 @@ public final class HandOrders {
     private final Instance instance;
     private final Settling settling;
     private final Orderer orderer;
+    private final OnceOnly once;
 
-    /**
-     * Creates the step.
-     *
-     * @param who gives the orders
-     * @param because why, empty if nobody says
-     */
-    public HandOrders(Instance instance, String who, String because) {
+    /** Creates the step for someone who gives orders. */
+    public HandOrders(Instance instance, Orderer orderer) {
+        this(instance, orderer, OnceOnly.not(orderer));
+    }
+
+    /** Creates the step for someone who gives orders, each of them once if they say so. */
+    public HandOrders(Instance instance, Orderer orderer, OnceOnly once) {
         this.instance = instance;
         this.settling = new Settling(instance);
-        this.orderer = Orderer.at(instance, who, because);
+        this.orderer = orderer;
+        this.once = once;
     }
 
     private Change change(String kind, JobName job, String text) {
@@ -95,16 +99,27 @@ public final class HandOrders {
         return PlanWriter.leasingNothing(instance, tx, locked.gates, locked.now);
     }
 
-    private record Written<T>(PlanWriter writer, Job job, T result, Optional<PauseTurns> turns) {
-        Written(PlanWriter writer, Job job, T result) {
-            this(writer, job, result, Optional.empty());
-        }
+    /** What an order came to, and what is to be done once it is committed. */
+    private record Written<T>(T result, Runnable committed) {}
+
+    private <T> Written<T> written(PlanWriter writer, Job job, T result) {
+        return new Written<>(result, () -> {
+            writer.committed();
+            Calls.run(instance, job);
+        });
     }
 
-    private <T> T committed(Written<T> written) {
-        written.turns.ifPresent(PauseTurns::committed);
-        written.writer.committed();
-        Calls.run(instance, written.job);
+    private <T> T committed(Form<T> form, Function<Transaction, Written<T>> steps) {
+        Written<T> written = instance.transact(tx -> {
+            Optional<T> before = once.before(tx, form);
+            if (before.isPresent()) {
+                return new Written<>(before.get(), () -> {});
+            }
+            Written<T> fresh = steps.apply(tx);
+            once.done(tx, form, fresh.result);
+            return fresh;
+        });
+        written.committed.run();
         return written.result;
     }
 
@@ -119,7 +134,7 @@ public final class HandOrders {
      */
     public long runNow(JobName key, Optional<String> payload) {
         payload.ifPresent(Payloads::checked);
-        return committed(instance.transact(tx -> {
+        return committed(Form.ofRun("run-now", key.namespace(), key, payload), tx -> {
             Locked locked = lock(tx, key);
             AllowanceRules.checkPayload(tx, key, payload);
             ZoneId zone = locked.job.schedules().isEmpty()
@@ -129,7 +144,7 @@ public final class HandOrders {
             Written<Long> run = order(tx, locked, now, Origin.BY_HAND, payload);
             tx.addChanges(List.of(change("RUN_ORDERED", key, "run " + run.result)));
             return run;
-        }));
+        });
     }
 
     private Written<Long> order(Transaction tx, Locked locked, Occurrence at, Origin origin, Optional<String> payload) {
@@ -142,7 +157,7 @@ public final class HandOrders {
                 new Decision(at, verdict, Optional.empty(), origin));
         writer.advance(JobAdvance.of(OneOffDuty.counted(locked.row, verdict)));
         writer.write();
-        return new Written<>(writer, locked.job, writer.ids().get(0));
+        return written(writer, locked.job, writer.ids().get(0));
     }
 
     /**
@@ -171,7 +186,7 @@ public final class HandOrders {
                     + earlier.state().map(Enum::name).orElse("live"));
         }
         RunRow.Owed owed = earlier.owed();
-        return committed(instance.transact(tx -> {
+        return committed(Form.ofRun("rerun", earlier.job().namespace(), run), tx -> {
             Locked locked = lock(tx, earlier.job());
             if (locked.row.id() != owed.job()) {
                 throw new IllegalArgumentException(
@@ -185,7 +200,7 @@ public final class HandOrders {
             tx.addChanges(List.of(
                     change("RERUN_ORDERED", earlier.job(), "run " + rerun.result + ", which reruns run " + run)));
             return rerun;
-        }));
+        });
     }
 
     /** Whether what a run was owed to was run once more already, or is being. */
@@ -257,7 +272,14 @@ public final class HandOrders {
      * @return the runs' ids
      */
     public List<Long> backfill(JobName key, Instant from, Instant until) {
-        return committed(instance.transact(tx -> {
+        Form<List<Long>> form = new Form<>(
+                "backfill",
+                key.namespace(),
+                Form.texts(key, from, until),
+                OnceOnlyTexts::ofRuns,
+                OnceOnlyTexts::runs,
+                runs -> runs.stream().reduce((earlier, later) -> later));
+        return committed(form, tx -> {
             Locked locked = lock(tx, key);
             List<Occurrence> missing = missing(tx, locked, from, until);
             PlanWriter writer = writer(tx, locked);
@@ -277,8 +299,8 @@ public final class HandOrders {
                     "BACKFILL_ORDERED",
                     key,
                     missing.size() + " runs for what was owed from " + from + " until " + until)));
-            return new Written<>(writer, locked.job, writer.ids());
-        }));
+            return written(writer, locked.job, writer.ids());
+        });
     }
 
     /** Orders that a run be cancelled. */
@@ -287,26 +309,26 @@ public final class HandOrders {
         if (seen.isEmpty()) {
             return Cancelled.NO_SUCH_RUN;
         }
-        Cancelled result = instance.transact(tx -> {
+        JobName job = seen.get().job();
+        Form<Cancelled> form = Form.of("cancel", job.namespace(), Cancelled::name, Cancelled::valueOf, run);
+        return committed(form, tx -> {
             Optional<RunRow> live = tx.orders().find(run);
             if (live.isEmpty()) {
-                return Cancelled.ALREADY_ENDED;
+                return new Written<>(Cancelled.ALREADY_ENDED, () -> {});
             }
             boolean ended = tx.orders().endWaiting(run, Outcome.CANCELLED, Reason.BY_HAND);
             if (!ended) {
                 tx.orders().askToStop(List.of(run), StopReason.CANCELLED);
             }
-            tx.addChanges(List.of(change("CANCEL_ORDERED", seen.get().job(), "run " + run)));
-            return ended ? Cancelled.ENDED : Cancelled.ASKED;
+            tx.addChanges(List.of(change("CANCEL_ORDERED", job, "run " + run)));
+            return new Written<>(ended ? Cancelled.ENDED : Cancelled.ASKED, () -> {
+                if (ended) {
+                    settling.settle(List.of(run));
+                    StopDuty.tellEnded(instance, seen.get(), Reason.BY_HAND);
+                }
+                instance.call();
+            });
         });
-        if (result == Cancelled.ENDED) {
-            settling.settle(List.of(run));
-            StopDuty.tellEnded(instance, seen.get(), Reason.BY_HAND);
-        }
-        if (result != Cancelled.ALREADY_ENDED) {
-            instance.call();
-        }
-        return result;
     }
 
     // Schedules.
@@ -317,7 +339,9 @@ public final class HandOrders {
      * @return which; empty if none is to come
      */
     public Optional<Occurrence> skipNext(JobName key) {
-        Written<Optional<Occurrence>> written = instance.transact(tx -> {
+        Form<Optional<Occurrence>> form =
+                Form.of("skip-next", key.namespace(), OnceOnlyTexts::ofOccurrence, OnceOnlyTexts::occurrence, key);
+        return committed(form, tx -> {
             Locked found = lock(tx, key);
             PauseTurns turns = new PauseTurns(instance, tx, found.now);
             Locked locked = found.with(turns.upToNow(found.row, found.job, found.gates));
@@ -327,7 +351,7 @@ public final class HandOrders {
             if (next.isEmpty()) {
                 writer.add(locked.row, locked.job, settled);
                 writer.write();
-                return new Written<>(writer, locked.job, next, Optional.of(turns));
+                return after(turns, written(writer, locked.job, next));
             }
             Instant skipped = next.get().instant();
             writer.add(locked.row, locked.job, settled.skipping(skipped, nextAfter(locked, settled, skipped)));
@@ -337,9 +361,15 @@ public final class HandOrders {
                     new Decision(next.get(), Verdict.SKIP, Optional.of(Reason.BY_HAND), Origin.SCHEDULE));
             writer.write();
             tx.addChanges(List.of(change("NEXT_SKIPPED", key, "the occurrence of " + skipped + notes(next.get()))));
-            return new Written<>(writer, locked.job, next, Optional.of(turns));
+            return after(turns, written(writer, locked.job, next));
         });
-        return committed(written);
+    }
+
+    private static <T> Written<T> after(PauseTurns turns, Written<T> written) {
+        return new Written<>(written.result, () -> {
+            turns.committed();
+            written.committed.run();
+        });
     }
 
     /** A schedule that goes by the ends of runs keeps its next occurrence, wherever it lies. */

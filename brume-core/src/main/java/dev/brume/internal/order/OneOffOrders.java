@@ -6,8 +6,8 @@ import dev.brume.NotThereException;
 import dev.brume.OneOff;
 import dev.brume.OneOffAnswer;
 import dev.brume.OneOffAnswer.Kind;
+import dev.brume.OrderKeyTakenException;
 import dev.brume.StoreException;
-import dev.brume.history.Change;
 import dev.brume.history.JobRow;
 import dev.brume.history.OneOffView;
 import dev.brume.internal.duty.Instance;
@@ -30,17 +30,19 @@ import java.util.function.Function;
 /** Takes orders of one-offs, in a transaction of its own or in one of the caller's. */
 public final class OneOffOrders {
     private final Instance instance;
-    private final Edit edit;
+    private final Orderer orderer;
+    private final OnceOnly once;
 
     /** Creates the step, with the instance itself as who orders. */
     public OneOffOrders(Instance instance) {
-        this(instance, Edit.by(instance.settings().instance()));
+        this(instance, Orderer.itself(instance), OnceOnly.not(Orderer.itself(instance)));
     }
 
-    /** Creates the step for someone who gives orders. */
-    public OneOffOrders(Instance instance, Edit edit) {
+    /** Creates the step for someone who gives orders, each of them once if they say so. */
+    public OneOffOrders(Instance instance, Orderer orderer, OnceOnly once) {
         this.instance = instance;
-        this.edit = edit;
+        this.orderer = orderer;
+        this.once = once;
     }
 
     /** What became of an order, and of which run it is. */
@@ -97,11 +99,13 @@ public final class OneOffOrders {
                     OneOffOrder.chosen(wanted.key()),
                     at,
                     wanted.payload(),
-                    edit.who(),
+                    orderer.who(),
                     Optional.empty(),
                     wanted.exclusive(),
                     instance.traces().here());
-            return wanted.orderKey().isEmpty() ? place(tx, wanted.job(), order, moves) : once(tx, wanted, order, moves);
+            return requestKey(wanted)
+                    .map(key -> once(tx, key, wanted, order, moves))
+                    .orElseGet(() -> place(tx, wanted.job(), order, moves));
         });
         tell(wanted.job(), wanted.key(), at, placed, joined);
         return placed;
@@ -148,13 +152,19 @@ public final class OneOffOrders {
         return logged(tx, Kind.MOVED, job, moved);
     }
 
+    /** A key of the one-off's own is the same whoever orders it. */
+    private Optional<RequestKey> requestKey(OneOff wanted) {
+        String namespace = wanted.job().namespace();
+        return wanted.orderKey()
+                .map(key -> new RequestKey("", namespace, OPERATION, key))
+                .or(() -> once.key().map(key -> new RequestKey(once.principal(), namespace, OPERATION, key)));
+    }
+
     /**
      * The order key, what is done for it and the answer commit together. As long as nothing was done, since another of its key is in the way,
      * the request is without an answer, and is tried again when it is heard again.
      */
-    private Placed once(Transaction tx, OneOff wanted, OneOffOrder order, boolean moves) {
-        RequestKey key = new RequestKey(
-                "", wanted.job().namespace(), OPERATION, wanted.orderKey().orElseThrow());
+    private Placed once(Transaction tx, RequestKey key, OneOff wanted, OneOffOrder order, boolean moves) {
         String digest = Digests.sha256(
                 wanted.toString(),
                 wanted.payload().orElse(""),
@@ -162,9 +172,7 @@ public final class OneOffOrders {
         Optional<RequestRow> heard = tx.requests().begin(key, digest);
         if (heard.isPresent()) {
             if (!heard.get().digest().equals(digest)) {
-                throw new IllegalArgumentException(
-                        "order key '" + key.key() + "' stands for another order already, given at "
-                                + heard.get().begunAt() + "; give each order a key of its own, or none");
+                throw new OrderKeyTakenException(key.key(), heard.get().begunAt());
             }
             if (heard.get().answer().isPresent()) {
                 return new Placed(Kind.ALREADY_ORDERED, heard.get().run());
@@ -268,15 +276,7 @@ public final class OneOffOrders {
 
     private Placed logged(Transaction tx, Kind kind, JobName job, OneOffOrder oneOff) {
         String text = kind == Kind.DROPPED ? oneOff.key() : oneOff.key() + ", due " + oneOff.dueAt();
-        tx.addChanges(List.of(new Change(
-                "ONE_OFF_" + kind,
-                edit.who(),
-                instance.settings().host(),
-                Optional.of(job),
-                Optional.empty(),
-                Optional.empty(),
-                text,
-                edit.because())));
+        tx.addChanges(List.of(orderer.change("ONE_OFF_" + kind, Optional.of(job), text)));
         return Placed.of(kind, oneOff);
     }
 }

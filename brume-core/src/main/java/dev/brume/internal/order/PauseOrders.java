@@ -45,16 +45,11 @@ public final class PauseOrders {
     private final Waiters waiters;
     private final Orderer orderer;
 
-    /**
-     * Creates the step.
-     *
-     * @param who gives the orders
-     * @param because why, empty if nobody says
-     */
-    public PauseOrders(Instance instance, String who, String because) {
+    /** Creates the step for someone who gives orders. */
+    public PauseOrders(Instance instance, Orderer orderer) {
         this.instance = instance;
         this.waiters = new Waiters(instance);
-        this.orderer = Orderer.at(instance, who, because);
+        this.orderer = orderer;
     }
 
     private Change change(String kind, Pause.Scope scope, String more) {

@@ -46,19 +46,12 @@ public final class RetentionDuty {
     private static final int SLACK = 10;
 
     private final Instance instance;
-    private final String who;
-    private final String because;
+    private final Orderer orderer;
 
-    /**
-     * Creates the step.
-     *
-     * @param who has it done, for the change log
-     * @param because why, empty if nobody says
-     */
-    public RetentionDuty(Instance instance, String who, String because) {
+    /** Creates the step for who has it done. */
+    public RetentionDuty(Instance instance, Orderer orderer) {
         this.instance = instance;
-        this.who = who;
-        this.because = because;
+        this.orderer = orderer;
     }
 
     /** Bounds the ledger as a whole; returns the bounds before. */
@@ -113,7 +106,7 @@ public final class RetentionDuty {
     }
 
     private Change change(String kind, Optional<JobName> job, String text) {
-        return Orderer.at(instance, who, because).change(kind, job, text);
+        return orderer.change(kind, job, text);
     }
 
     /** Looks the ledger through unless that was done lately; returns how many lines were removed. */
@@ -128,7 +121,7 @@ public final class RetentionDuty {
 
     /** Looks the ledger through; returns how many lines were removed. */
     public long step() {
-        new SealDuty(instance, who).stepIfBegun();
+        new SealDuty(instance, orderer.who()).stepIfBegun();
         Map<Optional<Kept>, Instant> cuts = cuts(instance.transact(this::bounds));
         long removed = 0;
         Optional<Instant> whole = Optional.ofNullable(cuts.get(ALL_JOBS));

@@ -57,9 +57,9 @@ public final class RollUpDuty {
     }
 
     /** Sums up everything anew, and says so in the change log; returns how many lines there are. */
-    public long anew(String who, String because) {
-        Change change = Orderer.at(instance, who, because)
-                .change("SUMMED_ANEW", Optional.empty(), "the sums of the ledger by job and hour are made anew");
+    public long anew(Orderer orderer) {
+        Change change =
+                orderer.change("SUMMED_ANEW", Optional.empty(), "the sums of the ledger by job and hour are made anew");
         instance.transact(tx -> {
             tx.rollUp().lockReach();
             tx.rollUp().clear();

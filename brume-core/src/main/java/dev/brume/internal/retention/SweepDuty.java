@@ -7,6 +7,7 @@ import dev.brume.history.Gate;
 import dev.brume.history.JobRow;
 import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
+import dev.brume.internal.order.Orderer;
 import dev.brume.internal.run.Releases;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.Transaction;
@@ -137,6 +138,7 @@ public final class SweepDuty implements Duty {
         do {
             forgotten = instance.transact(tx -> tx.requests().forget(tx.now().minus(REQUESTS_KEPT), BATCH));
         } while (forgotten == BATCH);
+        instance.transact(tx -> tx.access().forgetSignIns(tx.now()));
     }
 
     /** The database may well allow it to another user only. */
@@ -146,7 +148,7 @@ public final class SweepDuty implements Duty {
             return;
         }
         try {
-            new RetentionDuty(instance, instance.settings().instance(), "").stepIfTime();
+            new RetentionDuty(instance, Orderer.itself(instance)).stepIfTime();
             mayNotRemove = false;
         } catch (StoreException e) {
             if (e.trouble() != StoreException.Trouble.NOT_WRITABLE) {

@@ -11,6 +11,8 @@ import dev.brume.history.JobView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.SessionView;
 import dev.brume.internal.define.Registrar;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.Orderer;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.LeasedRun;
 import java.time.Duration;
@@ -43,7 +45,7 @@ class ClockGuardTest {
                                         .ifMissed(IfMissed.runLatest().tolerance(Duration.ofSeconds(60)))
                                         .program("true")
                                         .build())),
-                        "tester");
+                        Edit.by(Orderer.at(quay.instance, "tester", "")));
     }
 
     private void pass(int seconds, TestNode... nodes) {
@@ -111,7 +113,7 @@ class ClockGuardTest {
                                         .every(Duration.ofSeconds(7))
                                         .program("true")
                                         .build())),
-                        "tester");
+                        Edit.by(Orderer.at(quay.instance, "tester", "")));
 
         assertThat(job().row().cursor()).isBefore(clock.wall().plus(ClockGuard.AHEAD));
     }

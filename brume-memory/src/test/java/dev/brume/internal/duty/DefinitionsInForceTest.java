@@ -19,6 +19,8 @@ import dev.brume.history.JobView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.internal.define.Registrar;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.Orderer;
 import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
@@ -122,7 +124,10 @@ class DefinitionsInForceTest {
         for (Job.Builder job : jobs) {
             built.add(job.build());
         }
-        return new Registrar(instance).define(DefinitionSet.of("test", built).withCalendars(calendars), "tester");
+        return new Registrar(instance)
+                .define(
+                        DefinitionSet.of("test", built).withCalendars(calendars),
+                        Edit.by(Orderer.at(instance, "tester", "")));
     }
 
     private static Job.Builder job(Schedule schedule) {

@@ -21,6 +21,8 @@ import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.history.SpanView;
 import dev.brume.internal.define.Registrar;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.Orderer;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.Share;
@@ -62,7 +64,9 @@ class DutiesTest {
 
     private Defined define(Job.Builder job) {
         return new Registrar(quay.instance)
-                .define(DefinitionSet.of("test", List.of(job.build())), "tester")
+                .define(
+                        DefinitionSet.of("test", List.of(job.build())),
+                        Edit.by(Orderer.at(quay.instance, "tester", "")))
                 .get(0);
     }
 
@@ -365,7 +369,8 @@ class DutiesTest {
         define(everyTen());
         quay.round.step();
         LeasedRun run = quay.takeStarted();
-        assertThat(new Registrar(quay.instance).drop(run.job().name(), "tester"))
+        assertThat(new Registrar(quay.instance)
+                        .drop(run.job().name(), Edit.by(Orderer.at(quay.instance, "tester", ""))))
                 .isTrue();
 
         forwardSeconds(10);

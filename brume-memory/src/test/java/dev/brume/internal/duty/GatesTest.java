@@ -16,6 +16,8 @@ import dev.brume.history.Gate;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.internal.define.Registrar;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.Orderer;
 import dev.brume.internal.retention.SweepDuty;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.LeasedRun;
@@ -42,7 +44,10 @@ class GatesTest {
         for (Job.Builder job : jobs) {
             built.add(job.build());
         }
-        new Registrar(quay.instance).define(DefinitionSet.of("test", built).withLimits(limits), "tester");
+        new Registrar(quay.instance)
+                .define(
+                        DefinitionSet.of("test", built).withLimits(limits),
+                        Edit.by(Orderer.at(quay.instance, "tester", "")));
     }
 
     private void round() {

@@ -13,6 +13,8 @@ import dev.brume.Job;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.internal.define.Registrar;
+import dev.brume.internal.order.Edit;
+import dev.brume.internal.order.Orderer;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.LeasedRun;
 import java.time.Duration;
@@ -39,7 +41,8 @@ class OnTheDotTest {
         quay = new TestNode("quay-1", 4, store, clock, events);
         Job job =
                 Job.named("tides").every(Duration.ofSeconds(10)).program("true").build();
-        new Registrar(quay.instance).define(DefinitionSet.of("test", List.of(job)), "tester");
+        new Registrar(quay.instance)
+                .define(DefinitionSet.of("test", List.of(job)), Edit.by(Orderer.at(quay.instance, "tester", "")));
         quay.round.step();
         quay.complete(quay.takeStarted(), AttemptEnd.SUCCEEDED);
         clock.forward(Duration.ofSeconds(9));

@@ -27,6 +27,7 @@ import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.HandOrders;
 import dev.brume.internal.order.Joined;
 import dev.brume.internal.order.OneOffOrders;
+import dev.brume.internal.order.Orderer;
 import dev.brume.memory.MemoryStore;
 import dev.brume.spi.LeasedRun;
 import java.time.Duration;
@@ -52,7 +53,7 @@ class OrdersTest {
     }
 
     private List<Defined> define(DefinitionSet set) {
-        return new Registrar(quay.instance).define(set, "tester");
+        return new Registrar(quay.instance).define(set, Edit.by(Orderer.at(quay.instance, "tester", "")));
     }
 
     private static Job.Builder bridge() {
@@ -142,7 +143,7 @@ class OrdersTest {
     void aOneOffOfADroppedJobIsSkippedAndSaysWhy() {
         define(set(bridge()));
         order("closure-17", in(30), null);
-        new Registrar(quay.instance).drop(BRIDGE, "tester");
+        new Registrar(quay.instance).drop(BRIDGE, Edit.by(Orderer.at(quay.instance, "tester", "")));
         clock.forward(Duration.ofSeconds(30));
         quay.keep.step();
         quay.round.step();
@@ -161,7 +162,8 @@ class OrdersTest {
                 .hasMessageContaining("there is no job 'ghost'");
         String tooLong = "x".repeat(Job.LONGEST_PAYLOAD + 1);
         assertThatThrownBy(() -> order("long", in(0), tooLong)).hasMessageContaining("65537 characters is above 65536");
-        assertThatThrownBy(() -> new HandOrders(quay.instance, "ines", "").runNow(BRIDGE, Optional.of(tooLong)))
+        assertThatThrownBy(() -> new HandOrders(quay.instance, Orderer.at(quay.instance, "ines", ""))
+                        .runNow(BRIDGE, Optional.of(tooLong)))
                 .hasMessageContaining("65537 characters is above 65536");
         assertThatThrownBy(() -> order(" ", in(0), null)).hasMessageContaining("one-off key");
         assertThatThrownBy(() -> order("x".repeat(151), in(0), null)).hasMessageContaining("above 150");
@@ -202,9 +204,9 @@ class OrdersTest {
         define(set(bridge()));
         List<String> asked = new ArrayList<>();
         quay.instance.whenAskedToDrain(() -> asked.add("asked"));
-        assertThat(new ClusterOrders(quay.instance).drain("quay-9", Edit.by("tester")))
+        assertThat(new ClusterOrders(quay.instance).drain("quay-9", Edit.by(Orderer.at(quay.instance, "tester", ""))))
                 .isEmpty();
-        assertThat(new ClusterOrders(quay.instance).drain("quay-1", Edit.by("tester")))
+        assertThat(new ClusterOrders(quay.instance).drain("quay-1", Edit.by(Orderer.at(quay.instance, "tester", ""))))
                 .hasSize(1);
         order("closure-17", in(0), null);
 
@@ -266,7 +268,8 @@ class OrdersTest {
     void theEpochRisesByOrderAndOpenSessionsMakeWayForNewOnes() {
         define(set(bridge()));
         order("closure-17", in(0), null);
-        assertThat(new ClusterOrders(quay.instance).restored(Edit.by("tester"))).isEqualTo(1);
+        assertThat(new ClusterOrders(quay.instance).restored(Edit.by(Orderer.at(quay.instance, "tester", ""))))
+                .isEqualTo(1);
 
         quay.round.step();
         assertThat(quay.started)

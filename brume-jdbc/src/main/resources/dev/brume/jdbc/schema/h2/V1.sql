@@ -450,6 +450,31 @@ create table if not exists brume_request (
 );
 create index if not exists brume_request_begun on brume_request (begun_at);
 
+-- Tokens by name, of which only a digest is kept: SHA-256. namespaces: with spaces between them; none for everywhere.
+create table if not exists brume_token (
+    name       varchar(100) not null primary key,
+    digest     varchar(64) not null,
+    role_name  varchar(10) not null,
+    namespaces character varying not null,
+    added_at   timestamp(6) with time zone not null,
+    added_by   varchar(200) not null,
+    until_at   timestamp(6) with time zone,
+    revoked_at timestamp(6) with time zone,
+    unique (digest)
+);
+
+-- Who has signed in on a page, with the digest of what they were given; token: whose holder they are, with which it ends.
+create table if not exists brume_sign_in (
+    digest     varchar(64) not null primary key,
+    who        varchar(200) not null,
+    role_name  varchar(10) not null,
+    namespaces character varying not null,
+    token      varchar(100),
+    begun_at   timestamp(6) with time zone not null,
+    until_at   timestamp(6) with time zone not null
+);
+create index if not exists brume_sign_in_until on brume_sign_in (until_at);
+
 -- Leases by name, for code that brings its own timer. Held while until_at lies ahead; to be had again from free_at on.
 create table if not exists brume_named_lease (
     name       varchar(201) not null primary key,

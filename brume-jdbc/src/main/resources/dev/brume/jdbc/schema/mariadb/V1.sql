@@ -477,6 +477,31 @@ create table if not exists brume_request (
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 create index if not exists brume_request_begun on brume_request (begun_at);
 
+-- Tokens by name, of which only a digest is kept: SHA-256. namespaces: with spaces between them; none for everywhere.
+create table if not exists brume_token (
+    name       varchar(100) not null primary key,
+    digest     varchar(64) not null,
+    role_name  varchar(10) not null,
+    namespaces longtext not null,
+    added_at   datetime(6) not null,
+    added_by   varchar(200) not null,
+    until_at   datetime(6),
+    revoked_at datetime(6),
+    unique (digest)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+
+-- Who has signed in on a page, with the digest of what they were given; token: whose holder they are, with which it ends.
+create table if not exists brume_sign_in (
+    digest     varchar(64) not null primary key,
+    who        varchar(200) not null,
+    role_name  varchar(10) not null,
+    namespaces longtext not null,
+    token      varchar(100),
+    begun_at   datetime(6) not null,
+    until_at   datetime(6) not null
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create index if not exists brume_sign_in_until on brume_sign_in (until_at);
+
 -- Leases by name, for code that brings its own timer. Held while until_at lies ahead; to be had again from free_at on.
 create table if not exists brume_named_lease (
     name       varchar(201) not null primary key,

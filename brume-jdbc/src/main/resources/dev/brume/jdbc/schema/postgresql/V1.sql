@@ -488,6 +488,31 @@ create table brume_request (
 );
 create index brume_request_begun on brume_request (begun_at);
 
+-- Tokens by name, of which only a digest is kept: SHA-256. namespaces: with spaces between them; none for everywhere.
+create table brume_token (
+    name       varchar(100) collate "C" not null primary key,
+    digest     varchar(64) not null,
+    role_name  varchar(10) not null,
+    namespaces text not null,
+    added_at   timestamptz not null,
+    added_by   varchar(200) not null,
+    until_at   timestamptz,
+    revoked_at timestamptz,
+    unique (digest)
+);
+
+-- Who has signed in on a page, with the digest of what they were given; token: whose holder they are, with which it ends.
+create table brume_sign_in (
+    digest     varchar(64) not null primary key,
+    who        varchar(200) not null,
+    role_name  varchar(10) not null,
+    namespaces text not null,
+    token      varchar(100) collate "C",
+    begun_at   timestamptz not null,
+    until_at   timestamptz not null
+);
+create index brume_sign_in_until on brume_sign_in (until_at);
+
 -- Leases by name, for code that brings its own timer. Held while until_at lies ahead; to be had again from free_at on.
 create table brume_named_lease (
     name       varchar(201) collate "C" not null primary key,
