@@ -5,6 +5,7 @@ module dev.brume.definitions {
     requires dev.brume.ical;
     requires org.snakeyaml.engine.v2;
     requires transitive dev.brume.core;
+    requires transitive dev.brume.insight;
 
     exports dev.brume.definitions;
 }

@@ -1,20 +1,14 @@
 package dev.brume.cli;
 
-import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
-import dev.brume.insight.check.PileUps;
-import dev.brume.insight.check.Warnings;
-import dev.brume.schedule.Counting;
+import dev.brume.definitions.FileCheck;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Instant;
-import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
@@ -54,26 +48,13 @@ final class CheckCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         DefinitionFile read = DefinitionFile.read(file);
-        Instant now = Instant.now();
-        List<Job> jobs = read.jobs().stream()
-                .map(job -> job.countedFrom(Counting.from(now)))
+        List<Finding> findings = FileCheck.of(read, Instant.now()).stream()
+                .map(warning -> new Finding(
+                        warning.line(),
+                        warning.job().map(JobName::toString).orElse(""),
+                        warning.text(),
+                        Repeats.kind(warning.text())))
                 .toList();
-        Set<JobName> followers = Warnings.followers(jobs);
-        List<Finding> findings = new ArrayList<>(jobs.parallelStream()
-                .flatMap(job -> Warnings.of(job, now, followers).stream()
-                        .map(text -> new Finding(
-                                read.lines().getOrDefault(job.name(), 1),
-                                job.name().toString(),
-                                text,
-                                Repeats.kind(text))))
-                .toList());
-        for (PileUps.PileUp pileUp : PileUps.of(jobs, now)) {
-            findings.add(new Finding(1, "", pileUp.sentence(), "pile-up"));
-        }
-        read.warnings()
-                .forEach(warning ->
-                        findings.add(new Finding(warning.line(), "", warning.text(), Repeats.kind(warning.text()))));
-        findings.sort(Comparator.comparingInt(Finding::line));
         print(read, look.json() ? findings : together(findings));
         return findings.isEmpty() || !strict ? ExitCode.OK : ExitCode.NOT_FOUND;
     }

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
+import dev.brume.definitions.InsightViews;
 import dev.brume.insight.diff.DefinitionDiff;
 import java.io.PrintWriter;
 import java.util.concurrent.Callable;
@@ -38,7 +39,7 @@ final class DiffCommand implements Callable<Integer> {
         DefinitionDiff diff = options.look(wanted::diff);
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(DiffPrinter.json(set, diff)));
+            out.println(JsonOut.pretty(InsightViews.difference(set, diff)));
         } else {
             new DiffPrinter(look, file.all(), out).print(set, diff);
             warnIfOutdated(spec, set, diff);

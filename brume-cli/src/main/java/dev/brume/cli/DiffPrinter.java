@@ -9,7 +9,6 @@ import dev.brume.schedule.Durations;
 import dev.brume.schedule.Occurrence;
 import java.io.PrintWriter;
 import java.time.Duration;
-import java.time.Instant;
 import java.time.ZoneId;
 import java.util.EnumMap;
 import java.util.List;
@@ -196,67 +195,11 @@ final class DiffPrinter {
         return amount + " " + noun + (amount == 1 ? "" : "s");
     }
 
-    // For programs.
-
-    static Map<String, Object> json(DefinitionSet set, DefinitionDiff diff) {
-        return JsonOut.object(
-                "source", set.source(),
-                "revision", set.revision().isPresent() ? set.revision().getAsLong() : null,
-                "revisionInForce", diff.revision().isPresent() ? diff.revision().getAsLong() : null,
-                "outdated", diff.isOutdated(set),
-                "calendars",
-                        diff.calendars().stream()
-                                .map(each -> JsonOut.object(
-                                        "calendar", each.name(), "version", each.version(), "jobs", each.jobs()))
-                                .toList(),
-                "limits",
-                        diff.limits().stream()
-                                .map(each -> JsonOut.object(
-                                        "limit",
-                                        each.name(),
-                                        "before",
-                                        each.before(),
-                                        "after",
-                                        each.after(),
-                                        "rateBefore",
-                                        each.rateBefore().map(Rate::toString),
-                                        "rateAfter",
-                                        each.rateAfter().map(Rate::toString)))
-                                .toList(),
-                "jobs", diff.jobs().stream().map(DiffPrinter::json).toList(),
-                "notAllowed", diff.notAllowed());
-    }
-
     /** A limit that has a rate alone has more places than anybody takes. */
     private static String places(int places, Optional<Rate> rate) {
         return rate.isPresent() && places == DefinitionSet.HIGHEST_LIMIT
                 ? rate.get() + " begin"
                 : count(places, "place")
                         + rate.map(starts -> ", " + starts + " begin").orElse("");
-    }
-
-    private static Map<String, Object> json(JobDiff job) {
-        return JsonOut.object(
-                "job", job.name(),
-                "kind", job.kind().name(),
-                "version", job.version(),
-                "movesFrom", job.movesFrom(),
-                "difference", job.lines(),
-                "shift", job.shift().map(DiffPrinter::json));
-    }
-
-    private static Map<String, Object> json(Shift shift) {
-        return JsonOut.object(
-                "from", shift.from(),
-                "until", shift.until(),
-                "before", shift.before(),
-                "after", shift.after(),
-                "gone", shift.gone().stream().map(DiffPrinter::instant).toList(),
-                "added", shift.added().stream().map(DiffPrinter::instant).toList());
-    }
-
-    private static String instant(Occurrence occurrence) {
-        Instant at = occurrence.instant();
-        return at.toString();
     }
 }

@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.InsightViews;
 import dev.brume.insight.doctor.Checkup;
 import dev.brume.insight.doctor.Finding;
 import dev.brume.internal.duty.Settings;
@@ -60,26 +61,12 @@ final class DoctorCommand implements Callable<Integer> {
                 new Checkup(history, Instant.now(), Settings.ownTzdata(), at -> Times.withOffset(at, zone)).look());
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(JsonOut.object(
-                    "database", result.product(),
-                    "jobs", result.jobs(),
-                    "instances", result.alive(),
-                    "findings",
-                            result.findings().stream().map(DoctorCommand::json).toList())));
+            out.println(JsonOut.pretty(InsightViews.checkup(result)));
         } else {
             print(result, out);
         }
         boolean bad = result.has(strict ? Finding.Severity.WARNING : Finding.Severity.PROBLEM);
         return bad ? ExitCode.NOT_FOUND : ExitCode.OK;
-    }
-
-    private static Map<String, Object> json(Finding finding) {
-        return JsonOut.object(
-                "severity", finding.severity().name(),
-                "topic", finding.topic(),
-                "about", finding.about().isEmpty() ? null : finding.about(),
-                "text", finding.text(),
-                "advice", finding.advice().isEmpty() ? null : finding.advice());
     }
 
     private void print(Checkup.Result result, PrintWriter out) {

@@ -1,5 +1,7 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.Subject;
 import dev.brume.schedule.CronFieldReading;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DayCalendar;
@@ -63,7 +65,7 @@ final class ExplainCommand implements Callable<Integer> {
         List<Subject> subjects = what.subjects(now);
         if (look.json()) {
             out.println(JsonOut.pretty(subjects.stream()
-                    .map(subject -> JsonOut.explained(subject, now, NEXT))
+                    .map(subject -> InsightViews.explained(subject, now, NEXT))
                     .toList()));
             return ExitCode.OK;
         }

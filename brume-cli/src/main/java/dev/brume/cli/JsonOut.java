@@ -1,20 +1,17 @@
 package dev.brume.cli;
 
 import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.definitions.Subject;
 import dev.brume.definitions.Views;
 import dev.brume.history.CalendarView;
 import dev.brume.internal.document.CalendarDocument;
-import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Occurrence;
-import dev.brume.schedule.Schedule;
-import dev.brume.schedule.WallClockSchedule;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.YearMonth;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -110,45 +107,5 @@ final class JsonOut {
             days.add(named(subject.name(), plain));
         }
         return days;
-    }
-
-    static Map<String, Object> explained(Subject subject, Instant now, int next) {
-        List<Map<String, Object>> occurrences = subject.between(now, Instant.MAX)
-                .limit(next)
-                .map(occurrence -> occurrence("", occurrence))
-                .toList();
-        Map<String, Object> plain = object(
-                "words", subject.words(),
-                "schedules", subject.schedules().stream().map(JsonOut::schedule).toList(),
-                "next", occurrences);
-        return named(subject.name(), plain);
-    }
-
-    private static Map<String, Object> schedule(Schedule schedule) {
-        Schedule rule = schedule.rule();
-        Map<String, Object> map = object(
-                "rule", rule.toString(),
-                "words", schedule.words(),
-                "zone", schedule.zone().getId());
-        if (rule instanceof WallClockSchedule local) {
-            map.put("gap", LookOptions.lower(local.clock().gap()));
-            map.put("fold", LookOptions.lower(local.clock().fold()));
-        }
-        if (rule instanceof CronSchedule cron) {
-            map.put("days", LookOptions.lower(cron.days()));
-            map.put(
-                    "fields",
-                    cron.fields().stream()
-                            .map(field -> object("name", field.name(), "text", field.text(), "values", field.values()))
-                            .toList());
-        }
-        return map;
-    }
-
-    /** Counts by name, in the order given. */
-    static Map<String, Object> counts(Map<?, Long> counts) {
-        Map<String, Object> map = new LinkedHashMap<>();
-        counts.forEach((name, count) -> map.put(name.toString(), count));
-        return map;
     }
 }

@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.Subject;
 import dev.brume.schedule.Occurrence;
 import java.time.ZoneId;
 import java.util.ArrayList;

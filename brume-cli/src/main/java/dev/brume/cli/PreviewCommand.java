@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.cli.OccurrenceTable.Line;
+import dev.brume.definitions.Subject;
 import dev.brume.ical.CalendarRule;
 import dev.brume.ical.CalendarWriter;
 import dev.brume.schedule.Occurrence;

@@ -1,27 +1,20 @@
 package dev.brume.cli;
 
-import dev.brume.CalendarName;
 import dev.brume.DefinitionSet;
-import dev.brume.GateKey;
 import dev.brume.Job;
-import dev.brume.JobName;
-import dev.brume.Rate;
 import dev.brume.definitions.DefinitionFile;
-import dev.brume.history.History;
-import dev.brume.history.JobView;
-import dev.brume.history.Timeframe;
+import dev.brume.definitions.InsightViews;
 import dev.brume.insight.rehearsal.Crew;
 import dev.brume.insight.rehearsal.Foresight;
+import dev.brume.insight.rehearsal.Present;
 import dev.brume.insight.rehearsal.Rehearsal;
-import dev.brume.schedule.DayCalendar;
+import dev.brume.insight.rehearsal.WorkTimes;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -55,7 +48,6 @@ final class RehearseCommand implements Callable<Integer> {
     private static final String STORE = "store";
 
     private static final Duration LONGEST = Duration.ofDays(3660);
-    private static final int SAMPLES = 200;
 
     @Parameters(paramLabel = "FILE", description = "YAML or JSON; 'store' for what is in force in the database.")
     private String file;
@@ -127,15 +119,6 @@ final class RehearseCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    /** What is known from the database, if there is one. */
-    private record Known(
-            List<JobView> jobs,
-            Map<JobName, List<Duration>> took,
-            Map<String, Integer> limits,
-            Map<String, Rate> rates) {
-        static final Known NOTHING = new Known(List.of(), Map.of(), Map.of(), Map.of());
-    }
-
     @Override
     public Integer call() {
         if (length.compareTo(LONGEST) > 0 || length.isNegative() || length.isZero()) {
@@ -144,16 +127,18 @@ final class RehearseCommand implements Callable<Integer> {
         Crew crew = crew();
         Map<String, Duration> takes = stated();
         boolean needsStore = STORE.equals(file) || STORE.equals(against) || withOthers;
-        Known known = needsStore || options.isThere() ? options.look(this::known) : Known.NOTHING;
+        Present present = needsStore || options.isThere()
+                ? options.look(history -> Present.of(history, measured))
+                : Present.NOTHING;
         Instant begin = Times.parse("--from", from, look.viewerZone(), Times.now());
-        DefinitionSet set = definitions(file, known);
-        WorkTimes times = new WorkTimes(known.took, takes);
+        DefinitionSet set = definitions(file, present);
+        WorkTimes times = new WorkTimes(present.took(), takes);
         Foresight after = rehearse(set, crew, times, begin, length);
         PrintWriter out = spec.commandLine().getOut();
         Optional<Foresight> earlier = Optional.ofNullable(against)
-                .map(name -> rehearse(definitions(name, known), crew, times, begin, length));
+                .map(name -> rehearse(definitions(name, present), crew, times, begin, length));
         if (look.json()) {
-            out.println(JsonOut.pretty(ForesightPrinter.json(after, earlier)));
+            out.println(JsonOut.pretty(InsightViews.foresight(after, earlier)));
         } else {
             ForesightPrinter printer = new ForesightPrinter(look, out);
             printer.head(set, crew, times.words(set), after);
@@ -180,59 +165,13 @@ final class RehearseCommand implements Callable<Integer> {
         return takes;
     }
 
-    private Known known(History history) {
-        Instant now = history.now();
-        Map<JobName, List<Duration>> took = new HashMap<>();
-        history.accounts(Timeframe.between(now.minus(measured), now), account -> {
-            List<Duration> durations = account.lines().stream()
-                    .flatMap(line -> line.took().stream())
-                    .toList();
-            if (!durations.isEmpty()) {
-                took.put(account.name(), durations.subList(Math.max(0, durations.size() - SAMPLES), durations.size()));
-            }
-        });
-        Map<String, Integer> limits = new HashMap<>();
-        Map<String, Rate> rates = new HashMap<>();
-        history.gates().stream()
-                .filter(gate -> gate.key().kind() == GateKey.Kind.LIMIT)
-                .forEach(gate -> {
-                    limits.put(gate.key().name(), gate.cap());
-                    gate.rate().ifPresent(rate -> rates.put(gate.key().name(), rate));
-                });
-        return new Known(history.jobs(), took, limits, rates);
-    }
-
-    private DefinitionSet definitions(String name, Known known) {
-        DefinitionSet own = name.equals(STORE)
-                ? DefinitionSet.of(STORE, known.jobs.stream().map(JobView::job).toList())
-                : DefinitionFile.read(Path.of(name)).definitions();
-        List<Job> jobs = new ArrayList<>(own.jobs());
-        Map<String, Integer> limits = new HashMap<>(known.limits);
-        limits.putAll(own.limits());
-        Map<String, Rate> rates = new HashMap<>(known.rates);
-        rates.keySet().removeAll(own.limits().keySet());
-        rates.putAll(own.rates());
-        Map<CalendarName, DayCalendar> calendars = new HashMap<>(own.calendars());
-        // What is in force holds the jobs of all sources; a file compared with it leaves those of others as they are.
-        boolean beside = withOthers || STORE.equals(file) || STORE.equals(against);
-        if (beside && !name.equals(STORE)) {
-            Set<JobName> named =
-                    new HashSet<>(own.jobs().stream().map(Job::name).toList());
-            known.jobs.stream()
-                    .filter(view -> !view.row().source().equals(own.source()))
-                    .map(JobView::job)
-                    .filter(job -> !named.contains(job.name()))
-                    .forEach(jobs::add);
+    private DefinitionSet definitions(String name, Present present) {
+        if (name.equals(STORE)) {
+            return present.inForce(STORE);
         }
-        // What was in force has its calendars in itself; they are put beside those of the file, which come first.
-        known.jobs.forEach(view -> view.job().calendars().stream()
-                .filter(days -> !days.isMissing())
-                .forEach(days ->
-                        calendars.putIfAbsent(CalendarName.in(view.row().name().namespace(), days.name()), days)));
-        return DefinitionSet.of(own.source(), jobs)
-                .withCalendars(calendars)
-                .withLimits(limits)
-                .withRates(rates);
+        // What is in force holds the jobs of all sources; a file compared with it leaves those of others as they are.
+        boolean besides = withOthers || STORE.equals(file) || STORE.equals(against);
+        return present.with(DefinitionFile.read(Path.of(name)).definitions(), besides);
     }
 
     private static Foresight rehearse(DefinitionSet set, Crew crew, WorkTimes times, Instant begin, Duration ahead) {

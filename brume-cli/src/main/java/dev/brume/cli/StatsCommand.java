@@ -2,19 +2,12 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.history.Ends;
-import dev.brume.history.History;
-import dev.brume.history.JobAccount;
-import dev.brume.history.Timeframe;
-import dev.brume.insight.tally.Accounts;
+import dev.brume.definitions.InsightViews;
 import dev.brume.insight.tally.JobFigures;
+import dev.brume.insight.tally.PeriodFigures;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
-import java.time.Instant;
-import java.util.ArrayList;
-import java.util.Comparator;
-import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.concurrent.Callable;
@@ -70,72 +63,27 @@ final class StatsCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    private record Line(JobAccount account, JobFigures figures, Ends before) {
-        /** Whether the job was dropped before the period itself began, so that only the one before knows of it. */
-        boolean isOver() {
-            return account.dropped() && figures.outcomes().isEmpty() && figures.live() == 0;
-        }
-
-        /** By how much the share of good ones rose or fell, in points of a hundred. */
-        Optional<Double> trend() {
-            return figures.successShare()
-                    .flatMap(share ->
-                            JobFigures.successShare(before.outcomes()).map(earlier -> (share - earlier) * 100));
-        }
-    }
-
-    private record Found(Instant from, Instant until, List<Line> lines) {}
-
-    private static Timeframe timeframe(Optional<JobName> key, Instant begin, Instant end) {
-        Timeframe all = Timeframe.between(begin, end);
-        return key.map(all::of).orElse(all);
-    }
-
-    /** A job's figures from an instant on, and how its runs ended before it. */
-    private static Optional<Line> line(JobAccount account, Timeframe frame, Instant begin) {
-        return JobFigures.ofSums(account, begin, frame.until())
-                .map(figures -> new Line(account, figures, JobFigures.endsOf(account, frame.from(), begin)));
-    }
-
-    private List<Line> look(History history, Timeframe frame, Instant begin) {
-        if (!lineByLine) {
-            return new ArrayList<>(Accounts.read(history, frame, account -> line(account, frame, begin)));
-        }
-        List<Line> lines = new ArrayList<>();
-        history.accounts(frame, account -> line(account, frame, begin).ifPresent(lines::add));
-        return lines;
-    }
-
     @Override
     public Integer call() {
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
-        Found found = options.look(history -> {
+        PeriodFigures found = options.look(history -> {
             PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
-            Instant begin = asked.from();
-            Instant end = asked.until();
-            Instant earlier = begin.minus(Duration.between(begin, end));
-            List<Line> lines = look(history, timeframe(key, earlier, end).splitAt(begin), begin);
-            lines.removeIf(Line::isOver);
-            if (lines.isEmpty() && key.isPresent()) {
+            PeriodFigures figures = PeriodFigures.of(history, key, asked.from(), asked.until(), lineByLine);
+            if (figures.jobs().isEmpty() && key.isPresent()) {
                 throw KnownJobs.missing(history, key.get());
             }
-            lines.sort(
-                    Comparator.comparing((Line line) -> line.account.name()).thenComparing(line -> line.account.id()));
-            return new Found(begin, end, lines);
+            return figures;
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(JsonOut.object(
-                    "from", found.from,
-                    "until", found.until,
-                    "jobs", found.lines.stream().map(StatsCommand::json).toList())));
+            out.println(JsonOut.pretty(InsightViews.figures(found)));
         } else {
             print(found, out);
         }
         return ExitCode.OK;
     }
 
-    private void print(Found found, PrintWriter out) {
+    private void print(PeriodFigures found, PrintWriter out) {
         Table table = new Table(look)
                 .column("JOB")
                 .numbers("ENDED")
@@ -148,25 +96,26 @@ final class StatsCommand implements Callable<Integer> {
                 .numbers("LATE 50 %")
                 .numbers("99 %")
                 .numbers("SILENCE");
-        found.lines.stream()
-                .filter(line -> !line.figures.outcomes().isEmpty() || line.figures.live() > 0)
+        found.jobs().stream()
+                .filter(line ->
+                        !line.figures().outcomes().isEmpty() || line.figures().live() > 0)
                 .forEach(line -> table.row(
-                        line.account.name(),
-                        line.figures.ended(),
-                        line.figures.outcomes().getOrDefault(Outcome.SKIPPED, 0L),
-                        line.figures.successShare().map(StatsCommand::percent).orElse(""),
+                        line.job(),
+                        line.figures().ended(),
+                        line.figures().outcomes().getOrDefault(Outcome.SKIPPED, 0L),
+                        line.figures().successShare().map(StatsCommand::percent).orElse(""),
                         line.trend().map(StatsCommand::points).orElse(""),
-                        rank(line.figures.took(), JobFigures.Percentiles::p50),
-                        rank(line.figures.took(), JobFigures.Percentiles::p99),
-                        rank(line.figures.late(), JobFigures.Percentiles::p50),
-                        rank(line.figures.late(), JobFigures.Percentiles::p99),
-                        line.figures.silence().map(Durations::about).orElse("")));
+                        rank(line.figures().took(), JobFigures.Percentiles::p50),
+                        rank(line.figures().took(), JobFigures.Percentiles::p99),
+                        rank(line.figures().late(), JobFigures.Percentiles::p50),
+                        rank(line.figures().late(), JobFigures.Percentiles::p99),
+                        line.figures().silence().map(Durations::about).orElse("")));
         table.lines().forEach(out::println);
         out.println();
         Wrap.lines(
-                        "runs planned from " + Times.withOffset(found.from, look.viewerZone()) + " until "
-                                + Times.withOffset(found.until, look.viewerZone()) + "; +/- points against the "
-                                + Durations.about(Duration.between(found.from, found.until)) + " before",
+                        "runs planned from " + Times.withOffset(found.from(), look.viewerZone()) + " until "
+                                + Times.withOffset(found.until(), look.viewerZone()) + "; +/- points against the "
+                                + Durations.about(Duration.between(found.from(), found.until())) + " before",
                         look.width(),
                         0)
                 .forEach(line -> out.println(look.palette().faint(line)));
@@ -183,27 +132,5 @@ final class StatsCommand implements Callable<Integer> {
     private static String rank(
             Optional<JobFigures.Percentiles> figures, Function<JobFigures.Percentiles, Duration> rank) {
         return figures.map(rank).map(Durations::about).orElse("");
-    }
-
-    private static Object json(Line line) {
-        return JsonOut.object(
-                "job", line.account.name(),
-                "id", line.account.id(),
-                "outcomes", JsonOut.counts(line.figures.outcomes()),
-                "live", line.figures.live(),
-                "successShare", line.figures.successShare(),
-                "successShareBefore", JobFigures.successShare(line.before.outcomes()),
-                "tookMillis", line.figures.took().map(StatsCommand::json),
-                "tookMillisMean", line.figures.meanTook().map(Duration::toMillis),
-                "tookMillisMeanBefore", line.before.took().map(Duration::toMillis),
-                "lateMillis", line.figures.late().map(StatsCommand::json),
-                "silenceSeconds", line.figures.silence().map(Duration::toSeconds));
-    }
-
-    private static Object json(JobFigures.Percentiles percentiles) {
-        return JsonOut.object(
-                "p50", percentiles.p50().toMillis(),
-                "p90", percentiles.p90().toMillis(),
-                "p99", percentiles.p99().toMillis());
     }
 }

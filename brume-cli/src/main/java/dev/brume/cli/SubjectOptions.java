@@ -3,6 +3,8 @@ package dev.brume.cli;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.definitions.ExpressionText;
+import dev.brume.definitions.Subject;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobView;
 import dev.brume.history.Timeframe;

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.EditConflictException;
+import dev.brume.definitions.InsightViews;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.insight.diff.DefinitionDiff;
@@ -153,7 +154,7 @@ final class SyncCommand implements Callable<Integer> {
 
     private void report(PrintWriter out, DefinitionSet set, DefinitionDiff diff, String what, List<Long> lines) {
         if (look.json()) {
-            Map<String, Object> map = DiffPrinter.json(set, diff);
+            Map<String, Object> map = InsightViews.difference(set, diff);
             map.put("result", what);
             map.put("changeLines", lines);
             out.println(JsonOut.pretty(map));

@@ -2,11 +2,10 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.history.History;
-import dev.brume.history.Timeframe;
-import dev.brume.insight.tally.Accounts;
+import dev.brume.definitions.InsightViews;
 import dev.brume.insight.tally.JobTally;
-import dev.brume.insight.tally.Tally;
+import dev.brume.insight.tally.PeriodTally;
+import dev.brume.insight.tally.TallyFigure;
 import dev.brume.insight.tally.TallyLine;
 import dev.brume.insight.tally.Verdict;
 import dev.brume.internal.duty.Settings;
@@ -15,16 +14,14 @@ import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
-import java.util.Comparator;
-import java.util.LinkedHashMap;
+import java.util.Arrays;
+import java.util.EnumSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.Callable;
-import java.util.function.ToLongFunction;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -99,38 +96,24 @@ final class TallyCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    /** What was counted. */
-    private record Counted(Instant from, Instant until, Instant at, List<JobTally> jobs) {
-        long sum(ToLongFunction<JobTally> figure) {
-            return jobs.stream().mapToLong(figure).sum();
-        }
-
-        boolean isClean() {
-            return jobs.stream().allMatch(JobTally::isClean);
-        }
-    }
-
     @Override
     public Integer call() {
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
-        Counted counted = options.look(history -> {
+        PeriodTally counted = options.look(history -> {
             PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
-            Instant begin = asked.from();
-            Instant end = asked.until();
-            Timeframe all = Timeframe.between(begin, end);
-            List<JobTally> jobs = look(history, key.map(all::of).orElse(all));
-            if (jobs.isEmpty() && key.isPresent()) {
+            // An auditor's page says that each line was looked at, and so it is.
+            PeriodTally tally = PeriodTally.of(history, key, asked.from(), asked.until(), lineByLine || report != null);
+            if (tally.jobs().isEmpty() && key.isPresent()) {
                 throw KnownJobs.missing(history, key.get());
             }
-            jobs.sort(Comparator.comparing(JobTally::job).thenComparing(JobTally::id));
-            return new Counted(begin, end, history.now(), jobs);
+            return tally;
         });
         PrintWriter out = spec.commandLine().getOut();
         if (report != null) {
             write(report, counted);
         }
         if (look.json()) {
-            out.println(JsonOut.pretty(json(counted)));
+            out.println(JsonOut.pretty(InsightViews.tally(counted)));
         } else {
             print(counted, out);
         }
@@ -138,31 +121,19 @@ final class TallyCommand implements Callable<Integer> {
         return counted.isClean() && (well || !strict) ? ExitCode.OK : ExitCode.NOT_FOUND;
     }
 
-    private List<JobTally> look(History history, Timeframe frame) {
-        Instant begin = frame.from();
-        Instant end = frame.until();
-        // An auditor's page says that each line was looked at, and so it is.
-        if (!lineByLine && report == null) {
-            return new ArrayList<>(Accounts.read(history, frame, account -> Tally.ofSums(account, begin, end)));
-        }
-        List<JobTally> jobs = new ArrayList<>();
-        history.accounts(frame, account -> jobs.add(Tally.of(account, begin, end)));
-        return jobs;
-    }
-
-    private void write(Path report, Counted counted) {
+    private void write(Path report, PeriodTally counted) {
         TallyReport page = TallyReport.of(
-                counted.from,
-                counted.until,
-                sentence(counted),
+                counted.from(),
+                counted.until(),
+                counted.sentence(),
                 List.of(
                         new TallyReport.Fact(
                                 "written",
-                                counted.at + " by the database's clock, by " + System.getProperty("user.name")
+                                counted.at() + " by the database's clock, by " + System.getProperty("user.name")
                                         + ", with " + Version.text()),
                         new TallyReport.Fact("database", options.description()),
                         new TallyReport.Fact("zone rules", "time zone database " + Settings.ownTzdata())),
-                counted.jobs.stream().filter(TallyCommand::isWorthALine).toList());
+                counted.jobs().stream().filter(TallyCommand::isWorthALine).toList());
         try {
             Files.writeString(report, page.page());
         } catch (IOException e) {
@@ -173,29 +144,30 @@ final class TallyCommand implements Callable<Integer> {
 
     // For people.
 
-    private void print(Counted counted, PrintWriter out) {
+    private void print(PeriodTally counted, PrintWriter out) {
         ZoneId zone = look.viewerZone();
         Table table = new Table(look).column("JOB").fold();
-        List<Column> columns = COLUMNS.stream()
-                .filter(column -> column.isAlwaysShown || counted.sum(column.figure) > 0)
+        List<TallyFigure> columns = Arrays.stream(TallyFigure.values())
+                .filter(figure -> ALWAYS_SHOWN.contains(figure) || figure.sum(counted.jobs()) > 0)
                 .toList();
-        columns.forEach(column -> table.numbers(column.name));
-        counted.jobs.stream()
+        columns.forEach(column -> table.numbers(heading(column)));
+        counted.jobs().stream()
                 .filter(TallyCommand::isWorthALine)
                 .forEach(tally -> table.row(row(name(tally), List.of(tally), columns)));
-        table.row(row("in all", counted.jobs, columns));
+        table.row(row("in all", counted.jobs(), columns));
         table.lines().forEach(out::println);
         out.println();
         Wrap.lines(
-                        "owed from " + Times.withOffset(counted.from, zone) + " until "
-                                + Times.withOffset(counted.until, zone) + ", each by the version in force at the time",
+                        "owed from " + Times.withOffset(counted.from(), zone) + " until "
+                                + Times.withOffset(counted.until(), zone)
+                                + ", each by the version in force at the time",
                         look.width(),
                         0)
                 .forEach(line -> out.println(look.palette().faint(line)));
         out.println();
-        counted.jobs.forEach(tally -> details(tally, zone, out));
+        counted.jobs().forEach(tally -> details(tally, zone, out));
         out.println();
-        Wrap.lines(sentence(counted), look.width(), 0)
+        Wrap.lines(counted.sentence(), look.width(), 0)
                 .forEach(line -> out.println(look.palette().bold(line)));
     }
 
@@ -207,51 +179,24 @@ final class TallyCommand implements Callable<Integer> {
         return tally.job() + (tally.dropped() ? " (dropped)" : "");
     }
 
-    /** A column of the table, with its word in JSON. */
-    private record Column(String name, String word, boolean isAlwaysShown, ToLongFunction<JobTally> figure) {}
+    /** Figures that have a column whatever they are; others have one only where they are not 0. */
+    private static final Set<TallyFigure> ALWAYS_SHOWN = EnumSet.of(
+            TallyFigure.OWED,
+            TallyFigure.ON_TIME,
+            TallyFigure.LATE,
+            TallyFigure.MISSED,
+            TallyFigure.OPEN,
+            TallyFigure.SUCCEEDED,
+            TallyFigure.FAILED);
 
-    private static final List<Column> COLUMNS = List.of(
-            new Column("OWED", "owed", true, JobTally::expected),
-            new Column("ON TIME", "onTime", true, tally -> tally.count(Verdict.ON_TIME)),
-            new Column("LATE", "late", true, tally -> tally.count(Verdict.LATE)),
-            new Column("SKIPPED", "skipped", false, tally -> tally.count(Verdict.SKIPPED)),
-            new Column("MISSED", "missed", true, tally -> tally.count(Verdict.MISSED)),
-            new Column("PAUSED", "paused", false, tally -> tally.count(Verdict.PAUSED)),
-            new Column("OPEN", "open", true, JobTally::open),
-            new Column("GONE", "gone", false, tally -> tally.count(Verdict.BEYOND_RETENTION)),
-            new Column("UNEXPL.", "unexplained", false, tally -> tally.count(Verdict.UNEXPLAINED)),
-            new Column("SUCCEEDED", "succeeded", true, tally -> tally.began(Outcome.SUCCEEDED)),
-            new Column("FAILED", "failed", true, JobTally::failed),
-            new Column("LOST", "lost", false, tally -> tally.began(Outcome.LOST)));
+    private static String heading(TallyFigure figure) {
+        return figure == TallyFigure.UNEXPLAINED ? "UNEXPL." : figure.name().replace('_', ' ');
+    }
 
-    private static Object[] row(String name, List<JobTally> tallies, List<Column> columns) {
+    private static Object[] row(String name, List<JobTally> tallies, List<TallyFigure> columns) {
         List<Object> figures = new ArrayList<>(List.of(name));
-        columns.forEach(column -> figures.add(sum(tallies, column.figure)));
+        columns.forEach(column -> figures.add(column.sum(tallies)));
         return figures.toArray();
-    }
-
-    private static long sum(List<JobTally> tallies, ToLongFunction<JobTally> figure) {
-        return tallies.stream().mapToLong(figure).sum();
-    }
-
-    private static String sentence(Counted counted) {
-        long unexplained = counted.sum(tally -> tally.count(Verdict.UNEXPLAINED));
-        long missed = counted.sum(tally -> tally.count(Verdict.MISSED));
-        long gone = counted.sum(tally -> tally.count(Verdict.BEYOND_RETENTION));
-        long wrong = counted.sum(tally -> tally.wrongSpans().size());
-        return counted.sum(JobTally::expected) + " owed, " + counted.sum(JobTally::accounted) + " on record, "
-                + counted.sum(tally -> tally.count(Verdict.NOT_YET)) + " not planned yet, "
-                + (gone > 0 ? gone + " beyond retention, " : "") + missed
-                + " missed, " + unexplained + " unexplained" + (wrong > 0 ? ", " + wrong + " spans are wrong" : "")
-                + ". Of those that began, " + counted.sum(tally -> tally.began(Outcome.SUCCEEDED)) + " succeeded, "
-                + counted.sum(JobTally::failed) + " failed, "
-                + counted.sum(tally -> tally.began(Outcome.LOST)) + " were lost"
-                + some(counted.sum(tally -> tally.began(Outcome.CANCELLED)), "was cancelled", "were cancelled")
-                + some(counted.sum(JobTally::running), "has not ended", "have not ended") + ".";
-    }
-
-    private static String some(long count, String one, String more) {
-        return count == 0 ? "" : ", " + count + " " + (count == 1 ? one : more);
     }
 
     private void details(JobTally tally, ZoneId zone, PrintWriter out) {
@@ -307,68 +252,5 @@ final class TallyCommand implements Callable<Integer> {
 
     private static String at(TallyLine finding, ZoneId zone) {
         return Times.withOffset(finding.planned(), zone);
-    }
-
-    // For programs.
-
-    private static Object json(Counted counted) {
-        Map<String, Object> all = new LinkedHashMap<>(JsonOut.object("from", counted.from, "until", counted.until));
-        all.putAll(columns(counted.jobs));
-        all.putAll(JsonOut.object(
-                "onRecord", counted.sum(JobTally::accounted),
-                "missed", counted.sum(tally -> tally.count(Verdict.MISSED)),
-                "jobs", counted.jobs.stream().map(TallyCommand::json).toList()));
-        return all;
-    }
-
-    private static Map<String, Object> columns(List<JobTally> tallies) {
-        Map<String, Object> figures = new LinkedHashMap<>();
-        COLUMNS.forEach(column -> figures.put(column.word, sum(tallies, column.figure)));
-        return figures;
-    }
-
-    private static Object json(JobTally tally) {
-        Map<String, Object> all =
-                new LinkedHashMap<>(JsonOut.object("job", tally.job(), "id", tally.id(), "dropped", tally.dropped()));
-        all.putAll(columns(List.of(tally)));
-        all.putAll(JsonOut.object(
-                "onRecord", tally.accounted(),
-                "cancelled", tally.began(Outcome.CANCELLED),
-                "running", tally.running(),
-                "latestMillis", tally.latest().toMillis(),
-                "takenOver", tally.takenOver(),
-                "byEnds", tally.byEnds(),
-                "ordered", tally.ordered(),
-                "outcomes", JsonOut.counts(tally.outcomes()),
-                "reasons", JsonOut.counts(tally.reasons()),
-                "wrongSpans", tally.wrongSpans(),
-                "notOwed",
-                        tally.unruled().stream()
-                                .map(line -> JsonOut.object("run", line.run(), "planned", line.planned()))
-                                .toList(),
-                "lists", lists(tally)));
-        return all;
-    }
-
-    private static Object lists(JobTally tally) {
-        return JsonOut.object(
-                "unexplained", findings(tally, Verdict.UNEXPLAINED),
-                "late", findings(tally, Verdict.LATE),
-                "skipped", findings(tally, Verdict.SKIPPED),
-                "missed", findings(tally, Verdict.MISSED),
-                "paused", findings(tally, Verdict.PAUSED),
-                "waiting", findings(tally, Verdict.WAITING),
-                "notYet", findings(tally, Verdict.NOT_YET));
-    }
-
-    private static Object findings(JobTally tally, Verdict verdict) {
-        return tally.listed(verdict).stream()
-                .map(finding -> JsonOut.object(
-                        "planned", finding.planned(),
-                        "version", finding.version(),
-                        "run", finding.line().map(line -> line.run()),
-                        "lateMillis", finding.late().map(late -> late.toMillis()),
-                        "reason", finding.reason()))
-                .toList();
     }
 }

@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.Subject;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Note;
 import dev.brume.schedule.Occurrence;

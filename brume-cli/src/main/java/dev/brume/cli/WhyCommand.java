@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
+import dev.brume.definitions.InsightViews;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.insight.why.Answer;
@@ -9,7 +10,6 @@ import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
-import java.util.Map;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -59,7 +59,7 @@ final class WhyCommand implements Callable<Integer> {
                 answer(history, history.job(key).orElseThrow(() -> KnownJobs.missing(history, key))));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(json(key, answer)));
+            out.println(JsonOut.pretty(InsightViews.answer(key, answer)));
             return ExitCode.OK;
         }
         Wrap.lines(answer.sentence(), look.width(), 0).forEach(out::println);
@@ -72,21 +72,6 @@ final class WhyCommand implements Callable<Integer> {
             }
         }
         return ExitCode.OK;
-    }
-
-    private static Map<String, Object> json(JobName key, Answer answer) {
-        return JsonOut.object(
-                "job", key,
-                "code", answer.code(),
-                "answer", answer.sentence(),
-                "at", answer.at(),
-                "reason", answer.reason(),
-                "runs", answer.runs().stream().map(String::valueOf).toList(),
-                "facts",
-                        answer.facts().stream()
-                                .map(fact -> JsonOut.object(
-                                        "name", fact.name(), "text", fact.text(), "at", fact.at(), "run", fact.run()))
-                                .toList());
     }
 
     private Answer answer(History history, JobView view) {

@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.brume.Job;
+import dev.brume.definitions.ExpressionText;
+import dev.brume.definitions.Subject;
 import dev.brume.schedule.AfterEndSchedule;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.EverySchedule;

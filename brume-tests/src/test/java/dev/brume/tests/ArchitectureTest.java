@@ -64,7 +64,7 @@ class ArchitectureTest {
             .whereLayer("jdbc")
             .mayOnlyAccessLayers("schedule", "core")
             .whereLayer("definitions")
-            .mayOnlyAccessLayers("schedule", "ical", "core")
+            .mayOnlyAccessLayers("schedule", "ical", "core", "insight")
             .whereLayer("jackson2")
             .mayOnlyAccessLayers("core")
             .whereLayer("jackson3")
@@ -124,9 +124,9 @@ class ArchitectureTest {
             .that()
             .resideInAPackage("dev.brume")
             .and(DescribedPredicate.not(DescribedPredicate.describe(
-                    "Brume, Orders, what orders are made of, OneOffs and the handles of runs",
+                    "Access, Brume, Orders, what orders are made of, OneOffs and the handles of runs",
                     (JavaClass each) -> each.getName()
-                            .matches("dev\\.brume\\.(Brume|Orders|PauseOrder|OneOffs|RunHandle)(\\$.*)?"))))
+                            .matches("dev\\.brume\\.(Access|Brume|Orders|PauseOrder|OneOffs|RunHandle)(\\$.*)?"))))
             .should()
             .dependOnClassesThat(JavaClass.Predicates.resideInAnyPackage(
                             "dev.brume.history..", "dev.brume.spi..", "dev.brume.internal..")

@@ -1,4 +1,4 @@
-package dev.brume.cli;
+package dev.brume.insight.rehearsal;
 
 import dev.brume.DefinitionSet;
 import dev.brume.Job;
@@ -13,11 +13,13 @@ import java.util.Map;
  *
  * @param measured by job
  * @param stated by the job's name; for all others by the empty name
+ * @since 0.1.0
  */
-record WorkTimes(Map<JobName, List<Duration>> measured, Map<String, Duration> stated) {
+public record WorkTimes(Map<JobName, List<Duration>> measured, Map<String, Duration> stated) {
     private static final Duration UNLESS_GIVEN = Duration.ofSeconds(10);
 
-    List<Duration> of(JobName job) {
+    /** {@return the durations that the work of a job takes in turn} */
+    public List<Duration> of(JobName job) {
         Duration own = stated.get(job.toString());
         return own != null ? List.of(own) : measured.getOrDefault(job, List.of(others()));
     }
@@ -26,8 +28,8 @@ record WorkTimes(Map<JobName, List<Duration>> measured, Map<String, Duration> st
         return stated.getOrDefault("", UNLESS_GIVEN);
     }
 
-    /** Says where the durations of some definitions come from. */
-    String words(DefinitionSet set) {
+    /** {@return where the durations of some definitions come from, in words} */
+    public String words(DefinitionSet set) {
         long given = set.jobs().stream()
                 .map(Job::name)
                 .filter(key -> stated.containsKey(key.toString()))
@@ -37,7 +39,7 @@ record WorkTimes(Map<JobName, List<Duration>> measured, Map<String, Duration> st
                 .filter(key -> !stated.containsKey(key.toString()) && measured.containsKey(key))
                 .count();
         long rest = set.jobs().size() - given - known;
-        return "work takes as long as measured for " + DiffPrinter.count(known, "job")
+        return "work takes as long as measured for " + known + (known == 1 ? " job" : " jobs")
                 + (given == 0 ? "" : ", as stated for " + given)
                 + (rest == 0 ? "" : ", " + Durations.format(others()) + " for " + rest + " never measured");
     }

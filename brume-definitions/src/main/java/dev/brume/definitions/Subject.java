@@ -1,4 +1,4 @@
-package dev.brume.cli;
+package dev.brume.definitions;
 
 import dev.brume.Job;
 import dev.brume.schedule.Occurrence;
@@ -19,26 +19,35 @@ import java.util.stream.Stream;
  * @param schedules its rules
  * @param timeline when it is owed
  * @param estimated an occurrence that depends on when a run ends
+ * @since 0.1.0
  */
-record Subject(String name, String words, List<Schedule> schedules, Timeline timeline, Optional<Occurrence> estimated) {
+public record Subject(
+        String name, String words, List<Schedule> schedules, Timeline timeline, Optional<Occurrence> estimated) {
 
-    static Subject of(Schedule schedule, Instant now) {
+    /** {@return an expression} */
+    public static Subject of(Schedule schedule, Instant now) {
         return new Subject("", schedule.words(), List.of(schedule), schedule, schedule.firstByEnds(now));
     }
 
-    /** A job as it stands; a schedule that goes by ends is due at an instant, if that is known. */
-    static Subject of(Job job, Optional<Instant> due) {
+    /** {@return a job as it stands; a schedule that goes by ends is due at an instant, if that is known} */
+    public static Subject of(Job job, Optional<Instant> due) {
         Timeline timeline = job.enabled() ? job.timeline() : Union.of(List.of());
         Optional<Occurrence> estimated = due.flatMap(at -> job.byEnds().flatMap(schedule -> schedule.firstByEnds(at)));
         return new Subject(job.name().toString(), job.scheduleInWords(), job.schedules(), timeline, estimated);
     }
 
-    /** The zone of its first schedule. */
-    ZoneId zone() {
+    /** {@return the zone of its first schedule} */
+    public ZoneId zone() {
         return schedules.isEmpty() ? ZoneId.of("UTC") : schedules.get(0).zone();
     }
 
-    Stream<Occurrence> between(Instant from, Instant until) {
+    /**
+     * {@return what is due in a period, in its order}
+     *
+     * @param from inclusive
+     * @param until exclusive
+     */
+    public Stream<Occurrence> between(Instant from, Instant until) {
         Stream<Occurrence> known = timeline.between(from, until);
         boolean inside = estimated
                 .filter(at -> !at.instant().isBefore(from) && at.instant().isBefore(until))

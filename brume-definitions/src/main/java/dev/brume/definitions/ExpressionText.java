@@ -1,4 +1,4 @@
-package dev.brume.cli;
+package dev.brume.definitions;
 
 import dev.brume.schedule.AfterEndSchedule;
 import dev.brume.schedule.CronSchedule;
@@ -10,11 +10,22 @@ import dev.brume.schedule.Schedule;
 import java.time.ZoneId;
 import java.util.Locale;
 
-/** Reads a schedule as it is written on a command line; a cron expression unless its first word says otherwise. */
-final class ExpressionText {
+/**
+ * Reads a schedule as people write it in one line; a cron expression unless its first word says otherwise: {@code every 90m}, {@code after end
+ * 10m}, {@code in 10m}, {@code 2027-05-14T06:00}, {@code DTSTART:... RRULE:...}. Stateless.
+ *
+ * @since 0.1.0
+ */
+public final class ExpressionText {
     private ExpressionText() {}
 
-    static Schedule parse(String text, ZoneId zone) {
+    /**
+     * {@return the schedule that a line says}
+     *
+     * @param zone in which it is evaluated, unless it names one
+     * @throws IllegalArgumentException if it says none
+     */
+    public static Schedule parse(String text, ZoneId zone) {
         String stripped = text.strip();
         String lower = stripped.toLowerCase(Locale.ROOT);
         if (lower.matches("every\\s.*")) {

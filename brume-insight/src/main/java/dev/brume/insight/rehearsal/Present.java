@@ -1,0 +1,110 @@
+package dev.brume.insight.rehearsal;
+
+import dev.brume.CalendarName;
+import dev.brume.DefinitionSet;
+import dev.brume.GateKey;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Rate;
+import dev.brume.history.History;
+import dev.brume.history.JobView;
+import dev.brume.history.Timeframe;
+import dev.brume.schedule.DayCalendar;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+
+/**
+ * What a store knows that a rehearsal goes by: what is in force, and how long work took of late.
+ *
+ * @param jobs in force
+ * @param took durations of late, by job
+ * @param limits how many runs at once, by name
+ * @param rates how many may begin in a time, by name
+ * @since 0.1.0
+ */
+public record Present(
+        List<JobView> jobs, Map<JobName, List<Duration>> took, Map<String, Integer> limits, Map<String, Rate> rates) {
+    /** Where there is no store. */
+    public static final Present NOTHING = new Present(List.of(), Map.of(), Map.of(), Map.of());
+
+    private static final int SAMPLES = 200;
+
+    /**
+     * Reads.
+     *
+     * @param measured how far back durations are taken from
+     */
+    public static Present of(History history, Duration measured) {
+        Instant now = history.now();
+        Map<JobName, List<Duration>> took = new HashMap<>();
+        history.accounts(Timeframe.between(now.minus(measured), now), account -> {
+            List<Duration> durations = account.lines().stream()
+                    .flatMap(line -> line.took().stream())
+                    .toList();
+            if (!durations.isEmpty()) {
+                took.put(account.name(), durations.subList(Math.max(0, durations.size() - SAMPLES), durations.size()));
+            }
+        });
+        Map<String, Integer> limits = new HashMap<>();
+        Map<String, Rate> rates = new HashMap<>();
+        history.gates().stream()
+                .filter(gate -> gate.key().kind() == GateKey.Kind.LIMIT)
+                .forEach(gate -> {
+                    limits.put(gate.key().name(), gate.cap());
+                    gate.rate().ifPresent(rate -> rates.put(gate.key().name(), rate));
+                });
+        return new Present(history.jobs(), took, limits, rates);
+    }
+
+    /** {@return what is in force, as definitions of a source of that name} */
+    public DefinitionSet inForce(String source) {
+        return completed(
+                DefinitionSet.of(source, jobs.stream().map(JobView::job).toList()));
+    }
+
+    /**
+     * {@return definitions with the limits that they do not state themselves, and the calendars that they go by}
+     *
+     * @param besides whether jobs of other sources take part as they are; a job of a name that is defined does not
+     */
+    public DefinitionSet with(DefinitionSet own, boolean besides) {
+        List<Job> all = new ArrayList<>(own.jobs());
+        if (besides) {
+            Set<JobName> named =
+                    new HashSet<>(own.jobs().stream().map(Job::name).toList());
+            jobs.stream()
+                    .filter(view -> !view.row().source().equals(own.source()))
+                    .map(JobView::job)
+                    .filter(job -> !named.contains(job.name()))
+                    .forEach(all::add);
+        }
+        return completed(DefinitionSet.of(own.source(), all)
+                .withCalendars(own.calendars())
+                .withLimits(own.limits())
+                .withRates(own.rates()));
+    }
+
+    /** What was in force has its calendars in itself; they are put beside those that are stated, which come first. */
+    private DefinitionSet completed(DefinitionSet own) {
+        Map<String, Integer> places = new HashMap<>(limits);
+        places.putAll(own.limits());
+        Map<String, Rate> paces = new HashMap<>(rates);
+        paces.keySet().removeAll(own.limits().keySet());
+        paces.putAll(own.rates());
+        Map<CalendarName, DayCalendar> calendars = new HashMap<>(own.calendars());
+        jobs.forEach(view -> view.job().calendars().stream()
+                .filter(days -> !days.isMissing())
+                .forEach(days ->
+                        calendars.putIfAbsent(CalendarName.in(view.row().name().namespace(), days.name()), days)));
+        return DefinitionSet.of(own.source(), own.jobs())
+                .withCalendars(calendars)
+                .withLimits(places)
+                .withRates(paces);
+    }
+}
