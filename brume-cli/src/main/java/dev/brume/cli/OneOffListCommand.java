@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.definitions.Views;
+import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import java.io.PrintWriter;
 import java.time.Instant;
@@ -62,9 +63,8 @@ final class OneOffListCommand implements Callable<Integer> {
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
         Found found = options.look(history -> {
             key.ifPresent(name -> KnownJobs.check(history, name));
-            List<OneOffView> waiting =
-                    key.map(name -> history.oneOffs(name, prefix, most + 1)).orElseGet(() -> history.oneOffs(most + 1));
-            return new Found(waiting, history.now());
+            OneOffFilter wanted = OneOffFilter.first(most + 1).withPrefix(prefix);
+            return new Found(history.oneOffs(key.map(wanted::of).orElse(wanted)), history.now());
         });
         boolean more = found.views.size() > most;
         List<OneOffView> shown = more ? found.views.subList(0, most) : found.views;

@@ -3,8 +3,10 @@ package dev.brume.history;
 import dev.brume.JobName;
 import java.time.Instant;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -21,6 +23,7 @@ public final class ChangeFilter {
     private final @Nullable Instant from;
     private final @Nullable Instant until;
     private final @Nullable Long before;
+    private final Set<String> namespaces;
     private final int limit;
 
     private ChangeFilter(
@@ -30,6 +33,7 @@ public final class ChangeFilter {
             @Nullable Instant from,
             @Nullable Instant until,
             @Nullable Long before,
+            Set<String> namespaces,
             int limit) {
         this.job = job;
         this.kind = kind;
@@ -37,42 +41,53 @@ public final class ChangeFilter {
         this.from = from;
         this.until = until;
         this.before = before;
+        this.namespaces = namespaces;
         this.limit = limit;
     }
 
     /** {@return a filter that lets everything through, up to a limit} */
     public static ChangeFilter newest(int limit) {
-        return new ChangeFilter(null, null, null, null, null, null, limit);
+        return new ChangeFilter(null, null, null, null, null, null, Set.of(), limit);
     }
 
     /** {@return a copy for lines about one job, pauses of all jobs and of its tags included} */
     public ChangeFilter of(JobName name) {
-        return new ChangeFilter(name, kind, who, from, until, before, limit);
+        return new ChangeFilter(name, kind, who, from, until, before, namespaces, limit);
     }
 
     /** {@return a copy for one kind} */
     public ChangeFilter withKind(String word) {
-        return new ChangeFilter(job, word, who, from, until, before, limit);
+        return new ChangeFilter(job, word, who, from, until, before, namespaces, limit);
     }
 
     /** {@return a copy for the changes of a user or an instance} */
     public ChangeFilter by(String name) {
-        return new ChangeFilter(job, kind, name, from, until, before, limit);
+        return new ChangeFilter(job, kind, name, from, until, before, namespaces, limit);
     }
 
     /** {@return a copy for changes at an instant or after it} */
     public ChangeFilter from(Instant instant) {
-        return new ChangeFilter(job, kind, who, instant, until, before, limit);
+        return new ChangeFilter(job, kind, who, instant, until, before, namespaces, limit);
     }
 
     /** {@return a copy for changes before an instant} */
     public ChangeFilter until(Instant instant) {
-        return new ChangeFilter(job, kind, who, from, instant, before, limit);
+        return new ChangeFilter(job, kind, who, from, instant, before, namespaces, limit);
     }
 
     /** {@return a copy for lines with a lower id, to go on where another page ended} */
     public ChangeFilter before(long line) {
-        return new ChangeFilter(job, kind, who, from, until, line, limit);
+        return new ChangeFilter(job, kind, who, from, until, line, namespaces, limit);
+    }
+
+    /** {@return a copy for lines about jobs and pauses of some namespaces; about everything if there is none} */
+    public ChangeFilter within(Collection<String> spaces) {
+        return new ChangeFilter(job, kind, who, from, until, before, Set.copyOf(spaces), limit);
+    }
+
+    /** {@return the namespaces that those are about that are shown; empty for all} */
+    public Set<String> namespaces() {
+        return namespaces;
     }
 
     /** {@return the job that those are about that are shown} */
@@ -121,6 +136,6 @@ public final class ChangeFilter {
     }
 
     private List<@Nullable Object> parts() {
-        return Arrays.asList(job, kind, who, from, until, before, limit);
+        return Arrays.asList(job, kind, who, from, until, before, namespaces, limit);
     }
 }

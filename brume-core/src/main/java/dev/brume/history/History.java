@@ -45,16 +45,8 @@ public interface History {
     /** {@return where runs stand: which have not ended, and how the others did} */
     Standing standing(Collection<Long> runs);
 
-    /** {@return the one-offs that wait, earliest first, up to a limit} */
-    List<OneOffView> oneOffs(int limit);
-
-    /**
-     * {@return the one-offs of a job that wait, earliest first}
-     *
-     * @param prefix of their keys; empty for all
-     * @param limit how many at most
-     */
-    List<OneOffView> oneOffs(JobName job, String prefix, int limit);
+    /** {@return the one-offs that wait and that a filter lets through, earliest first} */
+    List<OneOffView> oneOffs(OneOffFilter filter);
 
     /** {@return the one-off that waits and becomes a run of that number} */
     Optional<OneOffView> oneOff(long run);

@@ -3,8 +3,10 @@ package dev.brume.history;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Predicate;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -20,7 +22,7 @@ import org.jspecify.annotations.Nullable;
  */
 public final class JobFilter {
     private final @Nullable String name;
-    private final @Nullable String namespace;
+    private final Set<String> namespaces;
     private final @Nullable String tag;
     private final boolean failing;
     private final boolean paused;
@@ -30,7 +32,7 @@ public final class JobFilter {
 
     private JobFilter(
             @Nullable String name,
-            @Nullable String namespace,
+            Set<String> namespaces,
             @Nullable String tag,
             boolean failing,
             boolean paused,
@@ -38,7 +40,7 @@ public final class JobFilter {
             @Nullable JobName after,
             int limit) {
         this.name = name;
-        this.namespace = namespace;
+        this.namespaces = namespaces;
         this.tag = tag;
         this.failing = failing;
         this.paused = paused;
@@ -49,42 +51,47 @@ public final class JobFilter {
 
     /** {@return a filter that lets everything through, by name with the namespace, up to a limit} */
     public static JobFilter first(int limit) {
-        return new JobFilter(null, null, null, false, false, null, null, limit);
+        return new JobFilter(null, Set.of(), null, false, false, null, null, limit);
     }
 
     /** {@return a copy for jobs of a name, in which {@code *} stands for any letters} */
     public JobFilter named(String pattern) {
-        return new JobFilter(pattern, namespace, tag, failing, paused, followedBy, after, limit);
+        return new JobFilter(pattern, namespaces, tag, failing, paused, followedBy, after, limit);
     }
 
     /** {@return a copy for jobs of a namespace} */
     public JobFilter within(String space) {
-        return new JobFilter(name, space, tag, failing, paused, followedBy, after, limit);
+        return within(Set.of(space));
+    }
+
+    /** {@return a copy for jobs of some namespaces; of all if there is none} */
+    public JobFilter within(Collection<String> spaces) {
+        return new JobFilter(name, Set.copyOf(spaces), tag, failing, paused, followedBy, after, limit);
     }
 
     /** {@return a copy for jobs that carry a tag} */
     public JobFilter withTag(String label) {
-        return new JobFilter(name, namespace, label, failing, paused, followedBy, after, limit);
+        return new JobFilter(name, namespaces, label, failing, paused, followedBy, after, limit);
     }
 
     /** {@return a copy for jobs whose last run neither succeeded nor was skipped} */
     public JobFilter thatFail() {
-        return new JobFilter(name, namespace, tag, true, paused, followedBy, after, limit);
+        return new JobFilter(name, namespaces, tag, true, paused, followedBy, after, limit);
     }
 
     /** {@return a copy for jobs that are paused} */
     public JobFilter thatArePaused() {
-        return new JobFilter(name, namespace, tag, failing, true, followedBy, after, limit);
+        return new JobFilter(name, namespaces, tag, failing, true, followedBy, after, limit);
     }
 
     /** {@return a copy for jobs that one follows} */
     public JobFilter followedBy(JobName job) {
-        return new JobFilter(name, namespace, tag, failing, paused, job, after, limit);
+        return new JobFilter(name, namespaces, tag, failing, paused, job, after, limit);
     }
 
     /** {@return a copy that begins after a job, in the order of names with the namespace, {@code main/} too} */
     public JobFilter after(JobName job) {
-        return new JobFilter(name, namespace, tag, failing, paused, followedBy, job, limit);
+        return new JobFilter(name, namespaces, tag, failing, paused, followedBy, job, limit);
     }
 
     /** {@return the name of those that are shown, in which {@code *} stands for any letters} */
@@ -92,9 +99,9 @@ public final class JobFilter {
         return Optional.ofNullable(name);
     }
 
-    /** {@return the namespace of those that are shown} */
-    public Optional<String> namespace() {
-        return Optional.ofNullable(namespace);
+    /** {@return the namespaces of those that are shown; empty for all} */
+    public Set<String> namespaces() {
+        return namespaces;
     }
 
     /** {@return the tag that they carry} */
@@ -138,7 +145,7 @@ public final class JobFilter {
     }
 
     private List<@Nullable Object> parts() {
-        return Arrays.asList(name, namespace, tag, failing, paused, followedBy, after, limit);
+        return Arrays.asList(name, namespaces, tag, failing, paused, followedBy, after, limit);
     }
 
     /** {@return a test for a job alone, whatever its place in the order} */
@@ -147,9 +154,7 @@ public final class JobFilter {
                 .map(Pattern::quote)
                 .collect(Collectors.joining(".*")));
         return view -> pattern.matcher(view.name().name()).matches()
-                && namespace()
-                        .filter(each -> !view.name().namespace().equals(each))
-                        .isEmpty()
+                && (namespaces.isEmpty() || namespaces.contains(view.name().namespace()))
                 && tag().filter(each -> !view.job().tags().contains(each)).isEmpty()
                 && (!failing || isFailing(view))
                 && (!paused || view.row().paused())

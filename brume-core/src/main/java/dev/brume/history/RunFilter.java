@@ -6,8 +6,10 @@ import dev.brume.Outcome;
 import dev.brume.RunState;
 import java.time.Instant;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -30,6 +32,7 @@ public final class RunFilter {
     private final @Nullable String error;
     private final @Nullable String key;
     private final @Nullable Below below;
+    private final Set<String> namespaces;
     private final int limit;
 
     private RunFilter(
@@ -45,6 +48,7 @@ public final class RunFilter {
             @Nullable String error,
             @Nullable String key,
             @Nullable Below below,
+            Set<String> namespaces,
             int limit) {
         this.job = job;
         this.outcome = outcome;
@@ -58,6 +62,7 @@ public final class RunFilter {
         this.error = error;
         this.key = key;
         this.below = below;
+        this.namespaces = namespaces;
         this.limit = limit;
     }
 
@@ -71,72 +76,142 @@ public final class RunFilter {
 
     /** {@return a filter that lets everything through, up to a limit} */
     public static RunFilter newest(int limit) {
-        return new RunFilter(null, null, null, null, null, null, null, null, null, null, null, null, limit);
+        return new RunFilter(null, null, null, null, null, null, null, null, null, null, null, null, Set.of(), limit);
     }
 
     /** {@return a copy for one job} */
     public RunFilter of(JobName name) {
         return new RunFilter(
-                name, outcome, state, from, until, tag, reason, instance, origin, error, key, below, limit);
+                name, outcome, state, from, until, tag, reason, instance, origin, error, key, below, namespaces, limit);
     }
 
     /** {@return a copy for runs that ended so} */
     public RunFilter withOutcome(Outcome how) {
-        return new RunFilter(job, how, state, from, until, tag, reason, instance, origin, error, key, below, limit);
+        return new RunFilter(
+                job, how, state, from, until, tag, reason, instance, origin, error, key, below, namespaces, limit);
     }
 
     /** {@return a copy for live runs in a state} */
     public RunFilter withState(RunState where) {
-        return new RunFilter(job, outcome, where, from, until, tag, reason, instance, origin, error, key, below, limit);
+        return new RunFilter(
+                job, outcome, where, from, until, tag, reason, instance, origin, error, key, below, namespaces, limit);
     }
 
     /** {@return a copy for what was planned at an instant or after it} */
     public RunFilter from(Instant instant) {
         return new RunFilter(
-                job, outcome, state, instant, until, tag, reason, instance, origin, error, key, below, limit);
+                job,
+                outcome,
+                state,
+                instant,
+                until,
+                tag,
+                reason,
+                instance,
+                origin,
+                error,
+                key,
+                below,
+                namespaces,
+                limit);
     }
 
     /** {@return a copy for what was planned before an instant} */
     public RunFilter until(Instant instant) {
         return new RunFilter(
-                job, outcome, state, from, instant, tag, reason, instance, origin, error, key, below, limit);
+                job,
+                outcome,
+                state,
+                from,
+                instant,
+                tag,
+                reason,
+                instance,
+                origin,
+                error,
+                key,
+                below,
+                namespaces,
+                limit);
     }
 
     /** {@return a copy for runs of jobs that carry a tag} */
     public RunFilter withTag(String name) {
         return new RunFilter(
-                job, outcome, state, from, until, name, reason, instance, origin, error, key, below, limit);
+                job, outcome, state, from, until, name, reason, instance, origin, error, key, below, namespaces, limit);
     }
 
     /** {@return a copy for what has a reason on record; no live run has one} */
     public RunFilter withReason(String why) {
-        return new RunFilter(job, outcome, state, from, until, tag, why, instance, origin, error, key, below, limit);
+        return new RunFilter(
+                job, outcome, state, from, until, tag, why, instance, origin, error, key, below, namespaces, limit);
     }
 
     /** {@return a copy for runs whose last attempt an instance carried out} */
     public RunFilter on(String name) {
-        return new RunFilter(job, outcome, state, from, until, tag, reason, name, origin, error, key, below, limit);
+        return new RunFilter(
+                job, outcome, state, from, until, tag, reason, name, origin, error, key, below, namespaces, limit);
     }
 
     /** {@return a copy for runs that are owed to something} */
     public RunFilter withOrigin(Origin what) {
-        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, what, error, key, below, limit);
+        return new RunFilter(
+                job, outcome, state, from, until, tag, reason, instance, what, error, key, below, namespaces, limit);
     }
 
     /** {@return a copy for ended runs whose last error holds a text, in capitals or not} */
     public RunFilter withError(String text) {
-        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, origin, text, key, below, limit);
+        return new RunFilter(
+                job, outcome, state, from, until, tag, reason, instance, origin, text, key, below, namespaces, limit);
     }
 
     /** {@return a copy for the runs of one-offs that were ordered under a key} */
     public RunFilter withKey(String oneOff) {
         return new RunFilter(
-                job, outcome, state, from, until, tag, reason, instance, origin, error, oneOff, below, limit);
+                job,
+                outcome,
+                state,
+                from,
+                until,
+                tag,
+                reason,
+                instance,
+                origin,
+                error,
+                oneOff,
+                below,
+                namespaces,
+                limit);
     }
 
     /** {@return a copy that goes on where another page ended} */
     public RunFilter below(Below run) {
-        return new RunFilter(job, outcome, state, from, until, tag, reason, instance, origin, error, key, run, limit);
+        return new RunFilter(
+                job, outcome, state, from, until, tag, reason, instance, origin, error, key, run, namespaces, limit);
+    }
+
+    /** {@return a copy for runs of jobs of some namespaces; of all if there is none} */
+    public RunFilter within(Collection<String> spaces) {
+        return new RunFilter(
+                job,
+                outcome,
+                state,
+                from,
+                until,
+                tag,
+                reason,
+                instance,
+                origin,
+                error,
+                key,
+                below,
+                Set.copyOf(spaces),
+                limit);
+    }
+
+    /** {@return the namespaces of the jobs whose runs are shown; empty for all} */
+    public Set<String> namespaces() {
+        return namespaces;
     }
 
     /** {@return the job whose runs alone are shown} */
@@ -215,7 +290,8 @@ public final class RunFilter {
     }
 
     private List<@Nullable Object> parts() {
-        return Arrays.asList(job, outcome, state, from, until, tag, reason, instance, origin, error, key, below, limit);
+        return Arrays.asList(
+                job, outcome, state, from, until, tag, reason, instance, origin, error, key, below, namespaces, limit);
     }
 
     /** {@return whether no live run can be so} */

@@ -4,6 +4,7 @@ import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OneOff;
+import dev.brume.history.OneOffFilter;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
 import java.nio.file.Path;
@@ -38,8 +39,10 @@ public final class BridgeClosure {
             close(brume, database, "south", /* keep= */ true);
             close(brume, database, "north", /* keep= */ false);
 
-            System.out.println(
-                    "waiting: " + brume.history().oneOffs(OPEN_AGAIN, "", 10).size());
+            System.out.println("waiting: "
+                    + brume.history()
+                            .oneOffs(OneOffFilter.first(10).of(OPEN_AGAIN))
+                            .size());
             brume.start();
             opened.await();
         }

@@ -25,6 +25,7 @@ import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
+import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
 import dev.brume.history.Past;
@@ -167,16 +168,16 @@ final class JdbcHistory implements History {
     }
 
     @Override
-    public List<OneOffView> oneOffs(int limit) {
-        return oneOffs(new Query(), limit);
-    }
-
-    @Override
-    public List<OneOffView> oneOffs(JobName job, String prefix, int limit) {
-        Query query = new Query()
-                .and("j.live_key = ?", Optional.of(Rows.liveKey(job)))
-                .and("o.one_off_key like ? escape '!'", Optional.of(JdbcOneOffs.beginningWith(prefix)));
-        return oneOffs(query, limit);
+    public List<OneOffView> oneOffs(OneOffFilter filter) {
+        Query query = new Query().and("j.live_key = ?", filter.job().map(Rows::liveKey));
+        if (!filter.prefix().isEmpty()) {
+            query.and("o.one_off_key like ? escape '!'", JdbcOneOffs.beginningWith(filter.prefix()));
+        }
+        within(query, filter.namespaces());
+        filter.after()
+                .ifPresent(last -> query.and(
+                        "o.due_at >= ? and (o.due_at > ? or o.id > ?)", last.dueAt(), last.dueAt(), last.run()));
+        return oneOffs(query, filter.limit());
     }
 
     private List<OneOffView> oneOffs(Query query, int limit) {
@@ -206,11 +207,18 @@ final class JdbcHistory implements History {
                 .and("s.until_at > ?", filter.from())
                 .and("s.from_at < ?", filter.until())
                 .and("s.reason = ?", filter.reason());
+        within(query, filter.namespaces());
         return store.read(sql -> sql.query(
                 "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1"
                         + query + " order by s.from_at desc limit ?",
                 JdbcHistory::span,
                 query.valuesAnd(filter.limit())));
+    }
+
+    private static void within(Query query, Set<String> namespaces) {
+        if (!namespaces.isEmpty()) {
+            query.in("j.namespace", namespaces);
+        }
     }
 
     static SpanView span(Row row) throws SQLException {
@@ -245,6 +253,12 @@ final class JdbcHistory implements History {
                 .and("at >= ?", filter.from())
                 .and("at < ?", filter.until())
                 .and("id < ?", filter.before());
+        if (!filter.namespaces().isEmpty()) {
+            query.either(
+                    "(job like ? escape '!' or job is null and kind in ('PAUSED', 'RESUMED')"
+                            + " and (body = ? or body like ? escape '!'))",
+                    filter.namespaces().stream().map(JdbcHistory::about).toList());
+        }
         return store.read(sql -> {
             filter.job().ifPresent(key -> about(query, sql, key));
             return sql.query(
@@ -252,6 +266,15 @@ final class JdbcHistory implements History {
                     JdbcHistory::change,
                     query.valuesAnd(filter.limit()));
         });
+    }
+
+    private static List<Object> about(String namespace) {
+        String scope = Pause.Scope.namespace(namespace).toString();
+        return List.of(literal(namespace) + "/%", scope, literal(scope) + ", %");
+    }
+
+    private static String literal(String text) {
+        return text.replace("!", "!!").replace("%", "!%").replace("_", "!_");
     }
 
     private void about(Query query, Statements sql, JobName key) {
@@ -269,8 +292,7 @@ final class JdbcHistory implements History {
                 .toList();
         List<Object> values = new ArrayList<>(names);
         values.addAll(scopes);
-        scopes.forEach(
-                scope -> values.add(scope.replace("!", "!!").replace("%", "!%").replace("_", "!_") + ", %"));
+        scopes.forEach(scope -> values.add(literal(scope) + ", %"));
         query.and(
                 "(job in " + Statements.places(names.size())
                         + " or job is null and kind in ('PAUSED', 'RESUMED') and (body in "

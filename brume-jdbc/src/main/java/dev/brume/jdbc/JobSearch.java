@@ -81,11 +81,15 @@ final class JobSearch {
         if (filter.paused()) {
             query.and("j.paused <> 0");
         }
-        filter.namespace().ifPresent(own -> {
-            String prefix = own + "/" + filter.name().orElse("").replaceFirst("\\*.*", "");
+        if (!filter.namespaces().isEmpty()) {
+            String name = filter.name().orElse("").replaceFirst("\\*.*", "");
             // In the order of bytes the tilde comes after all that a name may have.
-            query.and("j.live_key >= ? and j.live_key < ?", prefix, prefix + "~");
-        });
+            query.either(
+                    "(j.live_key >= ? and j.live_key < ?)",
+                    filter.namespaces().stream()
+                            .map(own -> List.<Object>of(own + "/" + name, own + "/" + name + "~"))
+                            .toList());
+        }
         query.and("j.live_key > ?", filter.after().map(Rows::liveKey));
         // Definitions are read of the page alone, unless they have a say in what is on it.
         String page = filter.tag().isPresent()

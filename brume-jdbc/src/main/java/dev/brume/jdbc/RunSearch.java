@@ -127,6 +127,7 @@ final class RunSearch {
     private static boolean isOfFew(RunFilter filter) {
         return filter.job().isPresent()
                 || filter.tag().isPresent()
+                || !filter.namespaces().isEmpty()
                 || filter.error().isPresent()
                 || filter.instance().isPresent();
     }
@@ -224,12 +225,17 @@ final class RunSearch {
                         key.namespace(),
                         key.name()));
         Optional<List<Long>> tagged = filter.tag().map(tag -> carrying(sql, tag));
-        if (named.isEmpty() && tagged.isEmpty()) {
-            return Optional.empty();
-        }
-        Set<Long> jobs = new TreeSet<>(named.or(() -> tagged).orElseThrow());
-        tagged.ifPresent(jobs::retainAll);
-        return Optional.of(jobs);
+        Optional<List<Long>> within = Optional.of(filter.namespaces())
+                .filter(names -> !names.isEmpty())
+                .map(names ->
+                        sql.in("select id from brume_job where namespace in ", names, "", row -> row.number("id")));
+        return Stream.of(named, tagged, within)
+                .flatMap(Optional::stream)
+                .<Set<Long>>map(TreeSet::new)
+                .reduce((some, others) -> {
+                    some.retainAll(others);
+                    return some;
+                });
     }
 
     private static String within(String text) {

@@ -29,6 +29,7 @@ import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
+import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
 import dev.brume.history.Past;
@@ -164,6 +165,7 @@ final class MemoryHistory implements History {
                             tables.runs.values().stream().map(this::view),
                             tables.ledger.values().stream().map(this::view))
                     .filter(run -> filter.job().isEmpty() || filter.job().get().equals(run.job()))
+                    .filter(run -> within(filter.namespaces(), run.job()))
                     .filter(run ->
                             filter.outcome().isEmpty() || filter.outcome().equals(run.outcome()))
                     .filter(run -> filter.state().isEmpty() || filter.state().equals(run.state()))
@@ -301,13 +303,22 @@ final class MemoryHistory implements History {
     }
 
     @Override
-    public List<OneOffView> oneOffs(int limit) {
-        return oneOffs(view -> true, limit);
+    public List<OneOffView> oneOffs(OneOffFilter filter) {
+        return oneOffs(
+                view -> filter.job().filter(job -> !view.job().equals(job)).isEmpty()
+                        && view.key().startsWith(filter.prefix())
+                        && within(filter.namespaces(), view.job())
+                        && filter.after().filter(last -> !isAfter(view, last)).isEmpty(),
+                filter.limit());
     }
 
-    @Override
-    public List<OneOffView> oneOffs(JobName job, String prefix, int limit) {
-        return oneOffs(view -> view.job().equals(job) && view.key().startsWith(prefix), limit);
+    private static boolean isAfter(OneOffView view, OneOffFilter.After last) {
+        int byTime = view.dueAt().compareTo(last.dueAt());
+        return byTime > 0 || byTime == 0 && view.run() > last.run();
+    }
+
+    private static boolean within(Set<String> namespaces, JobName job) {
+        return namespaces.isEmpty() || namespaces.contains(job.namespace());
     }
 
     private List<OneOffView> oneOffs(Predicate<OneOffView> wanted, int limit) {
@@ -315,7 +326,7 @@ final class MemoryHistory implements History {
             return allOneOffs()
                     .filter(view -> !view.made())
                     .filter(wanted)
-                    .sorted(Comparator.comparing(OneOffView::dueAt))
+                    .sorted(Comparator.comparing(OneOffView::dueAt).thenComparing(OneOffView::run))
                     .limit(limit)
                     .toList();
         }
@@ -348,6 +359,7 @@ final class MemoryHistory implements History {
             return tables.spans.values().stream()
                     .map(span -> new SpanView(tables.keyOf(span.job()), span))
                     .filter(view -> filter.job().isEmpty() || filter.job().get().equals(view.job()))
+                    .filter(view -> within(filter.namespaces(), view.job()))
                     .filter(view -> filter.from().isEmpty()
                             || view.span().until().isAfter(filter.from().get()))
                     .filter(view -> filter.until().isEmpty()
@@ -445,6 +457,8 @@ final class MemoryHistory implements History {
                     .filter(view -> filter.job()
                             .filter(key -> !isAbout(view.change(), names, scopes))
                             .isEmpty())
+                    .filter(view -> filter.namespaces().isEmpty()
+                            || filter.namespaces().stream().anyMatch(own -> isWithin(view.change(), own)))
                     .filter(view ->
                             fits(filter.kind(), Optional.of(view.change().kind())))
                     .filter(view -> fits(filter.who(), Optional.of(view.change().who())))
@@ -459,6 +473,15 @@ final class MemoryHistory implements History {
                     .limit(filter.limit())
                     .toList();
         }
+    }
+
+    private static boolean isWithin(Change change, String namespace) {
+        String scope = Pause.Scope.namespace(namespace).toString();
+        boolean pause = change.kind().equals("PAUSED") || change.kind().equals("RESUMED");
+        return change.job()
+                .map(job -> job.namespace().equals(namespace))
+                .orElseGet(() ->
+                        pause && (change.text().equals(scope) || change.text().startsWith(scope + ", ")));
     }
 
     /** Its name, and those that it had. */

@@ -10,6 +10,7 @@ import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.NamedLeaseRow;
+import dev.brume.history.OneOffFilter;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
@@ -115,7 +116,7 @@ abstract class NamedLeaseContract extends GateContract {
         assertThat(store.<Boolean>transact(tx -> tx.oneOffs().add(order))).isFalse();
         List<OneOffOrder> rows = store.transact(tx -> tx.oneOffs().due(Optional.empty(), now(), 10));
         assertThat(rows).containsExactly(order);
-        assertThat(store.history().oneOffs(10))
+        assertThat(store.history().oneOffs(OneOffFilter.first(10)))
                 .as("nothing that a person planned")
                 .isEmpty();
         store.transact(tx -> {

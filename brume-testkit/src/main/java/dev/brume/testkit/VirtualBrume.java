@@ -7,6 +7,7 @@ import dev.brume.NotThereException;
 import dev.brume.Orders;
 import dev.brume.Run;
 import dev.brume.RunHandle;
+import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -226,7 +227,7 @@ public final class VirtualBrume implements AutoCloseable {
 
     /** {@return the one-offs that wait, earliest first} */
     public List<OneOffView> planned() {
-        return brume.history().oneOffs(Integer.MAX_VALUE);
+        return brume.history().oneOffs(OneOffFilter.first(Integer.MAX_VALUE));
     }
 
     /** {@return everything on record, to be asserted on} */

@@ -11,6 +11,7 @@ import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Run;
+import dev.brume.history.OneOffFilter;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import java.time.Duration;
@@ -114,7 +115,7 @@ class FollowUpTest {
             assertThat(board.parent().map(Run.Parent::run)).contains(dues.run().id());
             assertThat(warden.job()).isEqualTo("warden");
             assertThat(warden.parent()).contains(new Run.Parent(second, MANIFESTS, Outcome.FAILED, Optional.empty()));
-            assertThat(harbour.brume.history().oneOffs(10)).isEmpty();
+            assertThat(harbour.brume.history().oneOffs(OneOffFilter.first(10))).isEmpty();
             harbour.brume.close();
             List<RunView> runs = harbour.brume.history().runs(RunFilter.newest(10));
             assertThat(runs)

@@ -11,6 +11,7 @@ import dev.brume.EventFilter;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.examples.HarbourOffice;
+import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -57,7 +58,7 @@ class HarbourOfficeTest {
             office.book(19, "Gannet", later);
             office.cancel(19);
             assertThatThrownBy(() -> office.book(20, "x".repeat(51), later)).isInstanceOf(SQLException.class);
-            assertThat(office.brume().history().oneOffs(REMINDER, "", 10))
+            assertThat(office.brume().history().oneOffs(OneOffFilter.first(10).of(REMINDER)))
                     .extracting(OneOffView::key, OneOffView::dueAt)
                     .containsExactly(tuple("booking-17", later.minus(1, ChronoUnit.DAYS)), tuple("booking-18", later));
 

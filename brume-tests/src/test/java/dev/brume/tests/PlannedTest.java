@@ -13,6 +13,7 @@ import dev.brume.OneOffAnswer.Kind;
 import dev.brume.OneOffs;
 import dev.brume.Outcome;
 import dev.brume.Run;
+import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -91,11 +92,12 @@ class PlannedTest {
                     .isEqualTo(first);
             assertThat(oneOffs.move(BRIDGE, "west", muchLater))
                     .isEqualTo(new OneOffAnswer(Kind.NOT_THERE, Optional.empty()));
-            assertThat(brume.history().oneOffs(BRIDGE, "", 10))
+            assertThat(brume.history().oneOffs(OneOffFilter.first(10).of(BRIDGE)))
                     .containsExactly(
                             view("south", later, Optional.of("south"), south),
                             view("north", muchLater, Optional.empty(), first));
-            assertThat(brume.history().oneOffs(BRIDGE, "nor", 10)).hasSize(1);
+            assertThat(brume.history().oneOffs(OneOffFilter.first(10).of(BRIDGE).withPrefix("nor")))
+                    .hasSize(1);
             assertThat(run(oneOffs.drop(BRIDGE, "north"), Kind.DROPPED)).isEqualTo(first);
             assertThat(oneOffs.drop(BRIDGE, "north").kind()).isEqualTo(Kind.NOT_THERE);
             long second = run(oneOffs.add(north.at(muchLater)), Kind.ADDED);
@@ -111,7 +113,7 @@ class PlannedTest {
             assertThat(brume.history().oneOff(BRIDGE, "north"))
                     .as("the payload is the new one's, too: the job's own")
                     .contains(view("north", muchLater, Optional.empty(), second));
-            assertThat(brume.history().oneOffs(1)).hasSize(1);
+            assertThat(brume.history().oneOffs(OneOffFilter.first(1))).hasSize(1);
             assertThat(oneOffs.waiting(BRIDGE, "", 10))
                     .extracting(OneOffView::key)
                     .containsExactly("east", "north", "south");
