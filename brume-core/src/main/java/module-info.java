@@ -21,6 +21,7 @@ module dev.brume.core {
             dev.brume.insight,
             dev.brume.jdbc,
             dev.brume.definitions,
+            dev.brume.http,
             dev.brume.spring,
             dev.brume.cli;
     exports dev.brume.internal.duty to

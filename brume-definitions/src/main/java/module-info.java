@@ -2,6 +2,7 @@
 module dev.brume.definitions {
     requires static transitive org.jspecify;
     requires com.fasterxml.jackson.jr.ob;
+    requires de.siegmar.fastcsv;
     requires dev.brume.ical;
     requires org.snakeyaml.engine.v2;
     requires transitive dev.brume.core;

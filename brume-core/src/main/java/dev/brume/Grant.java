@@ -2,7 +2,6 @@ package dev.brume;
 
 import java.util.Collection;
 import java.util.Collections;
-import java.util.Locale;
 import java.util.SortedSet;
 import java.util.TreeSet;
 
@@ -59,7 +58,6 @@ public record Grant(Role role, SortedSet<String> namespaces) {
     /** {@return such as {@code operator of ferry, harbour} or {@code viewer everywhere}} */
     @Override
     public String toString() {
-        return role.name().toLowerCase(Locale.ROOT)
-                + (isEverywhere() ? " everywhere" : " of " + String.join(", ", namespaces));
+        return role.word() + (isEverywhere() ? " everywhere" : " of " + String.join(", ", namespaces));
     }
 }

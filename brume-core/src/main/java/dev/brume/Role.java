@@ -1,5 +1,7 @@
 package dev.brume;
 
+import java.util.Locale;
+
 /**
  * What somebody may do; each role may do what those before it may.
  *
@@ -14,6 +16,11 @@ public enum Role {
     AUTHOR,
     /** Rules over tokens, retention, drains and seals. */
     ADMIN;
+
+    /** {@return its name as people write it, such as {@code viewer}} */
+    public String word() {
+        return name().toLowerCase(Locale.ROOT);
+    }
 
     /** {@return whether it may do what another role may} */
     public boolean includes(Role other) {

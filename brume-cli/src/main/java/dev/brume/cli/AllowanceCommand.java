@@ -1,6 +1,8 @@
 package dev.brume.cli;
 
 import dev.brume.Allowance;
+import dev.brume.definitions.JsonText;
+import dev.brume.definitions.Views;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.NamespaceView;
 import java.io.PrintWriter;
@@ -154,8 +156,7 @@ final class AllowanceCommand implements Callable<Integer> {
                 .toList();
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(
-                    JsonOut.pretty(bounded.stream().map(NamespacesCommand::json).toList()));
+            out.println(JsonText.pretty(bounded.stream().map(Views::namespace).toList()));
             return ExitCode.OK;
         }
         if (bounded.isEmpty()) {

@@ -1,5 +1,7 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.JsonText;
+import dev.brume.definitions.Views;
 import dev.brume.history.CalendarView;
 import dev.brume.schedule.DayCalendar;
 import java.io.PrintWriter;
@@ -45,8 +47,8 @@ final class CalendarsCommand implements Callable<Integer> {
                 history -> new Seen(history.calendars(), LocalDate.ofInstant(history.now(), ZoneOffset.UTC)));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(seen.calendars.stream()
-                    .map(view -> JsonOut.calendar(view, seen.today))
+            out.println(JsonText.pretty(seen.calendars.stream()
+                    .map(view -> Views.calendar(view, seen.today))
                     .toList()));
             return ExitCode.OK;
         }

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
@@ -97,7 +98,7 @@ final class ChangesCommand implements Callable<Integer> {
         List<Shown> page = more ? shown.subList(0, most) : shown;
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(page.stream().map(ChangesCommand::json).toList()));
+            out.println(JsonText.pretty(page.stream().map(ChangesCommand::json).toList()));
         } else if (page.isEmpty()) {
             out.println("No changes match.");
         } else {

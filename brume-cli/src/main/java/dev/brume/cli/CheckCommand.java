@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.definitions.FileCheck;
+import dev.brume.definitions.JsonText;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Instant;
@@ -79,7 +80,7 @@ final class CheckCommand implements Callable<Integer> {
     private void print(DefinitionFile read, List<Finding> findings) {
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(findings.stream()
+            out.println(JsonText.pretty(findings.stream()
                     .map(finding -> JsonOut.object(
                             "file",
                             file,

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.DefinitionSet;
 import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.insight.diff.DefinitionDiff;
 import java.io.PrintWriter;
 import java.util.concurrent.Callable;
@@ -39,7 +40,7 @@ final class DiffCommand implements Callable<Integer> {
         DefinitionDiff diff = options.look(wanted::diff);
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(InsightViews.difference(set, diff)));
+            out.println(JsonText.pretty(InsightViews.difference(set, diff)));
         } else {
             new DiffPrinter(look, file.all(), out).print(set, diff);
             warnIfOutdated(spec, set, diff);

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.insight.doctor.Checkup;
 import dev.brume.insight.doctor.Finding;
 import dev.brume.internal.duty.Settings;
@@ -61,7 +62,7 @@ final class DoctorCommand implements Callable<Integer> {
                 new Checkup(history, Instant.now(), Settings.ownTzdata(), at -> Times.withOffset(at, zone)).look());
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(InsightViews.checkup(result)));
+            out.println(JsonText.pretty(InsightViews.checkup(result)));
         } else {
             print(result, out);
         }

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.EngineListener;
 import dev.brume.Event;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import java.io.PrintWriter;
 import java.time.ZoneId;
@@ -25,7 +26,7 @@ final class EventPrinter implements EngineListener {
 
     @Override
     public void saw(Event event) {
-        String line = json ? JsonOut.line(Views.event(event)) : text(event);
+        String line = json ? JsonText.line(Views.event(event)) : text(event);
         synchronized (out) {
             out.println(line);
             out.flush();

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Subject;
 import dev.brume.schedule.CronFieldReading;
 import dev.brume.schedule.CronSchedule;
@@ -64,7 +65,7 @@ final class ExplainCommand implements Callable<Integer> {
         PrintWriter out = spec.commandLine().getOut();
         List<Subject> subjects = what.subjects(now);
         if (look.json()) {
-            out.println(JsonOut.pretty(subjects.stream()
+            out.println(JsonText.pretty(subjects.stream()
                     .map(subject -> InsightViews.explained(subject, now, NEXT))
                     .toList()));
             return ExitCode.OK;

@@ -1,9 +1,8 @@
 package dev.brume.cli;
 
-import dev.brume.history.ChangeView;
+import dev.brume.definitions.ExportCursor;
+import dev.brume.definitions.RecordExport;
 import dev.brume.history.History;
-import dev.brume.history.IdRanges;
-import dev.brume.history.RunView;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.UncheckedIOException;
@@ -11,12 +10,8 @@ import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.List;
-import java.util.Map;
 import java.util.Objects;
 import java.util.concurrent.Callable;
-import java.util.function.Function;
-import java.util.function.ToLongFunction;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -40,29 +35,15 @@ import picocli.CommandLine.Spec;
             "  brume export changes > changes.jsonl"
         })
 final class ExportCommand implements Callable<Integer> {
-    private static final int PAGE = 2000;
-
-    /** What can be written out. */
-    private enum What {
-        LEDGER,
-        CHANGES
-    }
-
-    /** In which form. */
-    private enum Form {
-        JSONL,
-        CSV
-    }
-
     @Parameters(paramLabel = "ledger|changes", description = "Which record.")
-    private What what;
+    private RecordExport.What what;
 
     @Option(
             names = "--format",
             paramLabel = "jsonl|csv",
             defaultValue = "jsonl",
             description = "In which form; default: ${DEFAULT-VALUE}.")
-    private Form form;
+    private RecordExport.Form form;
 
     @Option(names = "--to", paramLabel = "FILE", description = "Where to; standard output unless given.")
     private @Nullable Path to;
@@ -81,8 +62,7 @@ final class ExportCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        String record = LookOptions.lower(what);
-        ExportCursor begin = after == null ? ExportCursor.beginning(record) : ExportCursor.parse(after.strip(), record);
+        ExportCursor begin = after == null ? ExportCursor.beginning(what.word()) : after(after.strip());
         ExportCursor end = to == null ? print(begin) : write(to, begin);
         if (cursorTo != null) {
             try {
@@ -93,6 +73,14 @@ final class ExportCommand implements Callable<Integer> {
         }
         spec.commandLine().getErr().println("cursor: " + end);
         return ExitCode.OK;
+    }
+
+    private ExportCursor after(String text) {
+        try {
+            return ExportCursor.parse(text, what.word());
+        } catch (IllegalArgumentException e) {
+            throw new UsageException("--after: " + e.getMessage());
+        }
     }
 
     private ExportCursor write(Path file, ExportCursor begin) {
@@ -116,35 +104,8 @@ final class ExportCommand implements Callable<Integer> {
     }
 
     private ExportCursor export(History history, ExportCursor begin, Writer out) {
-        return what == What.LEDGER
-                ? export(begin, history::lines, RunView::id, ExportRows::of, ExportRows.LEDGER, out)
-                : export(begin, history::changeLines, ChangeView::id, ExportRows::of, ExportRows.CHANGES, out);
-    }
-
-    /** Reads lines by number. */
-    private interface Reading<T> {
-        List<T> read(long beyond, IdRanges open, int limit);
-    }
-
-    private <T> ExportCursor export(
-            ExportCursor begin,
-            Reading<T> reading,
-            ToLongFunction<T> id,
-            Function<T, Map<String, Object>> row,
-            List<String> columns,
-            Writer out) {
-        try (RowWriter rows = form == Form.CSV ? RowWriter.csv(out, columns) : RowWriter.jsonLines(out)) {
-            ExportCursor cursor = begin;
-            List<T> page = reading.read(cursor.high(), cursor.open(), PAGE);
-            while (!page.isEmpty()) {
-                for (T line : page) {
-                    rows.write(row.apply(line));
-                }
-                cursor = cursor.past(
-                        IdRanges.of(page.stream().map(id::applyAsLong).toList()));
-                page = page.size() == PAGE ? reading.read(cursor.high(), cursor.open(), PAGE) : List.of();
-            }
-            return cursor;
+        try {
+            return RecordExport.write(what, form, () -> history, begin, out);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }

@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
@@ -44,7 +45,7 @@ final class InstancesCommand implements Callable<Integer> {
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(
-                    JsonOut.pretty(found.sessions.stream().map(Views::session).toList()));
+                    JsonText.pretty(found.sessions.stream().map(Views::session).toList()));
         } else if (found.sessions.isEmpty()) {
             out.println(all ? "No instance was ever here." : "No instance is alive; --all shows ended ones.");
         } else {

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.FollowUp;
 import dev.brume.JobName;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.History;
 import dev.brume.history.JobFilter;
@@ -92,7 +93,7 @@ final class JobsCommand implements Callable<Integer> {
         Found found = options.look(this::find);
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(found.page.stream().map(Views::job).toList()));
+            out.println(JsonText.pretty(found.page.stream().map(Views::job).toList()));
         } else if (found.all == 0) {
             out.println("No jobs are defined. Define some: brume serve --definitions FILE");
         } else if (found.page.isEmpty()) {

@@ -1,10 +1,9 @@
 package dev.brume.cli;
 
 import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Subject;
 import dev.brume.definitions.Views;
-import dev.brume.history.CalendarView;
-import dev.brume.internal.document.CalendarDocument;
 import dev.brume.schedule.Occurrence;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -21,28 +20,10 @@ import org.jspecify.annotations.Nullable;
 final class JsonOut {
     private JsonOut() {}
 
-    static String pretty(Object value) {
-        try {
-            return JSON.std
-                    .with(JSON.Feature.PRETTY_PRINT_OUTPUT, JSON.Feature.WRITE_NULL_PROPERTIES)
-                    .asString(value);
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
-    }
-
-    static String line(Object value) {
-        try {
-            return JSON.std.with(JSON.Feature.WRITE_NULL_PROPERTIES).asString(value);
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
-    }
-
     /** {@return the same JSON on a line; empty if there is none} */
     static Optional<String> compact(String json) {
         try {
-            return json.isBlank() ? Optional.empty() : Optional.of(line(JSON.std.anyFrom(json)));
+            return json.isBlank() ? Optional.empty() : Optional.of(JsonText.line(JSON.std.anyFrom(json)));
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
@@ -64,15 +45,6 @@ final class JsonOut {
 
     static Map<String, @Nullable Object> object(@Nullable Object... namesAndValues) {
         return Views.object(namesAndValues);
-    }
-
-    static Map<String, Object> calendar(CalendarView view, LocalDate today) {
-        Map<String, Object> map = Views.calendar(view);
-        map.putAll(object(
-                "next", CalendarsCommand.next(view.row().days(), today),
-                "last", view.row().days().lastDate(),
-                "content", CalendarDocument.write(view.row().days())));
-        return map;
     }
 
     static Map<String, Object> transition(String job, TransitionDays day) {

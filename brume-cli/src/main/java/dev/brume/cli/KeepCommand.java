@@ -1,6 +1,8 @@
 package dev.brume.cli;
 
 import dev.brume.Keep;
+import dev.brume.definitions.JsonText;
+import dev.brume.definitions.Views;
 import dev.brume.history.Kept;
 import dev.brume.history.Retention;
 import dev.brume.schedule.Durations;
@@ -95,15 +97,7 @@ final class KeepCommand implements Callable<Integer> {
         }
         Retention retention = options.look(history -> history.retention());
         if (look.json()) {
-            out.println(JsonOut.pretty(JsonOut.object(
-                    "total", json(retention.total(), retention.from()),
-                    "floor", retention.floor(),
-                    "appliedAt", retention.appliedAt(),
-                    "jobs",
-                            retention.jobs().stream()
-                                    .map(job ->
-                                            JsonOut.object("job", job.name(), "keeps", json(job.keep(), job.from())))
-                                    .toList())));
+            out.println(JsonText.pretty(Views.retention(retention)));
             return ExitCode.OK;
         }
         Table table = new Table(look).column("WHAT").fold().column("KEEPS").column("KEPT FROM");
@@ -145,10 +139,5 @@ final class KeepCommand implements Callable<Integer> {
 
     private String from(Instant from) {
         return from.equals(Instant.EPOCH) ? "-" : Times.withOffset(from, look.viewerZone());
-    }
-
-    private static Object json(Keep keep, Instant from) {
-        return JsonOut.object(
-                "for", keep.age(), "runs", keep.runs(), "keptFrom", from.equals(Instant.EPOCH) ? null : from);
     }
 }

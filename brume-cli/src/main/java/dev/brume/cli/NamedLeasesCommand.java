@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.NamedLeaseRow;
 import java.io.PrintWriter;
@@ -46,7 +47,7 @@ final class NamedLeasesCommand implements Callable<Integer> {
         Found found = options.look(history -> new Found(history.leases(), history.now()));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(found.leases.stream()
+            out.println(JsonText.pretty(found.leases.stream()
                     .map(lease -> Views.lease(lease, found.now))
                     .toList()));
         } else if (found.leases.isEmpty()) {

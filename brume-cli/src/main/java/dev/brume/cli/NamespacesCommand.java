@@ -1,11 +1,10 @@
 package dev.brume.cli;
 
-import dev.brume.history.AllowanceRow;
+import dev.brume.definitions.JsonText;
+import dev.brume.definitions.Views;
 import dev.brume.history.NamespaceView;
-import dev.brume.internal.document.AllowanceDocument;
 import java.io.PrintWriter;
 import java.util.List;
-import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -40,8 +39,8 @@ final class NamespacesCommand implements Callable<Integer> {
         List<NamespaceView> namespaces = options.look(history -> history.namespaces());
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(
-                    namespaces.stream().map(NamespacesCommand::json).toList()));
+            out.println(
+                    JsonText.pretty(namespaces.stream().map(Views::namespace).toList()));
             return ExitCode.OK;
         }
         if (namespaces.isEmpty()) {
@@ -61,15 +60,5 @@ final class NamespacesCommand implements Callable<Integer> {
                 view.allowance().map(row -> row.allowance().toString()).orElse("anything")));
         table.lines().forEach(out::println);
         return ExitCode.OK;
-    }
-
-    static Map<String, Object> json(NamespaceView view) {
-        return JsonOut.object(
-                "namespace", view.name(),
-                "jobs", view.jobs(),
-                "paused", view.paused(),
-                "allowance", view.allowance().map(row -> AllowanceDocument.write(row.allowance())),
-                "setAt", view.allowance().map(AllowanceRow::setAt),
-                "setBy", view.allowance().map(AllowanceRow::setBy));
     }
 }

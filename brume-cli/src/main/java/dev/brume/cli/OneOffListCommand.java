@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
@@ -70,7 +71,7 @@ final class OneOffListCommand implements Callable<Integer> {
         List<OneOffView> shown = more ? found.views.subList(0, most) : found.views;
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(shown.stream().map(Views::oneOff).toList()));
+            out.println(JsonText.pretty(shown.stream().map(Views::oneOff).toList()));
             return ExitCode.OK;
         }
         if (shown.isEmpty()) {

@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.JsonText;
 import java.util.Map;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -35,7 +36,7 @@ final class OrderReport {
         if (format.json()) {
             Map<String, Object> all = JsonOut.object("done", done, "message", sentence);
             all.putAll(JsonOut.object(members));
-            spec.commandLine().getOut().println(JsonOut.pretty(all));
+            spec.commandLine().getOut().println(JsonText.pretty(all));
         } else if (done) {
             spec.commandLine().getOut().println(sentence);
         } else {

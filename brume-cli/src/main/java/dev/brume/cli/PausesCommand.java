@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.Pause;
 import java.io.PrintWriter;
@@ -52,7 +53,7 @@ final class PausesCommand implements Callable<Integer> {
         Seen seen = store.look(history -> new Seen(history.pauses(), history.plannedPauses(), history.now()));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(Stream.concat(
+            out.println(JsonText.pretty(Stream.concat(
                             seen.inForce.stream().map(pause -> Views.pause(pause, true)),
                             seen.planned.stream().map(pause -> Views.pause(pause, false)))
                     .toList()));

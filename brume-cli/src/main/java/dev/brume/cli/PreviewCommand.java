@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.cli.OccurrenceTable.Line;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Subject;
 import dev.brume.ical.CalendarRule;
 import dev.brume.ical.CalendarWriter;
@@ -129,7 +130,7 @@ final class PreviewCommand implements Callable<Integer> {
         if (ics != null) {
             write(ics, entries(subjects, lines, begin, now), now, out);
         } else if (look.json()) {
-            out.println(JsonOut.pretty(lines.stream()
+            out.println(JsonText.pretty(lines.stream()
                     .map(line -> JsonOut.occurrence(line.subject().name(), line.occurrence()))
                     .toList()));
         } else {
@@ -277,7 +278,7 @@ final class PreviewCommand implements Callable<Integer> {
 
     private void transitions(List<Subject> subjects, Instant begin, PrintWriter out) {
         if (look.json()) {
-            out.println(JsonOut.pretty(subjects.stream()
+            out.println(JsonText.pretty(subjects.stream()
                     .flatMap(subject -> TransitionDays.of(subject, begin).stream()
                             .map(day -> JsonOut.transition(subject.name(), day)))
                     .toList()));
@@ -322,7 +323,7 @@ final class PreviewCommand implements Callable<Integer> {
             out.println();
         }
         if (look.json()) {
-            out.println(JsonOut.pretty(json));
+            out.println(JsonText.pretty(json));
         }
     }
 

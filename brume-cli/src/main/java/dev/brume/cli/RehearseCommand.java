@@ -4,6 +4,7 @@ import dev.brume.DefinitionSet;
 import dev.brume.Job;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.insight.rehearsal.Crew;
 import dev.brume.insight.rehearsal.Foresight;
 import dev.brume.insight.rehearsal.Present;
@@ -138,7 +139,7 @@ final class RehearseCommand implements Callable<Integer> {
         Optional<Foresight> earlier = Optional.ofNullable(against)
                 .map(name -> rehearse(definitions(name, present), crew, times, begin, length));
         if (look.json()) {
-            out.println(JsonOut.pretty(InsightViews.foresight(after, earlier)));
+            out.println(JsonText.pretty(InsightViews.foresight(after, earlier)));
         } else {
             ForesightPrinter printer = new ForesightPrinter(look, out);
             printer.head(set, crew, times.words(set), after);

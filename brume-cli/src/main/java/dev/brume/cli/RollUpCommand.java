@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.JsonText;
 import dev.brume.history.Timeframe;
 import dev.brume.insight.tally.RollUpCheck;
 import dev.brume.insight.tally.RollUpCheck.Difference;
@@ -62,7 +63,7 @@ final class RollUpCommand implements Callable<Integer> {
                 desk -> anew ? desk.orders().sumUpAnew() : desk.orders().sumUp());
         spec.commandLine()
                 .getOut()
-                .println(look.json() ? JsonOut.pretty(JsonOut.object("lines", lines)) : added(lines));
+                .println(look.json() ? JsonText.pretty(JsonOut.object("lines", lines)) : added(lines));
         return ExitCode.OK;
     }
 
@@ -81,7 +82,7 @@ final class RollUpCommand implements Callable<Integer> {
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(JsonOut.object(
+            out.println(JsonText.pretty(JsonOut.object(
                     "from", found.period.from(),
                     "until", found.period.until(),
                     "wrong", found.wrong.stream().map(RollUpCommand::json).toList())));

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.Attempt;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.History;
 import dev.brume.history.Progress;
@@ -85,7 +86,7 @@ final class RunsCommand implements Callable<Integer> {
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(
+            out.println(JsonText.pretty(
                     onlySpans
                             ? found.spans.stream().map(Views::span).toList()
                             : found.runs.stream().map(Views::run).toList()));

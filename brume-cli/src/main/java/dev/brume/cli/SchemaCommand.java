@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.schedule.Nearest;
@@ -98,7 +99,7 @@ final class SchemaCommand implements Callable<Integer> {
                             .map(near -> "; did you mean " + near + "?")
                             .orElse(""));
         }
-        return JsonOut.pretty(Views.schema(of)) + "\n";
+        return JsonText.pretty(Views.schema(of)) + "\n";
     }
 
     private String roles(String worker, String remover) {

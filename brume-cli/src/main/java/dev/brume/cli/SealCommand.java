@@ -1,5 +1,7 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.history.Change;
 import dev.brume.history.Erasure;
 import dev.brume.history.SealHead;
@@ -54,7 +56,7 @@ final class SealCommand implements Callable<Integer> {
         SealHead head = options.order(desk -> desk.orders().seal());
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(json(head));
+            out.println(JsonText.pretty(InsightViews.sealHead(head)));
         } else if (head.number() == 0) {
             out.println("nothing is on record yet");
         } else {
@@ -65,10 +67,6 @@ final class SealCommand implements Callable<Integer> {
 
     private static String line(SealHead head) {
         return head.number() + ":" + head.digest();
-    }
-
-    private static String json(SealHead head) {
-        return JsonOut.pretty(JsonOut.object("number", head.number(), "digest", head.digest()));
     }
 
     /** Prints the head. */
@@ -93,7 +91,7 @@ final class SealCommand implements Callable<Integer> {
             SealHead head = options.look(history -> history.sealHead());
             PrintWriter out = spec.commandLine().getOut();
             if (look.json()) {
-                out.println(json(head));
+                out.println(JsonText.pretty(InsightViews.sealHead(head)));
                 return ExitCode.OK;
             }
             if (head.number() == 0) {
@@ -138,44 +136,11 @@ final class SealCommand implements Callable<Integer> {
             SealCheck.Result result = options.look(history -> SealCheck.of(history, kept));
             PrintWriter out = spec.commandLine().getOut();
             if (look.json()) {
-                out.println(JsonOut.pretty(JsonOut.object(
-                        "problem", result.problem(),
-                        "seals", result.seals(),
-                        "lines", result.count(SealedKind.LINE),
-                        "changes", result.count(SealedKind.CHANGE),
-                        "spans", result.count(SealedKind.SPAN),
-                        "definitions", result.count(SealedKind.DEFINITION),
-                        "removed", result.removed(),
-                        "unsealed", result.unsealed(),
-                        "removals",
-                                result.removals().stream().map(Verifying::json).toList(),
-                        "erasures",
-                                result.erasures().stream().map(Verifying::json).toList(),
-                        "head", line(result.head()))));
+                out.println(JsonText.pretty(InsightViews.sealCheck(result)));
             } else {
                 print(result, kept.isPresent(), out);
             }
             return result.problem().isEmpty() && result.seals() > 0 ? ExitCode.OK : ExitCode.NOT_FOUND;
-        }
-
-        private static Object json(Removal removal) {
-            return JsonOut.object(
-                    "line", removal.line().id(),
-                    "at", removal.line().at(),
-                    "who", removal.line().change().who(),
-                    "host", removal.line().change().host(),
-                    "text", removal.line().change().text(),
-                    "doubt", removal.doubt());
-        }
-
-        private static Object json(CheckedErasure checked) {
-            return JsonOut.object(
-                    "run", checked.erasure().run(),
-                    "at", checked.erasure().at(),
-                    "who", checked.erasure().who(),
-                    "because", checked.erasure().because(),
-                    "erased", checked.erasure().content().words(),
-                    "doubt", checked.doubt());
         }
 
         /** Whose content is gone, and who had it erased. */

@@ -1,25 +1,20 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
-import dev.brume.Origin;
-import dev.brume.Outcome;
+import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.Erasure;
-import dev.brume.history.History;
 import dev.brume.history.Output;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
-import dev.brume.insight.why.Question;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
-import java.util.LinkedHashMap;
-import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
-import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -55,22 +50,11 @@ final class ShowCommand implements Callable<Integer> {
     public Integer call() {
         Found found = options.look(history -> {
             RunView run = history.run(id).orElseThrow(() -> KnownRuns.missing(history, id));
-            return new Found(run, history.now(), whySkipped(history, run), history.erasure(id));
+            return new Found(run, history.now(), InsightViews.whySkipped(history, run), history.erasure(id));
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            Map<String, @Nullable Object> json = new LinkedHashMap<>(Views.run(found.run));
-            json.put("why", found.why.orElse(null));
-            json.put(
-                    "erased",
-                    found.erased
-                            .map(erasure -> JsonOut.object(
-                                    "at", erasure.at(),
-                                    "who", erasure.who(),
-                                    "because", erasure.because(),
-                                    "content", erasure.content().words()))
-                            .orElse(null));
-            out.println(JsonOut.pretty(json));
+            out.println(JsonText.pretty(InsightViews.shown(found.run, found.why, found.erased)));
         } else {
             print(found, out);
             found.why.ifPresent(why -> {
@@ -79,24 +63,6 @@ final class ShowCommand implements Callable<Integer> {
             });
         }
         return ExitCode.OK;
-    }
-
-    /** What stood in the way of a run that never began, as brume why says it. */
-    private Optional<String> whySkipped(History history, RunView run) {
-        boolean asked = run.outcome().filter(Outcome.SKIPPED::equals).isPresent()
-                && (run.owed().origin() == Origin.SCHEDULE || run.owed().origin() == Origin.CATCH_UP);
-        return asked
-                ? history.job(run.job())
-                        .filter(view -> view.row().id() == run.owed().job())
-                        .map(view -> new Question(
-                                        history,
-                                        view,
-                                        history.now(),
-                                        instant -> Times.withOffset(
-                                                instant, ZoneId.of(run.owed().zone())))
-                                .about(run.owed().planned())
-                                .sentence())
-                : Optional.empty();
     }
 
     private void print(Found found, PrintWriter out) {

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.insight.tally.JobFigures;
 import dev.brume.insight.tally.PeriodFigures;
 import dev.brume.schedule.Durations;
@@ -76,7 +77,7 @@ final class StatsCommand implements Callable<Integer> {
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(InsightViews.figures(found)));
+            out.println(JsonText.pretty(InsightViews.figures(found)));
         } else {
             print(found, out);
         }

@@ -9,12 +9,11 @@ import dev.brume.history.AfterEnd;
 import dev.brume.history.JobView;
 import dev.brume.history.Timeframe;
 import dev.brume.schedule.Counting;
-import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Days;
 import dev.brume.schedule.Fold;
 import dev.brume.schedule.Gap;
-import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
+import dev.brume.schedule.ScheduleSyntaxException;
 import dev.brume.schedule.Zones;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -121,23 +120,21 @@ final class SubjectOptions {
     }
 
     private Schedule schedule(String expression, Instant now) {
-        Schedule schedule = ExpressionText.parse(expression, zone == null ? ZoneId.systemDefault() : Zones.parse(zone));
-        if (schedule instanceof CronSchedule cron) {
-            cron = gap == null ? cron : cron.withGap(gap);
-            cron = fold == null ? cron : cron.withFold(fold);
-            return days == null ? cron : cron.withDays(days);
+        ZoneId where = zone == null ? ZoneId.systemDefault() : Zones.parse(zone);
+        try {
+            return ExpressionText.parse(
+                    expression,
+                    where,
+                    Optional.ofNullable(gap),
+                    Optional.ofNullable(fold),
+                    Optional.ofNullable(days),
+                    now);
+        } catch (ScheduleSyntaxException e) {
+            throw e;
+        } catch (IllegalArgumentException e) {
+            throw new UsageException(
+                    String.valueOf(e.getMessage()).replaceAll("\\b(gap|fold|days)(?= and| belong)", "--$1"));
         }
-        if (days != null) {
-            throw new UsageException("--days belongs to a cron expression");
-        }
-        if (schedule instanceof RuleSchedule rule) {
-            rule = gap == null ? rule : rule.withGap(gap);
-            return fold == null ? rule : rule.withFold(fold);
-        }
-        if (gap != null || fold != null) {
-            throw new UsageException("--gap and --fold belong to a cron expression or a rule");
-        }
-        return schedule.countedFrom(Counting.from(now));
     }
 
     private List<Subject> defined(Path file, Instant now) {

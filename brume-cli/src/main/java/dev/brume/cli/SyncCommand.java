@@ -4,6 +4,7 @@ import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.EditConflictException;
 import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.insight.diff.DefinitionDiff;
@@ -157,7 +158,7 @@ final class SyncCommand implements Callable<Integer> {
             Map<String, Object> map = InsightViews.difference(set, diff);
             map.put("result", what);
             map.put("changeLines", lines);
-            out.println(JsonOut.pretty(map));
+            out.println(JsonText.pretty(map));
             return;
         }
         out.println(

@@ -3,6 +3,7 @@ package dev.brume.cli;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.PeriodTally;
 import dev.brume.insight.tally.TallyFigure;
@@ -113,7 +114,7 @@ final class TallyCommand implements Callable<Integer> {
             write(report, counted);
         }
         if (look.json()) {
-            out.println(JsonOut.pretty(InsightViews.tally(counted)));
+            out.println(JsonText.pretty(InsightViews.tally(counted)));
         } else {
             print(counted, out);
         }

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.Outcome;
+import dev.brume.definitions.JsonText;
 import dev.brume.history.JobAccount;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.TallyLine;
@@ -167,7 +168,7 @@ record TallyReport(
                 version.number(),
                 "in force after " + version.after(),
                 version.job().scheduleInWords(),
-                JsonOut.pretty(JobDocument.shown(version.job())));
+                JsonText.pretty(JobDocument.shown(version.job())));
     }
 
     private static String queries(Instant from, Instant until) {

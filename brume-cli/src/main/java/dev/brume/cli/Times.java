@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.TimeText;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Moment;
 import dev.brume.schedule.ScheduleSyntaxException;
@@ -8,7 +9,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
-import java.time.ZonedDateTime;
 import java.time.format.DateTimeFormatter;
 import java.time.temporal.ChronoUnit;
 import java.util.Locale;
@@ -18,9 +18,6 @@ final class Times {
     private static final DateTimeFormatter LOCAL =
             DateTimeFormatter.ofPattern("EEE uuuu-MM-dd HH:mm:ss", Locale.ENGLISH);
     private static final DateTimeFormatter SHORT = DateTimeFormatter.ofPattern("MM-dd HH:mm:ss", Locale.ENGLISH);
-    private static final DateTimeFormatter CLOCK = DateTimeFormatter.ofPattern("HH:mm:ssxxx", Locale.ENGLISH);
-    private static final DateTimeFormatter OFFSET =
-            DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ssxxx", Locale.ENGLISH);
 
     private Times() {}
 
@@ -41,9 +38,7 @@ final class Times {
 
     /** {@code 01:30:00-01:00} within a day, {@code 2027-05-14 06:00-03:00} beyond. */
     static String near(Instant instant, Instant now, ZoneId zone) {
-        ZonedDateTime local = instant.atZone(zone);
-        boolean today = local.toLocalDate().equals(now.atZone(zone).toLocalDate());
-        return (today ? CLOCK : OFFSET).format(local);
+        return TimeText.near(instant, now, zone);
     }
 
     /** The name of a zone, plain for all names of UTC. */
@@ -57,7 +52,7 @@ final class Times {
 
     /** {@code 2026-03-27 04:15:00-01:00}. */
     static String withOffset(Instant instant, ZoneId zone) {
-        return OFFSET.format(instant.atZone(zone));
+        return TimeText.withOffset(instant, zone);
     }
 
     /** {@code in 3m}, {@code 5h12m ago}, {@code now}. */

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.JsonText;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.insight.why.Answer;
@@ -59,7 +60,7 @@ final class WhyCommand implements Callable<Integer> {
                 answer(history, history.job(key).orElseThrow(() -> KnownJobs.missing(history, key))));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonOut.pretty(InsightViews.answer(key, answer)));
+            out.println(JsonText.pretty(InsightViews.answer(key, answer)));
             return ExitCode.OK;
         }
         Wrap.lines(answer.sentence(), look.width(), 0).forEach(out::println);

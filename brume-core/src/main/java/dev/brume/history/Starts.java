@@ -49,7 +49,7 @@ public record Starts(SortedMap<Long, Integer> counts) {
     }
 
     /** {@return how many count at an instant} */
-    int count(Rate rate, Instant now) {
+    public int count(Rate rate, Instant now) {
         return at(rate, now).counts.values().stream()
                 .mapToInt(Integer::intValue)
                 .sum();

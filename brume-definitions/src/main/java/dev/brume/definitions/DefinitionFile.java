@@ -7,6 +7,7 @@ import dev.brume.JobName;
 import dev.brume.Rate;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.Fields;
+import dev.brume.internal.document.JobDocument;
 import dev.brume.schedule.DayCalendar;
 import java.io.IOException;
 import java.io.InputStream;
@@ -69,7 +70,8 @@ public record DefinitionFile(
             }
             Path whole = file.toAbsolutePath();
             Path folder = Objects.requireNonNull(whole.getParent(), "a file is in some folder");
-            return parse(name, whole.getFileName().toString(), decode(name, Files.readAllBytes(file)), folder);
+            return parse(
+                    name, whole.getFileName().toString(), decode(name, Files.readAllBytes(file)), Optional.of(folder));
         } catch (java.nio.file.NoSuchFileException e) {
             throw problem(name, "there is no such file");
         } catch (IOException e) {
@@ -89,7 +91,7 @@ public record DefinitionFile(
     }
 
     private static DefinitionsException problem(String name, String message) {
-        return new DefinitionsException(List.of(new DefinitionProblem(name, 1, 1, message)));
+        return new DefinitionsException(List.of(new DefinitionProblem(name, 1, 1, "", message)));
     }
 
     /**
@@ -100,22 +102,51 @@ public record DefinitionFile(
      * @throws DefinitionsException if anything in it is wrong; all of it is reported
      */
     public static DefinitionFile parse(String file, String source, String text) {
-        return parse(file, source, text, Path.of(""));
+        return parse(file, source, text, Optional.of(Path.of("")));
     }
 
-    private static DefinitionFile parse(String file, String source, String text, Path folder) {
+    /**
+     * Reads a text that came from elsewhere and may name no files of this machine: the days of its calendars stand in it.
+     *
+     * @see #parse
+     */
+    public static DefinitionFile parseAlone(String file, String source, String text) {
+        return parse(file, source, text, Optional.empty());
+    }
+
+    /**
+     * Reads a single job, as it stands under its name in a file; the calendars that it goes by stay missing.
+     *
+     * @param file a name for messages
+     * @throws DefinitionsException if anything in it is wrong; all of it is reported
+     */
+    public static Job parseJob(String file, JobName name, String text) {
         LocatedDocument document = LocatedDocument.read(file, text);
+        List<DocumentProblem> found = new ArrayList<>();
+        Optional<Job> job = document.root()
+                .flatMap(root ->
+                        JobDocument.read(name, "", DefinitionReader.withPayloadAsText(root), Optional.empty(), found));
+        throwIfAny(document, found);
+        return job.orElseThrow();
+    }
+
+    private static void throwIfAny(LocatedDocument document, List<DocumentProblem> found) {
         List<DefinitionProblem> problems = new ArrayList<>(document.problems());
+        found.forEach(problem -> problems.add(document.locate(problem)));
+        if (!problems.isEmpty()) {
+            problems.sort(Comparator.comparingInt(DefinitionProblem::line).thenComparingInt(DefinitionProblem::column));
+            throw new DefinitionsException(problems);
+        }
+    }
+
+    private static DefinitionFile parse(String file, String source, String text, Optional<Path> folder) {
+        LocatedDocument document = LocatedDocument.read(file, text);
         List<DocumentProblem> found = new ArrayList<>();
         Optional<DefinitionFile> read = document.root()
                 .flatMap(root -> Fields.open("", root, KEYS, found))
                 .map(fields -> new DefinitionReader(fields, document, folder, found).read(source));
-        found.forEach(problem -> problems.add(document.locate(problem)));
-        if (!problems.isEmpty() || read.isEmpty()) {
-            problems.sort(Comparator.comparingInt(DefinitionProblem::line).thenComparingInt(DefinitionProblem::column));
-            throw new DefinitionsException(problems);
-        }
-        return read.get();
+        throwIfAny(document, found);
+        return read.orElseThrow();
     }
 
     /** {@return the file's definitions, to be put in force together} */

@@ -39,7 +39,7 @@ import java.util.stream.Collectors;
 final class DefinitionReader {
     private final Fields file;
     private final LocatedDocument document;
-    private final Path folder;
+    private final Optional<Path> folder;
     private final List<DocumentProblem> problems;
     private final Optional<ZoneId> zone;
     private final String namespace;
@@ -50,7 +50,7 @@ final class DefinitionReader {
     private final Map<JobName, Integer> lines = new LinkedHashMap<>();
     private final List<FileWarning> warnings = new ArrayList<>();
 
-    DefinitionReader(Fields file, LocatedDocument document, Path folder, List<DocumentProblem> problems) {
+    DefinitionReader(Fields file, LocatedDocument document, Optional<Path> folder, List<DocumentProblem> problems) {
         this.file = file;
         this.document = document;
         this.folder = folder;
@@ -183,7 +183,9 @@ final class DefinitionReader {
     }
 
     private SortedSet<LocalDate> days(String place, String name) {
-        Path path = folder.resolve(name);
+        Path path = folder.map(base -> base.resolve(name))
+                .orElseThrow(() -> new IllegalArgumentException("file '" + name
+                        + "' cannot be read from here (expected the days themselves, as weekly: or dates:)"));
         try {
             CalendarDays read = CalendarFile.read(path, zone.orElse(ZoneId.of("UTC")));
             read.warnings()
@@ -213,7 +215,7 @@ final class DefinitionReader {
     }
 
     /** A payload may be written as YAML; it is kept as JSON text. */
-    private static Object withPayloadAsText(Object document) {
+    static Object withPayloadAsText(Object document) {
         if (!(document instanceof Map<?, ?> map)
                 || !map.containsKey("payload")
                 || map.get("payload") instanceof String) {

@@ -1,14 +1,20 @@
 package dev.brume.definitions;
 
 import dev.brume.schedule.AfterEndSchedule;
+import dev.brume.schedule.Counting;
 import dev.brume.schedule.CronSchedule;
+import dev.brume.schedule.Days;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.EverySchedule;
+import dev.brume.schedule.Fold;
+import dev.brume.schedule.Gap;
 import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.RuleSchedule;
 import dev.brume.schedule.Schedule;
+import java.time.Instant;
 import java.time.ZoneId;
 import java.util.Locale;
+import java.util.Optional;
 
 /**
  * Reads a schedule as people write it in one line; a cron expression unless its first word says otherwise: {@code every 90m}, {@code after end
@@ -41,6 +47,36 @@ public final class ExpressionText {
             return RuleSchedule.parse(stripped.replaceAll("\\s+(?=(?i)(DTSTART|RRULE|RDATE|EXDATE)[;:])", "\n"), zone);
         }
         return CronSchedule.parse(text, zone);
+    }
+
+    /**
+     * {@return the schedule that a line says, with policies}
+     *
+     * @param gap what becomes of local times that are skipped; by default unless given
+     * @param fold what becomes of local times that come twice; by default unless given
+     * @param days how two restricted day fields combine; by default unless given
+     * @param now from when intervals count
+     * @throws IllegalArgumentException if it says none, or a policy does not belong to it
+     */
+    public static Schedule parse(
+            String text, ZoneId zone, Optional<Gap> gap, Optional<Fold> fold, Optional<Days> days, Instant now) {
+        Schedule schedule = parse(text, zone);
+        if (schedule instanceof CronSchedule cron) {
+            cron = gap.map(cron::withGap).orElse(cron);
+            cron = fold.map(cron::withFold).orElse(cron);
+            return days.map(cron::withDays).orElse(cron);
+        }
+        if (days.isPresent()) {
+            throw new IllegalArgumentException("days belongs to a cron expression");
+        }
+        if (schedule instanceof RuleSchedule rule) {
+            rule = gap.map(rule::withGap).orElse(rule);
+            return fold.map(rule::withFold).orElse(rule);
+        }
+        if (gap.isPresent() || fold.isPresent()) {
+            throw new IllegalArgumentException("gap and fold belong to a cron expression or a rule");
+        }
+        return schedule.countedFrom(Counting.from(now));
     }
 
     private static String afterFirstWord(String text) {

@@ -4,8 +4,14 @@ import static dev.brume.definitions.Views.object;
 
 import dev.brume.DefinitionSet;
 import dev.brume.JobName;
+import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Rate;
+import dev.brume.history.Erasure;
+import dev.brume.history.History;
+import dev.brume.history.RunView;
+import dev.brume.history.SealHead;
+import dev.brume.history.SealedKind;
 import dev.brume.insight.diff.DefinitionDiff;
 import dev.brume.insight.diff.JobDiff;
 import dev.brume.insight.diff.Shift;
@@ -13,6 +19,9 @@ import dev.brume.insight.doctor.Checkup;
 import dev.brume.insight.doctor.Finding;
 import dev.brume.insight.rehearsal.Foresight;
 import dev.brume.insight.rehearsal.Foresight.JobForesight;
+import dev.brume.insight.seal.CheckedErasure;
+import dev.brume.insight.seal.Removal;
+import dev.brume.insight.seal.SealCheck;
 import dev.brume.insight.tally.JobFigures;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.PeriodFigures;
@@ -20,12 +29,15 @@ import dev.brume.insight.tally.PeriodTally;
 import dev.brume.insight.tally.TallyFigure;
 import dev.brume.insight.tally.Verdict;
 import dev.brume.insight.why.Answer;
+import dev.brume.insight.why.Question;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.WallClockSchedule;
+import dev.brume.schedule.Zones;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneId;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -54,6 +66,36 @@ public final class InsightViews {
                                 .map(fact -> object(
                                         "name", fact.name(), "text", fact.text(), "at", fact.at(), "run", fact.run()))
                                 .toList());
+    }
+
+    /** {@return what stood in the way of an occurrence that was skipped, as why says it; empty for other runs} */
+    public static Optional<String> whySkipped(History history, RunView run) {
+        boolean asked = run.outcome().filter(Outcome.SKIPPED::equals).isPresent()
+                && (run.owed().origin() == Origin.SCHEDULE || run.owed().origin() == Origin.CATCH_UP);
+        ZoneId zone = Zones.parse(run.owed().zone());
+        return asked
+                ? history.job(run.job())
+                        .filter(view -> view.row().id() == run.owed().job())
+                        .map(view -> new Question(
+                                        history, view, history.now(), instant -> TimeText.withOffset(instant, zone))
+                                .about(run.owed().planned())
+                                .sentence())
+                : Optional.empty();
+    }
+
+    /** {@return a run in full, with why it was skipped, if it was, and the erasure of its content, if there was one} */
+    public static Map<String, Object> shown(RunView run, Optional<String> why, Optional<Erasure> erased) {
+        Map<String, Object> view = Views.run(run);
+        view.putAll(object(
+                "why",
+                why,
+                "erased",
+                erased.map(erasure -> object(
+                        "at", erasure.at(),
+                        "who", erasure.who(),
+                        "because", erasure.because(),
+                        "content", erasure.content().words()))));
+        return view;
     }
 
     /** {@return what is wrong, and what to do about it} */
@@ -340,5 +382,46 @@ public final class InsightViews {
 
     private static String lower(Enum<?> constant) {
         return constant.name().toLowerCase(Locale.ROOT);
+    }
+
+    /** {@return where sealing stands} */
+    public static Map<String, Object> sealHead(SealHead head) {
+        return object("number", head.number(), "digest", head.digest());
+    }
+
+    /** {@return whether all is as it was sealed} */
+    public static Map<String, Object> sealCheck(SealCheck.Result result) {
+        return object(
+                "problem", result.problem(),
+                "seals", result.seals(),
+                "lines", result.count(SealedKind.LINE),
+                "changes", result.count(SealedKind.CHANGE),
+                "spans", result.count(SealedKind.SPAN),
+                "definitions", result.count(SealedKind.DEFINITION),
+                "removed", result.removed(),
+                "unsealed", result.unsealed(),
+                "removals", result.removals().stream().map(InsightViews::sealed).toList(),
+                "erasures", result.erasures().stream().map(InsightViews::sealed).toList(),
+                "head", result.head().number() + ":" + result.head().digest());
+    }
+
+    private static Object sealed(Removal removal) {
+        return object(
+                "line", removal.line().id(),
+                "at", removal.line().at(),
+                "who", removal.line().change().who(),
+                "host", removal.line().change().host(),
+                "text", removal.line().change().text(),
+                "doubt", removal.doubt());
+    }
+
+    private static Object sealed(CheckedErasure checked) {
+        return object(
+                "run", checked.erasure().run(),
+                "at", checked.erasure().at(),
+                "who", checked.erasure().who(),
+                "because", checked.erasure().because(),
+                "erased", checked.erasure().content().words(),
+                "doubt", checked.doubt());
     }
 }

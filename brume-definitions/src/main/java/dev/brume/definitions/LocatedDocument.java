@@ -65,11 +65,12 @@ final class LocatedDocument {
                     file,
                     mark.map(Mark::getLine).orElse(0) + 1,
                     mark.map(Mark::getColumn).orElse(0) + 1,
+                    "",
                     "not YAML: " + e.getProblem() + (e.getContext() == null ? "" : " (" + e.getContext() + ")")));
         } catch (YamlEngineException e) {
-            document.problems.add(new DefinitionProblem(file, 1, 1, "not YAML: " + firstLine(e)));
+            document.problems.add(new DefinitionProblem(file, 1, 1, "", "not YAML: " + firstLine(e)));
         } catch (StackOverflowError e) {
-            document.problems.add(new DefinitionProblem(file, 1, 1, "is nested too deeply"));
+            document.problems.add(new DefinitionProblem(file, 1, 1, "", "is nested too deeply"));
         }
         return document;
     }
@@ -100,7 +101,7 @@ final class LocatedDocument {
         }
         Place found = exact.orElse(new Place(0, 0, 0));
         int column = problem.offset() == 0 || problem.atKey() ? found.column() : found.textStart() + problem.offset();
-        return new DefinitionProblem(file, found.line() + 1, column + 1, describe(problem));
+        return new DefinitionProblem(file, found.line() + 1, column + 1, pointer(problem.path()), describe(problem));
     }
 
     /** {@return the line of a key, counted from 1} */
@@ -152,6 +153,11 @@ final class LocatedDocument {
         return (path.isEmpty() ? "" : path.replaceFirst("^jobs/", "") + ": ") + problem.message();
     }
 
+    /** {@return a path as RFC 6901 writes it; names in documents have no slash} */
+    private static String pointer(String path) {
+        return path.isEmpty() ? "" : "/" + path.replace("~", "~0");
+    }
+
     private static String parent(String path) {
         int slash = path.lastIndexOf('/');
         return slash < 0 ? "" : path.substring(0, slash);
@@ -179,7 +185,8 @@ final class LocatedDocument {
         for (NodeTuple tuple : mapping.getValue()) {
             Place place = place(tuple.getKeyNode());
             if (!(tuple.getKeyNode() instanceof ScalarNode key)) {
-                problems.add(new DefinitionProblem(file, place.line() + 1, place.column() + 1, "a key must be a text"));
+                problems.add(
+                        new DefinitionProblem(file, place.line() + 1, place.column() + 1, "", "a key must be a text"));
                 continue;
             }
             String name = key.getValue();
@@ -192,6 +199,7 @@ final class LocatedDocument {
                         file,
                         place.line() + 1,
                         place.column() + 1,
+                        "",
                         "'" + name + "' is given twice (first on line " + first + ")"));
                 continue;
             }

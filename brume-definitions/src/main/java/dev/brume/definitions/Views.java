@@ -4,23 +4,35 @@ import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Attempt;
 import dev.brume.Event;
 import dev.brume.GateKey;
+import dev.brume.Keep;
+import dev.brume.Rate;
+import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeView;
+import dev.brume.history.FeedEvent;
+import dev.brume.history.Gate;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
+import dev.brume.history.NamespaceView;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Pause;
+import dev.brume.history.Retention;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionView;
 import dev.brume.history.SpanView;
+import dev.brume.history.TokenRow;
+import dev.brume.internal.document.AllowanceDocument;
+import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Occurrence;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.format.DateTimeFormatter;
 import java.util.LinkedHashMap;
@@ -54,6 +66,11 @@ public final class Views {
     /** {@return the names of all outputs that have a schema: those of commands, such as {@code runs}} */
     public static List<String> outputs() {
         return List.copyOf(part(schemas(), "outputs").keySet());
+    }
+
+    /** {@return the JSON Schemas of what outputs are made of, by name; they refer to each other as {@code #/$defs/NAME}} */
+    public static Map<String, Object> parts() {
+        return part(schemas(), "$defs");
     }
 
     /**
@@ -144,14 +161,25 @@ public final class Views {
                 "nominal", occurrence.nominal());
     }
 
-    /** {@return a calendar, without its days} */
-    public static Map<String, Object> calendar(CalendarView view) {
+    /**
+     * {@return a calendar with its days}
+     *
+     * @param today the day from which on its next one is looked for, for ten years
+     */
+    public static Map<String, Object> calendar(CalendarView view, LocalDate today) {
+        DayCalendar days = view.row().days();
         return object(
                 "calendar", view.row().name(),
                 "version", view.row().number(),
                 "source", view.row().source(),
                 "definedAt", view.definedAt(),
-                "jobs", view.jobs());
+                "jobs", view.jobs(),
+                "next",
+                        today.datesUntil(today.plusYears(10))
+                                .filter(days::contains)
+                                .findFirst(),
+                "last", days.lastDate(),
+                "content", CalendarDocument.write(days));
     }
 
     /** {@return a one-off} */
@@ -350,5 +378,75 @@ public final class Views {
                 "leaseUntil", view.row().leaseUntil(),
                 "endedAt", view.row().endedAt(),
                 "died", view.row().died());
+    }
+
+    /** {@return a namespace with what its jobs may be and use} */
+    public static Map<String, Object> namespace(NamespaceView view) {
+        return object(
+                "namespace", view.name(),
+                "jobs", view.jobs(),
+                "paused", view.paused(),
+                "allowance", view.allowance().map(row -> AllowanceDocument.write(row.allowance())),
+                "setAt", view.allowance().map(AllowanceRow::setAt),
+                "setBy", view.allowance().map(AllowanceRow::setBy));
+    }
+
+    /** {@return how long the ledger is kept} */
+    public static Map<String, Object> retention(Retention retention) {
+        return object(
+                "total", kept(retention.total(), retention.from()),
+                "floor", retention.floor(),
+                "appliedAt", retention.appliedAt(),
+                "jobs",
+                        retention.jobs().stream()
+                                .map(job -> object("job", job.name(), "keeps", kept(job.keep(), job.from())))
+                                .toList());
+    }
+
+    private static Map<String, Object> kept(Keep keep, Instant from) {
+        return object("for", keep.age(), "runs", keep.runs(), "keptFrom", from.equals(Instant.EPOCH) ? null : from);
+    }
+
+    /** {@return a gate that jobs share, as it stands at an instant} */
+    public static Map<String, Object> gate(Gate gate, Instant now) {
+        return object(
+                "kind", gate.key().kind(),
+                "name", gate.key().name(),
+                "places", gate.cap(),
+                "taken", gate.used(),
+                "rate", gate.rate().map(Rate::toString),
+                "begun", gate.rate().map(rate -> gate.starts().count(rate, now)),
+                "opensAt", gate.opensAt());
+    }
+
+    /** {@return a token, without its secret} */
+    public static Map<String, Object> token(TokenRow token, Instant now) {
+        return object(
+                "token", token.name(),
+                "role", token.grant().role(),
+                "namespaces",
+                        token.grant().isEverywhere()
+                                ? null
+                                : List.copyOf(token.grant().namespaces()),
+                "isGood", token.isGood(now),
+                "addedAt", token.addedAt(),
+                "addedBy", token.addedBy(),
+                "until", token.until(),
+                "revokedAt", token.revokedAt());
+    }
+
+    /** {@return a change that was committed, for those who follow} */
+    public static Map<String, Object> feedEvent(FeedEvent event) {
+        Map<String, Object> view = object(
+                "kind",
+                event.kind(),
+                "at",
+                event.at(),
+                "job",
+                event.job(),
+                "run",
+                event.run().map(String::valueOf));
+        view.putAll(event.facts());
+        return view;
     }
 }

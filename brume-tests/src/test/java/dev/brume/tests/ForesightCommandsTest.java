@@ -178,7 +178,8 @@ class ForesightCommandsTest {
         Result second = brume("export", "changes", "--after", cursor);
         assertThat(second.out().lines()).singleElement().asString().contains("\"job\":\"tides\"");
         assertThat(brume("export", "ledger", "--after", cursor).err())
-                .contains("--after '" + cursor + "' is the cursor of an export of changes, and this one is of ledger");
+                .contains("--after: cursor '" + cursor
+                        + "' is the cursor of an export of changes, and this one is of ledger");
         Result ledger = brume("export", "ledger");
         assertThat(ledger.out()).contains("\"outcome\":\"SKIPPED\"").contains("\"reason\":\"BY_HAND\"");
         assertThat(brume("export", "ledger", "--after", "x").err()).contains("'x' is not the cursor of an export");

@@ -1,6 +1,5 @@
-package dev.brume.cli;
+package dev.brume.definitions;
 
-import dev.brume.definitions.Views;
 import dev.brume.history.ChangeView;
 import dev.brume.history.RunView;
 import java.util.List;

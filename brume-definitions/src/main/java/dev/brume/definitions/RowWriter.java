@@ -1,4 +1,4 @@
-package dev.brume.cli;
+package dev.brume.definitions;
 
 import de.siegmar.fastcsv.writer.CsvWriter;
 import de.siegmar.fastcsv.writer.LineDelimiter;
@@ -24,7 +24,7 @@ interface RowWriter extends AutoCloseable {
         return new RowWriter() {
             @Override
             public void write(Map<String, Object> row) throws IOException {
-                out.write(JsonOut.line(row));
+                out.write(JsonText.line(row));
                 out.write('\n');
             }
 
@@ -63,7 +63,7 @@ interface RowWriter extends AutoCloseable {
         if (value instanceof Number) {
             return value.toString();
         }
-        String text = value instanceof Map || value instanceof List ? JsonOut.line(value) : value.toString();
+        String text = value instanceof Map || value instanceof List ? JsonText.line(value) : value.toString();
         return !text.isEmpty() && COMPUTED.indexOf(text.charAt(0)) >= 0 ? "'" + text : text;
     }
 }

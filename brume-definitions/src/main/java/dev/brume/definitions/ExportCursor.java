@@ -1,4 +1,4 @@
-package dev.brume.cli;
+package dev.brume.definitions;
 
 import dev.brume.history.IdRanges;
 import java.util.List;
@@ -12,27 +12,28 @@ import java.util.regex.Pattern;
  * @param record what was written out
  * @param high the highest number that was written
  * @param open the numbers below it that were not
+ * @since 0.1.0
  */
-record ExportCursor(String record, long high, IdRanges open) {
+public record ExportCursor(String record, long high, IdRanges open) {
     private static final Pattern FORM = Pattern.compile("([a-z]+):([0-9]{1,18})(?::([0-9,-]+))?");
 
     /** {@return the cursor before the first line} */
-    static ExportCursor beginning(String record) {
+    public static ExportCursor beginning(String record) {
         return new ExportCursor(record, 0, IdRanges.NONE);
     }
 
     /**
      * Reads a cursor.
      *
-     * @throws UsageException if it is none, or one of another record
+     * @throws IllegalArgumentException if it is none, or one of another record
      */
-    static ExportCursor parse(String text, String record) {
+    public static ExportCursor parse(String text, String record) {
         Matcher cursor = FORM.matcher(text);
         if (!cursor.matches()) {
             throw notOne(text, record);
         }
         if (!cursor.group(1).equals(record)) {
-            throw new UsageException("--after '" + text + "' is the cursor of an export of " + cursor.group(1)
+            throw new IllegalArgumentException("cursor '" + text + "' is the cursor of an export of " + cursor.group(1)
                     + ", and this one is of " + record);
         }
         try {
@@ -44,9 +45,9 @@ record ExportCursor(String record, long high, IdRanges open) {
         }
     }
 
-    private static UsageException notOne(String text, String record) {
-        return new UsageException("--after '" + text + "' is not the cursor of an export (expected " + record
-                + ":120 or " + record + ":120:7,15-17, as brume export prints it)");
+    private static IllegalArgumentException notOne(String text, String record) {
+        return new IllegalArgumentException("cursor '" + text + "' is not the cursor of an export (expected " + record
+                + ":120 or " + record + ":120:7,15-17, as an export says it at its end)");
     }
 
     /** {@return the cursor after some more lines} */

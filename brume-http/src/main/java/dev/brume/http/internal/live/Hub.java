@@ -1,0 +1,339 @@
+package dev.brume.http.internal.live;
+
+import dev.brume.Brume;
+import dev.brume.BrumeException;
+import dev.brume.JobName;
+import dev.brume.definitions.JsonText;
+import dev.brume.definitions.Views;
+import dev.brume.history.FeedEvent;
+import dev.brume.history.FeedPage;
+import dev.brume.history.FeedPosition;
+import dev.brume.http.HttpLimits;
+import dev.brume.http.internal.web.Answer;
+import dev.brume.http.internal.web.Call;
+import dev.brume.http.internal.web.Operation;
+import dev.brume.http.internal.web.Param;
+import dev.brume.http.internal.web.Problem;
+import dev.brume.http.internal.web.Problem.Kind;
+import jakarta.servlet.AsyncContext;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.util.ArrayDeque;
+import java.util.Comparator;
+import java.util.Deque;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
+import java.util.function.LongSupplier;
+import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * Tells events to all who follow. One thread reads the feed, as long as anybody does; what came last is kept for those who come back; who was away
+ * for longer is brought up to date apart. Safe for use by many threads.
+ */
+public final class Hub implements AutoCloseable {
+    /** The operation that is answered here. */
+    public static final String OPERATION = "followEvents";
+
+    private static final Logger LOG = LoggerFactory.getLogger(Hub.class);
+    private static final Comparator<FeedPosition> ORDER = Comparator.comparingLong(FeedPosition::epoch)
+            .thenComparingLong(FeedPosition::number)
+            .thenComparingInt(FeedPosition::index);
+    private static final int KEPT = 5_000;
+    private static final int PAGE = 500;
+    private static final long PAUSE_MILLIS = 100;
+    private static final long AWAY_MILLIS = 1_000;
+    private static final long CARE_NANOS = 500_000_000L;
+    private static final long SIGN_OF_LIFE_NANOS = 10_000_000_000L;
+    private static final long PATIENCE_NANOS = 30_000_000_000L;
+
+    private static final Param<String> NAMESPACE =
+            Param.text("namespace", "Only events about jobs of this namespace.", 100, "harbour");
+    private static final Param<JobName> JOB = new Param<>(
+            "job", "Only events about this job.", Map.of("type", "string"), "harbour/tide-tables", JobName::parse);
+    private static final Param<String> TAG =
+            Param.text("tag", "Only events about jobs that carry this tag.", 100, "nightly");
+    private static final Param<FeedEvent.Kind> KIND =
+            Param.word("kind", "Only events of this kind.", FeedEvent.Kind.values());
+
+    private final Brume brume;
+    private final HttpLimits limits;
+    private final LongSupplier nanos;
+    private final JobFacts facts;
+    private final Set<Client> clients = ConcurrentHashMap.newKeySet();
+    /** Those of them who hear of what comes, rather than being brought up to date. */
+    private final Set<Client> joined = ConcurrentHashMap.newKeySet();
+
+    private final Deque<Told> kept = new ArrayDeque<>();
+    private final ExecutorService latecomers =
+            Executors.newFixedThreadPool(2, task -> daemon(task, "brume-http-latecomers"));
+    private @Nullable FeedPosition position;
+    private @Nullable Thread reader;
+    private volatile boolean closed;
+
+    /** An event, the job that it is about, and its text. */
+    private record Told(FeedEvent event, Optional<JobName> about, String text) {}
+
+    /** Creates the hub, with a clock that only goes on. */
+    public Hub(Brume brume, HttpLimits limits, LongSupplier nanos) {
+        this.brume = brume;
+        this.limits = limits;
+        this.nanos = nanos;
+        this.facts = new JobFacts(brume, nanos);
+    }
+
+    private static Thread daemon(Runnable task, String name) {
+        Thread thread = new Thread(task, name);
+        thread.setDaemon(true);
+        return thread;
+    }
+
+    /** {@return the operation that is answered here} */
+    public static Operation operation() {
+        return Operation.get("/events", OPERATION, "Follows what happens, as server-sent events.")
+                .says(
+                        "Starts, progress, ends, occurrences that were passed over, takeovers, instances that join, changes. Whoever comes"
+                                + " back with Last-Event-ID is told what came meanwhile, by whichever instance, without a gap or a"
+                                + " repetition; once reset, if that is further back than the feed reaches. Whoever is too far behind is"
+                                + " cut, and told that.")
+                .takes(NAMESPACE, JOB, TAG, KIND)
+                .answers(Answer.text("The events.", "text/event-stream"));
+    }
+
+    /** Takes a request over. */
+    public void open(HttpServletRequest request, HttpServletResponse response, Call call, BooleanSupplier isStillGood) {
+        if (closed || clients.size() >= limits.streams()) {
+            throw new Problem(
+                            Kind.NOT_NOW,
+                            closed
+                                    ? "this instance is stopping"
+                                    : limits.streams() + " streams are open, and no more are at once")
+                    .with("Retry-After", "10");
+        }
+        Optional<FeedPosition> last = call.incoming().header("Last-Event-ID").map(Hub::place);
+        Wanted wanted = new Wanted(call.caller(), call.get(NAMESPACE), call.get(JOB), call.get(TAG), call.get(KIND));
+        FeedPosition begin = last.orElseGet(this::now);
+        response.setStatus(200);
+        response.setContentType("text/event-stream;charset=utf-8");
+        response.setHeader("Cache-Control", "no-store");
+        response.setHeader("X-Accel-Buffering", "no");
+        try {
+            AsyncContext async = request.startAsync();
+            async.setTimeout(0);
+            Client client = new Client(async, response.getOutputStream(), limits.buffer(), wanted, isStillGood, begin);
+            clients.add(client);
+            response.getOutputStream().setWriteListener(client);
+            client.tell("retry: 2000\nid: " + begin + "\nevent: ready\ndata: {}\n\n");
+            if (last.isPresent()) {
+                latecomers.execute(() -> bringUpToDate(client));
+            } else {
+                join(client);
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private static FeedPosition place(String text) {
+        try {
+            return FeedPosition.parse(text);
+        } catch (IllegalArgumentException e) {
+            throw new Problem(Kind.INVALID, "Last-Event-ID: " + e.getMessage());
+        }
+    }
+
+    /** Where somebody begins who says nothing: with what is to come. */
+    private FeedPosition now() {
+        synchronized (kept) {
+            if (position != null && reader != null) {
+                return position;
+            }
+        }
+        return brume.followFromNow();
+    }
+
+    /** Lets somebody hear of what comes from now on; tells what is kept and they do not know. {@return whether nothing is missing in between} */
+    private boolean join(Client client) {
+        synchronized (kept) {
+            if (reader == null) {
+                position = client.told();
+                kept.clear();
+                reader = daemon(this::read, "brume-http-events");
+                reader.start();
+                joined.add(client);
+                return true;
+            }
+            FeedPosition from = client.told();
+            FeedPosition oldest =
+                    kept.isEmpty() ? position : kept.peekFirst().event.position();
+            if (oldest != null && ORDER.compare(from, oldest) < 0 && !from.equals(position)) {
+                return false;
+            }
+            kept.forEach(each -> tell(client, each));
+            joined.add(client);
+            return true;
+        }
+    }
+
+    /** Reads for somebody alone what came while they were away. */
+    private void bringUpToDate(Client client) {
+        try {
+            while (!client.hasEnded() && !closed) {
+                FeedPage page = brume.follow(client.told(), PAGE);
+                if (page.reset()) {
+                    client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n");
+                }
+                for (FeedEvent event : page.events()) {
+                    tell(client, told(event));
+                }
+                client.passed(page.next());
+                if (!awaitRoom(client)) {
+                    return;
+                }
+                if (page.events().isEmpty() && join(client)) {
+                    return;
+                }
+            }
+        } catch (BrumeException away) {
+            LOG.debug("the store cannot say what came meanwhile", away);
+            client.end("event: cut\ndata: {\"reason\":\"the store cannot answer now; come back\"}\n\n");
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    /** Whoever is told much at once takes it at their own pace, if it is one. */
+    private boolean awaitRoom(Client client) throws InterruptedException {
+        long since = nanos.getAsLong();
+        while (client.behind() > limits.buffer() / 2 && !client.hasEnded()) {
+            if (nanos.getAsLong() - since > PATIENCE_NANOS) {
+                client.cut();
+                return false;
+            }
+            TimeUnit.MILLISECONDS.sleep(10);
+        }
+        return true;
+    }
+
+    private Told told(FeedEvent event) {
+        return new Told(
+                event,
+                facts.job(event),
+                "id: " + event.position() + "\nevent: " + event.kind() + "\ndata: "
+                        + JsonText.line(Views.feedEvent(event)) + "\n\n");
+    }
+
+    private void tell(Client client, Told told) {
+        FeedPosition place = told.event.position();
+        if (ORDER.compare(place, client.told()) <= 0) {
+            return;
+        }
+        if (client.wanted().wants(told.event, told.about, facts)) {
+            client.tell(told.text);
+        }
+        client.passed(place);
+    }
+
+    private void read() {
+        long cared = nanos.getAsLong();
+        long signed = cared;
+        boolean away = false;
+        while (true) {
+            synchronized (kept) {
+                clients.removeIf(Client::hasEnded);
+                joined.removeIf(Client::hasEnded);
+                if (clients.isEmpty() || closed) {
+                    reader = null;
+                    return;
+                }
+            }
+            boolean some = false;
+            try {
+                some = readOn();
+                away = false;
+            } catch (RuntimeException gone) {
+                if (!away) {
+                    LOG.warn("the feed of events cannot be read, will be tried again", gone);
+                }
+                away = true;
+            }
+            long now = nanos.getAsLong();
+            if (now - cared >= CARE_NANOS && !away) {
+                cared = now;
+                endWhoIsOut();
+            }
+            if (now - signed >= SIGN_OF_LIFE_NANOS) {
+                signed = now;
+                String sign = away ? ": the store is away\n\n" : ": still here\n\n";
+                joined.forEach(client -> client.tell(sign));
+            }
+            if (!some) {
+                sleep(away ? AWAY_MILLIS : PAUSE_MILLIS);
+            }
+        }
+    }
+
+    private static void sleep(long millis) {
+        try {
+            TimeUnit.MILLISECONDS.sleep(millis);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private boolean readOn() {
+        FeedPosition from;
+        synchronized (kept) {
+            from = Objects.requireNonNull(position, "read before anybody came");
+        }
+        FeedPage page = brume.follow(from, PAGE);
+        List<Told> fresh = page.events().stream().map(this::told).toList();
+        synchronized (kept) {
+            if (page.reset()) {
+                kept.clear();
+                joined.forEach(client -> client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n"));
+            }
+            for (Told each : fresh) {
+                joined.forEach(client -> tell(client, each));
+                kept.add(each);
+            }
+            while (kept.size() > KEPT) {
+                kept.poll();
+            }
+            position = page.next();
+        }
+        return !fresh.isEmpty();
+    }
+
+    private void endWhoIsOut() {
+        for (Client client : clients) {
+            try {
+                if (!client.isStillGood()) {
+                    client.end("event: out\ndata: {\"reason\":\"the token was revoked or has ended\"}\n\n");
+                }
+            } catch (BrumeException away) {
+                LOG.debug("the store cannot say who is still let in", away);
+            }
+        }
+    }
+
+    /** Ends all streams; whoever follows goes on at another instance. */
+    @Override
+    public void close() {
+        closed = true;
+        clients.forEach(
+                client -> client.end("event: cut\ndata: {\"reason\":\"this instance is stopping; come back\"}\n\n"));
+        latecomers.shutdownNow();
+    }
+}

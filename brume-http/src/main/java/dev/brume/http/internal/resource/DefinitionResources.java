@@ -1,0 +1,256 @@
+package dev.brume.http.internal.resource;
+
+import dev.brume.Defined;
+import dev.brume.DefinitionSet;
+import dev.brume.DefinitionsSeen;
+import dev.brume.EditConflictException;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Role;
+import dev.brume.definitions.DefinitionFile;
+import dev.brume.definitions.InsightViews;
+import dev.brume.definitions.Views;
+import dev.brume.history.JobView;
+import dev.brume.http.internal.web.Answer;
+import dev.brume.http.internal.web.Call;
+import dev.brume.http.internal.web.FieldError;
+import dev.brume.http.internal.web.Operation;
+import dev.brume.http.internal.web.Param;
+import dev.brume.http.internal.web.Problem;
+import dev.brume.http.internal.web.Problem.Kind;
+import dev.brume.http.internal.web.Reply;
+import dev.brume.insight.diff.DefinitionDiff;
+import dev.brume.insight.diff.JobDiff;
+import dev.brume.internal.document.JobDocument;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeSet;
+
+/** Definitions: read by versions, and put in force, one or many, by whoever saw what is in force. */
+final class DefinitionResources {
+    /** Where jobs come from that are defined one by one over HTTP. */
+    static final String SOURCE = "http";
+
+    private static final Duration AHEAD = Duration.ofDays(7);
+    private static final Param<Boolean> DRY_RUN = Param.flag("dryRun", "Whether it is only told what would change.");
+    private static final Param<Boolean> TAKE_OVER =
+            Param.flag("takeOver", "Whether jobs may be defined that something else defines so far.");
+    private static final Param<Boolean> DROP_GONE = Param.flag(
+            "dropGone", "Whether jobs are dropped that this document defined before and does not have any more.");
+    private static final Param<String> BECAUSE =
+            Param.text("because", "Why, for the change log.", 500, "more attempts for the dues");
+    private static final Map<String, Object> EXAMPLE = Map.of(
+            "when", List.of(Map.of("cron", "15 4 * * *", "zone", "Atlantic/Azores")),
+            "work", Map.of("handler", "buoy-check"));
+
+    private final NameRules rules;
+
+    private DefinitionResources(NameRules rules) {
+        this.rules = rules;
+    }
+
+    static List<Operation> operations(NameRules rules) {
+        DefinitionResources own = new DefinitionResources(rules);
+        return List.of(
+                Operation.get(
+                                "/jobs/{namespace}/{job}/definition",
+                                "readDefinition",
+                                "Reads a job's definition, as a document that defines it again.")
+                        .says("Its ETag is what If-Match of a later change has to say.")
+                        .at(Shared.EXAMPLE_JOB)
+                        .answers(Answer.object("The definition."))
+                        .by(DefinitionResources::read),
+                Operation.of(
+                                "PUT",
+                                "/jobs/{namespace}/{job}/definition",
+                                "defineJob",
+                                "Defines a job, anew or for the first time.")
+                        .says(
+                                "A job that is there takes If-Match with the ETag of the definition that was seen, so that nobody's"
+                                        + " change is lost. A definition may name handlers; programs, hosts, variables and files only as"
+                                        + " the server's lists for the namespace hold them.")
+                        .needs(Role.AUTHOR)
+                        .at("namespace", "harbour", "job", "buoy-check")
+                        .takes(TAKE_OVER, BECAUSE)
+                        .sendsDocument(EXAMPLE)
+                        .answers(Answer.object(
+                                "What became of it.",
+                                "job",
+                                Map.of("type", "string"),
+                                "kind",
+                                Map.of("type", "string", "enum", List.of("NEW", "CHANGED", "UNCHANGED")),
+                                "version",
+                                Map.of("type", "integer")))
+                        .by(own::define),
+                Operation.get(
+                                "/jobs/{namespace}/{job}/versions/{version}",
+                                "readVersion",
+                                "Reads a version of a job's definition, in force or not.")
+                        .at("namespace", "harbour", "job", "tide-tables", "version", "1")
+                        .answers(Answer.object("The definition."))
+                        .by(DefinitionResources::version),
+                Operation.of(
+                                "PUT",
+                                "/definitions",
+                                "defineAll",
+                                "Puts a document of definitions in force: jobs, calendars and limits.")
+                        .says(
+                                "Nothing is changed if anything of it was changed by someone else between the comparison and the change."
+                                        + " The document's source: says whose jobs they are; http unless given.")
+                        .needs(Role.AUTHOR)
+                        .takes(DRY_RUN, TAKE_OVER, DROP_GONE, BECAUSE)
+                        .sendsDocument(Map.of("namespace", "harbour", "jobs", Map.of("buoy-check", EXAMPLE)))
+                        .answers(Answer.of("What changed, or would.", "diff"))
+                        .by(own::defineAll));
+    }
+
+    private static Reply read(Call call) {
+        JobView view = call.job();
+        return Reply.json(Shared.definition(call, view.job(), JobDocument.write(view.job())))
+                .with("ETag", Tags.of(view));
+    }
+
+    private static Reply version(Call call) {
+        JobName name = call.job().name();
+        long number = call.number("version");
+        Job job = call.history()
+                .version(name, (int) Math.min(number, Integer.MAX_VALUE))
+                .orElseThrow(() -> new Problem(Kind.NOT_THERE, "there is no version " + number + " of '" + name + "'"));
+        return Reply.json(Shared.definition(call, job, JobDocument.write(job)));
+    }
+
+    private Reply define(Call call) {
+        JobName name = call.jobName();
+        Job job = DefinitionFile.parseJob(name.toString(), name, call.document());
+        refuse(rules.refusals(call.history(), job, ""));
+        Optional<JobView> there = call.history().job(name);
+        Optional<DefinitionsSeen> seen = Tags.seen(call, name);
+        there.ifPresent(view -> checkMay(call, view, seen.isPresent()));
+        DefinitionSet set = DefinitionSet.of(SOURCE, List.of(job)).within(name.namespace());
+        DefinitionsSeen known = seen.orElseGet(() -> new DefinitionsSeen(
+                there.map(view -> Map.of(name, view.row().version())).orElse(Map.of()), Map.of(), Map.of()));
+        Defined defined = call.brume()
+                .orders(call.caller().name(), call.get(BECAUSE).orElse(""))
+                .from(call.incoming().address())
+                .define(set, known)
+                .get(0);
+        if (defined.kind() == Defined.Kind.OUTDATED) {
+            throw new Problem(
+                    Kind.CONFLICT,
+                    "a file with a revision, or a newer version of Brume, has put another definition of '" + name
+                            + "' in force, which goes before this one");
+        }
+        JobView now = call.job();
+        return Reply.json(
+                        defined.kind() == Defined.Kind.NEW ? 201 : 200,
+                        Views.object("job", name, "kind", defined.kind(), "version", defined.version()))
+                .with("ETag", Tags.of(now.row().id(), defined.version()));
+    }
+
+    private static void checkMay(Call call, JobView view, boolean said) {
+        if (call.incoming().header("If-None-Match").filter("*"::equals).isPresent()) {
+            throw new Problem(Kind.CHANGED_MEANWHILE, "there is a job '" + view.name() + "' already");
+        }
+        boolean anyVersion =
+                call.incoming().header("If-Match").filter("*"::equals).isPresent();
+        if (!said && !anyVersion) {
+            throw new Problem(
+                    Kind.SAY_WHAT_YOU_SAW,
+                    "there is a job '" + view.name()
+                            + "' already; send If-Match with the ETag of the definition that you saw, or If-Match: * to change"
+                            + " it whatever it is");
+        }
+        if (!view.row().source().equals(SOURCE) && !call.get(TAKE_OVER).orElse(false)) {
+            throw new Problem(
+                    Kind.CONFLICT,
+                    "the job '" + view.name() + "' is defined by " + view.row().source()
+                            + ", which would define it again; change it there, or take it over with takeOver=true");
+        }
+    }
+
+    private static void refuse(List<FieldError> errors) {
+        if (!errors.isEmpty()) {
+            throw new Problem(
+                    Kind.REFUSED,
+                    errors.size() == 1 ? errors.get(0).detail() : errors.size() + " names are not allowed; see errors",
+                    errors);
+        }
+    }
+
+    private Reply defineAll(Call call) {
+        DefinitionFile file = DefinitionFile.parseAlone("document", SOURCE, call.document());
+        DefinitionSet set = file.definitions();
+        checkRights(call, set, file);
+        List<FieldError> errors = new ArrayList<>();
+        for (Job job : set.jobs()) {
+            errors.addAll(
+                    rules.refusals(call.history(), job, "/jobs/" + job.name().name()));
+        }
+        refuse(errors);
+        DefinitionDiff diff =
+                DefinitionDiff.of(set, call.history(), call.history().now(), AHEAD);
+        Map<String, Object> view = InsightViews.difference(set, diff);
+        if (call.get(DRY_RUN).orElse(false)) {
+            return Reply.json(view);
+        }
+        checkOwn(call, set, diff);
+        put(call, set, diff);
+        return Reply.json(view);
+    }
+
+    /** All that it names must be the caller's to define. */
+    private static void checkRights(Call call, DefinitionSet set, DefinitionFile file) {
+        call.mustBeAllowed(file.namespace(), "namespace '" + file.namespace() + "' that you may look at");
+        boolean ofCluster = set.calendars().keySet().stream()
+                        .anyMatch(name -> !name.namespace().equals(file.namespace()))
+                || set.limits().keySet().stream().anyMatch(name -> name.startsWith("/"))
+                || set.rates().keySet().stream().anyMatch(name -> name.startsWith("/"));
+        if (ofCluster && !call.caller().mayEverywhere(Role.AUTHOR)) {
+            throw new Problem(
+                    Kind.NOT_ALLOWED,
+                    "calendars and limits of the whole cluster, /NAME, take the role author everywhere");
+        }
+    }
+
+    private static void checkOwn(Call call, DefinitionSet set, DefinitionDiff diff) {
+        if (diff.isOutdated(set)) {
+            throw new Problem(
+                    Kind.CONFLICT,
+                    "revision " + set.revision().orElse(0) + " of " + set.source() + " is older than the one in force, "
+                            + diff.revision().orElse(0) + "; state a higher revision:");
+        }
+        if (!diff.notAllowed().isEmpty()) {
+            throw new Problem(
+                    Kind.REFUSED,
+                    diff.notAllowed().get(0),
+                    diff.notAllowed().stream()
+                            .map(text -> FieldError.ofMember("", text))
+                            .toList());
+        }
+        TreeSet<String> others = new TreeSet<>();
+        diff.jobs().forEach(job -> job.movesFrom().ifPresent(from -> others.add(job.name() + " (by " + from + ")")));
+        if (!others.isEmpty() && !call.get(TAKE_OVER).orElse(false)) {
+            throw new Problem(
+                    Kind.CONFLICT,
+                    "something else defines " + String.join(", ", others) + "; take it over with takeOver=true");
+        }
+    }
+
+    private static void put(Call call, DefinitionSet set, DefinitionDiff diff) {
+        var orders = call.brume()
+                .orders(call.caller().name(), call.get(BECAUSE).orElse(""))
+                .from(call.incoming().address());
+        List<Defined> defined = orders.define(set, diff.seen());
+        if (defined.stream().anyMatch(each -> each.kind() == Defined.Kind.OUTDATED)) {
+            throw new EditConflictException("a newer revision of " + set.source() + " has come in between");
+        }
+        if (call.get(DROP_GONE).orElse(false)) {
+            diff.of(JobDiff.Kind.GONE).stream()
+                    .filter(job -> call.caller().may(Role.AUTHOR, job.name().namespace()))
+                    .forEach(job -> orders.drop(job.name(), diff.seen()));
+        }
+    }
+}

@@ -1,0 +1,36 @@
+package dev.brume.http.internal.resource;
+
+import dev.brume.Brume;
+import dev.brume.http.AllowedNames;
+import dev.brume.http.internal.live.Hub;
+import dev.brume.http.internal.web.Operation;
+import dev.brume.http.internal.web.Routes;
+import java.util.List;
+import java.util.Map;
+
+/** All that can be asked for. */
+public final class Everything {
+    private Everything() {}
+
+    /**
+     * {@return all operations}
+     *
+     * @param allowed what definitions may name, by namespace
+     */
+    public static Routes routes(Brume brume, Hub hub, Map<String, AllowedNames> allowed) {
+        NameRules rules = new NameRules(allowed);
+        List<List<Operation>> groups = List.of(
+                JobResources.operations(),
+                JobOrders.operations(),
+                DefinitionResources.operations(rules),
+                RunResources.operations(),
+                OneOffResources.operations(),
+                PauseResources.operations(),
+                ClusterResources.operations(),
+                RecordResources.operations(),
+                TokenResources.operations(),
+                WorkbenchResources.operations(),
+                List.of(Hub.operation()));
+        return new Routes(groups.stream().flatMap(List::stream).toList());
+    }
+}

@@ -1,0 +1,138 @@
+package dev.brume.http.internal.resource;
+
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Mask;
+import dev.brume.Role;
+import dev.brume.definitions.Views;
+import dev.brume.history.JobView;
+import dev.brume.history.RunView;
+import dev.brume.http.internal.web.Call;
+import dev.brume.http.internal.web.Param;
+import dev.brume.http.internal.web.Problem;
+import dev.brume.internal.document.Fields;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Pattern;
+
+/** What several resources have in common. */
+final class Shared {
+    static final Param<String> NAMESPACE = Param.text("namespace", "Only those of this namespace.", 100, "harbour");
+    static final Param<String> TAG = Param.text("tag", "Only those of jobs that carry this tag.", 100, "nightly");
+    static final Param<Instant> FROM = Param.instant("from", "Where the period begins, inclusive.");
+    static final Param<Instant> UNTIL = Param.instant("until", "Where the period ends, exclusive.");
+    static final Param<JobName> JOB = new Param<>(
+            "job",
+            "Only those of this job: NAMESPACE/NAME, or NAME of main.",
+            Map.of("type", "string"),
+            "harbour/tide-tables",
+            JobName::parse);
+
+    /** What an example's job is called. */
+    static final String[] EXAMPLE_JOB = {"namespace", "harbour", "job", "tide-tables"};
+
+    private static final Duration LONGEST_PERIOD = Duration.ofDays(400);
+    private static final Pattern SECRET =
+            Pattern.compile("(?i).*(secret|token|passw|pwd|key|credential|authorization|cookie).*");
+
+    private Shared() {}
+
+    /**
+     * A period of the past.
+     *
+     * @param from inclusive
+     * @param until exclusive
+     */
+    record Period(Instant from, Instant until) {
+        /** {@return the period that is asked for, of a length unless it says where it begins, until now unless it says where it ends} */
+        static Period of(Call call, Duration unlessGiven) {
+            Instant until = call.get(UNTIL).orElseGet(() -> call.history().now());
+            Instant from = call.get(FROM).orElse(until.minus(unlessGiven));
+            if (!from.isBefore(until)) {
+                throw Problem.ofParameter(UNTIL.name(), until + " is not after from, which is " + from);
+            }
+            if (Duration.between(from, until).compareTo(LONGEST_PERIOD) > 0) {
+                throw Problem.ofParameter(
+                        FROM.name(),
+                        "the period is longer than " + LONGEST_PERIOD.toDays() + " days; ask for it in parts");
+            }
+            return new Period(from, until);
+        }
+    }
+
+    /** {@return a job of the caller's, or what is said where there is none} */
+    static JobView visible(Call call, JobName name) {
+        Optional<JobView> found = call.caller().may(Role.VIEWER, name.namespace())
+                ? call.history().job(name)
+                : Optional.empty();
+        return found.orElseThrow(() -> new Problem(Problem.Kind.NOT_THERE, "there is no job '" + name + "'"));
+    }
+
+    /** {@return a run of the caller's, or what is said where there is none} */
+    static RunView run(Call call) {
+        long id = call.number("run");
+        RunView run = call.history()
+                .run(id)
+                .orElseThrow(() -> new Problem(
+                        Problem.Kind.NOT_THERE,
+                        "there is no run " + id + (waits(call, id) ? " yet: it is a one-off that waits" : "")));
+        call.mustBeAllowed(run.job().namespace(), "run " + id);
+        return run;
+    }
+
+    private static boolean waits(Call call, long id) {
+        return call.history()
+                .oneOff(id)
+                .filter(oneOff -> call.caller().may(Role.VIEWER, oneOff.job().namespace()))
+                .isPresent();
+    }
+
+    /** {@return a job as the caller may see it: values that are likely to be secret are for those who define} */
+    static Map<String, Object> job(Call call, JobView view) {
+        Map<String, Object> map = Views.job(view);
+        map.put("definition", definition(call, view.job(), map.get("definition")));
+        return map;
+    }
+
+    static Object definition(Call call, Job job, Object definition) {
+        if (call.caller().may(Role.AUTHOR, job.name().namespace()) || !(definition instanceof Map<?, ?> plain)) {
+            return definition;
+        }
+        Map<String, Object> shown = new LinkedHashMap<>();
+        plain.forEach((name, value) -> shown.put(
+                String.valueOf(name),
+                switch (String.valueOf(name)) {
+                    case "payload" -> Mask.of(job).apply(String.valueOf(value));
+                    case "work" -> masked(value);
+                    default -> value;
+                }));
+        return shown;
+    }
+
+    /** Values whose names say that they are secret, at any depth. */
+    private static Object masked(Object value) {
+        if (!(value instanceof Map<?, ?> map)) {
+            return value;
+        }
+        Map<String, Object> shown = new LinkedHashMap<>();
+        map.forEach((name, inner) -> shown.put(
+                String.valueOf(name),
+                inner instanceof String && SECRET.matcher(String.valueOf(name)).matches()
+                        ? Mask.STANDS_FOR
+                        : masked(inner)));
+        return shown;
+    }
+
+    /** {@return the instant that a member of a body says, if it is there} */
+    static Optional<Instant> instant(Fields body, String member) {
+        return body.text(member).flatMap(text -> body.read(member, () -> Param.instant(text)));
+    }
+
+    /** {@return the job that a member of a body names, if it is there} */
+    static Optional<JobName> jobName(Fields body, String member) {
+        return body.text(member).flatMap(text -> body.read(member, () -> JobName.parse(text)));
+    }
+}

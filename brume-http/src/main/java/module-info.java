@@ -1,0 +1,14 @@
+/** Brume over HTTP: resources, events, metrics and health as a servlet. */
+module dev.brume.http {
+    requires static transitive org.jspecify;
+    requires com.fasterxml.jackson.core;
+    requires com.fasterxml.jackson.jr.ob;
+    requires dev.brume.definitions;
+    requires dev.brume.insight;
+    requires dev.brume.memory;
+    requires org.slf4j;
+    requires transitive dev.brume.core;
+    requires transitive jakarta.servlet;
+
+    exports dev.brume.http;
+}
