@@ -44,6 +44,8 @@ final class BrumeCommand implements Runnable {
     static {
         COMMANDS.put("demo", DemoCommand::new);
         COMMANDS.put("serve", ServeCommand::new);
+        COMMANDS.put("console", ConsoleCommand::new);
+        COMMANDS.put("token", TokenCommand::new);
         COMMANDS.put("jobs", JobsCommand::new);
         COMMANDS.put("runs", RunsCommand::new);
         COMMANDS.put("show", ShowCommand::new);

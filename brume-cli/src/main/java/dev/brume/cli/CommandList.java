@@ -14,7 +14,7 @@ final class CommandList {
     private static final int INDENT = 14;
 
     static {
-        GROUPS.put("Run", List.of("demo", "serve", "echo"));
+        GROUPS.put("Run", List.of("demo", "serve", "console", "echo"));
         GROUPS.put("Before a change", List.of("check", "preview", "explain", "rehearse", "diff", "sync", "import"));
         GROUPS.put(
                 "Look",
@@ -44,7 +44,8 @@ final class CommandList {
                         "resume",
                         "rename",
                         "drop"));
-        GROUPS.put("Operate", List.of("allowance", "definitions", "drain", "restored", "schema", "completion"));
+        GROUPS.put(
+                "Operate", List.of("token", "allowance", "definitions", "drain", "restored", "schema", "completion"));
     }
 
     private CommandList() {}

@@ -42,6 +42,7 @@ import picocli.CommandLine.Spec;
             "  Ctrl-C or TERM lets runs end for up to --drain-limit, then hands the rest to other instances.",
             "",
             "Example:",
+            "  brume serve --definitions harbour.yaml --http 127.0.0.1:8480",
             "  brume serve --definitions harbour.yaml --database \"jdbc:postgresql://db/harbour?user=brume\""
         })
 final class ServeCommand implements Callable<Integer> {
@@ -101,6 +102,17 @@ final class ServeCommand implements Callable<Integer> {
     @Option(names = "--take-over", description = "Define jobs that another file or program defines so far.")
     private boolean takeOver;
 
+    @Option(
+            names = "--http",
+            paramLabel = "HOST:PORT",
+            description =
+                    "Serves the database over HTTP as well, such as 127.0.0.1:8480; port 0 takes any that is free. Beyond this"
+                            + " machine only if there are tokens (brume token add).")
+    private @Nullable String http;
+
+    @Mixin
+    private HttpOptions httpOptions;
+
     @Mixin
     private StoreOptions options;
 
@@ -118,6 +130,9 @@ final class ServeCommand implements Callable<Integer> {
         }
         Sources.checkApart(definitions);
         checkLease();
+        if (http != null) {
+            HttpOptions.Place.parse("--http", http);
+        }
         PrintWriter out = spec.commandLine().getOut();
         EventPrinter printer = new EventPrinter(out, look.json(), look.palette(), look.viewerZone());
         CountDownLatch asked = new CountDownLatch(1);
@@ -143,6 +158,18 @@ final class ServeCommand implements Callable<Integer> {
             definitions.forEach(file -> define(brume, file));
             startUpReport(brume, definitions)
                     .forEach(line -> spec.commandLine().getErr().println(line));
+            serveOverHttp(brume, asked);
+        }
+    }
+
+    private void serveOverHttp(Brume brume, CountDownLatch asked) throws InterruptedException {
+        if (http == null) {
+            serve(brume, asked);
+            return;
+        }
+        HttpOptions.Place place = HttpOptions.Place.parse("--http", http);
+        try (HttpOptions.Serving serving = httpOptions.serve(brume, place, options.folder())) {
+            HttpLink.tell(serving, spec.commandLine().getErr());
             serve(brume, asked);
         }
     }

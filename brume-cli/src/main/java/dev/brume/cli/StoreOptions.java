@@ -126,6 +126,17 @@ final class StoreOptions {
                 UnaryOperator.identity());
     }
 
+    /** Opens the store that is there, to look at it and to change it for a while. */
+    OpenStore stay(int connections) {
+        mustBeThere("'brume serve' makes one, as 'brume sync --create FILE' does");
+        return open(EmbeddedDatabase.Role.HOST, connections, JdbcStore.LIMIT, JdbcStore.Builder::withoutCreating);
+    }
+
+    /** {@return the folder of the embedded database, or this one} */
+    Path folder() {
+        return database == null ? data : Path.of("");
+    }
+
     /** Opens the store to change something and leave; an order that means another place than it says makes nothing there. */
     OpenStore visit() {
         mustBeThere("'brume serve' makes one, as 'brume sync --create FILE' does");
