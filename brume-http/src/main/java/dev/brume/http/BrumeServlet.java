@@ -187,6 +187,7 @@ final class BrumeServlet extends HttpServlet {
                                 Kind.WHO_IS_IT,
                                 "this takes a token (Authorization: Bearer TOKEN), or to sign in at /sign-in")
                         .with("WWW-Authenticate", "Bearer realm=\"brume\""));
+        Replies.entered(request);
         if (!LOOKING.contains(request.getMethod()) && entry.byBrowser()) {
             SameSite.check(request, from);
         }

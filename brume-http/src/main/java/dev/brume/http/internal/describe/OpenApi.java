@@ -88,6 +88,8 @@ public final class OpenApi {
                                         "; what is answered is of the namespaces in which the caller has it.";
                                     case EVERYWHERE -> " everywhere.";
                                 },
+                "x-role", operation.role().word(),
+                "x-where", operation.where().name().toLowerCase(Locale.ROOT),
                 "parameters", parameters(operation));
         operation.body().ifPresent(body -> map.put("requestBody", body(operation, body)));
         Map<String, Object> responses = new LinkedHashMap<>();

@@ -64,18 +64,7 @@ final class TokenResources {
                                 Member.texts("namespaces", "Where; everywhere unless given."),
                                 Member.text("for", "For how long, such as 90d; for ever unless given."),
                                 Member.BECAUSE)
-                        .answers(Answer.object(
-                                        "The token with its secret.",
-                                        "token",
-                                        Map.of("type", "string"),
-                                        "role",
-                                        Map.of("type", "string"),
-                                        "namespaces",
-                                        Map.of("type", List.of("array", "null"), "items", Map.of("type", "string")),
-                                        "until",
-                                        Map.of("type", List.of("string", "null")),
-                                        "secret",
-                                        Map.of("type", "string"))
+                        .answers(Answer.of("The token with its secret.", "newToken")
                                 .with(201))
                         .by(TokenResources::add),
                 Operation.of(

@@ -3,6 +3,7 @@ package dev.brume.http.internal.web;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.io.InputStream;
 import java.io.OutputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -14,6 +15,8 @@ import java.util.zip.GZIPOutputStream;
 /** Writes answers: packed where that is understood, and not again where whoever asks has them. Stateless. */
 public final class Replies {
     private static final int WORTH_PACKING = 1_000;
+    private static final int MOST_UNREAD = 4_000_000;
+    private static final String ENTERED = "dev.brume.http.entered";
 
     private Replies() {}
 
@@ -29,8 +32,41 @@ public final class Replies {
         response.setHeader("Cache-Control", "no-store");
     }
 
+    /** Notes that somebody was let in, whose body is read even where it is not needed. */
+    public static void entered(HttpServletRequest request) {
+        request.setAttribute(ENTERED, true);
+    }
+
+    /** A body that nobody reads would end the connection in the middle of the answer; of whoever was not let in, none is read. */
+    private static void readRest(HttpServletRequest request, HttpServletResponse response) {
+        if (request.getContentLengthLong() == 0
+                || request.getContentLengthLong() < 0 && request.getHeader("Transfer-Encoding") == null) {
+            return;
+        }
+        if (request.getAttribute(ENTERED) == null) {
+            response.setHeader("Connection", "close");
+            return;
+        }
+        byte[] some = new byte[8192];
+        long rest = MOST_UNREAD;
+        try {
+            InputStream in = request.getInputStream();
+            int read = in.read(some);
+            while (read >= 0 && rest > 0) {
+                rest -= read;
+                read = in.read(some);
+            }
+        } catch (IOException gone) {
+            rest = 0;
+        }
+        if (rest <= 0) {
+            response.setHeader("Connection", "close");
+        }
+    }
+
     /** Writes an answer. */
     public static void send(HttpServletRequest request, HttpServletResponse response, Reply reply) throws IOException {
+        readRest(request, response);
         boolean looks = request.getMethod().equals("GET") || request.getMethod().equals("HEAD");
         for (Map.Entry<String, String> header : reply.headers().entrySet()) {
             response.addHeader(header.getKey(), header.getValue());
