@@ -3,7 +3,6 @@ package dev.brume.cli;
 import dev.brume.Brume;
 import java.io.PrintWriter;
 import java.util.concurrent.Callable;
-import java.util.concurrent.CountDownLatch;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -44,36 +43,17 @@ final class ConsoleCommand implements Callable<Integer> {
     @Override
     public Integer call() throws InterruptedException {
         HttpOptions.Place place = HttpOptions.Place.parse("--http", http);
-        try (StoreOptions.OpenStore open = store.stay(CONNECTIONS);
+        try (Stopping stopping = Stopping.fromNow();
+                StoreOptions.OpenStore open = store.stay(CONNECTIONS);
                 Brume brume =
                         Brume.on(open.store()).withoutLog().instance("console").build();
                 HttpOptions.Serving serving = options.serve(brume, place, store.folder())) {
             PrintWriter err = spec.commandLine().getErr();
             HttpLink.tell(serving, err);
-            new Stopping().await();
-            err.println("brume: stopped");
+            stopping.await();
+            stopping.isInOrder();
+            err.println("brume: stopping");
         }
         return ExitCode.OK;
-    }
-
-    /** Waits for a signal to stop, and lets the process live until it has. */
-    private static final class Stopping {
-        private final CountDownLatch asked = new CountDownLatch(1);
-
-        void await() throws InterruptedException {
-            Thread main = Thread.currentThread();
-            Runtime.getRuntime().addShutdownHook(new Thread(() -> {
-                asked.countDown();
-                try {
-                    main.join(5_000);
-                } catch (InterruptedException e) {
-                    Thread.currentThread().interrupt();
-                }
-                System.out.flush();
-                System.err.flush();
-                Runtime.getRuntime().halt(ExitCode.OK);
-            }));
-            asked.await();
-        }
     }
 }

@@ -2,7 +2,10 @@ package dev.brume.cli;
 
 import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
+import dev.brume.Grant;
+import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.Role;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -22,6 +25,7 @@ import java.util.concurrent.Callable;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -36,7 +40,10 @@ import picocli.CommandLine.Spec;
                 + " on one embedded database, one of them killed in the middle of a run. What they did stays in a"
                 + " folder to be looked at.")
 final class DemoCommand implements Callable<Integer> {
-    private static final int CONNECTIONS = 2;
+    private static final int CONNECTIONS = 8;
+
+    /** The namespaces of the demo: that of the office, and that of the story of a minute. */
+    private static final Grant OFFICE = Grant.within(List.of(JobName.MAIN, "minute"), Role.AUTHOR);
 
     @Option(
             names = "--data",
@@ -53,6 +60,24 @@ final class DemoCommand implements Callable<Integer> {
                     + " Default: ${DEFAULT-VALUE}.")
     private int seconds;
 
+    @Option(
+            names = "--http",
+            paramLabel = "HOST:PORT",
+            defaultValue = "127.0.0.1:0",
+            description =
+                    "Where to serve it over HTTP meanwhile; port 0 takes any that is free. Default: ${DEFAULT-VALUE}.")
+    private String http;
+
+    @Option(
+            names = "--stay",
+            negatable = true,
+            description =
+                    "Goes on serving after the story until it is stopped; so it does on a terminal unless --no-stay is given.")
+    private @Nullable Boolean stay;
+
+    @Mixin
+    private HttpOptions httpOptions;
+
     @Mixin
     private LookOptions look;
 
@@ -64,13 +89,14 @@ final class DemoCommand implements Callable<Integer> {
         if (seconds < 10 || seconds > 3600) {
             throw new UsageException("--seconds " + seconds + " is outside 10 to 3600");
         }
+        HttpOptions.Place place = HttpOptions.Place.parse("--http", http);
         PrintWriter out = spec.commandLine().getOut();
         Palette palette = look.palette();
         try (StandIn board = StandIn.open(0, List.of(503, 200), Optional.of(Duration.ofSeconds(2)), line -> {})) {
             DemoWorld world = DemoWorld.create(folder, board.port());
             introduce(out, palette);
             out.flush();
-            play(world, out, palette);
+            play(world, place, out, palette);
             sumUpBoard(board.port(), out);
         }
         return ExitCode.OK;
@@ -80,21 +106,49 @@ final class DemoCommand implements Callable<Integer> {
         line(out, command() + " echo --port " + port, "the notice board that tide-notice posts to, meanwhile");
     }
 
-    private void play(DemoWorld world, PrintWriter out, Palette palette)
+    private void play(DemoWorld world, HttpOptions.Place place, PrintWriter out, Palette palette)
             throws SQLException, InterruptedException, IOException {
-        try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST);
+        try (Stopping stopping = Stopping.onceAwaited();
+                EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST);
                 HikariDataSource pool = StoreOptions.pool(database.opened(), CONNECTIONS, JdbcStore.LIMIT)) {
             JdbcStore store =
                     JdbcStore.builder(pool).description(database.description()).build();
             store.prepare();
             liveThroughThePast(world, pool, store.history().now(), out, palette);
-            try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone());
-                    Brume office =
-                            Brume.on(store).withoutLog().instance("office").build()) {
+            try (Brume office = Brume.on(store).withoutLog().instance("office").build();
+                    HttpOptions.Serving serving = httpOptions.serve(office, place, world.folder())) {
                 office.define(DefinitionFile.read(world.minute()).definitions());
-                show.play(office, Duration.ofSeconds(seconds));
+                tellWhere(serving, out, palette);
+                try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone())) {
+                    show.play(office, Duration.ofSeconds(seconds));
+                }
+                sumUp(store, out, palette);
+                goOnServing(serving, stopping, out);
             }
-            sumUp(store, out, palette);
+        }
+    }
+
+    /** The key is in a file; a link, which whoever reads it can use, is for a terminal alone. */
+    private void tellWhere(HttpOptions.Serving serving, PrintWriter out, Palette palette) {
+        out.println(palette.bold("-- over HTTP -- ") + serving.server().address() + "; the key in "
+                + folder.resolve("http-key") + " lets look");
+        if (System.console() != null) {
+            line(
+                    out,
+                    HttpLink.link(serving, System.getProperty("user.name"), OFFICE),
+                    "signs in once, as author of the office");
+        }
+        out.flush();
+    }
+
+    private void goOnServing(HttpOptions.Serving serving, Stopping stopping, PrintWriter out)
+            throws InterruptedException {
+        if (stay == null ? System.console() != null : stay) {
+            out.println();
+            out.println("Still serving " + serving.server().address() + "; Ctrl-C ends it.");
+            out.flush();
+            stopping.await();
+            stopping.isInOrder();
         }
     }
 
@@ -147,6 +201,7 @@ final class DemoCommand implements Callable<Integer> {
         line(out, command + " stats --from 7d" + data, "how runs ended, how long they took, how late they began");
         line(out, command + " changes" + data, "who changed or ordered what, and why");
         line(out, command + " doctor" + data, "what is wrong, and what to do about it");
+        line(out, command + " console" + data, "the same over HTTP, for programs and for people's pages");
         line(
                 out,
                 command + " rehearse " + folder.resolve("harbour.yaml") + " --for 14d --instances 3" + data,

@@ -21,8 +21,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Callable;
-import java.util.concurrent.CountDownLatch;
-import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -135,20 +133,14 @@ final class ServeCommand implements Callable<Integer> {
         }
         PrintWriter out = spec.commandLine().getOut();
         EventPrinter printer = new EventPrinter(out, look.json(), look.palette(), look.viewerZone());
-        CountDownLatch asked = new CountDownLatch(1);
-        CountDownLatch over = new CountDownLatch(1);
-        AtomicBoolean inOrder = new AtomicBoolean();
-        Runtime.getRuntime().addShutdownHook(hook(asked, over, inOrder));
-        try {
-            serve(definitions, printer, asked);
-            inOrder.set(true);
-        } finally {
-            over.countDown();
+        try (Stopping stopping = Stopping.fromNow()) {
+            serve(definitions, printer, stopping);
+            stopping.isInOrder();
         }
         return ExitCode.OK;
     }
 
-    private void serve(List<DefinitionFile> definitions, EventPrinter printer, CountDownLatch asked)
+    private void serve(List<DefinitionFile> definitions, EventPrinter printer, Stopping stopping)
             throws InterruptedException {
         try (StoreOptions.OpenStore open = options.host(CONNECTIONS, lease)) {
             Brume brume = build(open, printer);
@@ -158,19 +150,19 @@ final class ServeCommand implements Callable<Integer> {
             definitions.forEach(file -> define(brume, file));
             startUpReport(brume, definitions)
                     .forEach(line -> spec.commandLine().getErr().println(line));
-            serveOverHttp(brume, asked);
+            serveOverHttp(brume, stopping);
         }
     }
 
-    private void serveOverHttp(Brume brume, CountDownLatch asked) throws InterruptedException {
+    private void serveOverHttp(Brume brume, Stopping stopping) throws InterruptedException {
         if (http == null) {
-            serve(brume, asked);
+            serve(brume, stopping);
             return;
         }
         HttpOptions.Place place = HttpOptions.Place.parse("--http", http);
         try (HttpOptions.Serving serving = httpOptions.serve(brume, place, options.folder())) {
             HttpLink.tell(serving, spec.commandLine().getErr());
-            serve(brume, asked);
+            serve(brume, stopping);
         }
     }
 
@@ -210,12 +202,12 @@ final class ServeCommand implements Callable<Integer> {
         }
     }
 
-    private void serve(Brume brume, CountDownLatch asked) throws InterruptedException {
+    private void serve(Brume brume, Stopping stopping) throws InterruptedException {
         brume.start();
-        Thread drained = new Thread(() -> awaitStopped(brume, asked), "brume-drained");
+        Thread drained = new Thread(() -> awaitStopped(brume, stopping), "brume-drained");
         drained.setDaemon(true);
         drained.start();
-        asked.await();
+        stopping.await();
         PrintWriter err = spec.commandLine().getErr();
         err.println("brume: stopping; runs may go on for " + Durations.format(drainLimit));
         boolean clean = brume.stop(drainLimit);
@@ -224,10 +216,10 @@ final class ServeCommand implements Callable<Integer> {
     }
 
     /** Someone else may ask the instance to drain; then the command has nothing left to do either. */
-    private static void awaitStopped(Brume brume, CountDownLatch asked) {
+    private static void awaitStopped(Brume brume, Stopping stopping) {
         try {
             brume.awaitStopped();
-            asked.countDown();
+            stopping.ask();
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
@@ -239,24 +231,6 @@ final class ServeCommand implements Callable<Integer> {
         } catch (IllegalArgumentException e) {
             throw new UsageException(file.source() + ": " + e.getMessage());
         }
-    }
-
-    /** Lets a signal ask for the end, and the process live until it has come. */
-    private static Thread hook(CountDownLatch asked, CountDownLatch over, AtomicBoolean inOrder) {
-        return new Thread(() -> {
-            asked.countDown();
-            try {
-                over.await();
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-            }
-            if (inOrder.get()) {
-                // A process that a signal ends has its own exit code otherwise, which reads as a failure.
-                System.out.flush();
-                System.err.flush();
-                Runtime.getRuntime().halt(ExitCode.OK);
-            }
-        });
     }
 
     private Optional<String> notTaken(Job job) {

@@ -2,15 +2,20 @@ package dev.brume.cli;
 
 import dev.brume.Brume;
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.http.BrumeHttp;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
+import dev.brume.server.HttpServer;
+import java.io.IOException;
 import java.io.OutputStream;
 import java.io.PrintStream;
+import java.net.HttpURLConnection;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.Stream;
 
 /**
@@ -34,11 +39,21 @@ public final class Training {
             "rehearse %s --for 1d");
     private static final List<String> WITHOUT = List.of(
             "--help",
+            "serve --help",
             "check %s",
             "preview --file %s",
             "explain --file %s --job tide-tables",
             "jobs --database " + NOBODY_THERE,
             "jobs --database " + NOBODY_THERE.replace("postgresql", "mariadb"));
+
+    private static final List<String> ASKED = List.of(
+            "/health/live",
+            "/health/ready",
+            "/metrics",
+            "/sign-in",
+            "/api/v1/jobs",
+            "/api/v1/runs",
+            "/api/v1/openapi.json");
 
     private Training() {}
 
@@ -56,6 +71,7 @@ public final class Training {
                         .instance("training")
                         .build()) {
                     brume.define(DefinitionFile.read(world.definitions()).definitions());
+                    serve(brume);
                 }
                 WITH_DATA.forEach(command -> run(String.format(command, file) + " --data " + world.folder(), nowhere));
             }
@@ -65,6 +81,23 @@ public final class Training {
                 for (Path path : all.sorted(Comparator.reverseOrder()).toList()) {
                     Files.delete(path);
                 }
+            }
+        }
+    }
+
+    /** What serving loads, and answering the first who ask. */
+    private static void serve(Brume brume) throws IOException {
+        BrumeHttp http = BrumeHttp.of(brume)
+                .key("training")
+                .metrics(new MetricsPage(brume)::text)
+                .build();
+        try (HttpServer server = HttpServer.start(http, "127.0.0.1", 0, Optional.empty())) {
+            for (String path : ASKED) {
+                HttpURLConnection asking = (HttpURLConnection)
+                        server.address().resolve(path).toURL().openConnection();
+                asking.setRequestProperty("Authorization", "Bearer training");
+                asking.getResponseCode();
+                asking.disconnect();
             }
         }
     }

@@ -39,6 +39,7 @@ import java.util.concurrent.CompletionException;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -66,7 +67,7 @@ final class BrumeServlet extends HttpServlet {
     private final transient Semaphore places;
     private final transient SignIns signIns;
     private final transient OpenPaths open;
-    private final transient Reply description;
+    private final transient Supplier<Reply> description;
 
     BrumeServlet(
             Brume brume,
@@ -86,11 +87,11 @@ final class BrumeServlet extends HttpServlet {
         this.places = new Semaphore(limits.requests());
         this.signIns = new SignIns(ownDoor);
         this.open = new OpenPaths(brume, metrics);
-        this.description = Reply.json(OpenApi.of(routes.all()));
+        this.description = new Once<>(() -> Reply.json(OpenApi.of(routes.all())));
     }
 
     String description() {
-        return new String(description.bytes().orElseThrow(), StandardCharsets.UTF_8);
+        return new String(description.get().bytes().orElseThrow(), StandardCharsets.UTF_8);
     }
 
     @Override
@@ -143,6 +144,7 @@ final class BrumeServlet extends HttpServlet {
 
     /** Gives the thread back until there is something to say. */
     private void later(HttpServletRequest request, HttpServletResponse response, CompletionStage<Reply> reply) {
+        Replies.readRest(request, response);
         AsyncContext async = request.startAsync();
         async.setTimeout(0);
         reply.whenComplete((said, failed) -> {
@@ -154,8 +156,13 @@ final class BrumeServlet extends HttpServlet {
                                 ? said
                                 : problem(failed instanceof CompletionException ? failed.getCause() : failed)
                                         .reply());
-            } catch (IOException | RuntimeException gone) {
+            } catch (IOException gone) {
                 LOG.debug("whoever waited has left", gone);
+            } catch (RuntimeException broken) {
+                LOG.error("an answer could not be written", broken);
+                if (!response.isCommitted()) {
+                    response.setStatus(Kind.BROKEN.status());
+                }
             } finally {
                 async.complete();
             }
@@ -208,7 +215,7 @@ final class BrumeServlet extends HttpServlet {
         }
         List<String> segments = Incoming.segments(path.substring(API.length() + 1));
         if (segments.equals(List.of("openapi.json")) && LOOKING.contains(request.getMethod())) {
-            return CompletableFuture.completedFuture(description);
+            return CompletableFuture.completedFuture(description.get());
         }
         if (request.getMethod().equals("OPTIONS")) {
             String methods = routes.methods(segments)

@@ -28,7 +28,6 @@ public final class HttpServer implements AutoCloseable {
     private static final int MOST_CONNECTIONS = 2_000;
     private static final int THREADS = 96;
     private static final int LONGEST_HEADERS = 16 * 1024;
-    private static final int BYTES_A_SECOND = 50;
     private static final Duration IDLE = Duration.ofSeconds(30);
 
     private final Server server;
@@ -95,7 +94,6 @@ public final class HttpServer implements AutoCloseable {
         HttpConfiguration settings = new HttpConfiguration();
         settings.setSendServerVersion(false);
         settings.setRequestHeaderSize(LONGEST_HEADERS);
-        settings.setMinRequestDataRate(BYTES_A_SECOND);
         // Keys of one-offs may have a slash, which an address then has as %2F.
         settings.setUriCompliance(UriCompliance.DEFAULT.with(
                 "keys",

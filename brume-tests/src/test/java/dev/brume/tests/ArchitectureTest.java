@@ -41,6 +41,10 @@ class ArchitectureTest {
             .definedBy("dev.brume.micrometer..")
             .layer("otel")
             .definedBy("dev.brume.otel..")
+            .layer("http")
+            .definedBy("dev.brume.http..")
+            .layer("server")
+            .definedBy("dev.brume.server..")
             .layer("spring")
             .definedBy("dev.brume.spring..")
             .layer("cli")
@@ -73,6 +77,10 @@ class ArchitectureTest {
             .mayOnlyAccessLayers("core")
             .whereLayer("otel")
             .mayOnlyAccessLayers("core")
+            .whereLayer("http")
+            .mayOnlyAccessLayers("schedule", "core", "memory", "insight", "definitions")
+            .whereLayer("server")
+            .mayOnlyAccessLayers("http")
             .whereLayer("spring")
             .mayOnlyAccessLayers(
                     "schedule",
@@ -86,7 +94,8 @@ class ArchitectureTest {
                     "otel",
                     "testkit")
             .whereLayer("cli")
-            .mayOnlyAccessLayers("schedule", "ical", "core", "insight", "jdbc", "definitions")
+            .mayOnlyAccessLayers(
+                    "schedule", "ical", "core", "insight", "jdbc", "definitions", "micrometer", "http", "server")
             .whereLayer("testkit")
             .mayOnlyAccessLayers("schedule", "core", "memory")
             .whereLayer("simulator")
@@ -112,6 +121,8 @@ class ArchitectureTest {
                     "dev.brume.jackson3..",
                     "dev.brume.micrometer..",
                     "dev.brume.otel..",
+                    "dev.brume.http..",
+                    "dev.brume.server..",
                     "dev.brume.spring..",
                     "dev.brume.cli..",
                     "dev.brume.testkit..",

@@ -50,6 +50,8 @@ class PublicSignaturesTest {
                 "jackson2",
                 "jackson3",
                 "micrometer",
+                "http",
+                "server",
                 "otel"
             })
     void nothingThatOthersCompileAgainstChangesUnnoticed(String module) throws IOException {

@@ -2,11 +2,13 @@ package dev.brume.tests.http;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.brume.Brume;
 import dev.brume.Grant;
 import dev.brume.Job;
 import dev.brume.Role;
 import dev.brume.history.ChangeFilter;
 import dev.brume.http.AllowedNames;
+import dev.brume.memory.MemoryStore;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.net.http.HttpClient;
@@ -228,6 +230,20 @@ class ResourcesTest {
             assertThat(web.get("/runs?job=harbour/tide-tables&limit=1").header("Link"))
                     .contains("cursor=");
             assertThat(web.get("/changes?kind=RUN_ORDERED").body()).contains("gauge repaired — çà");
+        }
+    }
+
+    @Test
+    void whoeverWaitsForARunThatNobodyCarriesOutIsToldHowItStands() {
+        try (Web web = Web.over(Brume.on(new MemoryStore())
+                        .withoutLog()
+                        .instance("console")
+                        .build())
+                .as(Role.OPERATOR)) {
+            Web.Said said = web.post("/jobs/harbour/tide-tables/runs", Map.of("because", "x"), "Prefer", "wait=1")
+                    .is(201);
+
+            assertThat(said.map()).containsEntry("state", "PLANNED").containsEntry("outcome", null);
         }
     }
 

@@ -16,6 +16,7 @@ import java.util.Optional;
 /** A request as it came in, read within bounds. Confined to one thread. */
 public final class Incoming {
     private static final int MOST_PARAMETERS = 100;
+    private static final long LONGEST_NANOS = 20_000_000_000L;
 
     private final HttpServletRequest request;
     private final String address;
@@ -137,12 +138,17 @@ public final class Incoming {
         }
         ByteArrayOutputStream bytes = new ByteArrayOutputStream();
         byte[] some = new byte[8192];
+        long begun = System.nanoTime();
         try {
             InputStream in = request.getInputStream();
             for (int read = in.read(some); read >= 0; read = in.read(some)) {
                 bytes.write(some, 0, read);
                 if (bytes.size() > longest) {
                     throw tooLong(longest);
+                }
+                if (System.nanoTime() - begun > LONGEST_NANOS) {
+                    throw new Problem(Problem.Kind.TOO_SLOW, "the body did not come within 20 seconds")
+                            .with("Connection", "close");
                 }
             }
         } catch (IOException e) {

@@ -31,6 +31,8 @@ public final class Problem extends RuntimeException {
         NO_SUCH_METHOD(405, "This cannot be done to it"),
         /** It cannot be said in a form that was asked for. */
         NO_SUCH_FORM(406, "It is not to be had in that form"),
+        /** The body took too long to come. */
+        TOO_SLOW(408, "The request took too long to come"),
         /** It stands in the way of something else. */
         CONFLICT(409, "Something else is in the way"),
         /** Someone else changed it meanwhile. */

@@ -11,12 +11,16 @@ import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.zip.GZIPOutputStream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /** Writes answers: packed where that is understood, and not again where whoever asks has them. Stateless. */
 public final class Replies {
+    private static final Logger LOG = LoggerFactory.getLogger(Replies.class);
     private static final int WORTH_PACKING = 1_000;
     private static final int MOST_UNREAD = 4_000_000;
     private static final String ENTERED = "dev.brume.http.entered";
+    private static final String READ = "dev.brume.http.read";
 
     private Replies() {}
 
@@ -37,9 +41,15 @@ public final class Replies {
         request.setAttribute(ENTERED, true);
     }
 
-    /** A body that nobody reads would end the connection in the middle of the answer; of whoever was not let in, none is read. */
-    private static void readRest(HttpServletRequest request, HttpServletResponse response) {
-        if (request.getContentLengthLong() == 0
+    /**
+     * Reads what is left of a body, once: one that nobody reads would end the connection in the middle of the answer. Of whoever was not let in,
+     * none is read.
+     */
+    public static void readRest(HttpServletRequest request, HttpServletResponse response) {
+        boolean done = request.getAttribute(READ) != null;
+        request.setAttribute(READ, true);
+        if (done
+                || request.getContentLengthLong() == 0
                 || request.getContentLengthLong() < 0 && request.getHeader("Transfer-Encoding") == null) {
             return;
         }
@@ -57,6 +67,7 @@ public final class Replies {
                 read = in.read(some);
             }
         } catch (IOException gone) {
+            LOG.debug("the rest of a body did not come", gone);
             rest = 0;
         }
         if (rest <= 0) {
