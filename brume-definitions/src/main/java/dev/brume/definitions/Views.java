@@ -59,6 +59,9 @@ public final class Views {
     /** Members whose numbers name something. */
     private static final Set<String> NAMING = Set.of("run", "fence", "follows", "rerunOf");
 
+    /** Facts of events that are numbers. */
+    private static final Set<String> COUNTED = Set.of("attempt", "count", "percent");
+
     private static final String SCHEMA = "views.schema.json";
 
     private Views() {}
@@ -446,7 +449,8 @@ public final class Views {
                 event.job(),
                 "run",
                 event.run().map(String::valueOf));
-        view.putAll(event.facts());
+        event.facts()
+                .forEach((name, text) -> view.put(name, COUNTED.contains(name) ? (Object) Long.valueOf(text) : text));
         return view;
     }
 }

@@ -33,6 +33,7 @@ class DocumentedJavaTest {
             import dev.brume.otel.*;
             import dev.brume.spi.*;
             import dev.brume.examples.*;
+            import dev.brume.http.*;
             import dev.brume.jdbc.*;
             import dev.brume.memory.*;
             import dev.brume.schedule.*;
@@ -60,6 +61,7 @@ class DocumentedJavaTest {
             static Mapper mapper;
             static MeterRegistry registry;
             static OpenTelemetry telemetry;
+            static jakarta.servlet.ServletContext context;
             record Manifest(int passengers) {}
             interface Mapper { Manifest readManifest(String text); String write(Manifest manifest); }
             static void book(Connection connection, Instant planned) throws SQLException {}
