@@ -68,6 +68,8 @@ public final class Job {
     /** What was gathered, as it was built; nobody changes it any more. */
     private final Builder parts;
 
+    private @Nullable String words;
+
     private final Timeline timeline;
 
     private Job(Builder gathered) {
@@ -327,6 +329,16 @@ public final class Job {
 
     /** {@return the schedules in one English sentence} */
     public String scheduleInWords() {
+        // Worked out by whoever asks first, or by several at once: it comes out the same.
+        String known = words;
+        if (known == null) {
+            known = schedulesInWords();
+            words = known;
+        }
+        return known;
+    }
+
+    private String schedulesInWords() {
         if (parts.schedules.isEmpty()) {
             return "When ordered";
         }

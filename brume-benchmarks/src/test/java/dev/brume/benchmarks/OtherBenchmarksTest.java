@@ -42,4 +42,12 @@ class OtherBenchmarksTest {
                 .containsPattern("both +[0-9.]+ ns a run")
                 .containsPattern("metricsOfManyJobs +[0-9.]+ ns a run");
     }
+
+    @Test
+    void overHttp() throws Exception {
+        assertThat(Printed.by(HttpBenchmark::main))
+                .containsPattern("a run +the look-up [0-9.]+ ms, over HTTP [0-9.]+ ms")
+                .containsPattern("clients at once, a job each time: [0-9]+ look-ups/s, [0-9]+ requests/s")
+                .containsPattern("whole streams and .* told; .* p99 [0-9]+ ms");
+    }
 }

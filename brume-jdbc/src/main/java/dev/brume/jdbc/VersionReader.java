@@ -10,8 +10,10 @@ import dev.brume.schedule.DayCalendar;
 import dev.brume.spi.Pins;
 import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -27,7 +29,23 @@ final class VersionReader {
     static final String COLUMNS = "definition, pins, tzdata";
     private static final int MOST_KEPT = 10_000;
 
+    /** How many jobs are kept that were made for somebody who looks at few of them; whoever reads many makes each once anyway. */
+    private static final int JOBS_KEPT = 1_000;
+
+    private static final int FEW = 100;
+
     private final ConcurrentMap<Named, DayCalendar> known = new ConcurrentHashMap<>();
+
+    /** The jobs that were looked at last. */
+    private final Map<Stored, Optional<Job>> lookedAt =
+            Collections.synchronizedMap(new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
+                private static final long serialVersionUID = 1L;
+
+                @Override
+                protected boolean removeEldestEntry(Map.Entry<Stored, Optional<Job>> eldest) {
+                    return size() > JOBS_KEPT;
+                }
+            });
 
     private record Named(CalendarName key, int number) {}
 
@@ -63,6 +81,7 @@ final class VersionReader {
 
     void forget() {
         known.clear();
+        lookedAt.clear();
     }
 
     /**
@@ -87,6 +106,28 @@ final class VersionReader {
 
     /** {@return the jobs in the order given, empty where this version cannot read the definition} */
     List<Optional<Job>> readable(Statements sql, List<Stored> versions) {
+        if (versions.size() > FEW) {
+            return made(sql, versions);
+        }
+        Map<Stored, Optional<Job>> jobs = new HashMap<>();
+        List<Stored> unknown = new ArrayList<>();
+        for (Stored version : versions) {
+            Optional<Job> job = lookedAt.get(version);
+            if (job == null) {
+                unknown.add(version);
+            } else {
+                jobs.put(version, job);
+            }
+        }
+        List<Optional<Job>> made = made(sql, unknown);
+        for (int i = 0; i < unknown.size(); i++) {
+            jobs.put(unknown.get(i), made.get(i));
+            lookedAt.put(unknown.get(i), made.get(i));
+        }
+        return versions.stream().map(jobs::get).toList();
+    }
+
+    private List<Optional<Job>> made(Statements sql, List<Stored> versions) {
         load(sql, versions);
         List<Optional<Job>> jobs = new ArrayList<>();
         for (Stored version : versions) {

@@ -6,6 +6,7 @@ import java.net.URI;
 import java.nio.file.Files;
 import java.time.Duration;
 import java.util.Optional;
+import java.util.concurrent.TimeoutException;
 import org.eclipse.jetty.ee10.servlet.ServletContextHandler;
 import org.eclipse.jetty.ee10.servlet.ServletHolder;
 import org.eclipse.jetty.http.UriCompliance;
@@ -18,6 +19,8 @@ import org.eclipse.jetty.server.ServerConnector;
 import org.eclipse.jetty.server.SslConnectionFactory;
 import org.eclipse.jetty.util.ssl.SslContextFactory;
 import org.eclipse.jetty.util.thread.QueuedThreadPool;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Serves an instance over HTTP at an address and a port. Safe for use by many threads.
@@ -25,6 +28,7 @@ import org.eclipse.jetty.util.thread.QueuedThreadPool;
  * @since 0.1.0
  */
 public final class HttpServer implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(HttpServer.class);
     private static final int MOST_CONNECTIONS = 2_000;
     private static final int THREADS = 96;
     private static final int LONGEST_HEADERS = 16 * 1024;
@@ -126,6 +130,8 @@ public final class HttpServer implements AutoCloseable {
             server.stop();
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
+        } catch (TimeoutException late) {
+            LOG.debug("connections that had not ended were cut", late);
         } catch (Exception e) {
             throw new IllegalStateException("the server did not stop: " + e.getMessage(), e);
         }

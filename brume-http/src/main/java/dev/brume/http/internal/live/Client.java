@@ -23,11 +23,19 @@ final class Client implements WriteListener {
     private final int bound;
     private final Wanted wanted;
     private final BooleanSupplier isStillGood;
-    private final Deque<byte[]> waiting = new ArrayDeque<>();
+    private final Deque<Piece> waiting = new ArrayDeque<>();
+    private int behind;
     private FeedPosition told;
     private boolean ending;
     private boolean ended;
     private boolean flushes;
+
+    /** Some events, written at once. */
+    private record Piece(byte[] bytes, int events) {
+        static Piece of(String text, int events) {
+            return new Piece(text.getBytes(StandardCharsets.UTF_8), events);
+        }
+    }
 
     Client(
             AsyncContext async,
@@ -67,40 +75,37 @@ final class Client implements WriteListener {
     }
 
     synchronized int behind() {
-        return waiting.size();
+        return behind;
     }
 
-    /** Tells them something; whoever is too far behind is cut, and told that. */
-    void tell(String text) {
+    /** Tells them some events; whoever is too far behind is cut, and told that. */
+    void tell(String text, int events) {
         synchronized (this) {
             if (ending || ended) {
                 return;
             }
-            if (waiting.size() >= bound) {
-                byte[] begun = waiting.peekFirst();
+            if (behind >= bound) {
                 waiting.clear();
-                if (begun != null) {
-                    waiting.add(begun);
-                }
-                waiting.add(bytes("event: cut\ndata: {\"reason\":\"more than " + bound
-                        + " events behind; come back with Last-Event-ID\"}\n\n"));
+                waiting.add(Piece.of(
+                        "event: cut\ndata: {\"reason\":\"more than " + bound
+                                + " events behind; come back with Last-Event-ID\"}\n\n",
+                        1));
+                behind = 1;
                 ending = true;
             } else {
-                waiting.add(bytes(text));
+                waiting.add(Piece.of(text, events));
+                behind += events;
             }
         }
         write();
-    }
-
-    private static byte[] bytes(String text) {
-        return text.getBytes(StandardCharsets.UTF_8);
     }
 
     /** Tells them a last thing, and ends. */
     void end(String text) {
         synchronized (this) {
             if (!ending && !ended) {
-                waiting.add(bytes(text));
+                waiting.add(Piece.of(text, 1));
+                behind++;
                 ending = true;
             }
         }
@@ -130,7 +135,9 @@ final class Client implements WriteListener {
             try {
                 while (!ended && out.isReady()) {
                     if (!waiting.isEmpty()) {
-                        out.write(waiting.poll());
+                        Piece next = waiting.poll();
+                        behind -= next.events;
+                        out.write(next.bytes);
                         flushes = true;
                     } else if (flushes) {
                         out.flush();

@@ -21,6 +21,7 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.ArrayDeque;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.Deque;
 import java.util.List;
@@ -54,6 +55,7 @@ public final class Hub implements AutoCloseable {
     private static final int PAGE = 500;
     private static final long PAUSE_MILLIS = 100;
     private static final long AWAY_MILLIS = 1_000;
+    private static final long JUST_NOW_NANOS = 200_000_000L;
     private static final long CARE_NANOS = 500_000_000L;
     private static final long SIGN_OF_LIFE_NANOS = 10_000_000_000L;
     private static final long PATIENCE_NANOS = 30_000_000_000L;
@@ -78,9 +80,14 @@ public final class Hub implements AutoCloseable {
     private final Deque<Told> kept = new ArrayDeque<>();
     private final ExecutorService latecomers =
             Executors.newFixedThreadPool(2, task -> daemon(task, "brume-http-latecomers"));
+    private final Object begins = new Object();
+    private @Nullable Begin begin;
     private @Nullable FeedPosition position;
     private @Nullable Thread reader;
     private volatile boolean closed;
+
+    /** Where the feed was, and when. */
+    private record Begin(FeedPosition position, long at) {}
 
     /** An event, the job that it is about, and its text. */
     private record Told(FeedEvent event, Optional<JobName> about, String text) {}
@@ -134,7 +141,7 @@ public final class Hub implements AutoCloseable {
             Client client = new Client(async, response.getOutputStream(), limits.buffer(), wanted, isStillGood, begin);
             clients.add(client);
             response.getOutputStream().setWriteListener(client);
-            client.tell("retry: 2000\nid: " + begin + "\nevent: ready\ndata: {}\n\n");
+            client.tell("retry: 2000\nid: " + begin + "\nevent: ready\ndata: {}\n\n", 1);
             if (last.isPresent()) {
                 latecomers.execute(() -> bringUpToDate(client));
             } else {
@@ -153,14 +160,21 @@ public final class Hub implements AutoCloseable {
         }
     }
 
-    /** Where somebody begins who says nothing: with what is to come. */
+    /** Where somebody begins who says nothing: with what is to come. Of many who come at once, one asks the store. */
     private FeedPosition now() {
-        synchronized (kept) {
-            if (position != null && reader != null) {
-                return position;
+        synchronized (begins) {
+            synchronized (kept) {
+                if (position != null && reader != null) {
+                    return position;
+                }
             }
+            Begin last = begin;
+            if (last == null || nanos.getAsLong() - last.at > JUST_NOW_NANOS) {
+                last = new Begin(brume.followFromNow(), nanos.getAsLong());
+                begin = last;
+            }
+            return last.position;
         }
-        return brume.followFromNow();
     }
 
     /** Lets somebody hear of what comes from now on; tells what is kept and they do not know. {@return whether nothing is missing in between} */
@@ -180,7 +194,7 @@ public final class Hub implements AutoCloseable {
             if (oldest != null && ORDER.compare(from, oldest) < 0 && !from.equals(position)) {
                 return false;
             }
-            kept.forEach(each -> tell(client, each));
+            tell(client, kept);
             joined.add(client);
             return true;
         }
@@ -192,11 +206,9 @@ public final class Hub implements AutoCloseable {
             while (!client.hasEnded() && !closed) {
                 FeedPage page = brume.follow(client.told(), PAGE);
                 if (page.reset()) {
-                    client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n");
+                    client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n", 1);
                 }
-                for (FeedEvent event : page.events()) {
-                    tell(client, told(event));
-                }
+                tell(client, page.events().stream().map(this::told).toList());
                 client.passed(page.next());
                 if (!awaitRoom(client)) {
                     return;
@@ -234,15 +246,25 @@ public final class Hub implements AutoCloseable {
                         + JsonText.line(Views.feedEvent(event)) + "\n\n");
     }
 
-    private void tell(Client client, Told told) {
-        FeedPosition place = told.event.position();
-        if (ORDER.compare(place, client.told()) <= 0) {
-            return;
+    /** What of several events somebody wants and does not know yet is told at once. */
+    private void tell(Client client, Collection<Told> several) {
+        FeedPosition known = client.told();
+        StringBuilder text = new StringBuilder();
+        int count = 0;
+        for (Told told : several) {
+            FeedPosition place = told.event.position();
+            if (ORDER.compare(place, known) > 0) {
+                known = place;
+                if (client.wanted().wants(told.event, told.about, facts)) {
+                    text.append(told.text);
+                    count++;
+                }
+            }
         }
-        if (client.wanted().wants(told.event, told.about, facts)) {
-            client.tell(told.text);
+        if (count > 0) {
+            client.tell(text.toString(), count);
         }
-        client.passed(place);
+        client.passed(known);
     }
 
     private void read() {
@@ -276,7 +298,7 @@ public final class Hub implements AutoCloseable {
             if (now - signed >= SIGN_OF_LIFE_NANOS) {
                 signed = now;
                 String sign = away ? ": the store is away\n\n" : ": still here\n\n";
-                joined.forEach(client -> client.tell(sign));
+                joined.forEach(client -> client.tell(sign, 1));
             }
             if (!some) {
                 sleep(away ? AWAY_MILLIS : PAUSE_MILLIS);
@@ -302,12 +324,10 @@ public final class Hub implements AutoCloseable {
         synchronized (kept) {
             if (page.reset()) {
                 kept.clear();
-                joined.forEach(client -> client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n"));
+                joined.forEach(client -> client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n", 1));
             }
-            for (Told each : fresh) {
-                joined.forEach(client -> tell(client, each));
-                kept.add(each);
-            }
+            joined.forEach(client -> tell(client, fresh));
+            kept.addAll(fresh);
             while (kept.size() > KEPT) {
                 kept.poll();
             }

@@ -7,14 +7,23 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 
 /** Finds the operation that a path and a method mean. Immutable. */
 public final class Routes {
     private final List<Operation> operations;
+    private final Map<Integer, List<Route>> routes;
+
+    /** An operation, and its path between slashes. */
+    private record Route(Operation operation, String[] parts) {}
 
     /** Creates routes. */
     public Routes(List<Operation> operations) {
         this.operations = List.copyOf(operations);
+        this.routes = operations.stream()
+                .map(operation ->
+                        new Route(operation, operation.path().substring(1).split("/")))
+                .collect(Collectors.groupingBy(route -> route.parts.length));
     }
 
     /**
@@ -36,10 +45,7 @@ public final class Routes {
      * @param segments of the path, decoded
      */
     public Found find(String method, List<String> segments) {
-        List<Found> here = new ArrayList<>();
-        for (Operation operation : operations) {
-            match(operation, segments).ifPresent(places -> here.add(new Found(operation, places)));
-        }
+        List<Found> here = at(segments);
         if (here.isEmpty()) {
             throw new Problem(Problem.Kind.NOT_THERE, "there is nothing at this address" + near(segments));
         }
@@ -69,9 +75,7 @@ public final class Routes {
 
     /** {@return the methods that a path knows; empty if there is nothing at it} */
     public Optional<String> methods(List<String> segments) {
-        List<Found> here = new ArrayList<>();
-        operations.forEach(
-                operation -> match(operation, segments).ifPresent(places -> here.add(new Found(operation, places))));
+        List<Found> here = at(segments);
         return here.isEmpty() ? Optional.empty() : Optional.of(allowed(here));
     }
 
@@ -88,17 +92,24 @@ public final class Routes {
                         .orElse("; /api/v1/openapi.json describes what there is");
     }
 
-    private static Optional<Map<String, String>> match(Operation operation, List<String> segments) {
-        String[] parts = operation.path().substring(1).split("/");
-        if (parts.length != segments.size()) {
-            return Optional.empty();
+    private List<Found> at(List<String> segments) {
+        List<Found> here = new ArrayList<>();
+        for (Route route : routes.getOrDefault(segments.size(), List.of())) {
+            match(route.parts, segments).ifPresent(places -> here.add(new Found(route.operation, places)));
+        }
+        return here;
+    }
+
+    private static Optional<Map<String, String>> match(String[] parts, List<String> segments) {
+        for (int i = 0; i < parts.length; i++) {
+            if (!parts[i].startsWith("{") && !parts[i].equals(segments.get(i))) {
+                return Optional.empty();
+            }
         }
         Map<String, String> places = new LinkedHashMap<>();
         for (int i = 0; i < parts.length; i++) {
             if (parts[i].startsWith("{")) {
                 places.put(parts[i].substring(1, parts[i].length() - 1), segments.get(i));
-            } else if (!parts[i].equals(segments.get(i))) {
-                return Optional.empty();
             }
         }
         return Optional.of(places);
