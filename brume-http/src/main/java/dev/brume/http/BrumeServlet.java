@@ -129,9 +129,12 @@ final class BrumeServlet extends HttpServlet {
 
     private void refuse(HttpServletRequest request, HttpServletResponse response, RuntimeException wrong)
             throws IOException {
-        Throwable cause = wrong instanceof CompletionException ? wrong.getCause() : wrong;
-        Reply reply = problem(cause).reply();
-        if (!(cause instanceof WrongToken token) || token.waitMillis() == 0) {
+        if (!(wrong instanceof WrongToken token)) {
+            Replies.send(request, response, problem(wrong.getCause()).reply());
+            return;
+        }
+        Reply reply = token.reply();
+        if (token.waitMillis() == 0) {
             Replies.send(request, response, reply);
             return;
         }
@@ -252,10 +255,6 @@ final class BrumeServlet extends HttpServlet {
     private static Problem problem(Throwable failed) {
         if (failed instanceof Problem known) {
             return known;
-        }
-        if (failed instanceof WrongToken wrong) {
-            return new Problem(Kind.WHO_IS_IT, wrong.getMessage())
-                    .with("WWW-Authenticate", "Bearer realm=\"brume\", error=\"invalid_token\"");
         }
         if (failed instanceof DefinitionsException wrong) {
             return Problem.invalid(wrong.problems().stream().map(FieldError::of).toList());

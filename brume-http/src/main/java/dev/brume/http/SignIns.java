@@ -82,11 +82,11 @@ final class SignIns {
         try {
             return welcome(incoming, from, own.signIn(token(incoming), from));
         } catch (WrongToken e) {
-            return page(
+            throw e.saying(page(
                     401,
                     incoming,
                     "<p class=\"wrong\" role=\"alert\">" + escaped(String.valueOf(e.getMessage())) + ".</p>"
-                            + form(incoming));
+                            + form(incoming)));
         }
     }
 

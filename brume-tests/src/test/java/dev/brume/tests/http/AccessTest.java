@@ -2,9 +2,11 @@ package dev.brume.tests.http;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.brume.Allowance;
 import dev.brume.Grant;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.OneOff;
 import dev.brume.Role;
 import dev.brume.Work;
 import dev.brume.http.Caller;
@@ -16,6 +18,7 @@ import java.io.OutputStream;
 import java.net.Socket;
 import java.net.http.HttpRequest;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -201,6 +204,14 @@ class AccessTest {
                 said = web.with("wrong" + i).get("/jobs").is(401).body();
             }
             assertThat(said).contains("answers to wrong tokens from your address wait 500 ms by now");
+            assertThat(web.with("")
+                            .send(web.request("/sign-in")
+                                    .header("Content-Type", "application/x-www-form-urlencoded")
+                                    .header("Sec-Fetch-Site", "same-origin")
+                                    .POST(HttpRequest.BodyPublishers.ofString("token=wrong")))
+                            .is(401)
+                            .body())
+                    .contains("wait 1000 ms by now");
             web.with(right).get("/jobs").is(200);
         }
     }
@@ -240,6 +251,50 @@ class AccessTest {
             assertThat(web.get("/jobs/harbour/dues/definition").is(200).body()).doesNotContain("s3cret", "1234");
             assertThat(web.as(Role.AUTHOR).get("/jobs/harbour/dues").is(200).body())
                     .contains("s3cret");
+        }
+    }
+
+    @Test
+    void secretsOfWhatHasNotRunAreForThoseWhoDefine() {
+        try (Web web = Web.open()) {
+            JobName dues = JobName.parse("harbour/dues");
+            web.brume.define(
+                    Job.named(dues).handler("nobody-has-it").mask("pin").build());
+            long run = web.brume
+                    .orders("ines", "")
+                    .runNow(dues, "{\"pin\":\"1234\"}")
+                    .id();
+            web.brume
+                    .oneOffs()
+                    .add(OneOff.of(dues, "later")
+                            .at(Instant.parse("2099-01-01T00:00:00Z"))
+                            .payload("{\"pin\":\"1234\"}"));
+
+            for (String path : List.of("/runs/" + run, "/runs", "/one-offs", "/jobs/harbour/dues/one-offs/later")) {
+                assertThat(web.get(path).is(200).body())
+                        .as(path)
+                        .contains("pin", "***")
+                        .doesNotContain("1234");
+            }
+            Map<String, Object> document = Map.of("after", "namespace: harbour\njobs: {dues: {work: {handler: x}}}");
+            web.post("/differences", document).is(403);
+            web.as(Role.AUTHOR).post("/differences", document).is(200);
+            assertThat(web.get("/one-offs").is(200).body()).contains("1234");
+        }
+    }
+
+    @Test
+    void whoDefinesInOneNamespaceReachesNoOther() {
+        try (Web web = Web.open().as(Grant.within(List.of("ferry"), Role.AUTHOR))) {
+            String at = "/jobs/ferry/night-boat/definition";
+            String follows = "work: {handler: boats}\nfollowUps: {success: [harbour/tide-tables]}\n";
+            assertThat(web.send("PUT", at, follows).is(422).body())
+                    .contains("is another namespace's job", "takes the role author everywhere, or an allowance");
+            web.send("PUT", at, "work: {handler: boats}\nlimits: [/cranes]\n").is(422);
+            web.send("PUT", "/definitions", "namespace: ferry\njobs: {boat: {work: {handler: x}, limits: [/cranes]}}")
+                    .is(422);
+            web.brume.orders("ines", "").allow("ferry", Allowance.OWN.followedBy(List.of("harbour/tide-tables")));
+            web.send("PUT", at, follows).is(201);
         }
     }
 

@@ -2,16 +2,21 @@ package dev.brume.tests.http;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Grant;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OneOff;
 import dev.brume.Role;
+import dev.brume.definitions.JsonText;
 import io.swagger.v3.parser.OpenAPIV3Parser;
 import io.swagger.v3.parser.core.models.ParseOptions;
 import io.swagger.v3.parser.core.models.SwaggerParseResult;
+import java.io.IOException;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -114,6 +119,19 @@ class DescriptionTest {
             assertThat(result.getOpenAPI().getOpenapi()).isEqualTo("3.1.0");
             assertThat(result.getOpenAPI().getPaths()).hasSizeGreaterThan(40);
             assertThat(examples(web)).extracting(Example::id).doesNotHaveDuplicates();
+        }
+    }
+
+    /** So that generators and people have it without a server. To write it anew: -Dbrume.openapi=write. */
+    @Test
+    void theDescriptionThatIsKeptIsTheOneThatIsSaid() throws IOException {
+        Path kept = Path.of("../docs/openapi.json");
+        try (Web web = Web.open()) {
+            String now = JsonText.pretty(JSON.std.mapFrom(web.http.description())) + "\n";
+            if ("write".equals(System.getProperty("brume.openapi"))) {
+                Files.writeString(kept, now);
+            }
+            assertThat(now).isEqualTo(Files.readString(kept));
         }
     }
 

@@ -6,6 +6,7 @@ import dev.brume.Brume;
 import dev.brume.Grant;
 import dev.brume.Role;
 import dev.brume.http.HttpLimits;
+import dev.brume.memory.MemoryStore;
 import dev.brume.tests.Stores;
 import java.io.IOException;
 import java.io.InputStream;
@@ -167,6 +168,30 @@ class EventsTest {
                 }
                 assertThat(both.subList(0, 2)).isEqualTo(ids.subList(1, 3));
                 assertThat(both.subList(2, 6)).isEqualTo(later);
+            }
+        }
+    }
+
+    /** Whoever knows the last event there is, and comes where others follow since, hears of the next one, once. */
+    @Test
+    void whoKnowsTheLastEventJoinsThoseWhoCameLater() throws Exception {
+        try (Web web = Web.over(Brume.on(new MemoryStore())
+                        .withoutLog()
+                        .instance("quay-1")
+                        .build())
+                .as(Role.OPERATOR)) {
+            Follower first = follow(web, "?kind=CHANGED");
+            web.post("/jobs/harbour/tide-tables/runs", Map.of()).is(201);
+            String last = first.next().id;
+            first.close();
+            try (Follower others = follow(web, "?kind=CHANGED");
+                    Follower again = new Follower(web, "?kind=CHANGED", Optional.of(last))) {
+                again.next();
+                web.post("/jobs/ferry/dock-check/runs", Map.of()).is(201);
+
+                assertThat(again.next()).isEqualTo(others.next());
+                web.post("/jobs/ferry/dock-check/runs", Map.of()).is(201);
+                assertThat(again.next()).isEqualTo(others.next());
             }
         }
     }

@@ -55,6 +55,7 @@ class ResourcesTest {
             assertThat(web.get("/jobs?limti=1").is(400).map().get("detail").toString())
                     .contains("did you mean limit?");
             assertThat(web.get("/jobs?fields=jbo").is(400).body()).contains("\"suggestion\":\"job\"");
+            assertThat(web.get("/one-offs?fields=kye").is(400).body()).contains("\"suggestion\":\"key\"");
             assertThat(web.get("/runs?outcome=SUCEEDED").is(400).body()).contains("\"suggestion\":\"SUCCEEDED\"");
             assertThat(web.get("/jbos").is(404).body()).contains("did you mean /api/v1/jobs?");
             assertThat(web.post("/jobs/harbour/tide-tables/runs", Map.of("paylod", 1))
@@ -192,7 +193,7 @@ class ResourcesTest {
             web.send("PUT", "/definitions", document.replace("namespace: ferry", "namespace: harbour"))
                     .is(404);
             web.send("PUT", "/definitions", "namespace: ferry\nlimits: {/cranes: 2}\n")
-                    .is(403);
+                    .is(422);
         }
     }
 

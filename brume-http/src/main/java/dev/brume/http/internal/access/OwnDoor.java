@@ -12,12 +12,13 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.time.Duration;
-import java.util.List;
+import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.function.LongSupplier;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -42,8 +43,12 @@ public final class OwnDoor implements Door {
     private final Optional<String> key;
     private final LongSupplier nanos;
     private final Slowdown slowdown;
+    private volatile @Nullable Tokens tokens;
     private final Map<String, Answer> believed = new ConcurrentHashMap<>();
     private final Map<String, Link> links = new ConcurrentHashMap<>();
+
+    /** Whether there are tokens that let somebody in, and when that was so. */
+    private record Tokens(boolean areThere, long at) {}
 
     private record Answer(Optional<Caller> caller, long at) {}
 
@@ -101,14 +106,14 @@ public final class OwnDoor implements Door {
     }
 
     private boolean hasTokens() {
-        return believed(
-                        "tokens",
-                        any -> brume.history().tokens().stream()
-                                        .anyMatch(token ->
-                                                token.isGood(brume.history().now()))
-                                ? Optional.of(new Caller("tokens", List.of()))
-                                : Optional.empty())
-                .isPresent();
+        long now = nanos.getAsLong();
+        Tokens known = tokens;
+        if (known == null || now - known.at >= BELIEVED_NANOS) {
+            Instant clock = brume.history().now();
+            known = new Tokens(brume.history().tokens().stream().anyMatch(token -> token.isGood(clock)), now);
+            tokens = known;
+        }
+        return known.areThere;
     }
 
     private static Optional<String> bearer(HttpServletRequest request) {

@@ -22,6 +22,10 @@ public record Sender(String address, boolean isSecure, String host) {
     private static final Pattern PROTO = Pattern.compile("proto=\"?(https?)\"?", Pattern.CASE_INSENSITIVE);
     private static final Pattern HOST =
             Pattern.compile("host=\"?([A-Za-z0-9.:\\[\\]-]{1,255})\"?", Pattern.CASE_INSENSITIVE);
+    /** An address in numbers: it is not looked up, as a name would be. */
+    private static final Pattern NUMBERS =
+            Pattern.compile("\\d{1,3}(?:\\.\\d{1,3}){3}|[0-9A-Fa-f.]{0,40}:[0-9A-Fa-f:.]{0,40}");
+
     private static final Pattern LOCAL_NAME =
             Pattern.compile("(localhost|127\\.\\d{1,3}\\.\\d{1,3}\\.\\d{1,3}|\\[::1\\])(:\\d{1,5})?");
 
@@ -53,9 +57,11 @@ public record Sender(String address, boolean isSecure, String host) {
     /** {@return an address as it is written shortest} */
     private static String plain(String address) {
         String bare = address == null ? "" : address.replace("[", "").replace("]", "");
+        if (bare.indexOf(':') < 0 || !NUMBERS.matcher(bare).matches()) {
+            return bare;
+        }
         try {
-            // Numbers are not looked up.
-            return bare.matches("[0-9A-Fa-f.:]+") ? InetAddress.getByName(bare).getHostAddress() : bare;
+            return InetAddress.getByName(bare).getHostAddress();
         } catch (UnknownHostException e) {
             return bare;
         }
@@ -64,7 +70,7 @@ public record Sender(String address, boolean isSecure, String host) {
     /** {@return whether it came from this machine} */
     public boolean isLocal() {
         try {
-            return address.matches("[0-9A-Fa-f.:]+")
+            return NUMBERS.matcher(address).matches()
                     && InetAddress.getByName(address).isLoopbackAddress();
         } catch (UnknownHostException e) {
             return false;

@@ -28,8 +28,25 @@ public final class OpenApi {
 
     private OpenApi() {}
 
-    /** {@return the description of operations} */
+    /** {@return the description of operations, the same each time} */
+    @SuppressWarnings("unchecked")
     public static Map<String, Object> of(List<Operation> operations) {
+        return (Map<String, Object>) inOrder(described(operations));
+    }
+
+    /** Maps that keep no order of their own get one. */
+    private static Object inOrder(Object part) {
+        if (part instanceof Map<?, ?> map) {
+            Map<String, Object> ordered = map instanceof LinkedHashMap ? new LinkedHashMap<>() : new TreeMap<>();
+            map.forEach((name, value) -> ordered.put(String.valueOf(name), value == null ? null : inOrder(value)));
+            return ordered;
+        }
+        return part instanceof List<?> list
+                ? list.stream().map(OpenApi::inOrder).toList()
+                : part;
+    }
+
+    private static Map<String, Object> described(List<Operation> operations) {
         Map<String, Object> paths = new LinkedHashMap<>();
         for (Operation operation : operations) {
             path(paths, operation.path()).put(operation.method().toLowerCase(Locale.ROOT), describe(operation));

@@ -120,6 +120,7 @@ public final class Hub implements AutoCloseable {
 
     /** Takes a request over. */
     public void open(HttpServletRequest request, HttpServletResponse response, Call call, BooleanSupplier isStillGood) {
+        clients.removeIf(Client::hasEnded);
         if (closed || clients.size() >= limits.streams()) {
             throw new Problem(
                             Kind.NOT_NOW,
@@ -142,10 +143,8 @@ public final class Hub implements AutoCloseable {
             clients.add(client);
             response.getOutputStream().setWriteListener(client);
             client.tell("retry: 2000\nid: " + begin + "\nevent: ready\ndata: {}\n\n", 1);
-            if (last.isPresent()) {
+            if (last.isPresent() || !join(client)) {
                 latecomers.execute(() -> bringUpToDate(client));
-            } else {
-                join(client);
             }
         } catch (IOException e) {
             throw new UncheckedIOException(e);
@@ -177,6 +176,13 @@ public final class Hub implements AutoCloseable {
         }
     }
 
+    /** {@return behind which event those are who hear of what comes; empty if there are none} */
+    private Optional<FeedPosition> position() {
+        synchronized (kept) {
+            return reader == null ? Optional.empty() : Optional.ofNullable(position);
+        }
+    }
+
     /** Lets somebody hear of what comes from now on; tells what is kept and they do not know. {@return whether nothing is missing in between} */
     private boolean join(Client client) {
         synchronized (kept) {
@@ -204,6 +210,7 @@ public final class Hub implements AutoCloseable {
     private void bringUpToDate(Client client) {
         try {
             while (!client.hasEnded() && !closed) {
+                Optional<FeedPosition> others = position();
                 FeedPage page = brume.follow(client.told(), PAGE);
                 if (page.reset()) {
                     client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n", 1);
@@ -213,8 +220,14 @@ public final class Hub implements AutoCloseable {
                 if (!awaitRoom(client)) {
                     return;
                 }
-                if (page.events().isEmpty() && join(client)) {
-                    return;
+                if (page.events().isEmpty()) {
+                    // Nothing lies between, so that they are where the others were before.
+                    others.filter(place -> ORDER.compare(client.told(), place) < 0)
+                            .ifPresent(client::passed);
+                    if (join(client)) {
+                        return;
+                    }
+                    TimeUnit.MILLISECONDS.sleep(10);
                 }
             }
         } catch (BrumeException away) {

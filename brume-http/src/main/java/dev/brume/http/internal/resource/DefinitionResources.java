@@ -1,5 +1,6 @@
 package dev.brume.http.internal.resource;
 
+import dev.brume.Allowance;
 import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.DefinitionsSeen;
@@ -11,6 +12,7 @@ import dev.brume.definitions.DefinitionFile;
 import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.Views;
 import dev.brume.history.JobView;
+import dev.brume.history.NamespaceView;
 import dev.brume.http.internal.web.Answer;
 import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.FieldError;
@@ -21,13 +23,16 @@ import dev.brume.http.internal.web.Problem.Kind;
 import dev.brume.http.internal.web.Reply;
 import dev.brume.insight.diff.DefinitionDiff;
 import dev.brume.insight.diff.JobDiff;
-import dev.brume.internal.document.JobDocument;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** Definitions: read by versions, and put in force, one or many, by whoever saw what is in force. */
 final class DefinitionResources {
@@ -109,8 +114,7 @@ final class DefinitionResources {
 
     private static Reply read(Call call) {
         JobView view = call.job();
-        return Reply.json(Shared.definition(call, view.job(), JobDocument.write(view.job())))
-                .with("ETag", Tags.of(view));
+        return Reply.json(Shared.definition(call, view.job())).with("ETag", Tags.of(view));
     }
 
     private static Reply version(Call call) {
@@ -119,7 +123,7 @@ final class DefinitionResources {
         Job job = call.history()
                 .version(name, (int) Math.min(number, Integer.MAX_VALUE))
                 .orElseThrow(() -> new Problem(Kind.NOT_THERE, "there is no version " + number + " of '" + name + "'"));
-        return Reply.json(Shared.definition(call, job, JobDocument.write(job)));
+        return Reply.json(Shared.definition(call, job));
     }
 
     private Reply define(Call call) {
@@ -130,6 +134,7 @@ final class DefinitionResources {
         Optional<DefinitionsSeen> seen = Tags.seen(call, name);
         there.ifPresent(view -> checkMay(call, view, seen.isPresent()));
         DefinitionSet set = DefinitionSet.of(SOURCE, List.of(job)).within(name.namespace());
+        refuse(beyond(call, set));
         DefinitionsSeen known = seen.orElseGet(() -> new DefinitionsSeen(
                 there.map(view -> Map.of(name, view.row().version())).orElse(Map.of()), Map.of(), Map.of()));
         Defined defined = call.brume()
@@ -171,6 +176,27 @@ final class DefinitionResources {
         }
     }
 
+    /**
+     * What is the whole cluster's, and jobs of other namespaces as follow-ups, are for those who define everywhere, or as an allowance of the
+     * namespace grants them.
+     */
+    private static List<FieldError> beyond(Call call, DefinitionSet set) {
+        Set<String> bounded = call.history().namespaces().stream()
+                .filter(view -> view.allowance().isPresent())
+                .map(NamespaceView::name)
+                .collect(Collectors.toSet());
+        if (call.caller().mayEverywhere(Role.AUTHOR) || bounded.containsAll(set.namespaces())) {
+            return List.of();
+        }
+        Instant now = call.history().now();
+        return Stream.concat(
+                        Allowance.OWN.refusals(set).stream(),
+                        set.jobs().stream().flatMap(job -> Allowance.OWN.refusals(job, now).stream()))
+                .map(text -> FieldError.ofMember(
+                        "", text + " (it takes the role author everywhere, or an allowance of the namespace)"))
+                .toList();
+    }
+
     private static void refuse(List<FieldError> errors) {
         if (!errors.isEmpty()) {
             throw new Problem(
@@ -183,12 +209,13 @@ final class DefinitionResources {
     private Reply defineAll(Call call) {
         DefinitionFile file = DefinitionFile.parseAlone("document", SOURCE, call.document());
         DefinitionSet set = file.definitions();
-        checkRights(call, set, file);
+        call.mustBeAllowed(file.namespace(), "namespace '" + file.namespace() + "' that you may look at");
         List<FieldError> errors = new ArrayList<>();
         for (Job job : set.jobs()) {
             errors.addAll(
                     rules.refusals(call.history(), job, "/jobs/" + job.name().name()));
         }
+        errors.addAll(beyond(call, set));
         refuse(errors);
         DefinitionDiff diff =
                 DefinitionDiff.of(set, call.history(), call.history().now(), AHEAD);
@@ -199,20 +226,6 @@ final class DefinitionResources {
         checkOwn(call, set, diff);
         put(call, set, diff);
         return Reply.json(view);
-    }
-
-    /** All that it names must be the caller's to define. */
-    private static void checkRights(Call call, DefinitionSet set, DefinitionFile file) {
-        call.mustBeAllowed(file.namespace(), "namespace '" + file.namespace() + "' that you may look at");
-        boolean ofCluster = set.calendars().keySet().stream()
-                        .anyMatch(name -> !name.namespace().equals(file.namespace()))
-                || set.limits().keySet().stream().anyMatch(name -> name.startsWith("/"))
-                || set.rates().keySet().stream().anyMatch(name -> name.startsWith("/"));
-        if (ofCluster && !call.caller().mayEverywhere(Role.AUTHOR)) {
-            throw new Problem(
-                    Kind.NOT_ALLOWED,
-                    "calendars and limits of the whole cluster, /NAME, take the role author everywhere");
-        }
     }
 
     private static void checkOwn(Call call, DefinitionSet set, DefinitionDiff diff) {

@@ -105,7 +105,10 @@ final class OneOffResources {
         filter = call.get(PREFIX).map(filter::withPrefix).orElse(filter);
         filter = Pages.cursor(call, OneOffResources::after).map(filter::after).orElse(filter);
         return Pages.reply(
-                call, call.history().oneOffs(filter), Views::oneOff, view -> view.dueAt() + " " + view.run());
+                call,
+                call.history().oneOffs(filter),
+                view -> Shared.oneOff(call, view),
+                view -> view.dueAt() + " " + view.run());
     }
 
     private static OneOffFilter.After after(String cursor) {
@@ -171,7 +174,7 @@ final class OneOffResources {
     private static Reply read(Call call) {
         JobName name = call.job().name();
         OneOffView view = call.history().oneOff(name, call.place("key")).orElseThrow(() -> notThere(call, name));
-        return Reply.json(Views.oneOff(view));
+        return Reply.json(Shared.oneOff(call, view));
     }
 
     private static Problem notThere(Call call, JobName name) {

@@ -6,14 +6,17 @@ import dev.brume.Mask;
 import dev.brume.Role;
 import dev.brume.definitions.Views;
 import dev.brume.history.JobView;
+import dev.brume.history.OneOffView;
 import dev.brume.history.RunView;
 import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.internal.document.Fields;
+import dev.brume.internal.document.JobDocument;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
@@ -93,22 +96,30 @@ final class Shared {
     /** {@return a job as the caller may see it: values that are likely to be secret are for those who define} */
     static Map<String, Object> job(Call call, JobView view) {
         Map<String, Object> map = Views.job(view);
-        map.put("definition", definition(call, view.job(), map.get("definition")));
+        map.put("definition", definition(call, view.job()));
         return map;
     }
 
-    static Object definition(Call call, Job job, Object definition) {
-        if (call.caller().may(Role.AUTHOR, job.name().namespace()) || !(definition instanceof Map<?, ?> plain)) {
-            return definition;
+    /** {@return a one-off as the caller may see it: until its run is made, its payload is on record as it was given} */
+    static Map<String, Object> oneOff(Call call, OneOffView view) {
+        Map<String, Object> map = Views.oneOff(view);
+        if (!call.caller().may(Role.AUTHOR, view.job().namespace())) {
+            Mask mask = call.history()
+                    .job(view.job())
+                    .map(found -> Mask.of(found.job()))
+                    .orElse(Mask.of(List.of()));
+            map.computeIfPresent("payload", (name, payload) -> mask.apply(String.valueOf(payload)));
         }
-        Map<String, Object> shown = new LinkedHashMap<>();
-        plain.forEach((name, value) -> shown.put(
-                String.valueOf(name),
-                switch (String.valueOf(name)) {
-                    case "payload" -> Mask.of(job).apply(String.valueOf(value));
-                    case "work" -> masked(value);
-                    default -> value;
-                }));
+        return map;
+    }
+
+    /** {@return a definition as the caller may see it} */
+    static Map<String, Object> definition(Call call, Job job) {
+        if (call.caller().may(Role.AUTHOR, job.name().namespace())) {
+            return JobDocument.write(job);
+        }
+        Map<String, Object> shown = JobDocument.shown(job);
+        shown.computeIfPresent("work", (name, work) -> masked(work));
         return shown;
     }
 

@@ -233,12 +233,10 @@ final class WorkbenchResources {
                 DefinitionFile.parseAlone("after", "document", after).definitions();
         Instant now = call.history().now();
         if (before.isEmpty()) {
-            if (!call.caller().mayEverywhere(Role.VIEWER)) {
-                set.jobs()
-                        .forEach(job -> call.mustBeAllowed(
-                                job.name().namespace(),
-                                "namespace '" + job.name().namespace() + "' that you may look at"));
-            }
+            // What changes is shown as it is, secrets included: it is for those who define.
+            set.namespaces()
+                    .forEach(namespace -> call.mustBeAllowed(
+                            Role.AUTHOR, namespace, "namespace '" + namespace + "' that you may look at"));
             return Reply.json(difference(set, call.history(), now));
         }
         DefinitionSet earlier =

@@ -99,14 +99,12 @@ public final class Call {
     /** Reads the parameters of the address; all that is wrong with them is said at once. */
     public void readParams() {
         List<FieldError> errors = new ArrayList<>();
-        List<String> known =
-                operation.params().stream().map(Param::name).sorted().toList();
         incoming.query().forEach((name, texts) -> {
             Optional<Param<?>> param = operation.params().stream()
                     .filter(each -> each.name().equals(name))
                     .findFirst();
             if (param.isEmpty()) {
-                errors.add(FieldError.ofParameter(Param.shortened(name), unknown(name, known)));
+                errors.add(FieldError.ofParameter(Param.shortened(name), unknown(name)));
             } else if (texts.size() > 1) {
                 errors.add(FieldError.ofParameter(name, "is given " + texts.size() + " times (expected once)"));
             } else {
@@ -118,7 +116,9 @@ public final class Call {
         }
     }
 
-    private static String unknown(String name, List<String> known) {
+    private String unknown(String name) {
+        List<String> known =
+                operation.params().stream().map(Param::name).sorted().toList();
         return "unknown parameter '" + Param.shortened(name) + "' "
                 + (known.isEmpty() ? "(there is none here)" : "(allowed: " + String.join(", ", known) + ")")
                 + Nearest.to(Param.shortened(name), known)
@@ -210,11 +210,16 @@ public final class Call {
 
     /** Refuses what the caller may not see, as if it were not there, or may not do. */
     public void mustBeAllowed(String namespace, String what) {
+        mustBeAllowed(operation.role(), namespace, what);
+    }
+
+    /** Refuses what the caller may not see, as if it were not there, or what takes another role than the operation itself. */
+    public void mustBeAllowed(Role role, String namespace, String what) {
         if (!caller.may(Role.VIEWER, namespace)) {
             throw new Problem(Problem.Kind.NOT_THERE, "there is no " + what);
         }
-        if (!caller.may(operation.role(), namespace)) {
-            throw Rights.missing(caller, operation.role(), Optional.of(namespace));
+        if (!caller.may(role, namespace)) {
+            throw Rights.missing(caller, role, Optional.of(namespace));
         }
     }
 

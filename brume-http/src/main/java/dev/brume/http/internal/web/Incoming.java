@@ -21,6 +21,8 @@ public final class Incoming {
     private final HttpServletRequest request;
     private final String address;
     private final Map<String, List<String>> query;
+    private final String base;
+    private final String path;
 
     /**
      * Creates it.
@@ -32,6 +34,8 @@ public final class Incoming {
         this.request = request;
         this.address = address;
         this.query = read(request.getQueryString(), longestQuery);
+        this.base = request.getContextPath() + request.getServletPath();
+        this.path = path(request.getRequestURI(), base);
     }
 
     /** By hand, since a container would take parameters out of bodies too. */
@@ -84,9 +88,14 @@ public final class Incoming {
 
     /** {@return the path within the servlet, as it was sent: a slash that is part of a name is still escaped} */
     public String path() {
-        String whole = request.getRequestURI().replaceFirst("[;?#].*", "");
-        String path = whole.startsWith(base()) ? whole.substring(base().length()) : whole;
-        return path.isEmpty() ? "/" : path;
+        return path;
+    }
+
+    private static String path(String address, String base) {
+        String path = address.startsWith(base) ? address.substring(base.length()) : address;
+        int parameter = path.indexOf(';');
+        String plain = parameter < 0 ? path : path.substring(0, parameter);
+        return plain.isEmpty() ? "/" : plain;
     }
 
     /** {@return the parts of a path between its slashes, decoded} */
@@ -104,7 +113,7 @@ public final class Incoming {
 
     /** {@return the path of the servlet itself, to begin addresses with} */
     public String base() {
-        return request.getContextPath() + request.getServletPath();
+        return base;
     }
 
     /** {@return a header, if there is one} */

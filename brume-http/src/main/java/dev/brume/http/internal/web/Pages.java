@@ -51,6 +51,9 @@ public final class Pages {
      */
     public static <T> Reply reply(
             Call call, List<T> found, Function<T, Map<String, Object>> view, Function<T, String> cursor) {
+        if (found.isEmpty()) {
+            fields(call, Map.of());
+        }
         int limit = limit(call);
         List<T> shown = found.size() > limit ? found.subList(0, limit) : found;
         Reply reply = Reply.json(
@@ -63,6 +66,9 @@ public final class Pages {
 
     /** {@return the answer of a list that has no pages} */
     public static <T> Reply all(Call call, List<T> found, Function<T, Map<String, Object>> view) {
+        if (found.isEmpty()) {
+            fields(call, Map.of());
+        }
         return Reply.json(found.stream().map(view).map(map -> fields(call, map)).toList());
     }
 

@@ -29,8 +29,6 @@ public final class Problem extends RuntimeException {
         NOT_THERE(404, "There is no such thing"),
         /** The address is there, the method is not. */
         NO_SUCH_METHOD(405, "This cannot be done to it"),
-        /** It cannot be said in a form that was asked for. */
-        NO_SUCH_FORM(406, "It is not to be had in that form"),
         /** The body took too long to come. */
         TOO_SLOW(408, "The request took too long to come"),
         /** It stands in the way of something else. */
@@ -45,8 +43,6 @@ public final class Problem extends RuntimeException {
         REFUSED(422, "This cannot be carried out"),
         /** What was seen has to be said, so that nobody's change is lost. */
         SAY_WHAT_YOU_SAW(428, "Say which version you saw"),
-        /** Too often. */
-        TOO_OFTEN(429, "Too many requests"),
         /** A header, or all of them, are too large. */
         HEADERS_TOO_LARGE(431, "The headers are too large"),
         /** Something here is broken. */
