@@ -49,7 +49,7 @@ final class ConsoleCommand implements Callable<Integer> {
                         Brume.on(open.store()).withoutLog().instance("console").build();
                 HttpOptions.Serving serving = options.serve(brume, place, store.folder())) {
             PrintWriter err = spec.commandLine().getErr();
-            HttpLink.tell(serving, err);
+            HttpLink.tell(serving, spec.commandLine().getOut());
             stopping.await();
             stopping.isInOrder();
             err.println("brume: stopping");
