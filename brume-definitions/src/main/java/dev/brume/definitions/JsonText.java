@@ -10,16 +10,19 @@ import java.io.UncheckedIOException;
  * @since 0.1.0
  */
 public final class JsonText {
+    private static final JSON LINE = JSON.std.with(JSON.Feature.WRITE_NULL_PROPERTIES);
+    private static final JSON PRETTY = LINE.with(JSON.Feature.PRETTY_PRINT_OUTPUT);
+
     private JsonText() {}
 
     /** {@return a value in a line} */
     public static String line(Object value) {
-        return write(JSON.std.with(JSON.Feature.WRITE_NULL_PROPERTIES), value);
+        return write(LINE, value);
     }
 
     /** {@return a value in lines, for people} */
     public static String pretty(Object value) {
-        return write(JSON.std.with(JSON.Feature.PRETTY_PRINT_OUTPUT, JSON.Feature.WRITE_NULL_PROPERTIES), value);
+        return write(PRETTY, value);
     }
 
     private static String write(JSON form, Object value) {
