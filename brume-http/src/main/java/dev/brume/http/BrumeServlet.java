@@ -205,7 +205,7 @@ final class BrumeServlet extends HttpServlet {
         if (metrics.isPresent()) {
             return CompletableFuture.completedFuture(metrics.get());
         }
-        if (path.equals("/") || path.isEmpty()) {
+        if (path.equals("/")) {
             return CompletableFuture.completedFuture(signIns.home(entry.caller(), incoming));
         }
         return operation(request, response, incoming, entry, path);

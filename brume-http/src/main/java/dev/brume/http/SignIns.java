@@ -50,7 +50,8 @@ final class SignIns {
         }
         OwnDoor own = door.get();
         boolean looks = request.getMethod().equals("GET") || request.getMethod().equals("HEAD");
-        if (incoming.path().startsWith(OPEN) && looks) {
+        // HEAD does not use a link up: programs that preview links ask with it.
+        if (incoming.path().startsWith(OPEN) && request.getMethod().equals("GET")) {
             String secret = incoming.path().substring(OPEN.length());
             return Optional.of(own.open(secret, from)
                     .map(cookie -> welcome(incoming, from, cookie))

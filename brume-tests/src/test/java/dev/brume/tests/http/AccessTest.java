@@ -184,6 +184,8 @@ class AccessTest {
     void aLinkSignsInOnce() {
         try (Web web = Web.open().with("")) {
             web.http.link("once", "ines", Grant.within(List.of("harbour"), Role.AUTHOR));
+            web.send(web.request("/open/once").method("HEAD", HttpRequest.BodyPublishers.noBody()))
+                    .is(401);
             Web.Said in = web.send(web.request("/open/once")).is(303);
             String cookie = in.header("Set-Cookie").replaceFirst(";.*", "");
 

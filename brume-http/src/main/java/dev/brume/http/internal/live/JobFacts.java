@@ -3,6 +3,7 @@ package dev.brume.http.internal.live;
 import dev.brume.Brume;
 import dev.brume.JobName;
 import dev.brume.history.FeedEvent;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
@@ -27,29 +28,37 @@ final class JobFacts {
     }
 
     private static <K, V> Map<K, V> bounded() {
-        return new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
+        return Collections.synchronizedMap(new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
             private static final long serialVersionUID = 1L;
 
             @Override
             protected boolean removeEldestEntry(Map.Entry<K, V> eldest) {
                 return size() > MOST;
             }
-        };
+        });
     }
 
     /** Which job an event is about: some say only which run. */
-    synchronized Optional<JobName> job(FeedEvent event) {
+    Optional<JobName> job(FeedEvent event) {
         if (event.job().isPresent()) {
             event.run().ifPresent(run -> jobs.put(run, event.job().get()));
             return event.job();
         }
-        return event.run()
-                .flatMap(run -> Optional.ofNullable(jobs.computeIfAbsent(
-                        run,
-                        id -> brume.history().run(id).map(view -> view.job()).orElse(null))));
+        return event.run().flatMap(this::jobOf);
     }
 
-    synchronized Set<String> tags(JobName job) {
+    /** Nobody waits for the store but who asks it. */
+    private Optional<JobName> jobOf(long run) {
+        JobName known = jobs.get(run);
+        if (known != null) {
+            return Optional.of(known);
+        }
+        Optional<JobName> found = brume.history().run(run).map(view -> view.job());
+        found.ifPresent(job -> jobs.put(run, job));
+        return found;
+    }
+
+    Set<String> tags(JobName job) {
         Tags known = tags.get(job);
         if (known == null || nanos.getAsLong() - known.at > FRESH_NANOS) {
             known = new Tags(

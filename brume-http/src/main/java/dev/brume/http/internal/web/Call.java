@@ -240,11 +240,6 @@ public final class Call {
         return fields;
     }
 
-    /** {@return where problems with the body are gathered} */
-    public List<DocumentProblem> problems() {
-        return problems;
-    }
-
     /** Refuses the body if anything was found to be wrong with it. */
     public void check() {
         if (!problems.isEmpty()) {
