@@ -120,6 +120,7 @@ class ResourcesTest {
         AllowedNames allowed = AllowedNames.NONE
                 .program("/bin/tide")
                 .host("board.merrow.example")
+                .host("board0.merrow.example")
                 .variable("DUES_KEY");
         String program = DEFINITION.replace("handler: buoys", "program: [%s]");
         String request = DEFINITION.replace("handler: buoys", "http: {url: '%s'}");
@@ -145,6 +146,15 @@ class ResourcesTest {
                     .contains("the file /etc/passwd is not on the list of files");
             web.send("PUT", at, request.formatted("https://board.merrow.example/${env:DUES_KEY}"), "If-Match", "*")
                     .is(200);
+            assertThat(web.send(
+                                    "PUT",
+                                    at,
+                                    request.formatted("HTTPS://board${env:DUES_KEY}.merrow.example/"),
+                                    "If-Match",
+                                    "*")
+                            .is(422)
+                            .body())
+                    .contains("is not on the list of hosts");
             assertThat(web.send("PUT", at, request.formatted("https://${env:DUES_KEY}/"), "If-Match", "*")
                             .is(422)
                             .body())

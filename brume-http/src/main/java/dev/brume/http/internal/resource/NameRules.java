@@ -100,7 +100,7 @@ final class NameRules {
                 URI uri = URI.create(PLACE.matcher(url).replaceAll("0").replaceAll("\\$\\{[^}]*\\}", "0"));
                 int port = uri.getPort();
                 String plain = Optional.ofNullable(uri.getHost()).orElse(url).toLowerCase(Locale.ROOT);
-                boolean filled = url.replaceFirst("^[a-z]+://", "")
+                boolean filled = url.replaceFirst("^[a-zA-Z]+://", "")
                         .replaceFirst("[/?#].*", "")
                         .contains("${");
                 return filled ? url : plain + (port < 0 ? "" : ":" + port);

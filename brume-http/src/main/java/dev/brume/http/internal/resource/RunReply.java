@@ -28,6 +28,8 @@ final class RunReply {
         if (wait.isEmpty() || wait.get() == 0) {
             return CompletableFuture.completedFuture(reply(call, run, status));
         }
+        // Asked for before a place is taken: a store that is away takes none.
+        RunHandle handle = call.brume().orders(call.caller().name(), "").run(run);
         if (WAITING.incrementAndGet() > call.limits().waiting()) {
             WAITING.decrementAndGet();
             throw new Problem(
@@ -35,7 +37,6 @@ final class RunReply {
                             call.limits().waiting() + " requests wait for the ends of runs, and no more do at once")
                     .with("Retry-After", "5");
         }
-        RunHandle handle = call.brume().orders(call.caller().name(), "").run(run);
         return handle.ended()
                 .toCompletableFuture()
                 .thenApply(ended -> true)
