@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.Views;
 import dev.brume.history.Erased;
 import java.util.ArrayList;
 import java.util.List;
@@ -89,7 +90,7 @@ final class EraseCommand implements Callable<Integer> {
         return report.done(
                 String.join(System.lineSeparator(), sentences),
                 "runs",
-                all.stream().map(EraseCommand::json).toList());
+                all.stream().map(Views::erased).toList());
     }
 
     private static String sentence(Erased erased) {
@@ -102,14 +103,5 @@ final class EraseCommand implements Callable<Integer> {
                         .map(before -> "erased before, at " + before.at() + " by " + before.who() + ": "
                                 + before.content().words())
                         .orElse("nothing to erase, it has neither payload nor result, error or output");
-    }
-
-    private static Object json(Erased erased) {
-        return JsonOut.object(
-                "run", erased.run(),
-                "job", erased.job(),
-                "erased", erased.content().words(),
-                "erasedBefore", erased.earlier().map(before -> before.at().toString()),
-                "reruns", erased.reruns().stream().map(String::valueOf).toList());
     }
 }

@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.JsonText;
 import dev.brume.history.Timeframe;
 import dev.brume.insight.tally.RollUpCheck;
@@ -82,19 +83,12 @@ final class RollUpCommand implements Callable<Integer> {
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonText.pretty(JsonOut.object(
-                    "from", found.period.from(),
-                    "until", found.period.until(),
-                    "wrong", found.wrong.stream().map(RollUpCommand::json).toList())));
+            out.println(
+                    JsonText.pretty(InsightViews.sumsChecked(found.period.from(), found.period.until(), found.wrong)));
         } else {
             print(found.period, found.wrong, out);
         }
         return found.wrong.isEmpty() ? ExitCode.OK : ExitCode.NOT_FOUND;
-    }
-
-    private static Object json(Difference wrong) {
-        return JsonOut.object(
-                "job", wrong.job(), "from", wrong.from(), "inSums", wrong.inSums(), "inLines", wrong.inLines());
     }
 
     private void print(PeriodOptions.Period asked, List<Difference> wrong, PrintWriter out) {

@@ -26,6 +26,7 @@ import dev.brume.insight.tally.JobFigures;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.PeriodFigures;
 import dev.brume.insight.tally.PeriodTally;
+import dev.brume.insight.tally.RollUpCheck;
 import dev.brume.insight.tally.TallyFigure;
 import dev.brume.insight.tally.Verdict;
 import dev.brume.insight.why.Answer;
@@ -292,6 +293,22 @@ public final class InsightViews {
                         "lateMillis", finding.late().map(late -> late.toMillis()),
                         "reason", finding.reason()))
                 .toList();
+    }
+
+    /** {@return of which hours and days the sums are not those of the lines} */
+    public static Map<String, Object> sumsChecked(
+            Instant from, Instant until, List<RollUpCheck.Difference> differences) {
+        return object(
+                "from", from,
+                "until", until,
+                "wrong",
+                        differences.stream()
+                                .map(each -> object(
+                                        "job", each.job(),
+                                        "from", each.from(),
+                                        "inSums", each.inSums(),
+                                        "inLines", each.inLines()))
+                                .toList());
     }
 
     /** {@return how runs of a period went} */

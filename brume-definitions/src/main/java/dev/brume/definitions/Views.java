@@ -10,6 +10,8 @@ import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeView;
+import dev.brume.history.Erased;
+import dev.brume.history.Erasure;
 import dev.brume.history.FeedEvent;
 import dev.brume.history.Gate;
 import dev.brume.history.JobView;
@@ -331,6 +333,16 @@ public final class Views {
                 "versionAfter", change.versionAfter(),
                 "text", change.text(),
                 "because", change.because().isEmpty() ? null : change.because());
+    }
+
+    /** {@return what was erased of a run} */
+    public static Map<String, Object> erased(Erased erased) {
+        return object(
+                "run", erased.run(),
+                "job", erased.job(),
+                "erased", erased.content().words(),
+                "erasedBefore", erased.earlier().map(Erasure::at),
+                "reruns", erased.reruns().stream().map(String::valueOf).toList());
     }
 
     /** {@return what an instance did or noticed} */

@@ -50,10 +50,13 @@ public final class AllowanceDocument {
      */
     public static Optional<Allowance> read(Object document, List<DocumentProblem> problems) {
         int before = problems.size();
-        Fields fields = Fields.open("", document, KEYS, problems).orElse(null);
-        if (fields == null) {
-            return Optional.empty();
-        }
+        return Fields.open("", document, KEYS, problems)
+                .flatMap(AllowanceDocument::read)
+                .filter(allowance -> problems.size() == before);
+    }
+
+    /** Reads a document that is open; what is wrong with it is noted there. */
+    public static Optional<Allowance> read(Fields fields) {
         Allowance[] read = {Allowance.OWN};
         fields.integer("jobs").ifPresent(most -> take(fields, "jobs", read, () -> read[0].mostJobs(most)));
         fields.duration("interval")
@@ -64,7 +67,7 @@ public final class AllowanceDocument {
         fields.texts("lanes").ifPresent(names -> take(fields, "lanes", read, () -> read[0].lanes(names)));
         fields.texts("shared").ifPresent(names -> take(fields, "shared", read, () -> read[0].sharing(names)));
         fields.texts("followUps").ifPresent(names -> take(fields, "followUps", read, () -> read[0].followedBy(names)));
-        return problems.size() == before ? Optional.of(read[0]) : Optional.empty();
+        return Optional.of(read[0]);
     }
 
     private static void take(Fields fields, String key, Allowance[] read, Supplier<Allowance> step) {

@@ -21,7 +21,7 @@ import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
 
-/** What jobs share: instances, leases, limits, calendars, namespaces, retention. */
+/** What jobs share: instances, leases, limits, calendars. */
 final class ClusterResources {
     private static final Param<Boolean> ALL = Param.flag("all", "Whether lives that have ended are listed as well.");
     private static final String[] EXAMPLE = {"instance", "quay-1"};
@@ -78,20 +78,7 @@ final class ClusterResources {
                 Operation.get("/calendars", "listCalendars", "Lists calendars, with their days.")
                         .takes(Pages.FIELDS)
                         .answers(Answer.listOf("The calendars.", "calendar"))
-                        .by(ClusterResources::calendars),
-                Operation.get("/namespaces", "listNamespaces", "Lists namespaces, with what their jobs may be and use.")
-                        .takes(Pages.FIELDS)
-                        .answers(Answer.listOf("The namespaces.", "namespace"))
-                        .by(call -> Pages.all(
-                                call,
-                                call.history().namespaces().stream()
-                                        .filter(view -> call.caller().may(Role.VIEWER, view.name()))
-                                        .toList(),
-                                Views::namespace)),
-                Operation.get("/retention", "readRetention", "Says how long the ledger is kept.")
-                        .everywhere()
-                        .answers(Answer.of("The bounds.", "keep"))
-                        .by(call -> Reply.json(Views.retention(call.history().retention()))));
+                        .by(ClusterResources::calendars));
     }
 
     private static Reply instance(Call call) {

@@ -23,12 +23,17 @@ public final class Everything {
                 JobResources.operations(),
                 JobOrders.operations(),
                 DefinitionResources.operations(rules),
+                SourceResources.operations(),
                 RunResources.operations(),
+                ManyRuns.operations(),
                 OneOffResources.operations(),
                 PauseResources.operations(),
                 ClusterResources.operations(),
+                NamespaceResources.operations(),
+                KeepingResources.operations(),
                 RecordResources.operations(),
                 TokenResources.operations(),
+                SelfResource.operations(),
                 WorkbenchResources.operations(),
                 List.of(Hub.operation()));
         return new Routes(groups.stream().flatMap(List::stream).toList());

@@ -19,6 +19,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 
@@ -38,6 +39,20 @@ final class JobResources {
             State.values());
     private static final Param<String> TEXT =
             Param.text("text", "Only those whose name has this in it; * stands for any letters.", 100, "tide");
+    private static final Param<String> NAME =
+            Param.text("name", "Only those of this name; * stands for any letters.", 100, "tide-*");
+    private static final Param<JobName> FOLLOWED_BY = new Param<>(
+            "followedBy",
+            "Only those that have this job as a follow-up: NAMESPACE/NAME.",
+            Map.of("type", "string"),
+            "harbour/tide-print",
+            JobName::parse);
+    private static final Param<JobName> AFTER = new Param<>(
+            "after",
+            "Only those behind this job, as the list is ordered: NAMESPACE/NAME.",
+            Map.of("type", "string"),
+            "harbour/buoy-check",
+            JobName::parse);
     private static final Param<Instant> AT = Param.instant(
             "at",
             "What became of the occurrence at that instant, or less than a minute before; how it stands now unless given.");
@@ -49,7 +64,8 @@ final class JobResources {
     static List<Operation> operations() {
         return List.of(
                 Operation.get("/jobs", "listJobs", "Lists jobs by name.")
-                        .takes(Shared.NAMESPACE, Shared.TAG, STATE, TEXT, Pages.LIMIT, Pages.CURSOR, Pages.FIELDS)
+                        .takes(Shared.NAMESPACE, Shared.TAG, STATE, TEXT, NAME, FOLLOWED_BY, AFTER)
+                        .takes(Pages.LIMIT, Pages.CURSOR, Pages.FIELDS)
                         .answers(Answer.listOf("The jobs.", "job"))
                         .by(JobResources::list),
                 Operation.get("/jobs/{namespace}/{job}", "readJob", "Reads a job as it stands, with its definition.")
@@ -93,6 +109,12 @@ final class JobResources {
         if (call.get(STATE).isPresent()) {
             filter = call.get(STATE).get() == State.FAILING ? filter.thatFail() : filter.thatArePaused();
         }
+        if (call.get(TEXT).isPresent() && call.get(NAME).isPresent()) {
+            throw Problem.ofParameter(TEXT.name(), "does not go together with name");
+        }
+        filter = call.get(NAME).map(filter::named).orElse(filter);
+        filter = call.get(FOLLOWED_BY).map(filter::followedBy).orElse(filter);
+        filter = call.get(AFTER).map(filter::after).orElse(filter);
         filter = Pages.cursor(call, JobName::parse).map(filter::after).orElse(filter);
         return Pages.reply(
                 call,

@@ -3,6 +3,7 @@ package dev.brume.http.internal.resource;
 import dev.brume.JobName;
 import dev.brume.OneOff;
 import dev.brume.OneOffAnswer;
+import dev.brume.Role;
 import dev.brume.RunHandle;
 import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
@@ -66,6 +67,10 @@ final class OneOffResources {
                                 Member.text("in", "How long from now, such as 10m, instead of at."),
                                 Member.any("payload", "What the run is given: a text, or JSON."),
                                 Member.text("exclusive", "A key that no two runs have at once."),
+                                Member.text(
+                                        "once",
+                                        "An order key: it is ordered once, however often it is asked for, as long as its run is on"
+                                                + " record, and a day at least."),
                                 Member.flag("moves", "Whether it takes the place of one of its key that waits."),
                                 Member.BECAUSE)
                         .answers(ANSWER)
@@ -87,6 +92,18 @@ final class OneOffResources {
                                 Member.BECAUSE)
                         .answers(ANSWER)
                         .by(OneOffResources::move),
+                Operation.of(
+                                "POST",
+                                "/jobs/{namespace}/{job}/one-offs/{key}/erasures",
+                                "eraseOneOff",
+                                "Erases what the runs of a one-off were given, returned and printed.")
+                        .says(
+                                "The run that was made of it is meant, and what was rerun of that. Lines stay in the ledger.")
+                        .needs(Role.ADMIN)
+                        .at(EXAMPLE)
+                        .sends(Map.of("because", "asked for by whom it is about"), RunResources.REASON_NEEDED)
+                        .answers(Answer.listOf("What was erased.", "erased"))
+                        .by(OneOffResources::erase),
                 Operation.of(
                                 "DELETE",
                                 "/jobs/{namespace}/{job}/one-offs/{key}",
@@ -124,6 +141,7 @@ final class OneOffResources {
         Optional<String> payload =
                 body.raw("payload").map(value -> value instanceof String text ? text : JsonText.line(value));
         Optional<String> exclusive = body.text("exclusive");
+        Optional<String> once = body.text("once");
         boolean moves = body.flag("moves").orElse(false);
         if (body.has("at") == body.has("in")) {
             body.noteHere("expected either at or in");
@@ -134,6 +152,7 @@ final class OneOffResources {
         wanted = wanted.map(each -> at.map(each::at).orElseGet(() -> each.in(wait.orElse(Duration.ZERO))));
         wanted = with(body, "payload", wanted, payload, OneOff::payload);
         wanted = with(body, "exclusive", wanted, exclusive, OneOff::exclusive);
+        wanted = with(body, "once", wanted, once, OneOff::once);
         call.check();
         OneOffAnswer answer = moves
                 ? call.orders().oneOffs().addOrMove(wanted.orElseThrow())
@@ -181,6 +200,24 @@ final class OneOffResources {
         return new Problem(Problem.Kind.NOT_THERE, "there is no one-off '" + call.place("key") + "' of '" + name + "'");
     }
 
+    private static Reply erase(Call call) {
+        call.body();
+        call.check();
+        JobName name = call.job().name();
+        if (call.history()
+                .oneOff(name, call.place("key"))
+                .filter(view -> !view.made())
+                .isPresent()) {
+            throw new Problem(
+                    Problem.Kind.CONFLICT,
+                    "the one-off '" + call.place("key") + "' of '" + name
+                            + "' still waits; drop it, and nothing of it is left");
+        }
+        return Reply.json(call.orders().erase(name, call.place("key")).stream()
+                .map(Views::erased)
+                .toList());
+    }
+
     private static Reply move(Call call) {
         Fields body = call.body();
         Optional<Instant> at = Shared.instant(body, "at");
@@ -202,10 +239,13 @@ final class OneOffResources {
         }
         if (answer.kind() == OneOffAnswer.Kind.ALREADY_RAN) {
             throw new Problem(
-                    Problem.Kind.CONFLICT,
-                    "the run of one-off '" + call.place("key") + "' has been made: it is run "
-                            + answer.run().map(run -> String.valueOf(run.id())).orElse("unknown")
-                            + ", which can be cancelled");
+                            Problem.Kind.CONFLICT,
+                            "the run of one-off '" + call.place("key") + "' has been made: it is run "
+                                    + answer.run()
+                                            .map(run -> String.valueOf(run.id()))
+                                            .orElse("unknown")
+                                    + ", which can be cancelled")
+                    .about("run", answer.run().map(run -> String.valueOf(run.id())));
         }
         return reply(name, call.place("key"), answer, 200);
     }

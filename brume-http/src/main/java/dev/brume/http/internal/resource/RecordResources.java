@@ -37,6 +37,8 @@ final class RecordResources {
     private static final Duration A_WEEK = Duration.ofDays(7);
     private static final Param<String> KIND = Param.text("kind", "Only changes of this kind.", 60, "DEFINED");
     private static final Param<String> WHO = Param.text("who", "Only changes by this user or instance.", 200, "office");
+    private static final Param<Long> BELOW =
+            new Param<>("below", "Only lines below this one.", Map.of("type", "integer"), 120, Param::id);
     private static final Param<ZoneId> ZONE =
             Param.zone("zone", "The zone in which sentences tell times; UTC unless given.");
     private static final Param<SealCheck.Kept> HEAD = new Param<>(
@@ -65,6 +67,7 @@ final class RecordResources {
                                 WHO,
                                 Shared.FROM,
                                 Shared.UNTIL,
+                                BELOW,
                                 Pages.LIMIT,
                                 Pages.CURSOR,
                                 Pages.FIELDS)
@@ -149,7 +152,7 @@ final class RecordResources {
         filter = call.get(WHO).map(filter::by).orElse(filter);
         filter = call.get(Shared.FROM).map(filter::from).orElse(filter);
         filter = call.get(Shared.UNTIL).map(filter::until).orElse(filter);
-        Optional<Long> before = Pages.cursor(call, Long::valueOf);
+        Optional<Long> before = Pages.cursor(call, Long::valueOf).or(() -> call.get(BELOW));
         filter = before.map(filter::before).orElse(filter);
         return Pages.reply(call, call.history().changes(filter), Views::change, view -> String.valueOf(view.id()));
     }

@@ -1,13 +1,9 @@
 package dev.brume.http.internal.resource;
 
 import dev.brume.Cancelled;
-import dev.brume.Origin;
-import dev.brume.Outcome;
 import dev.brume.Role;
 import dev.brume.RunHandle;
-import dev.brume.RunState;
 import dev.brume.definitions.Views;
-import dev.brume.history.Erased;
 import dev.brume.history.Output;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -25,51 +21,46 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletionStage;
-import java.util.stream.Collectors;
 
 /** Runs: looked for, read with what they printed, cancelled, run once more. */
 final class RunResources {
-    private static final Param<Outcome> OUTCOME = Param.word("outcome", "Only runs that ended so.", Outcome.values());
-    private static final Param<RunState> STATE =
-            Param.word("state", "Only live runs that stand so.", RunState.values());
-    private static final Param<Origin> ORIGIN =
-            Param.word("origin", "Only runs that are owed to this.", Origin.values());
-    private static final Param<String> REASON =
-            Param.text("reason", "Only runs with this reason on record.", 100, "OVERLAP");
-    private static final Param<String> INSTANCE =
-            Param.text("instance", "Only runs whose last attempt this instance carried out.", 200, "quay-1");
-    private static final Param<String> ERROR =
-            Param.text("error", "Only ended runs whose last error has this in it.", 200, "no ink");
-    private static final Param<String> KEY =
-            Param.text("key", "Only runs of one-offs that were ordered under this key.", 200, "bridge-2027-05-14");
+    private static final Param<Long> BELOW = new Param<>(
+            "below",
+            "Only those below this run, as the list is ordered.",
+            Map.of("type", "string", "pattern", "^[0-9]{1,18}$"),
+            "17",
+            Param::id);
     private static final Param<Integer> ATTEMPT = Param.number(
             "attempt", "Of this attempt; of the last that printed anything unless given.", 1, 1_000_000, 1);
     private static final String[] EXAMPLE = {"run", "1"};
     private static final Map<String, Object> BECAUSE = Map.of("because", "the printer has paper again");
+
+    /** Of orders that nobody can take back. */
+    static final Member REASON_NEEDED = Member.BECAUSE.needed();
 
     private RunResources() {}
 
     static List<Operation> operations() {
         return List.of(
                 Operation.get("/runs", "listRuns", "Lists runs, live ones and ended ones, newest planned first.")
+                        .takes(RunChoice.params())
+                        .takes(BELOW, Pages.LIMIT, Pages.CURSOR, Pages.FIELDS)
+                        .answers(Answer.listOf("The runs.", "run"))
+                        .by(RunResources::list),
+                Operation.get(
+                                "/spans",
+                                "listSpans",
+                                "Lists spans, newest first: occurrences that did not run for one reason, such as MISSED or PAUSED.")
                         .takes(
                                 Shared.NAMESPACE,
                                 Shared.JOB,
-                                Shared.TAG,
-                                OUTCOME,
-                                STATE,
+                                RunChoice.REASON,
                                 Shared.FROM,
                                 Shared.UNTIL,
-                                REASON,
-                                INSTANCE,
-                                ORIGIN,
-                                ERROR,
-                                KEY,
                                 Pages.LIMIT,
-                                Pages.CURSOR,
                                 Pages.FIELDS)
-                        .answers(Answer.listOf("The runs.", "run"))
-                        .by(RunResources::list),
+                        .answers(Answer.listOf("The spans.", "span"))
+                        .by(RunResources::spans),
                 Operation.get(
                                 "/runs/{run}",
                                 "readRun",
@@ -110,33 +101,35 @@ final class RunResources {
                         .says("Its line stays in the ledger, with digests of what it held, so that seals hold.")
                         .needs(Role.ADMIN)
                         .at(EXAMPLE)
-                        .sends(BECAUSE, new Member("because", true, Member.BECAUSE.schema()))
-                        .answers(Answer.object(
-                                "What was erased, in words.",
-                                "run",
-                                Map.of("type", "string"),
-                                "erased",
-                                Map.of("type", List.of("string", "null"))))
+                        .sends(BECAUSE, REASON_NEEDED)
+                        .answers(Answer.listOf("What was erased.", "erased"))
                         .by(RunResources::erase));
     }
 
     private static Reply list(Call call) {
-        RunFilter filter = RunFilter.newest(Pages.limit(call) + 1)
-                .within(call.namespaces(call.get(Shared.NAMESPACE).map(Set::of).orElse(Set.of())));
-        filter = call.get(Shared.JOB).map(filter::of).orElse(filter);
-        filter = call.get(Shared.TAG).map(filter::withTag).orElse(filter);
-        filter = call.get(OUTCOME).map(filter::withOutcome).orElse(filter);
-        filter = call.get(STATE).map(filter::withState).orElse(filter);
-        filter = call.get(Shared.FROM).map(filter::from).orElse(filter);
-        filter = call.get(Shared.UNTIL).map(filter::until).orElse(filter);
-        filter = call.get(REASON).map(filter::withReason).orElse(filter);
-        filter = call.get(INSTANCE).map(filter::on).orElse(filter);
-        filter = call.get(ORIGIN).map(filter::withOrigin).orElse(filter);
-        filter = call.get(ERROR).map(filter::withError).orElse(filter);
-        filter = call.get(KEY).map(filter::withKey).orElse(filter);
+        RunFilter filter = RunChoice.of(call, Pages.limit(call) + 1);
+        filter = call.get(BELOW).map(run -> mark(call, run)).map(filter::below).orElse(filter);
         filter = Pages.cursor(call, RunResources::below).map(filter::below).orElse(filter);
         return Pages.reply(
                 call, call.history().runs(filter), Views::run, run -> run.owed().planned() + " " + run.id());
+    }
+
+    private static RunFilter.Below mark(Call call, long run) {
+        return call.history()
+                .run(run)
+                .filter(view -> call.caller().may(Role.VIEWER, view.job().namespace()))
+                .map(view -> new RunFilter.Below(view.owed().planned(), run))
+                .orElseThrow(() -> Problem.ofParameter(BELOW.name(), "there is no run " + run));
+    }
+
+    private static Reply spans(Call call) {
+        RunFilter filter = RunFilter.newest(Pages.limit(call))
+                .within(call.namespaces(call.get(Shared.NAMESPACE).map(Set::of).orElse(Set.of())));
+        filter = call.get(Shared.JOB).map(filter::of).orElse(filter);
+        filter = call.get(RunChoice.REASON).map(filter::withReason).orElse(filter);
+        filter = call.get(Shared.FROM).map(filter::from).orElse(filter);
+        filter = call.get(Shared.UNTIL).map(filter::until).orElse(filter);
+        return Pages.all(call, call.history().spans(filter), Views::span);
     }
 
     private static RunFilter.Below below(String cursor) {
@@ -180,10 +173,7 @@ final class RunResources {
         call.body();
         call.check();
         RunView run = Shared.run(call);
-        String words = call.orders().erase(run.id()).stream()
-                .map(Erased::content)
-                .map(content -> content.words())
-                .collect(Collectors.joining("; "));
-        return Reply.json(Views.object("run", run.id(), "erased", words.isEmpty() ? null : words));
+        return Reply.json(
+                call.orders().erase(run.id()).stream().map(Views::erased).toList());
     }
 }

@@ -142,6 +142,14 @@ final class Shared {
         return body.text(member).flatMap(text -> body.read(member, () -> Param.instant(text)));
     }
 
+    /** {@return the number that a member of a body says, if it is there; both bounds are inclusive} */
+    static Optional<Integer> bounded(Fields body, String member, int least, int most) {
+        Optional<Integer> number = body.integer(member);
+        number.filter(given -> given < least || given > most)
+                .ifPresent(given -> body.note(member, given + " is outside " + least + " to " + most));
+        return number;
+    }
+
     /** {@return the job that a member of a body names, if it is there} */
     static Optional<JobName> jobName(Fields body, String member) {
         return body.text(member).flatMap(text -> body.read(member, () -> JobName.parse(text)));

@@ -262,8 +262,8 @@ final class WorkbenchResources {
         Duration length = body.duration("for").orElse(Duration.ofDays(14));
         Instant from =
                 Shared.instant(body, "from").orElseGet(() -> call.history().now());
-        int instances = bounded(body, "instances", 1, MOST_INSTANCES).orElse(1);
-        int workers = bounded(body, "workers", 1, 10_000).orElse(16);
+        int instances = Shared.bounded(body, "instances", 1, MOST_INSTANCES).orElse(1);
+        int workers = Shared.bounded(body, "workers", 1, 10_000).orElse(16);
         Map<String, Integer> lanes = new HashMap<>();
         body.textMap("lanes")
                 .forEach((lane, count) -> body.read("lanes", () -> {
@@ -296,13 +296,6 @@ final class WorkbenchResources {
             return Reply.json(InsightViews.foresight(
                     Rehearsal.of(set, crew.orElseThrow(), times::of, from, length), Optional.empty()));
         });
-    }
-
-    private static Optional<Integer> bounded(Fields body, String member, int least, int most) {
-        Optional<Integer> number = body.integer(member);
-        number.filter(given -> given < least || given > most)
-                .ifPresent(given -> body.note(member, given + " is outside " + least + " to " + most));
-        return number;
     }
 
     private static void refuseTooMany(DefinitionSet set, Instant from, Duration length) {

@@ -317,9 +317,14 @@ public final class Call {
 
     // Orders.
 
-    /** {@return the orders of the caller: with their reason, from where they are, and once if they gave a key} */
+    /** {@return the orders of the caller, with their reason and from where they are} */
+    public Orders plainOrders() {
+        return brume.orders(caller.name(), because).from(incoming.address());
+    }
+
+    /** {@return the same, and once if they gave a key} */
     public Orders orders() {
-        Orders orders = brume.orders(caller.name(), because).from(incoming.address());
+        Orders orders = plainOrders();
         Optional<String> key = incoming.header("Idempotency-Key");
         if (key.isEmpty() || !operation.method().equals("POST")) {
             return orders;

@@ -56,6 +56,11 @@ public record Param<T>(
         return Long.parseLong(text);
     }
 
+    /** {@return the number by which something is known, such as a run} */
+    public static long id(String text) {
+        return number(text, 1, Long.MAX_VALUE);
+    }
+
     /** {@return a flag} */
     public static Param<Boolean> flag(String name, String says) {
         return new Param<>(name, says, Views.object("type", "boolean"), true, text -> switch (text) {

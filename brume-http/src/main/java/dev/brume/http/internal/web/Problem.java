@@ -15,6 +15,7 @@ public final class Problem extends RuntimeException {
 
     private final Kind kind;
     private final transient List<FieldError> errors;
+    private final transient Map<String, Object> about = new LinkedHashMap<>();
     private final transient Map<String, String> headers = new LinkedHashMap<>();
 
     /** What can be in the way. */
@@ -97,6 +98,12 @@ public final class Problem extends RuntimeException {
         return invalid(List.of(FieldError.ofParameter(name, detail)));
     }
 
+    /** Adds a member to the answer: what it is about. */
+    public Problem about(String member, Object value) {
+        about.putAll(Views.object(member, value));
+        return this;
+    }
+
     /** Adds a header to the answer. */
     public Problem with(String header, String value) {
         headers.put(header, value);
@@ -112,6 +119,7 @@ public final class Problem extends RuntimeException {
     public Reply reply() {
         Map<String, Object> view = Views.object(
                 "type", TYPES + kind.word(), "title", kind.title(), "status", kind.status(), "detail", getMessage());
+        view.putAll(about);
         if (!errors.isEmpty()) {
             view.put("errors", errors.stream().map(FieldError::view).toList());
         }
