@@ -45,6 +45,7 @@ module dev.brume.core {
             dev.brume.insight,
             dev.brume.simulator;
     exports dev.brume.internal.text to
+            dev.brume.insight,
             dev.brume.jdbc,
             dev.brume.cli;
 }

@@ -137,9 +137,7 @@ final class AllowanceCommand implements Callable<Integer> {
     }
 
     private void set(String whose, Optional<Allowance> allowance) {
-        Optional<Allowance> before = options.order(desk -> allowance
-                .map(given -> desk.orders().allow(whose, given))
-                .orElseGet(() -> desk.orders().allowAnything(whose)));
+        Optional<Allowance> before = options.order(desk -> desk.allow(whose, allowance));
         spec.commandLine()
                 .getErr()
                 .println("the namespace " + whose + " may have " + words(allowance) + "; before: " + words(before));

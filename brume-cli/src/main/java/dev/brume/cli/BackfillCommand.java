@@ -1,7 +1,6 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
-import dev.brume.RunHandle;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.util.List;
@@ -53,16 +52,10 @@ final class BackfillCommand implements Callable<Integer> {
     public Integer call() {
         JobName key = OrderOptions.key(job);
         return options.order(desk -> {
-            Instant now = desk.brume().history().now();
+            Instant now = desk.history().now();
             Instant begin = zone.parse("--from", from, now);
             Instant end = until == null ? now : zone.parse("--until", until, now);
-            return yes
-                    ? ordered(
-                            key,
-                            desk.orders().backfill(key, begin, end).stream()
-                                    .map(RunHandle::id)
-                                    .toList())
-                    : shown(key, desk.orders().missing(key, begin, end));
+            return yes ? ordered(key, desk.backfill(key, begin, end)) : shown(key, desk.missing(key, begin, end));
         });
     }
 

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.NotThereException;
 import dev.brume.StoreException;
+import dev.brume.cli.desk.Refused;
 import dev.brume.definitions.DefinitionsException;
 import dev.brume.schedule.ScheduleProblem;
 import dev.brume.schedule.ScheduleSyntaxException;
@@ -169,9 +170,18 @@ final class BrumeCommand implements Runnable {
             err.println("brume: " + e.getMessage());
             return ExitCode.STORE;
         }
+        if (e instanceof Refused refused) {
+            err.println("brume: " + refused.getMessage() + hint(refused));
+            return refused.status() == 404 ? ExitCode.NOT_FOUND : ExitCode.USAGE;
+        }
         err.println("brume: an error of our own, please report it:");
         e.printStackTrace(err);
         return ExitCode.INTERNAL;
+    }
+
+    /** What lets in is not said by the server, which does not know how it is asked. */
+    private static String hint(Refused refused) {
+        return refused.status() == 401 ? " (the variable BRUME_TOKEN, or --token-file FILE, says which token)" : "";
     }
 
     /** Shows the text with a mark under each place that is wrong. */

@@ -28,7 +28,7 @@ import picocli.CommandLine.Spec;
         footer = "  brume calendars --data brume-data")
 final class CalendarsCommand implements Callable<Integer> {
     @Mixin
-    private StoreOptions store;
+    private WhereOptions store;
 
     @Mixin
     private LookOptions look;

@@ -1,7 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.Cancelled;
-import dev.brume.Orders;
+import dev.brume.cli.desk.Desk;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -35,13 +35,12 @@ final class CancelCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         Optional<Long> one = which.run();
-        return options.order(desk -> one.isPresent()
-                ? cancel(desk, one.get())
-                : which.order(desk, report, "cancelled", view -> view.outcome().isEmpty(), Orders::cancelAll));
+        return options.order(desk ->
+                one.isPresent() ? cancel(desk, one.get()) : which.order(desk, report, "cancelled", Desk.Bulk.CANCEL));
     }
 
-    private int cancel(OrderOptions.Desk desk, long run) {
-        Cancelled cancelled = desk.orders().cancel(run);
+    private int cancel(Desk desk, long run) {
+        Cancelled cancelled = desk.cancel(run);
         return switch (cancelled) {
             case ENDED ->
                 report.done("cancelled run " + run + ", which was waiting", "run", run, "cancelled", cancelled);
@@ -50,7 +49,7 @@ final class CancelCommand implements Callable<Integer> {
             case ALREADY_ENDED ->
                 report.notDone(
                         "run " + run + " had ended before; see brume show " + run, "run", run, "cancelled", cancelled);
-            case NO_SUCH_RUN -> throw KnownRuns.missing(desk.brume().history(), run);
+            case NO_SUCH_RUN -> throw KnownRuns.missing(desk.history(), run);
         };
     }
 }

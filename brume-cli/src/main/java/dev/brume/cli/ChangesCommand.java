@@ -60,7 +60,7 @@ final class ChangesCommand implements Callable<Integer> {
     private CountOption count;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;

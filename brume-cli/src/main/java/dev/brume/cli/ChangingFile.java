@@ -38,7 +38,7 @@ final class ChangingFile {
     private CommandSpec spec;
 
     /** What the file defines, and how far ahead to look. */
-    record Wanted(DefinitionSet set, Duration ahead) {
+    record Wanted(DefinitionFile file, DefinitionSet set, Duration ahead) {
         DefinitionDiff diff(History history) {
             refuseFormerNames(history);
             return DefinitionDiff.of(set, history, history.now(), ahead);
@@ -68,7 +68,8 @@ final class ChangingFile {
     }
 
     Wanted read() {
-        return new Wanted(read(file, spec.commandLine().getErr()).definitions(), ahead);
+        DefinitionFile read = read(file, spec.commandLine().getErr());
+        return new Wanted(read, read.definitions(), ahead);
     }
 
     /** Reads a file, and says what in the files that it names was not understood. */

@@ -37,7 +37,7 @@ final class DefinitionsAcceptCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        int jobs = options.order(desk -> desk.orders().accept(source));
+        int jobs = options.order(desk -> desk.accept(source));
         return report.done(
                 "the next definitions of " + source + " are put in force, however old (" + jobs
                         + (jobs == 1 ? " job of it is" : " jobs of it are") + " in force now)",

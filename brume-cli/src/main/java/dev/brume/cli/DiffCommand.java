@@ -25,7 +25,7 @@ final class DiffCommand implements Callable<Integer> {
     private ChangingFile file;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;

@@ -4,9 +4,7 @@ import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.JsonText;
 import dev.brume.insight.doctor.Checkup;
 import dev.brume.insight.doctor.Finding;
-import dev.brume.internal.duty.Settings;
 import java.io.PrintWriter;
-import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Locale;
@@ -44,7 +42,7 @@ final class DoctorCommand implements Callable<Integer> {
     private boolean strict;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;
@@ -58,8 +56,7 @@ final class DoctorCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         ZoneId zone = look.viewerZone();
-        Checkup.Result result = options.look(history ->
-                new Checkup(history, Instant.now(), Settings.ownTzdata(), at -> Times.withOffset(at, zone)).look());
+        Checkup.Result result = options.ask(at -> at.findings(zone));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonText.pretty(InsightViews.checkup(result)));

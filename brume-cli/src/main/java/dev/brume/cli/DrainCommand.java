@@ -1,14 +1,12 @@
 package dev.brume.cli;
 
-import dev.brume.Brume;
-import dev.brume.history.SessionRow;
+import dev.brume.history.History;
 import dev.brume.history.SessionView;
 import java.time.Duration;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.Callable;
-import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -48,19 +46,18 @@ final class DrainCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         return options.order(desk -> {
-            Set<UUID> draining =
-                    desk.orders().drain(name).stream().map(SessionRow::id).collect(Collectors.toSet());
+            Set<UUID> draining = desk.drain(name);
             if (draining.isEmpty()) {
                 return report.notDone(
                         "no instance '" + name + "' takes work; see brume instances", "instance", name, "left", false);
             }
             report.meanwhile("draining " + name + ": it takes no more work, and leaves when its runs have ended");
-            return await(desk.brume(), draining, wait);
+            return await(desk.history(), draining, wait);
         });
     }
 
-    private int await(Brume brume, Set<UUID> draining, Duration patience) {
-        List<SessionView> left = Patience.look(patience, () -> left(brume, draining), List::isEmpty);
+    private int await(History history, Set<UUID> draining, Duration patience) {
+        List<SessionView> left = Patience.look(patience, () -> left(history, draining), List::isEmpty);
         if (left.isEmpty()) {
             return report.done(name + " has left", "instance", name, "left", true, "runs", 0);
         }
@@ -76,8 +73,8 @@ final class DrainCommand implements Callable<Integer> {
         return patience.isZero() ? ExitCode.OK : ExitCode.NOT_YET;
     }
 
-    private static List<SessionView> left(Brume brume, Set<UUID> draining) {
-        return brume.history().sessions(/* ended= */ false).stream()
+    private static List<SessionView> left(History history, Set<UUID> draining) {
+        return history.sessions(/* ended= */ false).stream()
                 .filter(view -> draining.contains(view.row().id()))
                 .toList();
     }

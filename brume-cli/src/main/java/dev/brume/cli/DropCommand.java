@@ -52,9 +52,7 @@ final class DropCommand implements Callable<Integer> {
 
     private int drop(JobName key) {
         options.order(desk -> {
-            if (!desk.orders().drop(key)) {
-                throw KnownJobs.missing(desk.brume().history(), key);
-            }
+            desk.drop(key);
             return key;
         });
         return report.done("dropped " + key, "job", key);
@@ -74,7 +72,7 @@ final class DropCommand implements Callable<Integer> {
                     "jobs",
                     jobs);
         }
-        int dropped = options.order(desk -> desk.orders().dropAll(namespace));
+        int dropped = options.order(desk -> desk.dropAll(namespace));
         return report.done(
                 "dropped " + PauseScope.jobs(dropped) + " of the namespace " + namespace,
                 "namespace",

@@ -1,7 +1,7 @@
 package dev.brume.cli;
 
-import dev.brume.definitions.Views;
-import dev.brume.history.Erased;
+import dev.brume.cli.desk.Seen;
+import dev.brume.history.Content;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
@@ -65,24 +65,20 @@ final class EraseCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         options.checkReason("what is erased cannot be had again");
-        List<Erased> all = options.order(desk -> {
+        List<Seen> all = options.order(desk -> {
             OneOff oneOff = what.oneOff;
             return oneOff != null
-                    ? desk.orders().erase(OrderOptions.key(oneOff.job), oneOff.key)
-                    : desk.orders()
-                            .erase(Stream.ofNullable(what.runs)
-                                    .flatMap(List::stream)
-                                    .mapToLong(Long::longValue)
-                                    .toArray());
+                    ? desk.erase(OrderOptions.key(oneOff.job), oneOff.key)
+                    : desk.erase(
+                            Stream.ofNullable(what.runs).flatMap(List::stream).toList());
         });
         List<String> sentences =
                 new ArrayList<>(all.stream().map(EraseCommand::sentence).toList());
-        List<Long> done = all.stream().map(Erased::run).toList();
+        List<String> done = all.stream().map(erased -> erased.text("run")).toList();
         String reruns = all.stream()
-                .flatMap(erased -> erased.reruns().stream())
+                .flatMap(erased -> erased.texts("reruns").stream())
                 .filter(run -> !done.contains(run))
                 .distinct()
-                .map(String::valueOf)
                 .collect(Collectors.joining(" "));
         if (!reruns.isEmpty()) {
             sentences.add("reruns of the same occurrence have content of their own: brume erase " + reruns);
@@ -90,18 +86,18 @@ final class EraseCommand implements Callable<Integer> {
         return report.done(
                 String.join(System.lineSeparator(), sentences),
                 "runs",
-                all.stream().map(Views::erased).toList());
+                all.stream().map(Seen::whole).toList());
     }
 
-    private static String sentence(Erased erased) {
-        String run = "run " + erased.run() + " of " + erased.job() + ": ";
-        if (!erased.content().isEmpty()) {
-            return run + "erased " + erased.content().words();
+    private static String sentence(Seen erased) {
+        String run = "run " + erased.text("run") + " of " + erased.text("job") + ": ";
+        if (!erased.text("erased").equals(Content.NONE.words())) {
+            return run + "erased " + erased.text("erased");
         }
         return run
-                + erased.earlier()
-                        .map(before -> "erased before, at " + before.at() + " by " + before.who() + ": "
-                                + before.content().words())
+                + erased.maybeInstant("erasedBefore")
+                        .map(at -> "erased before, at " + at + " by " + erased.text("erasedBy") + ": "
+                                + erased.text("erasedThen"))
                         .orElse("nothing to erase, it has neither payload nor result, error or output");
     }
 }

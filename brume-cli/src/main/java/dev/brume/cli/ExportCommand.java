@@ -55,7 +55,7 @@ final class ExportCommand implements Callable<Integer> {
     private @Nullable Path cursorTo;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Spec
     private CommandSpec spec;

@@ -26,7 +26,7 @@ final class InstancesCommand implements Callable<Integer> {
     private boolean all;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.FollowUp;
 import dev.brume.JobName;
+import dev.brume.cli.desk.Lookout;
 import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.History;
@@ -64,7 +65,7 @@ final class JobsCommand implements Callable<Integer> {
     private @Nullable String after;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;
@@ -90,7 +91,7 @@ final class JobsCommand implements Callable<Integer> {
         if (count != null && count < 1) {
             throw new UsageException("--count " + count + " is below 1");
         }
-        Found found = options.look(this::find);
+        Found found = options.ask(this::find);
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonText.pretty(found.page.stream().map(Views::job).toList()));
@@ -104,11 +105,9 @@ final class JobsCommand implements Callable<Integer> {
         return ExitCode.OK;
     }
 
-    private Found find(History history) {
+    private Found find(Lookout lookout) {
+        History history = lookout.history();
         Instant now = history.now();
-        long alive = history.sessions(false).stream()
-                .filter(session -> !session.row().lapsedAt(now))
-                .count();
         int most = count == null ? look.json() ? Integer.MAX_VALUE - 1 : PAGE : count;
         List<JobView> found = history.jobs(filter(most + 1));
         List<JobView> page = found.stream().limit(most).toList();
@@ -116,7 +115,7 @@ final class JobsCommand implements Callable<Integer> {
         if (inFull && !look.json()) {
             page.forEach(view -> follows.put(view.name(), follows(view.name(), history)));
         }
-        return new Found(page, found.size() > most, follows, now, history.jobCount(), alive);
+        return new Found(page, found.size() > most, follows, now, history.jobCount(), lookout.alive());
     }
 
     private void print(Found found, PrintWriter out) {

@@ -80,19 +80,18 @@ final class KeepCommand implements Callable<Integer> {
         PrintWriter out = spec.commandLine().getOut();
         if (floor != null) {
             Optional<Duration> least = floor(floor);
-            Optional<Duration> before =
-                    options.order(desk -> least.map(desk.orders()::keepAtLeast).orElseGet(desk.orders()::keepNoLeast));
+            Optional<Duration> before = options.order(desk -> desk.keepAtLeast(least));
             spec.commandLine()
                     .getErr()
                     .println("every job keeps at least " + words(least) + "; before: " + words(before));
         }
         if (bounded || everything) {
             Keep keep = everything ? Keep.ALL : bounds();
-            Keep before = options.order(desk -> desk.orders().keep(keep));
+            Keep before = options.order(desk -> desk.keep(keep));
             spec.commandLine().getErr().println("the ledger keeps " + keep + "; before: " + before);
         }
         if (apply) {
-            long removed = options.order(desk -> desk.orders().removeBeyondBounds());
+            long removed = options.order(desk -> desk.removeBeyondBounds());
             spec.commandLine().getErr().println(removed + (removed == 1 ? " line was removed" : " lines were removed"));
         }
         Retention retention = options.look(history -> history.retention());

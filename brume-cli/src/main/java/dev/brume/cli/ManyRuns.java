@@ -1,15 +1,13 @@
 package dev.brume.cli;
 
-import dev.brume.BulkOrder;
-import dev.brume.Orders;
+import dev.brume.cli.desk.BulkAnswer;
+import dev.brume.cli.desk.Desk;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Optional;
-import java.util.function.BiFunction;
 import java.util.function.Function;
-import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -52,28 +50,16 @@ final class ManyRuns {
      * Shows, or orders.
      *
      * @param verb what is done to each, such as {@code rerun}
-     * @param fits which of those that are found it can be done to
      */
-    int order(
-            OrderOptions.Desk desk,
-            OrderReport report,
-            String verb,
-            Predicate<RunView> fits,
-            BiFunction<Orders, RunFilter, BulkOrder> order) {
-        RunFilter filter =
-                which.filter(most, ZoneOffset.UTC, desk.brume().history().now());
+    int order(Desk desk, OrderReport report, String verb, Desk.Bulk what) {
+        RunFilter filter = which.filter(most, ZoneOffset.UTC, desk.history().now());
         if (most < 1 || most > 10_000) {
             throw new UsageException("--most " + most + " is outside 1 to 10000");
         }
-        return yes
-                ? ordered(report, verb, order.apply(desk.orders(), filter))
-                : shown(desk, report, verb, fits, filter);
+        return yes ? ordered(report, verb, desk.orderAll(what, filter)) : shown(report, verb, desk.meant(what, filter));
     }
 
-    private static int shown(
-            OrderOptions.Desk desk, OrderReport report, String verb, Predicate<RunView> fits, RunFilter filter) {
-        List<RunView> found =
-                desk.brume().history().runs(filter).stream().filter(fits).toList();
+    private static int shown(OrderReport report, String verb, List<RunView> found) {
         found.stream().limit(SHOWN).forEach(view -> report.meanwhile("  " + line(view)));
         if (found.size() > SHOWN) {
             report.meanwhile("  and " + (found.size() - SHOWN) + " more");
@@ -99,7 +85,7 @@ final class ManyRuns {
         return runs + (runs == 1 ? " run" : " runs");
     }
 
-    private static int ordered(OrderReport report, String verb, BulkOrder done) {
+    private static int ordered(OrderReport report, String verb, BulkAnswer done) {
         Function<Long, String> why =
                 run -> "  run " + run + " is left: " + done.left().get(run);
         done.left().keySet().stream().limit(SHOWN).forEach(run -> report.meanwhile(why.apply(run)));
@@ -110,7 +96,7 @@ final class ManyRuns {
                 count(done.done().size()) + " " + verb
                         + (done.left().isEmpty() ? "" : ", " + done.left().size() + " left"),
                 "runs",
-                done.done().stream().map(run -> Long.toString(run.id())).toList(),
+                done.done().stream().map(String::valueOf).toList(),
                 "left",
                 done.left().entrySet().stream()
                         .map(each -> JsonOut.object("run", each.getKey(), "why", each.getValue()))

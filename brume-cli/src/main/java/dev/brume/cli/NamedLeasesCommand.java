@@ -29,7 +29,7 @@ import picocli.CommandLine.Spec;
         })
 final class NamedLeasesCommand implements Callable<Integer> {
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;

@@ -26,7 +26,7 @@ import picocli.CommandLine.Spec;
         })
 final class NamespacesCommand implements Callable<Integer> {
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;

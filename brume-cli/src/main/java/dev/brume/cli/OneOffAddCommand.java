@@ -2,8 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.OneOff;
-import dev.brume.OneOffAnswer;
-import dev.brume.OneOffs;
+import dev.brume.cli.desk.OneOffReply;
 import java.time.Instant;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
@@ -65,10 +64,8 @@ final class OneOffAddCommand implements Callable<Integer> {
         JobName name = oneOff.job();
         String key = oneOff.key();
         return options.order(desk -> {
-            Instant when = due.parse(desk.brume().history().now());
-            OneOffs oneOffs = desk.orders().oneOffs();
-            OneOff wanted = wanted(OneOff.of(name, key).at(when));
-            OneOffAnswer answer = orMove ? oneOffs.addOrMove(wanted) : oneOffs.add(wanted);
+            Instant when = due.parse(desk.history().now());
+            OneOffReply answer = desk.add(wanted(OneOff.of(name, key).at(when)), orMove);
             return oneOff.report(report, answer, "job", name, "key", key, "dueAt", when);
         });
     }

@@ -1,7 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
-import dev.brume.OneOffAnswer;
+import dev.brume.cli.desk.OneOffReply;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -27,7 +27,7 @@ final class OneOffDropCommand implements Callable<Integer> {
     public Integer call() {
         JobName name = oneOff.job();
         String key = oneOff.key();
-        OneOffAnswer answer = options.order(desk -> desk.orders().oneOffs().drop(name, key));
+        OneOffReply answer = options.order(desk -> desk.drop(name, key));
         return oneOff.report(report, answer, "job", name, "key", key);
     }
 }

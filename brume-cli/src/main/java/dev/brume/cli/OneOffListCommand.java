@@ -42,7 +42,7 @@ final class OneOffListCommand implements Callable<Integer> {
     private CountOption count;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;

@@ -36,9 +36,9 @@ final class OneOffMoveCommand implements Callable<Integer> {
         JobName name = oneOff.job();
         String key = oneOff.key();
         return options.order(desk -> {
-            Instant when = due.parse(desk.brume().history().now());
+            Instant when = due.parse(desk.history().now());
             Object[] members = {"job", name, "key", key, "dueAt", when};
-            return oneOff.report(report, desk.orders().oneOffs().move(name, key, when), members);
+            return oneOff.report(report, desk.move(name, key, when), members);
         });
     }
 }

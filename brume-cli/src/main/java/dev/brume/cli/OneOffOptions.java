@@ -1,8 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
-import dev.brume.OneOffAnswer;
-import dev.brume.RunHandle;
+import dev.brume.cli.desk.OneOffReply;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -31,11 +30,11 @@ final class OneOffOptions {
     }
 
     /** Says what became of an order about it. */
-    int report(OrderReport report, OneOffAnswer answer, Object... members) {
+    int report(OrderReport report, OneOffReply answer, Object... members) {
         List<Object> all = new ArrayList<>(Arrays.asList(members));
         all.addAll(List.of("answer", answer.kind()));
-        answer.run().ifPresent(run -> all.addAll(List.of("run", run.id())));
-        String run = answer.run().map(RunHandle::toString).orElse("a run");
+        answer.run().ifPresent(run -> all.addAll(List.of("run", run)));
+        String run = answer.run().map(id -> "run " + id).orElse("a run");
         return switch (answer.kind()) {
             case ADDED -> report.done("ordered " + this + ", as " + run + due(members), all.toArray());
             case MOVED -> report.done("moved " + this + ", " + run + due(members), all.toArray());

@@ -6,9 +6,16 @@ import dev.brume.Event;
 import dev.brume.JobName;
 import dev.brume.NotThereException;
 import dev.brume.Orders;
+import dev.brume.cli.desk.Desk;
+import dev.brume.cli.desk.Lookout;
+import dev.brume.cli.desk.Server;
+import dev.brume.cli.desk.ServerDesk;
+import dev.brume.cli.desk.StoreDesk;
 import dev.brume.history.History;
 import java.io.PrintWriter;
+import java.util.Optional;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
@@ -25,19 +32,15 @@ final class OrderOptions {
             names = "--as",
             paramLabel = "NAME",
             defaultValue = "${sys:user.name}",
-            description = "Who gives the order, for the change log; default: ${DEFAULT-VALUE}.")
+            description =
+                    "Who gives the order, for the change log; default: ${DEFAULT-VALUE}. At a server it is the token's.")
     private String who;
 
     @Mixin
-    private StoreOptions store;
+    private WhereOptions where;
 
     @Spec(Spec.Target.MIXEE)
     private CommandSpec spec;
-
-    /** {@return who gives the order} */
-    String who() {
-        return who;
-    }
 
     /** Refuses an order that nobody says the reason of. */
     void checkReason(String rule) {
@@ -45,9 +48,6 @@ final class OrderOptions {
             throw new UsageException("--because is missing: " + rule + ", so the change log is to say why");
         }
     }
-
-    /** What an order is given to. */
-    record Desk(Brume brume, Orders orders) {}
 
     /** Gives orders; what is wrong with them is the user's mistake. */
     <T> T order(Function<Desk, T> giving) {
@@ -59,11 +59,34 @@ final class OrderOptions {
         return order(StoreOptions::visitOrMake, giving);
     }
 
+    /** Gives orders that are about the database itself, and that no server passes on. */
+    <T> T orderAtDatabase(Function<Orders, T> giving) {
+        StoreOptions database = where.database();
+        return understood(() -> atStore(database, StoreOptions::visit, desk -> giving.apply(desk.orders())));
+    }
+
     private <T> T order(Function<StoreOptions, StoreOptions.OpenStore> opening, Function<Desk, T> giving) {
         if (because.length() > LONGEST_REASON) {
             throw new UsageException(
                     "--because is " + because.length() + " characters (at most " + LONGEST_REASON + ")");
         }
+        Optional<Server> server = where.server();
+        return understood(() -> server.isPresent()
+                ? give(giving, new ServerDesk(server.get(), reason()))
+                : atStore(where.store(), opening, desk -> give(giving, desk)));
+    }
+
+    /** Over HTTP, who gives an order is whoever the token was made for. */
+    private String reason() {
+        if (spec.commandLine().getParseResult().hasMatchedOption("--as")) {
+            throw new UsageException(
+                    "--as: at a server an order is its token's; brume token add NAME makes one for somebody");
+        }
+        return because;
+    }
+
+    private <T> T atStore(
+            StoreOptions store, Function<StoreOptions, StoreOptions.OpenStore> opening, Function<StoreDesk, T> giving) {
         try (StoreOptions.OpenStore open = opening.apply(store)) {
             Brume brume = Brume.on(open.store())
                     .withoutLog()
@@ -71,7 +94,13 @@ final class OrderOptions {
                     .user(systemUser())
                     .engineListener(problems())
                     .build();
-            return give(giving, new Desk(brume, brume.orders(who, because)));
+            return giving.apply(new StoreDesk(brume, who, brume.orders(who, because)));
+        }
+    }
+
+    private static <T> T understood(Supplier<T> order) {
+        try {
+            return order.get();
         } catch (NotThereException e) {
             throw e;
         } catch (IllegalArgumentException e) {
@@ -106,15 +135,18 @@ final class OrderOptions {
         try {
             return giving.apply(desk);
         } catch (NotThereException e) {
-            throw e.job()
-                    .map(key -> KnownJobs.missing(desk.brume.history(), key))
-                    .orElse(e);
+            throw e.job().map(key -> KnownJobs.missing(desk.history(), key)).orElse(e);
         }
+    }
+
+    /** Looks at what is worked out where orders are given. */
+    <T> T ask(Function<Lookout, T> asking) {
+        return where.ask(asking);
     }
 
     /** Looks at what orders are given to. */
     <T> T look(Function<History, T> looking) {
-        return store.look(looking);
+        return where.look(looking);
     }
 
     /** Reads the name of a job. */

@@ -40,9 +40,9 @@ final class PauseCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         Ordered ordered = options.order(desk -> {
-            Instant now = desk.brume().history().now();
+            Instant now = desk.history().now();
             PauseOrder order = time.order(which.scope(), now);
-            return new Ordered(order, desk.orders().pause(order), now);
+            return new Ordered(order, desk.pause(order), now);
         });
         PauseChange changed = ordered.changed;
         return report.done(

@@ -35,7 +35,7 @@ final class PausesCommand implements Callable<Integer> {
     private boolean all;
 
     @Mixin
-    private StoreOptions store;
+    private WhereOptions store;
 
     @Mixin
     private LookOptions look;

@@ -112,7 +112,7 @@ final class RehearseCommand implements Callable<Integer> {
     private boolean withOthers;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;
@@ -129,7 +129,7 @@ final class RehearseCommand implements Callable<Integer> {
         Map<String, Duration> takes = stated();
         boolean needsStore = STORE.equals(file) || STORE.equals(against) || withOthers;
         Present present = needsStore || options.isThere()
-                ? options.look(history -> Present.of(history, measured))
+                ? options.ask(at -> Present.of(at.history(), at.took(measured)))
                 : Present.NOTHING;
         Instant begin = Times.parse("--from", from, look.viewerZone(), Times.now());
         DefinitionSet set = definitions(file, present);

@@ -34,9 +34,8 @@ final class RenameCommand implements Callable<Integer> {
     public Integer call() {
         JobName before = OrderOptions.key(from);
         JobName after = OrderOptions.key(to.contains("/") ? to : before.namespace() + "/" + to);
-        List<String> followed = options.order(desk -> desk.orders().rename(before, after).stream()
-                .map(JobName::toString)
-                .toList());
+        List<String> followed = options.order(desk ->
+                desk.rename(before, after).stream().map(JobName::toString).toList());
         String names = String.join(", ", followed);
         return report.done(
                 "job " + before + " is called " + after + " now"

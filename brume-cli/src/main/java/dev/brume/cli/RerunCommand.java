@@ -1,6 +1,6 @@
 package dev.brume.cli;
 
-import dev.brume.Orders;
+import dev.brume.cli.desk.Desk;
 import dev.brume.history.RunView;
 import java.util.Optional;
 import java.util.concurrent.Callable;
@@ -33,19 +33,12 @@ final class RerunCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         Optional<Long> one = which.run();
-        return options.order(desk -> one.isPresent()
-                ? rerun(desk, one.get())
-                : which.order(
-                        desk,
-                        report,
-                        "rerun",
-                        view -> view.outcome().isPresent() && !desk.orders().wasRerun(view.id()),
-                        Orders::rerunAll));
+        return options.order(
+                desk -> one.isPresent() ? rerun(desk, one.get()) : which.order(desk, report, "rerun", Desk.Bulk.RERUN));
     }
 
-    private int rerun(OrderOptions.Desk desk, long run) {
-        RunView rerun =
-                desk.brume().history().run(desk.orders().rerun(run).id()).orElseThrow();
+    private int rerun(Desk desk, long run) {
+        RunView rerun = desk.history().run(desk.rerun(run)).orElseThrow();
         return report.done(
                 "ordered run " + rerun.id() + ", which reruns run " + run,
                 "run",

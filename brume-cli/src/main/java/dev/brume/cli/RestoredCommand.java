@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.Orders;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -23,7 +24,7 @@ final class RestoredCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        long epoch = options.order(desk -> desk.orders().databaseWasRestored());
+        long epoch = options.orderAtDatabase(Orders::databaseWasRestored);
         return report.done(
                 "epoch " + epoch + ": fences from now on are higher than any given out before", "epoch", epoch);
     }

@@ -69,7 +69,7 @@ final class ResumeCommand implements Callable<Integer> {
     }
 
     private int takeBack() {
-        int count = options.order(desk -> desk.orders().takeBackPauses(which.scope()));
+        int count = options.order(desk -> desk.takeBackPauses(which.scope()));
         String sentence = which.scope() + ": "
                 + (count == 0
                         ? "no pause of it is planned"
@@ -81,11 +81,11 @@ final class ResumeCommand implements Callable<Integer> {
     private int resume() {
         int[] toCome = new int[1];
         PauseChange changed = options.order(desk -> {
-            PauseChange done = desk.orders().resume(which.scope());
-            toCome[0] = (int) desk.brume().history().plannedPauses().stream()
+            PauseChange done = desk.resume(which.scope());
+            toCome[0] = (int) desk.history().plannedPauses().stream()
                     .filter(pause -> pause.scope().equals(which.scope()))
                     .count();
-            others(desk.brume().history())
+            others(desk.history())
                     .forEach(pause -> spec.commandLine()
                             .getErr()
                             .println("brume: " + which.scope() + " is paused with " + pause.scope() + " too, which "

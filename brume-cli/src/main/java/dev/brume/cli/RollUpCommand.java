@@ -1,11 +1,9 @@
 package dev.brume.cli;
 
-import dev.brume.definitions.InsightViews;
+import dev.brume.cli.desk.Seen;
 import dev.brume.definitions.JsonText;
-import dev.brume.history.Timeframe;
-import dev.brume.insight.tally.RollUpCheck;
-import dev.brume.insight.tally.RollUpCheck.Difference;
 import java.io.PrintWriter;
+import java.time.Instant;
 import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -60,8 +58,7 @@ final class RollUpCommand implements Callable<Integer> {
         if (given.hasMatchedOption("--from") || given.hasMatchedOption("--until")) {
             throw new UsageException("--from and --until say what to --check; without it, all is summed up");
         }
-        long lines = options.order(
-                desk -> anew ? desk.orders().sumUpAnew() : desk.orders().sumUp());
+        long lines = options.order(desk -> desk.sumUp(anew));
         spec.commandLine()
                 .getOut()
                 .println(look.json() ? JsonText.pretty(JsonOut.object("lines", lines)) : added(lines));
@@ -76,25 +73,24 @@ final class RollUpCommand implements Callable<Integer> {
     }
 
     private int compare() {
-        record Found(PeriodOptions.Period period, List<Difference> wrong) {}
-        Found found = options.look(history -> {
-            PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
-            return new Found(asked, RollUpCheck.differences(history, Timeframe.between(asked.from(), asked.until())));
+        Seen found = options.ask(at -> {
+            PeriodOptions.Period asked = period.upTo(at.history().now(), look.viewerZone());
+            return at.sumsChecked(asked.from(), asked.until());
         });
         PrintWriter out = spec.commandLine().getOut();
+        List<Seen> wrong = found.list("wrong");
         if (look.json()) {
-            out.println(
-                    JsonText.pretty(InsightViews.sumsChecked(found.period.from(), found.period.until(), found.wrong)));
+            out.println(JsonText.pretty(found.whole()));
         } else {
-            print(found.period, found.wrong, out);
+            print(found.instant("from"), found.instant("until"), wrong, out);
         }
-        return found.wrong.isEmpty() ? ExitCode.OK : ExitCode.NOT_FOUND;
+        return wrong.isEmpty() ? ExitCode.OK : ExitCode.NOT_FOUND;
     }
 
-    private void print(PeriodOptions.Period asked, List<Difference> wrong, PrintWriter out) {
+    private void print(Instant from, Instant until, List<Seen> wrong, PrintWriter out) {
         if (wrong.isEmpty()) {
-            out.println("from " + Times.withOffset(asked.from(), look.viewerZone()) + " until "
-                    + Times.withOffset(asked.until(), look.viewerZone()) + ", the sums are those of the lines");
+            out.println("from " + Times.withOffset(from, look.viewerZone()) + " until "
+                    + Times.withOffset(until, look.viewerZone()) + ", the sums are those of the lines");
             return;
         }
         Table table = new Table(look)
@@ -106,7 +102,10 @@ final class RollUpCommand implements Callable<Integer> {
         wrong.stream()
                 .limit(MOST_SHOWN)
                 .forEach(each -> table.row(
-                        each.job(), Times.withOffset(each.from(), look.viewerZone()), each.inSums(), each.inLines()));
+                        each.text("job"),
+                        Times.withOffset(each.instant("from"), look.viewerZone()),
+                        each.number("inSums"),
+                        each.number("inLines")));
         table.lines().forEach(out::println);
         if (wrong.size() > MOST_SHOWN) {
             out.println("and " + (wrong.size() - MOST_SHOWN) + " more (--format json lists them)");

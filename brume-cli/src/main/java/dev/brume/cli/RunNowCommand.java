@@ -1,12 +1,12 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
-import dev.brume.Brume;
 import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.RunHandle;
+import dev.brume.history.History;
 import dev.brume.history.RunView;
 import java.time.Duration;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -56,22 +56,20 @@ final class RunNowCommand implements Callable<Integer> {
     public Integer call() {
         JobName key = OrderOptions.key(job);
         return options.order(desk -> {
-            RunHandle ordering =
-                    payload == null ? desk.orders().runNow(key) : desk.orders().runNow(key, payload);
-            long run = ordering.id();
+            long run = desk.runNow(key, Optional.ofNullable(payload));
             String ordered = "ordered run " + run + " of " + key + "; see brume show " + run;
             if (wait.isZero()) {
                 return report.done(ordered, "job", key, "run", run);
             }
             report.meanwhile(ordered);
-            return await(desk.brume(), run, wait);
+            return await(desk.history(), run, wait);
         });
     }
 
-    private int await(Brume brume, long run, Duration patience) {
+    private int await(History history, long run, Duration patience) {
         RunView view = Patience.look(
                 patience,
-                () -> brume.history().run(run).orElseThrow(),
+                () -> history.run(run).orElseThrow(),
                 seen -> seen.outcome().isPresent());
         Object[] members = {
             "job", view.job(),

@@ -55,7 +55,7 @@ final class RunsCommand implements Callable<Integer> {
     private boolean onlySpans;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;

@@ -1,14 +1,9 @@
 package dev.brume.cli;
 
+import dev.brume.cli.desk.Seen;
 import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.JsonText;
-import dev.brume.history.Change;
-import dev.brume.history.Erasure;
 import dev.brume.history.SealHead;
-import dev.brume.history.SealedKind;
-import dev.brume.insight.seal.CheckedErasure;
-import dev.brume.insight.seal.Removal;
-import dev.brume.insight.seal.SealCheck;
 import dev.brume.internal.retention.RemovalNote;
 import java.io.IOException;
 import java.io.PrintWriter;
@@ -53,7 +48,7 @@ final class SealCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        SealHead head = options.order(desk -> desk.orders().seal());
+        SealHead head = options.order(desk -> desk.seal());
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonText.pretty(InsightViews.sealHead(head)));
@@ -78,7 +73,7 @@ final class SealCommand implements Callable<Integer> {
                             + " what was kept elsewhere shows that all seals were made anew.")
     static final class Head implements Callable<Integer> {
         @Mixin
-        private StoreOptions options;
+        private WhereOptions options;
 
         @Mixin
         private LookOptions look;
@@ -122,7 +117,7 @@ final class SealCommand implements Callable<Integer> {
         private @Nullable String head;
 
         @Mixin
-        private StoreOptions options;
+        private WhereOptions options;
 
         @Mixin
         private LookOptions look;
@@ -132,102 +127,106 @@ final class SealCommand implements Callable<Integer> {
 
         @Override
         public Integer call() {
-            Optional<SealCheck.Kept> kept = Optional.ofNullable(head).map(Verifying::kept);
-            SealCheck.Result result = options.look(history -> SealCheck.of(history, kept));
+            Optional<String> kept = Optional.ofNullable(head).map(Verifying::kept);
+            Seen result = options.ask(at -> at.sealCheck(kept));
             PrintWriter out = spec.commandLine().getOut();
             if (look.json()) {
-                out.println(JsonText.pretty(InsightViews.sealCheck(result)));
+                out.println(JsonText.pretty(result.whole()));
             } else {
                 print(result, kept.isPresent(), out);
             }
-            return result.problem().isEmpty() && result.seals() > 0 ? ExitCode.OK : ExitCode.NOT_FOUND;
+            return !result.has("problem") && result.number("seals") > 0 ? ExitCode.OK : ExitCode.NOT_FOUND;
         }
 
         /** Whose content is gone, and who had it erased. */
-        private void printErasures(List<CheckedErasure> erasures, boolean kept, PrintWriter out) {
+        private void printErasures(List<Seen> erasures, boolean kept, PrintWriter out) {
             if (erasures.isEmpty()) {
                 return;
             }
             out.println();
             out.println("Erased by order" + (kept ? " since the head that was kept:" : ":"));
-            erasures.stream().limit(MOST_REMOVALS).forEach(checked -> {
-                Erasure erasure = checked.erasure();
-                Wrap.lines(
-                                Times.withOffset(erasure.at(), look.viewerZone()) + "  run " + erasure.run() + ": "
-                                        + erasure.content().words() + ", by " + erasure.who() + ": " + erasure.because()
-                                        + checked.doubt()
-                                                .map(why -> "  NOT BELIEVED: " + why)
-                                                .orElse(""),
-                                look.width(),
-                                9)
-                        .forEach(out::println);
-            });
+            erasures.stream()
+                    .limit(MOST_REMOVALS)
+                    .forEach(erasure -> printNote(
+                            erasure,
+                            "run " + erasure.text("run") + ": " + erasure.text("erased") + ", by " + erasure.text("who")
+                                    + ": " + erasure.text("because"),
+                            out));
             if (erasures.size() > MOST_REMOVALS) {
                 out.println("... and " + (erasures.size() - MOST_REMOVALS) + " more (brume changes --kind ERASED)");
             }
         }
 
         /** Who removed what, and when: a person decides whether it was theirs to. */
-        private void printRemovals(List<Removal> removals, boolean kept, PrintWriter out) {
+        private void printRemovals(List<Seen> removals, boolean kept, PrintWriter out) {
             if (removals.isEmpty()) {
                 return;
             }
             out.println();
             out.println("Removed by retention" + (kept ? " since the head that was kept:" : ":"));
-            removals.stream().limit(MOST_REMOVALS).forEach(removal -> {
-                Change change = removal.line().change();
-                String job = change.job().map(key -> " of " + key).orElse("");
-                Wrap.lines(
-                                Times.withOffset(removal.line().at(), look.viewerZone()) + "  "
-                                        + RemovalNote.brief(change.text()) + job + ", by " + change.who()
-                                        + " from " + change.host()
-                                        + removal.doubt()
-                                                .map(why -> "  NOT BELIEVED: " + why)
-                                                .orElse(""),
-                                look.width(),
-                                9)
-                        .forEach(out::println);
-            });
+            removals.stream()
+                    .limit(MOST_REMOVALS)
+                    .forEach(removal -> printNote(
+                            removal,
+                            RemovalNote.brief(removal.text("text"))
+                                    + removal.maybe("job")
+                                            .map(job -> " of " + job)
+                                            .orElse("")
+                                    + ", by " + removal.text("who") + " from " + removal.text("host"),
+                            out));
             if (removals.size() > MOST_REMOVALS) {
                 out.println("... and " + (removals.size() - MOST_REMOVALS) + " more (brume changes --kind REMOVED)");
             }
         }
 
-        private void print(SealCheck.Result result, boolean kept, PrintWriter out) {
+        private void printNote(Seen about, String text, PrintWriter out) {
+            Wrap.lines(
+                            Times.withOffset(about.instant("at"), look.viewerZone()) + "  " + text
+                                    + about.maybe("doubt")
+                                            .map(why -> "  NOT BELIEVED: " + why)
+                                            .orElse(""),
+                            look.width(),
+                            9)
+                    .forEach(out::println);
+        }
+
+        private void print(Seen result, boolean kept, PrintWriter out) {
             Palette palette = look.palette();
-            String checked = DiffPrinter.count(result.seals(), "seal") + " computed again, over "
-                    + DiffPrinter.count(result.count(SealedKind.LINE), "ledger line") + ", "
-                    + DiffPrinter.count(result.count(SealedKind.CHANGE), "line") + " of the change log, "
-                    + DiffPrinter.count(result.count(SealedKind.SPAN), "span") + " and "
-                    + DiffPrinter.count(result.count(SealedKind.DEFINITION), "version") + " of definitions"
-                    + (result.removed() == 0 ? "" : "; retention has removed " + result.removed() + " of them since");
-            if (result.problem().isPresent()) {
-                Wrap.lines(palette.word("PROBLEM") + "  " + result.problem().get(), look.width(), 9)
+            String checked = DiffPrinter.count(result.number("seals"), "seal") + " computed again, over "
+                    + DiffPrinter.count(result.number("lines"), "ledger line") + ", "
+                    + DiffPrinter.count(result.number("changes"), "line") + " of the change log, "
+                    + DiffPrinter.count(result.number("spans"), "span") + " and "
+                    + DiffPrinter.count(result.number("definitions"), "version") + " of definitions"
+                    + (result.number("removed") == 0
+                            ? ""
+                            : "; retention has removed " + result.number("removed") + " of them since");
+            if (result.has("problem")) {
+                Wrap.lines(palette.word("PROBLEM") + "  " + result.text("problem"), look.width(), 9)
                         .forEach(out::println);
                 Wrap.lines(palette.faint(checked + " up to there"), look.width(), 0)
                         .forEach(out::println);
-                printRemovals(result.removals(), kept, out);
-                printErasures(result.erasures(), kept, out);
+                printRemovals(result.list("removals"), kept, out);
+                printErasures(result.list("erasures"), kept, out);
                 return;
             }
-            if (result.seals() == 0) {
+            if (result.number("seals") == 0) {
                 out.println("nothing is sealed yet; begin with brume seal");
                 return;
             }
             out.println("All is as it was sealed.");
             Wrap.lines(
-                            checked + "; " + DiffPrinter.count(result.unsealed(), "ledger line")
+                            checked + "; " + DiffPrinter.count(result.number("unsealed"), "ledger line")
                                     + " not sealed yet; head "
-                                    + line(result.head()).substring(0, 20) + "..."
+                                    + result.text("head").substring(0, 20) + "..."
                                     + (kept ? ", and the one that was kept is among them" : ""),
                             look.width(),
                             0)
                     .forEach(out::println);
-            printRemovals(result.removals(), kept, out);
-            printErasures(result.erasures(), kept, out);
+            printRemovals(result.list("removals"), kept, out);
+            printErasures(result.list("erasures"), kept, out);
         }
 
-        private static SealCheck.Kept kept(String text) {
+        private static String kept(String text) {
             String read = text;
             try {
                 if (!HEAD.matcher(text).matches()) {
@@ -242,7 +241,7 @@ final class SealCommand implements Callable<Integer> {
                 throw new UsageException("--head: '" + read.lines().findFirst().orElse("") + "' in " + text
                         + " is no head (expected N:DIGEST, as brume seal head prints it)");
             }
-            return new SealCheck.Kept(Long.parseLong(head.group(1)), head.group(2));
+            return head.group();
         }
     }
 }

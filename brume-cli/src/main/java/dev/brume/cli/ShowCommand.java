@@ -1,10 +1,10 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
-import dev.brume.definitions.InsightViews;
+import dev.brume.cli.desk.Records;
+import dev.brume.cli.desk.Seen;
 import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
-import dev.brume.history.Erasure;
 import dev.brume.history.Output;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
@@ -33,7 +33,7 @@ final class ShowCommand implements Callable<Integer> {
     private long id;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;
@@ -44,20 +44,20 @@ final class ShowCommand implements Callable<Integer> {
     @Spec
     private CommandSpec spec;
 
-    private record Found(RunView run, Instant now, Optional<String> why, Optional<Erasure> erased) {}
+    private record Found(RunView run, Seen seen, Instant now) {}
 
     @Override
     public Integer call() {
-        Found found = options.look(history -> {
-            RunView run = history.run(id).orElseThrow(() -> KnownRuns.missing(history, id));
-            return new Found(run, history.now(), InsightViews.whySkipped(history, run), history.erasure(id));
+        Found found = options.ask(at -> {
+            Seen seen = at.shown(id).orElseThrow(() -> KnownRuns.missing(at.history(), id));
+            return new Found(Records.run(seen), seen, at.history().now());
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonText.pretty(InsightViews.shown(found.run, found.why, found.erased)));
+            out.println(JsonText.pretty(found.seen.whole()));
         } else {
             print(found, out);
-            found.why.ifPresent(why -> {
+            found.seen.maybe("why").ifPresent(why -> {
                 out.println();
                 Wrap.lines(why, look.width(), 0).forEach(out::println);
             });
@@ -108,11 +108,13 @@ final class ShowCommand implements Callable<Integer> {
         Views.firstStart(run).ifPresent(late -> fact(out, "began", Durations.about(late) + " after it was planned"));
         run.payload().ifPresent(payload -> fact(out, "payload", payload));
         run.result().ifPresent(result -> fact(out, "result", result));
-        found.erased.ifPresent(erasure -> fact(
-                out,
-                "erased",
-                erasure.content().words() + ", at " + Times.withOffset(erasure.at(), viewer) + " by " + erasure.who()
-                        + ": " + erasure.because()));
+        found.seen
+                .maybeWithin("erased")
+                .ifPresent(erased -> fact(
+                        out,
+                        "erased",
+                        erased.text("content") + ", at " + Times.withOffset(erased.instant("at"), viewer) + " by "
+                                + erased.text("who") + ": " + erased.text("because")));
         for (Attempt attempt : run.attempts()) {
             print(attempt, Optional.ofNullable(run.outputs().get(attempt.number())), now, out);
         }

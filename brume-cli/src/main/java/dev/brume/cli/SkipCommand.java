@@ -29,7 +29,7 @@ final class SkipCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         JobName key = OrderOptions.key(job);
-        Optional<Occurrence> skipped = options.order(desk -> desk.orders().skipNext(key));
+        Optional<Occurrence> skipped = options.order(desk -> desk.skipNext(key));
         if (skipped.isEmpty()) {
             return report.notDone(
                     key + " has no occurrence to come; nothing was skipped", "job", key, "skipped", skipped);

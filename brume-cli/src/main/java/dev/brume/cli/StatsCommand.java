@@ -2,17 +2,15 @@ package dev.brume.cli;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
-import dev.brume.definitions.InsightViews;
+import dev.brume.cli.desk.Seen;
 import dev.brume.definitions.JsonText;
-import dev.brume.insight.tally.JobFigures;
-import dev.brume.insight.tally.PeriodFigures;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.concurrent.Callable;
-import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -53,7 +51,7 @@ final class StatsCommand implements Callable<Integer> {
     private PeriodOptions period;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;
@@ -67,24 +65,24 @@ final class StatsCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
-        PeriodFigures found = options.look(history -> {
-            PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
-            PeriodFigures figures = PeriodFigures.of(history, key, asked.from(), asked.until(), lineByLine);
-            if (figures.jobs().isEmpty() && key.isPresent()) {
-                throw KnownJobs.missing(history, key.get());
+        Seen found = options.ask(at -> {
+            PeriodOptions.Period asked = period.upTo(at.history().now(), look.viewerZone());
+            Seen figures = at.figures(key, asked.from(), asked.until(), lineByLine);
+            if (figures.list("jobs").isEmpty() && key.isPresent()) {
+                throw KnownJobs.missing(at.history(), key.get());
             }
             return figures;
         });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonText.pretty(InsightViews.figures(found)));
+            out.println(JsonText.pretty(found.whole()));
         } else {
             print(found, out);
         }
         return ExitCode.OK;
     }
 
-    private void print(PeriodFigures found, PrintWriter out) {
+    private void print(Seen found, PrintWriter out) {
         Table table = new Table(look)
                 .column("JOB")
                 .numbers("ENDED")
@@ -97,26 +95,34 @@ final class StatsCommand implements Callable<Integer> {
                 .numbers("LATE 50 %")
                 .numbers("99 %")
                 .numbers("SILENCE");
-        found.jobs().stream()
-                .filter(line ->
-                        !line.figures().outcomes().isEmpty() || line.figures().live() > 0)
+        found.list("jobs").stream()
+                .filter(line -> !line.counts("outcomes").isEmpty() || line.number("live") > 0)
                 .forEach(line -> table.row(
-                        line.job(),
-                        line.figures().ended(),
-                        line.figures().outcomes().getOrDefault(Outcome.SKIPPED, 0L),
-                        line.figures().successShare().map(StatsCommand::percent).orElse(""),
-                        line.trend().map(StatsCommand::points).orElse(""),
-                        rank(line.figures().took(), JobFigures.Percentiles::p50),
-                        rank(line.figures().took(), JobFigures.Percentiles::p99),
-                        rank(line.figures().late(), JobFigures.Percentiles::p50),
-                        rank(line.figures().late(), JobFigures.Percentiles::p99),
-                        line.figures().silence().map(Durations::about).orElse("")));
+                        line.text("job"),
+                        line.counts("outcomes").values().stream()
+                                .mapToLong(Long::longValue)
+                                .sum(),
+                        line.counts("outcomes").getOrDefault(Outcome.SKIPPED.name(), 0L),
+                        line.maybeShare("successShare")
+                                .map(StatsCommand::percent)
+                                .orElse(""),
+                        trend(line).map(StatsCommand::points).orElse(""),
+                        rank(line, "tookMillis", "p50"),
+                        rank(line, "tookMillis", "p99"),
+                        rank(line, "lateMillis", "p50"),
+                        rank(line, "lateMillis", "p99"),
+                        line.maybeNumber("silenceSeconds")
+                                .map(Duration::ofSeconds)
+                                .map(Durations::about)
+                                .orElse("")));
         table.lines().forEach(out::println);
         out.println();
+        Instant from = found.instant("from");
+        Instant until = found.instant("until");
         Wrap.lines(
-                        "runs planned from " + Times.withOffset(found.from(), look.viewerZone()) + " until "
-                                + Times.withOffset(found.until(), look.viewerZone()) + "; +/- points against the "
-                                + Durations.about(Duration.between(found.from(), found.until())) + " before",
+                        "runs planned from " + Times.withOffset(from, look.viewerZone()) + " until "
+                                + Times.withOffset(until, look.viewerZone()) + "; +/- points against the "
+                                + Durations.about(Duration.between(from, until)) + " before",
                         look.width(),
                         0)
                 .forEach(line -> out.println(look.palette().faint(line)));
@@ -130,8 +136,16 @@ final class StatsCommand implements Callable<Integer> {
         return String.format(Locale.ROOT, "%+.1f", points);
     }
 
-    private static String rank(
-            Optional<JobFigures.Percentiles> figures, Function<JobFigures.Percentiles, Duration> rank) {
-        return figures.map(rank).map(Durations::about).orElse("");
+    /** {@return by how many points more runs succeeded than in the period before, if there were any in both} */
+    private static Optional<Double> trend(Seen line) {
+        return line.maybeShare("successShare")
+                .flatMap(share -> line.maybeShare("successShareBefore").map(before -> (share - before) * 100));
+    }
+
+    private static String rank(Seen line, String figures, String rank) {
+        return line.maybeWithin(figures)
+                .flatMap(percentiles -> percentiles.maybeMillis(rank))
+                .map(Durations::about)
+                .orElse("");
     }
 }

@@ -7,7 +7,6 @@ import dev.brume.definitions.ExpressionText;
 import dev.brume.definitions.Subject;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.JobView;
-import dev.brume.history.Timeframe;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.Days;
 import dev.brume.schedule.Fold;
@@ -19,8 +18,6 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
-import java.util.ArrayList;
-import java.util.Collections;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
@@ -71,7 +68,7 @@ final class SubjectOptions {
     private @Nullable Days days;
 
     @Mixin
-    private StoreOptions store;
+    private WhereOptions store;
 
     /** {@return whether the zone was not given, but taken from this machine} */
     boolean inMachinesZone() {
@@ -106,17 +103,7 @@ final class SubjectOptions {
         if (file != null || named == null) {
             return Optional.empty();
         }
-        List<Duration> took = new ArrayList<>();
-        store.look(history -> {
-            history.accounts(
-                    Timeframe.between(now.minus(MEASURED), now).of(key(named)),
-                    account -> account.lines().stream()
-                            .flatMap(line -> line.took().stream())
-                            .forEach(took::add));
-            return took;
-        });
-        Collections.sort(took);
-        return took.isEmpty() ? Optional.empty() : Optional.of(took.get(took.size() / 2));
+        return store.ask(at -> at.usually(key(named), now.minus(MEASURED), now));
     }
 
     private Schedule schedule(String expression, Instant now) {

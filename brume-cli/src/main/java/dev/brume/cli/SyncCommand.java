@@ -1,19 +1,19 @@
 package dev.brume.cli;
 
-import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.EditConflictException;
+import dev.brume.cli.desk.Desk;
 import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.JsonText;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.insight.diff.DefinitionDiff;
-import dev.brume.insight.diff.JobDiff;
 import java.io.Console;
 import java.io.PrintWriter;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.TreeSet;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -41,6 +41,8 @@ import picocli.CommandLine.Spec;
             "  brume sync harbour.yaml --yes --keep-gone"
         })
 final class SyncCommand implements Callable<Integer> {
+    private static final int LINES = 1000;
+
     @Mixin
     private ChangingFile file;
 
@@ -73,9 +75,9 @@ final class SyncCommand implements Callable<Integer> {
         return create ? options.orderOrMake(desk -> sync(desk, wanted)) : options.order(desk -> sync(desk, wanted));
     }
 
-    private int sync(OrderOptions.Desk desk, ChangingFile.Wanted wanted) {
+    private int sync(Desk desk, ChangingFile.Wanted wanted) {
         DefinitionSet set = wanted.set();
-        DefinitionDiff diff = wanted.diff(desk.brume().history());
+        DefinitionDiff diff = wanted.diff(desk.history());
         PrintWriter out = spec.commandLine().getOut();
         if (!look.json()) {
             new DiffPrinter(look, file.all(), out).print(set, diff);
@@ -104,7 +106,7 @@ final class SyncCommand implements Callable<Integer> {
         }
         long last = lastChange(desk);
         try {
-            apply(desk, set, diff);
+            desk.define(wanted.file(), diff, !keepGone);
         } catch (EditConflictException e) {
             spec.commandLine().getErr().println("brume: " + e.getMessage());
             return ExitCode.NOT_FOUND;
@@ -125,31 +127,28 @@ final class SyncCommand implements Callable<Integer> {
         return answer != null && answer.strip().toLowerCase(Locale.ROOT).matches("y|yes");
     }
 
-    private void apply(OrderOptions.Desk desk, DefinitionSet set, DefinitionDiff diff) {
-        List<Defined> defined = desk.orders().define(set, diff.seen());
-        boolean outdated = defined.stream().anyMatch(each -> each.kind() == Defined.Kind.OUTDATED);
-        if (outdated) {
-            throw new EditConflictException(
-                    "a newer revision of " + set.source() + ", or a newer version of Brume, has come in between");
-        }
-        if (!keepGone) {
-            diff.of(JobDiff.Kind.GONE).forEach(job -> desk.orders().drop(job.name(), diff.seen()));
-        }
-    }
-
-    private static long lastChange(OrderOptions.Desk desk) {
-        return desk.brume().history().changes(ChangeFilter.newest(1)).stream()
+    private static long lastChange(Desk desk) {
+        return desk.history().changes(ChangeFilter.newest(1)).stream()
                 .mapToLong(ChangeView::id)
                 .max()
                 .orElse(0);
     }
 
     /** Its own lines of the change log; others may have written some in between. */
-    private List<Long> linesAfter(OrderOptions.Desk desk, long last) {
-        return desk.brume().history().changes(ChangeFilter.newest(100_000)).stream()
-                .filter(view -> view.id() > last && view.change().who().equals(options.who()))
+    private static List<Long> linesAfter(Desk desk, long last) {
+        TreeSet<Long> lines = new TreeSet<>();
+        ChangeFilter own = ChangeFilter.newest(LINES).by(desk.who());
+        List<Long> page = linesAfter(desk, own, last);
+        while (lines.addAll(page) && page.size() == LINES) {
+            page = linesAfter(desk, own.before(lines.first()), last);
+        }
+        return List.copyOf(lines);
+    }
+
+    private static List<Long> linesAfter(Desk desk, ChangeFilter filter, long last) {
+        return desk.history().changes(filter).stream()
                 .map(ChangeView::id)
-                .sorted()
+                .filter(line -> line > last)
                 .toList();
     }
 

@@ -1,28 +1,28 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
-import dev.brume.Outcome;
-import dev.brume.definitions.InsightViews;
+import dev.brume.cli.desk.Seen;
 import dev.brume.definitions.JsonText;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.PeriodTally;
 import dev.brume.insight.tally.TallyFigure;
-import dev.brume.insight.tally.TallyLine;
-import dev.brume.insight.tally.Verdict;
 import dev.brume.internal.duty.Settings;
 import dev.brume.schedule.Durations;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -86,7 +86,7 @@ final class TallyCommand implements Callable<Integer> {
     private PeriodOptions period;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;
@@ -100,29 +100,31 @@ final class TallyCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         Optional<JobName> key = Optional.ofNullable(job).map(OrderOptions::key);
-        PeriodTally counted = options.look(history -> {
-            PeriodOptions.Period asked = period.upTo(history.now(), look.viewerZone());
+        Seen counted = options.ask(at -> {
+            PeriodOptions.Period asked = period.upTo(at.history().now(), look.viewerZone());
             // An auditor's page says that each line was looked at, and so it is.
-            PeriodTally tally = PeriodTally.of(history, key, asked.from(), asked.until(), lineByLine || report != null);
-            if (tally.jobs().isEmpty() && key.isPresent()) {
-                throw KnownJobs.missing(history, key.get());
+            Seen tally = at.tally(key, asked.from(), asked.until(), lineByLine || report != null);
+            if (tally.list("jobs").isEmpty() && key.isPresent()) {
+                throw KnownJobs.missing(at.history(), key.get());
             }
             return tally;
         });
         PrintWriter out = spec.commandLine().getOut();
         if (report != null) {
-            write(report, counted);
+            write(report, key, counted.instant("from"), counted.instant("until"));
         }
         if (look.json()) {
-            out.println(JsonText.pretty(InsightViews.tally(counted)));
+            out.println(JsonText.pretty(counted.whole()));
         } else {
             print(counted, out);
         }
-        boolean well = counted.sum(JobTally::failed) + counted.sum(tally -> tally.began(Outcome.LOST)) == 0;
-        return counted.isClean() && (well || !strict) ? ExitCode.OK : ExitCode.NOT_FOUND;
+        boolean well = counted.number(TallyFigure.FAILED.word()) + counted.number(TallyFigure.LOST.word()) == 0;
+        return counted.flag("isClean") && (well || !strict) ? ExitCode.OK : ExitCode.NOT_FOUND;
     }
 
-    private void write(Path report, PeriodTally counted) {
+    private void write(Path report, Optional<JobName> key, Instant from, Instant until) {
+        PeriodTally counted =
+                options.database().look(history -> PeriodTally.of(history, key, from, until, /* lineByLine= */ true));
         TallyReport page = TallyReport.of(
                 counted.from(),
                 counted.until(),
@@ -134,7 +136,7 @@ final class TallyCommand implements Callable<Integer> {
                                         + ", with " + Version.text()),
                         new TallyReport.Fact("database", options.description()),
                         new TallyReport.Fact("zone rules", "time zone database " + Settings.ownTzdata())),
-                counted.jobs().stream().filter(TallyCommand::isWorthALine).toList());
+                counted.jobs().stream().filter(TallyCommand::isOnThePage).toList());
         try {
             Files.writeString(report, page.page());
         } catch (IOException e) {
@@ -143,41 +145,44 @@ final class TallyCommand implements Callable<Integer> {
         spec.commandLine().getErr().println("the report is in " + report);
     }
 
+    private static boolean isOnThePage(JobTally tally) {
+        return tally.expected() + tally.byEnds() + tally.ordered() > 0 || !tally.isClean();
+    }
+
     // For people.
 
-    private void print(PeriodTally counted, PrintWriter out) {
+    private void print(Seen counted, PrintWriter out) {
         ZoneId zone = look.viewerZone();
+        List<Seen> jobs = counted.list("jobs");
         Table table = new Table(look).column("JOB").fold();
         List<TallyFigure> columns = Arrays.stream(TallyFigure.values())
-                .filter(figure -> ALWAYS_SHOWN.contains(figure) || figure.sum(counted.jobs()) > 0)
+                .filter(figure -> ALWAYS_SHOWN.contains(figure) || counted.number(figure.word()) > 0)
                 .toList();
         columns.forEach(column -> table.numbers(heading(column)));
-        counted.jobs().stream()
-                .filter(TallyCommand::isWorthALine)
-                .forEach(tally -> table.row(row(name(tally), List.of(tally), columns)));
-        table.row(row("in all", counted.jobs(), columns));
+        jobs.stream().filter(TallyCommand::isWorthALine).forEach(tally -> table.row(row(name(tally), tally, columns)));
+        table.row(row("in all", counted, columns));
         table.lines().forEach(out::println);
         out.println();
         Wrap.lines(
-                        "owed from " + Times.withOffset(counted.from(), zone) + " until "
-                                + Times.withOffset(counted.until(), zone)
+                        "owed from " + Times.withOffset(counted.instant("from"), zone) + " until "
+                                + Times.withOffset(counted.instant("until"), zone)
                                 + ", each by the version in force at the time",
                         look.width(),
                         0)
                 .forEach(line -> out.println(look.palette().faint(line)));
         out.println();
-        counted.jobs().forEach(tally -> details(tally, zone, out));
+        jobs.forEach(tally -> details(tally, zone, out));
         out.println();
-        Wrap.lines(counted.sentence(), look.width(), 0)
+        Wrap.lines(counted.text("sentence"), look.width(), 0)
                 .forEach(line -> out.println(look.palette().bold(line)));
     }
 
-    private static boolean isWorthALine(JobTally tally) {
-        return tally.expected() + tally.byEnds() + tally.ordered() > 0 || !tally.isClean();
+    private static boolean isWorthALine(Seen tally) {
+        return tally.number("owed") + tally.number("byEnds") + tally.number("ordered") > 0 || !tally.flag("isClean");
     }
 
-    private static String name(JobTally tally) {
-        return tally.job() + (tally.dropped() ? " (dropped)" : "");
+    private static String name(Seen tally) {
+        return tally.text("job") + (tally.flag("dropped") ? " (dropped)" : "");
     }
 
     /** Figures that have a column whatever they are; others have one only where they are not 0. */
@@ -194,27 +199,27 @@ final class TallyCommand implements Callable<Integer> {
         return figure == TallyFigure.UNEXPLAINED ? "UNEXPL." : figure.name().replace('_', ' ');
     }
 
-    private static Object[] row(String name, List<JobTally> tallies, List<TallyFigure> columns) {
+    private static Object[] row(String name, Seen tally, List<TallyFigure> columns) {
         List<Object> figures = new ArrayList<>(List.of(name));
-        columns.forEach(column -> figures.add(column.sum(tallies)));
+        columns.forEach(column -> figures.add(tally.number(column.word())));
         return figures.toArray();
     }
 
-    private void details(JobTally tally, ZoneId zone, PrintWriter out) {
+    private void details(Seen tally, ZoneId zone, PrintWriter out) {
         Palette palette = look.palette();
         List<String> lines = new ArrayList<>();
-        tally.wrongSpans().forEach(text -> lines.add(palette.word("PROBLEM") + "  " + text));
-        tally.listed(Verdict.UNEXPLAINED)
+        Seen lists = tally.within("lists");
+        tally.texts("wrongSpans").forEach(text -> lines.add(palette.word("PROBLEM") + "  " + text));
+        lists.list("unexplained")
                 .forEach(finding -> lines.add(palette.word("UNEXPLAINED") + "  " + at(finding, zone)
-                        + ", owed by version " + finding.version() + ", and nothing is on record"));
-        tally.listed(Verdict.LATE)
+                        + ", owed by version " + finding.text("version") + ", and nothing is on record"));
+        lists.list("late")
                 .forEach(finding -> lines.add(palette.word("LATE") + "  " + at(finding, zone) + " began "
-                        + Durations.about(finding.late().orElseThrow()) + " late (run "
-                        + finding.line().orElseThrow().run() + ")"));
-        tally.unruled()
-                .forEach(line -> lines.add(palette.word("NOT OWED") + "  "
-                        + Times.withOffset(line.planned(), zone) + " is on record (run " + line.run()
-                        + "), and no version's rules owe it"));
+                        + Durations.about(finding.maybeMillis("lateMillis").orElseThrow()) + " late (run "
+                        + finding.text("run") + ")"));
+        tally.list("notOwed")
+                .forEach(line -> lines.add(palette.word("NOT OWED") + "  " + at(line, zone) + " is on record (run "
+                        + line.text("run") + "), and no version's rules owe it"));
         List<String> counts = counts(tally);
         if (lines.isEmpty() && counts.isEmpty()) {
             return;
@@ -226,32 +231,28 @@ final class TallyCommand implements Callable<Integer> {
         }
     }
 
-    private List<String> counts(JobTally tally) {
+    private List<String> counts(Seen tally) {
         List<String> counts = new ArrayList<>();
-        if (!tally.reasons().isEmpty()) {
-            counts.add("did not run: " + reasons(tally));
+        Map<String, Long> reasons = tally.counts("reasons");
+        if (!reasons.isEmpty()) {
+            counts.add("did not run: "
+                    + reasons.entrySet().stream()
+                            .map(each -> each.getValue() + " " + look.palette().word(each.getKey()))
+                            .collect(Collectors.joining(", ")));
         }
-        if (tally.takenOver() > 0) {
-            counts.add(tally.takenOver() + " whose instance died or left");
+        if (tally.number("takenOver") > 0) {
+            counts.add(tally.number("takenOver") + " whose instance died or left");
         }
-        if (tally.byEnds() > 0) {
-            counts.add(tally.byEnds() + " owed after the ends of earlier runs, as the ledger says");
+        if (tally.number("byEnds") > 0) {
+            counts.add(tally.number("byEnds") + " owed after the ends of earlier runs, as the ledger says");
         }
-        if (tally.ordered() > 0) {
-            counts.add(tally.ordered() + " ordered besides");
+        if (tally.number("ordered") > 0) {
+            counts.add(tally.number("ordered") + " ordered besides");
         }
         return counts;
     }
 
-    private String reasons(JobTally tally) {
-        List<String> parts = new ArrayList<>();
-        tally.reasons()
-                .forEach((reason, count) ->
-                        parts.add(count + " " + look.palette().word(reason)));
-        return String.join(", ", parts);
-    }
-
-    private static String at(TallyLine finding, ZoneId zone) {
-        return Times.withOffset(finding.planned(), zone);
+    private static String at(Seen finding, ZoneId zone) {
+        return Times.withOffset(finding.instant("planned"), zone);
     }
 }

@@ -58,7 +58,7 @@ final class TokenAddCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         Grant grant = grant();
-        NewToken token = options.orderOrMake(desk -> desk.orders().addToken(name, grant, Optional.ofNullable(length)));
+        NewToken token = options.orderOrMake(desk -> desk.addToken(name, grant, Optional.ofNullable(length)));
         PrintWriter out = spec.commandLine().getOut();
         if (format.json()) {
             out.println(JsonText.pretty(JsonOut.object(

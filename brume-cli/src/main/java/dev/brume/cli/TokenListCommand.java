@@ -19,7 +19,7 @@ import picocli.CommandLine.Spec;
         description = "Lists tokens by name, those that let nobody in any more too; never their secrets.")
 final class TokenListCommand implements Callable<Integer> {
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;

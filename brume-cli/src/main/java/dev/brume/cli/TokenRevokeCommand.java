@@ -24,7 +24,7 @@ final class TokenRevokeCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        boolean revoked = options.order(desk -> desk.orders().revokeToken(name));
+        boolean revoked = options.order(desk -> desk.revokeToken(name));
         return report.done(
                 revoked ? "token " + name + " is revoked" : "token " + name + " let nobody in any more already",
                 "token",

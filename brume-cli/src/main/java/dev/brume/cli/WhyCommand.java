@@ -1,16 +1,16 @@
 package dev.brume.cli;
 
 import dev.brume.JobName;
+import dev.brume.cli.desk.Lookout;
 import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.JsonText;
-import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.insight.why.Answer;
-import dev.brume.insight.why.Question;
 import java.io.PrintWriter;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -42,7 +42,7 @@ final class WhyCommand implements Callable<Integer> {
     private @Nullable String at;
 
     @Mixin
-    private StoreOptions options;
+    private WhereOptions options;
 
     @Mixin
     private LookOptions look;
@@ -56,8 +56,8 @@ final class WhyCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         JobName key = OrderOptions.key(job);
-        Answer answer = options.look(history ->
-                answer(history, history.job(key).orElseThrow(() -> KnownJobs.missing(history, key))));
+        Answer answer = options.ask(at ->
+                answer(at, at.history().job(key).orElseThrow(() -> KnownJobs.missing(at.history(), key))));
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonText.pretty(InsightViews.answer(key, answer)));
@@ -75,20 +75,19 @@ final class WhyCommand implements Callable<Integer> {
         return ExitCode.OK;
     }
 
-    private Answer answer(History history, JobView view) {
-        Instant now = history.now();
+    private Answer answer(Lookout lookout, JobView view) {
         ZoneId zone = view.job().schedules().isEmpty()
                 ? look.viewerZone()
                 : look.zoneOr(view.job().schedules().get(0).zone());
-        Question question = new Question(history, view, now, instant -> Times.near(instant, now, zone));
         if (at == null) {
-            return question.aboutNow();
+            return lookout.why(view, Optional.empty(), zone);
         }
+        Instant now = lookout.history().now();
         Instant then = Times.parse("--at", at, look.viewerZone(), now);
         if (then.isAfter(now)) {
             throw new UsageException(
                     "--at " + then + " is still to come; brume preview --job " + job + " shows what will be owed");
         }
-        return question.about(then);
+        return lookout.why(view, Optional.of(then), zone);
     }
 }

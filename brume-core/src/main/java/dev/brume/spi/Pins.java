@@ -3,6 +3,7 @@ package dev.brume.spi;
 import dev.brume.Job;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.TermedSchedule;
 import java.time.LocalDateTime;
@@ -41,6 +42,30 @@ public record Pins(Map<String, Integer> calendars, List<SchedulePin> schedules, 
     public Pins {
         calendars = Map.copyOf(calendars);
         schedules = List.copyOf(schedules);
+    }
+
+    /** {@return what a job's schedules count from, and need not owe again; calendars and zone rules are not told} */
+    public static Pins of(Job job) {
+        List<SchedulePin> pins = job.schedules().stream().map(Pins::pin).toList();
+        return pins.stream().allMatch(SchedulePin.NONE::equals) ? NONE : new Pins(Map.of(), pins, "");
+    }
+
+    private static SchedulePin pin(Schedule schedule) {
+        Set<LocalDateTime> satisfied = schedule instanceof TermedSchedule termed ? termed.satisfied() : Set.of();
+        Optional<Counting> counting = countingOf(schedule);
+        return counting.isEmpty() && satisfied.isEmpty() ? SchedulePin.NONE : new SchedulePin(counting, satisfied);
+    }
+
+    /** {@return from when a schedule counts; empty if nothing in it does} */
+    public static Optional<Counting> countingOf(Schedule schedule) {
+        if (schedule instanceof TermedSchedule termed) {
+            return termed.counting();
+        }
+        return schedule instanceof OnceSchedule once && once.delay().isPresent()
+                ? once.occurrence()
+                        .map(only ->
+                                Counting.from(only.instant().minus(once.delay().orElseThrow())))
+                : Optional.empty();
     }
 
     /** {@return a job as these pins make it, given the calendars by name} */

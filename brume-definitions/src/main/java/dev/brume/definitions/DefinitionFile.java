@@ -5,10 +5,13 @@ import dev.brume.DefinitionSet;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Rate;
+import dev.brume.SharedName;
+import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.Fields;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.schedule.DayCalendar;
+import dev.brume.schedule.Durations;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
@@ -19,11 +22,13 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.TreeSet;
 
 /**
  * The jobs and calendars of a file.
@@ -157,6 +162,40 @@ public record DefinitionFile(
                 .withLimits(limits)
                 .withRates(rates);
         return revision.isPresent() ? set.withRevision(revision.getAsLong()) : set;
+    }
+
+    /** {@return the same as a document that stands alone: it names no files, since the days of its calendars stand in it} */
+    public Map<String, Object> document() {
+        Map<String, Object> document = new LinkedHashMap<>();
+        document.put("source", source);
+        revision.ifPresent(number -> document.put("revision", number));
+        document.put("namespace", namespace);
+        if (!calendars.isEmpty()) {
+            Map<String, Object> days = new LinkedHashMap<>();
+            calendars.forEach((name, calendar) -> days.put(name.reference(), CalendarDocument.write(calendar)));
+            document.put("calendars", days);
+        }
+        TreeSet<String> named = new TreeSet<>(limits.keySet());
+        named.addAll(rates.keySet());
+        if (!named.isEmpty()) {
+            Map<String, Object> bounds = new LinkedHashMap<>();
+            named.forEach(name -> bounds.put(SharedName.from(namespace, name), limit(name)));
+            document.put("limits", bounds);
+        }
+        Map<String, Object> definitions = new LinkedHashMap<>();
+        jobs.forEach(job -> definitions.put(job.name().name(), JobDocument.write(job)));
+        document.put("jobs", definitions);
+        return document;
+    }
+
+    private Object limit(String name) {
+        Map<String, Object> bounds = new LinkedHashMap<>();
+        Optional.ofNullable(limits.get(name)).ifPresent(places -> bounds.put("places", places));
+        Optional.ofNullable(rates.get(name)).ifPresent(rate -> {
+            bounds.put("starts", rate.starts());
+            bounds.put("per", Durations.format(rate.per()));
+        });
+        return rates.containsKey(name) ? bounds : bounds.get("places");
     }
 
     /** {@return the JSON Schema of definition files} */

@@ -236,6 +236,8 @@ public final class InsightViews {
         Map<String, Object> all = new LinkedHashMap<>(object("from", counted.from(), "until", counted.until()));
         all.putAll(columns(counted.jobs()));
         all.putAll(object(
+                "sentence", counted.sentence(),
+                "isClean", counted.isClean(),
                 "onRecord", counted.sum(JobTally::accounted),
                 "missed", counted.sum(tally -> tally.count(Verdict.MISSED)),
                 "jobs", counted.jobs().stream().map(InsightViews::tally).toList()));
@@ -255,6 +257,7 @@ public final class InsightViews {
                 new LinkedHashMap<>(object("job", tally.job(), "id", tally.id(), "dropped", tally.dropped()));
         all.putAll(columns(List.of(tally)));
         all.putAll(object(
+                "isClean", tally.isClean(),
                 "onRecord", tally.accounted(),
                 "cancelled", tally.began(Outcome.CANCELLED),
                 "running", tally.running(),
@@ -426,6 +429,7 @@ public final class InsightViews {
         return object(
                 "line", removal.line().id(),
                 "at", removal.line().at(),
+                "job", removal.line().change().job(),
                 "who", removal.line().change().who(),
                 "host", removal.line().change().host(),
                 "text", removal.line().change().text(),

@@ -50,7 +50,7 @@ public final class RecordExport {
     }
 
     /**
-     * Writes.
+     * Writes all there is.
      *
      * @param histories is asked for each page anew, so that nothing is held while one is written
      * @param begin where an earlier export ended
@@ -58,12 +58,36 @@ public final class RecordExport {
      */
     public static ExportCursor write(What what, Form form, Supplier<History> histories, ExportCursor begin, Writer out)
             throws IOException {
+        return write(what, form, histories, begin, Long.MAX_VALUE, out);
+    }
+
+    /**
+     * Writes so many lines at most.
+     *
+     * @param histories is asked for each page anew, so that nothing is held while one is written
+     * @param begin where an earlier export ended
+     * @param most 1 or more
+     * @return where this one did
+     */
+    public static ExportCursor write(
+            What what, Form form, Supplier<History> histories, ExportCursor begin, long most, Writer out)
+            throws IOException {
         return what == What.LEDGER
-                ? write(form, histories, begin, History::lines, RunView::id, ExportRows::of, ExportRows.LEDGER, out)
+                ? write(
+                        form,
+                        histories,
+                        begin,
+                        most,
+                        History::lines,
+                        RunView::id,
+                        ExportRows::of,
+                        ExportRows.LEDGER,
+                        out)
                 : write(
                         form,
                         histories,
                         begin,
+                        most,
                         History::changeLines,
                         ChangeView::id,
                         ExportRows::of,
@@ -75,6 +99,7 @@ public final class RecordExport {
             Form form,
             Supplier<History> histories,
             ExportCursor begin,
+            long most,
             Reading<T> reading,
             ToLongFunction<T> id,
             Function<T, Map<String, Object>> row,
@@ -83,15 +108,17 @@ public final class RecordExport {
             throws IOException {
         try (RowWriter rows = form == Form.CSV ? RowWriter.csv(out, columns) : RowWriter.jsonLines(out)) {
             ExportCursor cursor = begin;
-            List<T> page = reading.read(histories.get(), cursor.high(), cursor.open(), PAGE);
+            long left = most;
+            List<T> page = reading.read(histories.get(), cursor.high(), cursor.open(), (int) Math.min(PAGE, left));
             while (!page.isEmpty()) {
                 for (T line : page) {
                     rows.write(row.apply(line));
                 }
                 cursor = cursor.past(
                         IdRanges.of(page.stream().map(id::applyAsLong).toList()));
-                page = page.size() == PAGE
-                        ? reading.read(histories.get(), cursor.high(), cursor.open(), PAGE)
+                left -= page.size();
+                page = page.size() == PAGE && left > 0
+                        ? reading.read(histories.get(), cursor.high(), cursor.open(), (int) Math.min(PAGE, left))
                         : List.of();
             }
             return cursor;

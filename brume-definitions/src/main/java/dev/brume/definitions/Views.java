@@ -6,6 +6,7 @@ import dev.brume.Event;
 import dev.brume.GateKey;
 import dev.brume.Keep;
 import dev.brume.Rate;
+import dev.brume.history.AfterEnd;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarView;
 import dev.brume.history.Change;
@@ -27,8 +28,10 @@ import dev.brume.history.TokenRow;
 import dev.brume.internal.document.AllowanceDocument;
 import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.internal.document.PinsDocument;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Occurrence;
+import dev.brume.spi.Pins;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
@@ -232,7 +235,9 @@ public final class Views {
                 "source", view.row().source(),
                 "definedAt", view.definedAt(),
                 "decidedUntil", view.row().cursor(),
-                "definition", JobDocument.write(view.job()));
+                "afterEndAt", view.row().afterEnd().flatMap(AfterEnd::due),
+                "definition", JobDocument.write(view.job()),
+                "pins", PinsDocument.write(Pins.of(view.job())));
     }
 
     /**
@@ -342,6 +347,8 @@ public final class Views {
                 "job", erased.job(),
                 "erased", erased.content().words(),
                 "erasedBefore", erased.earlier().map(Erasure::at),
+                "erasedBy", erased.earlier().map(Erasure::who),
+                "erasedThen", erased.earlier().map(earlier -> earlier.content().words()),
                 "reruns", erased.reruns().stream().map(String::valueOf).toList());
     }
 

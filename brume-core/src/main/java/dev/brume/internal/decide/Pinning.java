@@ -5,7 +5,6 @@ import dev.brume.schedule.Counting;
 import dev.brume.schedule.IfDayOff;
 import dev.brume.schedule.Note;
 import dev.brume.schedule.Occurrence;
-import dev.brume.schedule.OnceSchedule;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.TermedSchedule;
 import dev.brume.spi.Pins;
@@ -91,7 +90,7 @@ public final class Pinning {
     /** Schedules count before the spread, so a job that is owed from now on counts from its offset before now. */
     private Counting counting(Job job, Optional<Schedule> old, boolean sameRule) {
         Instant from = at.minus(job.offset());
-        Optional<Counting> known = old.flatMap(Pinning::countingOf);
+        Optional<Counting> known = old.flatMap(Pins::countingOf);
         if (known.isEmpty()) {
             return new Counting(at, from, 0);
         }
@@ -101,17 +100,6 @@ public final class Pinning {
         long owed = owing ? old.orElseThrow().count(since, until) : 0;
         return new Counting(
                 sameRule ? known.get().defined() : at, from, known.get().owed() + owed);
-    }
-
-    private static Optional<Counting> countingOf(Schedule schedule) {
-        if (schedule instanceof TermedSchedule termed) {
-            return termed.counting();
-        }
-        return schedule instanceof OnceSchedule once && once.delay().isPresent()
-                ? once.occurrence()
-                        .map(only ->
-                                Counting.from(only.instant().minus(once.delay().orElseThrow())))
-                : Optional.empty();
     }
 
     // Moves.

@@ -14,6 +14,7 @@ import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.NamespaceView;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.internal.text.Digests;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.DayCalendar;
 import java.time.Duration;
@@ -114,6 +115,23 @@ public record DefinitionDiff(
     }
 
     /** {@return the set with those limits and calendars alone that it would change} */
+    /**
+     * {@return what was seen of what a set is about, as a short text: two are equal if and only if the same versions were seen}
+     *
+     * @param set the one that was compared
+     */
+    public String mark(DefinitionSet set) {
+        TreeMap<String, Integer> all = new TreeMap<>();
+        seen.jobs().forEach((name, version) -> all.put("job " + name, version));
+        seen.calendars().forEach((name, version) -> all.put("calendar " + name, version));
+        seen.limits().forEach((name, places) -> {
+            if (set.limits().containsKey(name)) {
+                all.put("limit " + name, places);
+            }
+        });
+        return Digests.sha256(all.toString()).substring(0, 32);
+    }
+
     private static DefinitionSet changing(
             DefinitionSet set, List<CalendarDiff> calendarDiffs, List<LimitDiff> limitDiffs) {
         Map<String, Integer> limits = new HashMap<>(set.limits());

@@ -41,6 +41,15 @@ public record Present(
      * @param measured how far back durations are taken from
      */
     public static Present of(History history, Duration measured) {
+        return of(history, took(history, measured));
+    }
+
+    /**
+     * {@return how long the last runs of each job took, at most 200 of each}
+     *
+     * @param measured how far back
+     */
+    public static Map<JobName, List<Duration>> took(History history, Duration measured) {
         Instant now = history.now();
         Map<JobName, List<Duration>> took = new HashMap<>();
         history.accounts(Timeframe.between(now.minus(measured), now), account -> {
@@ -51,6 +60,15 @@ public record Present(
                 took.put(account.name(), durations.subList(Math.max(0, durations.size() - SAMPLES), durations.size()));
             }
         });
+        return took;
+    }
+
+    /**
+     * {@return what is in force}
+     *
+     * @param took how long runs of late took, by job
+     */
+    public static Present of(History history, Map<JobName, List<Duration>> took) {
         Map<String, Integer> limits = new HashMap<>();
         Map<String, Rate> rates = new HashMap<>();
         history.gates().stream()

@@ -103,7 +103,8 @@ final class DefinitionResources {
                                 "defineAll",
                                 "Puts a document of definitions in force: jobs, calendars and limits.")
                         .says(
-                                "Nothing is changed if anything of it was changed by someone else between the comparison and the change."
+                                "Nothing is changed if anything of it was changed by someone else between the comparison and the change. With dryRun"
+                                        + " it only says what would change, and its ETag is what If-Match may say of what was seen."
                                         + " The document's source: says whose jobs they are; http unless given.")
                         .needs(Role.AUTHOR)
                         .takes(DRY_RUN, TAKE_OVER, DROP_GONE, BECAUSE)
@@ -219,13 +220,23 @@ final class DefinitionResources {
         refuse(errors);
         DefinitionDiff diff =
                 DefinitionDiff.of(set, call.history(), call.history().now(), AHEAD);
-        Map<String, Object> view = InsightViews.difference(set, diff);
+        String tag = "\"" + diff.mark(set) + "\"";
+        Reply reply = Reply.json(InsightViews.difference(set, diff));
         if (call.get(DRY_RUN).orElse(false)) {
-            return Reply.json(view);
+            return reply.with("ETag", tag);
+        }
+        if (call.incoming()
+                .header("If-Match")
+                .filter(seen -> !seen.equals("*") && !seen.equals(tag))
+                .isPresent()) {
+            throw new Problem(
+                    Kind.CHANGED_MEANWHILE,
+                    "other versions of what " + set.source()
+                            + " defines are in force than those that you saw; nothing was" + " changed");
         }
         checkOwn(call, set, diff);
         put(call, set, diff);
-        return Reply.json(view);
+        return reply;
     }
 
     private static void checkOwn(Call call, DefinitionSet set, DefinitionDiff diff) {

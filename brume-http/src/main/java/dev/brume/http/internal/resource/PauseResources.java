@@ -65,7 +65,9 @@ final class PauseResources {
                                         Member.instant("from", "When it begins; now unless given."),
                                         Member.instant("until", "When it ends by itself."),
                                         Member.text(
-                                                "calendar", "On the days of this calendar, instead of from and until."),
+                                                "calendar",
+                                                "On the days of this calendar, instead of from and until: NAME, NAMESPACE/NAME, or /NAME for the"
+                                                        + " cluster's."),
                                         Member.text("zone", "The zone of those days."),
                                         Member.flag("leaveOut", "Whether nothing is made up for afterwards."),
                                         Member.BECAUSE))
@@ -160,10 +162,21 @@ final class PauseResources {
         order = from.map(order::from).orElse(order);
         order = until.map(order::until).orElse(order);
         if (calendar.isPresent()) {
-            order = order.during(CalendarName.in(namespace(scope), calendar.get()), zone.orElseThrow());
+            order = order.during(calendar(call, scope, calendar.get()), zone.orElseThrow());
         }
         order = leavesOut ? order.leavingOut() : order;
         return reply(scope, call.orders().pause(order));
+    }
+
+    /** A calendar of the scope's own namespace, {@code /NAME} of the cluster, or {@code NAMESPACE/NAME} of one that may be seen. */
+    private static CalendarName calendar(Call call, Pause.Scope scope, String text) {
+        int slash = text.indexOf('/');
+        if (slash <= 0) {
+            return CalendarName.in(namespace(scope), text);
+        }
+        String other = text.substring(0, slash);
+        call.mustBeAllowed(Role.VIEWER, other, "calendar '" + text + "'");
+        return new CalendarName(other, text.substring(slash + 1));
     }
 
     private static String namespace(Pause.Scope scope) {

@@ -17,6 +17,7 @@ import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
 import dev.brume.insight.doctor.Checkup;
+import dev.brume.insight.rehearsal.Present;
 import dev.brume.insight.seal.SealCheck;
 import dev.brume.insight.tally.PeriodFigures;
 import dev.brume.insight.tally.PeriodTally;
@@ -30,6 +31,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 
 /** The record: what was changed, what was owed and what became of it, what is wrong, what is sealed; and all of it to take away. */
 final class RecordResources {
@@ -51,6 +53,13 @@ final class RecordResources {
             Param.word("format", "In which form; JSONL unless given.", RecordExport.Form.values());
     private static final Param<String> AFTER = Param.text(
             "after", "Goes on where an earlier export ended: as the trailer Brume-Cursor said.", 4000, "ledger:120");
+
+    private static final Param<Duration> MEASURED =
+            Param.duration("measured", "Of runs of so long back; 7d unless given.", Duration.ofDays(90));
+    private static final Param<Boolean> LINE_BY_LINE =
+            Param.flag("lineByLine", "Whether every line is read, rather than what they are summed up to by the hour.");
+    private static final Param<Integer> LINES =
+            Param.number("limit", "How many lines at most; all unless given.", 1, 1_000_000, 1000);
 
     private RecordResources() {}
 
@@ -75,14 +84,22 @@ final class RecordResources {
                         .by(RecordResources::changes),
                 Operation.get("/tally", "tally", "Holds what was owed in a period against what is on record.")
                         .says("Of the last day unless a period is given.")
-                        .takes(Shared.NAMESPACE, Shared.JOB, Shared.FROM, Shared.UNTIL)
+                        .takes(Shared.NAMESPACE, Shared.JOB, Shared.FROM, Shared.UNTIL, LINE_BY_LINE)
                         .answers(Answer.of("The tally.", "tally"))
                         .by(RecordResources::tally),
                 Operation.get("/figures", "listFigures", "Says how runs went in a period, job by job.")
                         .says("Of the last week unless a period is given.")
-                        .takes(Shared.NAMESPACE, Shared.JOB, Shared.FROM, Shared.UNTIL)
+                        .takes(Shared.NAMESPACE, Shared.JOB, Shared.FROM, Shared.UNTIL, LINE_BY_LINE)
                         .answers(Answer.of("The figures.", "stats"))
                         .by(RecordResources::figures),
+                Operation.get(
+                                "/durations",
+                                "listDurations",
+                                "Says how long the last runs of each job took, for a rehearsal.")
+                        .says("At most 200 of each job, in the order of their planned times.")
+                        .takes(MEASURED)
+                        .answers(Answer.listOf("The durations of each job, as ISO 8601 has them.", "durations"))
+                        .by(RecordResources::durations),
                 Operation.get("/findings", "listFindings", "Says what is wrong, and what to do about it.")
                         .everywhere()
                         .takes(ZONE)
@@ -131,7 +148,7 @@ final class RecordResources {
                 .says(
                         "The answer is written as it is read, a page at a time. The trailer Brume-Cursor says where to go on.")
                 .everywhere()
-                .takes(FORMAT, AFTER)
+                .takes(FORMAT, AFTER, LINES)
                 .answers(Answer.text("The lines: JSON Lines, or CSV as RFC 4180 has it.", "application/jsonl"))
                 .by(call -> export(call, what));
     }
@@ -176,7 +193,12 @@ final class RecordResources {
 
     private static Reply tally(Call call) {
         Period period = Period.of(call, A_DAY);
-        PeriodTally all = PeriodTally.of(call.history(), job(call), period.from(), period.until(), false);
+        PeriodTally all = PeriodTally.of(
+                call.history(),
+                job(call),
+                period.from(),
+                period.until(),
+                call.get(LINE_BY_LINE).orElse(false));
         return Reply.json(InsightViews.tally(new PeriodTally(
                 all.from(),
                 all.until(),
@@ -186,11 +208,29 @@ final class RecordResources {
 
     private static Reply figures(Call call) {
         Period period = Period.of(call, A_WEEK);
-        PeriodFigures all = PeriodFigures.of(call.history(), job(call), period.from(), period.until(), false);
+        PeriodFigures all = PeriodFigures.of(
+                call.history(),
+                job(call),
+                period.from(),
+                period.until(),
+                call.get(LINE_BY_LINE).orElse(false));
         return Reply.json(InsightViews.figures(new PeriodFigures(
                 all.from(),
                 all.until(),
                 all.jobs().stream().filter(each -> isSeen(call, each.job())).toList())));
+    }
+
+    private static Reply durations(Call call) {
+        Map<JobName, List<Duration>> took =
+                new TreeMap<>(Present.took(call.history(), call.get(MEASURED).orElse(A_WEEK)));
+        took.keySet().removeIf(name -> !isSeen(call, name));
+        return Reply.json(took.entrySet().stream()
+                .map(each -> Views.object(
+                        "job",
+                        each.getKey(),
+                        "took",
+                        each.getValue().stream().map(Duration::toString).toList()))
+                .toList());
     }
 
     private static Reply findings(Call call) {
@@ -205,10 +245,11 @@ final class RecordResources {
         RecordExport.Form form = call.get(FORMAT).orElse(RecordExport.Form.JSONL);
         ExportCursor begin =
                 call.get(AFTER).map(text -> cursor(text, what)).orElseGet(() -> ExportCursor.beginning(what.word()));
+        long most = call.get(LINES).map(Long::valueOf).orElse(Long.MAX_VALUE);
         String type = form == RecordExport.Form.CSV ? "text/csv; header=present" : "application/jsonl";
         return Reply.streamed(type, out -> {
                     Writer writer = new BufferedWriter(new OutputStreamWriter(out, StandardCharsets.UTF_8), 1 << 16);
-                    ExportCursor end = RecordExport.write(what, form, call::history, begin, writer);
+                    ExportCursor end = RecordExport.write(what, form, call::history, begin, most, writer);
                     return Map.of("Brume-Cursor", end.toString());
                 })
                 .with("Trailer", "Brume-Cursor")

@@ -5,6 +5,7 @@ import dev.brume.http.internal.web.Answer;
 import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Reply;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 
@@ -20,6 +21,8 @@ final class SelfResource {
                         "The database's time, and the caller with their roles.",
                         "now",
                         Map.of("type", "string", "format", "date-time"),
+                        "instances",
+                        Map.of("type", "integer", "description", "How many live."),
                         "name",
                         TEXT,
                         "roles",
@@ -40,9 +43,14 @@ final class SelfResource {
     }
 
     private static Reply self(Call call) {
+        Instant now = call.history().now();
         return Reply.json(Views.object(
                 "now",
-                call.history().now(),
+                now,
+                "instances",
+                call.history().sessions(/* ended= */ false).stream()
+                        .filter(session -> !session.row().lapsedAt(now))
+                        .count(),
                 "name",
                 call.caller().name(),
                 "roles",

@@ -77,20 +77,19 @@ final class Shared {
     /** {@return a run of the caller's, or what is said where there is none} */
     static RunView run(Call call) {
         long id = call.number("run");
-        RunView run = call.history()
-                .run(id)
-                .orElseThrow(() -> new Problem(
-                        Problem.Kind.NOT_THERE,
-                        "there is no run " + id + (waits(call, id) ? " yet: it is a one-off that waits" : "")));
+        RunView run = call.history().run(id).orElseThrow(() -> notThere(call, id));
         call.mustBeAllowed(run.job().namespace(), "run " + id);
         return run;
     }
 
-    private static boolean waits(Call call, long id) {
-        return call.history()
+    private static Problem notThere(Call call, long id) {
+        Optional<OneOffView> waiting = call.history()
                 .oneOff(id)
-                .filter(oneOff -> call.caller().may(Role.VIEWER, oneOff.job().namespace()))
-                .isPresent();
+                .filter(oneOff -> call.caller().may(Role.VIEWER, oneOff.job().namespace()));
+        return new Problem(
+                        Problem.Kind.NOT_THERE,
+                        "there is no run " + id + (waiting.isPresent() ? " yet: it is a one-off that waits" : ""))
+                .about("oneOff", waiting.map(view -> oneOff(call, view)));
     }
 
     /** {@return a job as the caller may see it: values that are likely to be secret are for those who define} */

@@ -176,9 +176,11 @@ public final class Call {
         Optional<JobName> now =
                 Optional.ofNullable(history().renamed(List.of(name)).get(name));
         return new Problem(
-                Problem.Kind.NOT_THERE,
-                "there is no job '" + name + "'"
-                        + now.map(other -> "; it is called '" + other + "' now").orElse(""));
+                        Problem.Kind.NOT_THERE,
+                        "there is no job '" + name + "'"
+                                + now.map(other -> "; it is called '" + other + "' now")
+                                        .orElse(""))
+                .about("renamedTo", now);
     }
 
     // Rights.

@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 
 /** Thrown when a request cannot be answered as it was meant; says so as RFC 9457 has it. */
 public final class Problem extends RuntimeException {
@@ -98,9 +99,9 @@ public final class Problem extends RuntimeException {
         return invalid(List.of(FieldError.ofParameter(name, detail)));
     }
 
-    /** Adds a member to the answer: what it is about. */
-    public Problem about(String member, Object value) {
-        about.putAll(Views.object(member, value));
+    /** Adds a member to the answer, of something that it is about, if there is any. */
+    public Problem about(String member, Optional<?> value) {
+        value.ifPresent(some -> about.putAll(Views.object(member, some)));
         return this;
     }
 
