@@ -401,9 +401,10 @@ public final class ServerDesk implements Desk {
     @Override
     public Optional<Duration> keepAtLeast(Optional<Duration> floor) {
         Retention before = history.retention();
-        Map<String, Object> body = body();
-        body.put("floor", floor.map(Durations::format).orElse(null));
-        server.order("PUT", Address.of("retention"), body);
+        server.order(
+                "PUT",
+                Address.of("retention"),
+                body("floor", floor.map(Durations::format).orElse("none")));
         return before.floor();
     }
 

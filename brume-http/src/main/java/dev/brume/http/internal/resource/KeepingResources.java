@@ -41,9 +41,9 @@ final class KeepingResources {
                                 Member.text(
                                         "for", "Lines are kept at least so long, 1h or more; for ever unless given."),
                                 Member.number("runs", "At least so many of the newest are kept; all unless given."),
-                                Member.any(
+                                Member.text(
                                         "floor",
-                                        "The shortest time that any job's own bounds may state, 1h or more; null takes it away."),
+                                        "The shortest time that any job's own bounds may state, 1h or more; none takes it away."),
                                 Member.BECAUSE)
                         .answers(Answer.of("The bounds.", "keep"))
                         .by(KeepingResources::keep),
@@ -90,7 +90,8 @@ final class KeepingResources {
         Fields body = call.body();
         Optional<Duration> age = body.duration("for");
         Optional<Integer> runs = body.integer("runs");
-        Optional<Duration> floor = body.raw("floor").isPresent() ? body.duration("floor") : Optional.empty();
+        boolean noFloor = body.text("floor").filter("none"::equals).isPresent();
+        Optional<Duration> floor = noFloor ? Optional.empty() : body.duration("floor");
         Optional<Keep> keep = body.readHere(() -> {
             Keep bound = age.map(Keep::upTo).orElse(Keep.ALL);
             return runs.map(bound::andNewest).orElse(bound);

@@ -204,18 +204,17 @@ final class OneOffResources {
         call.body();
         call.check();
         JobName name = call.job().name();
-        if (call.history()
+        boolean waits = call.history()
                 .oneOff(name, call.place("key"))
                 .filter(view -> !view.made())
-                .isPresent()) {
-            throw new Problem(
-                    Problem.Kind.CONFLICT,
-                    "the one-off '" + call.place("key") + "' of '" + name
-                            + "' still waits; drop it, and nothing of it is left");
+                .isPresent();
+        try {
+            return Reply.json(call.orders().erase(name, call.place("key")).stream()
+                    .map(Views::erased)
+                    .toList());
+        } catch (IllegalArgumentException e) {
+            throw waits ? new Problem(Problem.Kind.CONFLICT, String.valueOf(e.getMessage())) : e;
         }
-        return Reply.json(call.orders().erase(name, call.place("key")).stream()
-                .map(Views::erased)
-                .toList());
     }
 
     private static Reply move(Call call) {
