@@ -8,6 +8,7 @@ module dev.brume.insight {
     exports dev.brume.insight.diff;
     exports dev.brume.insight.doctor;
     exports dev.brume.insight.health;
+    exports dev.brume.insight.past;
     exports dev.brume.insight.rehearsal;
     exports dev.brume.insight.seal;
     exports dev.brume.insight.tally;

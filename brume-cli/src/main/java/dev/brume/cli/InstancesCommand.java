@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
+import dev.brume.history.History;
 import dev.brume.history.SessionRow;
 import dev.brume.history.SessionView;
 import java.io.PrintWriter;
@@ -29,6 +30,9 @@ final class InstancesCommand implements Callable<Integer> {
     private WhereOptions options;
 
     @Mixin
+    private AsOfOption asOf;
+
+    @Mixin
     private LookOptions look;
 
     @Mixin
@@ -41,8 +45,14 @@ final class InstancesCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Found found = options.look(history -> new Found(history.sessions(all), history.now()));
+        Found found = options.ask(at -> {
+            History history = asOf.of(at, look).history();
+            return new Found(history.sessions(all), history.now());
+        });
         PrintWriter out = spec.commandLine().getOut();
+        if (!look.json()) {
+            asOf.tell(out, look);
+        }
         if (look.json()) {
             out.println(
                     JsonText.pretty(found.sessions.stream().map(Views::session).toList()));

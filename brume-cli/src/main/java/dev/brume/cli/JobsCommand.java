@@ -68,6 +68,9 @@ final class JobsCommand implements Callable<Integer> {
     private WhereOptions options;
 
     @Mixin
+    private AsOfOption asOf;
+
+    @Mixin
     private LookOptions look;
 
     @Mixin
@@ -91,8 +94,11 @@ final class JobsCommand implements Callable<Integer> {
         if (count != null && count < 1) {
             throw new UsageException("--count " + count + " is below 1");
         }
-        Found found = options.ask(this::find);
+        Found found = options.ask(at -> find(asOf.of(at, look)));
         PrintWriter out = spec.commandLine().getOut();
+        if (!look.json()) {
+            asOf.tell(out, look);
+        }
         if (look.json()) {
             out.println(JsonText.pretty(found.page.stream().map(Views::job).toList()));
         } else if (found.all == 0) {

@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
+import dev.brume.history.History;
 import dev.brume.history.Pause;
 import java.io.PrintWriter;
 import java.time.Instant;
@@ -38,6 +39,9 @@ final class PausesCommand implements Callable<Integer> {
     private WhereOptions store;
 
     @Mixin
+    private AsOfOption asOf;
+
+    @Mixin
     private LookOptions look;
 
     @Mixin
@@ -50,7 +54,10 @@ final class PausesCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Seen seen = store.look(history -> new Seen(history.pauses(), history.plannedPauses(), history.now()));
+        Seen seen = store.ask(at -> {
+            History history = asOf.of(at, look).history();
+            return new Seen(history.pauses(), history.plannedPauses(), history.now());
+        });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonText.pretty(Stream.concat(
@@ -59,6 +66,7 @@ final class PausesCommand implements Callable<Integer> {
                     .toList()));
             return ExitCode.OK;
         }
+        asOf.tell(out, look);
         if (seen.inForce.isEmpty() && seen.planned.isEmpty()) {
             out.println("Nothing is paused, and no pause is planned.");
             return ExitCode.OK;

@@ -58,6 +58,9 @@ final class RunsCommand implements Callable<Integer> {
     private WhereOptions options;
 
     @Mixin
+    private AsOfOption asOf;
+
+    @Mixin
     private LookOptions look;
 
     @Mixin
@@ -71,7 +74,8 @@ final class RunsCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         Optional<JobName> key = which.job();
-        Found found = options.look(history -> {
+        Found found = options.ask(at -> {
+            History history = asOf.of(at, look).history();
             Instant now = history.now();
             RunFilter filter = filter(history, now);
             boolean spans = filter.fitsSpans();
@@ -91,6 +95,7 @@ final class RunsCommand implements Callable<Integer> {
                             ? found.spans.stream().map(Views::span).toList()
                             : found.runs.stream().map(Views::run).toList()));
         } else {
+            asOf.tell(out, look);
             print(found, out);
         }
         return ExitCode.OK;

@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.Attempt;
+import dev.brume.cli.desk.Lookout;
 import dev.brume.cli.desk.Records;
 import dev.brume.cli.desk.Seen;
 import dev.brume.definitions.JsonText;
@@ -36,6 +37,9 @@ final class ShowCommand implements Callable<Integer> {
     private WhereOptions options;
 
     @Mixin
+    private AsOfOption asOf;
+
+    @Mixin
     private LookOptions look;
 
     @Mixin
@@ -48,7 +52,8 @@ final class ShowCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        Found found = options.ask(at -> {
+        Found found = options.ask(now -> {
+            Lookout at = asOf.of(now, look);
             Seen seen = at.shown(id).orElseThrow(() -> KnownRuns.missing(at.history(), id));
             return new Found(Records.run(seen), seen, at.history().now());
         });
@@ -56,6 +61,7 @@ final class ShowCommand implements Callable<Integer> {
         if (look.json()) {
             out.println(JsonText.pretty(found.seen.whole()));
         } else {
+            asOf.tell(out, look);
             print(found, out);
             found.seen.maybe("why").ifPresent(why -> {
                 out.println();

@@ -45,6 +45,9 @@ final class WhyCommand implements Callable<Integer> {
     private WhereOptions options;
 
     @Mixin
+    private AsOfOption asOf;
+
+    @Mixin
     private LookOptions look;
 
     @Mixin
@@ -56,13 +59,21 @@ final class WhyCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         JobName key = OrderOptions.key(job);
-        Answer answer = options.ask(at ->
-                answer(at, at.history().job(key).orElseThrow(() -> KnownJobs.missing(at.history(), key))));
+        if (at != null && asOf.isGiven()) {
+            throw new UsageException(
+                    "--at and --as-of do not go together: what became of an occurrence is told as it is known now");
+        }
+        Answer answer = options.ask(now -> {
+            Lookout lookout = asOf.of(now, look);
+            return answer(
+                    lookout, lookout.history().job(key).orElseThrow(() -> KnownJobs.missing(lookout.history(), key)));
+        });
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
             out.println(JsonText.pretty(InsightViews.answer(key, answer)));
             return ExitCode.OK;
         }
+        asOf.tell(out, look);
         Wrap.lines(answer.sentence(), look.width(), 0).forEach(out::println);
         out.println();
         for (Answer.Fact fact : answer.facts()) {

@@ -44,8 +44,9 @@ public record JobAccount(
      * @param number from 1
      * @param job as it was pinned
      * @param after from when it held, exclusive; up to where the next one began, inclusive
+     * @param source where it came from, such as a file's name
      */
-    public record Version(int number, Job job, Instant after) {}
+    public record Version(int number, Job job, Instant after, String source) {}
 
     /** {@return the sums of all ended lines, whether they were read in sums or not} */
     public LineSums inAll() {

@@ -25,6 +25,7 @@ import java.util.Optional;
  * @param attempts all of them, oldest first, a running one included
  * @param payload what it was given
  * @param result what it returned
+ * @param recordedAt when its end was put on record, empty while it is live
  * @param outputs what its attempts printed, by attempt; only where one run was asked for
  * @since 0.1.0
  */
@@ -42,13 +43,49 @@ public record RunView(
         List<Attempt> attempts,
         Optional<String> payload,
         Optional<String> result,
+        Optional<Instant> recordedAt,
         Map<Integer, Output> outputs) {
 
     /** {@return the same with what its attempts printed} */
     public RunView with(Map<Integer, Output> printed) {
         return new RunView(
-                id, job, owed, version, lane, readyAt, state, progress, outcome, reason, attempts, payload, result,
+                id,
+                job,
+                owed,
+                version,
+                lane,
+                readyAt,
+                state,
+                progress,
+                outcome,
+                reason,
+                attempts,
+                payload,
+                result,
+                recordedAt,
                 printed);
+    }
+
+    /** {@return the same under another name of its job} */
+    public RunView named(JobName other) {
+        return other.equals(job)
+                ? this
+                : new RunView(
+                        id,
+                        other,
+                        owed,
+                        version,
+                        lane,
+                        readyAt,
+                        state,
+                        progress,
+                        outcome,
+                        reason,
+                        attempts,
+                        payload,
+                        result,
+                        recordedAt,
+                        outputs);
     }
 
     /** {@return the last attempt, running or ended} */

@@ -272,6 +272,7 @@ public final class Views {
                 "readyAt", run.readyAt(),
                 "startedAt", last.map(Attempt::startedAt),
                 "endedAt", last.flatMap(Attempt::endedAt),
+                "recordedAt", run.recordedAt(),
                 "lateMillis", firstStart(run).map(Duration::toMillis),
                 "durationMillis", last.flatMap(Views::took).map(Duration::toMillis),
                 "instance", last.map(Attempt::instance),

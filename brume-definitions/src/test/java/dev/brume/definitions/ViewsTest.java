@@ -55,6 +55,7 @@ class ViewsTest {
                 List.of(first),
                 Optional.of("{}"),
                 Optional.empty(),
+                Optional.of(NOON.plusSeconds(3)),
                 outputs);
     }
 

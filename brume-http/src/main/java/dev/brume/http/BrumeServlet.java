@@ -233,7 +233,10 @@ final class BrumeServlet extends HttpServlet {
             hub.open(request, response, call, entry.isStillGood());
             return STREAMED;
         }
-        return found.operation().handling().handle(call);
+        CompletionStage<Reply> reply = found.operation().handling().handle(call);
+        return call.asOf()
+                .map(then -> reply.thenApply(answer -> answer.with("Brume-As-Of", then.toString())))
+                .orElse(reply);
     }
 
     private static void checkHeaders(HttpServletRequest request) {

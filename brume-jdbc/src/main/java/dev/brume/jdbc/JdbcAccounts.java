@@ -204,12 +204,12 @@ final class JdbcAccounts {
 
     /** Those that were in force at some time of the period: the last before it, and all since. */
     private Map<Long, List<JobAccount.Version>> versions(List<JobRow> page, long first, long last) {
-        record Read(long job, int number, Instant after, VersionReader.Stored stored) {}
+        record Read(long job, int number, Instant after, String source, VersionReader.Stored stored) {}
         Map<Long, JobName> keys = new HashMap<>();
         page.forEach(row -> keys.put(row.id(), row.name()));
         List<Read> read = sql
                 .query(
-                        "select v.job_id, v.number, v.defined_at, j.namespace, j.name, "
+                        "select v.job_id, v.number, v.defined_at, v.source, j.namespace, j.name, "
                                 + Rows.of("v", VersionReader.COLUMNS)
                                 + " from brume_definition v join brume_job j on j.id = v.job_id where v.job_id between ? and ?"
                                 + " and (v.defined_at >= ? or v.number = (select max(x.number) from brume_definition x"
@@ -218,6 +218,7 @@ final class JdbcAccounts {
                                 row.number("job_id"),
                                 row.integer("number"),
                                 row.instant("defined_at"),
+                                row.text("source"),
                                 VersionReader.Stored.of(row)),
                         first,
                         last,
@@ -231,7 +232,7 @@ final class JdbcAccounts {
         for (int i = 0; i < read.size(); i++) {
             Read version = read.get(i);
             found.computeIfAbsent(version.job, job -> new ArrayList<>())
-                    .add(new JobAccount.Version(version.number, jobs.get(i), version.after));
+                    .add(new JobAccount.Version(version.number, jobs.get(i), version.after, version.source));
         }
         return found;
     }

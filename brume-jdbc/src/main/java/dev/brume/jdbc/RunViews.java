@@ -56,6 +56,7 @@ final class RunViews {
                 attempts,
                 run.payloadOnRecord(),
                 Optional.empty(),
+                Optional.empty(),
                 Map.of());
     }
 
@@ -97,6 +98,7 @@ final class RunViews {
                 attempts,
                 row.optionalText("payload"),
                 row.optionalText("result"),
+                row.optionalInstant("recorded_at"),
                 Map.of());
     }
 

@@ -240,6 +240,7 @@ final class MemoryHistory implements History {
                 attempts,
                 run.payloadOnRecord(),
                 Optional.empty(),
+                Optional.empty(),
                 outputsOf(run.id()));
     }
 
@@ -262,6 +263,7 @@ final class MemoryHistory implements History {
                 line.attempts(),
                 line.payload(),
                 line.result(),
+                Optional.of(Tables.row(tables.recordedAt, line.run())),
                 Map.of());
     }
 
@@ -379,6 +381,10 @@ final class MemoryHistory implements History {
         synchronized (tables) {
             tables.jobs.values().stream()
                     .filter(stored -> fits(frame.job(), Optional.of(stored.row().name())))
+                    .filter(stored -> Optional.ofNullable(
+                                    tables.droppedAt.get(stored.row().id()))
+                            .filter(frame.from()::isAfter)
+                            .isEmpty())
                     .forEach(stored -> accounts.add(account(stored, frame)));
         }
         accounts.forEach(receiver);
@@ -404,7 +410,10 @@ final class MemoryHistory implements History {
         for (int number = 1; number <= row.version(); number++) {
             VersionKey key = new VersionKey(row.id(), number);
             versions.add(new JobAccount.Version(
-                    number, Tables.row(tables.versions, key), Tables.row(tables.versionsFrom, key)));
+                    number,
+                    Tables.row(tables.versions, key),
+                    Tables.row(tables.versionsFrom, key),
+                    Tables.row(tables.versionSources, key)));
         }
         List<Span> spans = tables.spans.values().stream()
                 .filter(span -> span.job() == row.id()

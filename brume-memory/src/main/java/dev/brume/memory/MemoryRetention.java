@@ -169,6 +169,7 @@ final class MemoryRetention implements RetentionSteps {
     private void remove(LedgerLine line) {
         RunRow.Owed owed = line.owed();
         tables.remove(tables.ledger, line.run());
+        tables.remove(tables.recordedAt, line.run());
         tables.remove(tables.endedWaiting, line.run());
         tables.remove(tables.erasures, line.run());
         tables.remove(tables.waits, line.run());

@@ -47,7 +47,7 @@ final class MemoryRuns {
     void addLines(List<LedgerLine> lines) {
         lines.forEach(line -> {
             owe(line.owed(), line.run());
-            tables.record(line);
+            tables.record(line, clock.get());
         });
     }
 

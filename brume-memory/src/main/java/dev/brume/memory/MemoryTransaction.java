@@ -183,6 +183,7 @@ final class MemoryTransaction implements Transaction {
             tables.put(tables.jobs, id, new StoredJob(row, /* live= */ true, added.at()));
             tables.put(tables.versions, row.versionKey(), job);
             tables.put(tables.versionsFrom, row.versionKey(), added.at());
+            tables.put(tables.versionSources, row.versionKey(), row.source());
             tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
             ids.add(id);
         }
@@ -197,6 +198,7 @@ final class MemoryTransaction implements Transaction {
             tables.put(tables.jobs, row.id(), new StoredJob(row, true, change.at()));
             tables.put(tables.versions, row.versionKey(), change.job());
             tables.put(tables.versionsFrom, row.versionKey(), change.at());
+            tables.put(tables.versionSources, row.versionKey(), row.source());
             tables.put(tables.versionNumbers, tables.next("version"), row.versionKey());
         }
     }
@@ -251,6 +253,7 @@ final class MemoryTransaction implements Transaction {
         StoredJob before = Tables.row(tables.jobs, job);
         JobRow row = before.row().owingNothing();
         tables.put(tables.jobs, job, new StoredJob(row, /* live= */ false, before.definedAt()));
+        tables.put(tables.droppedAt, job, now());
     }
 
     @Override

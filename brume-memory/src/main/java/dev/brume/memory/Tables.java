@@ -90,7 +90,9 @@ final class Tables {
 
     final JobTable jobs = new JobTable();
     final Map<VersionKey, Job> versions = new HashMap<>();
+    final Map<Long, Instant> droppedAt = new HashMap<>();
     final Map<VersionKey, Instant> versionsFrom = new HashMap<>();
+    final Map<VersionKey, String> versionSources = new HashMap<>();
     final TreeMap<Long, VersionKey> versionNumbers = new TreeMap<>();
     final Map<CalendarName, StoredCalendar> calendars = new TreeMap<>(Comparator.comparing(CalendarName::toString));
     final Map<GateKey, Gate> gates = new TreeMap<>();
@@ -101,6 +103,7 @@ final class Tables {
     final Map<String, String> notes = new HashMap<>();
     final RunTable runs = new RunTable();
     final TreeMap<Long, LedgerLine> ledger = new TreeMap<>();
+    final Map<Long, Instant> recordedAt = new HashMap<>();
     final Map<Long, Settle> settles = new TreeMap<>();
     final Map<Long, Settle> looks = new TreeMap<>();
     final Map<Long, Boolean> awaited = new HashMap<>();
@@ -181,12 +184,14 @@ final class Tables {
     }
 
     /** Adds a line to the ledger; the oldest go, with all that was kept beside them, if there are too many. */
-    void record(LedgerLine line) {
+    void record(LedgerLine line, Instant now) {
         put(ledger, line.run(), line);
+        put(recordedAt, line.run(), now);
         recorded.add(line);
         if (ledger.size() > most) {
             LedgerLine oldest = ledger.firstEntry().getValue();
             remove(ledger, oldest.run());
+            remove(recordedAt, oldest.run());
             remove(endedWaiting, oldest.run());
             remove(erasures, oldest.run());
             remove(waits, oldest.run());
@@ -385,8 +390,10 @@ final class Tables {
     private List<Map<?, ?>> all() {
         return List.of(
                 jobs,
+                droppedAt,
                 versions,
                 versionsFrom,
+                versionSources,
                 versionNumbers,
                 calendars,
                 gates,
@@ -397,6 +404,7 @@ final class Tables {
                 notes,
                 runs,
                 ledger,
+                recordedAt,
                 settles,
                 looks,
                 awaited,

@@ -31,12 +31,17 @@ final class Rememberer {
     private static final long SECOND = 1_000_000_000L;
     private static final long TICK = 2_000;
     private static final int MOST = 30;
+
+    /** All runs are looked at, which takes its time. */
+    private static final int RARELY = 8;
+
     private static final int RUNS = 100_000;
 
     private final History history;
     private final VirtualTime time;
     private final SplittableRandom random;
     private final List<Seen> seen = new ArrayList<>();
+    private final List<PastStanding> stood = new ArrayList<>();
     private boolean stopped;
 
     Rememberer(History history, VirtualTime time, SplittableRandom random) {
@@ -82,6 +87,7 @@ final class Rememberer {
     /** The store is an older copy: what was lately has never been. */
     void forget() {
         seen.clear();
+        stood.clear();
     }
 
     /** The clock was put elsewhere: from now on instants do not tell what was before what. */
@@ -106,6 +112,12 @@ final class Rememberer {
                 throw new InvariantChecker.Violation("PAST", "it was " + known + ", and now it was " + now);
             }
         }
+        if (!stood.isEmpty() && random.nextInt(RARELY) == 0) {
+            stood.get(random.nextInt(stood.size())).compare(history);
+        }
+        if (stood.size() > MOST) {
+            stood.remove(random.nextInt(stood.size()));
+        }
         if (seen.size() > MOST) {
             seen.remove(random.nextInt(seen.size()));
         }
@@ -120,6 +132,9 @@ final class Rememberer {
     }
 
     private void look() {
+        if (random.nextInt(RARELY) == 0) {
+            stood.add(PastStanding.of(history));
+        }
         SortedMap<String, Integer> caps = new TreeMap<>();
         // Those of one-offs come and go, and always have one place.
         history.gates().stream()

@@ -20,6 +20,9 @@ public interface Lookout {
     /** {@return what is on record} */
     History history();
 
+    /** {@return the same as it was at an instant of the past: jobs, runs, instances, pauses and limits} */
+    Lookout asOf(Instant then);
+
     /** {@return how many instances live} */
     long alive();
 

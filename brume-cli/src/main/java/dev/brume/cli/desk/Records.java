@@ -109,6 +109,7 @@ public final class Records {
                 attempts,
                 seen.maybe("payload"),
                 seen.maybe("result"),
+                seen.maybeInstant("recordedAt"),
                 outputs);
     }
 

@@ -49,7 +49,7 @@ public final class ServerDesk implements Desk {
      */
     public ServerDesk(Server server, String because) {
         this.server = server;
-        this.history = new ServerHistory(server);
+        this.history = new ServerHistory(server, Optional.empty());
         this.because = because;
     }
 

@@ -68,10 +68,13 @@ final class ServerHistory implements History {
     private static final int PAGE = 1000;
 
     private final Server server;
+    private final Optional<Instant> asOf;
     private @Nullable Map<CalendarName, DayCalendar> days;
 
-    ServerHistory(Server server) {
+    /** @param asOf as of when it is asked for; how it stands now if empty */
+    ServerHistory(Server server, Optional<Instant> asOf) {
         this.server = server;
+        this.asOf = asOf;
     }
 
     private Optional<Seen> maybe(Address address) {
@@ -110,7 +113,7 @@ final class ServerHistory implements History {
 
     @Override
     public Instant now() {
-        return server.get(Address.of("self")).seen().instant("now");
+        return asOf.orElseGet(() -> server.get(Address.of("self")).seen().instant("now"));
     }
 
     // Jobs.
@@ -142,6 +145,7 @@ final class ServerHistory implements History {
                 filter.limit(),
                 this::job,
                 (last, limit) -> Address.of("jobs")
+                        .with("asOf", asOf)
                         .with("name", filter.name())
                         .with("namespace", only(filter.namespaces()))
                         .with("tag", filter.tag())
@@ -162,7 +166,8 @@ final class ServerHistory implements History {
 
     @Override
     public Optional<JobView> job(JobName key) {
-        return maybe(Address.of("jobs", key.namespace(), key.name())).map(this::job);
+        return maybe(Address.of("jobs", key.namespace(), key.name()).with("asOf", asOf))
+                .map(this::job);
     }
 
     @Override
@@ -210,7 +215,7 @@ final class ServerHistory implements History {
         return pages(
                 filter.limit(),
                 Records::run,
-                (last, limit) -> chosen(Address.of("runs"), filter)
+                (last, limit) -> chosen(Address.of("runs").with("asOf", asOf), filter)
                         .with(
                                 "below",
                                 last.map(RunView::id).or(() -> filter.below().map(RunFilter.Below::run))),
@@ -224,7 +229,7 @@ final class ServerHistory implements History {
 
     @Override
     public Optional<RunView> run(long id) {
-        return maybe(Address.of("runs", String.valueOf(id))).map(Records::run);
+        return maybe(Address.of("runs", String.valueOf(id)).with("asOf", asOf)).map(Records::run);
     }
 
     @Override
@@ -327,7 +332,7 @@ final class ServerHistory implements History {
     }
 
     private List<Pause> pauses(boolean inForce) {
-        return server.get(Address.of("pauses")).list().stream()
+        return server.get(Address.of("pauses").with("asOf", asOf)).list().stream()
                 .filter(seen -> seen.flag("inForce") == inForce)
                 .map(Records::pause)
                 .toList();
@@ -340,7 +345,9 @@ final class ServerHistory implements History {
 
     @Override
     public List<Gate> gates() {
-        return all("limits", Records::gate);
+        return server.get(Address.of("limits").with("asOf", asOf)).list().stream()
+                .map(Records::gate)
+                .toList();
     }
 
     @Override
@@ -355,7 +362,7 @@ final class ServerHistory implements History {
 
     @Override
     public List<SessionView> sessions(boolean ended) {
-        return server.get(Address.of("instances").with("all", ended)).list().stream()
+        return server.get(Address.of("instances").with("asOf", asOf).with("all", ended)).list().stream()
                 .map(Records::session)
                 .toList();
     }

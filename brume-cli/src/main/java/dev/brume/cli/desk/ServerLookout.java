@@ -19,12 +19,23 @@ import java.util.Optional;
 /** A server that is looked at. */
 public final class ServerLookout implements Lookout {
     private final Server server;
+    private final Optional<Instant> asOf;
     private final History history;
 
     /** Looks at a server. */
     public ServerLookout(Server server) {
+        this(server, Optional.empty());
+    }
+
+    private ServerLookout(Server server, Optional<Instant> asOf) {
         this.server = server;
-        this.history = new ServerHistory(server);
+        this.asOf = asOf;
+        this.history = new ServerHistory(server, asOf);
+    }
+
+    @Override
+    public Lookout asOf(Instant then) {
+        return new ServerLookout(server, Optional.of(then));
     }
 
     @Override
@@ -34,7 +45,11 @@ public final class ServerLookout implements Lookout {
 
     @Override
     public long alive() {
-        return server.get(Address.of("self")).seen().number("instances");
+        return asOf.isPresent()
+                ? history.sessions(/* ended= */ false).stream()
+                        .filter(session -> !session.row().lapsedAt(asOf.get()))
+                        .count()
+                : server.get(Address.of("self")).seen().number("instances");
     }
 
     @Override
@@ -42,6 +57,7 @@ public final class ServerLookout implements Lookout {
         Seen seen = server.get(
                         Address.of("jobs", job.name().namespace(), job.name().name(), "why")
                                 .with("at", then)
+                                .with("asOf", asOf)
                                 .with("zone", zone.getId()))
                 .seen();
         return new Answer(
@@ -60,7 +76,8 @@ public final class ServerLookout implements Lookout {
     public Optional<Seen> shown(long run) {
         try {
             return Optional.of(
-                    server.get(Address.of("runs", String.valueOf(run))).seen());
+                    server.get(Address.of("runs", String.valueOf(run)).with("asOf", asOf))
+                            .seen());
         } catch (Refused e) {
             if (e.status() == 404) {
                 return Optional.empty();

@@ -7,6 +7,7 @@ import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.Timeframe;
 import dev.brume.insight.doctor.Checkup;
+import dev.brume.insight.past.AsItWas;
 import dev.brume.insight.rehearsal.Present;
 import dev.brume.insight.seal.SealCheck;
 import dev.brume.insight.tally.PeriodFigures;
@@ -30,6 +31,11 @@ import java.util.Optional;
  * @param history of it
  */
 public record StoreLookout(History history) implements Lookout {
+    @Override
+    public Lookout asOf(Instant then) {
+        return new StoreLookout(AsItWas.of(history, then));
+    }
+
     @Override
     public long alive() {
         Instant now = history.now();

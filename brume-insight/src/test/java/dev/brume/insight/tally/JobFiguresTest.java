@@ -38,7 +38,7 @@ class JobFiguresTest {
 
     private static JobFigures figures(Instant born, List<JobAccount.Line> lines) {
         Job job = Job.named("tides").program("true").build();
-        JobAccount.Version version = new JobAccount.Version(1, job, born);
+        JobAccount.Version version = new JobAccount.Version(1, job, born, "api");
         return JobFigures.of(
                 new JobAccount(7, job.name(), false, List.of(version), Instant.EPOCH, END, lines, List.of(), List.of()),
                 BEGIN,

@@ -38,7 +38,7 @@ class SumsTest {
             .build();
 
     private static JobAccount account(List<Line> lines, List<Span> spans, List<SummedStretch> sums) {
-        JobAccount.Version version = new JobAccount.Version(1, JOB, BEGIN.minusSeconds(90_000));
+        JobAccount.Version version = new JobAccount.Version(1, JOB, BEGIN.minusSeconds(90_000), "api");
         return new JobAccount(7, JOB.name(), false, List.of(version), Instant.EPOCH, Instant.MAX, lines, spans, sums);
     }
 

@@ -63,7 +63,7 @@ class TallyTest {
             List<JobAccount.Version> versions = new ArrayList<>();
             Instant after = BEGIN.minusSeconds(random.nextInt(500));
             for (int number = 1; number <= 1 + random.nextInt(3); number++) {
-                versions.add(new JobAccount.Version(number, every(1 + random.nextInt(20)), after));
+                versions.add(new JobAccount.Version(number, every(1 + random.nextInt(20)), after, "api"));
                 after = after.plusMillis(1 + random.nextInt(900_000));
             }
             Instant cursor = BEGIN.plusSeconds(random.nextInt(3000));
@@ -139,7 +139,7 @@ class TallyTest {
 
     @Test
     void whatNoRuleOwesAndSpansThatCountWrongAreNamed() {
-        JobAccount.Version version = new JobAccount.Version(1, every(60), BEGIN.minusSeconds(1));
+        JobAccount.Version version = new JobAccount.Version(1, every(60), BEGIN.minusSeconds(1), "api");
         Span wrong = new Span(
                 7,
                 1,

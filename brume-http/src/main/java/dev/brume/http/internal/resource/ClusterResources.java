@@ -32,13 +32,14 @@ final class ClusterResources {
         return List.of(
                 Operation.get("/instances", "listInstances", "Lists the lives of instances, newest first.")
                         .everywhere()
-                        .takes(ALL, Pages.FIELDS)
+                        .takes(ALL, Call.AS_OF, Pages.FIELDS)
                         .answers(Answer.listOf("The lives.", "instance"))
                         .by(call -> Pages.all(
                                 call, call.history().sessions(call.get(ALL).orElse(false)), Views::session)),
                 Operation.get("/instances/{instance}", "readInstance", "Reads the lives of an instance, newest first.")
                         .everywhere()
                         .at(EXAMPLE)
+                        .takes(Call.AS_OF)
                         .answers(Answer.listOf("The lives.", "instance"))
                         .by(ClusterResources::instance),
                 Operation.of(
@@ -72,7 +73,7 @@ final class ClusterResources {
                                 "/limits",
                                 "listLimits",
                                 "Lists the limits that jobs share, and how many places are taken.")
-                        .takes(Pages.FIELDS)
+                        .takes(Call.AS_OF, Pages.FIELDS)
                         .answers(Answer.listOf("The limits and keys.", "gate"))
                         .by(ClusterResources::limits),
                 Operation.get("/calendars", "listCalendars", "Lists calendars, with their days.")

@@ -65,12 +65,12 @@ final class JobResources {
         return List.of(
                 Operation.get("/jobs", "listJobs", "Lists jobs by name.")
                         .takes(Shared.NAMESPACE, Shared.TAG, STATE, TEXT, NAME, FOLLOWED_BY, AFTER)
-                        .takes(Pages.LIMIT, Pages.CURSOR, Pages.FIELDS)
+                        .takes(Call.AS_OF, Pages.LIMIT, Pages.CURSOR, Pages.FIELDS)
                         .answers(Answer.listOf("The jobs.", "job"))
                         .by(JobResources::list),
                 Operation.get("/jobs/{namespace}/{job}", "readJob", "Reads a job as it stands, with its definition.")
                         .at(Shared.EXAMPLE_JOB)
-                        .takes(Pages.FIELDS)
+                        .takes(Call.AS_OF, Pages.FIELDS)
                         .answers(Answer.of("The job.", "job"))
                         .by(call -> Reply.json(Pages.fields(call, Shared.job(call, call.job())))),
                 Operation.get(
@@ -88,7 +88,7 @@ final class JobResources {
                                 "why",
                                 "Says in a sentence why a job runs, waits or does nothing, or what became of an occurrence.")
                         .at(Shared.EXAMPLE_JOB)
-                        .takes(AT, ZONE)
+                        .takes(AT, Call.AS_OF, ZONE)
                         .answers(Answer.of("The answer, and the facts that it rests on.", "why"))
                         .by(JobResources::why),
                 Operation.get(
@@ -132,6 +132,11 @@ final class JobResources {
                         : view.job().schedules().get(0).zone());
         Question question = new Question(call.history(), view, now, at -> TimeText.near(at, now, zone));
         Optional<Instant> then = call.get(AT);
+        if (then.isPresent() && call.asOf().isPresent()) {
+            throw Problem.ofParameter(
+                    AT.name(),
+                    "does not go together with asOf: what became of an occurrence is told as it is known now");
+        }
         if (then.filter(at -> at.isAfter(now)).isPresent()) {
             throw Problem.ofParameter(
                     AT.name(),

@@ -46,7 +46,7 @@ final class PauseResources {
     static List<Operation> operations() {
         return List.of(
                 Operation.get("/pauses", "listPauses", "Lists the pauses in force and those to come.")
-                        .takes(Pages.FIELDS)
+                        .takes(Call.AS_OF, Pages.FIELDS)
                         .answers(Answer.listOf("The pauses.", "pause"))
                         .by(PauseResources::list),
                 Operation.of("POST", "/pauses", "pause", "Pauses jobs, now or later: they owe nothing meanwhile.")

@@ -25,7 +25,7 @@ final class RunReply {
 
     static CompletionStage<Reply> of(Call call, long run, int status) {
         Optional<Integer> wait = call.incoming().wait(LONGEST_WAIT);
-        if (wait.isEmpty() || wait.get() == 0) {
+        if (wait.isEmpty() || wait.get() == 0 || call.asOf().isPresent()) {
             return CompletableFuture.completedFuture(reply(call, run, status));
         }
         // Asked for before a place is taken: a store that is away takes none.

@@ -44,7 +44,7 @@ final class RunResources {
         return List.of(
                 Operation.get("/runs", "listRuns", "Lists runs, live ones and ended ones, newest planned first.")
                         .takes(RunChoice.params())
-                        .takes(BELOW, Pages.LIMIT, Pages.CURSOR, Pages.FIELDS)
+                        .takes(BELOW, Call.AS_OF, Pages.LIMIT, Pages.CURSOR, Pages.FIELDS)
                         .answers(Answer.listOf("The runs.", "run"))
                         .by(RunResources::list),
                 Operation.get(
@@ -67,6 +67,7 @@ final class RunResources {
                                 "Reads a run in full: attempts, instances, fences, what it printed.")
                         .says("With Prefer: wait=N it answers when the run has ended, or after N seconds.")
                         .at(EXAMPLE)
+                        .takes(Call.AS_OF)
                         .answers(Answer.of("The run.", "shown"))
                         .byAndBy(call -> RunReply.of(call, Shared.run(call).id(), 200)),
                 Operation.get("/runs/{run}/output", "readOutput", "Reads what an attempt of a run printed, as text.")

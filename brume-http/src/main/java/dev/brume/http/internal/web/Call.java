@@ -13,6 +13,7 @@ import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.http.Caller;
 import dev.brume.http.HttpLimits;
+import dev.brume.insight.past.AsItWas;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.Fields;
 import dev.brume.schedule.Nearest;
@@ -20,6 +21,7 @@ import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.LinkedHashMap;
@@ -29,9 +31,14 @@ import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.Set;
 import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
 
 /** A request for an operation, read and checked as far as its description goes. Confined to one thread. */
 public final class Call {
+    /** As of when what is on record is told. */
+    public static final Param<Instant> AS_OF = Param.instant(
+            "asOf", "Tells it as it was at that instant: definitions by version, runs, instances, pauses and limits.");
+
     private static final int LONGEST_KEY = 200;
 
     private final Operation operation;
@@ -43,6 +50,7 @@ public final class Call {
     private final Map<String, Object> values = new LinkedHashMap<>();
     private final List<DocumentProblem> problems = new ArrayList<>();
     private String because = "";
+    private @Nullable History asItWas;
 
     /**
      * Creates a call.
@@ -74,9 +82,29 @@ public final class Call {
         return brume;
     }
 
-    /** {@return what can be looked at} */
+    /** {@return what can be looked at, as it stands now or, if that is asked for, as it was} */
     public History history() {
-        return brume.history();
+        Optional<Instant> then = get(AS_OF);
+        if (then.isEmpty()) {
+            return brume.history();
+        }
+        if (asItWas == null) {
+            asItWas = read(then.get());
+        }
+        return asItWas;
+    }
+
+    private History read(Instant then) {
+        try {
+            return AsItWas.of(brume.history(), then);
+        } catch (IllegalArgumentException e) {
+            throw Problem.ofParameter(AS_OF.name(), String.valueOf(e.getMessage()));
+        }
+    }
+
+    /** {@return as of when the answer is; empty if it is of now} */
+    public Optional<Instant> asOf() {
+        return get(AS_OF);
     }
 
     /** {@return the bounds of requests} */
