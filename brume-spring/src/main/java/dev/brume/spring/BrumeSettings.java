@@ -64,6 +64,11 @@ final class BrumeSettings {
                     "What reads payloads as JSON, if both are there: jackson2, jackson3.",
                     "whichever is there",
                     "jackson3"),
+            new Configuration.Key(
+                    "http-path",
+                    "Where Brume is served over HTTP, if brume-http is there.",
+                    "it is not served",
+                    "/brume"),
             new Configuration.Key("metrics-jobs", "How many jobs have a label of their own in metrics.", "200", "50"),
             new Configuration.Key(
                     "run-in-baggage", "Whether the run's id goes along as baggage of traces.", "false", "true"));

@@ -29,6 +29,11 @@ final class SignalNotes implements SmartInitializingSingleton {
             LOG.warn("management.* says something of Brume, and Actuator is not there: no health, no endpoint"
                     + " (add spring-boot-starter-actuator)");
         }
+        if (environment.containsProperty("brume.http-path") && !beans.containsBean("brumeServlet")) {
+            LOG.warn(
+                    "brume.http-path is set, and nothing is served there: it takes brume-http, and a web application on servlets"
+                            + " (add dev.brume:brume-http)");
+        }
         if (type("dev.brume.micrometer.BrumeMetrics").isPresent()
                 && hasNone("io.micrometer.core.instrument.MeterRegistry")) {
             LOG.info(

@@ -260,6 +260,9 @@ class BadSetupTest {
             assertThat(output).doesNotContain("Actuator is not there");
         });
         Line.application()
+                .withPropertyValues("brume.http-path=/brume")
+                .run(context -> assertThat(output).contains("brume.http-path is set, and nothing is served there"));
+        Line.application()
                 .withClassLoader(
                         new FilteredClassLoader("org.springframework.boot.actuate", "org.springframework.boot.health"))
                 .withPropertyValues("management.endpoints.web.exposure.include=health, brume")

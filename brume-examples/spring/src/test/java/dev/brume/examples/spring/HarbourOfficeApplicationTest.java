@@ -64,6 +64,7 @@ class HarbourOfficeApplicationTest {
                 Office second = start("quay-2")) {
             workBelongsToBookings(first, second);
             signals(first, second);
+            whoMayWhat(first);
             theNextVersionIsRolledOut(first, second);
         }
     }
@@ -107,6 +108,22 @@ class HarbourOfficeApplicationTest {
                 .untilAsserted(() -> assertThat(scraped(office) + scraped(other))
                         .as("whichever of them ran it")
                         .contains("brume_attempts_begun_total{job=\"lamp-inspection\"}"));
+    }
+
+    private static void whoMayWhat(Office office) throws Exception {
+        String jobs = "/brume/api/v1/jobs";
+        String pauses = "/brume/api/v1/pauses";
+        String lamps = "{\"job\":\"lamp-inspection\",\"until\":\"2099-01-01T00:00:00Z\"}";
+        assertThat(office.get(jobs)).doesNotContain("lamp-inspection");
+        assertThat(office.as("clerk", "GET", jobs, "").body()).contains("lamp-inspection");
+        assertThat(office.as("clerk", "POST", pauses, lamps).statusCode()).isEqualTo(403);
+        assertThat(office.as("ines", "POST", pauses, lamps).statusCode()).isEqualTo(200);
+        assertThat(office.as("ines", "GET", "/brume/api/v1/changes?kind=PAUSED", "")
+                        .body())
+                .contains("\"who\":\"ines\"");
+        assertThat(office.as("ines", "POST", "/brume/api/v1/resumptions", "{\"job\":\"lamp-inspection\"}")
+                        .statusCode())
+                .isEqualTo(200);
     }
 
     private static String scraped(Office office) throws Exception {

@@ -11,6 +11,7 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Base64;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CopyOnWriteArrayList;
@@ -81,6 +82,20 @@ final class Office implements AutoCloseable {
                 HttpRequest.newBuilder(url)
                         .header("Content-Type", "application/json")
                         .header("Accept", accept)
+                        .method(method, HttpRequest.BodyPublishers.ofString(body))
+                        .build(),
+                HttpResponse.BodyHandlers.ofString());
+    }
+
+    /** Sends something as somebody of the office. */
+    HttpResponse<String> as(String who, String method, String path, String body) throws Exception {
+        String secret =
+                Base64.getEncoder().encodeToString((who + ":only-for-this-sample").getBytes(StandardCharsets.UTF_8));
+        URI url = URI.create("http://localhost:" + port.get(120, TimeUnit.SECONDS) + path);
+        return HTTP.send(
+                HttpRequest.newBuilder(url)
+                        .header("Content-Type", "application/json")
+                        .header("Authorization", "Basic " + secret)
                         .method(method, HttpRequest.BodyPublishers.ofString(body))
                         .build(),
                 HttpResponse.BodyHandlers.ofString());
