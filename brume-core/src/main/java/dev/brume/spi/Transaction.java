@@ -172,6 +172,9 @@ public interface Transaction {
     /** Writes how far leased runs are; those whose lease is gone are passed over. */
     void progress(List<ProgressNote> notes);
 
+    /** Writes what leased runs have printed so far; those whose lease is gone are passed over. What an attempt printed in all comes with its end. */
+    void printed(List<PrintedNote> notes);
+
     /** {@return whether the ledger has the end of a run under this very lease} */
     boolean ended(LeaseKey lease);
 

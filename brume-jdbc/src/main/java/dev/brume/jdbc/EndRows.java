@@ -5,6 +5,7 @@ import dev.brume.history.LeaseKey;
 import dev.brume.history.RunRow;
 import dev.brume.spi.Ended;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.PrintedNote;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
@@ -106,7 +107,7 @@ final class EndRows {
                 """
                 update brume_run
                 set state = ?, ready_at = ?, attempts = ?, session_id = null, fence = null, leased_at = null,
-                    progress = null, message = null
+                    progress = null, message = null, printed = null
                 where id = ?""",
                 accepted,
                 (parameters, release) -> parameters.all(
@@ -147,6 +148,20 @@ final class EndRows {
             }
         }
         return accepted;
+    }
+
+    void printed(List<PrintedNote> notes) {
+        sql.batch(
+                "update brume_run set printed = ?, printed_bytes = ?, printed_left = ?, printed_fence = fence"
+                        + " where id = ? and session_id = ? and fence = ?",
+                notes,
+                (parameters, note) -> parameters.all(
+                        note.soFar().text(),
+                        note.soFar().bytes(),
+                        note.soFar().omitted(),
+                        note.lease().run(),
+                        note.lease().session(),
+                        note.lease().fence()));
     }
 
     boolean ended(LeaseKey lease) {

@@ -128,6 +128,13 @@ final class JdbcHistory implements History {
                     "select attempt, body, bytes, omitted from brume_output where run_id = ?",
                     row -> outputs.put(row.integer(1), new Output(row.text(2), row.number(3), row.number(4))),
                     id);
+            if (live.isPresent()) {
+                sql.query(
+                        "select attempt, printed, printed_bytes, printed_left from brume_run where id = ? and printed is not null"
+                                + " and printed_fence = fence",
+                        row -> outputs.put(row.integer(1), new Output(row.text(2), row.number(3), row.number(4))),
+                        id);
+            }
             return found.map(run -> run.with(outputs));
         });
     }

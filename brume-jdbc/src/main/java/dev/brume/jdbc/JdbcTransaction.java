@@ -29,6 +29,7 @@ import dev.brume.spi.NewJob;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
+import dev.brume.spi.PrintedNote;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.Redefinition;
 import dev.brume.spi.RequestSteps;
@@ -428,6 +429,11 @@ class JdbcTransaction implements Transaction {
     @Override
     public boolean holdLease(LeaseKey lease) {
         return ends.holdLease(lease);
+    }
+
+    @Override
+    public void printed(List<PrintedNote> all) {
+        ends.printed(all);
     }
 
     @Override

@@ -179,6 +179,7 @@ final class MemoryHistory implements History {
                             .thenComparing(RunView::id)
                             .reversed())
                     .limit(filter.limit())
+                    .map(run -> run.with(Map.of()))
                     .toList();
         }
     }
@@ -241,7 +242,7 @@ final class MemoryHistory implements History {
                 run.payloadOnRecord(),
                 Optional.empty(),
                 Optional.empty(),
-                outputsOf(run.id()));
+                outputsOf(run));
     }
 
     private RunView view(LedgerLine line) {
@@ -265,6 +266,17 @@ final class MemoryHistory implements History {
                 line.result(),
                 Optional.of(Tables.row(tables.recordedAt, line.run())),
                 Map.of());
+    }
+
+    /** What the attempt that runs has printed so far, too. */
+    private Map<Integer, Output> outputsOf(RunRow run) {
+        Map<Integer, Output> outputs = outputsOf(run.id());
+        Optional.ofNullable(tables.printed.get(run.id()))
+                .filter(note -> run.lease()
+                        .filter(lease -> lease.fence() == note.lease().fence())
+                        .isPresent())
+                .ifPresent(note -> outputs.put(run.attempt(), note.soFar()));
+        return outputs;
     }
 
     private Map<Integer, Output> outputsOf(long run) {

@@ -10,6 +10,7 @@ import dev.brume.spi.Claim;
 import dev.brume.spi.Ended;
 import dev.brume.spi.Fence;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.PrintedNote;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.RunRelease;
@@ -105,6 +106,7 @@ final class MemoryRuns {
     private void end(RunRow run, RunEnd end, boolean settles) {
         tables.remove(tables.runs, run.id());
         tables.remove(tables.progress, run.id());
+        tables.remove(tables.printed, run.id());
         tables.remove(tables.awaited, run.id());
         addLines(List.of(LedgerLine.ofEnd(run, end)));
         if (settles) {
@@ -137,6 +139,7 @@ final class MemoryRuns {
             if (held.isPresent()) {
                 RunRow run = held.get();
                 tables.remove(tables.progress, run.id());
+                tables.remove(tables.printed, run.id());
                 tables.put(
                         tables.runs,
                         run.id(),
@@ -166,6 +169,12 @@ final class MemoryRuns {
                 notes.stream().filter(note -> leased(note.lease()).isPresent()).toList();
         accepted.forEach(note -> tables.put(tables.progress, note.lease().run(), note.progress()));
         return accepted;
+    }
+
+    void printed(List<PrintedNote> notes) {
+        notes.stream()
+                .filter(note -> leased(note.lease()).isPresent())
+                .forEach(note -> tables.put(tables.printed, note.lease().run(), note));
     }
 
     boolean ended(LeaseKey lease) {

@@ -33,6 +33,7 @@ import dev.brume.spi.NewJob;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
+import dev.brume.spi.PrintedNote;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.Redefinition;
 import dev.brume.spi.RequestSteps;
@@ -442,6 +443,11 @@ final class MemoryTransaction implements Transaction {
     @Override
     public boolean holdLease(LeaseKey lease) {
         return runs.holdLease(lease);
+    }
+
+    @Override
+    public void printed(List<PrintedNote> all) {
+        runs.printed(all);
     }
 
     @Override

@@ -34,6 +34,7 @@ import dev.brume.history.Span;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.OneOffRow;
+import dev.brume.spi.PrintedNote;
 import dev.brume.spi.RequestKey;
 import dev.brume.spi.RequestRow;
 import dev.brume.spi.RollUpSteps;
@@ -124,6 +125,7 @@ final class Tables {
     final Map<String, MemoryAccess.Token> tokens = new TreeMap<>();
     final Map<String, SignInRow> signIns = new HashMap<>();
     final Map<Long, Progress> progress = new HashMap<>();
+    final Map<Long, PrintedNote> printed = new HashMap<>();
     final Map<Long, StopReason> stops = new TreeMap<>();
     final Map<Long, Pause> pauses = new TreeMap<>();
     final Map<Long, FormerName> formerNames = new TreeMap<>();
@@ -418,6 +420,7 @@ final class Tables {
                 drainingSince,
                 waits,
                 progress,
+                printed,
                 requests,
                 tokens,
                 signIns,

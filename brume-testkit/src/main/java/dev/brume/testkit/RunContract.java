@@ -18,6 +18,7 @@ import dev.brume.history.Needs;
 import dev.brume.history.NewestRuns;
 import dev.brume.history.Output;
 import dev.brume.history.Progress;
+import dev.brume.history.RunFilter;
 import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
@@ -27,6 +28,7 @@ import dev.brume.spi.JobAdvance;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.Outlook;
 import dev.brume.spi.Pins;
+import dev.brume.spi.PrintedNote;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.Redefinition;
 import dev.brume.spi.RunEnd;
@@ -391,6 +393,43 @@ abstract class RunContract extends DefinitionContract {
                 List.of(ended(run, AttemptEnd.FAILED, Optional.of("x"))),
                 Optional.empty()))));
         assertThat(store.history().run(run.id()).orElseThrow().progress()).isEmpty();
+    }
+
+    @Test
+    void whatARunPrintsIsShownWhileItsLeaseHolds() {
+        long id = define(job("tide-tables").build(), past(10));
+        RunRow run = leased(id, past(10), liveSession("quay-1"));
+        LeaseKey lease = run.leaseKey();
+        LeaseKey older = new LeaseKey(run.id(), lease.session(), lease.fence() - 1);
+        Output first = new Output("low water\n", 10, 0);
+        Output second = new Output("high water \u2191\n", 30, 15);
+
+        printed(new PrintedNote(lease, first));
+        printed(new PrintedNote(older, second));
+        assertThat(store.history().run(run.id()).orElseThrow().outputs()).isEqualTo(Map.of(run.attempt(), first));
+        printed(new PrintedNote(lease, second));
+        assertThat(store.history().run(run.id()).orElseThrow().outputs()).isEqualTo(Map.of(run.attempt(), second));
+        assertThat(store.history().runs(RunFilter.newest(1)).get(0).outputs())
+                .as("in lists")
+                .isEmpty();
+
+        store.transact(tx -> tx.release(List.of(new RunRelease(
+                lease,
+                id,
+                RunState.PLANNED,
+                now(),
+                List.of(ended(run, AttemptEnd.FAILED, Optional.of("x"))),
+                Optional.of(first)))));
+        assertThat(store.history().run(run.id()).orElseThrow().outputs())
+                .as("what it printed in all")
+                .isEqualTo(Map.of(run.attempt(), first));
+    }
+
+    private void printed(PrintedNote note) {
+        store.transact(tx -> {
+            tx.printed(List.of(note));
+            return null;
+        });
     }
 
     private void progress(ProgressNote note) {

@@ -77,6 +77,7 @@ public final class Instance {
     private final Queue<Completion> completions = new ConcurrentLinkedQueue<>();
     private final Queue<Long> ended = new ConcurrentLinkedQueue<>();
     private final ConcurrentMap<String, Long> problems = new ConcurrentHashMap<>();
+    private final Printing printing;
     private final ConcurrentMap<Long, Map.Entry<LeasedRun, ProgressNote>> notes = new ConcurrentHashMap<>();
     private final ClockGuard guard;
     private volatile Share share = Share.WHOLE;
@@ -115,6 +116,7 @@ public final class Instance {
         this.store = store;
         this.time = time;
         this.listener = listener;
+        this.printing = new Printing(time);
         this.clock = new ClockReading(time.wall(), time.nanos());
         this.guard = new ClockGuard(settings.lease(), time.nanos());
         this.turns = new Turns(settings.lease());
@@ -390,6 +392,11 @@ public final class Instance {
 
     public boolean hasEnded() {
         return !ended.isEmpty();
+    }
+
+    /** {@return what the attempts that run here print} */
+    public Printing printing() {
+        return printing;
     }
 
     /** Keeps what a run says of its progress until it is written. */

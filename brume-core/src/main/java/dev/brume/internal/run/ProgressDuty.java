@@ -5,12 +5,13 @@ import dev.brume.StoreException;
 import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
 import dev.brume.spi.LeasedRun;
+import dev.brume.spi.PrintedNote;
 import dev.brume.spi.ProgressNote;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 
-/** Writes how far runs are, at most once a second for each; says nothing to the store while nobody has anything to say. */
+/** Writes how far runs are, and what they print meanwhile; says nothing to the store while nobody has anything to say. */
 public final class ProgressDuty implements Duty {
     private static final Duration PAUSE = Duration.ofSeconds(1);
 
@@ -24,7 +25,8 @@ public final class ProgressDuty implements Duty {
     @Override
     public Duration step() {
         Map<LeasedRun, ProgressNote> notes = instance.takeNotes();
-        if (notes.isEmpty()) {
+        List<PrintedNote> printed = instance.printing().take();
+        if (notes.isEmpty() && printed.isEmpty()) {
             return PAUSE;
         }
         try {
@@ -32,7 +34,12 @@ public final class ProgressDuty implements Duty {
                     .sorted((a, b) -> Long.compare(a.lease().run(), b.lease().run()))
                     .toList();
             instance.transact(tx -> {
-                tx.progress(sorted);
+                if (!sorted.isEmpty()) {
+                    tx.progress(sorted);
+                }
+                if (!printed.isEmpty()) {
+                    tx.printed(printed);
+                }
                 return null;
             });
             notes.forEach((run, note) -> instance.tell(

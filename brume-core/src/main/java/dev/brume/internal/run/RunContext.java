@@ -8,6 +8,7 @@ import dev.brume.history.JobView;
 import dev.brume.history.LastEnd;
 import dev.brume.history.RunView;
 import dev.brume.internal.duty.Instance;
+import dev.brume.internal.duty.Printing;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.ProgressNote;
 import dev.brume.spi.RunEnd;
@@ -47,6 +48,11 @@ public final class RunContext {
     /** {@return whether the instance is one that carries out such work, whoever leased it the run} */
     public boolean takes(Work work) {
         return work instanceof Work.Registered || instance.handlers().contains(work.needs());
+    }
+
+    /** {@return what the attempts that run here print} */
+    public Printing printing() {
+        return instance.printing();
     }
 
     /** Notes how far a run is; written soon, unless something newer is noted before. */

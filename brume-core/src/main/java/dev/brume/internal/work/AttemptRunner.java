@@ -65,9 +65,11 @@ public final class AttemptRunner {
         Ending ending;
         MDC.put("brumeRun", Long.toString(run.id()));
         MDC.put("brumeJob", run.job().name().toString());
+        context.printing().began(run, new PrintedSoFar(output, attempt));
         try {
             ending = work(attempt, output, handed);
         } finally {
+            context.printing().ended(run);
             MDC.remove("brumeRun");
             MDC.remove("brumeJob");
         }

@@ -63,6 +63,27 @@ public final class OutputBuffer {
         return Optional.of(new Output(text, total, left));
     }
 
+    /** {@return how many bytes were printed} */
+    synchronized long bytes() {
+        return total;
+    }
+
+    /** {@return the last lines of what was kept, at most so many characters, without what is secret in it} */
+    Optional<Output> end(Mask mask, int longest) {
+        return output(mask).map(all -> {
+            String text = all.text();
+            if (text.length() <= longest) {
+                return all;
+            }
+            int line = text.indexOf('\n', text.length() - longest);
+            int from = line < 0 ? text.length() - longest : line + 1;
+            // Never between the halves of a character.
+            from += from < text.length() && Character.isLowSurrogate(text.charAt(from)) ? 1 : 0;
+            String end = text.substring(from);
+            return new Output(end, all.bytes(), all.bytes() - end.getBytes(StandardCharsets.UTF_8).length);
+        });
+    }
+
     /** A secret that is cut through would not be known again. */
     private byte[] wholeLinesOfHead() {
         byte[] bytes = head.toByteArray();

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.Brume;
 import dev.brume.Grant;
 import dev.brume.Job;
+import dev.brume.JobName;
 import dev.brume.Role;
 import dev.brume.history.ChangeFilter;
 import dev.brume.http.AllowedNames;
@@ -17,6 +18,7 @@ import java.net.http.HttpResponse.BodyHandlers;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CountDownLatch;
 import java.util.zip.GZIPInputStream;
 import org.junit.jupiter.api.Test;
 
@@ -65,6 +67,42 @@ class ResourcesTest {
             Web.Said method = web.send("DELETE", "/jobs", Map.of()).is(405);
             assertThat(method.header("Allow")).isEqualTo("GET, HEAD, OPTIONS");
             assertThat(method.header("Content-Type")).startsWith("application/problem+json");
+        }
+    }
+
+    @Test
+    void whatARunPrintsIsReadWhileItRuns() throws Exception {
+        try (Web web = Web.open().as(Role.OPERATOR)) {
+            CountDownLatch goOn = new CountDownLatch(1);
+            web.brume.handler("gauge", run -> {
+                run.print("low water at the quay, pin=1234");
+                goOn.await();
+                run.print("high water");
+            });
+            web.brume.define(Job.named(JobName.parse("harbour/gauge"))
+                    .handler("gauge")
+                    .mask("pin")
+                    .build());
+            String run = web.post("/jobs/harbour/gauge/runs", Map.of())
+                    .is(201)
+                    .map()
+                    .get("run")
+                    .toString();
+            Web.Said meanwhile = web.get("/runs/" + run + "/output");
+            while (meanwhile.status() != 200) {
+                meanwhile = web.get("/runs/" + run + "/output");
+            }
+            assertThat(meanwhile.body()).startsWith("low water at the quay").doesNotContain("1234", "high water");
+            assertThat(web.get("/runs/" + run).is(200).map()).containsEntry("state", "RUNNING");
+
+            goOn.countDown();
+            web.send(web.request("/api/v1/runs/" + run)
+                            .header("Prefer", "wait=30")
+                            .GET())
+                    .is(200);
+            assertThat(web.get("/runs/" + run + "/output").is(200).body())
+                    .startsWith("low water at the quay")
+                    .endsWith("high water\n");
         }
     }
 

@@ -71,6 +71,8 @@ final class RunResources {
                         .answers(Answer.of("The run.", "shown"))
                         .byAndBy(call -> RunReply.of(call, Shared.run(call).id(), 200)),
                 Operation.get("/runs/{run}/output", "readOutput", "Reads what an attempt of a run printed, as text.")
+                        .says(
+                                "Of an attempt that runs, the end of what it has printed so far, a few seconds old at most.")
                         .at(EXAMPLE)
                         .takes(ATTEMPT)
                         .answers(Answer.text("What it printed.", "text/plain"))
@@ -148,7 +150,7 @@ final class RunResources {
                     Problem.Kind.NOT_THERE,
                     call.get(ATTEMPT).isPresent()
                             ? "attempt " + call.get(ATTEMPT).get() + " of run " + run.id()
-                                    + " has printed nothing, or has not ended"
+                                    + " has printed nothing so far, or was never made"
                             : "run " + run.id() + " has printed nothing so far");
         }
         return Reply.of(200, "text/plain", output.get().text())

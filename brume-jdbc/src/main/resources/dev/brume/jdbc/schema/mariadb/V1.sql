@@ -184,6 +184,11 @@ create table if not exists brume_run (
     -- How far a running run says that it is, in percent and words.
     progress      smallint,
     message       varchar(200),
+    -- What the attempt under this fence has printed so far: the end of it, how many bytes in all, and how many of them are left out.
+    printed       longtext,
+    printed_bytes bigint,
+    printed_left  bigint,
+    printed_fence bigint,
     -- What the ledger says in place of a payload that holds secrets.
     shown_payload longtext,
     -- Who ordered a run, if a person or a program did.
