@@ -148,7 +148,8 @@ final class ShowCommand implements Callable<Integer> {
             fact(
                     out,
                     "output",
-                    printed.bytes() + " bytes"
+                    printed.bytes()
+                            + (attempt.end().isPresent() ? " bytes" : " bytes so far")
                             + (printed.omitted() > 0 ? ", " + printed.omitted() + " of them left out" : ""));
             printed.text().lines().forEach(line -> out.println("    | " + line));
         });
