@@ -50,6 +50,17 @@ public final class RunHandle {
     }
 
     /**
+     * {@return a stage that completes when the run has ended, however it did, or with nothing after a while}
+     *
+     * <p>Otherwise as {@link #ended()}.
+     *
+     * @param limit how long it is waited for at most
+     */
+    public CompletionStage<Optional<RunResult>> ended(Duration limit) {
+        return watch.ended(id, limit);
+    }
+
+    /**
      * Waits until the run has ended, however it did.
      *
      * @param limit how long at most

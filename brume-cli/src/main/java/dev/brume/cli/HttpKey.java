@@ -1,5 +1,6 @@
 package dev.brume.cli;
 
+import dev.brume.internal.text.Secrets;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
@@ -10,8 +11,6 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.FileAttribute;
 import java.nio.file.attribute.PosixFilePermissions;
-import java.security.SecureRandom;
-import java.util.Base64;
 import java.util.Set;
 
 /**
@@ -21,19 +20,10 @@ import java.util.Set;
  * @param file where it is, as long as this start lasts
  */
 record HttpKey(String secret, Path file) implements AutoCloseable {
-    private static final int BYTES = 32;
-
-    /** {@return a secret that nobody can guess} */
-    static String random() {
-        byte[] bytes = new byte[BYTES];
-        new SecureRandom().nextBytes(bytes);
-        return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
-    }
-
     /** Writes a new key, in the place of one that an earlier start has left. */
     static HttpKey write(Path file) {
         Path whole = file.toAbsolutePath().normalize();
-        String secret = random();
+        String secret = Secrets.random();
         boolean posix = whole.getFileSystem().supportedFileAttributeViews().contains("posix");
         FileAttribute<?>[] owner = posix
                 ? new FileAttribute<?>[] {

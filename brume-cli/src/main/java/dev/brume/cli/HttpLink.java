@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.Grant;
 import dev.brume.Role;
+import dev.brume.internal.text.Secrets;
 import java.io.PrintWriter;
 
 /** Says where something is served, and on a terminal, which keeps nothing, how to sign in once. */
@@ -19,7 +20,7 @@ final class HttpLink {
 
     /** {@return an address that signs somebody in, once} */
     static String link(HttpOptions.Serving serving, String who, Grant grant) {
-        String secret = HttpKey.random();
+        String secret = Secrets.random();
         serving.http().link(secret, who, grant);
         return serving.server().address() + "/open/" + secret;
     }

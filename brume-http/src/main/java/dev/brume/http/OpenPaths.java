@@ -7,9 +7,7 @@ import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
 import dev.brume.insight.doctor.Finding;
 import dev.brume.insight.health.InstanceHealth;
-import java.util.Map;
 import java.util.Optional;
-import java.util.function.Supplier;
 
 /** Health, which is told to all, and metrics, which are told to those who may look at everything. */
 final class OpenPaths {
@@ -25,17 +23,15 @@ final class OpenPaths {
 
     /** Whether the instance lives, and whether it is ready for work; nothing of what it does. */
     Optional<Reply> health(String path, String method) {
-        Map<String, Supplier<InstanceHealth>> looks = Map.of(
-                "/health/live", () -> InstanceHealth.live(brume), "/health/ready", () -> InstanceHealth.ready(brume));
-        Supplier<InstanceHealth> look = looks.get(path);
-        if (look == null) {
+        boolean live = path.equals("/health/live");
+        if (!live && !path.equals("/health/ready")) {
             return Optional.empty();
         }
         if (!method.equals("GET") && !method.equals("HEAD")) {
             throw new Problem(Problem.Kind.NO_SUCH_METHOD, method + " is not for this address")
                     .with("Allow", "GET, HEAD");
         }
-        InstanceHealth health = look.get();
+        InstanceHealth health = live ? InstanceHealth.live(brume) : InstanceHealth.ready(brume);
         return Optional.of(Reply.json(
                 health.well() ? 200 : 503,
                 Views.object(

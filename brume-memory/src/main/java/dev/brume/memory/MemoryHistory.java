@@ -179,7 +179,6 @@ final class MemoryHistory implements History {
                             .thenComparing(RunView::id)
                             .reversed())
                     .limit(filter.limit())
-                    .map(run -> run.with(Map.of()))
                     .toList();
         }
     }

@@ -12,6 +12,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.security.KeyStore;
+import java.util.Base64;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import javax.net.ssl.SSLContext;
@@ -160,7 +161,38 @@ class HttpCommandsTest {
                             .build(),
                     BodyHandlers.ofString());
             assertThat(in.headers().firstValue("Set-Cookie").orElse("")).endsWith("; Secure");
+            theCommandAsksIt(local, token, pem(store));
         }
+    }
+
+    /** With variables, as where a machine has no way to the database. */
+    private void theCommandAsksIt(URI server, String token, Path certificate) throws Exception {
+        Map<String, String> way = Map.of("BRUME_SERVER", server.toString(), "BRUME_TOKEN", token);
+        BrumeProcess.Result strange = BrumeProcess.run(folder, way, "jobs");
+        assertThat(strange.exitCode()).isEqualTo(3);
+        assertThat(strange.err()).contains("is not trusted", "--trust FILE");
+        BrumeProcess.Result jobs =
+                BrumeProcess.run(folder, way, "jobs", "--trust", certificate.toString(), "--format", "json");
+        assertThat(jobs.jsonList().get(0)).containsEntry("job", "harbour/tide-tables");
+        BrumeProcess.Result paused =
+                BrumeProcess.run(folder, way, "pause", "harbour/tide-tables", "--trust", certificate.toString());
+        assertThat(paused.exitCode()).isEqualTo(2);
+        assertThat(paused.err()).contains("ines is viewer everywhere");
+        assertThat(BrumeProcess.run(folder, way, "jobs", "--data", "brume-data").exitCode())
+                .as("what the command line says goes before variables")
+                .isZero();
+        assertThat(BrumeProcess.run(folder, way, "restored").err()).contains("at the database itself");
+    }
+
+    private Path pem(Path store) throws Exception {
+        KeyStore keys = KeyStore.getInstance("PKCS12");
+        try (InputStream in = Files.newInputStream(store)) {
+            keys.load(in, PASSWORD.toCharArray());
+        }
+        String lines = Base64.getMimeEncoder(64, new byte[] {'\n'})
+                .encodeToString(keys.getCertificate("quay").getEncoded());
+        return Files.writeString(
+                folder.resolve("quay.pem"), "-----BEGIN CERTIFICATE-----\n" + lines + "\n-----END CERTIFICATE-----\n");
     }
 
     private static SSLContext trusting(Path store) throws Exception {

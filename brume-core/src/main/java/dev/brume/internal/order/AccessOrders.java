@@ -8,12 +8,11 @@ import dev.brume.history.SignInRow;
 import dev.brume.history.TokenRow;
 import dev.brume.internal.duty.Instance;
 import dev.brume.internal.text.Digests;
+import dev.brume.internal.text.Secrets;
 import dev.brume.schedule.Durations;
-import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
-import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
 
@@ -22,9 +21,7 @@ public final class AccessOrders {
     /** What secrets of tokens begin with, so that they are known where they were left lying. */
     private static final String TOKEN = "brume_";
 
-    private static final int BYTES = 32;
     private static final Duration SHORTEST = Duration.ofMinutes(1);
-    private static final SecureRandom RANDOM = new SecureRandom();
 
     private final Instance instance;
 
@@ -33,20 +30,13 @@ public final class AccessOrders {
         this.instance = instance;
     }
 
-    /** {@return 256 random bits as a text} */
-    public static String secret() {
-        byte[] bytes = new byte[BYTES];
-        RANDOM.nextBytes(bytes);
-        return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
-    }
-
     /** Makes a token, if none of its name lets somebody in. */
     public NewToken add(String name, Grant grant, Optional<Duration> length, Orderer orderer) {
         if (!JobName.isName(name)) {
             throw new IllegalArgumentException("token '" + name + "' is not a name (expected " + JobName.RULE + ")");
         }
         length.ifPresent(given -> Durations.checked("for", given, SHORTEST, Durations.LONGEST));
-        String secret = TOKEN + secret();
+        String secret = TOKEN + Secrets.random();
         return instance.transact(tx -> {
             Instant now = now(tx.now());
             tx.access().lockToken(name).filter(there -> there.isGood(now)).ifPresent(there -> {
@@ -94,7 +84,7 @@ public final class AccessOrders {
 
     /** Signs somebody in; returns the secret that they show from then on. */
     public String signIn(String who, Grant grant, Optional<String> token, Duration length) {
-        String secret = secret();
+        String secret = Secrets.random();
         instance.transact(tx -> {
             Instant now = now(tx.now());
             tx.access().signIn(new SignInRow(who, grant, token, now, now.plus(length)), Digests.sha256(secret));

@@ -82,14 +82,24 @@ public final class RunWatch {
 
     /** {@return a stage that completes with the end of a run} */
     public CompletionStage<RunResult> ended(long run) {
-        return join(run).minimalCompletionStage();
+        return join(run).end.minimalCompletionStage();
+    }
+
+    /** {@return a stage that completes with the end of a run, or with nothing after a while, from when on nobody waits for it} */
+    public CompletionStage<Optional<RunResult>> ended(long run, Duration limit) {
+        Awaited joined = join(run);
+        return joined.end
+                .thenApply(Optional::of)
+                .completeOnTimeout(Optional.empty(), Math.max(0, limit.toMillis()), TimeUnit.MILLISECONDS)
+                .whenComplete((end, failed) -> leave(run, joined))
+                .minimalCompletionStage();
     }
 
     /** Waits for the end of a run. */
     public RunResult await(long run, Duration limit) throws InterruptedException, TimeoutException {
-        CompletableFuture<RunResult> end = join(run);
+        Awaited joined = join(run);
         try {
-            return end.get(Math.max(0, limit.toMillis()), TimeUnit.MILLISECONDS);
+            return joined.end.get(Math.max(0, limit.toMillis()), TimeUnit.MILLISECONDS);
         } catch (TimeoutException e) {
             TimeoutException late = new TimeoutException("run " + run + " has not ended after " + limit);
             late.initCause(e);
@@ -101,7 +111,7 @@ public final class RunWatch {
             }
             throw new IllegalStateException("waiting for run " + run + " failed", cause);
         } finally {
-            leave(run);
+            leave(run, joined);
         }
     }
 
@@ -146,9 +156,11 @@ public final class RunWatch {
         return new IllegalStateException(name + " was stopped before the run ended; the run goes on elsewhere");
     }
 
-    private synchronized CompletableFuture<RunResult> join(long run) {
+    private synchronized Awaited join(long run) {
         if (stopped) {
-            return CompletableFuture.failedFuture(isStopped());
+            Awaited none = new Awaited();
+            none.end.completeExceptionally(isStopped());
+            return none;
         }
         Awaited joined = awaited.computeIfAbsent(run, any -> new Awaited());
         joined.waiters++;
@@ -160,12 +172,12 @@ public final class RunWatch {
         } else if (joined.waiters == 1) {
             wake();
         }
-        return joined.end;
+        return joined;
     }
 
-    private synchronized void leave(long run) {
-        Awaited left = awaited.get(run);
-        if (left != null && --left.waiters == 0) {
+    /** Whoever joined after the end was found waits for another look, and is nobody else's to take away. */
+    private synchronized void leave(long run, Awaited joined) {
+        if (awaited.get(run) == joined && --joined.waiters == 0) {
             awaited.remove(run);
         }
     }

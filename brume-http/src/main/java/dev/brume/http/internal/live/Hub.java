@@ -16,6 +16,7 @@ import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Problem.Kind;
 import jakarta.servlet.AsyncContext;
+import jakarta.servlet.ServletOutputStream;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
@@ -32,6 +33,7 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import java.util.function.LongSupplier;
@@ -59,6 +61,9 @@ public final class Hub implements AutoCloseable {
     private static final long CARE_NANOS = 500_000_000L;
     private static final long SIGN_OF_LIFE_NANOS = 10_000_000_000L;
     private static final long PATIENCE_NANOS = 30_000_000_000L;
+
+    private static final String STOPPING =
+            "event: cut\ndata: {\"reason\":\"this instance is stopping; come back\"}\n\n";
 
     private static final Param<String> NAMESPACE =
             Param.text("namespace", "Only events about jobs of this namespace.", 100, "harbour");
@@ -139,15 +144,30 @@ public final class Hub implements AutoCloseable {
         try {
             AsyncContext async = request.startAsync();
             async.setTimeout(0);
-            Client client = new Client(async, response.getOutputStream(), limits.buffer(), wanted, isStillGood, begin);
-            clients.add(client);
-            response.getOutputStream().setWriteListener(client);
-            client.tell("retry: 2000\nid: " + begin + "\nevent: ready\ndata: {}\n\n", 1);
-            if (last.isPresent() || !join(client)) {
-                latecomers.execute(() -> bringUpToDate(client));
-            }
+            ServletOutputStream out = response.getOutputStream();
+            begin(new Client(async, out, limits.buffer(), wanted, isStillGood, begin), out, last.isPresent());
         } catch (IOException e) {
             throw new UncheckedIOException(e);
+        }
+    }
+
+    /** From here on there is no answer but the stream: whoever cannot be told anything is let go. */
+    private void begin(Client client, ServletOutputStream out, boolean cameBack) {
+        clients.add(client);
+        try {
+            out.setWriteListener(client);
+            client.tell("retry: 2000\nid: " + client.told() + "\nevent: ready\ndata: {}\n\n", 1);
+            if (cameBack || !join(client)) {
+                latecomers.execute(() -> bringUpToDate(client));
+            }
+        } catch (RejectedExecutionException stopping) {
+            LOG.debug("somebody came while the streams were ended", stopping);
+            client.end(STOPPING);
+        } catch (RuntimeException gone) {
+            LOG.debug("whoever wanted to follow has left", gone);
+            clients.remove(client);
+            joined.remove(client);
+            client.cut();
         }
     }
 
@@ -334,6 +354,10 @@ public final class Hub implements AutoCloseable {
         }
         FeedPage page = brume.follow(from, PAGE);
         List<Told> fresh = page.events().stream().map(this::told).toList();
+        // Whose tags are asked for is looked up before others wait for it.
+        if (joined.stream().anyMatch(client -> client.wanted().tag().isPresent())) {
+            fresh.forEach(told -> told.about.ifPresent(facts::tags));
+        }
         synchronized (kept) {
             if (page.reset()) {
                 kept.clear();
@@ -365,8 +389,7 @@ public final class Hub implements AutoCloseable {
     @Override
     public void close() {
         closed = true;
-        clients.forEach(
-                client -> client.end("event: cut\ndata: {\"reason\":\"this instance is stopping; come back\"}\n\n"));
+        clients.forEach(client -> client.end(STOPPING));
         latecomers.shutdownNow();
     }
 }

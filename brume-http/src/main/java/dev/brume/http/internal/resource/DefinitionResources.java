@@ -7,6 +7,7 @@ import dev.brume.DefinitionsSeen;
 import dev.brume.EditConflictException;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Orders;
 import dev.brume.Role;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.definitions.InsightViews;
@@ -138,11 +139,7 @@ final class DefinitionResources {
         refuse(beyond(call, set));
         DefinitionsSeen known = seen.orElseGet(() -> new DefinitionsSeen(
                 there.map(view -> Map.of(name, view.row().version())).orElse(Map.of()), Map.of(), Map.of()));
-        Defined defined = call.brume()
-                .orders(call.caller().name(), call.get(BECAUSE).orElse(""))
-                .from(call.incoming().address())
-                .define(set, known)
-                .get(0);
+        Defined defined = orders(call).define(set, known).get(0);
         if (defined.kind() == Defined.Kind.OUTDATED) {
             throw new Problem(
                     Kind.CONFLICT,
@@ -263,10 +260,15 @@ final class DefinitionResources {
         }
     }
 
-    private static void put(Call call, DefinitionSet set, DefinitionDiff diff) {
-        var orders = call.brume()
+    /** The body is a document, so that the reason is in the address. */
+    private static Orders orders(Call call) {
+        return call.brume()
                 .orders(call.caller().name(), call.get(BECAUSE).orElse(""))
                 .from(call.incoming().address());
+    }
+
+    private static void put(Call call, DefinitionSet set, DefinitionDiff diff) {
+        Orders orders = orders(call);
         List<Defined> defined = orders.define(set, diff.seen());
         if (defined.stream().anyMatch(each -> each.kind() == Defined.Kind.OUTDATED)) {
             throw new EditConflictException("a newer revision of " + set.source() + " has come in between");

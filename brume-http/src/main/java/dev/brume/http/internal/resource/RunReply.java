@@ -7,11 +7,11 @@ import dev.brume.history.RunView;
 import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
+import java.time.Duration;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 
 /** Answers with a run: at once, or when it has ended, if that is preferred. */
@@ -37,10 +37,7 @@ final class RunReply {
                             call.limits().waiting() + " requests wait for the ends of runs, and no more do at once")
                     .with("Retry-After", "5");
         }
-        return handle.ended()
-                .toCompletableFuture()
-                .thenApply(ended -> true)
-                .completeOnTimeout(false, wait.get(), TimeUnit.SECONDS)
+        return handle.ended(Duration.ofSeconds(wait.get()))
                 .whenComplete((ended, failed) -> WAITING.decrementAndGet())
                 .thenApplyAsync(ended -> reply(call, run, status).with("Preference-Applied", "wait=" + wait.get()));
     }
