@@ -42,7 +42,11 @@ public final class OutputBuffer {
     }
 
     /** {@return what was kept, without what is secret in it, or nothing if nothing was printed} */
-    synchronized Optional<Output> output(Mask mask) {
+    Optional<Output> output(Mask mask) {
+        return output(mask, /* goesOn= */ false);
+    }
+
+    private synchronized Optional<Output> output(Mask mask, boolean goesOn) {
         if (total == 0) {
             return Optional.empty();
         }
@@ -53,11 +57,14 @@ public final class OutputBuffer {
         for (int i = 0; i < kept; i++) {
             last[i] = tail[(int) ((beyondHead - kept + i) % TAIL)];
         }
+        boolean wholeLines = goesOn && !mask.isEmpty();
         if (omitted == 0) {
-            return Optional.of(new Output(mask.apply(decode(join(head.toByteArray(), last))), total, 0));
+            byte[] all = join(head.toByteArray(), last);
+            return Optional.of(new Output(mask.apply(decode(wholeLines ? upToTheLastLine(all) : all)), total, 0));
         }
-        byte[] first = mask.isEmpty() ? head.toByteArray() : wholeLinesOfHead();
+        byte[] first = mask.isEmpty() ? head.toByteArray() : upToTheLastLine(head.toByteArray());
         byte[] end = mask.isEmpty() ? last : wholeLinesOfTail(last);
+        end = wholeLines ? upToTheLastLine(end) : end;
         long left = total - first.length - end.length;
         String text = mask.apply(decode(first)) + "\n[... " + left + " bytes left out ...]\n" + mask.apply(decode(end));
         return Optional.of(new Output(text, total, left));
@@ -68,25 +75,26 @@ public final class OutputBuffer {
         return total;
     }
 
-    /** {@return the last lines of what was kept, at most so many characters, without what is secret in it} */
+    /** {@return the last lines of what was kept so far, at most so many characters, without what is secret in it} */
     Optional<Output> end(Mask mask, int longest) {
-        return output(mask).map(all -> {
-            String text = all.text();
-            if (text.length() <= longest) {
-                return all;
-            }
-            int line = text.indexOf('\n', text.length() - longest);
-            int from = line < 0 ? text.length() - longest : line + 1;
-            // Never between the halves of a character.
-            from += from < text.length() && Character.isLowSurrogate(text.charAt(from)) ? 1 : 0;
-            String end = text.substring(from);
-            return new Output(end, all.bytes(), all.bytes() - end.getBytes(StandardCharsets.UTF_8).length);
-        });
+        return output(mask, /* goesOn= */ true)
+                .filter(all -> !all.text().isEmpty())
+                .map(all -> {
+                    String text = all.text();
+                    if (text.length() <= longest) {
+                        return all;
+                    }
+                    int line = text.indexOf('\n', text.length() - longest - 1);
+                    int from = line < 0 ? text.length() - longest : line + 1;
+                    // Never between the halves of a character.
+                    from += from < text.length() && Character.isLowSurrogate(text.charAt(from)) ? 1 : 0;
+                    String end = text.substring(from);
+                    return new Output(end, all.bytes(), all.bytes() - end.getBytes(StandardCharsets.UTF_8).length);
+                });
     }
 
     /** A secret that is cut through would not be known again. */
-    private byte[] wholeLinesOfHead() {
-        byte[] bytes = head.toByteArray();
+    private static byte[] upToTheLastLine(byte[] bytes) {
         int end = bytes.length;
         while (end > 0 && bytes[end - 1] != '\n') {
             end--;

@@ -38,6 +38,33 @@ class OutputBufferTest {
         }
     }
 
+    private static OutputBuffer printing(String text) {
+        OutputBuffer buffer = new OutputBuffer();
+        byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
+        buffer.write(bytes, 0, bytes.length);
+        return buffer;
+    }
+
+    @Test
+    void whatIsPrintedSoFarEndsWithItsLastLinesAndNeverWithinASecret() {
+        Mask secret = Mask.ofValues(List.of("s3cr3t"));
+
+        assertThat(printing("").end(NONE, 10)).isEmpty();
+        assertThat(printing("low\nhigh").end(NONE, 100)).contains(new Output("low\nhigh", 8, 0));
+        assertThat(printing("low water\nhigh water\nebb\n").end(NONE, 15))
+                .contains(new Output("high water\nebb\n", 25, 10));
+        assertThat(printing("x".repeat(30)).end(NONE, 10)).contains(new Output("x".repeat(10), 30, 20));
+        assertThat(printing("open\nthe key is s3c").end(secret, 100)).contains(new Output("open\n", 19, 0));
+        assertThat(printing("the key is s3c").end(secret, 100))
+                .as("no line is whole")
+                .isEmpty();
+        assertThat(printing("the key is s3cr3t\n")
+                        .end(secret, 100)
+                        .orElseThrow()
+                        .text())
+                .doesNotContain("s3c");
+    }
+
     private static void check(String all, Output output) {
         int bound = OutputBuffer.HEAD + OutputBuffer.TAIL;
         assertThat(output.bytes()).isEqualTo(all.length());
