@@ -4,11 +4,16 @@ module dev.brume.http {
     requires com.fasterxml.jackson.core;
     requires com.fasterxml.jackson.jr.ob;
     requires dev.brume.definitions;
-    requires dev.brume.insight;
+    requires transitive dev.brume.insight;
     requires dev.brume.memory;
+    requires gg.jte.runtime;
+    requires static java.compiler;
     requires org.slf4j;
     requires transitive dev.brume.core;
     requires transitive jakarta.servlet;
 
     exports dev.brume.http;
+
+    opens dev.brume.http.internal.page to
+            gg.jte.runtime;
 }

@@ -3,10 +3,7 @@ package dev.brume.cli;
 import dev.brume.JobName;
 import dev.brume.cli.desk.Seen;
 import dev.brume.definitions.JsonText;
-import dev.brume.insight.tally.JobTally;
-import dev.brume.insight.tally.PeriodTally;
 import dev.brume.insight.tally.TallyFigure;
-import dev.brume.internal.duty.Settings;
 import dev.brume.schedule.Durations;
 import java.io.IOException;
 import java.io.PrintWriter;
@@ -123,30 +120,14 @@ final class TallyCommand implements Callable<Integer> {
     }
 
     private void write(Path report, Optional<JobName> key, Instant from, Instant until) {
-        PeriodTally counted =
-                options.database().look(history -> PeriodTally.of(history, key, from, until, /* lineByLine= */ true));
-        TallyReport page = TallyReport.of(
-                counted.from(),
-                counted.until(),
-                counted.sentence(),
-                List.of(
-                        new TallyReport.Fact(
-                                "written",
-                                counted.at() + " by the database's clock, by " + System.getProperty("user.name")
-                                        + ", with " + Version.text()),
-                        new TallyReport.Fact("database", options.description()),
-                        new TallyReport.Fact("zone rules", "time zone database " + Settings.ownTzdata())),
-                counted.jobs().stream().filter(TallyCommand::isOnThePage).toList());
+        String page = options.ask(at ->
+                at.tallyPage(key, from, until, System.getProperty("user.name"), Version.text(), options.description()));
         try {
-            Files.writeString(report, page.page());
+            Files.writeString(report, page);
         } catch (IOException e) {
             throw UsageException.unwritable("--report", report, e);
         }
         spec.commandLine().getErr().println("the report is in " + report);
-    }
-
-    private static boolean isOnThePage(JobTally tally) {
-        return tally.expected() + tally.byEnds() + tally.ordered() > 0 || !tally.isClean();
     }
 
     // For people.

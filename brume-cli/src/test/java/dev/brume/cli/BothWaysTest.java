@@ -225,6 +225,29 @@ class BothWaysTest {
     }
 
     @Test
+    void anAuditorsPageIsTheSameButForWhoWroteIt() throws IOException {
+        String command = "tally --from 30h --until 26h --report ";
+        Path one = folder.resolve("one.html");
+        Path other = folder.resolve("other.html");
+        assertThat(brume(words(command + one), "--data", looked.data.toString()).err)
+                .contains("the report is in " + one);
+        assertThat(brume(words(command + other), server(looked, admin)).err).contains("the report is in " + other);
+
+        assertThat(timelessPage(other))
+                .isEqualTo(timelessPage(one))
+                .contains("held against the ledger", "select planned_at");
+        assertThat(Files.readString(other)).contains("for desk", "/api/v1/tally/report");
+    }
+
+    private static String timelessPage(Path page) throws IOException {
+        return new Said(0, Files.readString(page), "")
+                .timeless()
+                .out
+                .replaceAll("(?s)<dl>.*?</dl>", "")
+                .replaceAll("timestamp 'TIME'", "");
+    }
+
+    @Test
     void aSeriesOfOrdersSaysAndDoesTheSame() throws IOException {
         List<String> orders = List.of(
                 "pause tide-tables --until +2h --because gauge --format json",

@@ -88,6 +88,7 @@ class ArchitectureTest {
                     "insight",
                     "jdbc",
                     "definitions",
+                    "http",
                     "jackson2",
                     "jackson3",
                     "micrometer",

@@ -40,6 +40,15 @@ public interface Lookout {
     /** {@return what was owed in a period, held against what is on record} */
     Seen tally(Optional<JobName> job, Instant from, Instant until, boolean lineByLine);
 
+    /**
+     * {@return a tally as a page to be printed}
+     *
+     * @param who writes it
+     * @param with which version of the command
+     * @param of which database; a server names its own
+     */
+    String tallyPage(Optional<JobName> job, Instant from, Instant until, String who, String with, String of);
+
     /** {@return how runs of a period went} */
     Seen figures(Optional<JobName> job, Instant from, Instant until, boolean lineByLine);
 

@@ -88,6 +88,15 @@ public final class Server {
         return reply(send(request(address).GET()));
     }
 
+    /** Asks for a text. */
+    String text(Address address) {
+        try (InputStream in = content(open(address))) {
+            return new String(in.readAllBytes(), StandardCharsets.UTF_8);
+        } catch (IOException e) {
+            throw away("ended the connection: " + e.getMessage(), e);
+        }
+    }
+
     /** Orders; a lost answer is asked for again, and the order is carried out once. */
     Reply order(String method, Address address, Map<String, ?> body) {
         HttpRequest.Builder request = request(address)

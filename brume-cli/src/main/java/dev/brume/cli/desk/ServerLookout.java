@@ -92,6 +92,14 @@ public final class ServerLookout implements Lookout {
     }
 
     @Override
+    public String tallyPage(Optional<JobName> job, Instant from, Instant until, String who, String with, String of) {
+        return server.text(Address.of("tally", "report")
+                .with("job", job)
+                .with("from", from)
+                .with("until", until));
+    }
+
+    @Override
     public Seen figures(Optional<JobName> job, Instant from, Instant until, boolean lineByLine) {
         return period("figures", job, from, until, lineByLine);
     }

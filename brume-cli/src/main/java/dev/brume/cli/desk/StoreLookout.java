@@ -6,6 +6,7 @@ import dev.brume.definitions.TimeText;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.Timeframe;
+import dev.brume.http.TallyPage;
 import dev.brume.insight.doctor.Checkup;
 import dev.brume.insight.past.AsItWas;
 import dev.brume.insight.rehearsal.Present;
@@ -21,6 +22,7 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -61,6 +63,16 @@ public record StoreLookout(History history) implements Lookout {
     @Override
     public Seen tally(Optional<JobName> job, Instant from, Instant until, boolean lineByLine) {
         return Seen.of(InsightViews.tally(PeriodTally.of(history, job, from, until, lineByLine)));
+    }
+
+    @Override
+    public String tallyPage(Optional<JobName> job, Instant from, Instant until, String who, String with, String of) {
+        PeriodTally tally = PeriodTally.of(history, job, from, until, /* lineByLine= */ true);
+        Map<String, String> facts = new LinkedHashMap<>();
+        facts.put("written", tally.at() + " by the database's clock, by " + who + ", with " + with);
+        facts.put("database", of);
+        facts.put("zone rules", "time zone database " + Settings.ownTzdata());
+        return TallyPage.of(tally, facts);
     }
 
     @Override

@@ -8,6 +8,7 @@ import dev.brume.definitions.RecordExport;
 import dev.brume.definitions.TimeText;
 import dev.brume.definitions.Views;
 import dev.brume.history.ChangeFilter;
+import dev.brume.http.TallyPage;
 import dev.brume.http.internal.resource.Shared.Period;
 import dev.brume.http.internal.web.Answer;
 import dev.brume.http.internal.web.Call;
@@ -27,6 +28,7 @@ import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.ZoneId;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -87,6 +89,14 @@ final class RecordResources {
                         .takes(Shared.NAMESPACE, Shared.JOB, Shared.FROM, Shared.UNTIL, LINE_BY_LINE)
                         .answers(Answer.of("The tally.", "tally"))
                         .by(RecordResources::tally),
+                Operation.get(
+                                "/tally/report",
+                                "tallyReport",
+                                "Writes the tally as a page to be printed, for an auditor, with all that is needed to compute it again.")
+                        .says("Every line of the ledger is read.")
+                        .takes(Shared.NAMESPACE, Shared.JOB, Shared.FROM, Shared.UNTIL)
+                        .answers(Answer.text("The page.", "text/html"))
+                        .by(RecordResources::report),
                 Operation.get("/figures", "listFigures", "Says how runs went in a period, job by job.")
                         .says("Of the last week unless a period is given.")
                         .takes(Shared.NAMESPACE, Shared.JOB, Shared.FROM, Shared.UNTIL, LINE_BY_LINE)
@@ -192,18 +202,29 @@ final class RecordResources {
     }
 
     private static Reply tally(Call call) {
+        return Reply.json(InsightViews.tally(tally(call, call.get(LINE_BY_LINE).orElse(false))));
+    }
+
+    private static Reply report(Call call) {
+        PeriodTally tally = tally(call, /* lineByLine= */ true);
+        Map<String, String> facts = new LinkedHashMap<>();
+        facts.put(
+                "written",
+                tally.at() + " by the database's clock, for " + call.caller().name());
+        facts.put("asked for at", call.incoming().base() + "/api/v1/tally/report");
+        facts.put("zone rules", "time zone database " + Checkup.of(call.brume()).tzdata());
+        return Reply.of(200, "text/html", TallyPage.of(tally, facts))
+                .with("Content-Disposition", "attachment; filename=\"tally.html\"");
+    }
+
+    private static PeriodTally tally(Call call, boolean lineByLine) {
         Period period = Period.of(call, A_DAY);
-        PeriodTally all = PeriodTally.of(
-                call.history(),
-                job(call),
-                period.from(),
-                period.until(),
-                call.get(LINE_BY_LINE).orElse(false));
-        return Reply.json(InsightViews.tally(new PeriodTally(
+        PeriodTally all = PeriodTally.of(call.history(), job(call), period.from(), period.until(), lineByLine);
+        return new PeriodTally(
                 all.from(),
                 all.until(),
                 all.at(),
-                all.jobs().stream().filter(each -> isSeen(call, each.job())).toList())));
+                all.jobs().stream().filter(each -> isSeen(call, each.job())).toList());
     }
 
     private static Reply figures(Call call) {

@@ -1,9 +1,10 @@
-package dev.brume.cli;
+package dev.brume.http.internal.page;
 
 import dev.brume.Outcome;
 import dev.brume.definitions.JsonText;
 import dev.brume.history.JobAccount;
 import dev.brume.insight.tally.JobTally;
+import dev.brume.insight.tally.PeriodTally;
 import dev.brume.insight.tally.TallyLine;
 import dev.brume.insight.tally.Verdict;
 import dev.brume.internal.document.JobDocument;
@@ -15,6 +16,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.function.ToLongFunction;
 import java.util.stream.Stream;
 
@@ -30,7 +32,7 @@ import java.util.stream.Stream;
  * @param jobs the jobs one by one
  * @param queries what reads the record of a job, in SQL
  */
-record TallyReport(
+public record TallyReport(
         Instant from,
         Instant until,
         String sentence,
@@ -65,39 +67,48 @@ record TallyReport(
     private record Column(String name, ToLongFunction<JobTally> figure) {}
 
     /** Something about the report or a job. */
-    record Fact(String name, String text) {}
+    public record Fact(String name, String text) {}
 
     /** A job's figures. */
-    record Row(String name, List<String> figures, boolean clean) {}
+    public record Row(String name, List<String> figures, boolean clean) {}
 
     /** A version of a definition. */
-    record Version(int number, String since, String words, String definition) {}
+    public record Version(int number, String since, String words, String definition) {}
 
     /** What came to one verdict. */
-    record Findings(String title, List<Line> lines, String more) {}
+    public record Findings(String title, List<Line> lines, String more) {}
 
     /** One occurrence. */
-    record Line(String planned, int version, String run, String began, String reason) {}
+    public record Line(String planned, int version, String run, String began, String reason) {}
 
     /** A job by itself. */
-    record JobPart(String name, List<Fact> facts, List<Findings> lists, List<Version> versions) {}
+    public record JobPart(String name, List<Fact> facts, List<Findings> lists, List<Version> versions) {}
 
-    static TallyReport of(Instant from, Instant until, String sentence, List<Fact> facts, List<JobTally> tallies) {
+    /** {@return the page of a tally, with facts about the page itself} */
+    public static TallyReport of(PeriodTally tally, Map<String, String> facts) {
+        List<JobTally> tallies =
+                tally.jobs().stream().filter(TallyReport::isWorthALine).toList();
         return new TallyReport(
-                from,
-                until,
-                sentence,
-                facts,
+                tally.from(),
+                tally.until(),
+                tally.sentence(),
+                facts.entrySet().stream()
+                        .map(each -> new Fact(each.getKey(), each.getValue()))
+                        .toList(),
                 tallies.stream()
-                        .map(tally -> new Row(name(tally), figures(List.of(tally)), tally.isClean()))
+                        .map(job -> new Row(name(job), figures(List.of(job)), job.isClean()))
                         .toList(),
                 figures(tallies),
                 tallies.stream().map(TallyReport::job).toList(),
-                queries(from, until));
+                queries(tally.from(), tally.until()));
+    }
+
+    private static boolean isWorthALine(JobTally tally) {
+        return tally.expected() + tally.byEnds() + tally.ordered() > 0 || !tally.isClean();
     }
 
     /** {@return the names of the columns} */
-    List<String> columns() {
+    public List<String> columns() {
         return COLUMNS.stream().map(Column::name).toList();
     }
 
@@ -191,7 +202,7 @@ record TallyReport(
     }
 
     /** {@return the page} */
-    String page() {
+    public String page() {
         TemplateEngine engine = TemplateEngine.createPrecompiled(
                 null, ContentType.Html, TallyReport.class.getClassLoader(), TallyReport.class.getPackageName());
         StringOutput page = new StringOutput(64 * 1024);
