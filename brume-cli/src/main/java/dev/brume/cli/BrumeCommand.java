@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import dev.brume.NotThereException;
 import dev.brume.StoreException;
+import dev.brume.cli.desk.Garbled;
 import dev.brume.cli.desk.Refused;
 import dev.brume.definitions.DefinitionsException;
 import dev.brume.schedule.ScheduleProblem;
@@ -168,6 +169,11 @@ final class BrumeCommand implements Runnable {
         }
         if (e instanceof StoreException) {
             err.println("brume: " + e.getMessage());
+            return ExitCode.STORE;
+        }
+        if (e instanceof Garbled) {
+            err.println("brume: the server says something else than expected: " + e.getMessage()
+                    + " (is it a Brume of another version?)");
             return ExitCode.STORE;
         }
         if (e instanceof Refused refused) {

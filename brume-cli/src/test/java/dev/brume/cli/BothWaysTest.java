@@ -2,6 +2,7 @@ package dev.brume.cli;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.sun.net.httpserver.HttpExchange;
 import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.Grant;
@@ -14,6 +15,7 @@ import dev.brume.server.HttpServer;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.PrintStream;
+import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -383,5 +385,37 @@ class BothWaysTest {
         assertThat(brume(words("restored"), server(looked, admin)).err).contains("at the database itself");
         Files.setPosixFilePermissions(wrong, PosixFilePermissions.fromString("rw-r--r--"));
         assertThat(brume(words("jobs"), server(looked, wrong)).err).contains("chmod 600");
+    }
+
+    @Test
+    void whatIsNoBrumeIsSaidToBeNone() throws IOException {
+        com.sun.net.httpserver.HttpServer stranger =
+                com.sun.net.httpserver.HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+        stranger.createContext("/api/v1/self", exchange -> answer(exchange, 200, "application/json", "{\"hello\":1}"));
+        stranger.createContext("/", exchange -> answer(exchange, 404, "text/html", "<h1>Lost?</h1>"));
+        stranger.start();
+        try {
+            String[] there = {
+                "--server", "http://127.0.0.1:" + stranger.getAddress().getPort(), "--token-file", admin.toString()
+            };
+            Said jobs = brume(words("jobs"), there);
+            assertThat(jobs.code).isEqualTo(ExitCode.STORE);
+            assertThat(jobs.err)
+                    .contains("the server says something else than expected", "a member 'now'")
+                    .doesNotContain("\tat ");
+            Said run = brume(words("show 1"), there);
+            assertThat(run.code).isEqualTo(ExitCode.STORE);
+            assertThat(run.err).contains("answers 404 and says nothing that is understood (is it a Brume?)");
+        } finally {
+            stranger.stop(0);
+        }
+    }
+
+    private static void answer(HttpExchange exchange, int status, String type, String text) throws IOException {
+        byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
+        exchange.getResponseHeaders().add("Content-Type", type);
+        exchange.sendResponseHeaders(status, bytes.length);
+        exchange.getResponseBody().write(bytes);
+        exchange.close();
     }
 }

@@ -1,7 +1,7 @@
 package dev.brume.cli.desk;
 
 /** Thrown when a server answers something that is not understood. */
-final class Garbled extends RuntimeException {
+public final class Garbled extends RuntimeException {
     private static final long serialVersionUID = 1L;
     private static final int SHOWN = 200;
 

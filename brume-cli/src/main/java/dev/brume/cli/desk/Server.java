@@ -193,7 +193,13 @@ public final class Server {
             } catch (SSLException e) {
                 throw away("is not trusted: " + e.getMessage() + " (--trust FILE names its certificate)", e);
             } catch (IOException e) {
-                if (attempt == TRIES || !isSafe(request)) {
+                if (!isSafe(request)) {
+                    throw away(
+                            "ended the connection: " + e.getMessage()
+                                    + "; whether the order was carried out is not known, so look before giving it again",
+                            e);
+                }
+                if (attempt == TRIES) {
                     throw away("ended the connection: " + e.getMessage(), e);
                 }
             } catch (InterruptedException e) {
@@ -203,8 +209,12 @@ public final class Server {
         }
     }
 
+    /** What may be sent again: what changes nothing, says how something is to be, or is carried out once for its key. */
     private static boolean isSafe(HttpRequest request) {
-        return !request.method().equals("POST")
+        boolean saysWhatIsToBe = request.method().equals("PUT")
+                && request.headers().firstValue("If-Match").isEmpty();
+        return request.method().equals("GET")
+                || saysWhatIsToBe
                 || request.headers().firstValue("Idempotency-Key").isPresent();
     }
 
