@@ -37,9 +37,9 @@ final class AsOfOption {
         return time != null;
     }
 
-    /** Says to people that it is not how things stand now. */
+    /** Says to people that it is not how things stand now; to programs, nothing. */
     void tell(PrintWriter out, LookOptions look) {
-        if (then != null) {
+        if (then != null && !look.json()) {
             out.println(look.palette().bold("As it was at " + Times.withOffset(then, look.viewerZone())));
             out.println();
         }

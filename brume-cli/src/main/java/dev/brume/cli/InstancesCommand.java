@@ -50,9 +50,7 @@ final class InstancesCommand implements Callable<Integer> {
             return new Found(history.sessions(all), history.now());
         });
         PrintWriter out = spec.commandLine().getOut();
-        if (!look.json()) {
-            asOf.tell(out, look);
-        }
+        asOf.tell(out, look);
         if (look.json()) {
             out.println(
                     JsonText.pretty(found.sessions.stream().map(Views::session).toList()));

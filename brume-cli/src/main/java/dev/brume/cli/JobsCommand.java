@@ -96,9 +96,7 @@ final class JobsCommand implements Callable<Integer> {
         }
         Found found = options.ask(at -> find(asOf.of(at, look)));
         PrintWriter out = spec.commandLine().getOut();
-        if (!look.json()) {
-            asOf.tell(out, look);
-        }
+        asOf.tell(out, look);
         if (look.json()) {
             out.println(JsonText.pretty(found.page.stream().map(Views::job).toList()));
         } else if (found.all == 0) {

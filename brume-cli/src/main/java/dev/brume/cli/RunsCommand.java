@@ -89,13 +89,13 @@ final class RunsCommand implements Callable<Integer> {
             return new Found(runs, spans ? history.spans(filter) : List.of(), now);
         });
         PrintWriter out = spec.commandLine().getOut();
+        asOf.tell(out, look);
         if (look.json()) {
             out.println(JsonText.pretty(
                     onlySpans
                             ? found.spans.stream().map(Views::span).toList()
                             : found.runs.stream().map(Views::run).toList()));
         } else {
-            asOf.tell(out, look);
             print(found, out);
         }
         return ExitCode.OK;

@@ -58,10 +58,10 @@ final class ShowCommand implements Callable<Integer> {
             return new Found(Records.run(seen), seen, at.history().now());
         });
         PrintWriter out = spec.commandLine().getOut();
+        asOf.tell(out, look);
         if (look.json()) {
             out.println(JsonText.pretty(found.seen.whole()));
         } else {
-            asOf.tell(out, look);
             print(found, out);
             found.seen.maybe("why").ifPresent(why -> {
                 out.println();

@@ -16,6 +16,7 @@ import java.util.EnumSet;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
+import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -120,7 +121,7 @@ final class WhereOptions {
         }
     }
 
-    private Optional<javax.net.ssl.SSLContext> certificates() {
+    private Optional<SSLContext> certificates() {
         return trust == null || trust.isBlank() ? Optional.empty() : Optional.of(Certificates.trusted(Path.of(trust)));
     }
 

@@ -3,11 +3,9 @@ package dev.brume.cli;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.sun.net.httpserver.HttpExchange;
-import com.zaxxer.hikari.HikariDataSource;
 import dev.brume.Brume;
 import dev.brume.Grant;
 import dev.brume.Role;
-import dev.brume.definitions.DefinitionFile;
 import dev.brume.http.BrumeHttp;
 import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.jdbc.JdbcStore;
@@ -113,19 +111,7 @@ class BothWaysTest {
 
     @BeforeAll
     static void liveThroughThePast() throws Exception {
-        world = DemoWorld.create(folder.resolve("office"), 0);
-        try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST);
-                HikariDataSource pool = StoreOptions.pool(database.opened(), 4, JdbcStore.LIMIT)) {
-            JdbcStore store = JdbcStore.on(pool);
-            store.prepare();
-            DemoHistory.write(
-                    DefinitionFile.read(world.definitions()),
-                    store.history().now(),
-                    time -> JdbcStore.builder(pool)
-                            .withoutSchemaChanges()
-                            .clock(time)
-                            .build());
-        }
+        world = LivedWorld.in(folder.resolve("office"));
         looked = Office.open(copy("looked"));
         admin = looked.token("desk", Grant.everywhere(Role.ADMIN));
     }

@@ -7,11 +7,7 @@ import com.networknt.schema.InputFormat;
 import com.networknt.schema.Schema;
 import com.networknt.schema.SchemaRegistry;
 import com.networknt.schema.SpecificationVersion;
-import com.zaxxer.hikari.HikariDataSource;
-import dev.brume.definitions.DefinitionFile;
 import dev.brume.definitions.Views;
-import dev.brume.jdbc.EmbeddedDatabase;
-import dev.brume.jdbc.JdbcStore;
 import java.io.ByteArrayOutputStream;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
@@ -34,19 +30,7 @@ class OutputSchemaTest {
 
     @BeforeAll
     static void liveThroughThePast() throws Exception {
-        world = DemoWorld.create(folder.resolve("office"), 0);
-        try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST);
-                HikariDataSource pool = StoreOptions.pool(database.opened(), 4, JdbcStore.LIMIT)) {
-            JdbcStore store = JdbcStore.on(pool);
-            store.prepare();
-            DemoHistory.write(
-                    DefinitionFile.read(world.definitions()),
-                    store.history().now(),
-                    time -> JdbcStore.builder(pool)
-                            .withoutSchemaChanges()
-                            .clock(time)
-                            .build());
-        }
+        world = LivedWorld.in(folder.resolve("office"));
     }
 
     private static String brume(List<String> words) {

@@ -48,9 +48,18 @@ public record RunView(
 
     /** {@return the same with what its attempts printed} */
     public RunView with(Map<Integer, Output> printed) {
+        return as(job, printed);
+    }
+
+    /** {@return the same under another name of its job} */
+    public RunView named(JobName other) {
+        return other.equals(job) ? this : as(other, outputs);
+    }
+
+    private RunView as(JobName name, Map<Integer, Output> printed) {
         return new RunView(
                 id,
-                job,
+                name,
                 owed,
                 version,
                 lane,
@@ -64,28 +73,6 @@ public record RunView(
                 result,
                 recordedAt,
                 printed);
-    }
-
-    /** {@return the same under another name of its job} */
-    public RunView named(JobName other) {
-        return other.equals(job)
-                ? this
-                : new RunView(
-                        id,
-                        other,
-                        owed,
-                        version,
-                        lane,
-                        readyAt,
-                        state,
-                        progress,
-                        outcome,
-                        reason,
-                        attempts,
-                        payload,
-                        result,
-                        recordedAt,
-                        outputs);
     }
 
     /** {@return the last attempt, running or ended} */

@@ -78,6 +78,13 @@ public record SessionRow(
                 ahead);
     }
 
+    /** {@return the session renewed at an instant, its lease ending at another} */
+    public SessionRow renewed(Instant now, Instant until) {
+        return new SessionRow(
+                id, instance, host, pid, lanes, labels, software, tzdata, epoch, state, openedAt, now, until, endedAt,
+                handlers, ahead);
+    }
+
     /** {@return the names of the lanes it serves} */
     public List<String> laneNames() {
         return lanes.stream()

@@ -64,10 +64,7 @@ final class MemorySessions implements SessionSteps {
                 || !tables.timeline().equals(known.timeline())) {
             return Optional.empty();
         }
-        tables.put(
-                tables.sessions,
-                session,
-                with(row, row.state(), now, now.plus(lease), row.endedAt(), row.handlers(), row.ahead()));
+        tables.put(tables.sessions, session, row.renewed(now, now.plus(lease)));
         return Optional.of(new Renewal(now, row.state()));
     }
 
@@ -87,35 +84,24 @@ final class MemorySessions implements SessionSteps {
             tables.put(
                     tables.sessions,
                     session,
-                    with(row, row.state(), row.renewedAt(), row.leaseUntil(), row.endedAt(), names, ahead));
+                    new SessionRow(
+                            row.id(),
+                            row.instance(),
+                            row.host(),
+                            row.pid(),
+                            row.lanes(),
+                            row.labels(),
+                            row.software(),
+                            row.tzdata(),
+                            row.epoch(),
+                            row.state(),
+                            row.openedAt(),
+                            row.renewedAt(),
+                            row.leaseUntil(),
+                            row.endedAt(),
+                            names,
+                            ahead));
         }
-    }
-
-    private static SessionRow with(
-            SessionRow row,
-            SessionRow.State state,
-            Instant renewedAt,
-            Instant leaseUntil,
-            Optional<Instant> endedAt,
-            Optional<List<String>> handlers,
-            Duration ahead) {
-        return new SessionRow(
-                row.id(),
-                row.instance(),
-                row.host(),
-                row.pid(),
-                row.lanes(),
-                row.labels(),
-                row.software(),
-                row.tzdata(),
-                row.epoch(),
-                state,
-                row.openedAt(),
-                renewedAt,
-                leaseUntil,
-                endedAt,
-                handlers,
-                ahead);
     }
 
     @Override
@@ -131,10 +117,7 @@ final class MemorySessions implements SessionSteps {
         SessionRow row = Tables.row(tables.sessions, session);
         boolean over = state == SessionRow.State.LAPSED || state == SessionRow.State.ENDED;
         Optional<Instant> endedAt = over ? row.endedAt().or(() -> Optional.of(clock.get())) : Optional.empty();
-        tables.put(
-                tables.sessions,
-                session,
-                with(row, state, row.renewedAt(), row.leaseUntil(), endedAt, row.handlers(), row.ahead()));
+        tables.put(tables.sessions, session, row.at(state, endedAt));
         if (state == SessionRow.State.DRAINING && !tables.drainingSince.containsKey(session)) {
             tables.put(tables.drainingSince, session, clock.get());
         }

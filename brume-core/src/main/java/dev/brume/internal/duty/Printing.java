@@ -19,9 +19,10 @@ import java.util.concurrent.ConcurrentMap;
 public final class Printing {
     private static final long PAUSE_NANOS = Duration.ofSeconds(2).toNanos();
 
-    /** How many characters are written of each, and of how many attempts at once. */
+    /** How many characters are written of an attempt at once. */
     private static final int LONGEST = 16 * 1024;
 
+    /** Of how many attempts something is written at once. */
     private static final int MOST = 100;
 
     private final TimeSource time;

@@ -279,24 +279,7 @@ public final class AsItWas implements History {
         if (!row.renewedAt().isAfter(at)) {
             return row;
         }
-        Duration lease = Duration.between(row.renewedAt(), row.leaseUntil());
-        return new SessionRow(
-                row.id(),
-                row.instance(),
-                row.host(),
-                row.pid(),
-                row.lanes(),
-                row.labels(),
-                row.software(),
-                row.tzdata(),
-                row.epoch(),
-                row.state(),
-                row.openedAt(),
-                at,
-                at.plus(lease),
-                row.endedAt(),
-                row.handlers(),
-                row.ahead());
+        return row.renewed(at, at.plus(Duration.between(row.renewedAt(), row.leaseUntil())));
     }
 
     // Pauses, gates, changes.
