@@ -11,7 +11,9 @@ import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 
 /** Follows many streams of events on one thread, and notes how late each event is told. */
 final class StreamClients implements AutoCloseable {
@@ -22,6 +24,9 @@ final class StreamClients implements AutoCloseable {
     private final Selector selector = Selector.open();
     private final Thread reader = new Thread(this::read, "stream-clients");
     private final List<Double> delays = new ArrayList<>();
+    /** What was parsed: each is told to many, and those who measure are not to keep those from working who are measured. */
+    private final Map<String, Instant> instants = new HashMap<>();
+
     private final List<Stream> streams = new ArrayList<>();
     private boolean measures;
     private long ofOneWhole;
@@ -94,9 +99,13 @@ final class StreamClients implements AutoCloseable {
         for (int end = stream.rest.indexOf("\n\n"); end >= 0; end = stream.rest.indexOf("\n\n", begin)) {
             int at = stream.rest.indexOf(AT, begin);
             if (at >= 0 && at < end && measures) {
-                String instant = stream.rest.substring(at + AT.length(), stream.rest.indexOf("\"", at + AT.length()));
-                delays.add(Duration.between(Instant.parse(instant), now).toNanos() / 1e6);
+                int from = at + AT.length();
+                String instant = stream.rest.substring(from, stream.rest.indexOf("\"", from));
+                delays.add(Duration.between(instants.computeIfAbsent(instant, Instant::parse), now)
+                                .toNanos()
+                        / 1e6);
                 ofOneWhole += stream.first ? 1 : 0;
+                notifyAll();
             }
             begin = end + 2;
         }
@@ -106,6 +115,13 @@ final class StreamClients implements AutoCloseable {
     /** Begins to note delays. */
     synchronized void measure() {
         measures = true;
+    }
+
+    /** Waits until the first stream was told something: where little happens, a second may pass with nothing. */
+    synchronized void awaitSome() throws InterruptedException {
+        while (ofOneWhole == 0) {
+            wait();
+        }
     }
 
     /** Ends noting delays; returns those of all events of all streams, in milliseconds. */

@@ -218,6 +218,11 @@ public final class Views {
 
     /** {@return a job as it stands, with its definition} */
     public static Map<String, Object> job(JobView view) {
+        return job(view, JobDocument.write(view.job()));
+    }
+
+    /** {@return a job with its definition as it is to be shown} */
+    public static Map<String, Object> job(JobView view, Map<String, Object> definition) {
         return object(
                 "job", view.row().name(),
                 "description", view.job().description(),
@@ -236,7 +241,7 @@ public final class Views {
                 "definedAt", view.definedAt(),
                 "decidedUntil", view.row().cursor(),
                 "afterEndAt", view.row().afterEnd().flatMap(AfterEnd::due),
-                "definition", JobDocument.write(view.job()),
+                "definition", definition,
                 "pins", PinsDocument.write(Pins.of(view.job())));
     }
 

@@ -209,17 +209,18 @@ final class JdbcHistory implements History {
     @Override
     public List<SpanView> spans(RunFilter filter) {
         Query query = new Query()
-                .and("j.namespace = ?", filter.job().map(JobName::namespace))
-                .and("j.name = ?", filter.job().map(JobName::name))
                 .and("s.until_at > ?", filter.from())
                 .and("s.from_at < ?", filter.until())
                 .and("s.reason = ?", filter.reason());
         within(query, filter.namespaces());
-        return store.read(sql -> sql.query(
-                "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1"
-                        + query + " order by s.from_at desc limit ?",
-                JdbcHistory::span,
-                query.valuesAnd(filter.limit())));
+        return store.read(sql -> {
+            filter.job().ifPresent(key -> query.in("s.job_id", JobSearch.everNamed(sql, key)));
+            return sql.query(
+                    "select j.namespace, j.name, s.* from brume_span s join brume_job j on j.id = s.job_id where 1 = 1"
+                            + query + " order by s.from_at desc limit ?",
+                    JdbcHistory::span,
+                    query.valuesAnd(filter.limit()));
+        });
     }
 
     private static void within(Query query, Set<String> namespaces) {
@@ -286,13 +287,9 @@ final class JdbcHistory implements History {
 
     private void about(Query query, Statements sql, JobName key) {
         List<String> names = new ArrayList<>(List.of(Rows.liveKey(key)));
-        names.addAll(sql.query(
-                "select f.name_key from brume_former_name f join brume_job j on j.id = f.job_id"
-                        + " where j.namespace = ? and j.name = ?",
-                row -> row.text(1),
-                key.namespace(),
-                key.name()));
-        List<String> tags = tags(sql, key);
+        List<Long> ids = JobSearch.everNamed(sql, key);
+        names.addAll(sql.in("select name_key from brume_former_name where job_id in ", ids, "", row -> row.text(1)));
+        List<String> tags = tags(sql, ids);
         List<String> scopes = names.stream()
                 .flatMap(name -> Pause.Scope.wordsCovering(JobName.parse(name), tags).stream())
                 .distinct()
@@ -307,14 +304,14 @@ final class JdbcHistory implements History {
                 values.toArray());
     }
 
-    /** Those that any version of a job has carried. */
-    private List<String> tags(Statements sql, JobName key) {
-        List<VersionReader.Stored> stored = sql.query(
+    /** Those that any version of some jobs has carried. */
+    private List<String> tags(Statements sql, List<Long> ids) {
+        List<VersionReader.Stored> stored = sql.in(
                 "select j.namespace, j.name, " + Rows.of("v", VersionReader.COLUMNS)
-                        + " from brume_definition v join brume_job j on j.id = v.job_id where j.namespace = ? and j.name = ?",
-                VersionReader.Stored::of,
-                key.namespace(),
-                key.name());
+                        + " from brume_definition v join brume_job j on j.id = v.job_id where j.id in ",
+                ids,
+                "",
+                VersionReader.Stored::of);
         return store.versions().readable(sql, stored).stream()
                 .flatMap(Optional::stream)
                 .flatMap(job -> job.tags().stream())
@@ -456,21 +453,20 @@ final class JdbcHistory implements History {
 
     @Override
     public Map<Long, Ends> ends(Timeframe frame) {
-        List<Object> values = new ArrayList<>(List.of(frame.from(), frame.until()));
-        frame.job().ifPresent(key -> values.addAll(List.of(key.namespace(), key.name())));
+        Query query = new Query().and("planned_at >= ? and planned_at < ?", frame.from(), frame.until());
         String took =
                 store.dialect().micros("ended_at") + " - " + store.dialect().micros("started_at");
         record Group(long job, Outcome outcome, long count, long timed, long micros) {}
-        List<Group> groups = store.read(sql -> sql.query(
-                "select job_id, outcome, count(*), count(ended_at), cast(coalesce(sum(" + took
-                        + "), 0) as decimal(30)) from brume_ledger where planned_at >= ? and planned_at < ?"
-                        + (frame.job().isPresent()
-                                ? " and job_id in (select id from brume_job where namespace = ? and name = ?)"
-                                : "")
-                        + " group by job_id, outcome",
-                row -> new Group(
-                        row.number(1), Outcome.valueOf(row.text(2)), row.number(3), row.number(4), row.number(5)),
-                values.toArray()));
+        List<Group> groups = store.read(sql -> {
+            frame.job().ifPresent(key -> query.in("job_id", JobSearch.everNamed(sql, key)));
+            return sql.query(
+                    "select job_id, outcome, count(*), count(ended_at), cast(coalesce(sum(" + took
+                            + "), 0) as decimal(30)) from brume_ledger where 1 = 1" + query
+                            + " group by job_id, outcome",
+                    row -> new Group(
+                            row.number(1), Outcome.valueOf(row.text(2)), row.number(3), row.number(4), row.number(5)),
+                    query.values());
+        });
         Map<Long, List<Group>> byJob = new HashMap<>();
         groups.forEach(group ->
                 byJob.computeIfAbsent(group.job, id -> new ArrayList<>()).add(group));

@@ -85,7 +85,8 @@ final class JobPlaces {
             }
             return live;
         };
-        if (dialect.takesArrays()) {
+        // The database plans anew for each array that it is given, which one key is not worth.
+        if (dialect.takesArrays() && keys.size() > 1) {
             sql.query(atOnce, count, sql.array("int8", keys.toArray()));
         } else {
             sql.in(query, keys, "", count);

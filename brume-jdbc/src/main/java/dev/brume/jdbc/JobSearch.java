@@ -3,10 +3,13 @@ package dev.brume.jdbc;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.RunState;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.LastEnd;
+import dev.brume.history.NewestRuns;
+import java.sql.SQLException;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -29,6 +32,14 @@ final class JobSearch {
     private static final String JOBS = COLUMNS + "brume_job" + VERSIONS + " where j.live_key is not null";
     private static final String BY_NAME = " order by j.live_key";
 
+    /** All that is told of one job, at once: a page of them is not, since a database may go through whole tables for it. */
+    private static final String ONE = "select " + Rows.of("j", Rows.JOB)
+            + ", v.definition, v.pins, v.tzdata, v.defined_at, r.state as newest_state, n.outcome as newest_outcome,"
+            + " coalesce(n.ended_at, n.recorded_at) as newest_at, e.outcome as before_outcome,"
+            + " coalesce(e.ended_at, e.recorded_at) as before_at from brume_job" + VERSIONS
+            + " left join brume_run r on r.id = j.newest_run left join brume_ledger n on n.run_id = j.newest_run"
+            + " left join brume_ledger e on e.run_id = j.ended_run where j.live_key = ?";
+
     private final JdbcStore store;
 
     JobSearch(JdbcStore store) {
@@ -40,8 +51,20 @@ final class JobSearch {
     }
 
     Optional<JobView> job(JobName key) {
-        return store.read(sql -> jobs(sql, JOBS + " and j.live_key = ?", Rows.liveKey(key)).stream()
-                .findFirst());
+        return store.read(sql -> sql.first(ONE, One::of, Rows.liveKey(key)).map(one -> one.view(sql, store)));
+    }
+
+    /**
+     * {@return the jobs that have a name or had it when they were dropped, by id} Found by the key of live ones, which dropped ones have none of.
+     */
+    static List<Long> everNamed(Statements sql, JobName key) {
+        return sql.query(
+                "select id from brume_job where live_key = ?"
+                        + " union all select id from brume_job where live_key is null and namespace = ? and name = ?",
+                row -> row.number("id"),
+                Rows.liveKey(key),
+                key.namespace(),
+                key.name());
     }
 
     List<JobView> find(JobFilter filter) {
@@ -107,10 +130,45 @@ final class JobSearch {
         return pattern.replace("!", "!!").replace("%", "!%").replace("_", "!_").replace('*', '%');
     }
 
+    private record Read(JobRow row, VersionReader.Stored version, Instant definedAt) {
+        static Read of(Row row) throws SQLException {
+            return new Read(Rows.job(row), VersionReader.Stored.of(row), row.instant("defined_at"));
+        }
+    }
+
+    /** A job by itself, and how its newest runs stand. */
+    private record One(Read read, Optional<RunState> newest, Optional<LastEnd> last) {
+        static One of(Row row) throws SQLException {
+            Read read = Read.of(row);
+            NewestRuns runs = read.row.runs();
+            Optional<LastEnd> newest = end(row, runs.newest(), "newest");
+            return new One(
+                    read,
+                    row.optionalText("newest_state").map(RunState::valueOf),
+                    newest.isPresent() ? newest : end(row, runs.ended(), "before"));
+        }
+
+        private static Optional<LastEnd> end(Row row, Optional<Long> run, String which) throws SQLException {
+            Optional<String> outcome = row.optionalText(which + "_outcome");
+            return run.isEmpty() || outcome.isEmpty()
+                    ? Optional.empty()
+                    : Optional.of(new LastEnd(run.get(), Outcome.valueOf(outcome.get()), row.instant(which + "_at")));
+        }
+
+        JobView view(Statements sql, JdbcStore store) {
+            int waiting = newest.filter(state -> state == RunState.WAITING).isPresent() ? 1 : 0;
+            JobRow counted = read.row.runs().crowded()
+                    ? new JobPlaces(sql, store.dialect())
+                            .count(List.of(read.row))
+                            .get(0)
+                    : read.row.counted(newest.isPresent() ? 1 - waiting : 0, waiting);
+            Job job = store.versions().read(sql, List.of(read.version)).get(0);
+            return new JobView(counted, job, read.definedAt, last);
+        }
+    }
+
     private List<JobView> jobs(Statements sql, String query, Object... values) {
-        record Read(JobRow row, VersionReader.Stored version, Instant definedAt) {}
-        List<Read> read = sql.query(
-                query, row -> new Read(Rows.job(row), VersionReader.Stored.of(row), row.instant("defined_at")), values);
+        List<Read> read = sql.query(query, Read::of, values);
         List<JobRow> rows = new JobPlaces(sql, store.dialect())
                 .count(read.stream().map(Read::row).toList());
         Map<Long, LastEnd> ends = ends(sql, rows);

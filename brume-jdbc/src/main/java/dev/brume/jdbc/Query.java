@@ -52,6 +52,11 @@ final class Query {
         return this;
     }
 
+    /** {@return the values of all places} */
+    Object[] values() {
+        return values.toArray();
+    }
+
     /** {@return the values and one more} */
     Object[] valuesAnd(Object last) {
         List<Object> all = new ArrayList<>(values);

@@ -218,12 +218,7 @@ final class RunSearch {
 
     /** The jobs that are meant, dropped ones of that name included, by id: so that the database knows how often they come up. */
     private Optional<Set<Long>> jobs(Statements sql, RunFilter filter) {
-        Optional<List<Long>> named = filter.job()
-                .map(key -> sql.query(
-                        "select id from brume_job where namespace = ? and name = ?",
-                        row -> row.number("id"),
-                        key.namespace(),
-                        key.name()));
+        Optional<List<Long>> named = filter.job().map(key -> JobSearch.everNamed(sql, key));
         Optional<List<Long>> tagged = filter.tag().map(tag -> carrying(sql, tag));
         Optional<List<Long>> within = Optional.of(filter.namespaces())
                 .filter(names -> !names.isEmpty())

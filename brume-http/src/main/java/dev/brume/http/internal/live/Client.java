@@ -5,7 +5,6 @@ import jakarta.servlet.AsyncContext;
 import jakarta.servlet.ServletOutputStream;
 import jakarta.servlet.WriteListener;
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.function.BooleanSupplier;
@@ -29,13 +28,6 @@ final class Client implements WriteListener {
     private boolean ending;
     private boolean ended;
     private boolean flushes;
-
-    /** Some events, written at once. */
-    private record Piece(byte[] bytes, int events) {
-        static Piece of(String text, int events) {
-            return new Piece(text.getBytes(StandardCharsets.UTF_8), events);
-        }
-    }
 
     Client(
             AsyncContext async,
@@ -79,7 +71,7 @@ final class Client implements WriteListener {
     }
 
     /** Tells them some events; whoever is too far behind is cut, and told that. */
-    void tell(String text, int events) {
+    void tell(Piece piece) {
         synchronized (this) {
             if (ending || ended) {
                 return;
@@ -93,8 +85,8 @@ final class Client implements WriteListener {
                 behind = 1;
                 ending = true;
             } else {
-                waiting.add(Piece.of(text, events));
-                behind += events;
+                waiting.add(piece);
+                behind += piece.events();
             }
         }
         write();
@@ -136,8 +128,8 @@ final class Client implements WriteListener {
                 while (!ended && out.isReady()) {
                     if (!waiting.isEmpty()) {
                         Piece next = waiting.poll();
-                        behind -= next.events;
-                        out.write(next.bytes);
+                        behind -= next.events();
+                        out.write(next.bytes());
                         flushes = true;
                     } else if (flushes) {
                         out.flush();

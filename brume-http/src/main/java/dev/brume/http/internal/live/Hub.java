@@ -25,6 +25,7 @@ import java.util.ArrayDeque;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.Deque;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -37,6 +38,7 @@ import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import java.util.function.LongSupplier;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -55,7 +57,7 @@ public final class Hub implements AutoCloseable {
             .thenComparingInt(FeedPosition::index);
     private static final int KEPT = 5_000;
     private static final int PAGE = 500;
-    private static final long PAUSE_MILLIS = 100;
+    private static final long PAUSE_MILLIS = 50;
     private static final long AWAY_MILLIS = 1_000;
     private static final long JUST_NOW_NANOS = 200_000_000L;
     private static final long CARE_NANOS = 500_000_000L;
@@ -156,7 +158,7 @@ public final class Hub implements AutoCloseable {
         clients.add(client);
         try {
             out.setWriteListener(client);
-            client.tell("retry: 2000\nid: " + client.told() + "\nevent: ready\ndata: {}\n\n", 1);
+            client.tell(Piece.of("retry: 2000\nid: " + client.told() + "\nevent: ready\ndata: {}\n\n", 1));
             if (cameBack || !join(client)) {
                 latecomers.execute(() -> bringUpToDate(client));
             }
@@ -233,7 +235,7 @@ public final class Hub implements AutoCloseable {
                 Optional<FeedPosition> others = position();
                 FeedPage page = brume.follow(client.told(), PAGE);
                 if (page.reset()) {
-                    client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n", 1);
+                    client.tell(Piece.of("id: " + page.next() + "\nevent: reset\ndata: {}\n\n", 1));
                 }
                 tell(client, page.events().stream().map(this::told).toList());
                 client.passed(page.next());
@@ -279,25 +281,63 @@ public final class Hub implements AutoCloseable {
                         + JsonText.line(Views.feedEvent(event)) + "\n\n");
     }
 
-    /** What of several events somebody wants and does not know yet is told at once. */
     private void tell(Client client, Collection<Told> several) {
         FeedPosition known = client.told();
+        List<Told> unknown = several.stream()
+                .filter(told -> ORDER.compare(told.event.position(), known) > 0)
+                .toList();
+        if (!unknown.isEmpty()) {
+            tell(client, piece(client.wanted(), unknown), end(unknown));
+        }
+    }
+
+    /** Those who are where the reader was, which are nearly all, and want the same are told the same; those ahead of it what they do not know. */
+    private void tellThoseAt(FeedPosition place, List<Told> fresh) {
+        if (fresh.isEmpty()) {
+            return;
+        }
+        Map<JobName, List<Told>> byJob = fresh.stream()
+                .filter(told -> told.about.isPresent())
+                .collect(Collectors.groupingBy(told -> told.about.get()));
+        Map<Wanted, Piece> pieces = new HashMap<>();
+        for (Client client : joined) {
+            if (client.told().equals(place)) {
+                Piece piece = pieces.computeIfAbsent(
+                        client.wanted(),
+                        wanted -> piece(
+                                wanted,
+                                wanted.job()
+                                        .map(job -> byJob.getOrDefault(job, List.of()))
+                                        .orElse(fresh)));
+                tell(client, piece, end(fresh));
+            } else {
+                tell(client, fresh);
+            }
+        }
+    }
+
+    private static void tell(Client client, Piece piece, FeedPosition end) {
+        if (piece.events() > 0) {
+            client.tell(piece);
+        }
+        client.passed(end);
+    }
+
+    private static FeedPosition end(List<Told> several) {
+        return several.get(several.size() - 1).event.position();
+    }
+
+    /** What of several events is wanted. */
+    private Piece piece(Wanted wanted, List<Told> several) {
         StringBuilder text = new StringBuilder();
         int count = 0;
         for (Told told : several) {
-            FeedPosition place = told.event.position();
-            if (ORDER.compare(place, known) > 0) {
-                known = place;
-                if (client.wanted().wants(told.event, told.about, facts)) {
-                    text.append(told.text);
-                    count++;
-                }
+            if (wanted.wants(told.event, told.about, facts)) {
+                text.append(told.text);
+                count++;
             }
         }
-        if (count > 0) {
-            client.tell(text.toString(), count);
-        }
-        client.passed(known);
+        return Piece.of(text.toString(), count);
     }
 
     private void read() {
@@ -331,7 +371,7 @@ public final class Hub implements AutoCloseable {
             if (now - signed >= SIGN_OF_LIFE_NANOS) {
                 signed = now;
                 String sign = away ? ": the store is away\n\n" : ": still here\n\n";
-                joined.forEach(client -> client.tell(sign, 1));
+                joined.forEach(client -> client.tell(Piece.of(sign, 1)));
             }
             if (!some) {
                 sleep(away ? AWAY_MILLIS : PAUSE_MILLIS);
@@ -361,9 +401,10 @@ public final class Hub implements AutoCloseable {
         synchronized (kept) {
             if (page.reset()) {
                 kept.clear();
-                joined.forEach(client -> client.tell("id: " + page.next() + "\nevent: reset\ndata: {}\n\n", 1));
+                joined.forEach(
+                        client -> client.tell(Piece.of("id: " + page.next() + "\nevent: reset\ndata: {}\n\n", 1)));
             }
-            joined.forEach(client -> tell(client, fresh));
+            tellThoseAt(from, fresh);
             kept.addAll(fresh);
             while (kept.size() > KEPT) {
                 kept.poll();

@@ -116,7 +116,7 @@ final class JobOrders {
         JobName name = call.job().name();
         Orders orders = call.orders();
         RunHandle run = payload.map(text -> orders.runNow(name, text)).orElseGet(() -> orders.runNow(name));
-        return RunReply.of(call, run.id(), 201);
+        return RunReply.ofOrdered(call, run.id());
     }
 
     /** A payload may be sent as JSON itself; it is kept as its text. */

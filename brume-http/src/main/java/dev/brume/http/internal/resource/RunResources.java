@@ -69,7 +69,7 @@ final class RunResources {
                         .at(EXAMPLE)
                         .takes(Call.AS_OF)
                         .answers(Answer.of("The run.", "shown"))
-                        .byAndBy(call -> RunReply.of(call, Shared.run(call).id(), 200)),
+                        .byAndBy(call -> RunReply.of(call, Shared.run(call))),
                 Operation.get("/runs/{run}/output", "readOutput", "Reads what an attempt of a run printed, as text.")
                         .says(
                                 "Of an attempt that runs, the end of what it has printed so far, a few seconds old at most.")
@@ -169,7 +169,7 @@ final class RunResources {
         call.body();
         call.check();
         RunHandle rerun = call.orders().rerun(Shared.run(call).id());
-        return RunReply.of(call, rerun.id(), 201);
+        return RunReply.ofOrdered(call, rerun.id());
     }
 
     private static Reply erase(Call call) {

@@ -94,9 +94,7 @@ final class Shared {
 
     /** {@return a job as the caller may see it: values that are likely to be secret are for those who define} */
     static Map<String, Object> job(Call call, JobView view) {
-        Map<String, Object> map = Views.job(view);
-        map.put("definition", definition(call, view.job()));
-        return map;
+        return Views.job(view, definition(call, view.job()));
     }
 
     /** {@return a one-off as the caller may see it: until its run is made, its payload is on record as it was given} */

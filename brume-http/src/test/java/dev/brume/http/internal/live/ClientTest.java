@@ -50,10 +50,10 @@ class ClientTest {
     void whoReadsTooSlowlyIsCutAndTold() {
         when(out.isReady()).thenReturn(false);
         for (String event : "abc".split("")) {
-            client.tell(event, 1);
+            client.tell(Piece.of(event, 1));
         }
         assertThat(client.behind()).isEqualTo(3);
-        client.tell("d", 1);
+        client.tell(Piece.of("d", 1));
         verify(async, never()).complete();
 
         when(out.isReady()).thenReturn(true);
@@ -64,7 +64,7 @@ class ClientTest {
         verify(async).complete();
         assertThat(client.hasEnded()).isTrue();
         String told = written.toString();
-        client.tell("later", 1);
+        client.tell(Piece.of("later", 1));
         assertThat(written.toString()).as("nothing comes behind it").isEqualTo(told);
     }
 
@@ -72,7 +72,7 @@ class ClientTest {
     void whoKeepsUpIsToldEverything() {
         when(out.isReady()).thenReturn(true);
         for (String event : "abcdefgh".split("")) {
-            client.tell(event, 1);
+            client.tell(Piece.of(event, 1));
         }
         assertThat(written.toString()).isEqualTo("abcdefgh");
         assertThat(client.behind()).isZero();
@@ -83,7 +83,7 @@ class ClientTest {
         when(out.isReady()).thenReturn(true);
         doThrow(new IOException("connection reset")).when(out).write(any(byte[].class));
 
-        client.tell("a", 1);
+        client.tell(Piece.of("a", 1));
         assertThat(client.hasEnded()).isTrue();
         verify(async).complete();
     }
