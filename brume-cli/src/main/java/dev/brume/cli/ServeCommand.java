@@ -9,6 +9,7 @@ import dev.brume.history.JobView;
 import dev.brume.insight.check.Warnings;
 import dev.brume.internal.duty.Settings;
 import dev.brume.schedule.Durations;
+import dev.brume.server.HttpServer;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -130,6 +131,9 @@ final class ServeCommand implements Callable<Integer> {
         checkLease();
         if (http != null) {
             HttpOptions.Place.parse("--http", http);
+            Thread ahead = new Thread(HttpServer::warmUp, "brume-http-ahead");
+            ahead.setDaemon(true);
+            ahead.start();
         }
         PrintWriter out = spec.commandLine().getOut();
         EventPrinter printer = new EventPrinter(out, look.json(), look.palette(), look.viewerZone());
@@ -144,26 +148,26 @@ final class ServeCommand implements Callable<Integer> {
             throws InterruptedException {
         try (StoreOptions.OpenStore open = options.host(CONNECTIONS, lease)) {
             Brume brume = build(open, printer);
-            if (!takeOver) {
-                definitions.forEach(file -> Sources.checkOwn(brume.history(), file.definitions()));
+            // Whoever asks is answered while the jobs are being defined.
+            try (HttpOptions.Serving serving = serveOverHttp(brume)) {
+                if (serving != null) {
+                    HttpLink.tell(serving, spec.commandLine().getErr());
+                }
+                if (!takeOver) {
+                    definitions.forEach(file -> Sources.checkOwn(brume.history(), file.definitions()));
+                }
+                definitions.forEach(file -> define(brume, file));
+                startUpReport(brume, definitions)
+                        .forEach(line -> spec.commandLine().getErr().println(line));
+                serve(brume, stopping);
             }
-            definitions.forEach(file -> define(brume, file));
-            startUpReport(brume, definitions)
-                    .forEach(line -> spec.commandLine().getErr().println(line));
-            serveOverHttp(brume, stopping);
         }
     }
 
-    private void serveOverHttp(Brume brume, Stopping stopping) throws InterruptedException {
-        if (http == null) {
-            serve(brume, stopping);
-            return;
-        }
-        HttpOptions.Place place = HttpOptions.Place.parse("--http", http);
-        try (HttpOptions.Serving serving = httpOptions.serve(brume, place, options.folder())) {
-            HttpLink.tell(serving, spec.commandLine().getErr());
-            serve(brume, stopping);
-        }
+    private HttpOptions.@Nullable Serving serveOverHttp(Brume brume) {
+        return http == null
+                ? null
+                : httpOptions.serve(brume, HttpOptions.Place.parse("--http", http), options.folder());
     }
 
     /** Before the database is opened, which is given time by it. */

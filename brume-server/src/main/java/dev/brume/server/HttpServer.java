@@ -54,18 +54,12 @@ public final class HttpServer implements AutoCloseable {
      * @throws IOException if nothing can listen there, or the key store cannot be used
      */
     public static HttpServer start(BrumeHttp http, String host, int port, Optional<Tls> tls) throws IOException {
-        QueuedThreadPool threads = new QueuedThreadPool(THREADS, 4);
-        threads.setName("brume-http");
-        threads.setDaemon(true);
-        Server server = new Server(threads);
-        server.setErrorHandler(new PlainErrors());
-        server.setStopTimeout(Duration.ofSeconds(2).toMillis());
+        Server server = server();
         ServerConnector connector = connector(server, tls);
         connector.setHost(host);
         connector.setPort(port);
         connector.setIdleTimeout(IDLE.toMillis());
         server.addConnector(connector);
-        server.addBean(new NetworkConnectionLimit(MOST_CONNECTIONS, server));
         ServletContextHandler context = new ServletContextHandler();
         context.setContextPath("/");
         context.getServletHandler().setDecodeAmbiguousURIs(true);
@@ -84,6 +78,31 @@ public final class HttpServer implements AutoCloseable {
                 server,
                 http,
                 URI.create((tls.isPresent() ? "https://" : "http://") + name + ":" + connector.getLocalPort()));
+    }
+
+    private static Server server() {
+        QueuedThreadPool threads = new QueuedThreadPool(THREADS, 4);
+        threads.setName("brume-http");
+        threads.setDaemon(true);
+        Server server = new Server(threads);
+        server.setErrorHandler(new PlainErrors());
+        server.setStopTimeout(Duration.ofSeconds(2).toMillis());
+        server.addBean(new NetworkConnectionLimit(MOST_CONNECTIONS, server));
+        return server;
+    }
+
+    /**
+     * Loads what serving takes, so that it begins sooner. To be called while something else is waited for, such as a database that opens; changes
+     * nothing, and need not be called.
+     */
+    public static void warmUp() {
+        Server server = server();
+        try {
+            server.addConnector(connector(server, Optional.empty()));
+            server.setHandler(new ServletContextHandler());
+        } catch (IOException e) {
+            LOG.debug("what serving takes was not loaded ahead", e);
+        }
     }
 
     private static void stop(Server server, Exception cause) {
