@@ -8,6 +8,7 @@ module dev.brume.http {
     requires dev.brume.memory;
     requires gg.jte.runtime;
     requires static java.compiler;
+    requires java.management;
     requires org.slf4j;
     requires transitive dev.brume.core;
     requires transitive jakarta.servlet;

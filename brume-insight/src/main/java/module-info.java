@@ -4,6 +4,7 @@ module dev.brume.insight {
     requires dev.brume.memory;
     requires transitive dev.brume.core;
 
+    exports dev.brume.insight.board;
     exports dev.brume.insight.check;
     exports dev.brume.insight.diff;
     exports dev.brume.insight.doctor;

@@ -75,11 +75,11 @@ public final class DatabasesBenchmark {
             engines.add(engine);
             ratios.add(engine / raw);
             System.out.printf(
-                    "%s, pair %d: raw %,.0f runs/s, engine %,.0f runs/s, ratio %.2f%n",
+                    "%s, pair %d: raw %,.1f runs/s, engine %,.1f runs/s, ratio %.2f%n",
                     name, pair, raw, engine, engine / raw);
         }
         System.out.printf(
-                "%s, medians: raw %,.0f/s, engine %,.0f/s, ratio %.2f%n",
+                "%s, medians: raw %,.1f/s, engine %,.1f/s, ratio %.2f%n",
                 name, Figures.median(raws), Figures.median(engines), Figures.median(ratios));
     }
 

@@ -38,7 +38,7 @@ import java.util.concurrent.Callable;
 
 /**
  * What people look at, on PostgreSQL with ten million ledger lines: each question of the looking commands, the ones that find
- * nothing included, with the longest of several answers.
+ * nothing included, with the longest of several answers. With the argument {@code pages}: each page of the console instead.
  *
  * <p>A thousand jobs run every 100 s or so, ten once a day; one run in a hundred fails, one in a hundred thousand was ordered by
  * hand; three instances share the work, a fourth was there only at the beginning.
@@ -46,7 +46,7 @@ import java.util.concurrent.Callable;
 public final class LookingBenchmark {
     private static final int ROUNDS = Scale.number("rounds", 5, 1);
     private static final int LINES = Scale.number("lines", 10_000_000, 10_000);
-    private static final int FREQUENT = 1000;
+    private static final int FREQUENT = Scale.number("jobs", 1000, 1000);
     private static final int RARE = 10;
 
     private final JdbcStore store;
@@ -79,6 +79,10 @@ public final class LookingBenchmark {
                         Locale.ROOT, "%,d lines summed up in %.0f s%n", summed, (System.nanoTime() - begun) / 1e9);
             }
             execute(pool, "vacuum analyze looking.brume_roll_up");
+            if (List.of(args).contains("pages")) {
+                Pages.measure(store, new JobName("main", "often-7"), LINES - 1000L);
+                return;
+            }
             benchmark.look();
             System.out.printf(Locale.ROOT, "the slowest answer of all: %.0f ms%n", benchmark.worst);
             benchmark.removeMonths();

@@ -6,11 +6,14 @@ import org.junit.jupiter.api.Test;
 
 /** The other benchmarks still run; their figures are another matter. */
 class OtherBenchmarksTest {
+    /** More than nothing, however little a busy machine gets done in a second. */
+    private static final String SOME = "[0-9,.]*[1-9][0-9,.]*";
+
     @Test
     void databases() throws Exception {
         assertThat(Printed.by(DatabasesBenchmark::main))
-                .containsPattern("h2, medians: raw [1-9].* engine [1-9]")
-                .containsPattern("mariadb, medians: raw [1-9].* engine [1-9]");
+                .containsPattern("h2, medians: raw " + SOME + "/s, engine " + SOME + "/s")
+                .containsPattern("mariadb, medians: raw " + SOME + "/s, engine " + SOME + "/s");
     }
 
     @Test

@@ -14,6 +14,7 @@ import dev.brume.http.internal.access.Entry;
 import dev.brume.http.internal.access.OwnDoor;
 import dev.brume.http.internal.access.Sender;
 import dev.brume.http.internal.access.WrongToken;
+import dev.brume.http.internal.console.Console;
 import dev.brume.http.internal.describe.OpenApi;
 import dev.brume.http.internal.live.Hub;
 import dev.brume.http.internal.web.Call;
@@ -67,6 +68,7 @@ final class BrumeServlet extends HttpServlet {
     private final transient Semaphore places;
     private final transient SignIns signIns;
     private final transient OpenPaths open;
+    private final transient Console console;
     private final transient Supplier<Reply> description;
 
     BrumeServlet(
@@ -87,6 +89,7 @@ final class BrumeServlet extends HttpServlet {
         this.places = new Semaphore(limits.requests());
         this.signIns = new SignIns(ownDoor);
         this.open = new OpenPaths(brume, metrics);
+        this.console = new Console(brume, limits, ownDoor.isPresent(), System::nanoTime);
         this.description = new Once<>(() -> Reply.json(OpenApi.of(routes.all())));
     }
 
@@ -188,15 +191,18 @@ final class BrumeServlet extends HttpServlet {
         if (health.isPresent()) {
             return CompletableFuture.completedFuture(health.get());
         }
-        Optional<Reply> page = signIns.answer(request, from, incoming);
+        Optional<Reply> page = signIns.answer(request, from, incoming).or(() -> console.file(path));
         if (page.isPresent()) {
             return CompletableFuture.completedFuture(page.get());
         }
-        Entry entry = door.enter(request, from)
-                .orElseThrow(() -> new Problem(
-                                Kind.WHO_IS_IT,
-                                "this takes a token (Authorization: Bearer TOKEN), or to sign in at /sign-in")
-                        .with("WWW-Authenticate", "Bearer realm=\"brume\""));
+        boolean isPage = console.has(request.getMethod(), path);
+        Optional<Entry> entered = door.enter(request, from);
+        if (entered.isEmpty() && isPage && incoming.showsPages() && signIns.areHere()) {
+            return CompletableFuture.completedFuture(signIns.first(incoming));
+        }
+        Entry entry = entered.orElseThrow(() -> new Problem(
+                        Kind.WHO_IS_IT, "this takes a token (Authorization: Bearer TOKEN), or to sign in at /sign-in")
+                .with("WWW-Authenticate", "Bearer realm=\"brume\""));
         Replies.entered(request);
         if (!LOOKING.contains(request.getMethod()) && entry.byBrowser()) {
             SameSite.check(request, from);
@@ -205,10 +211,20 @@ final class BrumeServlet extends HttpServlet {
         if (metrics.isPresent()) {
             return CompletableFuture.completedFuture(metrics.get());
         }
-        if (path.equals("/")) {
-            return CompletableFuture.completedFuture(signIns.home(entry.caller(), incoming));
+        boolean isForPeople = incoming.showsPages() && !path.startsWith(API + "/");
+        if (isPage || isForPeople && LOOKING.contains(request.getMethod())) {
+            return CompletableFuture.completedFuture(page(entry, incoming));
         }
         return operation(request, response, incoming, entry, path);
+    }
+
+    private Reply page(Entry entry, Incoming incoming) {
+        try {
+            return console.page(entry.caller(), incoming);
+        } catch (RuntimeException e) {
+            Problem problem = problem(e);
+            return incoming.showsPages() ? console.problem(problem, incoming) : problem.reply();
+        }
     }
 
     private CompletionStage<Reply> operation(

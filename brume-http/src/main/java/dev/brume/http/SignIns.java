@@ -1,6 +1,5 @@
 package dev.brume.http;
 
-import dev.brume.Grant;
 import dev.brume.http.internal.access.OwnDoor;
 import dev.brume.http.internal.access.Sender;
 import dev.brume.http.internal.access.WrongToken;
@@ -11,7 +10,6 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
 import java.util.Optional;
-import java.util.stream.Collectors;
 
 /** The pages on which people sign in and out. They work without scripts. */
 final class SignIns {
@@ -117,23 +115,14 @@ final class SignIns {
                 + "; HttpOnly; SameSite=Strict" + (from.isSecure() ? "; Secure" : "");
     }
 
-    /** What somebody sees who has been let in. */
-    Reply home(Caller caller, Incoming incoming) {
-        String grants = caller.grants().isEmpty()
-                ? "nothing here"
-                : caller.grants().stream().map(Grant::toString).collect(Collectors.joining(", "));
-        String out = door.isEmpty()
-                ? ""
-                : "<form method=\"post\" action=\"" + incoming.base() + SIGN_OUT
-                        + "\"><button>Sign out</button></form>";
-        return page(
-                200,
-                incoming,
-                "<p>You are <strong>" + escaped(caller.name()) + "</strong>, " + escaped(grants) + ".</p>"
-                        + "<ul><li><a href=\"" + incoming.base() + "/api/v1/jobs\">Jobs</a></li>"
-                        + "<li><a href=\"" + incoming.base() + "/api/v1/runs?limit=20\">The newest runs</a></li>"
-                        + "<li><a href=\"" + incoming.base()
-                        + "/api/v1/openapi.json\">All that can be asked for (OpenAPI 3.1)</a></li></ul>" + out);
+    /** {@return whether people sign in here, rather than in the application} */
+    boolean areHere() {
+        return door.isPresent();
+    }
+
+    /** {@return where somebody goes first who is to see a page and has not signed in} */
+    Reply first(Incoming incoming) {
+        return Reply.nothing(303).with("Location", incoming.base() + SIGN_IN);
     }
 
     private static String form(Incoming incoming) {

@@ -21,6 +21,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Consumer;
 
 /**
  * Holds what a job's schedules owed in a period, each occurrence by the version in force at its time, against what is on
@@ -38,6 +39,7 @@ public final class Tally {
     private final JobAccount account;
     private final Instant from;
     private final Instant until;
+    private final Consumer<TallyLine> judged;
     private final JobTally tally;
     private final Map<Instant, List<JobAccount.Line>> lines = new HashMap<>();
     private final Set<Long> matched = new HashSet<>();
@@ -68,10 +70,11 @@ public final class Tally {
         }
     }
 
-    private Tally(JobAccount account, Instant from, Instant until) {
+    private Tally(JobAccount account, Instant from, Instant until, Consumer<TallyLine> judged) {
         this.account = account;
         this.from = from;
         this.until = until;
+        this.judged = judged;
         this.tally = new JobTally(account);
     }
 
@@ -95,7 +98,18 @@ public final class Tally {
      * @return the tally; empty if the account has sums and something is not as it is owed, or late, so that the job's lines are needed
      */
     public static Optional<JobTally> ofSums(JobAccount account, Instant from, Instant until) {
-        Tally tally = new Tally(account, from, until);
+        return ofSums(account, from, until, line -> {});
+    }
+
+    /**
+     * Counts as far as sums tell, and tells what became of each occurrence.
+     *
+     * @param judged is told of all occurrences that a rule owed, those that are in sums without a line; of no use where the tally is empty
+     * @return the same as {@link #ofSums(JobAccount, Instant, Instant)}
+     */
+    public static Optional<JobTally> ofSums(
+            JobAccount account, Instant from, Instant until, Consumer<TallyLine> judged) {
+        Tally tally = new Tally(account, from, until, judged);
         JobTally counted = tally.count();
         return tally.addSums() ? Optional.of(counted) : Optional.empty();
     }
@@ -140,8 +154,18 @@ public final class Tally {
                 && next.get().instant().isBefore(until)
                 && !next.get().instant().isAfter(last)) {
             Instant planned = next.get().instant();
-            if (!isPresumed(planned, tolerance)) {
-                tally.add(judge(planned, version));
+            if (isPresumed(planned, tolerance)) {
+                judged.accept(new TallyLine(
+                        planned,
+                        version.number(),
+                        Verdict.ON_TIME,
+                        Optional.empty(),
+                        Optional.empty(),
+                        Optional.empty()));
+            } else {
+                TallyLine line = judge(planned, version);
+                tally.add(line);
+                judged.accept(line);
             }
             next = job.next(planned);
         }

@@ -193,7 +193,8 @@ class AccessTest {
             assertThat(web.send(web.request("/").header("Cookie", cookie))
                             .is(200)
                             .body())
-                    .contains("<strong>ines</strong>, author of harbour");
+                    .contains("ines, times in UTC")
+                    .contains("author of harbour");
         }
     }
 

@@ -22,7 +22,7 @@ import java.util.Optional;
 import java.util.regex.Pattern;
 
 /** What several resources have in common. */
-final class Shared {
+public final class Shared {
     static final Param<String> NAMESPACE = Param.text("namespace", "Only those of this namespace.", 100, "harbour");
     static final Param<String> TAG = Param.text("tag", "Only those of jobs that carry this tag.", 100, "nightly");
     static final Param<Instant> FROM = Param.instant("from", "Where the period begins, inclusive.");
@@ -111,7 +111,7 @@ final class Shared {
     }
 
     /** {@return a definition as the caller may see it} */
-    static Map<String, Object> definition(Call call, Job job) {
+    public static Map<String, Object> definition(Call call, Job job) {
         if (call.caller().may(Role.AUTHOR, job.name().namespace())) {
             return JobDocument.write(job);
         }

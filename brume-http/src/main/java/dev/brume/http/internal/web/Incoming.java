@@ -1,5 +1,6 @@
 package dev.brume.http.internal.web;
 
+import jakarta.servlet.http.Cookie;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
@@ -7,6 +8,7 @@ import java.io.InputStream;
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -81,6 +83,11 @@ public final class Incoming {
         return query;
     }
 
+    /** Forgets the parameters without a value: a form sends those that nobody filled in too. */
+    public void dropBlanks() {
+        query.values().removeIf(values -> values.stream().allMatch(String::isBlank));
+    }
+
     /** {@return from where it came} */
     public String address() {
         return address;
@@ -119,6 +126,22 @@ public final class Incoming {
     /** {@return a header, if there is one} */
     public Optional<String> header(String name) {
         return Optional.ofNullable(request.getHeader(name)).map(String::strip);
+    }
+
+    /** {@return the value of a cookie, if there is one; of several of a name, the first} */
+    public Optional<String> cookie(String name) {
+        Cookie[] cookies = request.getCookies();
+        return cookies == null
+                ? Optional.empty()
+                : Arrays.stream(cookies)
+                        .filter(cookie -> cookie.getName().equals(name))
+                        .map(Cookie::getValue)
+                        .findFirst();
+    }
+
+    /** {@return whether whoever asks shows pages: a browser, rather than a program} */
+    public boolean showsPages() {
+        return header("Accept").filter(types -> types.contains("text/html")).isPresent();
     }
 
     /** {@return the type of the body without its parameters; empty if none is stated} */

@@ -28,7 +28,8 @@ public final class Replies {
     public static void guard(HttpServletResponse response) {
         response.setHeader(
                 "Content-Security-Policy",
-                "default-src 'none'; style-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'");
+                "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; connect-src 'self'; form-action 'self';"
+                        + " frame-ancestors 'none'; base-uri 'none'");
         response.setHeader("X-Content-Type-Options", "nosniff");
         response.setHeader("X-Frame-Options", "DENY");
         response.setHeader("Referrer-Policy", "no-referrer");

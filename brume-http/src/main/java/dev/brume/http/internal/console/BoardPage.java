@@ -1,0 +1,303 @@
+package dev.brume.http.internal.console;
+
+import dev.brume.JobName;
+import dev.brume.Role;
+import dev.brume.history.FeedEvent;
+import dev.brume.history.Pause;
+import dev.brume.http.internal.web.Call;
+import dev.brume.http.internal.web.Operation;
+import dev.brume.http.internal.web.Param;
+import dev.brume.http.internal.web.Reply;
+import dev.brume.insight.board.BoardCell;
+import dev.brume.insight.board.Fate;
+import dev.brume.insight.board.Scale;
+import dev.brume.insight.doctor.Finding;
+import dev.brume.insight.tally.JobTally;
+import dev.brume.insight.tally.Verdict;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+
+/** The first page: what was owed and what became of it, left of now; what is coming, right of it. */
+public final class BoardPage {
+    private static final int LINES = 100;
+    private static final int MOST_AT_ONCE = 50;
+    private static final Param<Instant> AT = Param.instant("at", "The instant that stands where now would.");
+    private static final Param<String> BY =
+            Param.text("by", "Whether rows stand together by namespace or by tag.", 20, "tag");
+    private static final Param<String> NAMESPACE = Param.text("namespace", "Only jobs of it.", 100, "harbour");
+    private static final Param<String> TAG = Param.text("tag", "Only jobs that carry it.", 100, "nightly");
+    private static final Param<String> TEXT = Param.text("text", "Only jobs whose name has this in it.", 100, "tide");
+    private static final Param<Boolean> TROUBLE = Param.flag("trouble", "Only rows in which something needs a person.");
+    private static final Param<Integer> SKIP =
+            Param.number("skip", "How many rows were shown before.", 0, 1_000_000, 100);
+    private static final Param<String> ROWS =
+            Param.text("rows", "These rows alone: NAMESPACE/NAME, with commas between.", 5_000, "harbour/tide-tables");
+    private static final Param<Boolean> PART = Param.flag("part", "The rows without the page around them.");
+
+    private final Boards boards;
+    private final Doctor doctor;
+    private final boolean signsOut;
+
+    BoardPage(Boards boards, Doctor doctor, boolean signsOut) {
+        this.boards = boards;
+        this.doctor = doctor;
+        this.signsOut = signsOut;
+    }
+
+    Operation operation() {
+        return Operation.get("/board", "board", "The board.")
+                .takes(Zoom.PARAM, AT, BY, NAMESPACE, TAG, TEXT, TROUBLE, SKIP, ROWS, PART, Frame.ZONE, Call.AS_OF)
+                .by(this::reply);
+    }
+
+    private Reply reply(Call call) {
+        Frame frame = Frame.of(call, "board", "Board", signsOut);
+        Zoom zoom = call.get(Zoom.PARAM).orElse(Zoom.H24);
+        Scale scale = zoom.scale(frame.now(), call.get(AT));
+        if (call.get(ROWS).isPresent()) {
+            return Html.page("board-rows", Map.of("view", some(call, frame, scale, zoom)));
+        }
+        List<Boards.Line> all = boards.all(call.history(), scale, frame.asOf()).stream()
+                .filter(line -> isVisible(call, line.name()))
+                .toList();
+        View view = view(call, frame, scale, zoom, all, call.get(SKIP).orElse(0));
+        if (call.get(PART).orElse(false)) {
+            return Html.page("board-rows", Map.of("view", view));
+        }
+        Sentence sentence = sentence(call, frame, scale, zoom, all);
+        List<Finding> findings = frame.asOf().isPresent() || !call.caller().mayEverywhere(Role.VIEWER)
+                ? List.of()
+                : doctor.findings(call.brume());
+        return Html.page("board", Map.of("frame", frame, "view", view, "sentence", sentence, "findings", findings));
+    }
+
+    private static boolean isVisible(Call call, JobName name) {
+        return call.caller().may(Role.VIEWER, name.namespace());
+    }
+
+    /** Of the last day, whatever the board shows. */
+    private Sentence sentence(Call call, Frame frame, Scale scale, Zoom zoom, List<Boards.Line> shown) {
+        if (zoom == Zoom.H24 && call.get(AT).isEmpty()) {
+            return Sentence.of(shown, scale.from(), frame.now(), Zoom.H24.back(), frame);
+        }
+        Scale day = Zoom.H24.scale(frame.now(), Optional.empty());
+        List<Boards.Line> lines = boards.all(call.history(), day, frame.asOf()).stream()
+                .filter(line -> isVisible(call, line.name()))
+                .toList();
+        return Sentence.of(lines, day.from(), frame.now(), Zoom.H24.back(), frame);
+    }
+
+    private View some(Call call, Frame frame, Scale scale, Zoom zoom) {
+        Set<JobName> names = new HashSet<>();
+        for (String text : call.get(ROWS).orElseThrow().split(",")) {
+            JobName name = JobName.parse(text.strip());
+            if (isVisible(call, name) && names.size() < MOST_AT_ONCE) {
+                names.add(name);
+            }
+        }
+        List<BoardLine> lines = names.stream()
+                .sorted()
+                .flatMap(name -> Boards.one(call.history(), scale, name).stream())
+                .map(line -> line(line, scale, frame))
+                .toList();
+        return new View(
+                frame,
+                zoom,
+                scale,
+                axis(call, frame, scale, zoom),
+                List.of(new BoardLine.Group("", lines)),
+                lines.size(),
+                lines.size(),
+                lines.size(),
+                query(call),
+                "namespace");
+    }
+
+    private static Axis axis(Call call, Frame frame, Scale scale, Zoom zoom) {
+        List<Pause> pauses = Stream.concat(call.history().pauses().stream(), call.history().plannedPauses().stream())
+                .filter(pause -> switch (pause.scope().kind()) {
+                    case EVERYTHING -> true;
+                    case NAMESPACE ->
+                        call.caller().may(Role.VIEWER, pause.scope().name());
+                    case TAG -> call.caller().mayEverywhere(Role.VIEWER);
+                    case JOB -> false;
+                })
+                .toList();
+        return Axis.of(scale, zoom.tick(), frame.zone(), pauses);
+    }
+
+    private View view(Call call, Frame frame, Scale scale, Zoom zoom, List<Boards.Line> all, int skip) {
+        String by = call.get(BY).filter("tag"::equals).orElse("namespace");
+        List<Boards.Line> wanted = all.stream()
+                .filter(line -> call.get(NAMESPACE)
+                        .filter(own -> !own.equals(line.name().namespace()))
+                        .isEmpty())
+                .filter(line -> call.get(TAG)
+                        .filter(own -> !line.job().tags().contains(own))
+                        .isEmpty())
+                .filter(line -> call.get(TEXT)
+                        .filter(own -> !line.name().toString().contains(own))
+                        .isEmpty())
+                .filter(line -> !call.get(TROUBLE).orElse(false) || isTrouble(line))
+                .toList();
+        Map<String, List<BoardLine>> groups = new TreeMap<>();
+        List<Map.Entry<String, Boards.Line>> ordered = wanted.stream()
+                .map(line -> Map.entry(group(by, line), line))
+                .sorted(Map.Entry.comparingByKey())
+                .toList();
+        int end = Math.min(ordered.size(), skip + LINES);
+        for (Map.Entry<String, Boards.Line> entry : ordered.subList(Math.min(skip, end), end)) {
+            groups.computeIfAbsent(entry.getKey(), any -> new ArrayList<>()).add(line(entry.getValue(), scale, frame));
+        }
+        return new View(
+                frame,
+                zoom,
+                scale,
+                axis(call, frame, scale, zoom),
+                groups.entrySet().stream()
+                        .map(entry -> new BoardLine.Group(entry.getKey(), entry.getValue()))
+                        .toList(),
+                end,
+                wanted.size(),
+                all.size(),
+                query(call),
+                by);
+    }
+
+    private static String group(String by, Boards.Line line) {
+        if (by.equals("namespace")) {
+            return line.name().namespace();
+        }
+        List<String> tags = line.job().tags().stream().sorted().toList();
+        return tags.isEmpty() ? "without a tag" : tags.get(0);
+    }
+
+    private static boolean isTrouble(Boards.Line line) {
+        return line.row().cells().stream()
+                .anyMatch(cell -> cell.worst().compareTo(Fate.LATE) <= 0 || cell.takenOver() > 0);
+    }
+
+    private static BoardLine line(Boards.Line line, Scale scale, Frame frame) {
+        List<BoardCell> cells = new ArrayList<>(line.row().cells());
+        cells.addAll(line.coming());
+        List<Mark> marks = new ArrayList<>(Mark.of(line.row().cells(), scale, frame));
+        marks.addAll(Mark.of(line.coming(), scale, frame));
+        return new BoardLine(
+                line.name(),
+                BoardLine.idOf(line.name()),
+                line.row().dropped() ? "dropped" : line.job().enabled() ? line.paused() ? "paused" : "" : "disabled",
+                summary(line.row().tally()),
+                isTrouble(line),
+                marks);
+    }
+
+    private static String summary(JobTally tally) {
+        List<String> parts = new ArrayList<>();
+        parts.add(Sentence.number(tally.expected()) + " owed");
+        for (Verdict verdict : List.of(
+                Verdict.UNEXPLAINED, Verdict.MISSED, Verdict.LATE, Verdict.SKIPPED, Verdict.PAUSED, Verdict.WAITING)) {
+            if (tally.count(verdict) > 0) {
+                parts.add(Sentence.number(tally.count(verdict)) + " "
+                        + verdict.name().toLowerCase(java.util.Locale.ROOT));
+            }
+        }
+        if (tally.failed() > 0) {
+            parts.add(Sentence.number(tally.failed()) + " failed");
+        }
+        return String.join(", ", parts);
+    }
+
+    private static Map<String, String> query(Call call) {
+        Map<String, String> query = new LinkedHashMap<>();
+        call.get(Zoom.PARAM).ifPresent(zoom -> query.put("zoom", zoom.word()));
+        call.get(AT).ifPresent(at -> query.put("at", at.toString()));
+        call.get(BY).ifPresent(by -> query.put("by", by));
+        call.get(NAMESPACE).ifPresent(name -> query.put("namespace", name));
+        call.get(TAG).ifPresent(tag -> query.put("tag", tag));
+        call.get(TEXT).ifPresent(text -> query.put("text", text));
+        call.get(TROUBLE).filter(on -> on).ifPresent(on -> query.put("trouble", "true"));
+        return query;
+    }
+
+    /** What the rows are made of. */
+    public record View(
+            Frame frame,
+            Zoom zoom,
+            Scale scale,
+            Axis axis,
+            List<BoardLine.Group> groups,
+            int shown,
+            int wanted,
+            int all,
+            Map<String, String> query,
+            String by) {
+        /** {@return the address of the board with some things otherwise; an empty text leaves one out} */
+        public String with(String... namesAndValues) {
+            Map<String, String> other = new LinkedHashMap<>(query);
+            for (int i = 0; i < namesAndValues.length; i += 2) {
+                if (namesAndValues[i + 1].isEmpty()) {
+                    other.remove(namesAndValues[i]);
+                } else {
+                    other.put(namesAndValues[i], namesAndValues[i + 1]);
+                }
+            }
+            String text = other.entrySet().stream()
+                    .map(entry -> entry.getKey() + "=" + Frame.encoded(entry.getValue()))
+                    .collect(Collectors.joining("&"));
+            return frame.href("/" + (text.isEmpty() ? "" : "?" + text));
+        }
+
+        /** {@return the zooms by their words} */
+        public List<String> zooms() {
+            return Zoom.words();
+        }
+
+        /** {@return the zoom in force} */
+        public String zoomWord() {
+            return zoom.word();
+        }
+
+        /** {@return the address of the board so many steps to a side} */
+        public String panned(int steps) {
+            Instant middle = query.containsKey("at") ? Instant.parse(query.get("at")) : frame.now();
+            Instant at = middle.plus(zoom.step().multipliedBy(steps));
+            return with(
+                    "at", at.truncatedTo(java.time.temporal.ChronoUnit.SECONDS).toString());
+        }
+
+        /** {@return the fates that the legend explains, in the order of how much they need a person} */
+        public List<Fate> legend() {
+            return Arrays.stream(Fate.values())
+                    .filter(fate -> fate != Fate.BEYOND)
+                    .toList();
+        }
+
+        /** {@return the kinds of events that change rows} */
+        public String kinds() {
+            return Arrays.stream(FeedEvent.Kind.values())
+                    .map(FeedEvent.Kind::toString)
+                    .collect(Collectors.joining(" "));
+        }
+
+        /** {@return what is shown, in words} */
+        public String period() {
+            return frame.day(scale.from()) + " " + frame.clock(scale.from()) + " to " + frame.day(scale.until()) + " "
+                    + frame.clock(scale.until());
+        }
+
+        /** {@return whether there are more rows} */
+        public boolean hasMore() {
+            return shown < wanted;
+        }
+    }
+}

@@ -1,0 +1,104 @@
+package dev.brume.http.internal.console;
+
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.history.History;
+import dev.brume.history.JobAccount;
+import dev.brume.history.JobFilter;
+import dev.brume.history.JobView;
+import dev.brume.history.Timeframe;
+import dev.brume.insight.board.Board;
+import dev.brume.insight.board.BoardCell;
+import dev.brume.insight.board.BoardRow;
+import dev.brume.insight.board.Scale;
+import dev.brume.insight.tally.Accounts;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.LongSupplier;
+import java.util.function.Supplier;
+import java.util.stream.Collectors;
+
+/**
+ * Lays out boards of all jobs; who asks for the same at nearly the same time gets the same, so that many who look cost as much as one. Safe for use
+ * by many threads.
+ */
+final class Boards {
+    private static final long FRESH_NANOS = 2_000_000_000L;
+    private static final int MOST_KEPT = 4;
+    private static final int MOST_JOBS = 1_000_000;
+
+    private final LongSupplier nanos;
+    private final Map<Key, Kept> kept = new LinkedHashMap<>();
+
+    private record Key(Instant from, Instant until, Optional<Instant> asOf) {}
+
+    private record Kept(List<Line> lines, long at) {}
+
+    /** A job with what became of what it owed, and what it is to owe. */
+    record Line(BoardRow row, Job job, boolean paused, List<BoardCell> coming) {
+        JobName name() {
+            return row.job();
+        }
+    }
+
+    Boards(LongSupplier nanos) {
+        this.nanos = nanos;
+    }
+
+    /** {@return the lines of all jobs, in the order of their names} */
+    List<Line> all(History history, Scale scale, Optional<Instant> asOf) {
+        return kept(new Key(scale.from(), scale.until(), asOf), () -> read(history, scale, Optional.empty()));
+    }
+
+    /** One computes, and those who ask meanwhile wait for it. */
+    private synchronized List<Line> kept(Key key, Supplier<List<Line>> computing) {
+        Kept known = kept.get(key);
+        if (known != null && nanos.getAsLong() - known.at < FRESH_NANOS) {
+            return known.lines;
+        }
+        List<Line> lines = computing.get();
+        kept.remove(key);
+        if (kept.size() >= MOST_KEPT) {
+            kept.remove(kept.keySet().iterator().next());
+        }
+        kept.put(key, new Kept(lines, nanos.getAsLong()));
+        return lines;
+    }
+
+    /** {@return the lines of one job, as it stands at this instant} */
+    static List<Line> one(History history, Scale scale, JobName job) {
+        return read(history, scale, Optional.of(job));
+    }
+
+    private static List<Line> read(History history, Scale scale, Optional<JobName> job) {
+        Timeframe all = Timeframe.between(scale.from(), scale.until());
+        Set<JobName> paused = history
+                .jobs(job.map(name -> JobFilter.first(1).named(name.name()).within(Set.of(name.namespace())))
+                        .orElse(JobFilter.first(MOST_JOBS))
+                        .thatArePaused())
+                .stream()
+                .map(JobView::name)
+                .collect(Collectors.toUnmodifiableSet());
+        List<Line> lines = new ArrayList<>(Accounts.read(
+                history,
+                job.map(all::of).orElse(all),
+                account -> Board.row(account, scale).map(row -> line(row, account, paused, scale))));
+        lines.removeIf(line -> line.row.dropped() && line.row.cells().isEmpty());
+        lines.sort(Comparator.comparing(Line::name).thenComparing(line -> line.row.id()));
+        return lines;
+    }
+
+    private static Line line(BoardRow row, JobAccount account, Set<JobName> paused, Scale scale) {
+        Job job = account.versions().get(account.versions().size() - 1).job();
+        boolean isPaused = paused.contains(row.job());
+        Instant after = account.cursor().isAfter(scale.now()) ? account.cursor() : scale.now();
+        List<BoardCell> coming = account.dropped() ? List.of() : Board.coming(job, after, isPaused, scale);
+        return new Line(row, job, isPaused, coming);
+    }
+}

@@ -1,0 +1,198 @@
+"use strict";
+// The board: what a mark says, moving by keys, and rows that change as things happen.
+(() => {
+  const board = document.getElementById("board");
+  if (!board) return;
+  const base = document.body.dataset.base;
+  const says = document.getElementById("says");
+  const first = says.textContent;
+  const asOf = document.body.dataset.asOf;
+  let asked = 0;
+  let chosen = null;
+
+  async function say(mark) {
+    if (chosen) chosen.classList.remove("chosen");
+    chosen = mark;
+    if (!mark) return;
+    mark.classList.add("chosen");
+    const row = mark.closest(".row");
+    const name = document.createElement("b");
+    name.textContent = row.dataset.job;
+    const text = mark.querySelector("title").textContent;
+    says.replaceChildren(name, text);
+    if (mark.querySelector(":scope > .band") || asOf) return;
+    const mine = ++asked;
+    await new Promise(go => setTimeout(go, 120));
+    if (mine !== asked) return;
+    try {
+      const job = row.dataset.job.split("/").map(encodeURIComponent).join("/");
+      const answer = await fetch(base + "/jobs/" + job + "/why?at=" + encodeURIComponent(mark.dataset.at), { credentials: "same-origin" });
+      if (mine === asked && answer.ok) says.replaceChildren(name, (await answer.text()).trim());
+    } catch (gone) {
+      if (mine === asked) says.replaceChildren(name, text + " (the server cannot be reached for more)");
+    }
+  }
+
+  board.addEventListener("mouseover", event => {
+    const mark = event.target.closest(".line > a");
+    if (mark && mark !== chosen) say(mark);
+  });
+  // A tap says what a mark is; the second follows it.
+  let touched = null;
+  board.addEventListener("touchstart", event => {
+    const mark = event.target.closest(".line > a");
+    if (mark && mark !== touched) {
+      event.preventDefault();
+      touched = mark;
+      say(mark);
+    }
+  }, { passive: false });
+
+  const lines = () => [...board.querySelectorAll(".line")];
+  function reachable() {
+    lines().forEach((line, i) => line.setAttribute("tabindex", i === 0 ? "0" : "-1"));
+  }
+  function go(line) {
+    const old = board.querySelector('.line[tabindex="0"]');
+    if (old) old.setAttribute("tabindex", "-1");
+    line.setAttribute("tabindex", "0");
+    line.focus();
+  }
+  board.addEventListener("keydown", event => {
+    const line = event.target.closest(".line");
+    if (!line) return;
+    const all = lines();
+    const marks = [...line.querySelectorAll(":scope > a")];
+    const at = marks.indexOf(chosen);
+    const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+    const down = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (step && marks.length > 0) {
+      say(marks[Math.min(marks.length - 1, Math.max(0, at < 0 ? (step > 0 ? 0 : marks.length - 1) : at + step))]);
+    } else if (down) {
+      const to = all[all.indexOf(line) + down];
+      if (to) go(to);
+    } else if (event.key === "Home" || event.key === "End") {
+      if (marks.length > 0) say(marks[event.key === "Home" ? 0 : marks.length - 1]);
+    } else if (event.key === "Enter" && at >= 0) {
+      location.href = chosen.getAttribute("href");
+    } else if (event.key === "Escape") {
+      say(null);
+      says.textContent = first;
+    } else {
+      return;
+    }
+    event.preventDefault();
+  });
+  reachable();
+  document.addEventListener("htmx:afterSettle", reachable);
+  if (asOf) return;
+
+  // Now goes on; when it has gone a twentieth of the board, all of it is laid out anew.
+  const from = Date.parse(board.dataset.from);
+  const until = Date.parse(board.dataset.until);
+  const skew = Date.parse(board.dataset.now) - Date.now();
+  const begun = Date.parse(board.dataset.now);
+  const nowLine = document.getElementById("now");
+  setInterval(() => {
+    const now = Date.now() + skew;
+    const x = ((now - from) / (until - from) * 100).toFixed(3) + "%";
+    if (nowLine) {
+      nowLine.setAttribute("x1", x);
+      nowLine.setAttribute("x2", x);
+      board.querySelectorAll(".ahead, .axis text.now").forEach(part => part.setAttribute("x", x));
+    }
+    if (now - begun > (until - from) / 20) again();
+  }, 1000);
+
+  async function page() {
+    const answer = await fetch(location.href, { headers: { "Accept": "text/html" }, credentials: "same-origin" });
+    if (answer.redirected || !answer.ok) throw new Error(window.brume.wrong(answer.redirected ? 401 : answer.status));
+    window.brume.tell("");
+    return new DOMParser().parseFromString(await answer.text(), "text/html");
+  }
+
+  let goes = false;
+  async function again() {
+    if (goes || board.contains(document.activeElement)) return;
+    goes = true;
+    try {
+      await page();
+      location.reload();
+    } catch (wrong) {
+      window.brume.tell(wrong.message.startsWith("Failed") ? "The server cannot be reached; this page tries again." : wrong.message);
+    }
+    setTimeout(() => { goes = false; }, 5000);
+  }
+
+  // Events say which rows to lay out anew; a row is put in place of itself, so that nothing moves.
+  const waiting = new Set();
+  let timer = null;
+  const query = new URLSearchParams(location.search);
+  async function refresh() {
+    timer = null;
+    const jobs = [...waiting].slice(0, 25);
+    jobs.forEach(job => waiting.delete(job));
+    const shown = jobs.filter(job => board.querySelector('.row[data-job="' + CSS.escape(job) + '"]'));
+    try {
+      if (shown.length > 0) {
+        query.set("rows", shown.join(","));
+        query.set("part", "true");
+        const answer = await fetch(base + "/?" + query, { credentials: "same-origin", headers: { "Accept": "text/html" } });
+        if (answer.ok && !answer.redirected) put(await answer.text());
+      }
+      await sentence();
+    } catch (gone) {
+      window.brume.tell("The server cannot be reached; this page tries again.");
+    }
+    if (waiting.size > 0) plan(1000);
+  }
+  function put(html) {
+    for (const fresh of new DOMParser().parseFromString(html, "text/html").querySelectorAll(".row")) {
+      const old = document.getElementById(fresh.id);
+      if (!old || old.innerHTML === fresh.innerHTML) continue;
+      const line = old.querySelector(".line");
+      const fresher = fresh.querySelector(".line");
+      fresher.setAttribute("tabindex", line.getAttribute("tabindex") || "-1");
+      const held = line === document.activeElement;
+      const at = chosen && old.contains(chosen) ? chosen.dataset.at : null;
+      line.replaceWith(fresher);
+      old.querySelector(".row-name").replaceWith(fresh.querySelector(".row-name"));
+      old.classList.remove("changed");
+      void old.offsetWidth;
+      old.classList.add("changed");
+      if (held) fresher.focus();
+      if (at) {
+        chosen = fresher.querySelector('a[data-at="' + at + '"]');
+        if (chosen) chosen.classList.add("chosen");
+      }
+    }
+  }
+  let last = 0;
+  async function sentence() {
+    if (Date.now() - last < 5000) return;
+    last = Date.now();
+    const fresh = (await page()).getElementById("verdict");
+    const old = document.getElementById("verdict");
+    if (fresh && old && fresh.innerHTML !== old.innerHTML && !old.contains(document.activeElement)) {
+      old.innerHTML = fresh.innerHTML;
+      old.className = fresh.className;
+    }
+  }
+  function plan(millis) {
+    if (!timer) timer = setTimeout(refresh, millis);
+  }
+
+  const events = new EventSource(base + "/api/v1/events");
+  const on = event => {
+    const about = JSON.parse(event.data);
+    if (about.job) {
+      waiting.add(about.job.includes("/") ? about.job : "default/" + about.job);
+      plan(150);
+    }
+  };
+  for (const kind of board.dataset.kinds.split(" ")) events.addEventListener(kind, on);
+  events.addEventListener("reset", () => again());
+  events.addEventListener("ready", () => window.brume.tell(""));
+  events.addEventListener("error", () => window.brume.tell("Live changes are interrupted; this page goes on as soon as the server answers."));
+  events.addEventListener("out", () => { events.close(); window.brume.tell(window.brume.wrong(401)); });
+})();

@@ -1,0 +1,277 @@
+package dev.brume.tests.http;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.deque.html.axecore.results.Rule;
+import com.deque.html.axecore.selenium.AxeBuilder;
+import dev.brume.Grant;
+import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Role;
+import dev.brume.RunHandle;
+import dev.brume.history.ChangeFilter;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.openqa.selenium.By;
+import org.openqa.selenium.Dimension;
+import org.openqa.selenium.Keys;
+import org.openqa.selenium.WebElement;
+import org.openqa.selenium.interactions.Actions;
+
+/** The pages, in a real browser. */
+class ConsoleTest {
+    private static final String HOSTILE = "<img src=x onerror=alert(1)>";
+    private static final JobName FAILING = JobName.parse("harbour/lamp-inspection");
+    private static final JobName BELL = JobName.parse("ferry/bell");
+    private static Web web;
+    private static long failed;
+    private static Browser browser;
+
+    @BeforeAll
+    static void open() throws Exception {
+        web = Web.open();
+        web.brume.handler("lamps", run -> {
+            run.print("lamp 1 of 2 " + HOSTILE);
+            throw new IllegalStateException("lamp 2 is broken " + HOSTILE);
+        });
+        web.brume.define(Job.named(FAILING)
+                .description("Looks at the lamps " + HOSTILE)
+                .every(Duration.ofSeconds(1))
+                .handler("lamps")
+                .tag("lamps")
+                .build());
+        web.brume.define(Job.named(BELL).handler("tide-tables").build());
+        RunHandle run = web.brume.orders("mara", "").runNow(FAILING, "{\"lamp\": 2}");
+        run.await(Duration.ofMinutes(1));
+        failed = run.id();
+        web.brume.orders("mara", "").runNow(Web.TIDES).await(Duration.ofMinutes(1));
+        browser = Browser.open(web, Grant.everywhere(Role.ADMIN));
+    }
+
+    @AfterAll
+    static void close() {
+        if (browser != null) {
+            browser.close();
+        }
+        web.close();
+    }
+
+    private static Stream<String> pages() {
+        return Stream.of(
+                "/",
+                "/?zoom=5w",
+                "/?by=tag&trouble=true",
+                "/jobs",
+                "/jobs/harbour/tide-tables",
+                "/jobs/harbour/lamp-inspection",
+                "/runs",
+                "/runs/" + failed,
+                "/coming",
+                "/coming?span=month",
+                "/instances",
+                "/changes",
+                "/tally",
+                "/doctor",
+                "/limits",
+                "/tokens",
+                "/nothing-here");
+    }
+
+    private static void check(Browser looking, String page) {
+        looking.go(page);
+        List<Rule> violations = new AxeBuilder()
+                .withTags(List.of("wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"))
+                .analyze(looking.driver)
+                .getViolations();
+        assertThat(violations).as(page).isEmpty();
+        Object wider = looking.driver.executeScript(
+                "return document.documentElement.scrollWidth - document.documentElement.clientWidth");
+        assertThat(wider).as(page + " is wider than the window").isEqualTo(0L);
+    }
+
+    @Test
+    void everyPageIsForEverybodyAndAsksNobodyElse() {
+        browser.complaints();
+        browser.requests();
+        pages().forEach(page -> check(browser, page));
+        assertThat(browser.requests())
+                .isNotEmpty()
+                .allMatch(
+                        address -> address.startsWith(web.server.address().toString()) || address.startsWith("data:"));
+        assertThat(browser.complaints()).allMatch(text -> text.contains("/nothing-here") && text.contains("404"));
+    }
+
+    @Test
+    void darkAndNarrowTheyAreToo() {
+        try (Browser phone = Browser.open(
+                web, Grant.everywhere(Role.VIEWER), "--force-dark-mode", "--blink-settings=preferredColorScheme=0")) {
+            phone.driver.manage().window().setSize(new Dimension(390, 844));
+            phone.driver.executeCdpCommand(
+                    "Emulation.setDeviceMetricsOverride",
+                    Map.of("width", 390, "height", 844, "deviceScaleFactor", 1, "mobile", true));
+            phone.go("/");
+            assertThat(phone.driver.executeScript("return matchMedia('(prefers-color-scheme: dark)').matches"))
+                    .isEqualTo(true);
+            Stream.of("/", "/jobs", "/jobs/harbour/lamp-inspection", "/runs/" + failed, "/coming", "/tally")
+                    .forEach(page -> check(phone, page));
+        }
+    }
+
+    /** To whatever has the focus: rows are put in place of themselves as things happen. */
+    private static void press(Keys key) {
+        new Actions(browser.driver).sendKeys(key).perform();
+    }
+
+    @Test
+    void theBoardTellsByKeysWhatBecameOfAnOccurrence() {
+        browser.go("/?zoom=10m&text=lamp");
+        browser.driver.executeScript("document.querySelector('.line').focus()");
+        press(Keys.ARROW_RIGHT);
+        browser.await("the sentence", () -> browser.find("#says").getText().startsWith("harbour/lamp-inspection"));
+        press(Keys.END);
+        browser.await(
+                "what is to come",
+                () -> browser.find("#says").getText().contains("to come")
+                        || browser.find("#says").getText().contains("is to run"));
+        press(Keys.ESCAPE);
+        browser.await("nothing chosen", () -> browser.find("#says").getText().startsWith("Point at a mark"));
+        assertThat(browser.find("h1").getText())
+                .contains("occurrences of the last 24 hours")
+                .contains("failed");
+    }
+
+    @Test
+    void whatHappensIsSeenWithoutLoadingThePageAgain() {
+        browser.go("/?zoom=10m&text=bell");
+        browser.driver.executeScript("window.stays = true");
+        assertThat(browser.all(".m-ran[data-at]")).isEmpty();
+        web.brume.orders("mara", "").runNow(BELL);
+        browser.await("the run", () -> !browser.all(".line .m-ran[data-at]").isEmpty());
+        assertThat(browser.driver.executeScript("return window.stays")).isEqualTo(true);
+    }
+
+    @Test
+    void withoutScriptsAllOfItCanBeLookedAt() {
+        try (Browser plain = Browser.open(web, Grant.everywhere(Role.VIEWER), "without scripts")) {
+            assertThat(plain.go("/?zoom=1h").all(".row")).hasSizeGreaterThan(2);
+            assertThat(plain.find("h1").getText()).contains("of the last 24 hours");
+            plain.find(".row-name a").click();
+            assertThat(plain.find("h1").getText()).isEqualTo("ferry/bell");
+            pages().filter(page -> !page.equals("/tokens") && !page.equals("/nothing-here"))
+                    .forEach(page ->
+                            assertThat(plain.go(page).all("main h1")).as(page).hasSize(1));
+        }
+    }
+
+    @Test
+    void namesAndOutputAreTextWhateverIsInThem() {
+        browser.complaints();
+        assertThat(browser.go("/jobs/harbour/lamp-inspection").find(".lead").getText())
+                .contains(HOSTILE);
+        browser.go("/runs/" + failed);
+        assertThat(browser.find(".error").getText()).contains("lamp 2 is broken " + HOSTILE);
+        assertThat(browser.find(".output").getText()).contains("lamp 1 of 2 " + HOSTILE);
+        assertThat(browser.text()).contains("\"lamp\" : 2");
+        browser.find(".find").sendKeys("<img");
+        browser.await("what was found", () -> browser.all(".output mark").size() == 1);
+        assertThat(browser.complaints()).isEmpty();
+    }
+
+    private static WebElement order(Browser looking, String word) {
+        for (WebElement order : looking.all(".order")) {
+            WebElement summary = order.findElement(By.tagName("summary"));
+            if (summary.getText().equals(word)) {
+                summary.click();
+                return order;
+            }
+        }
+        throw new AssertionError("nothing like that can be ordered: " + word);
+    }
+
+    @Test
+    void daysToComeAreRehearsedOnThePage() {
+        browser.go("/coming");
+        assertThat(browser.all(".days > li")).hasSize(7);
+        assertThat(browser.find(".days").getText()).contains("tide-tables");
+        WebElement order = order(browser, "Rehearse");
+        order.findElement(By.name("for")).clear();
+        order.findElement(By.name("for")).sendKeys("1h");
+        order.findElement(By.tagName("button")).click();
+        browser.await("what it came to", () -> order.getText().contains("Lane main: at most"));
+    }
+
+    @Test
+    void anOrderIsCarriedOutWithItsReasonOrSaysWhatIsWrong() {
+        browser.go("/jobs/ferry/dock-check");
+        WebElement order = order(browser, "Run now");
+        order.findElement(By.name("payload")).sendKeys("{\"dock\": 3}");
+        order.findElement(By.name("because")).sendKeys("the dock was repaired");
+        order.findElement(By.tagName("button")).click();
+        browser.await("the answer", () -> order.getText().contains("Done. Run "));
+        assertThat(web.brume.history().changes(ChangeFilter.newest(20)))
+                .anyMatch(change -> change.change().because().equals("the dock was repaired")
+                        && change.change().who().equals("mara"));
+        WebElement pause = order(browser, "Pause");
+        pause.findElement(By.name("until")).sendKeys("tomorrow");
+        pause.findElement(By.tagName("button")).click();
+        browser.await("what is wrong", () -> pause.getText().contains("'tomorrow' is not an instant"));
+    }
+
+    @Test
+    void jobsAreFoundAsTheNameIsTyped() {
+        browser.go("/jobs");
+        browser.find("input[name=text]").sendKeys("tide");
+        browser.await("the only one", () -> browser.all("#jobs tbody tr").size() == 1);
+        assertThat(browser.find("#jobs tbody").getText()).contains("harbour/tide-tables");
+        browser.await(
+                "how it went lately",
+                () -> browser.find("#jobs tbody").getText().contains("1 of 1 succeeded"));
+    }
+
+    @Test
+    void aPageOfThePastSaysSoAndOrdersNothing() {
+        String then = web.brume.history().now().minusSeconds(1).toString();
+        browser.go("/jobs/harbour/tide-tables?asOf=" + then);
+        assertThat(browser.find(".as-of").getText()).contains("As it was");
+        assertThat(browser.all(".order")).isEmpty();
+        assertThat(browser.find("nav a").getDomAttribute("href")).contains("asOf=");
+        assertThat(browser.go("/?asOf=" + then).all(".row")).isNotEmpty();
+    }
+
+    @Test
+    void thePageStaysWhenTheServerIsAwayAndKeepsWhatWasTyped() throws Exception {
+        try (Web other = Web.open();
+                Browser looking = Browser.open(other, Grant.everywhere(Role.OPERATOR))) {
+            looking.go("/jobs/ferry/dock-check");
+            WebElement order = order(looking, "Run now");
+            order.findElement(By.name("because")).sendKeys("typed at length");
+            other.server.close();
+            order.findElement(By.tagName("button")).click();
+            looking.await("what is wrong", () -> order.getText().contains("The server cannot be reached"));
+            assertThat(order.findElement(By.name("because")).getDomProperty("value"))
+                    .isEqualTo("typed at length");
+        }
+    }
+
+    @Test
+    void aTenantSeesWhatIsTheirsAndAViewerIsOfferedNoOrder() {
+        try (Browser tenant = Browser.open(web, Grant.within(Set.of("ferry"), Role.VIEWER))) {
+            tenant.go("/");
+            assertThat(tenant.text())
+                    .contains("dock-check")
+                    .doesNotContain("tide-tables")
+                    .doesNotContain("lamp");
+            assertThat(tenant.go("/jobs/ferry/dock-check").all(".order")).isEmpty();
+            assertThat(tenant.go("/jobs/harbour/tide-tables").text()).contains("that you may look at");
+            assertThat(tenant.go("/runs/" + failed).text()).contains("there is no run");
+            assertThat(tenant.go("/changes").text()).doesNotContain("harbour/");
+            assertThat(tenant.go("/tally").text()).doesNotContain("harbour/");
+        }
+    }
+}
