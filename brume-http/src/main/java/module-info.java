@@ -1,4 +1,4 @@
-/** Brume over HTTP: resources, events, metrics and health as a servlet. */
+/** Brume over HTTP: resources, events, metrics, health and pages for people as a servlet. */
 module dev.brume.http {
     requires static transitive org.jspecify;
     requires com.fasterxml.jackson.core;

@@ -88,20 +88,22 @@
   if (asOf) return;
 
   // Now goes on; when it has gone a twentieth of the board, all of it is laid out anew.
-  const from = Date.parse(board.dataset.from);
-  const until = Date.parse(board.dataset.until);
-  const skew = Date.parse(board.dataset.now) - Date.now();
-  const begun = Date.parse(board.dataset.now);
-  const nowLine = document.getElementById("now");
+  let scale;
+  function read() {
+    const now = Date.parse(board.dataset.now);
+    scale = { from: Date.parse(board.dataset.from), until: Date.parse(board.dataset.until), skew: now - Date.now(), begun: now };
+  }
+  read();
   setInterval(() => {
-    const now = Date.now() + skew;
-    const x = ((now - from) / (until - from) * 100).toFixed(3) + "%";
-    if (nowLine) {
-      nowLine.setAttribute("x1", x);
-      nowLine.setAttribute("x2", x);
+    const now = Date.now() + scale.skew;
+    const x = ((now - scale.from) / (scale.until - scale.from) * 100).toFixed(3) + "%";
+    const line = document.getElementById("now");
+    if (line) {
+      line.setAttribute("x1", x);
+      line.setAttribute("x2", x);
       board.querySelectorAll(".ahead, .axis text.now").forEach(part => part.setAttribute("x", x));
     }
-    if (now - begun > (until - from) / 20) again();
+    if (now - scale.begun > (scale.until - scale.from) / 20) again();
   }, 1000);
 
   async function page() {
@@ -116,12 +118,17 @@
     if (goes || board.contains(document.activeElement)) return;
     goes = true;
     try {
-      await page();
-      location.reload();
+      const fresh = (await page()).getElementById("board");
+      board.replaceChildren(...fresh.childNodes);
+      for (const name of ["from", "until", "now"]) board.dataset[name] = fresh.dataset[name];
+      chosen = null;
+      read();
+      reachable();
+      window.htmx.process(board);
     } catch (wrong) {
       window.brume.tell(wrong.message.startsWith("Failed") ? "The server cannot be reached; this page tries again." : wrong.message);
     }
-    setTimeout(() => { goes = false; }, 5000);
+    setTimeout(() => { goes = false; }, 3000);
   }
 
   // Events say which rows to lay out anew; a row is put in place of itself, so that nothing moves.
@@ -133,6 +140,8 @@
     const jobs = [...waiting].slice(0, 25);
     jobs.forEach(job => waiting.delete(job));
     const shown = jobs.filter(job => board.querySelector('.row[data-job="' + CSS.escape(job) + '"]'));
+    // One that had nothing to show so far has a row from now on.
+    if (shown.length < jobs.length && !query.has("text") && !board.querySelector(".more")) again();
     try {
       if (shown.length > 0) {
         query.set("rows", shown.join(","));

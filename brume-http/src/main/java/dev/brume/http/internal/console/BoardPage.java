@@ -38,6 +38,7 @@ public final class BoardPage {
     private static final Param<String> TAG = Param.text("tag", "Only jobs that carry it.", 100, "nightly");
     private static final Param<String> TEXT = Param.text("text", "Only jobs whose name has this in it.", 100, "tide");
     private static final Param<Boolean> TROUBLE = Param.flag("trouble", "Only rows in which something needs a person.");
+    private static final Param<Boolean> EMPTY = Param.flag("empty", "Rows with nothing in them, too.");
     private static final Param<Integer> SKIP =
             Param.number("skip", "How many rows were shown before.", 0, 1_000_000, 100);
     private static final Param<String> ROWS =
@@ -56,7 +57,20 @@ public final class BoardPage {
 
     Operation operation() {
         return Operation.get("/board", "board", "The board.")
-                .takes(Zoom.PARAM, AT, BY, NAMESPACE, TAG, TEXT, TROUBLE, SKIP, ROWS, PART, Frame.ZONE, Call.AS_OF)
+                .takes(
+                        Zoom.PARAM,
+                        AT,
+                        BY,
+                        NAMESPACE,
+                        TAG,
+                        TEXT,
+                        TROUBLE,
+                        EMPTY,
+                        SKIP,
+                        ROWS,
+                        PART,
+                        Frame.ZONE,
+                        Call.AS_OF)
                 .by(this::reply);
     }
 
@@ -118,6 +132,7 @@ public final class BoardPage {
                 List.of(new BoardLine.Group("", lines)),
                 lines.size(),
                 lines.size(),
+                0,
                 lines.size(),
                 query(call),
                 "namespace");
@@ -150,8 +165,11 @@ public final class BoardPage {
                         .isEmpty())
                 .filter(line -> !call.get(TROUBLE).orElse(false) || isTrouble(line))
                 .toList();
+        boolean withEmpty = call.get(EMPTY).orElse(false) || call.get(TEXT).isPresent();
+        List<Boards.Line> shown =
+                wanted.stream().filter(line -> withEmpty || !line.isEmpty()).toList();
         Map<String, List<BoardLine>> groups = new TreeMap<>();
-        List<Map.Entry<String, Boards.Line>> ordered = wanted.stream()
+        List<Map.Entry<String, Boards.Line>> ordered = shown.stream()
                 .map(line -> Map.entry(group(by, line), line))
                 .sorted(Map.Entry.comparingByKey())
                 .toList();
@@ -168,7 +186,8 @@ public final class BoardPage {
                         .map(entry -> new BoardLine.Group(entry.getKey(), entry.getValue()))
                         .toList(),
                 end,
-                wanted.size(),
+                shown.size(),
+                wanted.size() - shown.size(),
                 all.size(),
                 query(call),
                 by);
@@ -226,6 +245,7 @@ public final class BoardPage {
         call.get(TAG).ifPresent(tag -> query.put("tag", tag));
         call.get(TEXT).ifPresent(text -> query.put("text", text));
         call.get(TROUBLE).filter(on -> on).ifPresent(on -> query.put("trouble", "true"));
+        call.get(EMPTY).filter(on -> on).ifPresent(on -> query.put("empty", "true"));
         return query;
     }
 
@@ -238,6 +258,7 @@ public final class BoardPage {
             List<BoardLine.Group> groups,
             int shown,
             int wanted,
+            int empty,
             int all,
             Map<String, String> query,
             String by) {

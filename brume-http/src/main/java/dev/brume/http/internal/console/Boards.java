@@ -45,6 +45,11 @@ final class Boards {
         JobName name() {
             return row.job();
         }
+
+        /** {@return whether nothing was owed and nothing is coming} */
+        boolean isEmpty() {
+            return row.cells().isEmpty() && coming.isEmpty();
+        }
     }
 
     Boards(LongSupplier nanos) {
