@@ -60,9 +60,8 @@ final class JdbcAccounts {
     private List<JobRow> page(long after) {
         Query query = new Query()
                 .and("id > ?", Optional.of(after))
-                .and("(dropped_at is null or dropped_at >= ?)", Optional.of(frame.from()))
-                .and("namespace = ?", frame.job().map(JobName::namespace))
-                .and("name = ?", frame.job().map(JobName::name));
+                .and("(dropped_at is null or dropped_at >= ?)", Optional.of(frame.from()));
+        frame.job().ifPresent(key -> query.in("id", JobSearch.everNamed(sql, key)));
         return sql.query(
                 "select " + Rows.JOB + " from brume_job where 1 = 1" + query + " order by id limit ?",
                 Rows::job,

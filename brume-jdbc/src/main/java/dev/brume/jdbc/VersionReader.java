@@ -8,6 +8,7 @@ import dev.brume.history.CalendarRow;
 import dev.brume.internal.document.Unreadable;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.spi.Pins;
+import java.lang.ref.SoftReference;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -34,6 +35,9 @@ final class VersionReader {
 
     private static final int FEW = 100;
 
+    /** How many are kept for whoever reads many again and again, as long as there is memory to spare. */
+    private static final int MANY_KEPT = 100_000;
+
     private final ConcurrentMap<Named, DayCalendar> known = new ConcurrentHashMap<>();
 
     /** The jobs that were looked at last. */
@@ -46,6 +50,9 @@ final class VersionReader {
                     return size() > JOBS_KEPT;
                 }
             });
+
+    private volatile SoftReference<ConcurrentMap<Stored, Optional<Job>>> many =
+            new SoftReference<>(new ConcurrentHashMap<>());
 
     private record Named(CalendarName key, int number) {}
 
@@ -82,6 +89,7 @@ final class VersionReader {
     void forget() {
         known.clear();
         lookedAt.clear();
+        many.clear();
     }
 
     /**
@@ -106,13 +114,23 @@ final class VersionReader {
 
     /** {@return the jobs in the order given, empty where this version cannot read the definition} */
     List<Optional<Job>> readable(Statements sql, List<Stored> versions) {
-        if (versions.size() > FEW) {
-            return made(sql, versions);
+        return versions.size() > FEW ? readable(sql, versions, spare()) : readable(sql, versions, lookedAt);
+    }
+
+    private Map<Stored, Optional<Job>> spare() {
+        ConcurrentMap<Stored, Optional<Job>> kept = many.get();
+        if (kept == null || kept.size() > MANY_KEPT) {
+            kept = new ConcurrentHashMap<>();
+            many = new SoftReference<>(kept);
         }
+        return kept;
+    }
+
+    private List<Optional<Job>> readable(Statements sql, List<Stored> versions, Map<Stored, Optional<Job>> kept) {
         Map<Stored, Optional<Job>> jobs = new HashMap<>();
         List<Stored> unknown = new ArrayList<>();
         for (Stored version : versions) {
-            Optional<Job> job = lookedAt.get(version);
+            Optional<Job> job = kept.get(version);
             if (job == null) {
                 unknown.add(version);
             } else {
@@ -122,7 +140,7 @@ final class VersionReader {
         List<Optional<Job>> made = made(sql, unknown);
         for (int i = 0; i < unknown.size(); i++) {
             jobs.put(unknown.get(i), made.get(i));
-            lookedAt.put(unknown.get(i), made.get(i));
+            kept.put(unknown.get(i), made.get(i));
         }
         return versions.stream().map(jobs::get).toList();
     }

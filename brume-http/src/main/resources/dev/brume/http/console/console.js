@@ -44,6 +44,7 @@
   function value(field) {
     const text = field.value.trim();
     if (field.dataset.kind === "number") return Number.isInteger(Number(text)) ? Number(text) : text;
+    if (field.dataset.kind === "json") return JSON.parse(text);
     if (field.dataset.kind !== "payload") return text;
     try { return JSON.parse(text); } catch (plain) { return text; }
   }
@@ -53,10 +54,17 @@
 
   async function order(form) {
     const body = JSON.parse(form.dataset.members);
-    for (const field of form.querySelectorAll("[data-kind]")) {
-      if (field.value.trim() !== "") body[field.name] = value(field);
-    }
     const says = form.querySelector(".answer");
+    for (const field of form.querySelectorAll("[data-kind]")) {
+      try {
+        if (field.value.trim() !== "") body[field.name] = value(field);
+      } catch (wrong) {
+        says.classList.add("bad");
+        says.textContent = field.name + " is not JSON: " + wrong.message;
+        field.focus();
+        return;
+      }
+    }
     const button = form.querySelector("button");
     const text = JSON.stringify(body);
     const kept = keys.get(form);

@@ -8,18 +8,19 @@ import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Reply;
-import dev.brume.insight.board.BoardCell;
 import dev.brume.insight.board.Fate;
 import dev.brume.insight.board.Scale;
 import dev.brume.insight.doctor.Finding;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Verdict;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -166,8 +167,9 @@ public final class BoardPage {
                 .filter(line -> !call.get(TROUBLE).orElse(false) || isTrouble(line))
                 .toList();
         boolean withEmpty = call.get(EMPTY).orElse(false) || call.get(TEXT).isPresent();
-        List<Boards.Line> shown =
-                wanted.stream().filter(line -> withEmpty || !line.isEmpty()).toList();
+        List<Boards.Line> shown = wanted.stream()
+                .filter(line -> withEmpty || !line.isEmpty(scale))
+                .toList();
         Map<String, List<BoardLine>> groups = new TreeMap<>();
         List<Map.Entry<String, Boards.Line>> ordered = shown.stream()
                 .map(line -> Map.entry(group(by, line), line))
@@ -207,10 +209,8 @@ public final class BoardPage {
     }
 
     private static BoardLine line(Boards.Line line, Scale scale, Frame frame) {
-        List<BoardCell> cells = new ArrayList<>(line.row().cells());
-        cells.addAll(line.coming());
         List<Mark> marks = new ArrayList<>(Mark.of(line.row().cells(), scale, frame));
-        marks.addAll(Mark.of(line.coming(), scale, frame));
+        marks.addAll(Mark.of(line.coming(scale), scale, frame));
         return new BoardLine(
                 line.name(),
                 BoardLine.idOf(line.name()),
@@ -227,7 +227,7 @@ public final class BoardPage {
                 Verdict.UNEXPLAINED, Verdict.MISSED, Verdict.LATE, Verdict.SKIPPED, Verdict.PAUSED, Verdict.WAITING)) {
             if (tally.count(verdict) > 0) {
                 parts.add(Sentence.number(tally.count(verdict)) + " "
-                        + verdict.name().toLowerCase(java.util.Locale.ROOT));
+                        + verdict.name().toLowerCase(Locale.ROOT));
             }
         }
         if (tally.failed() > 0) {
@@ -292,8 +292,7 @@ public final class BoardPage {
         public String panned(int steps) {
             Instant middle = query.containsKey("at") ? Instant.parse(query.get("at")) : frame.now();
             Instant at = middle.plus(zoom.step().multipliedBy(steps));
-            return with(
-                    "at", at.truncatedTo(java.time.temporal.ChronoUnit.SECONDS).toString());
+            return with("at", at.truncatedTo(ChronoUnit.SECONDS).toString());
         }
 
         /** {@return the fates that the legend explains, in the order of how much they need a person} */

@@ -12,6 +12,7 @@ import dev.brume.insight.board.BoardCell;
 import dev.brume.insight.board.BoardRow;
 import dev.brume.insight.board.Scale;
 import dev.brume.insight.tally.Accounts;
+import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -29,7 +30,7 @@ import java.util.stream.Collectors;
  * by many threads.
  */
 final class Boards {
-    private static final long FRESH_NANOS = 2_000_000_000L;
+    private static final long FRESH_NANOS = 5_000_000_000L;
     private static final int MOST_KEPT = 4;
     private static final int MOST_JOBS = 1_000_000;
 
@@ -41,14 +42,25 @@ final class Boards {
     private record Kept(List<Line> lines, long at) {}
 
     /** A job with what became of what it owed, and what it is to owe. */
-    record Line(BoardRow row, Job job, boolean paused, List<BoardCell> coming) {
+    record Line(BoardRow row, Job job, boolean paused, Instant after) {
+        /** {@return what is to come until the end of a scale} */
+        List<BoardCell> coming(Scale scale) {
+            return row.dropped() ? List.of() : Board.coming(job, after, paused, scale);
+        }
+
+        /** {@return when it is owed next, if it is, whether it is paused or not} */
+        Optional<Instant> next() {
+            return row.dropped() ? Optional.empty() : job.next(after).map(Occurrence::instant);
+        }
+
         JobName name() {
             return row.job();
         }
 
         /** {@return whether nothing was owed and nothing is coming} */
-        boolean isEmpty() {
-            return row.cells().isEmpty() && coming.isEmpty();
+        boolean isEmpty(Scale scale) {
+            return row.cells().isEmpty()
+                    && next().filter(at -> at.isBefore(scale.until())).isEmpty();
         }
     }
 
@@ -101,9 +113,7 @@ final class Boards {
 
     private static Line line(BoardRow row, JobAccount account, Set<JobName> paused, Scale scale) {
         Job job = account.versions().get(account.versions().size() - 1).job();
-        boolean isPaused = paused.contains(row.job());
         Instant after = account.cursor().isAfter(scale.now()) ? account.cursor() : scale.now();
-        List<BoardCell> coming = account.dropped() ? List.of() : Board.coming(job, after, isPaused, scale);
-        return new Line(row, job, isPaused, coming);
+        return new Line(row, job, paused.contains(row.job()), after);
     }
 }

@@ -86,7 +86,7 @@ final class ClusterPages {
                     Cell.number(view.runs()),
                     Cell.of(String.join(", ", row.lanes())),
                     Cell.of(String.join(", ", row.labels())),
-                    Cell.of(frame.distance(row.leaseUntil())),
+                    Cell.clock(frame, row.leaseUntil()),
                     Cell.time(frame.time(row.openedAt())),
                     Cell.of(row.host() + ", process " + row.pid()),
                     Cell.of(row.software()),
@@ -302,7 +302,7 @@ final class ClusterPages {
                             Cell.of(lease.holder()),
                             Cell.number(lease.fence()),
                             Cell.time(frame.time(lease.takenAt())),
-                            Cell.of(frame.distance(lease.until()))))
+                            Cell.clock(frame, lease.until())))
                     .toList();
             page.table(Table.of(
                     "Leases by name",

@@ -13,6 +13,7 @@ import dev.brume.http.internal.web.Routes;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.LongSupplier;
 
@@ -86,7 +87,7 @@ public final class Console {
         Reply page = Html.page(
                 plain.status(),
                 "problem",
-                java.util.Map.of(
+                Map.of(
                         "base", incoming.base(),
                         "title", problem.kind().title(),
                         "detail", String.valueOf(problem.getMessage()),

@@ -377,7 +377,7 @@ public final class JobPages {
                                         .map(type -> " (" + type + ")")
                                         .orElse("") + ", JSON or a text; the job's own if it is empty",
                         "",
-                        Order.Kind.PAYLOAD)));
+                        view.job().payloadType().isPresent() ? Order.Kind.JSON : Order.Kind.PAYLOAD)));
         orders.add(Order.post(
                         "Plan a one-off",
                         "The job is owed once more, at an instant that you say, under a key of yours.",

@@ -24,6 +24,8 @@ public record Order(
         TEXT,
         /** JSON, or a text that is none. */
         PAYLOAD,
+        /** JSON alone, since the job says of which type its payload is. */
+        JSON,
         /** An instant. */
         INSTANT,
         /** A whole number. */

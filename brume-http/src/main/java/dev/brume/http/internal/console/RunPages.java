@@ -1,6 +1,8 @@
 package dev.brume.http.internal.console;
 
+import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Attempt;
+import dev.brume.AttemptEnd;
 import dev.brume.Outcome;
 import dev.brume.Role;
 import dev.brume.RunState;
@@ -17,12 +19,14 @@ import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
+import dev.brume.insight.board.Fate;
 import dev.brume.insight.why.Question;
 import java.io.IOException;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -151,7 +155,7 @@ public final class RunPages {
                     .orElse("")));
             cells.add(Cell.of(last.map(Attempt::instance).orElse("")));
             cells.add(Cell.of(Fates.word(run.owed().origin().name())));
-            lines.add(new Line(cells, Fates.of(run) == dev.brume.insight.board.Fate.FAILED));
+            lines.add(new Line(cells, Fates.of(run) == Fate.FAILED));
         }
         String[] heads = withJob
                 ? new String[] {"Run", "Job", "Planned", "Became", "Began after", "Took", "On", "Owed to"}
@@ -213,7 +217,7 @@ public final class RunPages {
     }
 
     private static Map<String, String> facts(Frame frame, RunView run) {
-        Map<String, String> facts = new java.util.LinkedHashMap<>();
+        Map<String, String> facts = new LinkedHashMap<>();
         facts.put(
                 "planned",
                 frame.time(run.owed().planned()) + " (" + run.owed().nominal() + " in "
@@ -266,9 +270,7 @@ public final class RunPages {
                                     .map(at -> Frame.size(nonNegative(Duration.between(attempt.startedAt(), at))))
                                     .orElse("runs"),
                             attempt.end().map(how -> Fates.word(how.name())).orElse("running"),
-                            attempt.end()
-                                    .filter(how -> how == dev.brume.AttemptEnd.LOST)
-                                    .isPresent(),
+                            attempt.end().filter(how -> how == AttemptEnd.LOST).isPresent(),
                             Optional.ofNullable(run.outputs().get(attempt.number())));
                 })
                 .toList();
@@ -276,7 +278,7 @@ public final class RunPages {
 
     static String pretty(String text) {
         try {
-            Object value = com.fasterxml.jackson.jr.ob.JSON.std.anyFrom(text);
+            Object value = JSON.std.anyFrom(text);
             return value instanceof Map<?, ?> || value instanceof List<?> ? JsonText.pretty(value) : text;
         } catch (IOException e) {
             return text;

@@ -1,7 +1,6 @@
 package dev.brume.http.internal.console;
 
 import dev.brume.Outcome;
-import dev.brume.insight.board.Fate;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Verdict;
 import java.time.Duration;
@@ -65,10 +64,7 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
         wrong(wrongs, sum(tallies, Verdict.LATE), "late", "/tally");
         Optional<Next> next = lines.stream()
                 .filter(line -> !line.paused())
-                .flatMap(line -> line.coming().stream()
-                        .filter(cell -> cell.fates().containsKey(Fate.COMING))
-                        .limit(1)
-                        .map(cell -> Map.entry(cell.first(), line)))
+                .flatMap(line -> line.next().map(at -> Map.entry(at, line)).stream())
                 .min(Map.Entry.comparingByKey(Comparator.naturalOrder()))
                 .map(entry -> new Next(
                         entry.getValue().name().name(),

@@ -1,6 +1,7 @@
 package dev.brume.http.internal.console;
 
 import dev.brume.insight.board.Fate;
+import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
@@ -25,10 +26,19 @@ public record Table(String caption, List<String> heads, List<Line> lines, String
         }
     }
 
-    /** What is in a cell: a text, perhaps with an address, a form before it, and a class that says how it is set. */
-    public record Cell(String text, String href, String form, String kind) {
+    /** What is in a cell: a text, perhaps with an address, a form before it, a class that says how it is set, and an instant whose distance it tells. */
+    public record Cell(String text, String href, String form, String kind, String moment) {
+        private Cell(String text, String href, String form, String kind) {
+            this(text, href, form, kind, "");
+        }
+
         static Cell of(Object text) {
             return new Cell(String.valueOf(text), "", "", "");
+        }
+
+        /** How far an instant is, which goes on while the page is shown. */
+        static Cell clock(Frame frame, Instant at) {
+            return new Cell(frame.distance(at), "", "", "t", at.toString());
         }
 
         static Cell number(Object text) {

@@ -14,10 +14,10 @@ public enum Zoom {
     M10("10m", Duration.ofMinutes(10), Duration.ofSeconds(10), Duration.ofMinutes(2)),
     H1("1h", Duration.ofHours(1), Duration.ofMinutes(1), Duration.ofMinutes(10)),
     H6("6h", Duration.ofHours(6), Duration.ofMinutes(5), Duration.ofHours(1)),
-    H24("24h", Duration.ofHours(24), Duration.ofMinutes(30), Duration.ofHours(4)),
+    H24("24h", Duration.ofHours(24), Duration.ofHours(1), Duration.ofHours(4)),
     D3("3d", Duration.ofDays(3), Duration.ofHours(1), Duration.ofHours(12)),
     W1("1w", Duration.ofDays(7), Duration.ofHours(3), Duration.ofDays(1)),
-    W5("5w", Duration.ofDays(35), Duration.ofHours(12), Duration.ofDays(7));
+    W5("5w", Duration.ofDays(35), Duration.ofDays(1), Duration.ofDays(7));
 
     static final Param<Zoom> PARAM = new Param<>(
             "zoom",
