@@ -195,7 +195,7 @@
   const on = event => {
     const about = JSON.parse(event.data);
     if (about.job) {
-      waiting.add(about.job.includes("/") ? about.job : "default/" + about.job);
+      waiting.add(about.job.includes("/") ? about.job : "main/" + about.job);
       plan(150);
     }
   };

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.deque.html.axecore.results.Rule;
 import com.deque.html.axecore.selenium.AxeBuilder;
+import dev.brume.FollowUp;
 import dev.brume.Grant;
 import dev.brume.Job;
 import dev.brume.JobName;
@@ -28,7 +29,8 @@ import org.openqa.selenium.interactions.Actions;
 class ConsoleTest {
     private static final String HOSTILE = "<img src=x onerror=alert(1)>";
     private static final JobName FAILING = JobName.parse("harbour/lamp-inspection");
-    private static final JobName BELL = JobName.parse("ferry/bell");
+    private static final JobName BELL = JobName.parse("bell");
+    private static final JobName EBB = JobName.parse("ferry/ebb");
     private static Web web;
     private static long failed;
     private static Browser browser;
@@ -47,6 +49,10 @@ class ConsoleTest {
                 .tag("lamps")
                 .build());
         web.brume.define(Job.named(BELL).handler("tide-tables").build());
+        web.brume.define(Job.named(EBB)
+                .handler("tide-tables")
+                .followUp(FollowUp.On.SUCCESS, Web.TIDES.toString())
+                .build());
         RunHandle run = web.brume.orders("mara", "").runNow(FAILING, "{\"lamp\": 2}");
         run.await(Duration.ofMinutes(1));
         failed = run.id();
@@ -162,7 +168,7 @@ class ConsoleTest {
             assertThat(plain.go("/?zoom=1h").all(".row")).hasSizeGreaterThan(2);
             assertThat(plain.find("h1").getText()).contains("of the last 24 hours");
             plain.find(".row-name a").click();
-            assertThat(plain.find("h1").getText()).isEqualTo("ferry/bell");
+            assertThat(plain.find("h1").getText()).isEqualTo("ferry/dock-check");
             pages().filter(page -> !page.equals("/tokens") && !page.equals("/nothing-here"))
                     .forEach(page ->
                             assertThat(plain.go(page).all("main h1")).as(page).hasSize(1));
@@ -272,6 +278,11 @@ class ConsoleTest {
             assertThat(tenant.go("/runs/" + failed).text()).contains("there is no run");
             assertThat(tenant.go("/changes").text()).doesNotContain("harbour/");
             assertThat(tenant.go("/tally").text()).doesNotContain("harbour/");
+            assertThat(tenant.go("/jobs/ferry/ebb").find(".chain ol").getText())
+                    .contains("harbour/tide-tables")
+                    .doesNotContain("usually takes");
+            assertThat(browser.go("/jobs/ferry/ebb").find(".chain ol").getText())
+                    .contains("harbour/tide-tables usually takes");
         }
     }
 }

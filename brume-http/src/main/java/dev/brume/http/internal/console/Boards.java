@@ -22,7 +22,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.LongSupplier;
-import java.util.function.Supplier;
 import java.util.stream.Collectors;
 
 /**
@@ -35,11 +34,18 @@ final class Boards {
     private static final int MOST_JOBS = 1_000_000;
 
     private final LongSupplier nanos;
-    private final Map<Key, Kept> kept = new LinkedHashMap<>();
+
+    /** The one that was asked for longest ago goes first. */
+    private final Map<Key, Kept<List<Line>>> kept = new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
+        private static final long serialVersionUID = 1L;
+
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<Key, Kept<List<Line>>> eldest) {
+            return size() > MOST_KEPT;
+        }
+    };
 
     private record Key(Instant from, Instant until, Optional<Instant> asOf) {}
-
-    private record Kept(List<Line> lines, long at) {}
 
     /** A job with what became of what it owed, and what it is to owe. */
     record Line(BoardRow row, Job job, boolean paused, Instant after) {
@@ -70,22 +76,11 @@ final class Boards {
 
     /** {@return the lines of all jobs, in the order of their names} */
     List<Line> all(History history, Scale scale, Optional<Instant> asOf) {
-        return kept(new Key(scale.from(), scale.until(), asOf), () -> read(history, scale, Optional.empty()));
+        return kept(new Key(scale.from(), scale.until(), asOf)).get(() -> read(history, scale, Optional.empty()));
     }
 
-    /** One computes, and those who ask meanwhile wait for it. */
-    private synchronized List<Line> kept(Key key, Supplier<List<Line>> computing) {
-        Kept known = kept.get(key);
-        if (known != null && nanos.getAsLong() - known.at < FRESH_NANOS) {
-            return known.lines;
-        }
-        List<Line> lines = computing.get();
-        kept.remove(key);
-        if (kept.size() >= MOST_KEPT) {
-            kept.remove(kept.keySet().iterator().next());
-        }
-        kept.put(key, new Kept(lines, nanos.getAsLong()));
-        return lines;
+    private synchronized Kept<List<Line>> kept(Key key) {
+        return kept.computeIfAbsent(key, any -> new Kept<>(nanos, FRESH_NANOS));
     }
 
     /** {@return the lines of one job, as it stands at this instant} */

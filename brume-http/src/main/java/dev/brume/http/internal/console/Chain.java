@@ -3,6 +3,7 @@ package dev.brume.http.internal.console;
 import dev.brume.FollowUp;
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.Role;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.RunFilter;
@@ -41,7 +42,11 @@ public record Chain(JobName job, String on, String took, String expected, List<C
             Optional<Instant> begins,
             Set<JobName> seen,
             int depth) {
-        boolean isNew = seen.add(job) && seen.size() <= MOST && depth < DEEPEST;
+        // Of a job that they may not look at they are told what their own definition says: its name.
+        boolean isNew = seen.add(job)
+                && seen.size() <= MOST
+                && depth < DEEPEST
+                && frame.caller().may(Role.VIEWER, job.namespace());
         Optional<Duration> usual = isNew ? usual(history, job) : Optional.empty();
         Optional<Instant> ends = begins.flatMap(at -> usual.map(at::plus));
         List<Chain> then = new ArrayList<>();
@@ -55,7 +60,7 @@ public record Chain(JobName job, String on, String took, String expected, List<C
         return new Chain(
                 job,
                 on,
-                usual.map(size -> "usually takes " + Frame.size(size)).orElse("has not run yet"),
+                usual.map(size -> "usually takes " + Frame.size(size)).orElse(isNew ? "has not run yet" : ""),
                 ends.map(end -> "likely to have ended " + frame.time(end)).orElse(""),
                 then);
     }

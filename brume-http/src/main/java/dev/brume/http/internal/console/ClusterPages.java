@@ -11,6 +11,7 @@ import dev.brume.http.internal.console.Table.Line;
 import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Param;
+import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
 import dev.brume.insight.doctor.Finding;
 import dev.brume.insight.tally.JobTally;
@@ -30,6 +31,7 @@ import java.util.Set;
 final class ClusterPages {
     private static final int PAGE = 50;
     private static final Duration A_DAY = Duration.ofDays(1);
+    private static final Duration LONGEST = Duration.ofDays(400);
     private static final Param<String> JOB =
             Param.text("job", "About this job: NAMESPACE/NAME.", 201, "harbour/tide-tables");
     private static final Param<String> WHO = Param.text("who", "By them.", 200, "mara");
@@ -202,6 +204,10 @@ final class ClusterPages {
         Frame frame = Frame.of(call, "tally", "Tally", signsOut);
         Instant until = call.get(UNTIL).filter(end -> end.isBefore(frame.now())).orElse(frame.now());
         Instant from = call.get(FROM).filter(begin -> begin.isBefore(until)).orElse(until.minus(A_DAY));
+        if (Duration.between(from, until).compareTo(LONGEST) > 0) {
+            throw Problem.ofParameter(
+                    "from", "the period is longer than " + LONGEST.toDays() + " days; ask for it in parts");
+        }
         PeriodTally all = PeriodTally.of(call.history(), Optional.empty(), from, until, /* lineByLine= */ false);
         PeriodTally seen = new PeriodTally(
                 from,

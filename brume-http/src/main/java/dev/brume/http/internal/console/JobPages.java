@@ -40,6 +40,8 @@ public final class JobPages {
     private static final int VERSIONS = 10;
     private static final int WEEKS = 4;
     private static final int LATELY = 20;
+    private static final int OFTEN = 300;
+    private static final Duration A_DAY = Duration.ofDays(1);
     private static final int HIGHEST = 20;
     private static final Param<String> TEXT = Param.text("text", "Whose name has this in it.", 100, "tide");
     private static final Param<String> NAMESPACE = Param.text("namespace", "Of it.", 100, "harbour");
@@ -223,7 +225,7 @@ public final class JobPages {
         params.put(
                 "runs",
                 RunPages.table(frame, "Newest runs", runs.subList(0, Math.min(20, runs.size())), /* withJob= */ false));
-        params.put("weeks", weeks(call, frame, name));
+        params.put("weeks", weeks(call, frame, view));
         params.put("versions", versions(call, frame, view));
         params.put("oneOffs", oneOffs(call, frame, name));
         params.put("chain", Chain.of(call.history(), frame, view));
@@ -304,14 +306,18 @@ public final class JobPages {
     /** A week of a job on a line of time. */
     public record Week(String from, List<Mark> marks, String summary) {}
 
-    private static List<Week> weeks(Call call, Frame frame, JobName name) {
-        List<Week> weeks = new ArrayList<>();
+    /** Of what comes often, cells are whole days: these are had in sums, whatever went wrong in them. */
+    private static List<Week> weeks(Call call, Frame frame, JobView view) {
         Instant end = frame.now();
+        boolean often = view.job().timeline().count(end.minus(A_DAY), end) > OFTEN;
+        Duration cell = often ? A_DAY : Duration.ofHours(2);
+        List<Week> weeks = new ArrayList<>();
         for (int i = 0; i < WEEKS; i++) {
+            long width = cell.toSeconds();
             Instant from = Instant.ofEpochSecond(
-                    Math.floorDiv(end.minus(Duration.ofDays(7)).getEpochSecond(), 7_200) * 7_200);
-            Scale scale = new Scale(from, frame.now(), end, Duration.ofHours(2));
-            Boards.one(call.history(), scale, name).stream()
+                    Math.floorDiv(end.minus(Duration.ofDays(7)).getEpochSecond(), width) * width);
+            Scale scale = new Scale(from, frame.now(), end, cell);
+            Boards.one(call.history(), scale, view.name()).stream()
                     .filter(line -> !line.row().dropped() && !line.row().cells().isEmpty())
                     .findFirst()
                     .ifPresent(line -> weeks.add(new Week(
