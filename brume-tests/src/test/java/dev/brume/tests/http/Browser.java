@@ -54,6 +54,7 @@ final class Browser implements AutoCloseable {
         options.addArguments(
                 "--headless=new",
                 "--no-sandbox",
+                "--disable-dev-shm-usage",
                 "--disable-background-networking",
                 "--disable-component-update",
                 "--disable-default-apps",
