@@ -26,15 +26,15 @@ import java.util.function.Predicate;
  */
 final class JobSearch {
     private static final int PAGE = 1000;
-    private static final String COLUMNS =
-            "select " + Rows.of("j", Rows.JOB) + ", v.definition, v.pins, v.tzdata, v.defined_at from ";
+    private static final String FIELDS = Rows.of("j", Rows.JOB) + ", v.definition, v.pins, v.tzdata, v.defined_at";
+    private static final String COLUMNS = "select " + FIELDS + " from ";
     private static final String VERSIONS = " j join brume_definition v on v.job_id = j.id and v.number = j.version";
     private static final String JOBS = COLUMNS + "brume_job" + VERSIONS + " where j.live_key is not null";
     private static final String BY_NAME = " order by j.live_key";
 
     /** All that is told of one job, at once: a page of them is not, since a database may go through whole tables for it. */
-    private static final String ONE = "select " + Rows.of("j", Rows.JOB)
-            + ", v.definition, v.pins, v.tzdata, v.defined_at, r.state as newest_state, n.outcome as newest_outcome,"
+    private static final String ONE = "select " + FIELDS
+            + ", r.state as newest_state, n.outcome as newest_outcome,"
             + " coalesce(n.ended_at, n.recorded_at) as newest_at, e.outcome as before_outcome,"
             + " coalesce(e.ended_at, e.recorded_at) as before_at from brume_job" + VERSIONS
             + " left join brume_run r on r.id = j.newest_run left join brume_ledger n on n.run_id = j.newest_run"

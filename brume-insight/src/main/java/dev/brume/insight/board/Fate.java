@@ -40,7 +40,7 @@ public enum Fate {
     }
 
     /** {@return the fate of what has ended} */
-    static Fate of(Outcome outcome) {
+    public static Fate of(Outcome outcome) {
         return switch (outcome) {
             case SUCCEEDED -> RAN;
             case CANCELLED -> CANCELLED;

@@ -103,13 +103,13 @@ public final class BoardPage {
     /** Of the last day, whatever the board shows. */
     private Sentence sentence(Call call, Frame frame, Scale scale, Zoom zoom, List<Boards.Line> shown) {
         if (zoom == Zoom.H24 && call.get(AT).isEmpty()) {
-            return Sentence.of(shown, scale.from(), frame.now(), Zoom.H24.back(), frame);
+            return Sentence.of(shown, scale.from(), frame);
         }
         Scale day = Zoom.H24.scale(frame.now(), Optional.empty());
         List<Boards.Line> lines = boards.all(call.history(), day, frame.asOf()).stream()
                 .filter(line -> isVisible(call, line.name()))
                 .toList();
-        return Sentence.of(lines, day.from(), frame.now(), Zoom.H24.back(), frame);
+        return Sentence.of(lines, day.from(), frame);
     }
 
     private View some(Call call, Frame frame, Scale scale, Zoom zoom) {
@@ -213,7 +213,7 @@ public final class BoardPage {
         marks.addAll(Mark.of(line.coming(scale), scale, frame));
         return new BoardLine(
                 line.name(),
-                BoardLine.idOf(line.name()),
+                "row-" + line.row().id(),
                 line.row().dropped() ? "dropped" : line.job().enabled() ? line.paused() ? "paused" : "" : "disabled",
                 summary(line.row().tally()),
                 isTrouble(line),

@@ -1,6 +1,5 @@
 package dev.brume.http.internal.console;
 
-import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.RunView;
 import dev.brume.insight.board.Fate;
@@ -13,18 +12,9 @@ final class Fates {
 
     static Fate of(RunView run) {
         return run.outcome()
-                .map(Fates::of)
+                .map(Fate::of)
                 .orElseGet(
                         () -> run.state().filter(RunState.RUNNING::equals).isPresent() ? Fate.RUNNING : Fate.WAITING);
-    }
-
-    static Fate of(Outcome outcome) {
-        return switch (outcome) {
-            case SUCCEEDED -> Fate.RAN;
-            case CANCELLED -> Fate.CANCELLED;
-            case SKIPPED -> Fate.SKIPPED;
-            default -> Fate.FAILED;
-        };
     }
 
     static String word(RunView run) {

@@ -132,7 +132,7 @@ public final class JobPages {
                 view.lastEnd().map(end -> frame.distance(end.at())).orElse(""),
                 view.lastEnd().map(end -> end.run()),
                 view.lastEnd()
-                        .map(end -> Fates.of(end.outcome()).name().toLowerCase(Locale.ROOT))
+                        .map(end -> Fate.of(end.outcome()).name().toLowerCase(Locale.ROOT))
                         .orElse(""),
                 frame.time(next),
                 next.map(frame::distance).orElse(""),
@@ -234,7 +234,6 @@ public final class JobPages {
                 call.history().jobs(JobFilter.first(PAGE).followedBy(name).within(call.namespaces())).stream()
                         .map(JobView::name)
                         .toList());
-        params.put("definition", JsonText.pretty(Shared.definition(call, view.job())));
         params.put("orders", orders(frame, view));
         return Html.page("job", params);
     }

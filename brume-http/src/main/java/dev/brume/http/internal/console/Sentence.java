@@ -32,16 +32,17 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
     /** For so long nobody need have decided about what has become due. */
     private static final Duration A_MOMENT = Duration.ofSeconds(30);
 
-    static Sentence of(Collection<Boards.Line> lines, Instant from, Instant now, Duration span, Frame frame) {
+    /** {@return what is said of the last day} */
+    static Sentence of(Collection<Boards.Line> lines, Instant from, Frame frame) {
         List<JobTally> tallies = lines.stream().map(line -> line.row().tally()).toList();
         long owed = tallies.stream().mapToLong(JobTally::expected).sum();
         long unexplained = sum(tallies, Verdict.UNEXPLAINED);
         long undecided = tallies.stream()
                 .filter(tally -> tally.listed(Verdict.NOT_YET).stream()
-                        .anyMatch(line -> line.planned().isBefore(now.minus(A_MOMENT))))
+                        .anyMatch(line -> line.planned().isBefore(frame.now().minus(A_MOMENT))))
                 .mapToLong(tally -> tally.count(Verdict.NOT_YET))
                 .sum();
-        String period = "the last " + words(span);
+        String period = "the last 24 hours";
         String verdict;
         if (owed == 0) {
             verdict = "Nothing was owed in " + period;
@@ -86,14 +87,6 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
         if (count > 0) {
             wrongs.add(new Wrong(number(count) + " " + word, path));
         }
-    }
-
-    private static String words(Duration span) {
-        return span.toHours() % 24 == 0 && span.toDays() > 1
-                ? span.toDays() + " days"
-                : span.toHours() > 0
-                        ? span.toHours() + (span.toHours() == 1 ? " hour" : " hours")
-                        : span.toMinutes() + " minutes";
     }
 
     static String number(long count) {
