@@ -51,6 +51,7 @@ public final class Main {
             out.println(Version.text());
             return ExitCode.OK;
         }
+        Ahead.load(args);
         return BrumeCommand.run(args, out, err);
     }
 }

@@ -9,7 +9,6 @@ import dev.brume.history.JobView;
 import dev.brume.insight.check.Warnings;
 import dev.brume.internal.duty.Settings;
 import dev.brume.schedule.Durations;
-import dev.brume.server.HttpServer;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -131,9 +130,6 @@ final class ServeCommand implements Callable<Integer> {
         checkLease();
         if (http != null) {
             HttpOptions.Place.parse("--http", http);
-            Thread ahead = new Thread(HttpServer::warmUp, "brume-http-ahead");
-            ahead.setDaemon(true);
-            ahead.start();
         }
         PrintWriter out = spec.commandLine().getOut();
         EventPrinter printer = new EventPrinter(out, look.json(), look.palette(), look.viewerZone());

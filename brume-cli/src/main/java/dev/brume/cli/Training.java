@@ -1,21 +1,18 @@
 package dev.brume.cli;
 
-import dev.brume.Brume;
-import dev.brume.definitions.DefinitionFile;
-import dev.brume.http.BrumeHttp;
-import dev.brume.jdbc.EmbeddedDatabase;
-import dev.brume.jdbc.JdbcStore;
-import dev.brume.server.HttpServer;
-import java.io.IOException;
+import java.io.BufferedReader;
+import java.io.InputStreamReader;
 import java.io.OutputStream;
+import java.io.PipedInputStream;
+import java.io.PipedOutputStream;
 import java.io.PrintStream;
 import java.net.HttpURLConnection;
+import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Optional;
 import java.util.stream.Stream;
 
 /**
@@ -51,30 +48,35 @@ public final class Training {
             "/health/ready",
             "/metrics",
             "/sign-in",
+            "/",
+            "/jobs",
+            "/jobs/main/tide-tables",
+            "/runs",
             "/api/v1/jobs",
             "/api/v1/runs",
             "/api/v1/openapi.json");
+    private static final String SERVING = "brume: serving ";
+    private static final int PIPE = 1 << 16;
 
     private Training() {}
 
     /** Goes through them in a folder of its own, which is gone afterwards. */
     public static void main(String[] args) throws Exception {
-        PrintStream nowhere = new PrintStream(OutputStream.nullOutputStream(), false, StandardCharsets.UTF_8);
+        PrintStream nowhere = new PrintStream(
+                new TerminalStream(new RememberingStream(OutputStream.nullOutputStream())),
+                false,
+                StandardCharsets.UTF_8);
         System.setErr(nowhere);
         Path folder = Files.createTempDirectory("brume-training");
         try {
             DemoWorld world = DemoWorld.create(folder.resolve("demo"), 8070);
             String file = world.definitions().toString();
-            try (EmbeddedDatabase database = EmbeddedDatabase.open(world.folder(), EmbeddedDatabase.Role.HOST)) {
-                try (Brume brume = Brume.on(JdbcStore.on(database))
-                        .withoutLog()
-                        .instance("training")
-                        .build()) {
-                    brume.define(DefinitionFile.read(world.definitions()).definitions());
-                    serve(brume);
-                }
-                WITH_DATA.forEach(command -> run(String.format(command, file) + " --data " + world.folder(), nowhere));
-            }
+            String data = " --data " + world.folder();
+            serve("serve --name training --http 127.0.0.1:0 --definitions " + file + data, world.folder(), () -> {
+                WITH_DATA.forEach(command -> run(String.format(command, file) + data, nowhere));
+                run("drain training" + data, nowhere);
+            });
+            WITH_DATA.forEach(command -> run(String.format(command, file) + data, nowhere));
             WITHOUT.forEach(command -> run(String.format(command, file), nowhere));
         } finally {
             try (Stream<Path> all = Files.walk(folder)) {
@@ -85,20 +87,30 @@ public final class Training {
         }
     }
 
-    /** What serving loads, and answering the first who ask. */
-    private static void serve(Brume brume) throws IOException {
-        BrumeHttp http = BrumeHttp.of(brume)
-                .key("training")
-                .metrics(new MetricsPage(brume)::text)
-                .build();
-        try (HttpServer server = HttpServer.start(http, "127.0.0.1", 0, Optional.empty())) {
+    /** Serves, answers the first who ask, and ends when it was told to. */
+    private static void serve(String command, Path data, Runnable meanwhile) throws Exception {
+        try (PipedInputStream told = new PipedInputStream(PIPE);
+                PrintStream err = new PrintStream(new PipedOutputStream(told), true, StandardCharsets.UTF_8);
+                BufferedReader lines = new BufferedReader(new InputStreamReader(told, StandardCharsets.UTF_8))) {
+            PrintStream out = new PrintStream(OutputStream.nullOutputStream(), false, StandardCharsets.UTF_8);
+            Thread server = new Thread(() -> BrumeCommand.run(command.split(" "), out, err), "serve");
+            server.setDaemon(true);
+            server.start();
+            String line = lines.readLine();
+            while (!line.startsWith(SERVING)) {
+                line = lines.readLine();
+            }
+            URI address = URI.create(line.substring(SERVING.length()).split(" ")[0]);
+            String key = Files.readString(data.resolve("http-key")).strip();
             for (String path : ASKED) {
-                HttpURLConnection asking = (HttpURLConnection)
-                        server.address().resolve(path).toURL().openConnection();
-                asking.setRequestProperty("Authorization", "Bearer training");
+                HttpURLConnection asking =
+                        (HttpURLConnection) address.resolve(path).toURL().openConnection();
+                asking.setRequestProperty("Authorization", "Bearer " + key);
                 asking.getResponseCode();
                 asking.disconnect();
             }
+            meanwhile.run();
+            server.join();
         }
     }
 

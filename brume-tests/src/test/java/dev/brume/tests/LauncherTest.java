@@ -224,4 +224,30 @@ class LauncherTest {
         assertThat(result.out).contains("-jar " + own.toRealPath() + " jobs");
         assertThat(builds()).isZero();
     }
+
+    @Test
+    void archiveIsMadeOfWhatTheCommandsLoadAndServingAndTheFirstPages() throws Exception {
+        Path classes = folder.resolve("classes");
+        Process process = new ProcessBuilder(
+                        "java",
+                        "-XX:DumpLoadedClassList=" + classes,
+                        "-cp",
+                        System.getProperty("java.class.path"),
+                        "dev.brume.cli.Training")
+                .redirectErrorStream(true)
+                .redirectOutput(folder.resolve("said").toFile())
+                .start();
+
+        assertThat(process.waitFor(2, TimeUnit.MINUTES)).isTrue();
+        assertThat(process.exitValue()).isZero();
+        assertThat(folder.resolve("said")).isEmptyFile();
+        assertThat(Files.readAllLines(classes).stream().map(line -> line.split(" ")[0]))
+                .contains(
+                        "dev/brume/cli/WhyCommand",
+                        "dev/brume/cli/TerminalStream",
+                        "com/zaxxer/hikari/pool/HikariPool",
+                        "dev/brume/cli/HttpLink",
+                        "dev/brume/internal/engine/Engine",
+                        "dev/brume/http/internal/console/BoardPage");
+    }
 }
