@@ -7,6 +7,7 @@ import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.History;
 import dev.brume.history.JobFilter;
+import dev.brume.history.JobOrder;
 import dev.brume.history.JobView;
 import dev.brume.schedule.Schedule;
 import java.io.PrintWriter;
@@ -29,7 +30,7 @@ import picocli.CommandLine.Spec;
 @Command(
         name = "jobs",
         mixinStandardHelpOptions = true,
-        description = "Lists the jobs by name, one line each: how the last run ended, and when the next is due.",
+        description = "Lists the jobs, one line each: how the last run ended, and when the next is due.",
         footerHeading = "%nExamples:%n",
         footer = {
             "  brume jobs --data brume-demo",
@@ -51,6 +52,13 @@ final class JobsCommand implements Callable<Integer> {
 
     @Option(names = "--paused", description = "Only jobs that are paused.")
     private boolean paused;
+
+    @Option(
+            names = "--sort",
+            paramLabel = "ORDER",
+            defaultValue = "NAME",
+            description = "NAME, or NEXT for those first that are due next. Default: ${DEFAULT-VALUE}.")
+    private JobOrder sort;
 
     @Option(names = "--long", description = "With the schedule in words.")
     private boolean inFull;
@@ -171,7 +179,8 @@ final class JobsCommand implements Callable<Integer> {
                 .and(namespace, JobFilter::within)
                 .and(tag, JobFilter::withTag)
                 .and(after == null ? null : OrderOptions.key(after), JobFilter::after)
-                .filter();
+                .filter()
+                .in(sort);
         JobFilter alsoFailing = failing ? given.thatFail() : given;
         return paused ? alsoFailing.thatArePaused() : alsoFailing;
     }

@@ -140,6 +140,7 @@ class BothWaysTest {
                 "jobs --long",
                 "jobs --format json",
                 "jobs --count 3 --after harbour-dues",
+                "jobs --count 3 --sort next --after harbour-dues",
                 "jobs --failing --paused",
                 "jobs --name *tide* --format json",
                 "runs",

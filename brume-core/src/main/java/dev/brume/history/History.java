@@ -24,7 +24,11 @@ public interface History {
     /** {@return all live jobs by name with the namespace} */
     List<JobView> jobs();
 
-    /** {@return live jobs that a filter lets through, by name with the namespace; reads those, not all} */
+    /**
+     * {@return live jobs that a filter lets through, in its order; reads those, not all}
+     *
+     * @throws IllegalArgumentException as {@link JobFilter#behind} does
+     */
     List<JobView> jobs(JobFilter filter);
 
     /** {@return how many jobs live} */

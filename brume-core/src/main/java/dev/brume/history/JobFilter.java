@@ -7,6 +7,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -28,6 +29,7 @@ public final class JobFilter {
     private final boolean paused;
     private final @Nullable JobName followedBy;
     private final @Nullable JobName after;
+    private final JobOrder order;
     private final int limit;
 
     private JobFilter(
@@ -38,6 +40,7 @@ public final class JobFilter {
             boolean paused,
             @Nullable JobName followedBy,
             @Nullable JobName after,
+            JobOrder order,
             int limit) {
         this.name = name;
         this.namespaces = namespaces;
@@ -46,17 +49,18 @@ public final class JobFilter {
         this.paused = paused;
         this.followedBy = followedBy;
         this.after = after;
+        this.order = order;
         this.limit = limit;
     }
 
     /** {@return a filter that lets everything through, by name with the namespace, up to a limit} */
     public static JobFilter first(int limit) {
-        return new JobFilter(null, Set.of(), null, false, false, null, null, limit);
+        return new JobFilter(null, Set.of(), null, false, false, null, null, JobOrder.NAME, limit);
     }
 
     /** {@return a copy for jobs of a name, in which {@code *} stands for any letters} */
     public JobFilter named(String pattern) {
-        return new JobFilter(pattern, namespaces, tag, failing, paused, followedBy, after, limit);
+        return new JobFilter(pattern, namespaces, tag, failing, paused, followedBy, after, order, limit);
     }
 
     /** {@return a copy for jobs of a namespace} */
@@ -66,32 +70,37 @@ public final class JobFilter {
 
     /** {@return a copy for jobs of some namespaces; of all if there is none} */
     public JobFilter within(Collection<String> spaces) {
-        return new JobFilter(name, Set.copyOf(spaces), tag, failing, paused, followedBy, after, limit);
+        return new JobFilter(name, Set.copyOf(spaces), tag, failing, paused, followedBy, after, order, limit);
     }
 
     /** {@return a copy for jobs that carry a tag} */
     public JobFilter withTag(String label) {
-        return new JobFilter(name, namespaces, label, failing, paused, followedBy, after, limit);
+        return new JobFilter(name, namespaces, label, failing, paused, followedBy, after, order, limit);
     }
 
     /** {@return a copy for jobs whose last run neither succeeded nor was skipped} */
     public JobFilter thatFail() {
-        return new JobFilter(name, namespaces, tag, true, paused, followedBy, after, limit);
+        return new JobFilter(name, namespaces, tag, true, paused, followedBy, after, order, limit);
     }
 
     /** {@return a copy for jobs that are paused} */
     public JobFilter thatArePaused() {
-        return new JobFilter(name, namespaces, tag, failing, true, followedBy, after, limit);
+        return new JobFilter(name, namespaces, tag, failing, true, followedBy, after, order, limit);
     }
 
     /** {@return a copy for jobs that one follows} */
     public JobFilter followedBy(JobName job) {
-        return new JobFilter(name, namespaces, tag, failing, paused, job, after, limit);
+        return new JobFilter(name, namespaces, tag, failing, paused, job, after, order, limit);
     }
 
-    /** {@return a copy that begins after a job, in the order of names with the namespace, {@code main/} too} */
+    /** {@return a copy in another order} */
+    public JobFilter in(JobOrder other) {
+        return new JobFilter(name, namespaces, tag, failing, paused, followedBy, after, other, limit);
+    }
+
+    /** {@return a copy that begins after a job as it stands now, in the order of the filter; one by name may begin after any name} */
     public JobFilter after(JobName job) {
-        return new JobFilter(name, namespaces, tag, failing, paused, followedBy, job, limit);
+        return new JobFilter(name, namespaces, tag, failing, paused, followedBy, job, order, limit);
     }
 
     /** {@return the name of those that are shown, in which {@code *} stands for any letters} */
@@ -129,6 +138,11 @@ public final class JobFilter {
         return Optional.ofNullable(after);
     }
 
+    /** {@return in which order they are shown} */
+    public JobOrder order() {
+        return order;
+    }
+
     /** {@return how many are shown at most} */
     public int limit() {
         return limit;
@@ -145,7 +159,7 @@ public final class JobFilter {
     }
 
     private List<@Nullable Object> parts() {
-        return Arrays.asList(name, namespaces, tag, failing, paused, followedBy, after, limit);
+        return Arrays.asList(name, namespaces, tag, failing, paused, followedBy, after, order, limit);
     }
 
     /** {@return a test for a job alone, whatever its place in the order} */
@@ -159,6 +173,29 @@ public final class JobFilter {
                 && (!failing || isFailing(view))
                 && (!paused || view.row().paused())
                 && followedBy().filter(each -> !leadsTo(view, each)).isEmpty();
+    }
+
+    /**
+     * {@return a test for whether a job stands behind the one after which it begins}
+     *
+     * @param jobs how one stands now
+     * @throws IllegalArgumentException if the order is not by name and there is no such job, so that nobody knows where it stood
+     */
+    public Predicate<JobView> behind(Function<JobName, Optional<JobView>> jobs) {
+        if (after == null) {
+            return view -> true;
+        }
+        JobName last = after;
+        if (order == JobOrder.NAME) {
+            return view -> JobOrder.inFull(view.name()).compareTo(JobOrder.inFull(last)) > 0;
+        }
+        JobView stood = jobs.apply(last).orElseThrow(() -> unknown(last));
+        return view -> order.comparator().compare(view, stood) > 0;
+    }
+
+    /** {@return what to throw where there is no job to go on behind} */
+    public static IllegalArgumentException unknown(JobName after) {
+        return new IllegalArgumentException("there is no job " + after + " to go on behind; begin anew");
     }
 
     private static boolean isFailing(JobView view) {

@@ -2,11 +2,13 @@ package dev.brume.history;
 
 import dev.brume.JobName;
 import java.time.Instant;
+import java.util.Collection;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What was planned from one instant until another, of one job or of all.
+ * What was planned from one instant until another, of some jobs or of all.
  *
  * <p>Immutable and safe for use by many threads.
  *
@@ -15,14 +17,14 @@ import org.jspecify.annotations.Nullable;
 public final class Timeframe {
     private final Instant from;
     private final Instant until;
-    private final @Nullable JobName job;
+    private final Set<JobName> jobs;
     private final boolean inSums;
     private final @Nullable Instant split;
 
-    private Timeframe(Instant from, Instant until, @Nullable JobName job, boolean inSums, @Nullable Instant split) {
+    private Timeframe(Instant from, Instant until, Set<JobName> jobs, boolean inSums, @Nullable Instant split) {
         this.from = from;
         this.until = until;
-        this.job = job;
+        this.jobs = jobs;
         this.inSums = inSums;
         this.split = split;
     }
@@ -34,12 +36,17 @@ public final class Timeframe {
      * @param until exclusive
      */
     public static Timeframe between(Instant from, Instant until) {
-        return new Timeframe(from, until, null, /* inSums= */ false, null);
+        return new Timeframe(from, until, Set.of(), /* inSums= */ false, null);
     }
 
     /** {@return a copy for one job, dropped ones of its name included} */
     public Timeframe of(JobName name) {
-        return new Timeframe(from, until, name, inSums, split);
+        return of(Set.of(name));
+    }
+
+    /** {@return a copy for some jobs, dropped ones of their names included; for all if there is none} */
+    public Timeframe of(Collection<JobName> names) {
+        return new Timeframe(from, until, Set.copyOf(names), inSums, split);
     }
 
     /**
@@ -48,12 +55,12 @@ public final class Timeframe {
      * @see JobAccount#sums
      */
     public Timeframe inSums() {
-        return new Timeframe(from, until, job, /* inSums= */ true, split);
+        return new Timeframe(from, until, jobs, /* inSums= */ true, split);
     }
 
     /** {@return a copy of which the hour that an instant is in is never had in sums, so that it can be told what was before} */
     public Timeframe splitAt(Instant instant) {
-        return new Timeframe(from, until, job, inSums, instant);
+        return new Timeframe(from, until, jobs, inSums, instant);
     }
 
     /** {@return its begin, inclusive} */
@@ -66,9 +73,14 @@ public final class Timeframe {
         return until;
     }
 
-    /** {@return the job it is about; empty for all} */
-    public Optional<JobName> job() {
-        return Optional.ofNullable(job);
+    /** {@return the jobs it is about; empty for all} */
+    public Set<JobName> jobs() {
+        return jobs;
+    }
+
+    /** {@return whether it is about a job, dropped or not, that has a name} */
+    public boolean isAbout(JobName name) {
+        return jobs.isEmpty() || jobs.contains(name);
     }
 
     /** {@return whether sums by the hour will do} */

@@ -20,6 +20,7 @@ import java.util.Optional;
 import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.function.LongConsumer;
+import java.util.function.LongPredicate;
 
 /**
  * Reads what is on record of jobs in a period, one job after the other, from one snapshot: a run that moves from the live
@@ -36,6 +37,9 @@ final class JdbcAccounts {
     private final Reach reach;
     private final Optional<SummedHours> hours;
 
+    /** The jobs that it is about, if it is not about all. */
+    private final List<Long> named;
+
     JdbcAccounts(
             Statements sql, Dialect dialect, VersionReader versions, Timeframe frame, Consumer<JobAccount> receiver) {
         this.sql = sql;
@@ -43,6 +47,7 @@ final class JdbcAccounts {
         this.versions = versions;
         this.frame = frame;
         this.receiver = receiver;
+        this.named = frame.jobs().isEmpty() ? List.of() : JobSearch.everNamed(sql, frame.jobs());
         this.reach = frame.isInSums() ? JdbcRollUp.reach(sql, "") : Reach.NONE;
         this.hours = SummedHours.of(frame, keptFrom()).filter(any -> reach.high() > 0);
     }
@@ -61,7 +66,9 @@ final class JdbcAccounts {
         Query query = new Query()
                 .and("id > ?", Optional.of(after))
                 .and("(dropped_at is null or dropped_at >= ?)", Optional.of(frame.from()));
-        frame.job().ifPresent(key -> query.in("id", JobSearch.everNamed(sql, key)));
+        if (!frame.jobs().isEmpty()) {
+            query.in("id", named);
+        }
         return sql.query(
                 "select " + Rows.JOB + " from brume_job where 1 = 1" + query + " order by id limit ?",
                 Rows::job,
@@ -84,14 +91,20 @@ final class JdbcAccounts {
                     .filter(row -> read.summed.get().has(row.id(), read.keptFrom(row.id())))
                     .forEach(row -> receiver.accept(read.summed(Objects.requireNonNull(waiting.remove(row.id())))));
             for (long job : List.copyOf(waiting.keySet())) {
-                inLines(waiting, read, job, job);
+                inLines(waiting, read, ofJobs("job_id", job, job), id -> id == job);
             }
         } else {
-            inLines(waiting, read, first, last);
+            inLines(waiting, read, ofJobs("job_id", first, last), id -> true);
         }
     }
 
-    private void inLines(Map<Long, JobRow> waiting, Page read, long first, long last) {
+    /** Those between two, as far as it is about them. */
+    private Query ofJobs(String column, long first, long last) {
+        Query query = new Query().and(column + " between ? and ?", first, last);
+        return named.isEmpty() || first == last ? query : query.in(column, named);
+    }
+
+    private void inLines(Map<Long, JobRow> waiting, Page read, Query jobs, LongPredicate among) {
         List<JobAccount.Line> lines = new ArrayList<>();
         long[] current = {-1};
         LongConsumer finish = id -> {
@@ -102,8 +115,8 @@ final class JdbcAccounts {
             lines.clear();
         };
         sql.each(
-                AccountLines.select(dialect)
-                        + " where planned_at >= ? and planned_at < ? and job_id between ? and ? order by job_id, planned_at",
+                AccountLines.select(dialect) + " where planned_at >= ? and planned_at < ?" + jobs
+                        + " order by job_id, planned_at",
                 row -> {
                     long job = AccountLines.job(row);
                     if (job != current[0]) {
@@ -112,15 +125,9 @@ final class JdbcAccounts {
                     }
                     lines.add(AccountLines.line(row));
                 },
-                frame.from(),
-                frame.until(),
-                first,
-                last);
+                jobs.valuesAfter(frame.from(), frame.until()));
         finish.accept(current[0]);
-        waiting.keySet().stream()
-                .filter(id -> id >= first && id <= last)
-                .toList()
-                .forEach(finish::accept);
+        waiting.keySet().stream().filter(among::test).toList().forEach(finish::accept);
     }
 
     /** What was read of some jobs, by their ids. */
@@ -163,25 +170,23 @@ final class JdbcAccounts {
 
     private Map<Long, Instant> keptFrom(long first, long last) {
         Map<Long, Instant> kept = new HashMap<>();
+        Query jobs = ofJobs("j.id", first, last);
         sql.query("""
                 select j.id, case when k.kept_from > a.kept_from then k.kept_from else a.kept_from end as kept
                 from brume_job j
                 join brume_keep a on a.job_id = 0
                 left join brume_keep k on k.job_id = j.id
-                where j.id between ? and ?""", row -> kept.put(row.number("id"), row.instant("kept")), first, last);
+                where 1 = 1""" + jobs, row -> kept.put(row.number("id"), row.instant("kept")), jobs.values());
         return kept;
     }
 
     private Map<Long, List<JobAccount.Line>> live(long first, long last) {
         Map<Long, List<JobAccount.Line>> live = new HashMap<>();
+        Query jobs = ofJobs("job_id", first, last);
         sql.query(
-                        "select " + Rows.RUN
-                                + " from brume_run where planned_at >= ? and planned_at < ? and job_id between ? and ?",
+                        "select " + Rows.RUN + " from brume_run where planned_at >= ? and planned_at < ?" + jobs,
                         Rows::run,
-                        frame.from(),
-                        frame.until(),
-                        first,
-                        last)
+                        jobs.valuesAfter(frame.from(), frame.until()))
                 .forEach(run -> live.computeIfAbsent(run.owed().job(), job -> new ArrayList<>())
                         .add(JobAccount.Line.live(run)));
         return live;
@@ -189,13 +194,11 @@ final class JdbcAccounts {
 
     private Map<Long, List<Span>> spans(long first, long last) {
         Map<Long, List<Span>> spans = new HashMap<>();
+        Query jobs = ofJobs("job_id", first, last);
         sql.query(
-                        "select * from brume_span where until_at > ? and from_at < ? and job_id between ? and ? order by from_at",
+                        "select * from brume_span where until_at > ? and from_at < ?" + jobs + " order by from_at",
                         JdbcHistory::plainSpan,
-                        frame.from(),
-                        frame.until(),
-                        first,
-                        last)
+                        jobs.valuesAfter(frame.from(), frame.until()))
                 .forEach(span -> spans.computeIfAbsent(span.job(), job -> new ArrayList<>())
                         .add(span));
         return spans;
@@ -206,32 +209,34 @@ final class JdbcAccounts {
         record Read(long job, int number, Instant after, String source, VersionReader.Stored stored) {}
         Map<Long, JobName> keys = new HashMap<>();
         page.forEach(row -> keys.put(row.id(), row.name()));
+        Query jobs = ofJobs("v.job_id", first, last)
+                .and(
+                        "(v.defined_at >= ? or v.number = (select max(x.number) from brume_definition x"
+                                + " where x.job_id = v.job_id and x.defined_at < ?))",
+                        frame.from(),
+                        frame.from());
         List<Read> read = sql
                 .query(
                         "select v.job_id, v.number, v.defined_at, v.source, j.namespace, j.name, "
                                 + Rows.of("v", VersionReader.COLUMNS)
-                                + " from brume_definition v join brume_job j on j.id = v.job_id where v.job_id between ? and ?"
-                                + " and (v.defined_at >= ? or v.number = (select max(x.number) from brume_definition x"
-                                + " where x.job_id = v.job_id and x.defined_at < ?)) order by v.job_id, v.number",
+                                + " from brume_definition v join brume_job j on j.id = v.job_id where 1 = 1" + jobs
+                                + " order by v.job_id, v.number",
                         row -> new Read(
                                 row.number("job_id"),
                                 row.integer("number"),
                                 row.instant("defined_at"),
                                 row.text("source"),
                                 VersionReader.Stored.of(row)),
-                        first,
-                        last,
-                        frame.from(),
-                        frame.from())
+                        jobs.values())
                 .stream()
                 .filter(version -> keys.containsKey(version.job))
                 .toList();
-        List<Job> jobs = versions.read(sql, read.stream().map(Read::stored).toList());
+        List<Job> defined = versions.read(sql, read.stream().map(Read::stored).toList());
         Map<Long, List<JobAccount.Version>> found = new HashMap<>();
         for (int i = 0; i < read.size(); i++) {
             Read version = read.get(i);
             found.computeIfAbsent(version.job, job -> new ArrayList<>())
-                    .add(new JobAccount.Version(version.number, jobs.get(i), version.after, version.source));
+                    .add(new JobAccount.Version(version.number, defined.get(i), version.after, version.source));
         }
         return found;
     }

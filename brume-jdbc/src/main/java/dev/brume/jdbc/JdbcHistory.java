@@ -458,7 +458,9 @@ final class JdbcHistory implements History {
                 store.dialect().micros("ended_at") + " - " + store.dialect().micros("started_at");
         record Group(long job, Outcome outcome, long count, long timed, long micros) {}
         List<Group> groups = store.read(sql -> {
-            frame.job().ifPresent(key -> query.in("job_id", JobSearch.everNamed(sql, key)));
+            if (!frame.jobs().isEmpty()) {
+                query.in("job_id", JobSearch.everNamed(sql, frame.jobs()));
+            }
             return sql.query(
                     "select job_id, outcome, count(*), count(ended_at), cast(coalesce(sum(" + took
                             + "), 0) as decimal(30)) from brume_ledger where 1 = 1" + query

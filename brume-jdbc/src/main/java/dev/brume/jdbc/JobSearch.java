@@ -5,6 +5,7 @@ import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.JobFilter;
+import dev.brume.history.JobOrder;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.LastEnd;
@@ -12,6 +13,7 @@ import dev.brume.history.NewestRuns;
 import java.sql.SQLException;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -21,7 +23,7 @@ import java.util.TreeSet;
 import java.util.function.Predicate;
 
 /**
- * Finds jobs, in the order of their names with the namespace. The database narrows down, the definitions decide: they are read a page at a time,
+ * Finds jobs. The database narrows down, the definitions decide: they are read a page at a time,
  * so that the time goes by what is shown.
  */
 final class JobSearch {
@@ -31,6 +33,12 @@ final class JobSearch {
     private static final String VERSIONS = " j join brume_definition v on v.job_id = j.id and v.number = j.version";
     private static final String JOBS = COLUMNS + "brume_job" + VERSIONS + " where j.live_key is not null";
     private static final String BY_NAME = " order by j.live_key";
+
+    /** As {@link JobRow#nextOccurrence} has it. */
+    private static final String NEXT = "case when j.paused <> 0 or j.turn_at = j.next_at then null else j.next_at end";
+
+    private static final String BY_NEXT =
+            " order by case when " + NEXT + " is null then 1 else 0 end, " + NEXT + ", j.live_key";
 
     /** All that is told of one job, at once: a page of them is not, since a database may go through whole tables for it. */
     private static final String ONE = "select " + FIELDS
@@ -65,6 +73,21 @@ final class JobSearch {
                 Rows.liveKey(key),
                 key.namespace(),
                 key.name());
+    }
+
+    /** {@return the jobs that have one of some names or had it when they were dropped, by id} */
+    static List<Long> everNamed(Statements sql, Collection<JobName> keys) {
+        List<Long> ids = new ArrayList<>(sql.in(
+                "select id from brume_job where live_key in ",
+                keys.stream().map(Rows::liveKey).toList(),
+                "",
+                row -> row.number("id")));
+        ids.addAll(sql.in(
+                "select id from brume_job where live_key is null and concat(namespace, '/', name) in ",
+                keys.stream().map(Rows::liveKey).toList(),
+                "",
+                row -> row.number("id")));
+        return ids;
     }
 
     List<JobView> find(JobFilter filter) {
@@ -113,13 +136,37 @@ final class JobSearch {
                             .map(own -> List.<Object>of(own + "/" + name, own + "/" + name + "~"))
                             .toList());
         }
-        query.and("j.live_key > ?", filter.after().map(Rows::liveKey));
+        filter.after().ifPresent(after -> goOnBehind(after, filter.order(), query));
+        String order = order(filter);
         // Definitions are read of the page alone, unless they have a say in what is on it.
         String page = filter.tag().isPresent()
-                ? JOBS + query + BY_NAME + " limit ?"
-                : COLUMNS + "(select j.* from brume_job j where j.live_key is not null" + query + BY_NAME + " limit ?)"
-                        + VERSIONS + BY_NAME;
+                ? JOBS + query + order + " limit ?"
+                : COLUMNS + "(select j.* from brume_job j where j.live_key is not null" + query + order + " limit ?)"
+                        + VERSIONS + order;
         return store.read(sql -> jobs(sql, page, query.valuesAnd(size)));
+    }
+
+    private static String order(JobFilter filter) {
+        return filter.order() == JobOrder.NAME ? BY_NAME : BY_NEXT;
+    }
+
+    private void goOnBehind(JobName after, JobOrder order, Query query) {
+        String key = Rows.liveKey(after);
+        if (order == JobOrder.NAME) {
+            query.and("j.live_key > ?", key);
+            return;
+        }
+        Optional<Instant> next =
+                job(after).orElseThrow(() -> JobFilter.unknown(after)).row().nextOccurrence();
+        if (next.isPresent()) {
+            query.and(
+                    "(" + NEXT + " > ? or " + NEXT + " = ? and j.live_key > ? or " + NEXT + " is null)",
+                    next.get(),
+                    next.get(),
+                    key);
+        } else {
+            query.and(NEXT + " is null and j.live_key > ?", key);
+        }
     }
 
     private static String outcomeOf(String run) {

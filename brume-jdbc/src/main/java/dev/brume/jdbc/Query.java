@@ -57,6 +57,13 @@ final class Query {
         return values.toArray();
     }
 
+    /** {@return some values, and those of all places behind them} */
+    Object[] valuesAfter(Object... first) {
+        List<Object> all = new ArrayList<>(List.of(first));
+        all.addAll(values);
+        return all.toArray();
+    }
+
     /** {@return the values and one more} */
     Object[] valuesAnd(Object last) {
         List<Object> all = new ArrayList<>(values);

@@ -25,6 +25,7 @@ import dev.brume.history.History;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
+import dev.brume.history.JobOrder;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
@@ -100,7 +101,7 @@ final class MemoryHistory implements History {
             return tables.jobs.values().stream()
                     .filter(Tables.StoredJob::live)
                     .map(this::view)
-                    .sorted(Comparator.comparing(view -> inFull(view.name())))
+                    .sorted(JobOrder.NAME.comparator())
                     .toList();
         }
     }
@@ -108,10 +109,9 @@ final class MemoryHistory implements History {
     @Override
     public List<JobView> jobs(JobFilter filter) {
         return jobs().stream()
-                .filter(view -> filter.after()
-                        .filter(after -> inFull(view.name()).compareTo(inFull(after)) <= 0)
-                        .isEmpty())
+                .filter(filter.behind(this::job))
                 .filter(filter.test())
+                .sorted(filter.order().comparator())
                 .limit(filter.limit())
                 .toList();
     }
@@ -128,10 +128,6 @@ final class MemoryHistory implements History {
         synchronized (tables) {
             return tables.jobs.live(key).map(this::view);
         }
-    }
-
-    private static String inFull(JobName key) {
-        return key.namespace() + "/" + key.name();
     }
 
     private JobView view(Tables.StoredJob stored) {
@@ -391,7 +387,7 @@ final class MemoryHistory implements History {
         List<JobAccount> accounts = new ArrayList<>();
         synchronized (tables) {
             tables.jobs.values().stream()
-                    .filter(stored -> fits(frame.job(), Optional.of(stored.row().name())))
+                    .filter(stored -> frame.isAbout(stored.row().name()))
                     .filter(stored -> Optional.ofNullable(
                                     tables.droppedAt.get(stored.row().id()))
                             .filter(frame.from()::isAfter)
@@ -658,8 +654,7 @@ final class MemoryHistory implements History {
             Map<Long, List<LedgerLine>> lines = new HashMap<>();
             tables.ledger.values().stream()
                     .filter(line -> frame.holds(line.owed().planned()))
-                    .filter(line -> fits(
-                            frame.job(), Optional.of(tables.keyOf(line.owed().job()))))
+                    .filter(line -> frame.isAbout(tables.keyOf(line.owed().job())))
                     .forEach(line -> lines.computeIfAbsent(line.owed().job(), id -> new ArrayList<>())
                             .add(line));
             Map<Long, Ends> ends = new HashMap<>();

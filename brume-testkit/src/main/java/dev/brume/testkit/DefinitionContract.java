@@ -22,6 +22,7 @@ import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.JobFilter;
+import dev.brume.history.JobOrder;
 import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.NamespaceView;
@@ -121,6 +122,42 @@ abstract class DefinitionContract extends StoreFixture {
         assertThat(found(JobFilter.first(9).followedBy(JobName.parse("harbour-2/tide-print"))))
                 .containsExactly("quay/tides");
         assertThat(store.history().jobCount()).isEqualTo(5);
+    }
+
+    @Test
+    void jobsAreListedByWhenTheyAreDueNextThoseThatOweNothingLast() {
+        Brume brume = Brume.on(store).instance("definer").build();
+        brume.define(DefinitionSet.of(
+                "test",
+                List.of(
+                        Job.named("audit")
+                                .cron("0 0 1 1 *", "UTC")
+                                .program("true")
+                                .build(),
+                        Job.named("buoys")
+                                .cron("* * * * *", "UTC")
+                                .program("true")
+                                .build(),
+                        Job.named("charts").program("true").build(),
+                        Job.named("dredging")
+                                .cron("* * * * *", "UTC")
+                                .program("true")
+                                .build(),
+                        Job.named("harbour/ferries")
+                                .cron("* * * * *", "UTC")
+                                .program("true")
+                                .build())));
+        brume.orders("anna", "test").pause(Pause.Scope.of(JobName.parse("buoys")));
+        JobFilter all = JobFilter.first(9).in(JobOrder.NEXT);
+
+        assertThat(found(all)).containsExactly("harbour/ferries", "dredging", "audit", "buoys", "charts");
+        assertThat(found(JobFilter.first(2).in(JobOrder.NEXT))).containsExactly("harbour/ferries", "dredging");
+        assertThat(found(all.after(JobName.parse("harbour/ferries"))))
+                .containsExactly("dredging", "audit", "buoys", "charts");
+        assertThat(found(all.after(JobName.parse("audit")))).containsExactly("buoys", "charts");
+        assertThat(found(all.after(JobName.parse("buoys")))).containsExactly("charts");
+        assertThatThrownBy(() -> found(all.after(JobName.parse("gone"))))
+                .hasMessage("there is no job gone to go on behind; begin anew");
     }
 
     private List<String> found(JobFilter filter) {

@@ -18,6 +18,7 @@ import dev.brume.history.History;
 import dev.brume.history.IdRanges;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
+import dev.brume.history.JobOrder;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
@@ -151,6 +152,7 @@ final class ServerHistory implements History {
                         .with("tag", filter.tag())
                         .with("state", filter.failing() ? "FAILING" : filter.paused() ? "PAUSED" : null)
                         .with("followedBy", filter.followedBy())
+                        .with("sort", filter.order() == JobOrder.NAME ? null : filter.order())
                         .with("after", last.map(JobView::name).or(filter::after)),
                 filter.test());
     }

@@ -145,6 +145,7 @@
     try {
       if (shown.length > 0) {
         query.set("rows", shown.join(","));
+        query.set("from", board.dataset.from);
         query.set("part", "true");
         const answer = await fetch(base + "/?" + query, { credentials: "same-origin", headers: { "Accept": "text/html" } });
         if (answer.ok && !answer.redirected) put(await answer.text());
@@ -191,7 +192,7 @@
     if (!timer) timer = setTimeout(refresh, millis);
   }
 
-  const events = new EventSource(base + "/api/v1/events");
+  const events = new EventSource(base + "/api/v1/events?after=" + encodeURIComponent(board.dataset.events));
   const on = event => {
     const about = JSON.parse(event.data);
     if (about.job) {

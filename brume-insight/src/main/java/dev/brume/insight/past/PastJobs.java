@@ -20,7 +20,6 @@ import dev.brume.history.Timeframe;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
-import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
@@ -83,26 +82,22 @@ final class PastJobs {
         return Optional.ofNullable(all.get(then)).map(known -> view(then, known, runs(known)));
     }
 
-    /** {@return the first that a filter finds, by name} */
+    /** {@return the first that a filter finds, in its order} */
     List<JobView> find(JobFilter filter) {
         Predicate<JobView> plain = withoutEnds(filter).test();
         Predicate<JobView> test = filter.test();
-        List<JobView> found = new ArrayList<>();
-        for (Map.Entry<JobName, Known> each : all.entrySet()) {
-            boolean isBehind = filter.after()
-                    .filter(last -> each.getKey().compareTo(last) <= 0)
-                    .isEmpty();
-            if (isBehind && plain.test(view(each.getKey(), each.getValue(), List.of()))) {
-                JobView view = view(each.getKey(), each.getValue(), runs(each.getValue()));
-                if (test.test(view)) {
-                    found.add(view);
-                }
-            }
-            if (found.size() == filter.limit()) {
-                return found;
-            }
-        }
-        return found;
+        List<JobView> like = all.entrySet().stream()
+                .map(each -> view(each.getKey(), each.getValue(), List.of()))
+                .filter(plain)
+                .filter(filter.behind(
+                        then -> Optional.ofNullable(all.get(then)).map(known -> view(then, known, List.of()))))
+                .sorted(filter.order().comparator())
+                .toList();
+        return like.stream()
+                .flatMap(view -> job(view.name()).stream())
+                .filter(test)
+                .limit(filter.limit())
+                .toList();
     }
 
     /** Runs are looked for only of jobs that are like the rest of the filter. */

@@ -18,8 +18,8 @@ import java.util.function.Function;
  * @since 0.1.0
  */
 public final class Accounts {
-    /** Above it, one pass over all jobs is faster than one for each. */
-    private static final int FEW = 50;
+    /** Above it, one pass over all jobs is faster. */
+    private static final int MANY = 2_000;
 
     private Accounts() {}
 
@@ -39,11 +39,8 @@ public final class Accounts {
                     missing.add(account.id());
                     names.add(account.name());
                 }));
-        List<Timeframe> again = names.size() > FEW
-                ? List.of(frame)
-                : names.stream().map(frame::of).toList();
-        for (Timeframe each : again) {
-            history.accounts(each, account -> {
+        if (!names.isEmpty()) {
+            history.accounts(names.size() > MANY ? frame : frame.of(names), account -> {
                 if (missing.contains(account.id())) {
                     found.add(figures.apply(account).orElseThrow());
                 }

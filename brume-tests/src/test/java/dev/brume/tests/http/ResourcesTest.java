@@ -308,6 +308,10 @@ class ResourcesTest {
                     .containsEntry("jobs", 1);
             assertThat(web.get("/pauses").list()).hasSize(1);
             assertThat(web.get("/jobs?state=paused").list()).hasSize(1);
+            assertThat(web.get("/jobs?sort=next").is(200).list())
+                    .hasSameSizeAs(web.get("/jobs").list());
+            assertThat(web.get("/jobs?sort=next&after=gone").is(400).body())
+                    .contains("there is no job gone to go on behind; begin anew");
             web.post("/resumptions", Map.of("job", "harbour/tide-tables")).is(200);
             assertThat(web.post("/pauses", Map.of("job", "harbour/tide-tables", "tag", "x"))
                             .is(400)

@@ -10,13 +10,13 @@ import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Reply;
 import dev.brume.insight.board.Fate;
 import dev.brume.insight.board.Scale;
-import dev.brume.insight.doctor.Finding;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Verdict;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -44,6 +44,7 @@ public final class BoardPage {
             Param.number("skip", "How many rows were shown before.", 0, 1_000_000, 100);
     private static final Param<String> ROWS =
             Param.text("rows", "These rows alone: NAMESPACE/NAME, with commas between.", 5_000, "harbour/tide-tables");
+    private static final Param<Instant> FROM = Param.instant("from", "Where the board begins that these rows are for.");
     private static final Param<Boolean> PART = Param.flag("part", "The rows without the page around them.");
 
     private final Boards boards;
@@ -69,6 +70,7 @@ public final class BoardPage {
                         EMPTY,
                         SKIP,
                         ROWS,
+                        FROM,
                         PART,
                         Frame.ZONE,
                         Call.AS_OF)
@@ -78,22 +80,39 @@ public final class BoardPage {
     private Reply reply(Call call) {
         Frame frame = Frame.of(call, "board", "Board", signsOut);
         Zoom zoom = call.get(Zoom.PARAM).orElse(Zoom.H24);
-        Scale scale = zoom.scale(frame.now(), call.get(AT));
         if (call.get(ROWS).isPresent()) {
+            Scale scale = call.get(FROM)
+                    .map(from -> zoom.from(from, frame.now()))
+                    .orElseGet(() -> zoom.scale(frame.now(), call.get(AT)));
             return Html.page("board-rows", Map.of("view", some(call, frame, scale, zoom)));
         }
-        List<Boards.Line> all = boards.all(call.history(), scale, frame.asOf()).stream()
-                .filter(line -> isVisible(call, line.name()))
-                .toList();
-        View view = view(call, frame, scale, zoom, all, call.get(SKIP).orElse(0));
+        Boards.Laid laid = laid(call, frame, zoom, call.get(AT));
+        List<Boards.Line> all = visible(call, laid);
+        View view = view(call, frame, laid.scale(), zoom, all, call.get(SKIP).orElse(0));
         if (call.get(PART).orElse(false)) {
             return Html.page("board-rows", Map.of("view", view));
         }
-        Sentence sentence = sentence(call, frame, scale, zoom, all);
-        List<Finding> findings = frame.asOf().isPresent() || !call.caller().mayEverywhere(Role.VIEWER)
-                ? List.of()
-                : doctor.findings(call.brume());
-        return Html.page("board", Map.of("frame", frame, "view", view, "sentence", sentence, "findings", findings));
+        Map<String, Object> params = new HashMap<>();
+        params.put("frame", frame);
+        params.put("view", view);
+        params.put("events", laid.events().toString());
+        params.put("sentence", sentence(call, frame, zoom, laid));
+        params.put(
+                "findings",
+                frame.asOf().isPresent() || !call.caller().mayEverywhere(Role.VIEWER)
+                        ? List.of()
+                        : doctor.known(call.brume()).orElse(List.of()));
+        return Html.page("board", params);
+    }
+
+    private Boards.Laid laid(Call call, Frame frame, Zoom zoom, Optional<Instant> at) {
+        return boards.all(call.brume(), call.history(), zoom, at, frame.asOf());
+    }
+
+    private static List<Boards.Line> visible(Call call, Boards.Laid laid) {
+        return laid.lines().stream()
+                .filter(line -> isVisible(call, line.name()))
+                .toList();
     }
 
     private static boolean isVisible(Call call, JobName name) {
@@ -101,15 +120,10 @@ public final class BoardPage {
     }
 
     /** Of the last day, whatever the board shows. */
-    private Sentence sentence(Call call, Frame frame, Scale scale, Zoom zoom, List<Boards.Line> shown) {
-        if (zoom == Zoom.H24 && call.get(AT).isEmpty()) {
-            return Sentence.of(shown, scale.from(), frame);
-        }
-        Scale day = Zoom.H24.scale(frame.now(), Optional.empty());
-        List<Boards.Line> lines = boards.all(call.history(), day, frame.asOf()).stream()
-                .filter(line -> isVisible(call, line.name()))
-                .toList();
-        return Sentence.of(lines, day.from(), frame);
+    private Sentence sentence(Call call, Frame frame, Zoom zoom, Boards.Laid shown) {
+        boolean isDay = zoom == Zoom.H24 && call.get(AT).isEmpty();
+        Boards.Laid day = isDay ? shown : laid(call, frame, Zoom.H24, Optional.empty());
+        return Sentence.of(visible(call, day), day.scale().from(), frame);
     }
 
     private View some(Call call, Frame frame, Scale scale, Zoom zoom) {

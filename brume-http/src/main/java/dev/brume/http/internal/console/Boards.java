@@ -1,7 +1,9 @@
 package dev.brume.http.internal.console;
 
+import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.history.FeedPosition;
 import dev.brume.history.History;
 import dev.brume.history.JobAccount;
 import dev.brume.history.JobFilter;
@@ -21,31 +23,42 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.Executor;
 import java.util.function.LongSupplier;
 import java.util.stream.Collectors;
 
 /**
- * Lays out boards of all jobs; who asks for the same at nearly the same time gets the same, so that many who look cost as much as one. Safe for use
+ * Lays out boards of all jobs; who asks for the same within a minute gets the same, so that many who look cost as much as one. Safe for use
  * by many threads.
  */
 final class Boards {
     private static final long FRESH_NANOS = 5_000_000_000L;
+    private static final long USEFUL_NANOS = 60_000_000_000L;
     private static final int MOST_KEPT = 4;
     private static final int MOST_JOBS = 1_000_000;
 
     private final LongSupplier nanos;
+    private final Executor behind;
 
     /** The one that was asked for longest ago goes first. */
-    private final Map<Key, Kept<List<Line>>> kept = new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
+    private final Map<Key, Kept<Laid>> kept = new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
         private static final long serialVersionUID = 1L;
 
         @Override
-        protected boolean removeEldestEntry(Map.Entry<Key, Kept<List<Line>>> eldest) {
+        protected boolean removeEldestEntry(Map.Entry<Key, Kept<Laid>> eldest) {
             return size() > MOST_KEPT;
         }
     };
 
-    private record Key(Instant from, Instant until, Optional<Instant> asOf) {}
+    private record Key(Zoom zoom, Optional<Instant> at, Optional<Instant> asOf) {}
+
+    /**
+     * A board of all jobs.
+     *
+     * @param events behind which events tell what has changed since; of no use to a board of the past
+     * @param lines in the order of their names
+     */
+    record Laid(Scale scale, FeedPosition events, List<Line> lines) {}
 
     /** A job with what became of what it owed, and what it is to owe. */
     record Line(BoardRow row, Job job, boolean paused, Instant after) {
@@ -70,17 +83,22 @@ final class Boards {
         }
     }
 
-    Boards(LongSupplier nanos) {
+    Boards(LongSupplier nanos, Executor behind) {
         this.nanos = nanos;
+        this.behind = behind;
     }
 
-    /** {@return the lines of all jobs, in the order of their names} */
-    List<Line> all(History history, Scale scale, Optional<Instant> asOf) {
-        return kept(new Key(scale.from(), scale.until(), asOf)).get(() -> read(history, scale, Optional.empty()));
+    /** {@return the board as it was laid out up to a minute ago, or is now} */
+    Laid all(Brume brume, History history, Zoom zoom, Optional<Instant> at, Optional<Instant> asOf) {
+        return kept(new Key(zoom, at, asOf)).get(() -> {
+            FeedPosition events = brume.followFromNow();
+            Scale scale = zoom.scale(history.now(), at);
+            return new Laid(scale, events, read(history, scale, Optional.empty()));
+        });
     }
 
-    private synchronized Kept<List<Line>> kept(Key key) {
-        return kept.computeIfAbsent(key, any -> new Kept<>(nanos, FRESH_NANOS));
+    private synchronized Kept<Laid> kept(Key key) {
+        return kept.computeIfAbsent(key, any -> new Kept<>(nanos, FRESH_NANOS, USEFUL_NANOS, behind));
     }
 
     /** {@return the lines of one job, as it stands at this instant} */

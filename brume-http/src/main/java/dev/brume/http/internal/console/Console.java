@@ -15,11 +15,17 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.Executor;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
 import java.util.function.LongSupplier;
 
 /** Shows an instance and its cluster to people. Safe for use by many threads. */
 public final class Console {
     private static final int A_YEAR = 365 * 24 * 3600;
+    private static final int WORKERS = 2;
+    private static final int IDLE_SECONDS = 30;
 
     private final Brume brume;
     private final HttpLimits limits;
@@ -35,14 +41,27 @@ public final class Console {
     public Console(Brume brume, HttpLimits limits, boolean signsOut, LongSupplier nanos) {
         this.brume = brume;
         this.limits = limits;
-        Doctor doctor = new Doctor(nanos);
+        Executor behind = behind();
+        Doctor doctor = new Doctor(nanos, behind);
         List<Operation> pages = new ArrayList<>();
-        pages.add(new BoardPage(new Boards(nanos), doctor, signsOut).operation());
+        pages.add(new BoardPage(new Boards(nanos, behind), doctor, signsOut).operation());
         pages.addAll(new JobPages(signsOut).operations());
         pages.addAll(new RunPages(signsOut).operations());
         pages.add(new ComingPage(signsOut).operation());
         pages.addAll(new ClusterPages(doctor, signsOut).operations());
         this.routes = new Routes(pages);
+    }
+
+    /** Where things are worked out while whoever asked has been told what was known before; its threads end by themselves. */
+    private static Executor behind() {
+        ThreadPoolExecutor threads = new ThreadPoolExecutor(
+                WORKERS, WORKERS, IDLE_SECONDS, TimeUnit.SECONDS, new LinkedBlockingQueue<>(), task -> {
+                    Thread thread = new Thread(task, "brume-http-console");
+                    thread.setDaemon(true);
+                    return thread;
+                });
+        threads.allowCoreThreadTimeOut(true);
+        return threads;
     }
 
     /** {@return a file that pages use, if the path means one} */

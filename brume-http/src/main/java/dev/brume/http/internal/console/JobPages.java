@@ -5,6 +5,7 @@ import dev.brume.JobName;
 import dev.brume.definitions.JsonText;
 import dev.brume.definitions.TimeText;
 import dev.brume.history.JobFilter;
+import dev.brume.history.JobOrder;
 import dev.brume.history.JobView;
 import dev.brume.history.OneOffFilter;
 import dev.brume.history.RunFilter;
@@ -47,6 +48,8 @@ public final class JobPages {
     private static final Param<String> NAMESPACE = Param.text("namespace", "Of it.", 100, "harbour");
     private static final Param<String> TAG = Param.text("tag", "That carry it.", 100, "nightly");
     private static final Param<String> STATE = Param.text("state", "That fail, or are paused.", 20, "failing");
+    private static final Param<String> SORT =
+            Param.text("sort", "By name, or those first that are due next.", 10, "next");
     private static final Param<String> AFTER = Param.text("after", "Behind this job.", 201, "harbour/buoy-check");
     private static final Param<Instant> AT = Param.instant("at", "An occurrence, to be told what became of it.");
     private static final Param<Boolean> PART = Param.flag("part", "The part that changes, without the page around it.");
@@ -60,7 +63,7 @@ public final class JobPages {
     List<Operation> operations() {
         return List.of(
                 Operation.get("/jobs", "jobsPage", "The jobs.")
-                        .takes(TEXT, NAMESPACE, TAG, STATE, AFTER, PART, Frame.ZONE, Call.AS_OF)
+                        .takes(TEXT, NAMESPACE, TAG, STATE, SORT, AFTER, PART, Frame.ZONE, Call.AS_OF)
                         .by(this::list),
                 Operation.get("/jobs/{namespace}/{job}", "jobPage", "A job.")
                         .takes(AT, Frame.ZONE, Call.AS_OF)
@@ -98,8 +101,9 @@ public final class JobPages {
         filter = call.get(TAG).map(filter::withTag).orElse(filter);
         filter = call.get(STATE).filter("failing"::equals).isPresent() ? filter.thatFail() : filter;
         filter = call.get(STATE).filter("paused"::equals).isPresent() ? filter.thatArePaused() : filter;
+        filter = call.get(SORT).filter("next"::equals).isPresent() ? filter.in(JobOrder.NEXT) : filter;
         filter = call.get(AFTER).map(Pick::job).map(filter::after).orElse(filter);
-        List<JobView> jobs = call.history().jobs(filter);
+        List<JobView> jobs = call.jobs(filter);
         List<JobView> shown = jobs.subList(0, Math.min(PAGE, jobs.size()));
         Map<String, Object> params = new HashMap<>();
         params.put("frame", frame);
@@ -107,7 +111,7 @@ public final class JobPages {
         params.put(
                 "more",
                 jobs.size() > PAGE
-                        ? frame.href("/jobs?" + Pick.query(call, "text", "namespace", "tag", "state") + "after="
+                        ? frame.href("/jobs?" + Pick.query(call, "text", "namespace", "tag", "state", "sort") + "after="
                                 + Frame.encoded(shown.get(PAGE - 1).name().namespace() + "/"
                                         + shown.get(PAGE - 1).name().name()))
                         : "");
@@ -118,6 +122,7 @@ public final class JobPages {
         params.put("namespace", call.get(NAMESPACE).orElse(""));
         params.put("tag", call.get(TAG).orElse(""));
         params.put("state", call.get(STATE).orElse(""));
+        params.put("sort", call.get(SORT).orElse(""));
         return Html.page("jobs", params);
     }
 

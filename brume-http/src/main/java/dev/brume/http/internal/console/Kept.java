@@ -1,22 +1,33 @@
 package dev.brume.http.internal.console;
 
 import dev.brume.http.internal.web.Problem;
+import java.util.Optional;
+import java.util.concurrent.Executor;
+import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.LongSupplier;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
- * Something that takes long to work out, for all who ask within a while. One works it out; those who ask meanwhile get what was known before, or wait
- * for it if nothing was. Safe for use by many threads.
+ * Something that takes long to work out, for all who ask within a while. Who asks when it is not fresh any more gets what was known, and it is worked
+ * out anew behind them; only where nothing is known, or nothing that is still of use, one works it out and the others wait. Safe for use by many
+ * threads.
  */
 final class Kept<T> {
+    private static final Logger LOG = LoggerFactory.getLogger(Kept.class);
     private static final long PATIENCE_SECONDS = 20;
 
     private final LongSupplier nanos;
     private final long freshNanos;
+    private final long usefulNanos;
+    private final Executor behind;
     private final ReentrantLock lock = new ReentrantLock();
+    private final AtomicBoolean renewing = new AtomicBoolean();
     private volatile @Nullable Known<T> known;
 
     private record Known<T>(T value, long at) {}
@@ -26,17 +37,58 @@ final class Kept<T> {
      *
      * @param nanos a clock that only goes on
      * @param freshNanos how long it is not worked out again
+     * @param usefulNanos how long it may be told while it is worked out again
+     * @param behind where that is done
      */
-    Kept(LongSupplier nanos, long freshNanos) {
+    Kept(LongSupplier nanos, long freshNanos, long usefulNanos, Executor behind) {
         this.nanos = nanos;
         this.freshNanos = freshNanos;
+        this.usefulNanos = usefulNanos;
+        this.behind = behind;
     }
 
     T get(Supplier<T> computing) {
         Known<T> last = known;
-        if (isFresh(last) || last != null && lock.isLocked()) {
+        if (isWithin(freshNanos, last)) {
             return last.value;
         }
+        if (isWithin(usefulNanos, last)) {
+            renew(computing);
+            return last.value;
+        }
+        return compute(computing);
+    }
+
+    /** {@return what is known, if it is still useful; it is worked out behind whoever asks if it is not fresh} */
+    Optional<T> known(Supplier<T> computing) {
+        Known<T> last = known;
+        if (!isWithin(freshNanos, last)) {
+            renew(computing);
+        }
+        return isWithin(usefulNanos, last) ? Optional.of(last.value) : Optional.empty();
+    }
+
+    /** One at a time; what goes wrong is tried again by the next who asks, and told once nothing useful is known any more. */
+    private void renew(Supplier<T> computing) {
+        if (!renewing.compareAndSet(false, true)) {
+            return;
+        }
+        try {
+            behind.execute(() -> {
+                try {
+                    compute(computing);
+                } catch (RuntimeException e) {
+                    LOG.debug("what is known could not be worked out anew", e);
+                } finally {
+                    renewing.set(false);
+                }
+            });
+        } catch (RejectedExecutionException stopping) {
+            LOG.debug("nothing is worked out anew any more", stopping);
+        }
+    }
+
+    private T compute(Supplier<T> computing) {
         try {
             if (!lock.tryLock(PATIENCE_SECONDS, TimeUnit.SECONDS)) {
                 throw new Problem(
@@ -49,8 +101,8 @@ final class Kept<T> {
             throw new Problem(Problem.Kind.NOT_NOW, "this instance is stopping").with("Retry-After", "5");
         }
         try {
-            last = known;
-            if (!isFresh(last)) {
+            Known<T> last = known;
+            if (!isWithin(freshNanos, last)) {
                 last = new Known<>(computing.get(), nanos.getAsLong());
                 known = last;
             }
@@ -60,7 +112,7 @@ final class Kept<T> {
         }
     }
 
-    private boolean isFresh(@Nullable Known<T> some) {
-        return some != null && nanos.getAsLong() - some.at < freshNanos;
+    private boolean isWithin(long age, @Nullable Known<T> some) {
+        return some != null && nanos.getAsLong() - some.at < age;
     }
 }

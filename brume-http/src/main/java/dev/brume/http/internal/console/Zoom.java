@@ -70,9 +70,13 @@ public enum Zoom {
      * @param at where now would be; now itself unless given
      */
     Scale scale(Instant now, Optional<Instant> at) {
+        return from(at.orElse(now).minus(back), now);
+    }
+
+    /** {@return what is shown from an instant, or the beginning of the cell that it is in, on} */
+    Scale from(Instant begin, Instant now) {
         long width = cell.toSeconds();
-        Instant middle = at.orElse(now);
-        Instant from = Instant.ofEpochSecond(Math.floorDiv(middle.minus(back).getEpochSecond(), width) * width);
+        Instant from = Instant.ofEpochSecond(Math.floorDiv(begin.getEpochSecond(), width) * width);
         return new Scale(
                 from,
                 now,

@@ -76,6 +76,13 @@ public final class Hub implements AutoCloseable {
     private static final Param<FeedEvent.Kind> KIND =
             Param.word("kind", "Only events of this kind.", FeedEvent.Kind.values());
 
+    private static final Param<FeedPosition> AFTER = new Param<>(
+            "after",
+            "Behind which event to begin, for who has not followed so far and cannot send Last-Event-ID.",
+            Map.of("type", "string"),
+            "1.0.0",
+            FeedPosition::parse);
+
     private final Brume brume;
     private final HttpLimits limits;
     private final LongSupplier nanos;
@@ -121,7 +128,7 @@ public final class Hub implements AutoCloseable {
                                 + " back with Last-Event-ID is told what came meanwhile, by whichever instance, without a gap or a"
                                 + " repetition; once reset, if that is further back than the feed reaches. Whoever is too far behind is"
                                 + " cut, and told that.")
-                .takes(NAMESPACE, JOB, TAG, KIND)
+                .takes(NAMESPACE, JOB, TAG, KIND, AFTER)
                 .answers(Answer.text("The events.", "text/event-stream"));
     }
 
@@ -136,7 +143,8 @@ public final class Hub implements AutoCloseable {
                                     : limits.streams() + " streams are open, and no more are at once")
                     .with("Retry-After", "10");
         }
-        Optional<FeedPosition> last = call.incoming().header("Last-Event-ID").map(Hub::place);
+        Optional<FeedPosition> last =
+                call.incoming().header("Last-Event-ID").map(Hub::place).or(() -> call.get(AFTER));
         Wanted wanted = new Wanted(call.caller(), call.get(NAMESPACE), call.get(JOB), call.get(TAG), call.get(KIND));
         FeedPosition begin = last.orElseGet(this::now);
         response.setStatus(200);

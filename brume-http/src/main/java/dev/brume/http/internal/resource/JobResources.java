@@ -4,6 +4,7 @@ import dev.brume.JobName;
 import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.TimeText;
 import dev.brume.history.JobFilter;
+import dev.brume.history.JobOrder;
 import dev.brume.history.JobView;
 import dev.brume.http.internal.resource.Shared.Period;
 import dev.brume.http.internal.web.Answer;
@@ -53,6 +54,8 @@ final class JobResources {
             Map.of("type", "string"),
             "harbour/buoy-check",
             JobName::parse);
+    private static final Param<JobOrder> SORT =
+            Param.word("sort", "By name, or those first that are due next; by name unless given.", JobOrder.values());
     private static final Param<Instant> AT = Param.instant(
             "at",
             "What became of the occurrence at that instant, or less than a minute before; how it stands now unless given.");
@@ -63,8 +66,8 @@ final class JobResources {
 
     static List<Operation> operations() {
         return List.of(
-                Operation.get("/jobs", "listJobs", "Lists jobs by name.")
-                        .takes(Shared.NAMESPACE, Shared.TAG, STATE, TEXT, NAME, FOLLOWED_BY, AFTER)
+                Operation.get("/jobs", "listJobs", "Lists jobs.")
+                        .takes(Shared.NAMESPACE, Shared.TAG, STATE, TEXT, NAME, FOLLOWED_BY, AFTER, SORT)
                         .takes(Call.AS_OF, Pages.LIMIT, Pages.CURSOR, Pages.FIELDS)
                         .answers(Answer.listOf("The jobs.", "job"))
                         .by(JobResources::list),
@@ -115,10 +118,11 @@ final class JobResources {
         filter = call.get(NAME).map(filter::named).orElse(filter);
         filter = call.get(FOLLOWED_BY).map(filter::followedBy).orElse(filter);
         filter = call.get(AFTER).map(filter::after).orElse(filter);
+        filter = call.get(SORT).map(filter::in).orElse(filter);
         filter = Pages.cursor(call, JobName::parse).map(filter::after).orElse(filter);
         return Pages.reply(
                 call,
-                call.history().jobs(filter),
+                call.jobs(filter),
                 view -> Shared.job(call, view),
                 view -> view.name().namespace() + "/" + view.name().name());
     }

@@ -10,6 +10,7 @@ import dev.brume.JobName;
 import dev.brume.Orders;
 import dev.brume.Role;
 import dev.brume.history.History;
+import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
 import dev.brume.http.Caller;
 import dev.brume.http.HttpLimits;
@@ -99,6 +100,15 @@ public final class Call {
             return AsItWas.of(brume.history(), then);
         } catch (IllegalArgumentException e) {
             throw Problem.ofParameter(AS_OF.name(), String.valueOf(e.getMessage()));
+        }
+    }
+
+    /** {@return the jobs that a filter lets through; one behind which the next ones are asked for may be gone} */
+    public List<JobView> jobs(JobFilter filter) {
+        try {
+            return history().jobs(filter);
+        } catch (IllegalArgumentException e) {
+            throw Problem.ofParameter("after", String.valueOf(e.getMessage()));
         }
     }
 
