@@ -85,6 +85,7 @@ public final class Brume implements AutoCloseable {
     private final boolean stopsWithTheProcess;
     private final CountDownLatch over = new CountDownLatch(1);
     private final Map<String, Handler> handlers = new ConcurrentHashMap<>();
+    private final Map<String, PayloadType<?>> payloadTypes = new ConcurrentHashMap<>();
     private final Listeners listeners;
     private final Around around = new Around();
     private final WorkThreads threads;
@@ -166,6 +167,7 @@ public final class Brume implements AutoCloseable {
      * @param handler called from many threads at once; not called for a payload that cannot be read, which fails for good
      */
     public <T> void handler(String name, PayloadType<T> type, TypedHandler<T> handler) {
+        payloadTypes.put(Job.needs(name, type.name()), type);
         handler(name, List.of(type.name()), run -> {
             T payload;
             try {
@@ -177,6 +179,26 @@ public final class Brume implements AutoCloseable {
             }
             handler.run(run, payload);
         });
+    }
+
+    /**
+     * {@return why a payload cannot be read as what a job states it to be; empty if it can, if the job states nothing, or if this instance has no
+     * handler that reads that type, so that only an attempt will tell}
+     *
+     * @param job whose payload it is to be
+     * @param payload a text; empty if there is none
+     */
+    public Optional<String> whyUnreadable(Job job, String payload) {
+        PayloadType<?> type = payloadTypes.get(job.needs());
+        if (type == null) {
+            return Optional.empty();
+        }
+        try {
+            type.read().apply(payload);
+            return Optional.empty();
+        } catch (RuntimeException e) {
+            return Optional.of("cannot be read as " + type.name() + ": " + e.getMessage());
+        }
     }
 
     /**

@@ -191,6 +191,24 @@ final class BrumeServlet extends HttpServlet {
         if (health.isPresent()) {
             return CompletableFuture.completedFuture(health.get());
         }
+        boolean isForPeople = incoming.showsPages() && !path.startsWith(API + "/");
+        try {
+            return answer(request, response, from, incoming, isForPeople);
+        } catch (StoreException e) {
+            if (!isForPeople) {
+                throw e;
+            }
+            return CompletableFuture.completedFuture(console.problem(problem(e), incoming));
+        }
+    }
+
+    private CompletionStage<Reply> answer(
+            HttpServletRequest request,
+            HttpServletResponse response,
+            Sender from,
+            Incoming incoming,
+            boolean isForPeople) {
+        String path = incoming.path();
         Optional<Reply> page = signIns.answer(request, from, incoming).or(() -> console.file(path));
         if (page.isPresent()) {
             return CompletableFuture.completedFuture(page.get());
@@ -211,7 +229,6 @@ final class BrumeServlet extends HttpServlet {
         if (metrics.isPresent()) {
             return CompletableFuture.completedFuture(metrics.get());
         }
-        boolean isForPeople = incoming.showsPages() && !path.startsWith(API + "/");
         if (isPage || isForPeople && LOOKING.contains(request.getMethod())) {
             return CompletableFuture.completedFuture(page(entry, incoming));
         }

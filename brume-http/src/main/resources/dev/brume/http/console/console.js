@@ -20,12 +20,12 @@
     return "The server answered " + status + ".";
   }
 
-  async function send(method, path, body, key) {
+  async function send(method, path, body, key, more = {}) {
     let answer;
     try {
       answer = await fetch(path, {
         method,
-        headers: { "Content-Type": "application/json", "Accept": "application/json", ...(method === "POST" ? { "Idempotency-Key": key } : {}) },
+        headers: { "Content-Type": "application/json", "Accept": "application/json", ...(method === "POST" ? { "Idempotency-Key": key } : {}), ...more },
         body: JSON.stringify(body),
         credentials: "same-origin"
       });
@@ -121,7 +121,23 @@
     resume: job => ["POST", "/resumptions", { job }],
     run: job => ["POST", "/jobs/" + path(job) + "/runs", {}]
   };
-  const past = { pause: "paused", resume: "resumed", run: "started" };
+  const past = { pause: "paused", resume: "resumed", run: "started", tag: "tagged", untag: "without the tag" };
+  const asked = { pause: "Pause", resume: "Resume", run: "Run now", tag: "Tag", untag: "Take the tag off" };
+
+  // A tag stands in the definition: what somebody else changed meanwhile is not overwritten, and what a file defines is left to it.
+  async function tag(base, job, label, on, because) {
+    const at = base + "/jobs/" + path(job) + "/definition";
+    try {
+      const read = await fetch(at, { headers: { "Accept": "application/json" }, credentials: "same-origin" });
+      if (!read.ok) return { well: false, text: wrong(read.status) };
+      const definition = await read.json();
+      const tags = (definition.tags || []).filter(own => own !== label);
+      definition.tags = on ? [...tags, label] : tags;
+      return await send("PUT", at + (because ? "?because=" + encodeURIComponent(because) : ""), definition, "", { "If-Match": read.headers.get("ETag") });
+    } catch (gone) {
+      return { well: false, text: "the server cannot be reached" };
+    }
+  }
   if (many) {
     document.addEventListener("change", event => {
       if (event.target.classList.contains("tick")) {
@@ -138,11 +154,23 @@
         says.textContent = "Tick the jobs first.";
         return;
       }
-      if (!window.confirm((what === "run" ? "Run now: " : what === "pause" ? "Pause: " : "Resume: ") + jobs.join(", ") + "?")) return;
+      const tags = what === "tag" || what === "untag";
+      const label = tags ? many.elements.label.value.trim() : "";
+      if (tags && label === "") {
+        says.textContent = "Say which tag.";
+        many.elements.label.focus();
+        return;
+      }
+      if (!window.confirm(asked[what] + (tags ? " '" + label + "'" : "") + ": " + jobs.join(", ") + "?")) return;
       const wrongs = [];
       for (const job of jobs) {
-        const [method, to, body] = orders[what](job);
         const because = many.elements.because.value.trim();
+        if (tags) {
+          const result = await tag(many.dataset.base, job, label, what === "tag", because);
+          if (!result.well) wrongs.push(job + ": " + result.text);
+          continue;
+        }
+        const [method, to, body] = orders[what](job);
         const result = await send(method, many.dataset.base + to, because ? { ...body, because } : body, crypto.randomUUID());
         if (!result.well) wrongs.push(job + ": " + result.text);
       }

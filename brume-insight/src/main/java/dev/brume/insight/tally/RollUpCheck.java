@@ -13,6 +13,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.stream.Collectors;
 
 /**
@@ -35,12 +36,13 @@ public final class RollUpCheck {
 
     /** {@return where a timeframe's sums are wrong, by job and hour} */
     public static List<Difference> differences(History history, Timeframe frame) {
-        List<Difference> found = new ArrayList<>();
         // What retention removes between the two looks makes no difference the second time.
-        compare(history, frame).stream()
-                .map(Difference::job)
-                .distinct()
-                .forEach(job -> found.addAll(compare(history, frame.of(job))));
+        Set<JobName> jobs =
+                compare(history, frame).stream().map(Difference::job).collect(Collectors.toUnmodifiableSet());
+        List<Difference> found = new ArrayList<>();
+        if (!jobs.isEmpty()) {
+            found.addAll(compare(history, Accounts.among(jobs, frame)));
+        }
         found.sort(Comparator.comparing(Difference::job).thenComparing(Difference::from));
         return found;
     }

@@ -3,22 +3,31 @@ package dev.brume.tests.http;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.deque.html.axecore.selenium.AxeBuilder;
+import dev.brume.Brume;
 import dev.brume.FollowUp;
 import dev.brume.Grant;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.PayloadType;
 import dev.brume.Role;
 import dev.brume.RunHandle;
 import dev.brume.history.ChangeFilter;
+import dev.brume.jdbc.JdbcStore;
+import dev.brume.tests.WrappedSource;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
+import java.sql.Connection;
+import java.sql.SQLException;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
+import javax.sql.DataSource;
+import org.h2.jdbcx.JdbcDataSource;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -52,6 +61,10 @@ class ConsoleTest {
                 .handler("lamps")
                 .tag("lamps")
                 .build());
+        web.brume.define(
+                Job.named("harbour/berths"),
+                new PayloadType<>("berth", text -> Integer.parseInt(text.strip()), String::valueOf),
+                (run, berth) -> run.print("berth " + berth));
         web.brume.define(Job.named(BELL).handler("tide-tables").build());
         web.brume.define(Job.named(EBB)
                 .handler("tide-tables")
@@ -163,7 +176,9 @@ class ConsoleTest {
                         || browser.find("#says").getText().contains("is to run"));
         press(Keys.ESCAPE);
         browser.await("nothing chosen", () -> browser.find("#says").getText().startsWith("Point at a mark"));
-        assertThat(browser.find("h1").getText())
+        // The sentence is told anew as runs end, so that what was found may have been replaced.
+        assertThat(browser.driver.executeScript("return document.querySelector('h1').textContent"))
+                .asString()
                 .contains("occurrences of the last 24 hours")
                 .contains("failed");
     }
@@ -171,11 +186,17 @@ class ConsoleTest {
     @Test
     void whatHappensIsSeenWithoutLoadingThePageAgain() {
         browser.go("/?zoom=10m&text=bell");
-        browser.driver.executeScript("window.stays = true");
+        browser.driver.executeScript("""
+                window.stays = true;
+                window.moved = [];
+                new PerformanceObserver(list => list.getEntries().forEach(entry => window.moved.push(entry.value)))
+                    .observe({ type: "layout-shift" });
+                """);
         assertThat(browser.all(".m-ran[data-at]")).isEmpty();
         web.brume.orders("mara", "").runNow(BELL);
         browser.await("the run", () -> !browser.all(".line .m-ran[data-at]").isEmpty());
         assertThat(browser.driver.executeScript("return window.stays")).isEqualTo(true);
+        assertThat(browser.driver.executeScript("return window.moved")).isEqualTo(List.of());
     }
 
     @Test
@@ -254,6 +275,103 @@ class ConsoleTest {
         browser.await(
                 "how it went lately",
                 () -> browser.find("#jobs tbody").getText().contains("1 of 1 succeeded"));
+    }
+
+    @Test
+    void jobsStandByWhatIsDueNext() {
+        browser.go("/jobs");
+        browser.find("select[name=sort] option[value=next]").click();
+        browser.find("form[role=search] button").click();
+        browser.await("the order", () -> browser.find("#jobs tbody").getText().startsWith(FAILING.toString()));
+    }
+
+    @Test
+    void severalJobsAreTaggedAtOnceExceptThoseThatAFileDefines() {
+        web.as(Role.ADMIN);
+        web.send("PUT", "/jobs/harbour/fog-horn/definition", "{\"work\": {\"handler\": \"tide-tables\"}}")
+                .is(201);
+        browser.go("/jobs");
+        for (String job : List.of("harbour/fog-horn", "harbour/tide-tables")) {
+            browser.find(".tick[value='" + job + "']").click();
+        }
+        browser.find("#many input[name=because]").sendKeys("for the pilots");
+        browser.find("#many input[name=label]").sendKeys("pilots");
+        browser.find("button[data-order=tag]").click();
+        assertThat(browser.driver.switchTo().alert().getText())
+                .isEqualTo("Tag 'pilots': harbour/fog-horn, harbour/tide-tables?");
+        browser.driver.switchTo().alert().accept();
+        browser.await(
+                "the answer", () -> browser.find("#many .answer").getText().startsWith("1 tagged; "));
+        assertThat(browser.find("#many .answer").getText())
+                .contains("harbour/tide-tables: the job 'harbour/tide-tables' is defined by api");
+        assertThat(web.brume
+                        .history()
+                        .job(JobName.parse("harbour/fog-horn"))
+                        .orElseThrow()
+                        .job()
+                        .tags())
+                .containsExactly("pilots");
+        browser.find("button[data-order=untag]").click();
+        browser.driver.switchTo().alert().accept();
+        browser.await(
+                "the answer", () -> browser.find("#many .answer").getText().startsWith("1 without the tag; "));
+        assertThat(web.brume
+                        .history()
+                        .job(JobName.parse("harbour/fog-horn"))
+                        .orElseThrow()
+                        .job()
+                        .tags())
+                .isEmpty();
+        web.brume.drop(JobName.parse("harbour/fog-horn"));
+    }
+
+    @Test
+    void aPayloadThatNoAttemptCouldReadIsRefusedWhereItWasTyped() {
+        browser.go("/jobs/harbour/berths");
+        WebElement order = order(browser, "Run now");
+        order.findElement(By.name("payload")).sendKeys("\"seven\"");
+        order.findElement(By.tagName("button")).click();
+        browser.await(
+                "what is wrong",
+                () -> order.getText().contains("payload cannot be read as berth: For input string: \"seven\""));
+        order.findElement(By.name("payload")).clear();
+        order.findElement(By.name("payload")).sendKeys("7");
+        order.findElement(By.tagName("button")).click();
+        browser.await("the answer", () -> order.getText().contains("Done. Run "));
+    }
+
+    @Test
+    void thePageSaysThatTheStoreIsAwayAndGoesOnByItself() throws Exception {
+        JdbcDataSource harbour = new JdbcDataSource();
+        harbour.setURL("jdbc:h2:mem:away;DB_CLOSE_DELAY=-1");
+        AtomicBoolean away = new AtomicBoolean();
+        DataSource source = new WrappedSource(harbour) {
+            @Override
+            protected Connection around(Connection connection) {
+                return connection;
+            }
+
+            @Override
+            public Connection getConnection() throws SQLException {
+                if (away.get()) {
+                    throw new SQLException("the database is away", "08001");
+                }
+                return super.getConnection();
+            }
+        };
+        try (Brume brume = Brume.on(JdbcStore.on(source)).withoutLog().build();
+                Web other = Web.over(brume);
+                Browser looking = Browser.open(other, Grant.everywhere(Role.VIEWER))) {
+            looking.go("/jobs");
+            away.set(true);
+            looking.find("input[name=text]").sendKeys("tide");
+            looking.await(
+                    "what is wrong", () -> looking.find("#trouble").getText().startsWith("The store cannot answer"));
+            assertThat(looking.find("input[name=text]").getDomProperty("value")).isEqualTo("tide");
+            assertThat(looking.go("/instances").text()).contains("tries again");
+            away.set(false);
+            looking.await("the page", () -> looking.find("h1").getText().equals("Instances"));
+        }
     }
 
     @Test

@@ -188,6 +188,12 @@ public record Frame(
                 && caller.highest().filter(role -> role.includes(Role.OPERATOR)).isPresent();
     }
 
+    /** {@return whether they may define anything anywhere} */
+    public boolean mayDefine() {
+        return asOf.isEmpty()
+                && caller.highest().filter(role -> role.includes(Role.AUTHOR)).isPresent();
+    }
+
     /** {@return whether they have a role everywhere; nobody has in the past} */
     public boolean mayEverywhere(Role role) {
         return asOf.isEmpty() && caller.mayEverywhere(role);

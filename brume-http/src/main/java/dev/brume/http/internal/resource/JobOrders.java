@@ -5,7 +5,6 @@ import dev.brume.JobName;
 import dev.brume.Orders;
 import dev.brume.Role;
 import dev.brume.RunHandle;
-import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.http.internal.web.Answer;
 import dev.brume.http.internal.web.Call;
@@ -111,17 +110,13 @@ final class JobOrders {
 
     private static CompletionStage<Reply> runNow(Call call) {
         Fields body = call.body();
-        Optional<String> payload = body.raw("payload").map(JobOrders::text);
+        Optional<String> payload = Shared.payload(body);
         call.check();
         JobName name = call.job().name();
+        Shared.checkReadable(call, payload);
         Orders orders = call.orders();
         RunHandle run = payload.map(text -> orders.runNow(name, text)).orElseGet(() -> orders.runNow(name));
         return RunReply.ofOrdered(call, run.id());
-    }
-
-    /** A payload may be sent as JSON itself; it is kept as its text. */
-    private static String text(Object payload) {
-        return payload instanceof String text ? text : JsonText.line(payload);
     }
 
     private static Reply skip(Call call) {

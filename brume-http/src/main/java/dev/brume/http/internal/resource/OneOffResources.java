@@ -5,7 +5,6 @@ import dev.brume.OneOff;
 import dev.brume.OneOffAnswer;
 import dev.brume.Role;
 import dev.brume.RunHandle;
-import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
@@ -138,8 +137,7 @@ final class OneOffResources {
         Optional<String> key = body.text("key");
         Optional<Instant> at = Shared.instant(body, "at");
         Optional<Duration> wait = body.duration("in");
-        Optional<String> payload =
-                body.raw("payload").map(value -> value instanceof String text ? text : JsonText.line(value));
+        Optional<String> payload = Shared.payload(body);
         Optional<String> exclusive = body.text("exclusive");
         Optional<String> once = body.text("once");
         boolean moves = body.flag("moves").orElse(false);
@@ -148,6 +146,7 @@ final class OneOffResources {
         }
         call.check();
         JobName name = call.job().name();
+        Shared.checkReadable(call, payload);
         Optional<OneOff> wanted = body.read("key", () -> OneOff.of(name, key.orElseThrow()));
         wanted = wanted.map(each -> at.map(each::at).orElseGet(() -> each.in(wait.orElse(Duration.ZERO))));
         wanted = with(body, "payload", wanted, payload, OneOff::payload);

@@ -4,11 +4,13 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Mask;
 import dev.brume.Role;
+import dev.brume.definitions.JsonText;
 import dev.brume.definitions.Views;
 import dev.brume.history.JobView;
 import dev.brume.history.OneOffView;
 import dev.brume.history.RunView;
 import dev.brume.http.internal.web.Call;
+import dev.brume.http.internal.web.FieldError;
 import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.internal.document.Fields;
@@ -90,6 +92,19 @@ public final class Shared {
                         Problem.Kind.NOT_THERE,
                         "there is no run " + id + (waiting.isPresent() ? " yet: it is a one-off that waits" : ""))
                 .about("oneOff", waiting.map(view -> oneOff(call, view)));
+    }
+
+    /** {@return what a run is to be given; JSON may be sent as itself, and is kept as its text} */
+    static Optional<String> payload(Fields body) {
+        return body.raw("payload").map(value -> value instanceof String text ? text : JsonText.line(value));
+    }
+
+    /** Refuses a payload that no attempt could read, where this instance knows what the job's handler reads. */
+    static void checkReadable(Call call, Optional<String> payload) {
+        payload.flatMap(text -> call.brume().whyUnreadable(call.job().job(), text))
+                .ifPresent(why -> {
+                    throw Problem.invalid(List.of(FieldError.ofMember("/payload", "the payload " + why)));
+                });
     }
 
     /** {@return a job as the caller may see it: values that are likely to be secret are for those who define} */
