@@ -50,7 +50,8 @@
 
   const lines = () => [...board.querySelectorAll(".line")];
   function reachable() {
-    lines().forEach((line, i) => line.setAttribute("tabindex", i === 0 ? "0" : "-1"));
+    const line = board.querySelector('.line[tabindex="0"]') || board.querySelector(".line");
+    if (line) line.setAttribute("tabindex", "0");
   }
   function go(line) {
     const old = board.querySelector('.line[tabindex="0"]');
@@ -106,8 +107,10 @@
     if (now - scale.begun > (scale.until - scale.from) / 20) again();
   }, 1000);
 
-  async function page() {
-    const answer = await fetch(location.href, { headers: { "Accept": "text/html" }, credentials: "same-origin" });
+  async function page(more) {
+    const address = new URL(location.href);
+    for (const [name, value] of new URLSearchParams(more)) address.searchParams.set(name, value);
+    const answer = await fetch(address, { headers: { "Accept": "text/html" }, credentials: "same-origin" });
     if (answer.redirected || !answer.ok) throw new Error(window.brume.wrong(answer.redirected ? 401 : answer.status));
     window.brume.tell("");
     return new DOMParser().parseFromString(await answer.text(), "text/html");
@@ -118,12 +121,14 @@
     if (goes || board.contains(document.activeElement)) return;
     goes = true;
     try {
-      const fresh = (await page()).getElementById("board");
+      const fresh = (await page("")).getElementById("board");
       board.replaceChildren(...fresh.childNodes);
       for (const name of ["from", "until", "now"]) board.dataset[name] = fresh.dataset[name];
       chosen = null;
       read();
       reachable();
+      near.clear();
+      watch();
       window.htmx.process(board);
     } catch (wrong) {
       window.brume.tell(wrong.message.startsWith("Failed") ? "The server cannot be reached; this page tries again." : wrong.message);
@@ -131,17 +136,34 @@
     setTimeout(() => { goes = false; }, 3000);
   }
 
-  // Events say which rows to lay out anew; a row is put in place of itself, so that nothing moves.
+  // Events say which rows to lay out anew; a row is put in place of itself, so that nothing moves. Those that nobody sees wait until somebody does.
   const waiting = new Set();
+  const known = new Set();
+  const near = new Set();
+  const sight = new IntersectionObserver(entries => {
+    for (const entry of entries) {
+      const job = entry.target.dataset.job;
+      if (entry.isIntersecting) near.add(job); else near.delete(job);
+      if (entry.isIntersecting && waiting.has(job)) plan(150);
+    }
+  }, { rootMargin: "30% 0px" });
+  function watch() {
+    known.clear();
+    for (const row of board.querySelectorAll(".row")) {
+      known.add(row.dataset.job);
+      sight.observe(row);
+    }
+  }
   let timer = null;
   const query = new URLSearchParams(location.search);
   async function refresh() {
     timer = null;
-    const jobs = [...waiting].slice(0, 25);
-    jobs.forEach(job => waiting.delete(job));
-    const shown = jobs.filter(job => board.querySelector('.row[data-job="' + CSS.escape(job) + '"]'));
+    const fresh = [...waiting].filter(job => !known.has(job));
+    fresh.forEach(job => waiting.delete(job));
     // One that had nothing to show so far has a row from now on.
-    if (shown.length < jobs.length && !query.has("text") && !board.querySelector(".more")) again();
+    if (fresh.length > 0 && !query.has("text") && !board.querySelector(".more")) again();
+    const shown = [...waiting].filter(job => near.has(job)).slice(0, 25);
+    shown.forEach(job => waiting.delete(job));
     try {
       if (shown.length > 0) {
         query.set("rows", shown.join(","));
@@ -150,11 +172,10 @@
         const answer = await fetch(base + "/?" + query, { credentials: "same-origin", headers: { "Accept": "text/html" } });
         if (answer.ok && !answer.redirected) put(await answer.text());
       }
-      await sentence();
     } catch (gone) {
       window.brume.tell("The server cannot be reached; this page tries again.");
     }
-    if (waiting.size > 0) plan(1000);
+    if ([...waiting].some(job => near.has(job))) plan(1000);
   }
   function put(html) {
     for (const fresh of new DOMParser().parseFromString(html, "text/html").querySelectorAll(".row")) {
@@ -177,27 +198,40 @@
       }
     }
   }
+  // The sentence is told anew at most every five seconds.
+  let news = null;
   let last = 0;
+  function tellAnew() {
+    if (!news) news = setTimeout(sentence, Math.max(150, 5000 - (Date.now() - last)));
+  }
   async function sentence() {
-    if (Date.now() - last < 5000) return;
+    news = null;
     last = Date.now();
-    const fresh = (await page()).getElementById("verdict");
-    const old = document.getElementById("verdict");
-    if (fresh && old && fresh.innerHTML !== old.innerHTML && !old.contains(document.activeElement)) {
-      old.innerHTML = fresh.innerHTML;
-      old.className = fresh.className;
+    try {
+      const fresh = (await page("verdict=true")).getElementById("verdict");
+      const old = document.getElementById("verdict");
+      if (fresh && old && fresh.innerHTML !== old.innerHTML && !old.contains(document.activeElement)) {
+        old.innerHTML = fresh.innerHTML;
+        old.className = fresh.className;
+      }
+    } catch (gone) {
+      window.brume.tell("The server cannot be reached; this page tries again.");
     }
   }
   function plan(millis) {
     if (!timer) timer = setTimeout(refresh, millis);
   }
 
+  watch();
+  document.addEventListener("htmx:afterSettle", watch);
   const events = new EventSource(base + "/api/v1/events?after=" + encodeURIComponent(board.dataset.events));
   const on = event => {
     const about = JSON.parse(event.data);
     if (about.job) {
-      waiting.add(about.job.includes("/") ? about.job : "main/" + about.job);
-      plan(150);
+      const job = about.job.includes("/") ? about.job : "main/" + about.job;
+      waiting.add(job);
+      if (near.has(job) || !known.has(job)) plan(150);
+      tellAnew();
     }
   };
   for (const kind of board.dataset.kinds.split(" ")) events.addEventListener(kind, on);

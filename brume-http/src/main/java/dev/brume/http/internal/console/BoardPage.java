@@ -46,6 +46,7 @@ public final class BoardPage {
             Param.text("rows", "These rows alone: NAMESPACE/NAME, with commas between.", 5_000, "harbour/tide-tables");
     private static final Param<Instant> FROM = Param.instant("from", "Where the board begins that these rows are for.");
     private static final Param<Boolean> PART = Param.flag("part", "The rows without the page around them.");
+    private static final Param<Boolean> VERDICT = Param.flag("verdict", "The sentence and the findings alone.");
 
     private final Boards boards;
     private final Doctor doctor;
@@ -72,6 +73,7 @@ public final class BoardPage {
                         ROWS,
                         FROM,
                         PART,
+                        VERDICT,
                         Frame.ZONE,
                         Call.AS_OF)
                 .by(this::reply);
@@ -87,22 +89,32 @@ public final class BoardPage {
             return Html.page("board-rows", Map.of("view", some(call, frame, scale, zoom)));
         }
         Boards.Laid laid = laid(call, frame, zoom, call.get(AT));
-        List<Boards.Line> all = visible(call, laid);
-        View view = view(call, frame, laid.scale(), zoom, all, call.get(SKIP).orElse(0));
+        if (call.get(VERDICT).orElse(false)) {
+            return Html.page("verdict", verdict(call, frame, zoom, laid));
+        }
+        View view = view(
+                call,
+                frame,
+                laid.scale(),
+                zoom,
+                visible(call, laid),
+                call.get(SKIP).orElse(0));
         if (call.get(PART).orElse(false)) {
             return Html.page("board-rows", Map.of("view", view));
         }
-        Map<String, Object> params = new HashMap<>();
-        params.put("frame", frame);
+        Map<String, Object> params = verdict(call, frame, zoom, laid);
         params.put("view", view);
         params.put("events", laid.events().toString());
-        params.put("sentence", sentence(call, frame, zoom, laid));
-        params.put(
-                "findings",
-                frame.asOf().isPresent() || !call.caller().mayEverywhere(Role.VIEWER)
-                        ? List.of()
-                        : doctor.known(call.brume()).orElse(List.of()));
         return Html.page("board", params);
+    }
+
+    private Map<String, Object> verdict(Call call, Frame frame, Zoom zoom, Boards.Laid laid) {
+        boolean seesFindings = frame.asOf().isEmpty() && call.caller().mayEverywhere(Role.VIEWER);
+        Map<String, Object> params = new HashMap<>();
+        params.put("frame", frame);
+        params.put("sentence", sentence(call, frame, zoom, laid));
+        params.put("findings", seesFindings ? doctor.known(call.brume()).orElse(List.of()) : List.of());
+        return params;
     }
 
     private Boards.Laid laid(Call call, Frame frame, Zoom zoom, Optional<Instant> at) {
