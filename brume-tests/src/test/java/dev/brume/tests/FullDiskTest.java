@@ -9,11 +9,13 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 
 /** An embedded database whose file may not grow any more, as on a full disk: a limit set for the process. */
+@Tag("long")
 class FullDiskTest {
     /** Two mebibytes, in blocks of 512 bytes. */
     private static final long ROOM = 4096;

@@ -23,6 +23,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
 /** A guarded transaction whose process is cut off before its first step, its second, and so on to its last. */
+@Tag("long")
 class GuardedKillTest {
     private static final Instant PLANNED = Instant.parse("2026-05-04T06:00:00Z");
 

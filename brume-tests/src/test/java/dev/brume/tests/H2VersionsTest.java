@@ -21,6 +21,7 @@ import org.junit.jupiter.params.provider.ValueSource;
  * Every version of H2 that an application may bring, tried out in a process of its own: which of them keep a commit that they have acknowledged,
  * that Brume knows which, and that it opens what any of them wrote.
  */
+@Tag("long")
 class H2VersionsTest {
     private static final Path VERSIONS = Path.of("target", "h2").toAbsolutePath();
 

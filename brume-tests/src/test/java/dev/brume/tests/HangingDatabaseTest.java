@@ -33,11 +33,13 @@ import java.util.concurrent.atomic.AtomicReference;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import javax.sql.DataSource;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 
 /** Connections that hang, and pools that are used up, cost nobody a lease without its being told in time. */
+@Tag("long")
 class HangingDatabaseTest {
     private static final Duration LEASE = Duration.ofSeconds(2);
     /** Long enough that a busy machine alone does not cost it, short enough that starving it would. */

@@ -12,7 +12,7 @@ import org.junit.jupiter.api.Test;
 
 /** The duties in virtual time: promises hold whatever goes wrong, from one seed each. */
 class SimulatorTest {
-    private static final int SEEDS = Integer.getInteger("brume.simulator.seeds", 50);
+    private static final int SEEDS = Integer.getInteger("brume.simulator.seeds", 25);
     private static final long FIRST = Long.getLong("brume.simulator.first", 1);
     private static final String REPLAY = System.getProperty("brume.simulator.replay", "");
     private static final Duration LENGTH = Duration.ofMinutes(20);

@@ -128,6 +128,7 @@
       read();
       reachable();
       near.clear();
+      known.clear();
       watch();
       window.htmx.process(board);
     } catch (wrong) {
@@ -148,8 +149,8 @@
     }
   }, { rootMargin: "30% 0px" });
   function watch() {
-    known.clear();
-    for (const row of board.querySelectorAll(".row")) {
+    for (const row of board.querySelectorAll(".row:not([data-watched])")) {
+      row.dataset.watched = "";
       known.add(row.dataset.job);
       sight.observe(row);
     }

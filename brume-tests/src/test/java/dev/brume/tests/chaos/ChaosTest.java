@@ -29,6 +29,7 @@ import java.util.TreeMap;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mariadb.jdbc.MariaDbDataSource;
@@ -42,6 +43,7 @@ import org.postgresql.ds.PGSimpleDataSource;
  * <p>The short form does each thing once. The long one, {@code -Dbrume.chaos.minutes=N}, does them in a random order, from
  * {@code -Dbrume.chaos.seed}, and leaves its result in {@code target/chaos-*.txt}.
  */
+@Tag("long")
 class ChaosTest {
     private static final int LEASE = 3;
     private static final int INSTANCES = 3;

@@ -24,6 +24,7 @@ import java.util.Map;
 import java.util.SplittableRandom;
 import java.util.TreeMap;
 import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -34,6 +35,7 @@ import org.junit.jupiter.api.io.TempDir;
  *
  * <p>The short form kills a few. The long one, {@code -Dbrume.owners.deaths=N}, leaves its result in {@code target/owners-die.txt}.
  */
+@Tag("long")
 class OwnersDieTest {
     private static final int LEASE = 3;
     private static final int INSTANCES = 3;

@@ -89,30 +89,25 @@ public final class BoardPage {
             return Html.page("board-rows", Map.of("view", some(call, frame, scale, zoom)));
         }
         Boards.Laid laid = laid(call, frame, zoom, call.get(AT));
+        List<Boards.Line> lines = visible(call, laid);
         if (call.get(VERDICT).orElse(false)) {
-            return Html.page("verdict", verdict(call, frame, zoom, laid));
+            return Html.page("verdict", verdict(call, frame, zoom, laid, lines));
         }
-        View view = view(
-                call,
-                frame,
-                laid.scale(),
-                zoom,
-                visible(call, laid),
-                call.get(SKIP).orElse(0));
+        View view = view(call, frame, laid.scale(), zoom, lines, call.get(SKIP).orElse(0));
         if (call.get(PART).orElse(false)) {
             return Html.page("board-rows", Map.of("view", view));
         }
-        Map<String, Object> params = verdict(call, frame, zoom, laid);
+        Map<String, Object> params = verdict(call, frame, zoom, laid, lines);
         params.put("view", view);
         params.put("events", laid.events().toString());
         return Html.page("board", params);
     }
 
-    private Map<String, Object> verdict(Call call, Frame frame, Zoom zoom, Boards.Laid laid) {
+    private Map<String, Object> verdict(Call call, Frame frame, Zoom zoom, Boards.Laid laid, List<Boards.Line> lines) {
         boolean seesFindings = frame.asOf().isEmpty() && call.caller().mayEverywhere(Role.VIEWER);
         Map<String, Object> params = new HashMap<>();
         params.put("frame", frame);
-        params.put("sentence", sentence(call, frame, zoom, laid));
+        params.put("sentence", sentence(call, frame, zoom, laid, lines));
         params.put("findings", seesFindings ? doctor.known(call.brume()).orElse(List.of()) : List.of());
         return params;
     }
@@ -132,9 +127,11 @@ public final class BoardPage {
     }
 
     /** Of the last day, whatever the board shows. */
-    private Sentence sentence(Call call, Frame frame, Zoom zoom, Boards.Laid shown) {
-        boolean isDay = zoom == Zoom.H24 && call.get(AT).isEmpty();
-        Boards.Laid day = isDay ? shown : laid(call, frame, Zoom.H24, Optional.empty());
+    private Sentence sentence(Call call, Frame frame, Zoom zoom, Boards.Laid shown, List<Boards.Line> lines) {
+        if (zoom == Zoom.H24 && call.get(AT).isEmpty()) {
+            return Sentence.of(lines, shown.scale().from(), frame);
+        }
+        Boards.Laid day = laid(call, frame, Zoom.H24, Optional.empty());
         return Sentence.of(visible(call, day), day.scale().from(), frame);
     }
 

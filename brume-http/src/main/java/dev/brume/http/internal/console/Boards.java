@@ -18,9 +18,7 @@ import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Executor;
@@ -34,21 +32,9 @@ import java.util.stream.Collectors;
 final class Boards {
     private static final long FRESH_NANOS = 5_000_000_000L;
     private static final long USEFUL_NANOS = 60_000_000_000L;
-    private static final int MOST_KEPT = 4;
     private static final int MOST_JOBS = 1_000_000;
 
-    private final LongSupplier nanos;
-    private final Executor behind;
-
-    /** The one that was asked for longest ago goes first. */
-    private final Map<Key, Kept<Laid>> kept = new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
-        private static final long serialVersionUID = 1L;
-
-        @Override
-        protected boolean removeEldestEntry(Map.Entry<Key, Kept<Laid>> eldest) {
-            return size() > MOST_KEPT;
-        }
-    };
+    private final Shelf<Key, Laid> kept;
 
     private record Key(Zoom zoom, Optional<Instant> at, Optional<Instant> asOf) {}
 
@@ -60,16 +46,16 @@ final class Boards {
      */
     record Laid(Scale scale, FeedPosition events, List<Line> lines) {}
 
-    /** A job with what became of what it owed, and what it is to owe. */
-    record Line(BoardRow row, Job job, boolean paused, Instant after) {
+    /**
+     * A job with what became of what it owed, and what it is to owe.
+     *
+     * @param after behind which, exclusive, something is still to come
+     * @param next when it is owed next, if it is, whether it is paused or not
+     */
+    record Line(BoardRow row, Job job, boolean paused, Instant after, Optional<Instant> next) {
         /** {@return what is to come until the end of a scale} */
         List<BoardCell> coming(Scale scale) {
             return row.dropped() ? List.of() : Board.coming(job, after, paused, scale);
-        }
-
-        /** {@return when it is owed next, if it is, whether it is paused or not} */
-        Optional<Instant> next() {
-            return row.dropped() ? Optional.empty() : job.next(after).map(Occurrence::instant);
         }
 
         JobName name() {
@@ -79,26 +65,21 @@ final class Boards {
         /** {@return whether nothing was owed and nothing is coming} */
         boolean isEmpty(Scale scale) {
             return row.cells().isEmpty()
-                    && next().filter(at -> at.isBefore(scale.until())).isEmpty();
+                    && next.filter(at -> at.isBefore(scale.until())).isEmpty();
         }
     }
 
     Boards(LongSupplier nanos, Executor behind) {
-        this.nanos = nanos;
-        this.behind = behind;
+        this.kept = new Shelf<>(nanos, FRESH_NANOS, USEFUL_NANOS, behind);
     }
 
     /** {@return the board as it was laid out up to a minute ago, or is now} */
     Laid all(Brume brume, History history, Zoom zoom, Optional<Instant> at, Optional<Instant> asOf) {
-        return kept(new Key(zoom, at, asOf)).get(() -> {
+        return kept.get(new Key(zoom, at, asOf), () -> {
             FeedPosition events = brume.followFromNow();
             Scale scale = zoom.scale(history.now(), at);
             return new Laid(scale, events, read(history, scale, Optional.empty()));
         });
-    }
-
-    private synchronized Kept<Laid> kept(Key key) {
-        return kept.computeIfAbsent(key, any -> new Kept<>(nanos, FRESH_NANOS, USEFUL_NANOS, behind));
     }
 
     /** {@return the lines of one job, as it stands at this instant} */
@@ -127,6 +108,8 @@ final class Boards {
     private static Line line(BoardRow row, JobAccount account, Set<JobName> paused, Scale scale) {
         Job job = account.versions().get(account.versions().size() - 1).job();
         Instant after = account.cursor().isAfter(scale.now()) ? account.cursor() : scale.now();
-        return new Line(row, job, paused.contains(row.job()), after);
+        Optional<Instant> next =
+                row.dropped() ? Optional.empty() : job.next(after).map(Occurrence::instant);
+        return new Line(row, job, paused.contains(row.job()), after, next);
     }
 }

@@ -2,6 +2,7 @@ package dev.brume.http.internal.console;
 
 import dev.brume.JobName;
 import dev.brume.Role;
+import dev.brume.history.History;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
 import dev.brume.http.internal.web.Call;
@@ -21,27 +22,51 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.concurrent.Executor;
+import java.util.function.LongSupplier;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.LongStream;
 
 /** What will run in a week or a month, day by day, and which minutes are crowded. */
 public final class ComingPage {
-    private static final int MOST_JOBS = 2_000;
+    private static final int MOST_JOBS = 20_000;
+    private static final long FRESH_NANOS = 10_000_000_000L;
+    private static final long USEFUL_NANOS = 60_000_000_000L;
     private static final int DAYS = 7;
     private static final int MONTH = 28;
     private static final int NAMED = 6;
     private static final int CROWDED = 10;
+    private static final int NAMED_IN_CROWD = 8;
     private static final Param<String> SPAN = Param.text("span", "A week or a month.", 10, "month");
     private static final Param<String> NAMESPACE = Param.text("namespace", "Only jobs of it.", 100, "harbour");
     private static final DateTimeFormatter DAY = DateTimeFormatter.ofPattern("EEE d MMM", Locale.ENGLISH);
     private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("HH:mm", Locale.ROOT);
 
     private final boolean signsOut;
+    private final Shelf<Key, Foresight> kept;
 
-    ComingPage(boolean signsOut) {
+    private record Key(Set<String> namespaces, boolean month, ZoneId zone, Optional<Instant> asOf) {}
+
+    /** What is to come as of a moment ago; whole if no job was left out. */
+    private record Foresight(List<Day> days, List<Bar> bars, List<Crowd> crowds, boolean whole) {
+        static Foresight of(History history, Frame frame, boolean month, Set<String> namespaces) {
+            List<JobView> jobs = history.jobs(JobFilter.first(MOST_JOBS).within(namespaces));
+            LocalDate today = frame.now().atZone(frame.zone()).toLocalDate();
+            List<Day> days = IntStream.range(0, month ? MONTH : DAYS)
+                    .mapToObj(i -> day(frame, jobs, today.plusDays(i), i == 0))
+                    .toList();
+            Load load = Load.of(frame, jobs);
+            return new Foresight(days, load.bars(frame), load.crowds(frame), jobs.size() < MOST_JOBS);
+        }
+    }
+
+    ComingPage(boolean signsOut, LongSupplier nanos, Executor behind) {
         this.signsOut = signsOut;
+        this.kept = new Shelf<>(nanos, FRESH_NANOS, USEFUL_NANOS, behind);
     }
 
     Operation operation() {
@@ -62,32 +87,22 @@ public final class ComingPage {
     private Reply reply(Call call) {
         Frame frame = Frame.of(call, "coming", "Coming", signsOut);
         boolean month = call.get(SPAN).filter("month"::equals).isPresent();
-        List<JobView> jobs = call.history()
-                .jobs(JobFilter.first(MOST_JOBS)
-                        .within(call.namespaces(call.get(NAMESPACE).map(Set::of).orElse(Set.of()))));
-        List<Day> days = new ArrayList<>();
-        LocalDate today = frame.now().atZone(frame.zone()).toLocalDate();
-        for (int i = 0; i < (month ? MONTH : DAYS); i++) {
-            days.add(day(frame, jobs, today.plusDays(i), i == 0));
-        }
-        Load load = Load.of(frame, jobs);
+        Set<String> namespaces =
+                Set.copyOf(call.namespaces(call.get(NAMESPACE).map(Set::of).orElse(Set.of())));
+        History history = call.history();
+        Foresight foresight = kept.get(
+                new Key(namespaces, month, frame.zone(), frame.asOf()),
+                () -> Foresight.of(history, frame, month, namespaces));
         return Html.page(
                 "coming",
                 Map.of(
-                        "frame",
-                        frame,
-                        "month",
-                        month,
-                        "days",
-                        days,
-                        "bars",
-                        load.bars(frame),
-                        "crowds",
-                        load.crowds(frame),
-                        "orders",
-                        rehearsal(call, frame),
-                        "all",
-                        jobs.size() < MOST_JOBS));
+                        "frame", frame,
+                        "month", month,
+                        "days", foresight.days,
+                        "bars", foresight.bars,
+                        "crowds", foresight.crowds,
+                        "orders", rehearsal(call, frame),
+                        "all", foresight.whole));
     }
 
     private static List<Order> rehearsal(Call call, Frame frame) {
@@ -139,17 +154,32 @@ public final class ComingPage {
     private static final int BARS = 240;
     private static final int HIGHEST = 56;
 
-    /** Minutes of the next day, and which jobs begin in them how often. */
-    private record Load(Scale scale, Map<Instant, Map<JobName, Long>> minutes) {
+    /** What begins in a minute: how often, of how many jobs, and the first of them. */
+    private static final class Minute {
+        private final List<JobName> first = new ArrayList<>();
+        private int jobs;
+        private long count;
+
+        void add(JobName job, long times) {
+            jobs++;
+            count += times;
+            if (first.size() < NAMED_IN_CROWD) {
+                first.add(job);
+            }
+        }
+    }
+
+    /** The minutes of the next day. */
+    private record Load(Scale scale, Map<Instant, Minute> minutes) {
         static Load of(Frame frame, List<JobView> jobs) {
             Scale scale =
                     new Scale(frame.now(), frame.now(), frame.now().plus(Duration.ofDays(1)), Duration.ofMinutes(1));
-            Map<Instant, Map<JobName, Long>> minutes = new TreeMap<>();
+            Map<Instant, Minute> minutes = new TreeMap<>();
             for (JobView view : jobs) {
                 if (!view.row().paused()) {
                     Board.coming(view.job(), frame.now(), /* paused= */ false, scale)
-                            .forEach(cell -> minutes.computeIfAbsent(cell.from(), any -> new TreeMap<>())
-                                    .put(view.name(), cell.count()));
+                            .forEach(cell -> minutes.computeIfAbsent(cell.from(), any -> new Minute())
+                                    .add(view.name(), cell.count()));
                 }
             }
             return new Load(scale, minutes);
@@ -157,9 +187,9 @@ public final class ComingPage {
 
         List<Bar> bars(Frame frame) {
             long[] sums = new long[BARS];
-            minutes.forEach((minute, jobs) -> {
+            minutes.forEach((minute, begins) -> {
                 int bar = (int) Math.max(0, Math.min(BARS - 1.0, scale.share(minute) / 100 * BARS));
-                sums[bar] += jobs.values().stream().mapToLong(Long::longValue).sum();
+                sums[bar] += begins.count;
             });
             long most = Math.max(1, LongStream.of(sums).max().orElse(1));
             List<Bar> bars = new ArrayList<>();
@@ -181,22 +211,21 @@ public final class ComingPage {
         /** The minutes in which most jobs begin, and what would part them. */
         List<Crowd> crowds(Frame frame) {
             return minutes.entrySet().stream()
-                    .filter(entry -> entry.getValue().size() > 2)
-                    .sorted(Comparator.comparing((Map.Entry<Instant, Map<JobName, Long>> entry) ->
-                                    -entry.getValue().size())
+                    .filter(entry -> entry.getValue().jobs > 2)
+                    .sorted(Comparator.comparing((Map.Entry<Instant, Minute> entry) -> -entry.getValue().jobs)
                             .thenComparing(Map.Entry::getKey))
                     .limit(CROWDED)
-                    .map(entry -> crowd(frame, entry.getKey(), entry.getValue().keySet()))
+                    .map(entry -> crowd(frame, entry.getKey(), entry.getValue()))
                     .toList();
         }
 
-        private static Crowd crowd(Frame frame, Instant minute, Set<JobName> jobs) {
+        private static Crowd crowd(Frame frame, Instant minute, Minute begins) {
             return new Crowd(
                     frame.time(minute),
-                    jobs.size(),
-                    jobs.stream().map(JobName::toString).limit(8).collect(Collectors.joining(", "))
-                            + (jobs.size() > 8 ? ", ..." : ""),
-                    "spread: " + Math.max(1, (jobs.size() + 1) / 2) + "m");
+                    begins.jobs,
+                    begins.first.stream().map(JobName::toString).collect(Collectors.joining(", "))
+                            + (begins.jobs > begins.first.size() ? ", ..." : ""),
+                    "spread: " + Math.max(1, (begins.jobs + 1) / 2) + "m");
         }
     }
 }

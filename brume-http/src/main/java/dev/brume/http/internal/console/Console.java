@@ -15,6 +15,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.Executor;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.ThreadPoolExecutor;
@@ -26,6 +27,9 @@ public final class Console {
     private static final int A_YEAR = 365 * 24 * 3600;
     private static final int WORKERS = 2;
     private static final int IDLE_SECONDS = 30;
+
+    /** Until then whoever asked has been answered, and the processor is free. */
+    private static final int LATER_MILLIS = 500;
 
     private final Brume brume;
     private final HttpLimits limits;
@@ -47,7 +51,7 @@ public final class Console {
         pages.add(new BoardPage(new Boards(nanos, behind), doctor, signsOut).operation());
         pages.addAll(new JobPages(signsOut).operations());
         pages.addAll(new RunPages(signsOut).operations());
-        pages.add(new ComingPage(signsOut).operation());
+        pages.add(new ComingPage(signsOut, nanos, behind).operation());
         pages.addAll(new ClusterPages(doctor, signsOut).operations());
         this.routes = new Routes(pages);
     }
@@ -61,7 +65,7 @@ public final class Console {
                     return thread;
                 });
         threads.allowCoreThreadTimeOut(true);
-        return threads;
+        return CompletableFuture.delayedExecutor(LATER_MILLIS, TimeUnit.MILLISECONDS, threads);
     }
 
     /** {@return a file that pages use, if the path means one} */

@@ -3,6 +3,7 @@ package dev.brume.http.internal.console;
 import dev.brume.Outcome;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Verdict;
+import dev.brume.schedule.Occurrence;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -65,7 +66,7 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
         wrong(wrongs, sum(tallies, Verdict.LATE), "late", "/tally");
         Optional<Next> next = lines.stream()
                 .filter(line -> !line.paused())
-                .flatMap(line -> line.next().map(at -> Map.entry(at, line)).stream())
+                .flatMap(line -> next(line, frame.now()).map(at -> Map.entry(at, line)).stream())
                 .min(Map.Entry.comparingByKey(Comparator.naturalOrder()))
                 .map(entry -> new Next(
                         entry.getValue().name().name(),
@@ -73,6 +74,12 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
                         frame.distance(entry.getKey()),
                         entry.getKey()));
         return new Sentence(verdict, unexplained == 0 && undecided == 0 && wrongs.isEmpty(), wrongs, next);
+    }
+
+    /** What was to come when the board was laid out may have come meanwhile. */
+    private static Optional<Instant> next(Boards.Line line, Instant now) {
+        return line.next()
+                .flatMap(at -> at.isBefore(now) ? line.job().next(now).map(Occurrence::instant) : Optional.of(at));
     }
 
     private static long sum(List<JobTally> tallies, Verdict verdict) {
