@@ -1,9 +1,19 @@
 "use strict";
 // How long runs took and how late they began, and where nine of ten and half of the last ten lay.
-(() => {
+(async () => {
   const chart = document.querySelector(".chart");
   if (!chart) return;
-  const [planned, took, late] = JSON.parse(chart.dataset.series);
+  let series;
+  try {
+    const answer = await fetch(chart.dataset.series, { headers: { "Accept": "application/json" }, credentials: "same-origin" });
+    if (!answer.ok || answer.redirected) throw new Error(window.brume.wrong(answer.redirected ? 401 : answer.status));
+    series = await answer.json();
+  } catch (away) {
+    chart.textContent = "The durations could not be fetched; load the page again. " + away.message;
+    chart.classList.add("empty");
+    return;
+  }
+  const [planned, took, late] = series;
   if (planned.length === 0) {
     chart.textContent = "No run has ended yet.";
     chart.classList.add("empty");

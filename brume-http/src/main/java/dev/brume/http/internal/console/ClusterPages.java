@@ -5,6 +5,7 @@ import dev.brume.Role;
 import dev.brume.SharedName;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
+import dev.brume.history.History;
 import dev.brume.history.SessionRow;
 import dev.brume.http.internal.console.Table.Cell;
 import dev.brume.http.internal.console.Table.Line;
@@ -26,6 +27,8 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.Executor;
+import java.util.function.LongSupplier;
 
 /** Pages about the cluster: instances, changes, the tally, the doctor, limits and leases, tokens. */
 final class ClusterPages {
@@ -41,12 +44,19 @@ final class ClusterPages {
     private static final Param<Instant> FROM = Param.instant("from", "Where the period begins, inclusive.");
     private static final Param<Instant> UNTIL = Param.instant("until", "Where it ends, exclusive.");
 
+    private static final long FRESH_NANOS = 10_000_000_000L;
+    private static final long USEFUL_NANOS = 60_000_000_000L;
+
     private final Doctor doctor;
     private final boolean signsOut;
+    private final Shelf<Period, PeriodTally> tallies;
 
-    ClusterPages(Doctor doctor, boolean signsOut) {
+    private record Period(Optional<Instant> from, Optional<Instant> until, Optional<Instant> asOf) {}
+
+    ClusterPages(Doctor doctor, boolean signsOut, LongSupplier nanos, Executor behind) {
         this.doctor = doctor;
         this.signsOut = signsOut;
+        this.tallies = new Shelf<>(nanos, FRESH_NANOS, USEFUL_NANOS, behind);
     }
 
     List<Operation> operations() {
@@ -202,13 +212,19 @@ final class ClusterPages {
 
     private Reply tally(Call call) {
         Frame frame = Frame.of(call, "tally", "Tally", signsOut);
-        Instant until = call.get(UNTIL).filter(end -> end.isBefore(frame.now())).orElse(frame.now());
-        Instant from = call.get(FROM).filter(begin -> begin.isBefore(until)).orElse(until.minus(A_DAY));
-        if (Duration.between(from, until).compareTo(LONGEST) > 0) {
-            throw Problem.ofParameter(
-                    "from", "the period is longer than " + LONGEST.toDays() + " days; ask for it in parts");
-        }
-        PeriodTally all = PeriodTally.of(call.history(), Optional.empty(), from, until, /* lineByLine= */ false);
+        History history = call.history();
+        PeriodTally all = tallies.get(new Period(call.get(FROM), call.get(UNTIL), frame.asOf()), () -> {
+            Instant now = history.now();
+            Instant until = call.get(UNTIL).filter(end -> end.isBefore(now)).orElse(now);
+            Instant from = call.get(FROM).filter(begin -> begin.isBefore(until)).orElse(until.minus(A_DAY));
+            if (Duration.between(from, until).compareTo(LONGEST) > 0) {
+                throw Problem.ofParameter(
+                        "from", "the period is longer than " + LONGEST.toDays() + " days; ask for it in parts");
+            }
+            return PeriodTally.of(history, Optional.empty(), from, until, /* lineByLine= */ false);
+        });
+        Instant from = all.from();
+        Instant until = all.until();
         PeriodTally seen = new PeriodTally(
                 from,
                 until,

@@ -52,7 +52,7 @@ public final class Console {
         pages.addAll(new JobPages(signsOut).operations());
         pages.addAll(new RunPages(signsOut).operations());
         pages.add(new ComingPage(signsOut, nanos, behind).operation());
-        pages.addAll(new ClusterPages(doctor, signsOut).operations());
+        pages.addAll(new ClusterPages(doctor, signsOut, nanos, behind).operations());
         this.routes = new Routes(pages);
     }
 

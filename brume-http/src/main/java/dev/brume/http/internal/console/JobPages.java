@@ -18,12 +18,14 @@ import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
+import dev.brume.insight.board.BoardCell;
 import dev.brume.insight.board.Fate;
 import dev.brume.insight.board.Scale;
 import dev.brume.insight.why.Question;
 import dev.brume.schedule.Occurrence;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -35,6 +37,7 @@ import java.util.stream.Collectors;
 
 /** The list of jobs, a job, and what became of one of its occurrences. */
 public final class JobPages {
+    private static final DateTimeFormatter LOCAL = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss", Locale.ROOT);
     private static final int PAGE = 50;
     private static final int NEXT = 10;
     private static final int NEWEST = 100;
@@ -71,6 +74,12 @@ public final class JobPages {
                 Operation.get("/jobs/{namespace}/{job}/lately", "latelyPart", "How the newest runs of a job went.")
                         .takes(Frame.ZONE, Call.AS_OF)
                         .by(this::lately),
+                Operation.get(
+                                "/jobs/{namespace}/{job}/durations",
+                                "durationsPart",
+                                "How long the newest runs of a job took.")
+                        .takes(Frame.ZONE, Call.AS_OF)
+                        .by(this::durations),
                 Operation.get("/jobs/{namespace}/{job}/why", "whyPart", "What became of an occurrence, in a sentence.")
                         .takes(AT, Frame.ZONE, Call.AS_OF)
                         .by(this::why));
@@ -140,7 +149,8 @@ public final class JobPages {
                         .map(end -> Fate.of(end.outcome()).name().toLowerCase(Locale.ROOT))
                         .orElse(""),
                 frame.time(next),
-                next.map(frame::distance).orElse(""),
+                next.map(at -> (at.isBefore(frame.now()) ? "due " : "") + frame.distance(at))
+                        .orElse(""),
                 frame.mayOrder(view.name().namespace()));
     }
 
@@ -225,11 +235,13 @@ public final class JobPages {
                         : "");
         params.put("policies", Policies.of(view.job()));
         params.put("next", next(frame, view));
-        List<RunView> runs = call.history().runs(RunFilter.newest(NEWEST).of(name));
-        params.put("durations", durations(runs));
         params.put(
                 "runs",
-                RunPages.table(frame, "Newest runs", runs.subList(0, Math.min(20, runs.size())), /* withJob= */ false));
+                RunPages.table(
+                        frame,
+                        "Newest runs",
+                        call.history().runs(RunFilter.newest(LATELY).of(name)),
+                        /* withJob= */ false));
         params.put("weeks", weeks(call, frame, view));
         params.put("versions", versions(call, frame, view));
         params.put("oneOffs", oneOffs(call, frame, name));
@@ -265,7 +277,7 @@ public final class JobPages {
             lines.add(Line.of(
                     Cell.time(frame.time(occurrence.instant())),
                     Cell.time(frame.distance(occurrence.instant())),
-                    Cell.time(occurrence.local().toString().replace('T', ' ') + ", "
+                    Cell.time(LOCAL.format(occurrence.local()) + ", "
                             + occurrence.zone().getId()),
                     Cell.of(occurrence.notes().stream()
                             .map(note -> Fates.word(note.name()))
@@ -283,7 +295,9 @@ public final class JobPages {
     }
 
     /** Of runs oldest first: when they were planned, how long they took and how late they began, in seconds. */
-    private static String durations(List<RunView> runs) {
+    private Reply durations(Call call) {
+        List<RunView> runs =
+                call.history().runs(RunFilter.newest(NEWEST).of(call.job().name()));
         List<Double> planned = new ArrayList<>();
         List<Double> took = new ArrayList<>();
         List<Double> late = new ArrayList<>();
@@ -300,7 +314,7 @@ public final class JobPages {
                     run.lastAttempt().get().endedAt().get()));
             late.add(seconds(run.owed().planned(), began));
         }
-        return JsonText.line(List.of(planned, took, late));
+        return Reply.json(List.of(planned, took, late));
     }
 
     private static double seconds(Instant from, Instant until) {
@@ -312,23 +326,32 @@ public final class JobPages {
 
     /** Of what comes often, cells are whole days: these are had in sums, whatever went wrong in them. */
     private static List<Week> weeks(Call call, Frame frame, JobView view) {
-        Instant end = frame.now();
-        boolean often = view.job().timeline().count(end.minus(A_DAY), end) > OFTEN;
+        Instant now = frame.now();
+        boolean often = view.job().timeline().count(now.minus(A_DAY), now) > OFTEN;
         Duration cell = often ? A_DAY : Duration.ofHours(2);
+        long width = cell.toSeconds();
+        List<Instant> bounds = new ArrayList<>(List.of(now));
+        for (int i = 0; i < WEEKS; i++) {
+            long begin = bounds.get(i).minus(Duration.ofDays(7)).getEpochSecond();
+            bounds.add(Instant.ofEpochSecond(Math.floorDiv(begin, width) * width));
+        }
+        // All at once: it takes hardly longer than one of them.
+        List<BoardCell> cells =
+                Boards.one(call.history(), new Scale(bounds.get(WEEKS), now, now, cell), view.name()).stream()
+                        .filter(line -> !line.row().dropped())
+                        .flatMap(line -> line.row().cells().stream())
+                        .toList();
         List<Week> weeks = new ArrayList<>();
         for (int i = 0; i < WEEKS; i++) {
-            long width = cell.toSeconds();
-            Instant from = Instant.ofEpochSecond(
-                    Math.floorDiv(end.minus(Duration.ofDays(7)).getEpochSecond(), width) * width);
-            Scale scale = new Scale(from, frame.now(), end, cell);
-            Boards.one(call.history(), scale, view.name()).stream()
-                    .filter(line -> !line.row().dropped() && !line.row().cells().isEmpty())
-                    .findFirst()
-                    .ifPresent(line -> weeks.add(new Week(
-                            frame.day(from),
-                            Mark.of(line.row().cells(), scale, frame),
-                            line.row().tally().expected() + " owed")));
-            end = from;
+            Scale scale = new Scale(bounds.get(i + 1), now, bounds.get(i), cell);
+            List<BoardCell> own =
+                    cells.stream().filter(each -> scale.holds(each.from())).toList();
+            if (!own.isEmpty()) {
+                weeks.add(new Week(
+                        frame.day(scale.from()),
+                        Mark.of(own, scale, frame),
+                        Sentence.number(own.stream().mapToLong(BoardCell::count).sum()) + " in all"));
+            }
         }
         return weeks;
     }
