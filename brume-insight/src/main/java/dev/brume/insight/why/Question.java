@@ -103,7 +103,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
                 now,
                 view,
                 history.sessions(/* ended= */ true),
-                withLive(history.runs(runs)),
+                runs.until().isEmpty() ? history.runs(runs) : withLive(history.runs(runs)),
                 history.pauses(),
                 history.gates(),
                 followed,

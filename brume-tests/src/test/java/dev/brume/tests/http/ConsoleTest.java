@@ -101,6 +101,7 @@ class ConsoleTest {
                 "/jobs",
                 "/jobs/harbour/tide-tables",
                 "/jobs/harbour/lamp-inspection",
+                "/jobs/harbour/lamp-inspection/weeks",
                 "/runs",
                 "/runs/" + failed,
                 "/coming",

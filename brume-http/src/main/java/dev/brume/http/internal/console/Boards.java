@@ -30,8 +30,6 @@ import java.util.stream.Collectors;
  * by many threads.
  */
 final class Boards {
-    private static final long FRESH_NANOS = 5_000_000_000L;
-    private static final long USEFUL_NANOS = 60_000_000_000L;
     private static final int MOST_JOBS = 1_000_000;
 
     private final Shelf<Key, Laid> kept;
@@ -70,7 +68,7 @@ final class Boards {
     }
 
     Boards(LongSupplier nanos, Executor behind) {
-        this.kept = new Shelf<>(nanos, FRESH_NANOS, USEFUL_NANOS, behind);
+        this.kept = new Shelf<>(nanos, key -> key.zoom.fresh().toNanos(), behind);
     }
 
     /** {@return the board as it was laid out up to a minute ago, or is now} */

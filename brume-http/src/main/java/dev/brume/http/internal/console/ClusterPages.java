@@ -23,6 +23,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -33,6 +34,7 @@ import java.util.function.LongSupplier;
 /** Pages about the cluster: instances, changes, the tally, the doctor, limits and leases, tokens. */
 final class ClusterPages {
     private static final int PAGE = 50;
+    private static final int LISTED = 500;
     private static final Duration A_DAY = Duration.ofDays(1);
     private static final Duration LONGEST = Duration.ofDays(400);
     private static final Param<String> JOB =
@@ -45,7 +47,6 @@ final class ClusterPages {
     private static final Param<Instant> UNTIL = Param.instant("until", "Where it ends, exclusive.");
 
     private static final long FRESH_NANOS = 10_000_000_000L;
-    private static final long USEFUL_NANOS = 60_000_000_000L;
 
     private final Doctor doctor;
     private final boolean signsOut;
@@ -56,7 +57,7 @@ final class ClusterPages {
     ClusterPages(Doctor doctor, boolean signsOut, LongSupplier nanos, Executor behind) {
         this.doctor = doctor;
         this.signsOut = signsOut;
-        this.tallies = new Shelf<>(nanos, FRESH_NANOS, USEFUL_NANOS, behind);
+        this.tallies = new Shelf<>(nanos, any -> FRESH_NANOS, behind);
     }
 
     List<Operation> operations() {
@@ -232,10 +233,18 @@ final class ClusterPages {
                 all.jobs().stream()
                         .filter(job -> call.caller().may(Role.VIEWER, job.job().namespace()))
                         .toList());
-        List<Line> lines = seen.jobs().stream().map(job -> line(frame, job)).toList();
-        return new ListPage(frame)
-                .text(seen.sentence())
-                .field("from", "from", seconds(from))
+        List<JobTally> listed = seen.jobs().stream()
+                .sorted(Comparator.comparing(ClusterPages::isTrouble).reversed())
+                .limit(LISTED)
+                .toList();
+        List<Line> lines = listed.stream().map(job -> line(frame, job)).toList();
+        ListPage page = new ListPage(frame).text(seen.sentence());
+        if (lines.size() < seen.jobs().size()) {
+            page.text(
+                    "Of " + Sentence.number(seen.jobs().size()) + " jobs the first " + LISTED
+                            + " are listed, those in which something needs a person before the others; the printable report has all.");
+        }
+        return page.field("from", "from", seconds(from))
                 .field("until", "until", seconds(until))
                 .table(Table.of(
                         "Job by job",
@@ -259,9 +268,13 @@ final class ClusterPages {
         return at.truncatedTo(ChronoUnit.SECONDS).toString();
     }
 
+    private static boolean isTrouble(JobTally job) {
+        return !job.isClean() || job.failed() > 0 || job.count(Verdict.MISSED) > 0;
+    }
+
     private static Line line(Frame frame, JobTally job) {
         return Line.of(
-                !job.isClean() || job.failed() > 0 || job.count(Verdict.MISSED) > 0,
+                isTrouble(job),
                 Cell.link(job.job().toString(), frame.job(job.job())),
                 Cell.some(job.expected()),
                 Cell.some(job.count(Verdict.ON_TIME)),

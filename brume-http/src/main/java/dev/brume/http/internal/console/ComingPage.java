@@ -35,7 +35,6 @@ import java.util.stream.LongStream;
 public final class ComingPage {
     private static final int MOST_JOBS = 20_000;
     private static final long FRESH_NANOS = 10_000_000_000L;
-    private static final long USEFUL_NANOS = 60_000_000_000L;
     private static final int DAYS = 7;
     private static final int MONTH = 28;
     private static final int NAMED = 6;
@@ -66,7 +65,7 @@ public final class ComingPage {
 
     ComingPage(boolean signsOut, LongSupplier nanos, Executor behind) {
         this.signsOut = signsOut;
-        this.kept = new Shelf<>(nanos, FRESH_NANOS, USEFUL_NANOS, behind);
+        this.kept = new Shelf<>(nanos, any -> FRESH_NANOS, behind);
     }
 
     Operation operation() {

@@ -80,6 +80,12 @@ public final class JobPages {
                                 "How long the newest runs of a job took.")
                         .takes(Frame.ZONE, Call.AS_OF)
                         .by(this::durations),
+                Operation.get(
+                                "/jobs/{namespace}/{job}/weeks",
+                                "weeksPart",
+                                "What became of a job in the last four weeks.")
+                        .takes(Frame.ZONE, Call.AS_OF)
+                        .by(this::weeks),
                 Operation.get("/jobs/{namespace}/{job}/why", "whyPart", "What became of an occurrence, in a sentence.")
                         .takes(AT, Frame.ZONE, Call.AS_OF)
                         .by(this::why));
@@ -242,7 +248,6 @@ public final class JobPages {
                         "Newest runs",
                         call.history().runs(RunFilter.newest(LATELY).of(name)),
                         /* withJob= */ false));
-        params.put("weeks", weeks(call, frame, view));
         params.put("versions", versions(call, frame, view));
         params.put("oneOffs", oneOffs(call, frame, name));
         params.put("chain", Chain.of(call.history(), frame, view));
@@ -323,6 +328,14 @@ public final class JobPages {
 
     /** A week of a job on a line of time. */
     public record Week(String from, List<Mark> marks, String summary) {}
+
+    /** A part of the job's page, and a page of its own where there are no scripts. */
+    private Reply weeks(Call call) {
+        JobView view = call.job();
+        Frame frame = Frame.of(call, "jobs", view.name() + ", week by week", signsOut);
+        Map<String, Object> params = Map.of("frame", frame, "job", view.name(), "weeks", weeks(call, frame, view));
+        return Html.page(call.incoming().header("HX-Request").isPresent() ? "weeks" : "weeks-page", params);
+    }
 
     /** Of what comes often, cells are whole days: these are had in sums, whatever went wrong in them. */
     private static List<Week> weeks(Call call, Frame frame, JobView view) {

@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.concurrent.Executor;
 import java.util.function.LongSupplier;
 import java.util.function.Supplier;
+import java.util.function.ToLongFunction;
 
 /**
  * Several of a kind that take long to work out, such as boards; few are kept, and the one that was asked for longest ago goes first. Safe for use by
@@ -12,10 +13,10 @@ import java.util.function.Supplier;
  */
 final class Shelf<K, V> {
     private static final int MOST_KEPT = 6;
+    private static final long A_MINUTE = 60_000_000_000L;
 
     private final LongSupplier nanos;
-    private final long freshNanos;
-    private final long usefulNanos;
+    private final ToLongFunction<K> freshNanos;
     private final Executor behind;
 
     private final Map<K, Kept<V>> kept = new LinkedHashMap<>(16, 0.75f, /* accessOrder= */ true) {
@@ -27,11 +28,10 @@ final class Shelf<K, V> {
         }
     };
 
-    /** Creates one whose things are kept as {@link Kept} says. */
-    Shelf(LongSupplier nanos, long freshNanos, long usefulNanos, Executor behind) {
+    /** Creates one whose things are kept as {@link Kept} says, useful for a minute after they were fresh. */
+    Shelf(LongSupplier nanos, ToLongFunction<K> freshNanos, Executor behind) {
         this.nanos = nanos;
         this.freshNanos = freshNanos;
-        this.usefulNanos = usefulNanos;
         this.behind = behind;
     }
 
@@ -40,6 +40,7 @@ final class Shelf<K, V> {
     }
 
     private synchronized Kept<V> kept(K key) {
-        return kept.computeIfAbsent(key, any -> new Kept<>(nanos, freshNanos, usefulNanos, behind));
+        long fresh = freshNanos.applyAsLong(key);
+        return kept.computeIfAbsent(key, any -> new Kept<>(nanos, fresh, fresh + A_MINUTE, behind));
     }
 }

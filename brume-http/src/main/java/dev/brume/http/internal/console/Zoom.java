@@ -19,6 +19,8 @@ public enum Zoom {
     W1("1w", Duration.ofDays(7), Duration.ofHours(3), Duration.ofDays(1)),
     W5("5w", Duration.ofDays(35), Duration.ofDays(1), Duration.ofDays(7));
 
+    private static final Duration FRESH = Duration.ofSeconds(5);
+
     static final Param<Zoom> PARAM = new Param<>(
             "zoom",
             "How far back the board goes.",
@@ -57,6 +59,12 @@ public enum Zoom {
     /** {@return how far apart the marks of the axis are} */
     Duration tick() {
         return tick;
+    }
+
+    /** {@return how long a board is not laid out anew as a whole: the further back it goes, the less of it changes} */
+    Duration fresh() {
+        Duration share = back.dividedBy(20_000);
+        return share.compareTo(FRESH) < 0 ? FRESH : share;
     }
 
     /** {@return by how much a step to either side moves} */
