@@ -1,6 +1,7 @@
 /** Jobs, policies, decisions, the duties of an instance, and what a store implements. */
 module dev.brume.core {
     requires static transitive org.jspecify;
+    requires java.management;
     requires java.net.http;
     requires org.slf4j;
     requires transitive dev.brume.schedule;

@@ -25,6 +25,7 @@ import java.util.UUID;
  * @param endedAt when it ended
  * @param handlers the names of its handlers and the kinds of work that it takes, sorted; empty if an older version opened it, which does not say
  * @param ahead by how much its wall clock was ahead of the database's when that was last noted; negative if behind
+ * @param vitals how its process was when it was renewed last; empty if an older version opened it, or nobody can know any more
  * @since 0.1.0
  */
 public record SessionRow(
@@ -43,7 +44,8 @@ public record SessionRow(
         Instant leaseUntil,
         Optional<Instant> endedAt,
         Optional<List<String>> handlers,
-        Duration ahead) {
+        Duration ahead,
+        Optional<Vitals> vitals) {
 
     /** The states of a session. */
     public enum State {
@@ -75,14 +77,15 @@ public record SessionRow(
                 leaseUntil,
                 end,
                 handlers,
-                ahead);
+                ahead,
+                vitals);
     }
 
-    /** {@return the session renewed at an instant, its lease ending at another} */
-    public SessionRow renewed(Instant now, Instant until) {
+    /** {@return the session renewed at an instant, its lease ending at another, and how its process was then} */
+    public SessionRow renewed(Instant now, Instant until, Optional<Vitals> then) {
         return new SessionRow(
                 id, instance, host, pid, lanes, labels, software, tzdata, epoch, state, openedAt, now, until, endedAt,
-                handlers, ahead);
+                handlers, ahead, then);
     }
 
     /** {@return the names of the lanes it serves} */

@@ -1,6 +1,7 @@
 package dev.brume.spi;
 
 import dev.brume.history.SessionRow;
+import dev.brume.history.Vitals;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Collection;
@@ -42,8 +43,11 @@ public interface SessionSteps {
     /** Adds a session. */
     void add(SessionRow session);
 
-    /** Renews a session that has not lapsed; empty if it has lapsed, is gone, or the epoch or the server's history is another. */
-    Optional<Renewal> renew(SessionLease known, Duration lease);
+    /**
+     * Renews a session that has not lapsed, and notes how its process is; empty if it has lapsed, is gone, or the epoch or the server's history is
+     * another.
+     */
+    Optional<Renewal> renew(SessionLease known, Duration lease, Vitals vitals);
 
     /**
      * Names the history of itself that the database server is in: another one than before means that it may be an older

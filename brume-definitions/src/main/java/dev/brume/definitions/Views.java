@@ -25,6 +25,7 @@ import dev.brume.history.RunView;
 import dev.brume.history.SessionView;
 import dev.brume.history.SpanView;
 import dev.brume.history.TokenRow;
+import dev.brume.history.Vitals;
 import dev.brume.internal.document.AllowanceDocument;
 import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.JobDocument;
@@ -405,7 +406,11 @@ public final class Views {
                 "renewedAt", view.row().renewedAt(),
                 "leaseUntil", view.row().leaseUntil(),
                 "endedAt", view.row().endedAt(),
-                "died", view.row().died());
+                "died", view.row().died(),
+                "heapMegabytes", view.row().vitals().map(Vitals::heapMegabytes),
+                "heapLimitMegabytes", view.row().vitals().map(Vitals::heapLimitMegabytes),
+                "load", view.row().vitals().map(Vitals::load),
+                "processors", view.row().vitals().map(Vitals::processors));
     }
 
     /** {@return a namespace with what its jobs may be and use} */

@@ -3,6 +3,7 @@ package dev.brume.jdbc;
 import static dev.brume.jdbc.Statements.places;
 
 import dev.brume.history.SessionRow;
+import dev.brume.history.Vitals;
 import dev.brume.spi.Renewal;
 import dev.brume.spi.SessionLease;
 import dev.brume.spi.SessionSteps;
@@ -21,7 +22,7 @@ import java.util.function.UnaryOperator;
 final class JdbcSessions implements SessionSteps {
     static final String ALL =
             "id, instance, host, pid, lanes, software, tzdata, epoch, state, opened_at, renewed_at, lease_until,"
-                    + " ended_at, draining_at, labels, handlers, ahead_millis";
+                    + " ended_at, draining_at, labels, handlers, ahead_millis, vitals";
 
     private static final String SELECT = "select " + Rows.SESSION + " from brume_session";
 
@@ -120,7 +121,7 @@ final class JdbcSessions implements SessionSteps {
     @Override
     public void add(SessionRow session) {
         sql.update(
-                "insert into brume_session (" + Rows.SESSION + ") values " + places(16),
+                "insert into brume_session (" + Rows.SESSION + ") values " + places(17),
                 session.id(),
                 session.instance(),
                 session.host(),
@@ -136,11 +137,12 @@ final class JdbcSessions implements SessionSteps {
                 session.leaseUntil(),
                 session.endedAt(),
                 session.handlers().map(names -> String.join("\n", names)),
-                session.ahead().toMillis());
+                session.ahead().toMillis(),
+                session.vitals().map(Vitals::toString));
     }
 
     @Override
-    public Optional<Renewal> renew(SessionLease known, Duration lease) {
+    public Optional<Renewal> renew(SessionLease known, Duration lease, Vitals vitals) {
         record Locked(SessionRow row, boolean same) {}
         Optional<Locked> locked = sql.first(
                 "select " + Rows.SESSION + ", " + world() + " from brume_session where id = ? for update",
@@ -155,9 +157,10 @@ final class JdbcSessions implements SessionSteps {
             return Optional.empty();
         }
         sql.update(
-                "update brume_session set renewed_at = ?, lease_until = ? where id = ?",
+                "update brume_session set renewed_at = ?, lease_until = ?, vitals = ? where id = ?",
                 at,
                 at.plus(lease).truncatedTo(ChronoUnit.MICROS),
+                vitals.toString(),
                 known.session());
         return Optional.of(new Renewal(at, locked.orElseThrow().row.state()));
     }

@@ -11,6 +11,7 @@ import dev.brume.history.NewestRuns;
 import dev.brume.history.PauseMark;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
+import dev.brume.history.Vitals;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
@@ -29,7 +30,7 @@ final class Rows {
                     + " handler, labels, only_session, ready_at, session_id, fence, leased_at, attempts, attempt, payload, gates,"
                     + " start_by, parent_run, shown_payload, ordered_by, traces";
     static final String SESSION = "id, instance, host, pid, lanes, labels, software, tzdata, epoch, state, opened_at,"
-            + " renewed_at, lease_until, ended_at, handlers, ahead_millis";
+            + " renewed_at, lease_until, ended_at, handlers, ahead_millis, vitals";
 
     private Rows() {}
 
@@ -152,7 +153,8 @@ final class Rows {
                 row.instant("lease_until"),
                 row.optionalInstant("ended_at"),
                 row.optionalText("handlers").map(text -> text.isEmpty() ? List.of() : List.of(text.split("\n"))),
-                Duration.ofMillis(row.number("ahead_millis")));
+                Duration.ofMillis(row.number("ahead_millis")),
+                row.optionalText("vitals").flatMap(Vitals::parse));
     }
 
     static String liveKey(JobName key) {

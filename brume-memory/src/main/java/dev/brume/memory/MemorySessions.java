@@ -1,6 +1,7 @@
 package dev.brume.memory;
 
 import dev.brume.history.SessionRow;
+import dev.brume.history.Vitals;
 import dev.brume.spi.Renewal;
 import dev.brume.spi.SessionLease;
 import dev.brume.spi.SessionSteps;
@@ -53,7 +54,7 @@ final class MemorySessions implements SessionSteps {
     }
 
     @Override
-    public Optional<Renewal> renew(SessionLease known, Duration lease) {
+    public Optional<Renewal> renew(SessionLease known, Duration lease, Vitals vitals) {
         UUID session = known.session();
         SessionRow row = tables.sessions.get(session);
         Instant now = clock.get();
@@ -64,7 +65,7 @@ final class MemorySessions implements SessionSteps {
                 || !tables.timeline().equals(known.timeline())) {
             return Optional.empty();
         }
-        tables.put(tables.sessions, session, row.renewed(now, now.plus(lease)));
+        tables.put(tables.sessions, session, row.renewed(now, now.plus(lease), Optional.of(vitals)));
         return Optional.of(new Renewal(now, row.state()));
     }
 
@@ -100,7 +101,8 @@ final class MemorySessions implements SessionSteps {
                             row.leaseUntil(),
                             row.endedAt(),
                             names,
-                            ahead));
+                            ahead,
+                            row.vitals()));
         }
     }
 

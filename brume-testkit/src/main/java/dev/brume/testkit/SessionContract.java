@@ -14,6 +14,7 @@ import dev.brume.history.RunRow;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionRow;
 import dev.brume.history.Span;
+import dev.brume.history.Vitals;
 import dev.brume.spi.LedgerLine;
 import java.time.Duration;
 import java.time.Instant;
@@ -30,13 +31,19 @@ abstract class SessionContract extends RunContract {
         SessionRow live = liveSession("quay-1");
         SessionRow lapsed = session("quay-2", past(1));
 
-        Instant renewed = store.transact(tx -> tx.sessions().renew(known(live.id(), tx), Duration.ofSeconds(15)))
+        Instant renewed = store.transact(
+                        tx -> tx.sessions().renew(known(live.id(), tx), Duration.ofSeconds(15), VITALS))
                 .orElseThrow()
                 .at();
         assertThat(store.transact(tx -> tx.sessions().lock(live.id()))
                         .orElseThrow()
                         .leaseUntil())
                 .isEqualTo(renewed.plusSeconds(15));
+        assertThat(store.history().sessions(/* ended= */ false))
+                .filteredOn(view -> view.row().id().equals(live.id()))
+                .extracting(view -> view.row().vitals())
+                .containsExactly(Optional.of(VITALS));
+        assertThat(Vitals.parse("in a way of a later version")).isEmpty();
         assertThat(holds(live.id())).isTrue();
         assertThat(renew(lapsed.id(), Duration.ofSeconds(15))).isEmpty();
         assertThat(holds(lapsed.id())).isFalse();

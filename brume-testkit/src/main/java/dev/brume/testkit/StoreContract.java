@@ -54,7 +54,8 @@ public abstract class StoreContract extends RollUpContract {
             assertThat(held).as("%s", other).isFalse();
         }
         for (SessionLease other : List.of(otherEpoch, otherHistory)) {
-            Optional<Renewal> renewed = store.transact(tx -> tx.sessions().renew(other, Duration.ofSeconds(15)));
+            Optional<Renewal> renewed =
+                    store.transact(tx -> tx.sessions().renew(other, Duration.ofSeconds(15), VITALS));
             assertThat(renewed).as("%s", other).isEmpty();
         }
         boolean held = store.transact(tx -> tx.sessions().hold(known).isPresent());

@@ -14,6 +14,7 @@ import dev.brume.history.Output;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import dev.brume.history.VersionKey;
+import dev.brume.history.Vitals;
 import dev.brume.spi.Ability;
 import dev.brume.spi.Claim;
 import dev.brume.spi.Ended;
@@ -104,7 +105,8 @@ abstract class StoreFixture {
                 leaseUntil,
                 Optional.empty(),
                 Optional.empty(),
-                Duration.ZERO);
+                Duration.ZERO,
+                Optional.empty());
         store.transact(tx -> {
             tx.sessions().add(row);
             return null;
@@ -262,12 +264,15 @@ abstract class StoreFixture {
                 session, tx.sessions().epoch(), Instant.EPOCH, tx.sessions().timeline());
     }
 
+    /** How a process is that renews. */
+    static final Vitals VITALS = new Vitals(61, 512, 0.42, 2);
+
     boolean holds(UUID session) {
         return store.transact(tx -> tx.sessions().hold(known(session, tx)).isPresent());
     }
 
     Optional<Renewal> renew(UUID session, Duration lease) {
-        return store.transact(tx -> tx.sessions().renew(known(session, tx), lease));
+        return store.transact(tx -> tx.sessions().renew(known(session, tx), lease, VITALS));
     }
 
     List<SessionRow> lapsed() {

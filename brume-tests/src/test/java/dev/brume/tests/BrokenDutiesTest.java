@@ -201,7 +201,8 @@ class BrokenDutiesTest {
                 row.openedAt(),
                 row.endedAt(),
                 row.handlers(),
-                row.ahead());
+                row.ahead(),
+                row.vitals());
     }
 
     @Test

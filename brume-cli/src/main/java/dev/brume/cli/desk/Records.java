@@ -43,6 +43,7 @@ import dev.brume.history.Span;
 import dev.brume.history.SpanView;
 import dev.brume.history.Starts;
 import dev.brume.history.TokenRow;
+import dev.brume.history.Vitals;
 import dev.brume.internal.document.AllowanceDocument;
 import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.DocumentProblem;
@@ -198,7 +199,13 @@ public final class Records {
                 seen.instant("leaseUntil"),
                 seen.maybeInstant("endedAt"),
                 Optional.empty(),
-                Duration.ZERO);
+                Duration.ZERO,
+                seen.maybeNumber("heapMegabytes")
+                        .map(heap -> new Vitals(
+                                heap,
+                                seen.number("heapLimitMegabytes"),
+                                seen.maybeShare("load").orElseThrow(),
+                                seen.small("processors"))));
         return new SessionView(row, seen.small("runs"));
     }
 

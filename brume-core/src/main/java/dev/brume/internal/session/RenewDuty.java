@@ -216,7 +216,8 @@ public final class RenewDuty implements Duty {
                 now.plus(settings.lease()),
                 Optional.empty(),
                 Optional.of(handlers()),
-                ahead(now));
+                ahead(now),
+                Optional.of(OwnVitals.read()));
         tx.sessions().add(row);
         tx.addChanges(List.of(change("JOINED", "session " + id)));
         return new Opened(row, timeline);
@@ -241,7 +242,7 @@ public final class RenewDuty implements Duty {
         Instance.Session session = instance.session().orElseThrow();
         long asked = instance.time().nanos();
         Optional<Renewal> renewed = instance.transactReserved(
-                tx -> tx.sessions().renew(session.lease(), instance.settings().lease()));
+                tx -> tx.sessions().renew(session.lease(), instance.settings().lease(), OwnVitals.read()));
         if (renewed.isPresent()) {
             Instant at = renewed.get().at();
             instance.session(

@@ -33,7 +33,8 @@ class SharesTest {
                 T.plusSeconds(10),
                 Optional.empty(),
                 Optional.of(List.of()),
-                Duration.ZERO);
+                Duration.ZERO,
+                Optional.empty());
     }
 
     private static List<SessionRow> sessions(int count) {

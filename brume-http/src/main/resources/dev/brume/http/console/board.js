@@ -225,6 +225,8 @@
 
   watch();
   document.addEventListener("htmx:afterSettle", watch);
+  // What the doctor finds may have come after the page.
+  setTimeout(tellAnew, 3000);
   const events = new EventSource(base + "/api/v1/events?after=" + encodeURIComponent(board.dataset.events));
   const on = event => {
     const about = JSON.parse(event.data);

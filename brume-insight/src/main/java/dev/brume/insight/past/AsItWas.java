@@ -279,7 +279,8 @@ public final class AsItWas implements History {
         if (!row.renewedAt().isAfter(at)) {
             return row;
         }
-        return row.renewed(at, at.plus(Duration.between(row.renewedAt(), row.leaseUntil())));
+        return row.renewed(
+                at, at.plus(Duration.between(row.renewedAt(), row.leaseUntil())), /* then= */ Optional.empty());
     }
 
     // Pauses, gates, changes.

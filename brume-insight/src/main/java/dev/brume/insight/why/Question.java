@@ -19,23 +19,49 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
 
 /**
- * Reads what is on record around a job, and asks.
+ * Reads what is on record around a job, and asks. Confined to one thread.
  *
- * @param history to read
- * @param view the job
- * @param now the database's clock
- * @param times writes an instant for the reader
  * @since 0.1.0
  */
-public record Question(History history, JobView view, Instant now, Function<Instant, String> times) {
+public final class Question {
     private static final int RUNS = 200;
     private static final Duration BEFORE = Duration.ofDays(1);
 
+    private final History history;
+    private final JobView view;
+    private final Instant now;
+    private final Function<Instant, String> times;
+    private @Nullable List<RunView> newest;
+
+    /**
+     * Creates one.
+     *
+     * @param history to read
+     * @param view the job
+     * @param now the database's clock
+     * @param times writes an instant for the reader
+     */
+    public Question(History history, JobView view, Instant now, Function<Instant, String> times) {
+        this.history = history;
+        this.view = view;
+        this.now = now;
+        this.times = times;
+    }
+
+    /** {@return the newest runs of the job, on which answers rest; read once} */
+    public List<RunView> newest() {
+        if (newest == null) {
+            newest = history.runs(RunFilter.newest(RUNS).of(key()));
+        }
+        return newest;
+    }
+
     /** Asks why the job runs, waits or does nothing now. */
     public Answer aboutNow() {
-        Answer usual = WhyNow.of(situation(RunFilter.newest(RUNS).of(key())));
+        Answer usual = WhyNow.of(situation(newest()));
         Answer answer = Aside.of(history, view.row())
                 .map(change -> setAside(usual, change))
                 .orElse(usual);
@@ -70,7 +96,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
                 accounts.add(account);
             }
         });
-        return WhyThen.of(situation(around), accounts.get(0), then, pausedAt(then));
+        return WhyThen.of(situation(withLive(history.runs(around))), accounts.get(0), then, pausedAt(then));
     }
 
     /** The pause of that time: those in force do not tell it any more. */
@@ -89,13 +115,11 @@ public record Question(History history, JobView view, Instant now, Function<Inst
     private List<RunView> withLive(List<RunView> runs) {
         Map<Long, RunView> all = new LinkedHashMap<>();
         runs.forEach(run -> all.put(run.id(), run));
-        history.runs(RunFilter.newest(RUNS).of(key())).stream()
-                .filter(run -> run.state().isPresent())
-                .forEach(run -> all.putIfAbsent(run.id(), run));
+        newest().stream().filter(run -> run.state().isPresent()).forEach(run -> all.putIfAbsent(run.id(), run));
         return List.copyOf(all.values());
     }
 
-    private Situation situation(RunFilter runs) {
+    private Situation situation(List<RunView> runs) {
         List<String> followed = history.jobs(JobFilter.first(Integer.MAX_VALUE).followedBy(key())).stream()
                 .map(other -> other.row().name().toString())
                 .toList();
@@ -103,7 +127,7 @@ public record Question(History history, JobView view, Instant now, Function<Inst
                 now,
                 view,
                 history.sessions(/* ended= */ true),
-                runs.until().isEmpty() ? history.runs(runs) : withLive(history.runs(runs)),
+                runs,
                 history.pauses(),
                 history.gates(),
                 followed,

@@ -248,7 +248,8 @@ class DutiesTest {
                 now.plus(LEASE),
                 Optional.empty(),
                 Optional.of(List.of()),
-                Duration.ZERO);
+                Duration.ZERO,
+                Optional.empty());
         store.transact(tx -> {
             tx.sessions().add(strange);
             return null;

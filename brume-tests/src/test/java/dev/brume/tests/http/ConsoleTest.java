@@ -279,6 +279,13 @@ class ConsoleTest {
     }
 
     @Test
+    void instancesSayHowBusyTheyAreAndHowTheirProcessesAre() {
+        assertThat(browser.go("/instances").find("tbody").getText())
+                .contains("quay-1")
+                .containsPattern("\\d+ of \\d+ \\d+ of \\d+ MB .*, \\d+ main=");
+    }
+
+    @Test
     void jobsStandByWhatIsDueNext() {
         browser.go("/jobs");
         browser.find("select[name=sort] option[value=next]").click();

@@ -7,6 +7,7 @@ import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.History;
 import dev.brume.history.SessionRow;
+import dev.brume.history.Vitals;
 import dev.brume.http.internal.console.Table.Cell;
 import dev.brume.http.internal.console.Table.Line;
 import dev.brume.http.internal.web.Call;
@@ -96,7 +97,11 @@ final class ClusterPages {
                     row.state() != SessionRow.State.OPEN,
                     Cell.of(row.instance()),
                     Cell.of(Fates.word(row.state().name())),
-                    Cell.number(view.runs()),
+                    Cell.number(view.runs() + " of " + workers(row)),
+                    Cell.number(row.vitals()
+                            .map(vitals -> vitals.heapMegabytes() + " of " + vitals.heapLimitMegabytes() + " MB")
+                            .orElse("")),
+                    Cell.number(row.vitals().map(ClusterPages::load).orElse("")),
                     Cell.of(String.join(", ", row.lanes())),
                     Cell.of(String.join(", ", row.labels())),
                     Cell.clock(frame, row.leaseUntil()),
@@ -108,10 +113,12 @@ final class ClusterPages {
         page.table(Table.of(
                 "Those that live",
                 lines,
-                "none does: nothing runs until one is started.",
+                "none, and nothing runs until one is started.",
                 "Instance",
                 "Stands",
-                "Runs",
+                "Workers busy",
+                "Heap",
+                "Load, processors",
                 "Lanes",
                 "Labels",
                 "Lease ends",
@@ -133,6 +140,17 @@ final class ClusterPages {
                             .by("PUT")));
         }
         return page.reply();
+    }
+
+    private static long workers(SessionRow row) {
+        return row.lanes().stream()
+                .mapToLong(lane -> Long.parseLong(lane.substring(lane.lastIndexOf('=') + 1)))
+                .sum();
+    }
+
+    private static String load(Vitals vitals) {
+        return (vitals.load() < 0 ? "unknown" : String.format(Locale.ROOT, "%.2f", vitals.load())) + ", "
+                + vitals.processors();
     }
 
     /** What only the process itself knows of it. */

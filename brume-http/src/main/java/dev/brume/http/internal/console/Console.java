@@ -45,8 +45,9 @@ public final class Console {
     public Console(Brume brume, HttpLimits limits, boolean signsOut, LongSupplier nanos) {
         this.brume = brume;
         this.limits = limits;
-        Executor behind = behind();
-        Doctor doctor = new Doctor(nanos, behind);
+        Executor threads = threads();
+        Executor behind = CompletableFuture.delayedExecutor(LATER_MILLIS, TimeUnit.MILLISECONDS, threads);
+        Doctor doctor = new Doctor(nanos, threads);
         List<Operation> pages = new ArrayList<>();
         pages.add(new BoardPage(new Boards(nanos, behind), doctor, signsOut).operation());
         pages.addAll(new JobPages(signsOut).operations());
@@ -57,7 +58,7 @@ public final class Console {
     }
 
     /** Where things are worked out while whoever asked has been told what was known before; its threads end by themselves. */
-    private static Executor behind() {
+    private static Executor threads() {
         ThreadPoolExecutor threads = new ThreadPoolExecutor(
                 WORKERS, WORKERS, IDLE_SECONDS, TimeUnit.SECONDS, new LinkedBlockingQueue<>(), task -> {
                     Thread thread = new Thread(task, "brume-http-console");
@@ -65,7 +66,7 @@ public final class Console {
                     return thread;
                 });
         threads.allowCoreThreadTimeOut(true);
-        return CompletableFuture.delayedExecutor(LATER_MILLIS, TimeUnit.MILLISECONDS, threads);
+        return threads;
     }
 
     /** {@return a file that pages use, if the path means one} */

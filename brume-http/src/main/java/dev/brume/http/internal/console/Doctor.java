@@ -13,6 +13,9 @@ final class Doctor {
     private static final long FRESH_NANOS = 10_000_000_000L;
     private static final long USEFUL_NANOS = 60_000_000_000L;
 
+    /** As long as nobody minds; where there is little, it takes less. */
+    private static final long PATIENCE_MILLIS = 250;
+
     private final Kept<List<Finding>> findings;
 
     Doctor(LongSupplier nanos, Executor behind) {
@@ -24,9 +27,9 @@ final class Doctor {
         return findings.get(() -> look(brume));
     }
 
-    /** {@return what was found within a minute; empty if nobody has looked, which is made up for behind whoever asks} */
+    /** {@return what was found within a minute; empty if nobody has looked and it takes a while, in which case that goes on} */
     Optional<List<Finding>> known(Brume brume) {
-        return findings.known(() -> look(brume));
+        return findings.known(() -> look(brume), PATIENCE_MILLIS);
     }
 
     private static List<Finding> look(Brume brume) {

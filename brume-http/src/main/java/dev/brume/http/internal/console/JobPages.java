@@ -226,18 +226,13 @@ public final class JobPages {
         params.put("words", view.job().scheduleInWords());
         params.put("written", written(view.job()));
         params.put("state", state(view));
-        params.put(
-                "now",
-                frame.asOf().isPresent()
-                        ? ""
-                        : question(call, frame, view).aboutNow().sentence());
+        Question question = question(call, frame, view);
+        params.put("now", frame.asOf().isPresent() ? "" : question.aboutNow().sentence());
         params.put(
                 "then",
                 call.get(AT).filter(at -> at.isBefore(frame.now())).isPresent()
                                 && frame.asOf().isEmpty()
-                        ? question(call, frame, view)
-                                .about(call.get(AT).orElseThrow())
-                                .sentence()
+                        ? question.about(call.get(AT).orElseThrow()).sentence()
                         : "");
         params.put("policies", Policies.of(view.job()));
         params.put("next", next(frame, view));
@@ -246,7 +241,7 @@ public final class JobPages {
                 RunPages.table(
                         frame,
                         "Newest runs",
-                        call.history().runs(RunFilter.newest(LATELY).of(name)),
+                        question.newest().stream().limit(LATELY).toList(),
                         /* withJob= */ false));
         params.put("versions", versions(call, frame, view));
         params.put("oneOffs", oneOffs(call, frame, name));

@@ -2,10 +2,13 @@ package dev.brume.http.internal.console;
 
 import dev.brume.http.internal.web.Problem;
 import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.Executor;
 import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.TimeUnit;
-import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.TimeoutException;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.LongSupplier;
 import java.util.function.Supplier;
@@ -27,7 +30,7 @@ final class Kept<T> {
     private final long usefulNanos;
     private final Executor behind;
     private final ReentrantLock lock = new ReentrantLock();
-    private final AtomicBoolean renewing = new AtomicBoolean();
+    private final AtomicReference<@Nullable CompletableFuture<Void>> renewing = new AtomicReference<>();
     private volatile @Nullable Known<T> known;
 
     private record Known<T>(T value, long at) {}
@@ -59,19 +62,40 @@ final class Kept<T> {
         return compute(computing);
     }
 
-    /** {@return what is known, if it is still useful; it is worked out behind whoever asks if it is not fresh} */
-    Optional<T> known(Supplier<T> computing) {
-        Known<T> last = known;
-        if (!isWithin(freshNanos, last)) {
-            renew(computing);
+    /**
+     * {@return what is known and still useful; it is worked out behind whoever asks if it is not fresh}
+     *
+     * @param patienceMillis how long to wait for that where nothing is known
+     */
+    Optional<T> known(Supplier<T> computing, long patienceMillis) {
+        if (isWithin(freshNanos, known)) {
+            return useful();
         }
-        return isWithin(usefulNanos, last) ? Optional.of(last.value) : Optional.empty();
+        CompletableFuture<Void> renewed = renew(computing);
+        if (useful().isEmpty()) {
+            try {
+                renewed.get(patienceMillis, TimeUnit.MILLISECONDS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            } catch (ExecutionException | TimeoutException e) {
+                LOG.debug("nothing is known yet", e);
+            }
+        }
+        return useful();
+    }
+
+    private Optional<T> useful() {
+        return Optional.ofNullable(known)
+                .filter(last -> isWithin(usefulNanos, last))
+                .map(Known::value);
     }
 
     /** One at a time; what goes wrong is tried again by the next who asks, and told once nothing useful is known any more. */
-    private void renew(Supplier<T> computing) {
-        if (!renewing.compareAndSet(false, true)) {
-            return;
+    private CompletableFuture<Void> renew(Supplier<T> computing) {
+        CompletableFuture<Void> mine = new CompletableFuture<>();
+        CompletableFuture<Void> others = renewing.compareAndExchange(null, mine);
+        if (others != null) {
+            return others;
         }
         try {
             behind.execute(() -> {
@@ -80,12 +104,16 @@ final class Kept<T> {
                 } catch (RuntimeException e) {
                     LOG.debug("what is known could not be worked out anew", e);
                 } finally {
-                    renewing.set(false);
+                    renewing.set(null);
+                    mine.complete(null);
                 }
             });
         } catch (RejectedExecutionException stopping) {
             LOG.debug("nothing is worked out anew any more", stopping);
+            renewing.set(null);
+            mine.complete(null);
         }
+        return mine;
     }
 
     private T compute(Supplier<T> computing) {

@@ -36,12 +36,25 @@ class KeptTest {
 
     @Test
     void whatIsKnownIsToldWithoutWaiting() {
-        assertThat(kept.known(() -> "first")).isEmpty();
-        behind.remove().run();
-        assertThat(kept.known(() -> "never")).contains("first");
-        nanos.set(1_000);
-        assertThat(kept.known(() -> "second")).isEmpty();
+        assertThat(kept.known(() -> "first", 0)).isEmpty();
+        assertThat(kept.known(() -> "never", 0)).isEmpty();
         assertThat(behind).hasSize(1);
+        behind.remove().run();
+        assertThat(kept.known(() -> "never", 0)).contains("first");
+        nanos.set(100);
+        assertThat(kept.known(() -> "second", 0)).contains("first");
+        nanos.set(1_000);
+        assertThat(kept.known(() -> "never", 0)).isEmpty();
+        behind.remove().run();
+        assertThat(kept.known(() -> "never", 0)).contains("second");
+    }
+
+    @Test
+    void whereNothingIsKnownItIsWaitedFor() {
+        Kept<String> own = new Kept<>(nanos::get, 100, 1_000, Runnable::run);
+        assertThat(own.known(() -> "at once", 60_000)).contains("at once");
+        Kept<String> sad = new Kept<>(nanos::get, 100, 1_000, Runnable::run);
+        assertThat(sad.known(KeptTest::away, 60_000)).isEmpty();
     }
 
     @Test

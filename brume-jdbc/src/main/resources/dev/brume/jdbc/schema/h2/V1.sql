@@ -37,7 +37,9 @@ create table if not exists brume_session (
     labels       varchar(2000),
     -- What an instance says of itself: its handlers, one a line, and by how many milliseconds its wall clock is ahead.
     handlers     character varying,
-    ahead_millis bigint default 0 not null
+    ahead_millis bigint default 0 not null,
+    -- How its process was when it was renewed last: heap and its limit in megabytes, load of its machine, processors.
+    vitals       varchar(100)
 );
 
 -- Lives that ended long ago; kept as long as the ledger, since they say who was there.
@@ -58,7 +60,8 @@ create table if not exists brume_past_session (
     draining_at  timestamp(6) with time zone,
     labels       varchar(2000),
     handlers     character varying,
-    ahead_millis bigint not null
+    ahead_millis bigint not null,
+    vitals       varchar(100)
 );
 
 -- A job: its cursor, its lock point, and its gate of cap places. live_key is null once it is dropped.

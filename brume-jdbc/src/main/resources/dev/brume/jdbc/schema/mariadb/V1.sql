@@ -37,7 +37,9 @@ create table if not exists brume_session (
     labels       varchar(2000),
     -- What an instance says of itself: its handlers, one a line, and by how many milliseconds its wall clock is ahead.
     handlers     longtext,
-    ahead_millis bigint default 0 not null
+    ahead_millis bigint default 0 not null,
+    -- How its process was when it was renewed last: heap and its limit in megabytes, load of its machine, processors.
+    vitals       varchar(100)
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 
 -- Lives that ended long ago; kept as long as the ledger, since they say who was there.
@@ -58,7 +60,8 @@ create table if not exists brume_past_session (
     draining_at  datetime(6),
     labels       varchar(2000),
     handlers     longtext,
-    ahead_millis bigint not null
+    ahead_millis bigint not null,
+    vitals       varchar(100)
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 
 -- A job: its cursor, its lock point, and its gate of cap places. live_key is null once it is dropped.
