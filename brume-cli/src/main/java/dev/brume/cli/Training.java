@@ -57,6 +57,7 @@ public final class Training {
             "/api/v1/openapi.json");
     private static final String SERVING = "brume: serving ";
     private static final int PIPE = 1 << 16;
+    private static final int PATIENCE_MILLIS = 60_000;
 
     private Training() {}
 
@@ -72,7 +73,9 @@ public final class Training {
             DemoWorld world = DemoWorld.create(folder.resolve("demo"), 8070);
             String file = world.definitions().toString();
             String data = " --data " + world.folder();
-            serve("serve --name training --http 127.0.0.1:0 --definitions " + file + data, world.folder(), () -> {
+            // It serves, and runs nothing: what the demo's jobs would do is not its business.
+            String serve = "serve --name training --no-programs --no-requests --drain-limit 1s --http 127.0.0.1:0";
+            serve(serve + " --definitions " + file + data, world.folder(), () -> {
                 WITH_DATA.forEach(command -> run(String.format(command, file) + data, nowhere));
                 run("drain training" + data, nowhere);
             });
@@ -106,6 +109,7 @@ public final class Training {
                 HttpURLConnection asking =
                         (HttpURLConnection) address.resolve(path).toURL().openConnection();
                 asking.setRequestProperty("Authorization", "Bearer " + key);
+                asking.setReadTimeout(PATIENCE_MILLIS);
                 asking.getResponseCode();
                 asking.disconnect();
             }

@@ -238,7 +238,7 @@ class LauncherTest {
                 .redirectOutput(folder.resolve("said").toFile())
                 .start();
 
-        assertThat(process.waitFor(2, TimeUnit.MINUTES)).isTrue();
+        assertThat(process.waitFor(4, TimeUnit.MINUTES)).isTrue();
         assertThat(process.exitValue()).isZero();
         assertThat(folder.resolve("said")).isEmptyFile();
         assertThat(Files.readAllLines(classes).stream().map(line -> line.split(" ")[0]))
