@@ -26,7 +26,8 @@
   });
   const colour = name => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
   const zone = chart.dataset.zone;
-  const size = value => value == null ? "" : value < 1 ? Math.round(value * 1000) + " ms" : value < 120 ? value.toFixed(1) + " s" : Math.round(value / 60) + " min";
+  const size = value => value == null ? "" : value < 1 ? Math.round(value * 1000) + " ms" : value < 120 ? value.toFixed(1) + " s"
+    : value < 7200 ? Math.round(value / 60) + " min" : value < 172800 ? (value / 3600).toFixed(1) + " h" : (value / 86400).toFixed(1) + " d";
   const told = options => {
     const format = new Intl.DateTimeFormat("en-GB", { timeZone: zone, ...options });
     return seconds => format.format(new Date(seconds * 1e3));
