@@ -197,7 +197,8 @@ public final class Brume implements AutoCloseable {
             type.read().apply(payload);
             return Optional.empty();
         } catch (RuntimeException e) {
-            return Optional.of("cannot be read as " + type.name() + ": " + e.getMessage());
+            String why = e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
+            return Optional.of("cannot be read as " + type.name() + ": " + why);
         }
     }
 

@@ -18,7 +18,7 @@ import java.util.concurrent.TimeUnit;
 final class Pages {
     private static final String KEY = "benchmark";
     private static final int VISITS = Scale.number("visits", 41, 2);
-    /** Longer than anything is kept, so that each visit is as the first. */
+    /** Longer than a board of a day is fresh, so that each visit has it worked out anew. */
     private static final long APART_MILLIS = Scale.number("apart", 5_100, 1);
 
     private Pages() {}

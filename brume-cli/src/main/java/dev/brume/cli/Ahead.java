@@ -4,9 +4,12 @@ import dev.brume.jdbc.EmbeddedDatabase;
 import dev.brume.server.HttpServer;
 import java.util.List;
 import java.util.Set;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /** Loads what a command that stays takes while its command line is read and its database opens. */
 final class Ahead {
+    private static final Logger LOG = LoggerFactory.getLogger(Ahead.class);
     private static final Set<String> STAYING = Set.of("serve", "console");
 
     private Ahead() {}
@@ -22,7 +25,16 @@ final class Ahead {
         thread.start();
     }
 
+    /** What goes wrong here goes wrong again where it is needed, and is told there. */
     private static void load(List<String> words) {
+        try {
+            warmUp(words);
+        } catch (RuntimeException e) {
+            LOG.debug("not everything was loaded ahead", e);
+        }
+    }
+
+    private static void warmUp(List<String> words) {
         if (System.getenv("BRUME_DATABASE") == null && !isGiven("--database", words)) {
             EmbeddedDatabase.warmUp();
         }

@@ -100,8 +100,11 @@ public final class Training {
             server.setDaemon(true);
             server.start();
             String line = lines.readLine();
-            while (!line.startsWith(SERVING)) {
+            while (line != null && !line.startsWith(SERVING)) {
                 line = lines.readLine();
+            }
+            if (line == null) {
+                throw new IllegalStateException("nothing was served by: " + command);
             }
             URI address = URI.create(line.substring(SERVING.length()).split(" ")[0]);
             String key = Files.readString(data.resolve("http-key")).strip();

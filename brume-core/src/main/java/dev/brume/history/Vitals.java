@@ -15,7 +15,8 @@ import java.util.regex.Pattern;
  * @since 0.1.0
  */
 public record Vitals(long heapMegabytes, long heapLimitMegabytes, double load, int processors) {
-    private static final Pattern TEXT = Pattern.compile("heap (\\d+) of (\\d+), load (-?\\d+\\.\\d+) on (\\d+)");
+    private static final Pattern TEXT =
+            Pattern.compile("heap (\\d{1,18}) of (\\d{1,18}), load (-?\\d{1,9}\\.\\d{1,9}) on (\\d{1,9})");
 
     /** {@return what a text says that {@link #toString} wrote; empty if it is written otherwise, as by a later version} */
     public static Optional<Vitals> parse(String text) {

@@ -77,6 +77,9 @@ final class JobSearch {
 
     /** {@return the jobs that have one of some names or had it when they were dropped, by id} */
     static List<Long> everNamed(Statements sql, Collection<JobName> keys) {
+        if (keys.size() == 1) {
+            return everNamed(sql, keys.iterator().next());
+        }
         List<Long> ids = new ArrayList<>(sql.in(
                 "select id from brume_job where live_key in ",
                 keys.stream().map(Rows::liveKey).toList(),

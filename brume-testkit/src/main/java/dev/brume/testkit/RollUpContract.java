@@ -3,6 +3,7 @@ package dev.brume.testkit;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.AttemptEnd;
+import dev.brume.JobName;
 import dev.brume.Origin;
 import dev.brume.Outcome;
 import dev.brume.Reason;
@@ -101,6 +102,28 @@ abstract class RollUpContract extends PastContract {
         inLines.forEach((name, account) -> assertThat(inSums.get(name).inAll().agreesWith(account.inAll()))
                 .as(name + ": " + inSums.get(name).inAll() + ", in lines " + account.inAll())
                 .isTrue());
+    }
+
+    @Test
+    void accountsAreReadOfJustThoseJobsThatAreAskedFor() {
+        fill();
+        long wicks = define(job("wicks").build(), past(1));
+        Timeframe whole = Timeframe.between(begin().minusSeconds(5000), begin().plusSeconds(20_000));
+        Map<String, JobAccount> all = accounts(whole);
+        assertThat(all).containsOnlyKeys("dues", "lamps", "wicks");
+        Timeframe two = whole.of(
+                List.of(job("lamps").build().name(), job("wicks").build().name(), JobName.parse("none")));
+        assertThat(accounts(two)).containsOnlyKeys("lamps", "wicks");
+        assertThat(accounts(two).get("lamps").lines())
+                .isEqualTo(all.get("lamps").lines());
+        assertThat(accounts(whole.of(List.of()))).containsOnlyKeys("dues", "lamps", "wicks");
+
+        store.transact(tx -> {
+            tx.drop(wicks);
+            return null;
+        });
+        assertThat(accounts(two)).containsOnlyKeys("lamps", "wicks");
+        assertThat(accounts(whole.of(job("wicks").build().name()))).containsOnlyKeys("wicks");
     }
 
     private static int lines(Map<String, JobAccount> accounts) {

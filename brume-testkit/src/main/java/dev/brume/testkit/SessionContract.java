@@ -44,6 +44,8 @@ abstract class SessionContract extends RunContract {
                 .extracting(view -> view.row().vitals())
                 .containsExactly(Optional.of(VITALS));
         assertThat(Vitals.parse("in a way of a later version")).isEmpty();
+        assertThat(Vitals.parse("heap 99999999999999999999 of 1, load 0.00 on 2"))
+                .isEmpty();
         assertThat(holds(live.id())).isTrue();
         assertThat(renew(lapsed.id(), Duration.ofSeconds(15))).isEmpty();
         assertThat(holds(lapsed.id())).isFalse();

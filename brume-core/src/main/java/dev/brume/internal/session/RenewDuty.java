@@ -6,6 +6,7 @@ import dev.brume.Reason;
 import dev.brume.StoreException;
 import dev.brume.history.Change;
 import dev.brume.history.SessionRow;
+import dev.brume.history.Vitals;
 import dev.brume.internal.define.ZoneRulesDuty;
 import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
@@ -240,9 +241,10 @@ public final class RenewDuty implements Duty {
 
     private void renew() {
         Instance.Session session = instance.session().orElseThrow();
+        Vitals vitals = OwnVitals.read();
         long asked = instance.time().nanos();
         Optional<Renewal> renewed = instance.transactReserved(
-                tx -> tx.sessions().renew(session.lease(), instance.settings().lease(), OwnVitals.read()));
+                tx -> tx.sessions().renew(session.lease(), instance.settings().lease(), vitals));
         if (renewed.isPresent()) {
             Instant at = renewed.get().at();
             instance.session(

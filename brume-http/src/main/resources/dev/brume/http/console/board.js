@@ -117,19 +117,31 @@
   }
 
   let goes = false;
+  let wanted = false;
   async function again() {
-    if (goes || board.contains(document.activeElement)) return;
+    if (goes || board.contains(document.activeElement)) {
+      // Not now, but not never.
+      if (!wanted) {
+        wanted = true;
+        setTimeout(() => { wanted = false; again(); }, 3000);
+      }
+      return;
+    }
     goes = true;
     try {
       const fresh = (await page("")).getElementById("board");
       board.replaceChildren(...fresh.childNodes);
-      for (const name of ["from", "until", "now"]) board.dataset[name] = fresh.dataset[name];
+      for (const name of ["from", "until", "now", "events"]) board.dataset[name] = fresh.dataset[name];
       chosen = null;
       read();
       reachable();
+      sight.disconnect();
       near.clear();
       known.clear();
       watch();
+      for (const job of waiting) if (!known.has(job)) missed.set(job, Date.now());
+      // It may have been laid out before what was told last.
+      follow();
       window.htmx.process(board);
     } catch (wrong) {
       window.brume.tell(wrong.message.startsWith("Failed") ? "The server cannot be reached; this page tries again." : wrong.message);
@@ -139,6 +151,8 @@
 
   // Events say which rows to lay out anew; a row is put in place of itself, so that nothing moves. Those that nobody sees wait until somebody does.
   const waiting = new Set();
+  // Those that had no row when all of it was laid out anew, and when that was.
+  const missed = new Map();
   const known = new Set();
   const near = new Set();
   const sight = new IntersectionObserver(entries => {
@@ -155,14 +169,13 @@
       sight.observe(row);
     }
   }
+  const isNew = job => !known.has(job) && !(Date.now() - missed.get(job) < 60000);
   let timer = null;
   const query = new URLSearchParams(location.search);
   async function refresh() {
     timer = null;
-    const fresh = [...waiting].filter(job => !known.has(job));
-    fresh.forEach(job => waiting.delete(job));
-    // One that had nothing to show so far has a row from now on.
-    if (fresh.length > 0 && !query.has("text") && !board.querySelector(".more")) again();
+    // One that had nothing to show so far has a row from now on; or it is among those that come as somebody scrolls, and waits for that.
+    if (!query.has("text") && !board.querySelector(".more") && [...waiting].some(isNew)) again();
     const shown = [...waiting].filter(job => near.has(job)).slice(0, 25);
     shown.forEach(job => waiting.delete(job));
     try {
@@ -202,6 +215,7 @@
   // The sentence is told anew at most every five seconds.
   let news = null;
   let last = 0;
+  let newest = 0;
   function tellAnew() {
     if (!news) news = setTimeout(sentence, Math.max(150, 5000 - (Date.now() - last)));
   }
@@ -215,6 +229,8 @@
         old.innerHTML = fresh.innerHTML;
         old.className = fresh.className;
       }
+      // It is of a moment ago: what was told since is in the next.
+      if (fresh && Date.parse(fresh.dataset.at) < newest) tellAnew();
     } catch (gone) {
       window.brume.tell("The server cannot be reached; this page tries again.");
     }
@@ -227,19 +243,25 @@
   document.addEventListener("htmx:afterSettle", watch);
   // What the doctor finds may have come after the page.
   setTimeout(tellAnew, 3000);
-  const events = new EventSource(base + "/api/v1/events?after=" + encodeURIComponent(board.dataset.events));
   const on = event => {
     const about = JSON.parse(event.data);
     if (about.job) {
       const job = about.job.includes("/") ? about.job : "main/" + about.job;
       waiting.add(job);
-      if (near.has(job) || !known.has(job)) plan(150);
+      if (near.has(job) || isNew(job)) plan(150);
+      newest = Math.max(newest, Date.parse(about.at));
       tellAnew();
     }
   };
-  for (const kind of board.dataset.kinds.split(" ")) events.addEventListener(kind, on);
-  events.addEventListener("reset", () => again());
-  events.addEventListener("ready", () => window.brume.tell(""));
-  events.addEventListener("error", () => window.brume.tell("Live changes are interrupted; this page goes on as soon as the server answers."));
-  events.addEventListener("out", () => { events.close(); window.brume.tell(window.brume.wrong(401)); });
+  let events = null;
+  function follow() {
+    if (events) events.close();
+    events = new EventSource(base + "/api/v1/events" + (board.dataset.events ? "?after=" + encodeURIComponent(board.dataset.events) : ""));
+    for (const kind of board.dataset.kinds.split(" ")) events.addEventListener(kind, on);
+    events.addEventListener("reset", () => again());
+    events.addEventListener("ready", () => window.brume.tell(""));
+    events.addEventListener("error", () => window.brume.tell("Live changes are interrupted; this page goes on as soon as the server answers."));
+    events.addEventListener("out", () => { events.close(); window.brume.tell(window.brume.wrong(401)); });
+  }
+  follow();
 })();

@@ -28,11 +28,6 @@ public record Scale(Instant from, Instant now, Instant until, Duration cell) {
         }
     }
 
-    /** {@return whether an instant is on it} */
-    public boolean holds(Instant at) {
-        return !at.isBefore(from) && at.isBefore(until);
-    }
-
     /** {@return where the past of it ends, exclusive} */
     Instant decided() {
         return now.isBefore(from) ? from : now.isAfter(until) ? until : now;

@@ -12,17 +12,25 @@ import dev.brume.PayloadType;
 import dev.brume.Role;
 import dev.brume.RunHandle;
 import dev.brume.history.ChangeFilter;
+import dev.brume.http.BrumeHttp;
 import dev.brume.jdbc.JdbcStore;
+import dev.brume.server.HttpServer;
 import dev.brume.tests.WrappedSource;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
@@ -200,6 +208,57 @@ class ConsoleTest {
         assertThat(browser.driver.executeScript("return window.moved")).isEqualTo(List.of());
     }
 
+    /** The board that everybody is told is of a moment ago; what came since is told once it is worked out anew, though nothing else happens. */
+    @Test
+    void theSentenceComesToKnowWhatHappenedLast() throws Exception {
+        try (Web quiet = Web.open();
+                Browser looking = Browser.open(quiet, Grant.everywhere(Role.VIEWER))) {
+            quiet.brume.handler("lamps", run -> {
+                throw new IllegalStateException("the lamp is broken");
+            });
+            quiet.brume.define(Job.named("lamps")
+                    .once(Instant.now().plusSeconds(4))
+                    .handler("lamps")
+                    .build());
+            looking.go("/");
+            looking.await("what failed", () -> looking.text().contains("1 failed"));
+        }
+    }
+
+    @Test
+    void aStoreThatMayOnlyBeReadIsLookedAtAllTheSame() throws Exception {
+        JdbcDataSource harbour = new JdbcDataSource();
+        harbour.setURL("jdbc:h2:mem:read-only;DB_CLOSE_DELAY=-1");
+        try (Brume office = Brume.on(JdbcStore.on(harbour)).withoutLog().build()) {
+            office.define(Job.named("lamps")
+                    .every(Duration.ofHours(1))
+                    .handler("lamps")
+                    .build());
+            try (Connection connection = harbour.getConnection();
+                    Statement statement = connection.createStatement()) {
+                statement.execute("create user looker password 'looks'");
+                statement.execute("grant select on schema public to looker");
+            }
+        }
+        harbour.setURL("jdbc:h2:mem:read-only");
+        harbour.setUser("looker");
+        harbour.setPassword("looks");
+        JdbcStore reading = JdbcStore.builder(harbour).withoutSchemaChanges().build();
+        try (Brume looker = Brume.on(reading).withoutLog().build();
+                HttpServer server =
+                        HttpServer.start(BrumeHttp.of(looker).key(Web.KEY).build(), "127.0.0.1", 0, Optional.empty())) {
+            HttpResponse<String> page = HttpClient.newHttpClient()
+                    .send(
+                            HttpRequest.newBuilder(server.address().resolve("/"))
+                                    .header("Authorization", "Bearer " + Web.KEY)
+                                    .header("Accept", "text/html")
+                                    .build(),
+                            HttpResponse.BodyHandlers.ofString());
+            assertThat(page.statusCode()).as(page.body()).isEqualTo(200);
+            assertThat(page.body()).contains("data-job=\"main/lamps\"", "data-events=\"\"");
+        }
+    }
+
     @Test
     void withoutScriptsAllOfItCanBeLookedAt() {
         try (Browser plain = Browser.open(web, Grant.everywhere(Role.VIEWER), "without scripts")) {
@@ -293,44 +352,39 @@ class ConsoleTest {
         browser.await("the order", () -> browser.find("#jobs tbody").getText().startsWith(FAILING.toString()));
     }
 
+    /** Orders something for the jobs that are ticked, and returns what the page asks before and says afterwards. */
+    private static List<String> orderTicked(String what, String answer) {
+        browser.find("button[data-order=" + what + "]").click();
+        String asked = browser.driver.switchTo().alert().getText();
+        browser.driver.switchTo().alert().accept();
+        WebElement says = browser.find("#many .answer");
+        browser.await("the answer", () -> says.getText().startsWith(answer));
+        return List.of(asked, says.getText());
+    }
+
+    private static List<String> tagsOf(JobName job) {
+        return web.brume.history().job(job).orElseThrow().job().tags();
+    }
+
     @Test
     void severalJobsAreTaggedAtOnceExceptThoseThatAFileDefines() {
+        JobName horn = JobName.parse("harbour/fog-horn");
         web.as(Role.ADMIN);
         web.send("PUT", "/jobs/harbour/fog-horn/definition", "{\"work\": {\"handler\": \"tide-tables\"}}")
                 .is(201);
         browser.go("/jobs");
-        for (String job : List.of("harbour/fog-horn", "harbour/tide-tables")) {
+        for (JobName job : List.of(horn, Web.TIDES)) {
             browser.find(".tick[value='" + job + "']").click();
         }
         browser.find("#many input[name=because]").sendKeys("for the pilots");
         browser.find("#many input[name=label]").sendKeys("pilots");
-        browser.find("button[data-order=tag]").click();
-        assertThat(browser.driver.switchTo().alert().getText())
-                .isEqualTo("Tag 'pilots': harbour/fog-horn, harbour/tide-tables?");
-        browser.driver.switchTo().alert().accept();
-        browser.await(
-                "the answer", () -> browser.find("#many .answer").getText().startsWith("1 tagged; "));
-        assertThat(browser.find("#many .answer").getText())
-                .contains("harbour/tide-tables: the job 'harbour/tide-tables' is defined by api");
-        assertThat(web.brume
-                        .history()
-                        .job(JobName.parse("harbour/fog-horn"))
-                        .orElseThrow()
-                        .job()
-                        .tags())
-                .containsExactly("pilots");
-        browser.find("button[data-order=untag]").click();
-        browser.driver.switchTo().alert().accept();
-        browser.await(
-                "the answer", () -> browser.find("#many .answer").getText().startsWith("1 without the tag; "));
-        assertThat(web.brume
-                        .history()
-                        .job(JobName.parse("harbour/fog-horn"))
-                        .orElseThrow()
-                        .job()
-                        .tags())
-                .isEmpty();
-        web.brume.drop(JobName.parse("harbour/fog-horn"));
+        List<String> said = orderTicked("tag", "1 tagged; ");
+        assertThat(said.get(0)).isEqualTo("Tag 'pilots': harbour/fog-horn, harbour/tide-tables?");
+        assertThat(said.get(1)).contains("harbour/tide-tables: the job 'harbour/tide-tables' is defined by api");
+        assertThat(tagsOf(horn)).containsExactly("pilots");
+        orderTicked("untag", "1 without the tag; ");
+        assertThat(tagsOf(horn)).isEmpty();
+        web.brume.drop(horn);
     }
 
     @Test

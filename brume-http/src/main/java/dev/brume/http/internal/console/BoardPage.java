@@ -3,6 +3,7 @@ package dev.brume.http.internal.console;
 import dev.brume.JobName;
 import dev.brume.Role;
 import dev.brume.history.FeedEvent;
+import dev.brume.history.FeedPosition;
 import dev.brume.history.Pause;
 import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.Operation;
@@ -99,15 +100,18 @@ public final class BoardPage {
         }
         Map<String, Object> params = verdict(call, frame, zoom, laid, lines);
         params.put("view", view);
-        params.put("events", laid.events().toString());
+        params.put("events", laid.events().map(FeedPosition::toString).orElse(""));
         return Html.page("board", params);
     }
 
+    /** Of the last day, whatever the board shows. */
     private Map<String, Object> verdict(Call call, Frame frame, Zoom zoom, Boards.Laid laid, List<Boards.Line> lines) {
         boolean seesFindings = frame.asOf().isEmpty() && call.caller().mayEverywhere(Role.VIEWER);
         Map<String, Object> params = new HashMap<>();
         params.put("frame", frame);
-        params.put("sentence", sentence(call, frame, zoom, laid, lines));
+        boolean isDay = zoom == Zoom.H24 && call.get(AT).isEmpty();
+        Boards.Laid day = isDay ? laid : laid(call, frame, Zoom.H24, Optional.empty());
+        params.put("sentence", Sentence.of(isDay ? lines : visible(call, day), day.scale(), frame));
         params.put("findings", seesFindings ? doctor.known(call.brume()).orElse(List.of()) : List.of());
         return params;
     }
@@ -124,15 +128,6 @@ public final class BoardPage {
 
     private static boolean isVisible(Call call, JobName name) {
         return call.caller().may(Role.VIEWER, name.namespace());
-    }
-
-    /** Of the last day, whatever the board shows. */
-    private Sentence sentence(Call call, Frame frame, Zoom zoom, Boards.Laid shown, List<Boards.Line> lines) {
-        if (zoom == Zoom.H24 && call.get(AT).isEmpty()) {
-            return Sentence.of(lines, shown.scale().from(), frame);
-        }
-        Boards.Laid day = laid(call, frame, Zoom.H24, Optional.empty());
-        return Sentence.of(visible(call, day), day.scale().from(), frame);
     }
 
     private View some(Call call, Frame frame, Scale scale, Zoom zoom) {

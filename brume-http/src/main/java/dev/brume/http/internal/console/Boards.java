@@ -3,6 +3,7 @@ package dev.brume.http.internal.console;
 import dev.brume.Brume;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.StoreException;
 import dev.brume.history.FeedPosition;
 import dev.brume.history.History;
 import dev.brume.history.JobAccount;
@@ -24,12 +25,15 @@ import java.util.Set;
 import java.util.concurrent.Executor;
 import java.util.function.LongSupplier;
 import java.util.stream.Collectors;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
  * Lays out boards of all jobs; who asks for the same within a minute gets the same, so that many who look cost as much as one. Safe for use
  * by many threads.
  */
 final class Boards {
+    private static final Logger LOG = LoggerFactory.getLogger(Boards.class);
     private static final int MOST_JOBS = 1_000_000;
 
     private final Shelf<Key, Laid> kept;
@@ -39,10 +43,10 @@ final class Boards {
     /**
      * A board of all jobs.
      *
-     * @param events behind which events tell what has changed since; of no use to a board of the past
+     * @param events behind which events tell what has changed since; empty if it is of the past, or the store may only be read
      * @param lines in the order of their names
      */
-    record Laid(Scale scale, FeedPosition events, List<Line> lines) {}
+    record Laid(Scale scale, Optional<FeedPosition> events, List<Line> lines) {}
 
     /**
      * A job with what became of what it owed, and what it is to owe.
@@ -71,13 +75,26 @@ final class Boards {
         this.kept = new Shelf<>(nanos, key -> key.zoom.fresh().toNanos(), behind);
     }
 
-    /** {@return the board as it was laid out up to a minute ago, or is now} */
+    /** {@return the board as it was laid out a moment ago, which is a minute more than it is fresh, or is now} */
     Laid all(Brume brume, History history, Zoom zoom, Optional<Instant> at, Optional<Instant> asOf) {
         return kept.get(new Key(zoom, at, asOf), () -> {
-            FeedPosition events = brume.followFromNow();
+            Optional<FeedPosition> events = asOf.isPresent() ? Optional.empty() : follow(brume);
             Scale scale = zoom.scale(history.now(), at);
             return new Laid(scale, events, read(history, scale, Optional.empty()));
         });
+    }
+
+    /** To follow is to say so in the store. */
+    private static Optional<FeedPosition> follow(Brume brume) {
+        try {
+            return Optional.of(brume.followFromNow());
+        } catch (StoreException e) {
+            if (e.trouble() != StoreException.Trouble.NOT_WRITABLE) {
+                throw e;
+            }
+            LOG.debug("events cannot be followed in a store that may only be read", e);
+            return Optional.empty();
+        }
     }
 
     /** {@return the lines of one job, as it stands at this instant} */

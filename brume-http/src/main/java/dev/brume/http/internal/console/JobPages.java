@@ -18,7 +18,6 @@ import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
-import dev.brume.insight.board.BoardCell;
 import dev.brume.insight.board.Fate;
 import dev.brume.insight.board.Scale;
 import dev.brume.insight.why.Question;
@@ -334,32 +333,23 @@ public final class JobPages {
 
     /** Of what comes often, cells are whole days: these are had in sums, whatever went wrong in them. */
     private static List<Week> weeks(Call call, Frame frame, JobView view) {
-        Instant now = frame.now();
-        boolean often = view.job().timeline().count(now.minus(A_DAY), now) > OFTEN;
+        Instant end = frame.now();
+        boolean often = view.job().timeline().count(end.minus(A_DAY), end) > OFTEN;
         Duration cell = often ? A_DAY : Duration.ofHours(2);
         long width = cell.toSeconds();
-        List<Instant> bounds = new ArrayList<>(List.of(now));
-        for (int i = 0; i < WEEKS; i++) {
-            long begin = bounds.get(i).minus(Duration.ofDays(7)).getEpochSecond();
-            bounds.add(Instant.ofEpochSecond(Math.floorDiv(begin, width) * width));
-        }
-        // All at once: it takes hardly longer than one of them.
-        List<BoardCell> cells =
-                Boards.one(call.history(), new Scale(bounds.get(WEEKS), now, now, cell), view.name()).stream()
-                        .filter(line -> !line.row().dropped())
-                        .flatMap(line -> line.row().cells().stream())
-                        .toList();
         List<Week> weeks = new ArrayList<>();
         for (int i = 0; i < WEEKS; i++) {
-            Scale scale = new Scale(bounds.get(i + 1), now, bounds.get(i), cell);
-            List<BoardCell> own =
-                    cells.stream().filter(each -> scale.holds(each.from())).toList();
-            if (!own.isEmpty()) {
-                weeks.add(new Week(
-                        frame.day(scale.from()),
-                        Mark.of(own, scale, frame),
-                        Sentence.number(own.stream().mapToLong(BoardCell::count).sum()) + " in all"));
-            }
+            Instant from = Instant.ofEpochSecond(
+                    Math.floorDiv(end.minus(Duration.ofDays(7)).getEpochSecond(), width) * width);
+            Scale scale = new Scale(from, frame.now(), end, cell);
+            Boards.one(call.history(), scale, view.name()).stream()
+                    .filter(line -> !line.row().dropped() && !line.row().cells().isEmpty())
+                    .findFirst()
+                    .ifPresent(line -> weeks.add(new Week(
+                            frame.day(from),
+                            Mark.of(line.row().cells(), scale, frame),
+                            Sentence.number(line.row().tally().expected()) + " owed")));
+            end = from;
         }
         return weeks;
     }

@@ -1,6 +1,7 @@
 package dev.brume.http.internal.console;
 
 import dev.brume.Outcome;
+import dev.brume.insight.board.Scale;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Verdict;
 import dev.brume.schedule.Occurrence;
@@ -22,8 +23,9 @@ import java.util.Optional;
  * @param well whether nothing needs a person
  * @param wrongs what does, by how many
  * @param next what comes next; empty if nothing does
+ * @param at up to when it is known
  */
-public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optional<Next> next) {
+public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optional<Next> next, Instant at) {
     /** Some that went wrong, and where they are listed. */
     public record Wrong(String text, String path) {}
 
@@ -34,7 +36,7 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
     private static final Duration A_MOMENT = Duration.ofSeconds(30);
 
     /** {@return what is said of the last day} */
-    static Sentence of(Collection<Boards.Line> lines, Instant from, Frame frame) {
+    static Sentence of(Collection<Boards.Line> lines, Scale day, Frame frame) {
         List<JobTally> tallies = lines.stream().map(line -> line.row().tally()).toList();
         long owed = tallies.stream().mapToLong(JobTally::expected).sum();
         long unexplained = sum(tallies, Verdict.UNEXPLAINED);
@@ -57,7 +59,7 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
             verdict = number(unexplained) + " of the " + number(owed) + " occurrences of " + period
                     + (unexplained == 1 ? " is" : " are") + " unexplained";
         }
-        String since = "&from=" + from;
+        String since = "&from=" + day.from();
         List<Wrong> wrongs = new ArrayList<>();
         wrong(wrongs, sum(tallies, Verdict.MISSED), "missed", "/tally");
         wrong(wrongs, outcome(tallies, Outcome.FAILED), "failed", "/runs?outcome=FAILED" + since);
@@ -73,7 +75,7 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
                         Frame.jobPath(entry.getValue().name()),
                         frame.distance(entry.getKey()),
                         entry.getKey()));
-        return new Sentence(verdict, unexplained == 0 && undecided == 0 && wrongs.isEmpty(), wrongs, next);
+        return new Sentence(verdict, unexplained == 0 && undecided == 0 && wrongs.isEmpty(), wrongs, next, day.now());
     }
 
     /** What was to come when the board was laid out may have come meanwhile. */
