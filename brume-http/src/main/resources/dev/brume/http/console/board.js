@@ -11,6 +11,8 @@
   let chosen = null;
 
   async function say(mark) {
+    // Whatever is chosen now, an answer about what was chosen before comes too late.
+    const mine = ++asked;
     if (chosen) chosen.classList.remove("chosen");
     chosen = mark;
     if (!mark) return;
@@ -21,7 +23,6 @@
     const text = mark.querySelector("title").textContent;
     says.replaceChildren(name, text);
     if (mark.querySelector(":scope > .band") || asOf) return;
-    const mine = ++asked;
     await new Promise(go => setTimeout(go, 120));
     if (mine !== asked) return;
     try {

@@ -193,6 +193,25 @@ class ConsoleTest {
     }
 
     @Test
+    void anAnswerAboutWhatIsNoLongerChosenComesTooLate() {
+        browser.go("/?zoom=10m&text=lamp");
+        browser.driver.executeScript("""
+                document.querySelector('.line').focus();
+                const real = window.fetch;
+                window.fetch = (address, how) => String(address).includes('/why?')
+                    ? new Promise(go => window.answer = () => go({ ok: true, text: async () => 'too late' }))
+                    : real(address, how);
+                """);
+        press(Keys.ARROW_RIGHT);
+        browser.await(
+                "a question under way", () -> browser.driver.executeScript("return !!window.answer") == Boolean.TRUE);
+        press(Keys.ESCAPE);
+        browser.driver.executeAsyncScript(
+                "const done = arguments[0]; window.answer(); setTimeout(() => setTimeout(done));");
+        assertThat(browser.find("#says").getText()).startsWith("Point at a mark");
+    }
+
+    @Test
     void whatHappensIsSeenWithoutLoadingThePageAgain() {
         browser.go("/?zoom=10m&text=bell");
         browser.driver.executeScript("""
