@@ -194,17 +194,19 @@ class ConsoleTest {
 
     @Test
     void anAnswerAboutWhatIsNoLongerChosenComesTooLate() {
-        browser.go("/?zoom=10m&text=lamp");
+        browser.go("/?zoom=1h");
         browser.driver.executeScript("""
-                document.querySelector('.line').focus();
+                const mark = document.querySelector('.line > a:not(:has(> .band))');
+                mark.closest('.line').focus();
                 const real = window.fetch;
                 window.fetch = (address, how) => String(address).includes('/why?')
                     ? new Promise(go => window.answer = () => go({ ok: true, text: async () => 'too late' }))
                     : real(address, how);
+                mark.dispatchEvent(new MouseEvent('mouseover', { bubbles: true }));
                 """);
-        press(Keys.ARROW_RIGHT);
         browser.await(
-                "a question under way", () -> browser.driver.executeScript("return !!window.answer") == Boolean.TRUE);
+                "a question under way",
+                () -> Boolean.TRUE.equals(browser.driver.executeScript("return !!window.answer")));
         press(Keys.ESCAPE);
         browser.driver.executeAsyncScript(
                 "const done = arguments[0]; window.answer(); setTimeout(() => setTimeout(done));");
