@@ -9,4 +9,5 @@ module dev.brume.definitions {
     requires transitive dev.brume.insight;
 
     exports dev.brume.definitions;
+    exports dev.brume.definitions.phrase;
 }
