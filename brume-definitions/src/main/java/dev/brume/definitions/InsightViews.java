@@ -206,7 +206,8 @@ public final class InsightViews {
                 "notAllowed", diff.notAllowed());
     }
 
-    private static Map<String, Object> difference(JobDiff job) {
+    /** {@return what would become of a job} */
+    public static Map<String, Object> difference(JobDiff job) {
         return object(
                 "job", job.name(),
                 "kind", job.kind().name(),

@@ -59,11 +59,13 @@ public record Phrase(Pattern pattern, ZoneId zone, DaysOff daysOff, Clocks clock
      * @param why there is none, as a sentence without a full stop; empty if there is one
      */
     public record Reading(Optional<Phrase> phrase, String why) {
-        static Reading of(Phrase phrase) {
+        /** {@return a phrase that was found} */
+        public static Reading of(Phrase phrase) {
             return new Reading(Optional.of(phrase), "");
         }
 
-        static Reading none(String why) {
+        /** {@return why there is none} */
+        public static Reading none(String why) {
             return new Reading(Optional.empty(), why);
         }
     }

@@ -169,6 +169,67 @@ class PhraseTest {
         assertThatThrownBy(() -> new DaysOff(List.of(), IfDayOff.NEXT)).hasMessageContaining("name of a calendar");
     }
 
+    // What people type.
+
+    private static final LocalDate TODAY = LocalDate.of(2026, 12, 1);
+
+    private static Phrase typed(Map<String, Object> parts) {
+        List<String> wrong = new ArrayList<>();
+        Optional<Phrase> phrase =
+                PhraseParts.read("/form/when", parts, TODAY, (pointer, text) -> wrong.add(pointer + ": " + text));
+        assertThat(wrong).isEmpty();
+        return phrase.orElseThrow();
+    }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "8 | 08:00",
+                "8, 12.30 and 5pm | 08:00, 12:30, 17:00",
+                "17h30 | 17:30",
+                "5:30 p.m. | 17:30",
+                "noon; midnight | 00:00, 12:00",
+                "12 am, 12pm | 00:00, 12:00",
+                "8 9 10:15 | 08:00, 09:00, 10:15"
+            })
+    void timesAreTypedAsPeopleTypeThem(String typed, String times) {
+        Phrase phrase = typed(Map.of("pattern", "times", "days", "each", "times", typed, "zone", "Europe/Lisbon"));
+        assertThat(PhraseParts.write(phrase)).containsEntry("times", times);
+    }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "2026-12-31 17:00 | 2026-12-31T17:00",
+                "tomorrow 5pm | 2026-12-02T17:00",
+                "tomorrow at 5 pm | 2026-12-02T17:00",
+                "Friday 8:15 | 2026-12-04T08:15",
+                "31st Dec 2026, 17h | 2026-12-31T17:00",
+                "2027-03-28T02:30 | 2027-03-28T02:30"
+            })
+    void datesToo(String typed, String local) {
+        Phrase phrase = typed(Map.of("pattern", "once", "at", typed, "zone", "Europe/Lisbon"));
+        assertThat(phrase.pattern()).isEqualTo(new Pattern.Once(LocalDateTime.parse(local)));
+    }
+
+    @Test
+    void whatIsWrongIsSaidAtItsPart() {
+        Map<String, String> wrong = new LinkedHashMap<>();
+        Map<String, Object> parts = Map.of(
+                "pattern", "times", "days", "weekdays", "weekdays", List.of(), "times", "25, 8", "zone", "Lisbon");
+        assertThat(PhraseParts.read("/when", parts, TODAY, wrong::put)).isEmpty();
+        assertThat(wrong).containsOnlyKeys("/when/zone", "/when/weekdays", "/when/times");
+        assertThat(wrong.get("/when/times")).startsWith("'25' is not a time of the day");
+        assertThat(wrong.get("/when/weekdays")).isEqualTo("no weekday is chosen");
+        wrong.clear();
+        assertThat(PhraseParts.read("/when", Map.of("patern", "times"), TODAY, wrong::put))
+                .isEmpty();
+        assertThat(wrong.get("/when/patern")).contains("did you mean pattern?");
+        assertThat(wrong).containsKeys("/when/pattern", "/when/zone");
+    }
+
     // Any choice: there and back, and the occurrences of its document.
 
     @Test
@@ -180,6 +241,7 @@ class PhraseTest {
             Job job = throughADocument(phrase, choices.holidays);
             String which = "seed " + seed + ": " + phrase + " as " + job.schedules();
             assertThat(Phrase.read(job.schedules()).phrase()).as(which).contains(phrase);
+            assertThat(typed(PhraseParts.write(phrase))).as(which).isEqualTo(phrase);
             Instant from = choices.begin(phrase);
             Instant until = from.plus(choices.length(phrase));
             List<Instant> owed;

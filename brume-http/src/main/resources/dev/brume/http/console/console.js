@@ -87,6 +87,7 @@
       link.textContent = "Run " + result.view.run;
       says.append(" ", link);
     }
+    form.dispatchEvent(new CustomEvent("brume:ordered", { bubbles: true, detail: result.view }));
   }
 
   // What a rehearsal came to: what would not go as it is owed, and where it is crowded.
@@ -248,5 +249,5 @@
     setTimeout(again, 2000);
   }
 
-  window.brume = { tell, wrong };
+  window.brume = { tell, wrong, rehearsed };
 })();

@@ -77,10 +77,27 @@ public record DefinitionDiff(
      * @param ahead for how long
      */
     public static DefinitionDiff of(DefinitionSet set, History history, Instant now, Duration ahead) {
-        Map<CalendarName, CalendarView> calendars = new HashMap<>();
-        history.calendars().forEach(view -> calendars.put(view.row().name(), view));
         Map<JobName, JobView> stored = new TreeMap<>();
         history.jobs().forEach(view -> stored.put(view.row().name(), view));
+        return of(set, stored, history, now, ahead);
+    }
+
+    /**
+     * Compares a set with those jobs alone that it names: what its source defines besides is not looked at, and is not told to be gone.
+     *
+     * @param now from when occurrences are compared
+     * @param ahead for how long
+     */
+    public static DefinitionDiff ofItsJobs(DefinitionSet set, History history, Instant now, Duration ahead) {
+        Map<JobName, JobView> stored = new TreeMap<>();
+        set.jobs().forEach(job -> history.job(job.name()).ifPresent(view -> stored.put(job.name(), view)));
+        return of(set, stored, history, now, ahead);
+    }
+
+    private static DefinitionDiff of(
+            DefinitionSet set, Map<JobName, JobView> stored, History history, Instant now, Duration ahead) {
+        Map<CalendarName, CalendarView> calendars = new HashMap<>();
+        history.calendars().forEach(view -> calendars.put(view.row().name(), view));
         List<JobDiff> jobs = new ArrayList<>();
         Map<JobName, Integer> seen = new HashMap<>();
         Set<JobName> named = new HashSet<>();
@@ -114,7 +131,6 @@ public record DefinitionDiff(
                 notAllowed(changing(set, calendarDiffs, limitDiffs), jobs, history, now));
     }
 
-    /** {@return the set with those limits and calendars alone that it would change} */
     /**
      * {@return what was seen of what a set is about, as a short text: two are equal if and only if the same versions were seen}
      *
@@ -132,6 +148,7 @@ public record DefinitionDiff(
         return Digests.sha256(all.toString()).substring(0, 32);
     }
 
+    /** {@return the set with those limits and calendars alone that it would change} */
     private static DefinitionSet changing(
             DefinitionSet set, List<CalendarDiff> calendarDiffs, List<LimitDiff> limitDiffs) {
         Map<String, Integer> limits = new HashMap<>(set.limits());

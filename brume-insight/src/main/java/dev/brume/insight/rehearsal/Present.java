@@ -18,6 +18,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.Predicate;
 
 /**
  * What a store knows that a rehearsal goes by: what is in force, and how long work took of late.
@@ -78,6 +79,13 @@ public record Present(
                     gate.rate().ifPresent(rate -> rates.put(gate.key().name(), rate));
                 });
         return new Present(history.jobs(), took, limits, rates);
+    }
+
+    /** {@return the same, as far as it is of some jobs} */
+    public Present only(Predicate<JobName> some) {
+        Map<JobName, List<Duration>> theirs = new HashMap<>(took);
+        theirs.keySet().removeIf(some.negate());
+        return new Present(jobs.stream().filter(view -> some.test(view.name())).toList(), theirs, limits, rates);
     }
 
     /** {@return what is in force, as definitions of a source of that name} */

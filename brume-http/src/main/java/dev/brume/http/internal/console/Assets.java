@@ -13,27 +13,19 @@ import java.util.concurrent.ConcurrentHashMap;
 public final class Assets {
     private static final String PREFIX = "/assets/";
     private static final String SCRIPT = "text/javascript";
-    private static final Map<String, String> TYPES = Map.of(
-            "console.css",
-            "text/css",
-            "uplot.min.css",
-            "text/css",
-            "console.js",
-            SCRIPT,
-            "board.js",
-            SCRIPT,
-            "job.js",
-            SCRIPT,
-            "htmx.min.js",
-            SCRIPT,
-            "uplot.min.js",
-            SCRIPT,
-            "mark.svg",
-            "image/svg+xml",
-            "htmx.LICENSE.txt",
-            "text/plain",
-            "uplot.LICENSE.txt",
-            "text/plain");
+    private static final Map<String, String> TYPES = Map.ofEntries(
+            Map.entry("console.css", "text/css"),
+            Map.entry("uplot.min.css", "text/css"),
+            Map.entry("console.js", SCRIPT),
+            Map.entry("board.js", SCRIPT),
+            Map.entry("job.js", SCRIPT),
+            Map.entry("when.js", SCRIPT),
+            Map.entry("define.js", SCRIPT),
+            Map.entry("htmx.min.js", SCRIPT),
+            Map.entry("uplot.min.js", SCRIPT),
+            Map.entry("mark.svg", "image/svg+xml"),
+            Map.entry("htmx.LICENSE.txt", "text/plain"),
+            Map.entry("uplot.LICENSE.txt", "text/plain"));
 
     private final Map<String, Reply> read = new ConcurrentHashMap<>();
 

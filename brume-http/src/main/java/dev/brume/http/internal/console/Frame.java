@@ -188,6 +188,11 @@ public record Frame(
                 && caller.highest().filter(role -> role.includes(Role.OPERATOR)).isPresent();
     }
 
+    /** {@return whether somebody may define jobs of a namespace from this page; nobody may in the past} */
+    public boolean mayDefine(String namespace) {
+        return asOf.isEmpty() && caller.may(Role.AUTHOR, namespace);
+    }
+
     /** {@return whether they may define anything anywhere} */
     public boolean mayDefine() {
         return asOf.isEmpty()

@@ -355,7 +355,7 @@ public final class JobPages {
     }
 
     /** A version, and what is in it. */
-    public record Version(int number, String text, String changed) {}
+    public record Version(int number, String text, String changed, List<Order> orders) {}
 
     private static List<Version> versions(Call call, Frame frame, JobView view) {
         List<Version> versions = new ArrayList<>();
@@ -368,12 +368,32 @@ public final class JobPages {
             String text = JsonText.pretty(Shared.definition(call, job.get()));
             if (!versions.isEmpty()) {
                 Version last = versions.remove(versions.size() - 1);
-                versions.add(new Version(last.number, last.text, Lines.changed(text, newer)));
+                versions.add(new Version(last.number, last.text, Lines.changed(text, newer), last.orders));
             }
-            versions.add(new Version(number, text, ""));
+            versions.add(new Version(number, text, "", restoring(frame, view, number)));
             newer = text;
         }
         return versions;
+    }
+
+    /** To undo is to put an earlier version in force again, as a new one. */
+    private static List<Order> restoring(Frame frame, JobView view, int number) {
+        if (number == view.row().version() || !frame.mayDefine(view.name().namespace())) {
+            return List.of();
+        }
+        boolean elsewhere = !view.row().source().equals("http");
+        return List.of(Order.post(
+                        number == view.row().version() - 1
+                                ? "Undo the last change"
+                                : "Put version " + number + " in force",
+                        "Version " + (view.row().version() + 1) + " will be in force, equal to version " + number + "."
+                                + (elsewhere
+                                        ? " The job is taken over from "
+                                                + view.row().source() + ", which defines it again when it is applied."
+                                        : ""),
+                        Frame.jobPath(view.name()) + "/restorations")
+                .sending(JsonText.line(
+                        elsewhere ? Map.of("version", number, "takeOver", true) : Map.of("version", number))));
     }
 
     private static Table oneOffs(Call call, Frame frame, JobName name) {

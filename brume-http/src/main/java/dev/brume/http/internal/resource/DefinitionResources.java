@@ -5,6 +5,7 @@ import dev.brume.Defined;
 import dev.brume.DefinitionSet;
 import dev.brume.DefinitionsSeen;
 import dev.brume.EditConflictException;
+import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Orders;
@@ -14,9 +15,11 @@ import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.Views;
 import dev.brume.history.JobView;
 import dev.brume.history.NamespaceView;
+import dev.brume.http.internal.draft.Followed;
 import dev.brume.http.internal.web.Answer;
 import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.FieldError;
+import dev.brume.http.internal.web.Member;
 import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
@@ -24,9 +27,11 @@ import dev.brume.http.internal.web.Problem.Kind;
 import dev.brume.http.internal.web.Reply;
 import dev.brume.insight.diff.DefinitionDiff;
 import dev.brume.insight.diff.JobDiff;
+import dev.brume.internal.document.Fields;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -48,6 +53,14 @@ final class DefinitionResources {
             "dropGone", "Whether jobs are dropped that this document defined before and does not have any more.");
     private static final Param<String> BECAUSE =
             Param.text("because", "Why, for the change log.", 500, "more attempts for the dues");
+    private static final String NONE = "none";
+    private static final Param<String> AFTER = Param.text(
+            "after",
+            "The job of the same namespace whose follow-up it becomes, with that one changed along; none for no job; as it is unless given.",
+            201,
+            "tide-tables");
+    private static final Param<FollowUp.On> ON =
+            Param.word("on", "After which of its ends; success unless given.", FollowUp.On.values());
     private static final Map<String, Object> EXAMPLE = Map.of(
             "when", List.of(Map.of("cron", "15 4 * * *", "zone", "Atlantic/Azores")),
             "work", Map.of("handler", "buoy-check"));
@@ -80,17 +93,26 @@ final class DefinitionResources {
                                         + " the server's lists for the namespace hold them.")
                         .needs(Role.AUTHOR)
                         .at("namespace", "harbour", "job", "buoy-check")
-                        .takes(TAKE_OVER, BECAUSE)
+                        .takes(TAKE_OVER, BECAUSE, AFTER, ON)
                         .sendsDocument(EXAMPLE)
-                        .answers(Answer.object(
-                                "What became of it.",
-                                "job",
-                                Map.of("type", "string"),
-                                "kind",
-                                Map.of("type", "string", "enum", List.of("NEW", "CHANGED", "UNCHANGED")),
-                                "version",
-                                Map.of("type", "integer")))
+                        .answers(defined())
                         .by(own::define),
+                Operation.of(
+                                "POST",
+                                "/jobs/{namespace}/{job}/restorations",
+                                "restoreVersion",
+                                "Puts a job's definition in force again as it was: a new version that equals an old one.")
+                        .says("With If-Match only if it is what was seen.")
+                        .needs(Role.AUTHOR)
+                        .at(Shared.EXAMPLE_JOB)
+                        .sends(
+                                Map.of("version", 1, "takeOver", true, "because", "the new times were wrong"),
+                                Member.number("version", "The version that it is to equal.")
+                                        .needed(),
+                                Member.flag("takeOver", "Whether it may be taken over from what defines it so far."),
+                                Member.BECAUSE)
+                        .answers(defined())
+                        .by(own::restore),
                 Operation.get(
                                 "/jobs/{namespace}/{job}/versions/{version}",
                                 "readVersion",
@@ -114,6 +136,17 @@ final class DefinitionResources {
                         .by(own::defineAll));
     }
 
+    private static Answer defined() {
+        return Answer.object(
+                "What became of it.",
+                "job",
+                Map.of("type", "string"),
+                "kind",
+                Map.of("type", "string", "enum", List.of("NEW", "CHANGED", "UNCHANGED")),
+                "version",
+                Map.of("type", "integer"));
+    }
+
     private static Reply read(Call call) {
         JobView view = call.job();
         return Reply.json(Shared.definition(call, view.job())).with("ETag", Tags.of(view));
@@ -131,15 +164,73 @@ final class DefinitionResources {
     private Reply define(Call call) {
         JobName name = call.jobName();
         Job job = DefinitionFile.parseJob(name.toString(), name, call.document());
-        refuse(rules.refusals(call.history(), job, ""));
         Optional<JobView> there = call.history().job(name);
         Optional<DefinitionsSeen> seen = Tags.seen(call, name);
         there.ifPresent(view -> checkMay(call, view, seen.isPresent()));
-        DefinitionSet set = DefinitionSet.of(SOURCE, List.of(job)).within(name.namespace());
+        List<Job> all = new ArrayList<>(List.of(job));
+        followed(call).ifPresent(other -> all.addAll(other.changes(call.history(), name)));
+        return put(call, all, seen, call.get(TAKE_OVER).orElse(false), orders(call));
+    }
+
+    /** Another job of the namespace names what follows it, so that it is defined along. */
+    private static Optional<Followed> followed(Call call) {
+        FollowUp.On on = call.get(ON).orElse(FollowUp.On.SUCCESS);
+        return call.get(AFTER)
+                .map(text -> new Followed(text.equals(NONE) ? Optional.empty() : Optional.of(jobName(call, text)), on));
+    }
+
+    private static JobName jobName(Call call, String text) {
+        try {
+            return text.contains("/")
+                    ? JobName.parse(text)
+                    : new JobName(call.jobName().namespace(), text);
+        } catch (IllegalArgumentException e) {
+            throw Problem.ofParameter(AFTER.name(), String.valueOf(e.getMessage()));
+        }
+    }
+
+    private Reply restore(Call call) {
+        Fields body = call.body();
+        Optional<Integer> number = Shared.bounded(body, "version", 1, Integer.MAX_VALUE);
+        boolean takeOver = body.flag("takeOver").orElse(false);
+        call.check();
+        JobView there = call.job();
+        JobName name = there.name();
+        Job earlier = call.history()
+                .version(name, number.orElseThrow())
+                .orElseThrow(() ->
+                        new Problem(Kind.NOT_THERE, "there is no version " + number.get() + " of '" + name + "'"));
+        checkSource(there, takeOver, "takeOver: true");
+        Optional<DefinitionsSeen> seen = Tags.seen(call, name);
+        return put(call, List.of(earlier), seen, takeOver, call.plainOrders());
+    }
+
+    /**
+     * Puts a job in force, with those that change along, if they are what was seen.
+     *
+     * @param jobs the one that it is about first
+     */
+    private Reply put(Call call, List<Job> jobs, Optional<DefinitionsSeen> seen, boolean takeOver, Orders orders) {
+        JobName name = jobs.get(0).name();
+        List<FieldError> refused = new ArrayList<>();
+        Map<JobName, Integer> versions = new HashMap<>();
+        for (Job job : jobs) {
+            refused.addAll(rules.refusals(call.history(), job, ""));
+            call.history().job(job.name()).ifPresent(view -> {
+                versions.put(job.name(), view.row().version());
+                if (!job.name().equals(name)) {
+                    checkSource(view, takeOver, "takeOver=true");
+                }
+            });
+        }
+        refuse(refused);
+        seen.ifPresent(known -> versions.putAll(known.jobs()));
+        DefinitionSet set = DefinitionSet.of(SOURCE, jobs).within(name.namespace());
         refuse(beyond(call, set));
-        DefinitionsSeen known = seen.orElseGet(() -> new DefinitionsSeen(
-                there.map(view -> Map.of(name, view.row().version())).orElse(Map.of()), Map.of(), Map.of()));
-        Defined defined = orders(call).define(set, known).get(0);
+        Defined defined = orders.define(set, new DefinitionsSeen(versions, Map.of(), Map.of())).stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst()
+                .orElseThrow();
         if (defined.kind() == Defined.Kind.OUTDATED) {
             throw new Problem(
                     Kind.CONFLICT,
@@ -151,6 +242,15 @@ final class DefinitionResources {
                         defined.kind() == Defined.Kind.NEW ? 201 : 200,
                         Views.object("job", name, "kind", defined.kind(), "version", defined.version()))
                 .with("ETag", Tags.of(now.row().id(), defined.version()));
+    }
+
+    private static void checkSource(JobView view, boolean takeOver, String how) {
+        if (!view.row().source().equals(SOURCE) && !takeOver) {
+            throw new Problem(
+                    Kind.CONFLICT,
+                    "the job '" + view.name() + "' is defined by " + view.row().source()
+                            + ", which would define it again; change it there, or take it over with " + how);
+        }
     }
 
     private static void checkMay(Call call, JobView view, boolean said) {
@@ -166,12 +266,7 @@ final class DefinitionResources {
                             + "' already; send If-Match with the ETag of the definition that you saw, or If-Match: * to change"
                             + " it whatever it is");
         }
-        if (!view.row().source().equals(SOURCE) && !call.get(TAKE_OVER).orElse(false)) {
-            throw new Problem(
-                    Kind.CONFLICT,
-                    "the job '" + view.name() + "' is defined by " + view.row().source()
-                            + ", which would define it again; change it there, or take it over with takeOver=true");
-        }
+        checkSource(view, call.get(TAKE_OVER).orElse(false), "takeOver=true");
     }
 
     /**

@@ -23,6 +23,7 @@ public final class Everything {
                 JobResources.operations(),
                 JobOrders.operations(),
                 DefinitionResources.operations(rules),
+                DraftResources.operations(rules),
                 SourceResources.operations(),
                 RunResources.operations(),
                 ManyRuns.operations(),

@@ -117,9 +117,10 @@ final class WorkbenchResources {
                                 "/rehearsals",
                                 "rehearse",
                                 "Lets the engine itself live through the days to come, in virtual time.")
-                        .says("Without a document it goes by what is in force. One is worked out at a time.")
+                        .says(
+                                "Without a document it goes by what is in force. One is worked out at a time. Whoever may look at some namespaces"
+                                        + " only rehearses with the jobs of those; what others run at the same time is not in it then.")
                         .needs(Role.VIEWER)
-                        .everywhere()
                         .sends(
                                 Map.of("definitions", DOCUMENT, "for", "3d", "instances", 2),
                                 Member.text("definitions", "The document, as text; what is in force unless given."),
@@ -285,12 +286,16 @@ final class WorkbenchResources {
                 () -> new Crew(instances, lanes.isEmpty() ? Map.of(Job.MAIN_LANE, workers) : lanes, labels));
         call.check();
         return rehearsals.work(call.limits().seconds(), () -> {
-            Present present = Present.of(call.history(), measured);
+            Present present = Present.of(call.history(), measured)
+                    .only(job -> call.caller().may(Role.VIEWER, job.namespace()));
             DefinitionSet set = document.map(text -> present.with(
                             DefinitionFile.parseAlone("definitions", "document", text)
                                     .definitions(),
                             withOthers))
                     .orElseGet(() -> present.inForce("store"));
+            set.namespaces()
+                    .forEach(namespace ->
+                            call.mustBeAllowed(namespace, "namespace '" + namespace + "' that you may look at"));
             refuseTooMany(set, from, length);
             WorkTimes times = new WorkTimes(present.took(), takes);
             return Reply.json(InsightViews.foresight(

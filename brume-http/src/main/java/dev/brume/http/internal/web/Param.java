@@ -126,7 +126,7 @@ public record Param<T>(
     }
 
     /** {@return what may be shown of a text that somebody sent} */
-    static String shortened(String text) {
+    public static String shortened(String text) {
         return text.length() <= 100 ? text : text.substring(0, 100) + "...";
     }
 }
