@@ -47,6 +47,14 @@ final class HttpOptions {
     private List<String> allowed = List.of();
 
     @Option(
+            names = "--http-framed-by",
+            paramLabel = "ORIGIN",
+            description =
+                    "Lets pages of this origin, such as https://ferry.merrow.example, show the form that asks when something"
+                            + " shall happen; none may otherwise. May be given several times.")
+    private List<String> framedBy = List.of();
+
+    @Option(
             names = "--http-key",
             paramLabel = "FILE",
             description =
@@ -99,6 +107,7 @@ final class HttpOptions {
             BrumeHttp.Builder http = BrumeHttp.of(brume).key(own.secret()).metrics(new MetricsPage(brume)::text);
             proxies.forEach(http::proxy);
             allowedNames().forEach(http::allow);
+            framedBy.forEach(origin -> frame(http, origin));
             BrumeHttp built = http.build();
             return new Serving(HttpServer.start(built, place.host, place.port, tls()), built, own);
         } catch (IOException e) {
@@ -108,6 +117,14 @@ final class HttpOptions {
         } catch (RuntimeException e) {
             own.close();
             throw e;
+        }
+    }
+
+    private static void frame(BrumeHttp.Builder http, String origin) {
+        try {
+            http.framedBy(origin);
+        } catch (IllegalArgumentException e) {
+            throw new UsageException("--http-framed-by " + e.getMessage());
         }
     }
 

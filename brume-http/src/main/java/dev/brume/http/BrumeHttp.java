@@ -8,12 +8,15 @@ import dev.brume.http.internal.access.OwnDoor;
 import dev.brume.http.internal.live.Hub;
 import dev.brume.http.internal.resource.Everything;
 import jakarta.servlet.http.HttpServlet;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -25,6 +28,8 @@ import org.jspecify.annotations.Nullable;
  * @since 0.1.0
  */
 public final class BrumeHttp implements AutoCloseable {
+    private static final Pattern ORIGIN = Pattern.compile("(?i)https?://(\\[[0-9a-f:]+\\]|[a-z0-9.-]+)(:\\d{1,5})?");
+
     private final Hub hub;
     private final BrumeServlet servlet;
     private final Optional<OwnDoor> ownDoor;
@@ -42,6 +47,7 @@ public final class BrumeHttp implements AutoCloseable {
                 door,
                 ownDoor,
                 Set.copyOf(builder.proxies),
+                Collections.unmodifiableSet(builder.framedBy),
                 Everything.routes(builder.brume, hub, Map.copyOf(builder.allowed)),
                 hub,
                 Optional.ofNullable(builder.metrics));
@@ -85,6 +91,7 @@ public final class BrumeHttp implements AutoCloseable {
     public static final class Builder {
         private final Brume brume;
         private final Set<String> proxies = new LinkedHashSet<>();
+        private final Set<String> framedBy = new LinkedHashSet<>();
         private final Map<String, AllowedNames> allowed = new LinkedHashMap<>();
         private HttpLimits limits = HttpLimits.USUAL;
         private @Nullable Callers callers;
@@ -130,6 +137,21 @@ public final class BrumeHttp implements AutoCloseable {
          */
         public Builder proxy(String address) {
             proxies.add(address);
+            return this;
+        }
+
+        /**
+         * Lets pages of an origin show the form that asks when something shall happen within themselves; no other page of Brume is ever shown so.
+         *
+         * @param origin such as {@code https://ferry.merrow.example}; may be stated for several
+         * @throws IllegalArgumentException if it is no origin (RFC 6454)
+         */
+        public Builder framedBy(String origin) {
+            if (!ORIGIN.matcher(origin).matches()) {
+                throw new IllegalArgumentException("'" + origin
+                        + "' is not an origin (expected https://HOST or https://HOST:PORT, without a path)");
+            }
+            framedBy.add(origin.toLowerCase(Locale.ROOT));
             return this;
         }
 

@@ -68,6 +68,7 @@ final class BrumeServlet extends HttpServlet {
     private final transient Semaphore places;
     private final transient SignIns signIns;
     private final transient OpenPaths open;
+    private final transient Framing framing;
     private final transient Console console;
     private final transient Supplier<Reply> description;
 
@@ -77,6 +78,7 @@ final class BrumeServlet extends HttpServlet {
             Door door,
             Optional<OwnDoor> ownDoor,
             Set<String> proxies,
+            Set<String> framedBy,
             Routes routes,
             Hub hub,
             Optional<MetricsText> metrics) {
@@ -84,6 +86,7 @@ final class BrumeServlet extends HttpServlet {
         this.limits = limits;
         this.door = door;
         this.proxies = proxies;
+        this.framing = new Framing(framedBy);
         this.routes = routes;
         this.hub = hub;
         this.places = new Semaphore(limits.requests());
@@ -99,7 +102,7 @@ final class BrumeServlet extends HttpServlet {
 
     @Override
     protected void service(HttpServletRequest request, HttpServletResponse response) throws IOException {
-        Replies.guard(response);
+        framing.guard(request, response);
         if (!places.tryAcquire()) {
             Replies.send(
                     request,
@@ -209,7 +212,9 @@ final class BrumeServlet extends HttpServlet {
             Incoming incoming,
             boolean isForPeople) {
         String path = incoming.path();
-        Optional<Reply> page = signIns.answer(request, from, incoming).or(() -> console.file(path));
+        Optional<Reply> page = signIns.answer(request, from, incoming)
+                .or(() -> console.file(path))
+                .or(() -> framing.answer(incoming, request.getMethod()));
         if (page.isPresent()) {
             return CompletableFuture.completedFuture(page.get());
         }

@@ -16,6 +16,7 @@
   let view = null;
   let edited = null;
   let touched = false;
+  let tried = false;
   let asked = 0;
   let timer = null;
 
@@ -62,6 +63,8 @@
   // What it comes to is asked as somebody types; the newest answer counts.
   function plan(which, millis) {
     edited = which;
+    // What is on its way was asked of something else.
+    asked++;
     keep();
     clearTimeout(timer);
     timer = setTimeout(ask, millis);
@@ -96,6 +99,11 @@
     }
     window.brume.tell("");
     if (mine !== asked) return;
+    if (text.value !== body.document) {
+      // Written on meanwhile: that counts.
+      plan("document", 0);
+      return;
+    }
     view = found;
     if (byForm && found.job !== null || byForm && found.document !== "") text.value = found.document;
     else if (!byForm && found.form && found.form.work !== undefined && !found.problems.some(problem => problem.line && problem.field === null)) fill(found.form);
@@ -105,14 +113,13 @@
 
   // What is wrong stands at its field; what has none stands in the list, with its line.
   function tell() {
-    form.querySelectorAll(".wrong").forEach(part => part.remove());
-    form.querySelectorAll("[aria-invalid]").forEach(part => { part.removeAttribute("aria-invalid"); part.removeAttribute("aria-describedby"); });
+    window.brumeWhen.clear(form);
     const list = says("problems");
     list.replaceChildren();
     view.problems.forEach((problem, i) => {
-      if (!isNew || touched || problem.severity === "warning" && !problem.message.startsWith("has no schedule")) {
-        if (!at(problem, i)) list.append(line(problem));
-      }
+      // What was not filled in yet is no mistake before somebody saves.
+      const early = !tried && (problem.message.startsWith("is missing") || isNew && !touched || isNew && problem.message.startsWith("has no "));
+      if (!early && !at(problem, i)) list.append(line(problem));
     });
     const timing = view.timing;
     says("words").textContent = timing && timing.words !== "" ? timing.words
@@ -135,39 +142,16 @@
     meanwhile();
     save.querySelector(".main").disabled = false;
   }
-  function line(problem) {
-    const item = window.brumeWhen.element("li", "");
-    item.append(window.brumeWhen.element("span", problem.severity, "severity s-" + (problem.severity === "error" ? "problem" : "warning")), " ");
-    if (problem.line) {
-      const to = window.brumeWhen.element("button", "line " + problem.line, "to-line");
-      to.type = "button";
-      to.addEventListener("click", () => {
-        const lines = text.value.split("\n");
-        const from = lines.slice(0, problem.line - 1).join("\n").length + (problem.line > 1 ? 1 : 0);
-        text.focus();
-        text.setSelectionRange(from, from + (lines[problem.line - 1] || "").length);
-      });
-      item.append(to, " ");
-    }
-    item.append(problem.message);
-    return item;
-  }
+  const line = problem => window.brumeWhen.line(problem, number => {
+    const lines = text.value.split("\n");
+    const from = lines.slice(0, number - 1).join("\n").length + (number > 1 ? 1 : 0);
+    text.focus();
+    text.setSelectionRange(from, from + (lines[number - 1] || "").length);
+  });
   function at(problem, i) {
     if (!problem.field) return false;
-    const [name, part] = problem.field.split("/");
-    const field = name === "when" ? when.querySelector('[data-part="' + (part || "pattern") + '"]')
-      : form.querySelector('[data-field="' + name + '"], [data-name="' + name + '"]');
-    if (!field || field.closest("[hidden]")) return false;
-    const note = line(problem);
-    const wrong = document.createElement("span");
-    wrong.className = "wrong " + problem.severity;
-    wrong.id = "wrong-" + i;
-    wrong.append(...note.childNodes);
-    const place = field.tagName === "FIELDSET" ? field : field.closest("label");
-    if (place.tagName === "FIELDSET") place.append(wrong); else place.after(wrong);
-    if (problem.severity === "error" && field.tagName !== "FIELDSET") field.setAttribute("aria-invalid", "true");
-    field.setAttribute("aria-describedby", ((field.getAttribute("aria-describedby") || "") + " " + wrong.id).trim());
-    return true;
+    return window.brumeWhen.at(problem.field.startsWith("when") ? window.brumeWhen.part(when, problem.field)
+      : form.querySelector('[data-field="' + problem.field + '"], [data-name="' + problem.field + '"]'), problem, i);
   }
 
   // What changes, and how coming occurrences shift.
@@ -181,7 +165,9 @@
     }
     for (const change of all) {
       if (change.kind === "UNCHANGED") continue;
-      into.append(window.brumeWhen.element("p", change.job + (change.kind === "NEW" ? " is new." : " gets version " + (change.version + 1) + (change.movesFrom ? ", taken over from " + change.movesFrom : "") + ".")));
+      into.append(window.brumeWhen.element("p", change.kind === "NEW" ? change.job + " is new."
+        : change.difference.length === 0 && change.movesFrom ? "Nothing but that " + change.job + " is taken over from " + change.movesFrom + "."
+        : change.job + " gets version " + (change.version + 1) + (change.movesFrom ? ", taken over from " + change.movesFrom : "") + "."));
       if (change.difference.length > 0) {
         const lines = window.brumeWhen.element("pre", change.difference.join("\n"), "diff");
         lines.tabIndex = 0;
@@ -268,6 +254,7 @@
   save.addEventListener("submit", async event => {
     event.preventDefault();
     touched = true;
+    tried = true;
     await ask();
     if (!view) return;
     if (view.meanwhile) {
@@ -342,16 +329,24 @@
     const name = named("name");
     const definitions = "namespace: " + JSON.stringify(named("namespace")) + "\njobs:\n  " + JSON.stringify(name) + ":\n" + text.value.split("\n").map(each => "    " + each).join("\n") + "\n";
     try {
-      const reply = await fetch(base + "/api/v1/rehearsals", {
-        method: "POST",
-        headers: { "Content-Type": "application/json", "Accept": "application/json" },
-        body: JSON.stringify({ definitions, for: "14d", withOthers: true }),
-        credentials: "same-origin"
-      });
-      const found = await reply.json();
-      if (!reply.ok) throw new Error((found.errors || []).map(error => error.detail).join("; ") || found.detail);
+      let found;
+      let length = "";
+      // Where a great deal is owed, less of it is lived through.
+      for (length of ["14d", "2d", "6h"]) {
+        const reply = await fetch(base + "/api/v1/rehearsals", {
+          method: "POST",
+          headers: { "Content-Type": "application/json", "Accept": "application/json" },
+          body: JSON.stringify({ definitions, for: length, withOthers: true }),
+          credentials: "same-origin"
+        });
+        found = await reply.json();
+        if (reply.ok) break;
+        const why = (found.errors || []).map(error => error.detail).join("; ") || found.detail;
+        if (length === "6h" || !/occurrences lie in that time|takes longer than/.test(why)) throw new Error(why);
+        line.textContent = "That is too much for " + length + "; less of it …";
+      }
       const own = found.jobs.find(job => job.job === named("namespace") + "/" + name || job.job === name);
-      line.textContent = own ? "It runs " + own.runs + " times" + (own.busy > 0 ? ", is skipped " + own.busy + " times as busy" : "") + (own.waited > 0 ? ", waits " + own.waited + " times" : "") + "." : "It does not run in these two weeks.";
+      line.textContent = ({ "14d": "In two weeks: ", "2d": "In two days, since more is too much at once: ", "6h": "In six hours, since more is too much at once: " })[length] + (own ? "it runs " + own.runs + " times" + (own.busy > 0 ? ", is skipped " + own.busy + " times as busy" : "") + (own.waited > 0 ? ", waits " + own.waited + " times" : "") + "." : "it does not run.");
       into.querySelector(".report").textContent = window.brume.rehearsed(found);
     } catch (wrong) {
       line.classList.add("bad");
@@ -386,11 +381,13 @@
   });
 
   form.addEventListener("submit", event => event.preventDefault());
-  form.addEventListener("input", event => {
-    touched = true;
-    arrange();
-    plan("form", event.target.type === "checkbox" || event.target.tagName === "SELECT" ? 0 : 300);
-  });
+  for (const kind of ["input", "change"]) {
+    form.addEventListener(kind, event => {
+      touched = true;
+      arrange();
+      plan("form", kind === "change" || event.target.type === "checkbox" ? 0 : 300);
+    });
+  }
   text.addEventListener("input", () => { touched = true; plan("document", 400); });
   save.addEventListener("input", keep);
   window.addEventListener("beforeunload", keep);

@@ -38,22 +38,31 @@
     return parts;
   }
 
+  function tick(field, value, checked) {
+    const label = document.createElement("label");
+    const box = document.createElement("input");
+    box.type = "checkbox";
+    box.name = field.dataset.part;
+    box.value = value;
+    box.checked = checked;
+    label.append(box, " " + value);
+    field.append(label);
+    field.querySelectorAll("[data-none]").forEach(hint => hint.remove());
+  }
+  // Calendars whose days may be off.
+  function offer(root, calendars) {
+    const field = root.querySelector('[data-part="notOn"]');
+    const known = [...field.querySelectorAll("input")].map(box => box.value);
+    for (const calendar of calendars) if (!known.includes(calendar)) tick(field, calendar, false);
+  }
+
   function write(root, parts) {
     for (const field of root.querySelectorAll("[data-part]")) {
       const value = parts[field.dataset.part];
       if (field.tagName === "FIELDSET") {
         for (const box of field.querySelectorAll("input")) box.checked = (value || []).includes(box.value);
         const known = [...field.querySelectorAll("input")].map(box => box.value);
-        for (const other of (value || []).filter(one => !known.includes(one))) {
-          const label = document.createElement("label");
-          const box = document.createElement("input");
-          box.type = "checkbox";
-          box.name = field.dataset.part;
-          box.value = other;
-          box.checked = true;
-          label.append(box, " " + other);
-          field.append(label);
-        }
+        for (const other of (value || []).filter(one => !known.includes(one))) tick(field, other, true);
       } else if (value !== undefined) {
         field.value = value;
       } else if (field.tagName !== "SELECT" && field.dataset.part !== "zone") {
@@ -84,6 +93,37 @@
     if (css) made.className = css;
     return made;
   }
+
+  // What is wrong, with the button that leads to its line, if it has one.
+  function line(problem, go) {
+    const item = element("li", "");
+    item.append(element("span", problem.severity, "severity s-" + (problem.severity === "error" ? "problem" : "warning")), " ");
+    if (problem.line && go) {
+      const to = element("button", "line " + problem.line, "to-line");
+      to.type = "button";
+      to.addEventListener("click", () => go(problem.line));
+      item.append(to, " ");
+    }
+    item.append(problem.message);
+    return item;
+  }
+  function clear(root) {
+    root.querySelectorAll(".wrong").forEach(part => part.remove());
+    root.querySelectorAll("[aria-invalid], [aria-describedby]").forEach(part => { part.removeAttribute("aria-invalid"); part.removeAttribute("aria-describedby"); });
+  }
+  // Puts what is wrong at the field that it belongs to; false if there is none to be seen.
+  function at(field, problem, i) {
+    if (!field || field.closest("[hidden]")) return false;
+    const wrong = document.createElement("span");
+    wrong.className = "wrong " + problem.severity;
+    wrong.id = "wrong-" + i;
+    wrong.append(...line(problem).childNodes);
+    if (field.tagName === "FIELDSET") field.append(wrong); else field.closest("label").after(wrong);
+    if (problem.severity === "error" && field.tagName !== "FIELDSET") field.setAttribute("aria-invalid", "true");
+    field.setAttribute("aria-describedby", ((field.getAttribute("aria-describedby") || "") + " " + wrong.id).trim());
+    return true;
+  }
+  const part = (root, field) => root.querySelector('[data-part="' + (field.split("/")[1] || "pattern") + '"]');
 
   // The next occurrences, the clock changes of the coming year, and the days off with where they go.
   function tell(into, timing) {
@@ -122,5 +162,5 @@
     }
   }
 
-  window.brumeWhen = { arrange, read, write, tell, element, moment };
+  window.brumeWhen = { arrange, read, write, offer, tell, element, moment, line, clear, at, part };
 })();

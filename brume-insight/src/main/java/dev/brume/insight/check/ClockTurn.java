@@ -6,13 +6,18 @@ import dev.brume.schedule.Timeline;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.time.zone.ZoneOffsetTransition;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
 /**
@@ -27,6 +32,7 @@ import java.util.stream.Stream;
 public record ClockTurn(Instant at, Duration forward, long owed, String says) {
     private static final Duration AHEAD = Duration.ofDays(366);
     private static final int MOST_NAMED = 3;
+    private static final int MOST_LOOKED_AT = 20_000;
     private static final DateTimeFormatter CLOCK = DateTimeFormatter.ofPattern("HH:mm", Locale.ROOT);
 
     /**
@@ -60,10 +66,13 @@ public record ClockTurn(Instant at, Duration forward, long owed, String says) {
         }
         Instant start = change.getInstant().minus(change.getDuration().abs());
         Instant end = change.getInstant().plus(change.getDuration().abs()).plusSeconds(1);
-        List<Occurrence> touched;
+        TreeMap<LocalDateTime, Set<Note>> touched = new TreeMap<>();
         try (Stream<Occurrence> around =
                 timeline.between(start.isBefore(from) ? from : start, end.isAfter(until) ? until : end)) {
-            touched = around.filter(ClockTurn::isTouched).limit(MOST_NAMED + 1L).toList();
+            around.limit(MOST_LOOKED_AT)
+                    .filter(ClockTurn::isTouched)
+                    .forEach(each -> touched.computeIfAbsent(each.nominal(), any -> EnumSet.noneOf(Note.class))
+                            .addAll(each.notes()));
         }
         if (touched.isEmpty()) {
             LocalTime first = change.getDateTimeBefore().toLocalTime();
@@ -72,27 +81,28 @@ public record ClockTurn(Instant at, Duration forward, long owed, String says) {
                     + CLOCK.format(change.isGap() ? second : first)
                     + (change.isGap() ? ", which the clocks skip" : ", which comes twice");
         }
-        List<String> named = touched.stream()
-                .limit(MOST_NAMED)
-                .map(ClockTurn::says)
-                .distinct()
-                .toList();
-        return String.join("; ", named) + (touched.size() > MOST_NAMED ? "; and more" : "");
+        boolean several = touched.size() > 1;
+        String named = touched.size() <= MOST_NAMED
+                ? touched.keySet().stream().map(CLOCK::format).collect(Collectors.joining(", "))
+                : touched.size() + " times from " + CLOCK.format(touched.firstKey()) + " to "
+                        + CLOCK.format(touched.lastKey());
+        return named + says(touched.firstEntry().getValue(), several, change);
+    }
+
+    private static String says(Set<Note> notes, boolean several, ZoneOffsetTransition change) {
+        if (notes.contains(Note.AFTER_GAP)) {
+            return (several ? " are" : " is") + " skipped by the clocks, and what is owed then comes at "
+                    + CLOCK.format(change.getDateTimeAfter());
+        }
+        String which = notes.contains(Note.FIRST_OF_FOLD) && notes.contains(Note.SECOND_OF_FOLD)
+                ? "both times"
+                : notes.contains(Note.FIRST_OF_FOLD) ? "the first time" : "the second time";
+        return (several ? " come" : " comes") + " twice, and " + (several ? "they are" : "it is") + " owed " + which;
     }
 
     private static boolean isTouched(Occurrence occurrence) {
         return occurrence.notes().contains(Note.AFTER_GAP)
                 || occurrence.notes().contains(Note.FIRST_OF_FOLD)
                 || occurrence.notes().contains(Note.SECOND_OF_FOLD);
-    }
-
-    private static String says(Occurrence occurrence) {
-        String nominal = CLOCK.format(occurrence.nominal());
-        if (occurrence.notes().contains(Note.AFTER_GAP)) {
-            return nominal + " is skipped by the clocks, and what is owed then comes at "
-                    + CLOCK.format(occurrence.local());
-        }
-        return nominal + " comes twice, and it is owed the "
-                + (occurrence.notes().contains(Note.FIRST_OF_FOLD) ? "first" : "second") + " time";
     }
 }

@@ -77,6 +77,11 @@ final class Web implements AutoCloseable {
         return new Web(brume, UnaryOperator.identity());
     }
 
+    /** That pages of an origin may show the form of. */
+    static Web over(Brume brume, String origin) {
+        return new Web(brume, http -> http.framedBy(origin));
+    }
+
     /** Goes on as somebody who was just given a token. */
     Web as(Grant grant) {
         String name = "t" + Math.abs(System.nanoTime() % 1_000_000_000L);

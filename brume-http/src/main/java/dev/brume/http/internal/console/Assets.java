@@ -21,6 +21,8 @@ public final class Assets {
             Map.entry("job.js", SCRIPT),
             Map.entry("when.js", SCRIPT),
             Map.entry("define.js", SCRIPT),
+            Map.entry("embed.js", SCRIPT),
+            Map.entry("embedded.js", SCRIPT),
             Map.entry("htmx.min.js", SCRIPT),
             Map.entry("uplot.min.js", SCRIPT),
             Map.entry("mark.svg", "image/svg+xml"),

@@ -3,17 +3,16 @@ package dev.brume.http.internal.console;
 import dev.brume.Allowance;
 import dev.brume.JobName;
 import dev.brume.Role;
-import dev.brume.definitions.YamlText;
 import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
 import dev.brume.history.NamespaceView;
 import dev.brume.http.internal.draft.Seen;
+import dev.brume.http.internal.draft.Written;
 import dev.brume.http.internal.web.Call;
 import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
-import dev.brume.internal.document.JobDocument;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -125,7 +124,7 @@ public final class DefinePage {
         Subject subject = new Subject(
                 namespace,
                 view.map(job -> job.name().name()).orElse(""),
-                view.map(job -> YamlText.of(JobDocument.write(job.job()))).orElse(""),
+                view.map(job -> Written.text(job.job())).orElse(""),
                 view.map(job -> Seen.of(job).tag()).orElse(""),
                 view.map(job -> job.row().source())
                         .filter(source -> !source.equals(API))

@@ -29,7 +29,6 @@ import dev.brume.insight.check.Warnings;
 import dev.brume.insight.diff.DefinitionDiff;
 import dev.brume.insight.diff.JobDiff;
 import dev.brume.internal.document.Fields;
-import dev.brume.internal.document.JobDocument;
 import dev.brume.schedule.Schedule;
 import dev.brume.schedule.Zones;
 import java.time.Duration;
@@ -320,8 +319,7 @@ public final class Draft {
     static Object when(Phrase phrase, JobName name) {
         Job.Builder job = Job.named(name).handler("any");
         phrase.schedules().forEach(job::schedule);
-        Object when = JobDocument.write(job.build()).getOrDefault(JobForm.WHEN, List.of());
-        return when instanceof List<?> list && list.size() == 1 ? list.get(0) : when;
+        return Written.document(job.build()).getOrDefault(JobForm.WHEN, List.of());
     }
 
     private Map<String, Object> form() {
@@ -413,10 +411,10 @@ public final class Draft {
         if (view.row().version() == seen.get().version()) {
             return Optional.empty();
         }
-        Map<String, Object> theirs = JobDocument.write(view.job());
+        Map<String, Object> theirs = Written.document(view.job());
         Optional<Job> base = history.version(name, seen.get().version());
         Optional<Merge> merge = base.flatMap(
-                before -> mine.map(own -> Merge.of(JobDocument.write(before), JobDocument.write(own), theirs)));
+                before -> mine.map(own -> Merge.of(Written.document(before), Written.document(own), theirs)));
         return Optional.of(Views.object(
                 "version", view.row().version(),
                 "tag", Seen.of(view).tag(),

@@ -10,6 +10,7 @@ import java.security.NoSuchAlgorithmException;
 import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.Set;
 import java.util.zip.GZIPOutputStream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -26,15 +27,23 @@ public final class Replies {
 
     /** Says what a browser may do with anything that comes from here: nothing but show it, to whoever asked for it. */
     public static void guard(HttpServletResponse response) {
-        response.setHeader(
-                "Content-Security-Policy",
-                "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; connect-src 'self'; form-action 'self';"
-                        + " frame-ancestors 'none'; base-uri 'none'");
+        response.setHeader("Content-Security-Policy", policy("'none'"));
         response.setHeader("X-Content-Type-Options", "nosniff");
         response.setHeader("X-Frame-Options", "DENY");
         response.setHeader("Referrer-Policy", "no-referrer");
         response.setHeader("Cross-Origin-Resource-Policy", "same-origin");
         response.setHeader("Cache-Control", "no-store");
+    }
+
+    /** Lets pages of some origins show an answer within themselves. */
+    public static void letFrame(HttpServletResponse response, Set<String> origins) {
+        response.setHeader("Content-Security-Policy", policy(String.join(" ", origins)));
+        response.setHeader("X-Frame-Options", null);
+    }
+
+    private static String policy(String ancestors) {
+        return "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; connect-src 'self'; form-action 'self';"
+                + " frame-ancestors " + ancestors + "; base-uri 'none'";
     }
 
     /** Notes that somebody was let in, whose body is read even where it is not needed. */
