@@ -55,7 +55,18 @@
   async function order(form) {
     const body = JSON.parse(form.dataset.members);
     const says = form.querySelector(".answer");
+    let path = form.dataset.path;
     for (const field of form.querySelectorAll("[data-kind]")) {
+      if (field.dataset.kind === "place") {
+        if (field.value.trim() === "") {
+          says.classList.add("bad");
+          says.textContent = "Say which name.";
+          field.focus();
+          return;
+        }
+        path = path.replace("{" + field.name + "}", encodeURIComponent(field.value.trim()));
+        continue;
+      }
       try {
         if (field.value.trim() !== "") body[field.name] = value(field);
       } catch (wrong) {
@@ -66,12 +77,12 @@
       }
     }
     const button = form.querySelector("button");
-    const text = JSON.stringify(body);
+    const text = path + JSON.stringify(body);
     const kept = keys.get(form);
     const key = kept && kept.text === text ? kept.key : crypto.randomUUID();
     keys.set(form, { key, text });
     button.disabled = true;
-    const result = await send(form.dataset.method, form.dataset.path, body, key);
+    const result = await send(form.dataset.method, path, body, key);
     button.disabled = false;
     says.classList.toggle("bad", !result.well);
     if (!result.well) {

@@ -78,7 +78,7 @@
   const day = date => DAYS[new Date(date + "T00:00:00Z").getUTCDay()] + " " + date;
   const moment = local => day(local.slice(0, 10)) + " " + local.slice(11, 19).replace(/:00$/, "");
   const NOTES = {
-    MOVED: "moved off a day that is off",
+    MOVED: "moved",
     MERGED: "two fall together",
     AFTER_GAP: "the clocks skip its time",
     FIRST_OF_FOLD: "its time comes twice, this is the first",
@@ -137,7 +137,7 @@
       for (const occurrence of timing.next) {
         const line = element("li", moment(occurrence.local));
         for (const note of occurrence.notes) {
-          line.append(" ", element("span", (NOTES[note] || note) + (note === "MOVED" ? ", from " + day(occurrence.nominal.slice(0, 10)) : note === "AFTER_GAP" ? ", " + occurrence.nominal.slice(11, 16) : ""), "flag"));
+          line.append(" ", element("span", (NOTES[note] || note) + (note === "MOVED" ? " from " + day(occurrence.nominal.slice(0, 10)) : note === "AFTER_GAP" ? ", " + occurrence.nominal.slice(11, 16) : ""), "flag"));
         }
         list.append(line);
       }

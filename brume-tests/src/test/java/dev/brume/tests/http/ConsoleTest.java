@@ -119,6 +119,9 @@ class ConsoleTest {
                 "/tally",
                 "/doctor",
                 "/limits",
+                "/calendars",
+                "/define",
+                "/jobs/harbour/lamp-inspection/define",
                 "/tokens",
                 "/nothing-here");
     }

@@ -134,7 +134,9 @@ class DefiningTest {
         awaitText(browser, "#changes", "- when: ");
         awaitText(browser, "#changes", "instead of 14");
         WebElement text = browser.find("#document");
-        text.sendKeys(Keys.chord(Keys.CONTROL, "a"), "when: {every: 90m, zone: Europe/Lisbon}\nwork: {handler: tide-tables}\ntimeLimit: 5m\n");
+        text.sendKeys(
+                Keys.chord(Keys.CONTROL, "a"),
+                "when: {every: 90m, zone: Europe/Lisbon}\nwork: {handler: tide-tables}\ntimeLimit: 5m\n");
         browser.await(
                 "the form",
                 () -> field(browser, "timeLimit").getDomProperty("value").equals("5m"));
@@ -142,7 +144,9 @@ class DefiningTest {
         assertThat(field(browser, "interval").getDomProperty("value")).isEqualTo("1h30m");
         text.sendKeys("timeLimt: 5m\n");
         awaitText(browser, "#problems", "did you mean timeLimit?");
-        text.sendKeys(Keys.chord(Keys.CONTROL, "a"), "when: {cron: '0 9 13 * 5', zone: Europe/Lisbon}\nwork: {handler: tide-tables}\n");
+        text.sendKeys(
+                Keys.chord(Keys.CONTROL, "a"),
+                "when: {cron: '0 9 13 * 5', zone: Europe/Lisbon}\nwork: {handler: tide-tables}\n");
         awaitText(browser, "#unsaid", "restricts both the day of the month and the day of the week");
         awaitText(browser, ".when .wrong, #problems", "a day that matches either is enough");
     }
@@ -328,6 +332,37 @@ class DefiningTest {
             assertThat(tenant.go("/define?namespace=harbour").text())
                     .contains("you may define nothing in namespace 'harbour'; yours are ferry");
         }
+    }
+
+    @Test
+    void aTenantHasCalendarsAndLimitsOfItsOwn() {
+        web.as(Grant.within(List.of("ferry"), Role.AUTHOR));
+        try (Browser tenant = Browser.open(web, Grant.within(List.of("ferry"), Role.AUTHOR))) {
+            tenant.go("/calendars");
+            WebElement order = tenant.find(".order");
+            order.findElement(By.tagName("summary")).click();
+            order.findElement(By.name("dates")).sendKeys("2027-05-33");
+            order.findElement(By.tagName("button")).click();
+            tenant.await("what is wrong", () -> order.getText().contains("Say which name."));
+            order.findElement(By.name("name")).sendKeys("quiet-days");
+            order.findElement(By.tagName("button")).click();
+            tenant.await("what is wrong", () -> order.getText().contains("2027-05-33"));
+            order.findElement(By.name("dates")).sendKeys(Keys.BACK_SPACE, Keys.BACK_SPACE, "03\n" + FEAST);
+            order.findElement(By.tagName("button")).click();
+            tenant.await("the answer", () -> order.getText().contains("Done."));
+            assertThat(tenant.go("/calendars").text()).contains("ferry/quiet-days", FEAST.toString());
+            tenant.go("/define");
+            awaitText(tenant, "[data-part=notOn]", "quiet-days");
+        }
+        web.send("PUT", "/namespaces/harbour/calendars/x", Map.of("weekly", "SAT-SUN"))
+                .is(404);
+        web.send("PUT", "/namespaces/ferry/calendars/x", Map.of("weekly", "SUNDAYS"))
+                .is(400);
+        web.send("PUT", "/namespaces/ferry/limits/printers", Map.of("places", 2, "because", "a second one"))
+                .is(200);
+        web.send("PUT", "/namespaces/ferry/limits/printers", Map.of("starts", 2))
+                .is(400);
+        assertThat(web.get("/limits").body()).contains("\"ferry/printers\"");
     }
 
     @Test

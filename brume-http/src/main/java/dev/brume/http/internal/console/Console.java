@@ -52,6 +52,7 @@ public final class Console {
         pages.add(new BoardPage(new Boards(nanos, behind), doctor, signsOut).operation());
         pages.addAll(new JobPages(signsOut).operations());
         pages.addAll(new DefinePage(signsOut).operations());
+        pages.addAll(new CalendarsPage(signsOut).operations());
         pages.addAll(new RunPages(signsOut).operations());
         pages.add(new ComingPage(signsOut, nanos, behind).operation());
         pages.addAll(new ClusterPages(doctor, signsOut, nanos, behind).operations());

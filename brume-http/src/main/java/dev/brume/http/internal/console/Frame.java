@@ -59,6 +59,7 @@ public record Frame(
             new Place("tally", "Tally", "/tally"),
             new Place("doctor", "Doctor", "/doctor"),
             new Place("limits", "Limits", "/limits"),
+            new Place("calendars", "Calendars", "/calendars"),
             new Place("tokens", "Tokens", "/tokens"));
 
     static Frame of(Call call, String here, String title, boolean signsOut) {

@@ -26,6 +26,10 @@ public record Order(
         PAYLOAD,
         /** JSON alone, since the job says of which type its payload is. */
         JSON,
+        /** Lines of text. */
+        LINES,
+        /** A name that stands in the path. */
+        PLACE,
         /** An instant. */
         INSTANT,
         /** A whole number. */

@@ -24,6 +24,7 @@ public final class Everything {
                 JobOrders.operations(),
                 DefinitionResources.operations(rules),
                 DraftResources.operations(rules),
+                SharedResources.operations(),
                 SourceResources.operations(),
                 RunResources.operations(),
                 ManyRuns.operations(),
