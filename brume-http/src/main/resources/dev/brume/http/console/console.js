@@ -112,8 +112,9 @@
         job.open > 0 ? job.open + " not ended at the end" : ""
       ].filter(part => part !== "").join(", "));
     const busiest = view.busiest[0];
-    return (lines.length === 0 ? "All " + view.jobs.reduce((sum, job) => sum + job.runs, 0) + " runs begin in time.\n" : lines.join("\n") + "\n")
-      + (busiest ? "Most at once: " + busiest.running + " go on at " + busiest.minute + ".\n" : "")
+    const runs = view.jobs.reduce((sum, job) => sum + job.runs, 0);
+    return (lines.length > 0 ? lines.join("\n") + "\n" : runs === 0 ? "Nothing runs in that time.\n" : runs === 1 ? "The one run begins in time.\n" : "All " + runs + " runs begin in time.\n")
+      + (busiest ? "Most at once: " + busiest.running + (busiest.running === 1 ? " run goes on at " : " go on at ") + busiest.minute + ".\n" : "")
       + view.lanes.map(lane => "Lane " + lane.lane + ": at most " + lane.most + " of " + lane.workers + " workers are busy.").join("\n");
   }
 

@@ -118,8 +118,9 @@
     list.replaceChildren();
     view.problems.forEach((problem, i) => {
       // What was not filled in yet is no mistake before somebody saves.
-      const early = !tried && (problem.message.startsWith("is missing") || isNew && !touched || isNew && problem.message.startsWith("has no "));
-      if (!early && !at(problem, i)) list.append(line(problem));
+      const field = fieldOf(problem);
+      const early = !tried && (problem.message.startsWith("is missing") || field && field.value === "" || isNew && !touched || isNew && problem.message.startsWith("has no "));
+      if (!early && !window.brumeWhen.at(field, problem, i)) list.append(line(problem));
     });
     const timing = view.timing;
     says("words").textContent = timing && timing.words !== "" ? timing.words
@@ -148,11 +149,9 @@
     text.focus();
     text.setSelectionRange(from, from + (lines[number - 1] || "").length);
   });
-  function at(problem, i) {
-    if (!problem.field) return false;
-    return window.brumeWhen.at(problem.field.startsWith("when") ? window.brumeWhen.part(when, problem.field)
-      : form.querySelector('[data-field="' + problem.field + '"], [data-name="' + problem.field + '"]'), problem, i);
-  }
+  const fieldOf = problem => !problem.field ? null
+    : problem.field.startsWith("when") ? window.brumeWhen.part(when, problem.field)
+    : form.querySelector('[data-field="' + problem.field + '"], [data-name="' + problem.field + '"]');
 
   // What changes, and how coming occurrences shift.
   function changes() {
@@ -199,7 +198,7 @@
     if (other === null) return;
     says("meanwhile-title").textContent = "Changed meanwhile: " + other.says;
     says("theirs").textContent = other.theirs.join("\n") || "nothing that is in the document";
-    says("mine").textContent = ((view.changes || []).slice(0, 1).flatMap(change => change.difference)).join("\n") || "nothing";
+    says("mine").textContent = other.mine.join("\n") || "nothing";
     says("clashes").textContent = other.version === null ? "Saving defines the job anew."
       : other.clashes.length > 0 ? "Both of you changed " + other.clashes.join(", ") + "; put together, it is as you have it."
       : other.merged ? "You changed different things: both can be put together." : "What you typed has mistakes, so that the two cannot be put together yet.";
@@ -332,7 +331,9 @@
       let found;
       let length = "";
       // Where a great deal is owed, less of it is lived through.
-      for (length of ["14d", "2d", "6h"]) {
+      const next = view && view.timing && view.timing.next[0];
+      const far = next && Date.parse(next.instant) - Date.now() > 13 * 86400000;
+      for (length of far ? ["35d", "14d", "2d", "6h"] : ["14d", "2d", "6h"]) {
         const reply = await fetch(base + "/api/v1/rehearsals", {
           method: "POST",
           headers: { "Content-Type": "application/json", "Accept": "application/json" },
@@ -346,7 +347,7 @@
         line.textContent = "That is too much for " + length + "; less of it …";
       }
       const own = found.jobs.find(job => job.job === named("namespace") + "/" + name || job.job === name);
-      line.textContent = ({ "14d": "In two weeks: ", "2d": "In two days, since more is too much at once: ", "6h": "In six hours, since more is too much at once: " })[length] + (own ? "it runs " + own.runs + " times" + (own.busy > 0 ? ", is skipped " + own.busy + " times as busy" : "") + (own.waited > 0 ? ", waits " + own.waited + " times" : "") + "." : "it does not run.");
+      line.textContent = ({ "35d": "In five weeks: ", "14d": "In two weeks: ", "2d": "In two days, since more is too much at once: ", "6h": "In six hours, since more is too much at once: " })[length] + (own ? "it runs " + (own.runs === 1 ? "once" : own.runs + " times") + (own.busy > 0 ? ", is skipped " + own.busy + " times as busy" : "") + (own.waited > 0 ? ", waits " + own.waited + " times" : "") + "." : "it does not run.");
       into.querySelector(".report").textContent = window.brume.rehearsed(found);
     } catch (wrong) {
       line.classList.add("bad");

@@ -27,12 +27,17 @@ import java.util.function.Predicate;
  * @param took durations of late, by job
  * @param limits how many runs at once, by name
  * @param rates how many may begin in a time, by name
+ * @param calendars that are defined
  * @since 0.1.0
  */
 public record Present(
-        List<JobView> jobs, Map<JobName, List<Duration>> took, Map<String, Integer> limits, Map<String, Rate> rates) {
+        List<JobView> jobs,
+        Map<JobName, List<Duration>> took,
+        Map<String, Integer> limits,
+        Map<String, Rate> rates,
+        Map<CalendarName, DayCalendar> calendars) {
     /** Where there is no store. */
-    public static final Present NOTHING = new Present(List.of(), Map.of(), Map.of(), Map.of());
+    public static final Present NOTHING = new Present(List.of(), Map.of(), Map.of(), Map.of(), Map.of());
 
     private static final int SAMPLES = 200;
 
@@ -78,14 +83,18 @@ public record Present(
                     limits.put(gate.key().name(), gate.cap());
                     gate.rate().ifPresent(rate -> rates.put(gate.key().name(), rate));
                 });
-        return new Present(history.jobs(), took, limits, rates);
+        Map<CalendarName, DayCalendar> calendars = new HashMap<>();
+        history.calendars()
+                .forEach(view -> calendars.put(view.row().name(), view.row().days()));
+        return new Present(history.jobs(), took, limits, rates, calendars);
     }
 
     /** {@return the same, as far as it is of some jobs} */
     public Present only(Predicate<JobName> some) {
         Map<JobName, List<Duration>> theirs = new HashMap<>(took);
         theirs.keySet().removeIf(some.negate());
-        return new Present(jobs.stream().filter(view -> some.test(view.name())).toList(), theirs, limits, rates);
+        return new Present(
+                jobs.stream().filter(view -> some.test(view.name())).toList(), theirs, limits, rates, calendars);
     }
 
     /** {@return what is in force, as definitions of a source of that name} */
@@ -116,20 +125,17 @@ public record Present(
                 .withRates(own.rates()));
     }
 
-    /** What was in force has its calendars in itself; they are put beside those that are stated, which come first. */
+    /** What is stated comes before what is in force. */
     private DefinitionSet completed(DefinitionSet own) {
         Map<String, Integer> places = new HashMap<>(limits);
         places.putAll(own.limits());
         Map<String, Rate> paces = new HashMap<>(rates);
         paces.keySet().removeAll(own.limits().keySet());
         paces.putAll(own.rates());
-        Map<CalendarName, DayCalendar> calendars = new HashMap<>(own.calendars());
-        jobs.forEach(view -> view.job().calendars().stream()
-                .filter(days -> !days.isMissing())
-                .forEach(days ->
-                        calendars.putIfAbsent(CalendarName.in(view.row().name().namespace(), days.name()), days)));
+        Map<CalendarName, DayCalendar> days = new HashMap<>(calendars);
+        days.putAll(own.calendars());
         return DefinitionSet.of(own.source(), own.jobs())
-                .withCalendars(calendars)
+                .withCalendars(days)
                 .withLimits(places)
                 .withRates(paces);
     }

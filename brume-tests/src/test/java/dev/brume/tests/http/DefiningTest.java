@@ -607,6 +607,24 @@ class DefiningTest {
                 .is(404);
     }
 
+    /** Also one that no job in force goes by so far. */
+    @Test
+    void aRehearsalKnowsTheCalendarsThatAreDefined() {
+        LocalDate feast = LocalDate.now(LISBON).plusDays(5);
+        web.as(Role.AUTHOR)
+                .send("PUT", "/namespaces/pier/calendars/feasts", Map.of("dates", feast.toString()))
+                .is(200);
+        String definitions = "namespace: pier\njobs:\n  list:\n    when: {cron: '0 12 " + feast.getDayOfMonth()
+                + " * *', zone: Europe/Lisbon, notOn: feasts, ifDayOff: previous}\n    work: {handler: tide-tables}\n";
+        web.as(Grant.within(List.of("pier"), Role.VIEWER));
+        assertThat(web.post("/rehearsals", Map.of("definitions", definitions, "for", "14d"))
+                        .is(200)
+                        .body())
+                .contains("\"minute\":\"" + feast.minusDays(1));
+        web.post("/rehearsals", Map.of("definitions", definitions.replace("namespace: pier", "namespace: ferry")))
+                .is(404);
+    }
+
     @Test
     void bothChangedTheSameIsSaid() {
         web.brume.define(Job.named(JobName.parse("quay/clash"))

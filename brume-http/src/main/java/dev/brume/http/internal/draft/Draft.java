@@ -197,12 +197,7 @@ public final class Draft {
         Optional<DefinitionDiff> diff = job.map(defined -> against(defined, space));
         view.putAll(Views.object(
                 "besides", JobForm.besides(document),
-                "timing",
-                        job.map(defined -> WhenView.of(
-                                diff.map(compared -> compared.jobs().get(0).job())
-                                        .orElse(defined),
-                                reading,
-                                now)),
+                "timing", whenAlone().map(alone -> WhenView.of(NamedDays.in(alone, history), reading, now)),
                 "after", followed.flatMap(Followed::job),
                 "on", followed.map(other -> other.on().name().toLowerCase(Locale.ROOT)),
                 "definedBy", there.map(stored -> stored.row().source()).filter(other -> !other.equals(source)),
@@ -233,19 +228,26 @@ public final class Draft {
         form.ifPresent(this::apply);
     }
 
-    /** The schedules as they stand, whatever else is wrong. */
     private Phrase.Reading readWhen() {
+        Optional<Job> alone = whenAlone();
+        if (alone.isEmpty()) {
+            return Phrase.Reading.none("what the document says of it has mistakes");
+        }
+        List<Schedule> schedules = alone.get().schedules();
+        return schedules.isEmpty() ? follows() : Phrase.read(schedules);
+    }
+
+    /** The job as far as it says when, whatever is wrong with the rest of it. */
+    private Optional<Job> whenAlone() {
         Map<String, Object> plain = new LinkedHashMap<>();
         plain.put("work", Map.of("handler", "any"));
-        if (document.containsKey(JobForm.WHEN)) {
-            plain.put(JobForm.WHEN, document.get(JobForm.WHEN));
+        for (String key : List.of(JobForm.WHEN, "spread")) {
+            Optional.ofNullable(document.get(key)).ifPresent(value -> plain.put(key, value));
         }
         try {
-            List<Schedule> schedules = DefinitionFile.parseJob("document", name, YamlText.of(plain))
-                    .schedules();
-            return schedules.isEmpty() ? follows() : Phrase.read(schedules);
+            return Optional.of(DefinitionFile.parseJob("document", name, YamlText.of(plain)));
         } catch (DefinitionsException e) {
-            return Phrase.Reading.none("what the document says of it has mistakes");
+            return Optional.empty();
         }
     }
 
@@ -397,15 +399,22 @@ public final class Draft {
         }
         if (there.filter(view -> view.row().id() == seen.get().job()).isEmpty()) {
             return Optional.of(Views.object(
-                    "version", null,
-                    "tag", null,
+                    "version",
+                    null,
+                    "tag",
+                    null,
                     "says",
-                            "the job was dropped"
-                                    + (there.isPresent() ? ", and another of that name is there now" : ""),
-                    "theirs", List.of(),
-                    "clashes", List.of(),
-                    "merged", null,
-                    "document", null));
+                    "the job was dropped" + (there.isPresent() ? ", and another of that name is there now" : ""),
+                    "theirs",
+                    List.of(),
+                    "mine",
+                    List.of(),
+                    "clashes",
+                    List.of(),
+                    "merged",
+                    null,
+                    "document",
+                    null));
         }
         JobView view = there.get();
         if (view.row().version() == seen.get().version()) {
@@ -421,6 +430,9 @@ public final class Draft {
                 "says", whoChanged(view),
                 "theirs",
                         base.map(before -> DefinitionDiff.lines(before, view.job()))
+                                .orElse(List.of()),
+                "mine",
+                        base.flatMap(before -> mine.map(own -> DefinitionDiff.lines(before, own)))
                                 .orElse(List.of()),
                 "clashes", merge.map(Merge::clashes).orElse(List.of()),
                 "merged", merge.map(both -> YamlText.of(both.document())),

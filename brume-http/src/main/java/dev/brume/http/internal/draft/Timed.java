@@ -1,7 +1,6 @@
 package dev.brume.http.internal.draft;
 
 import dev.brume.Allowance;
-import dev.brume.CalendarName;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.definitions.DefinitionFile;
@@ -15,13 +14,11 @@ import dev.brume.history.AllowanceRow;
 import dev.brume.history.History;
 import dev.brume.history.NamespaceView;
 import dev.brume.insight.check.Warnings;
-import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Zones;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneId;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -105,26 +102,11 @@ public final class Timed {
         try {
             Job job = DefinitionFile.parseJob(
                     "schedule", name, YamlText.of(Map.of("when", when, "work", Map.of("handler", "any"))));
-            return Optional.of(job.withCalendars(days(job)));
+            return Optional.of(namespace.isEmpty() ? job : NamedDays.in(job, history));
         } catch (DefinitionsException e) {
             e.problems().forEach(problem -> note("error", problem.pointer(), problem.message()));
             return Optional.empty();
         }
-    }
-
-    private Map<String, DayCalendar> days(Job job) {
-        Map<String, DayCalendar> days = new HashMap<>();
-        if (namespace.isEmpty() || job.calendars().isEmpty()) {
-            return days;
-        }
-        Map<CalendarName, DayCalendar> all = new HashMap<>();
-        history.calendars()
-                .forEach(view -> all.put(view.row().name(), view.row().days()));
-        for (DayCalendar named : job.calendars()) {
-            Optional.ofNullable(all.get(CalendarName.in(job.name().namespace(), named.name())))
-                    .ifPresent(found -> days.put(named.name(), found));
-        }
-        return days;
     }
 
     private void check(Job job) {
