@@ -2,11 +2,14 @@ package dev.brume.tests.http;
 
 import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
+import com.deque.html.axecore.selenium.AxeBuilder;
 import com.fasterxml.jackson.jr.ob.JSON;
 import dev.brume.Grant;
 import java.io.File;
 import java.io.IOException;
+import java.io.InputStream;
 import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -28,6 +31,8 @@ final class Browser implements AutoCloseable {
     private static final List<String> DRIVERS = List.of("/usr/bin/chromedriver", "/usr/lib/chromium/chromedriver");
     private static final List<String> BROWSERS = List.of("/usr/bin/chromium", "/usr/bin/chromium-browser");
     private static final Duration PATIENCE = Duration.ofSeconds(60);
+
+    private static final String AXE = axe();
 
     final ChromeDriver driver;
     private final Web web;
@@ -79,6 +84,14 @@ final class Browser implements AutoCloseable {
         return opened;
     }
 
+    private static String axe() {
+        try (InputStream script = AxeBuilder.class.getResourceAsStream("/axe.min.js")) {
+            return new String(script.readAllBytes(), StandardCharsets.UTF_8);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
     private static List<String> there(List<String> paths) {
         return paths.stream().filter(path -> new File(path).canExecute()).toList();
     }
@@ -98,6 +111,23 @@ final class Browser implements AutoCloseable {
 
     String text() {
         return find("body").getText();
+    }
+
+    /** {@return what axe-core finds on the page that keeps people from using it (WCAG 2.2 A and AA), in the page itself or the frame it is in} */
+    Object violations() {
+        driver.executeScript(AXE);
+        return driver.executeAsyncScript("""
+                const done = arguments[arguments.length - 1];
+                axe.run({ runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"] }).then(
+                    said => done(said.violations.map(rule => rule.id + ": " + rule.nodes.map(node => node.html).join(", "))),
+                    failed => done(["axe: " + failed]));
+                """);
+    }
+
+    /** {@return by how many pixels the page is wider than the window} */
+    Object tooWide() {
+        return driver.executeScript(
+                "return document.documentElement.scrollWidth - document.documentElement.clientWidth");
     }
 
     /** Waits until something is so. */

@@ -2,7 +2,6 @@ package dev.brume.tests.http;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.deque.html.axecore.selenium.AxeBuilder;
 import dev.brume.Brume;
 import dev.brume.FollowUp;
 import dev.brume.Grant;
@@ -15,16 +14,10 @@ import dev.brume.history.ChangeFilter;
 import dev.brume.http.BrumeHttp;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.server.HttpServer;
-import dev.brume.tests.WrappedSource;
-import java.io.IOException;
-import java.io.InputStream;
-import java.io.UncheckedIOException;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
-import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
-import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.time.Instant;
@@ -32,9 +25,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
-import javax.sql.DataSource;
 import org.h2.jdbcx.JdbcDataSource;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -47,7 +38,6 @@ import org.openqa.selenium.interactions.Actions;
 
 /** The pages, in a real browser. */
 class ConsoleTest {
-    private static final String AXE = axe();
     private static final String HOSTILE = "<img src=x onerror=alert(1)>";
     private static final JobName FAILING = JobName.parse("harbour/lamp-inspection");
     private static final JobName BELL = JobName.parse("bell");
@@ -93,14 +83,6 @@ class ConsoleTest {
         web.close();
     }
 
-    private static String axe() {
-        try (InputStream script = AxeBuilder.class.getResourceAsStream("/axe.min.js")) {
-            return new String(script.readAllBytes(), StandardCharsets.UTF_8);
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
-    }
-
     private static Stream<String> pages() {
         return Stream.of(
                 "/",
@@ -126,20 +108,10 @@ class ConsoleTest {
                 "/nothing-here");
     }
 
-    /** In the page itself: there are no frames, which alone would need a window of their own. */
     private static void check(Browser looking, String page) {
         looking.go(page);
-        looking.driver.executeScript(AXE);
-        Object violations = looking.driver.executeAsyncScript("""
-                const done = arguments[arguments.length - 1];
-                axe.run({ runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"] }).then(
-                    said => done(said.violations.map(rule => rule.id + ": " + rule.nodes.map(node => node.html).join(", "))),
-                    failed => done(["axe: " + failed]));
-                """);
-        assertThat(violations).as(page).isEqualTo(List.of());
-        Object wider = looking.driver.executeScript(
-                "return document.documentElement.scrollWidth - document.documentElement.clientWidth");
-        assertThat(wider).as(page + " is wider than the window").isEqualTo(0L);
+        assertThat(looking.violations()).as(page).isEqualTo(List.of());
+        assertThat(looking.tooWide()).as(page + " is wider than the window").isEqualTo(0L);
     }
 
     @Test
@@ -428,34 +400,18 @@ class ConsoleTest {
 
     @Test
     void thePageSaysThatTheStoreIsAwayAndGoesOnByItself() throws Exception {
-        JdbcDataSource harbour = new JdbcDataSource();
-        harbour.setURL("jdbc:h2:mem:away;DB_CLOSE_DELAY=-1");
-        AtomicBoolean away = new AtomicBoolean();
-        DataSource source = new WrappedSource(harbour) {
-            @Override
-            protected Connection around(Connection connection) {
-                return connection;
-            }
-
-            @Override
-            public Connection getConnection() throws SQLException {
-                if (away.get()) {
-                    throw new SQLException("the database is away", "08001");
-                }
-                return super.getConnection();
-            }
-        };
+        AwaySource source = new AwaySource("away");
         try (Brume brume = Brume.on(JdbcStore.on(source)).withoutLog().build();
                 Web other = Web.over(brume);
                 Browser looking = Browser.open(other, Grant.everywhere(Role.VIEWER))) {
             looking.go("/jobs");
-            away.set(true);
+            source.away(true);
             looking.find("input[name=text]").sendKeys("tide");
             looking.await(
                     "what is wrong", () -> looking.find("#trouble").getText().startsWith("The store cannot answer"));
             assertThat(looking.find("input[name=text]").getDomProperty("value")).isEqualTo("tide");
             assertThat(looking.go("/instances").text()).contains("tries again");
-            away.set(false);
+            source.away(false);
             looking.await("the page", () -> looking.find("h1").getText().equals("Instances"));
         }
     }

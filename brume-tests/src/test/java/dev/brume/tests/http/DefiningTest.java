@@ -2,7 +2,6 @@ package dev.brume.tests.http;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.deque.html.axecore.selenium.AxeBuilder;
 import dev.brume.Allowance;
 import dev.brume.Brume;
 import dev.brume.FollowUp;
@@ -19,20 +18,12 @@ import dev.brume.jdbc.JdbcStore;
 import dev.brume.memory.MemoryStore;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DayCalendar;
-import dev.brume.tests.WrappedSource;
-import java.io.InputStream;
-import java.nio.charset.StandardCharsets;
-import java.sql.Connection;
-import java.sql.SQLException;
 import java.time.Duration;
 import java.time.LocalDate;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.atomic.AtomicBoolean;
-import javax.sql.DataSource;
-import org.h2.jdbcx.JdbcDataSource;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -235,23 +226,7 @@ class DefiningTest {
 
     @Test
     void whatWasTypedOutlivesAReloadAndAStoreThatIsAway() throws Exception {
-        JdbcDataSource harbour = new JdbcDataSource();
-        harbour.setURL("jdbc:h2:mem:awaywhiledefining;DB_CLOSE_DELAY=-1");
-        AtomicBoolean away = new AtomicBoolean();
-        DataSource source = new WrappedSource(harbour) {
-            @Override
-            protected Connection around(Connection connection) {
-                return connection;
-            }
-
-            @Override
-            public Connection getConnection() throws SQLException {
-                if (away.get()) {
-                    throw new SQLException("the database is away", "08001");
-                }
-                return super.getConnection();
-            }
-        };
+        AwaySource source = new AwaySource("awaywhiledefining");
         try (Brume brume = Brume.on(JdbcStore.on(source)).withoutLog().build();
                 Web other = Web.over(brume);
                 Browser looking = Browser.open(other, Grant.everywhere(Role.AUTHOR))) {
@@ -263,11 +238,11 @@ class DefiningTest {
             awaitText(looking, "#restored", "did not save");
             awaitText(looking, "#words", "At 06:45");
             looking.find("#save [name=takeOver]").click();
-            away.set(true);
+            source.away(true);
             looking.find("#save .main").click();
             looking.await("what is wrong", () -> looking.text().contains("The store cannot answer"));
             assertThat(document(looking)).contains("45 6 * * *");
-            away.set(false);
+            source.away(false);
             awaitText(looking, "#words", "At 06:45");
             looking.find("#save .main").click();
             awaitText(looking, "#save .answer", "Version 2 is in force.");
@@ -380,8 +355,7 @@ class DefiningTest {
             choose(looking, "which", "last");
             field(looking, "times").sendKeys("17h");
             awaitText(looking, "#words", "At 17:00 on the last workday (Monday to Friday) of the month, Lisbon time");
-            looking.driver.executeScript(axe());
-            assertThat(looking.driver.executeAsyncScript(AXE_RUN)).isEqualTo(List.of());
+            assertThat(looking.violations()).isEqualTo(List.of());
             looking.driver.switchTo().defaultContent();
             looking.await(
                     "the answer",
@@ -420,25 +394,9 @@ class DefiningTest {
 
     // Everybody.
 
-    private static final String AXE_RUN = """
-            const done = arguments[arguments.length - 1];
-            axe.run({ runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"] }).then(
-                said => done(said.violations.map(rule => rule.id + ": " + rule.nodes.map(node => node.html).join(", "))),
-                failed => done(["axe: " + failed]));
-            """;
-
-    private static String axe() throws Exception {
-        try (InputStream script = AxeBuilder.class.getResourceAsStream("/axe.min.js")) {
-            return new String(script.readAllBytes(), StandardCharsets.UTF_8);
-        }
-    }
-
-    private static void check(Browser looking) throws Exception {
-        looking.driver.executeScript(axe());
-        assertThat(looking.driver.executeAsyncScript(AXE_RUN)).isEqualTo(List.of());
-        assertThat(looking.driver.executeScript(
-                        "return document.documentElement.scrollWidth - document.documentElement.clientWidth"))
-                .isEqualTo(0L);
+    private static void check(Browser looking) {
+        assertThat(looking.violations()).isEqualTo(List.of());
+        assertThat(looking.tooWide()).isEqualTo(0L);
     }
 
     @Test
