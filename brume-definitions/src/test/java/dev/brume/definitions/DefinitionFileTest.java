@@ -377,4 +377,51 @@ class DefinitionFileTest {
     void deepNestingIsRefused() {
         assertThat(problems("[".repeat(5000) + "]".repeat(5000))).isNotEmpty();
     }
+
+    /** Whatever is in a text, it is the same text when it is read again. */
+    @Test
+    void yamlThatIsWrittenIsReadBack() {
+        List<String> odd = List.of(
+                "no",
+                "010",
+                "1e3",
+                "~",
+                "null",
+                "true",
+                "2026-01-01",
+                "- a",
+                "a: b",
+                "#x",
+                "*x",
+                "&x",
+                "!x",
+                "%x",
+                "@x",
+                "`x`",
+                "'",
+                "\"",
+                "",
+                " ",
+                " a ",
+                "a\nb\n",
+                "\ta",
+                "{x}",
+                "[x]",
+                "?",
+                "|",
+                ">",
+                "\u00e9\ud83c\udf0a",
+                "\u0000",
+                "\u2028",
+                "<img>",
+                "0 17 * * 5L",
+                "*/15 * * * *");
+        for (String text : odd) {
+            Map<String, Object> document = Map.of("key", text, "list", List.of(text), "inner", Map.of("key", text));
+            assertThat(YamlText.read("document", YamlText.of(document)))
+                    .as(text)
+                    .isEqualTo(document);
+        }
+        assertThatThrownBy(() -> YamlText.read("document", "- a")).hasMessageContaining("expected a mapping");
+    }
 }

@@ -27,14 +27,13 @@ final class Framing {
 
     /** Says what a browser may do with the answer to a request. */
     void guard(HttpServletRequest request, HttpServletResponse response) {
-        Replies.guard(response);
-        String path = request.getPathInfo();
-        if (origins.isEmpty() || path == null) {
+        String path = String.valueOf(request.getPathInfo());
+        if (!origins.isEmpty() && path.equals(PAGE)) {
+            Replies.guard(response, origins);
             return;
         }
-        if (path.equals(PAGE)) {
-            Replies.letFrame(response, origins);
-        } else if (path.equals(SCRIPT)) {
+        Replies.guard(response);
+        if (!origins.isEmpty() && path.equals(SCRIPT)) {
             response.setHeader("Cross-Origin-Resource-Policy", "cross-origin");
         }
     }

@@ -34,9 +34,11 @@ public class BrumeHttpConfiguration {
     /** It is closed before the instance that it serves, since it is made of it. */
     @Bean(destroyMethod = "close")
     @ConditionalOnMissingBean
-    BrumeHttp brumeHttp(Brume brume, ObjectProvider<Callers> callers) {
+    BrumeHttp brumeHttp(Brume brume, ObjectProvider<Callers> callers, BrumeSettings settings) {
         BrumeHttp.Builder builder = BrumeHttp.of(brume);
         callers.ifAvailable(builder::callers);
+        settings.list("http-framed-by")
+                .forEach(origin -> BrumeSettings.read("http-framed-by", origin, builder::framedBy));
         return builder.build();
     }
 

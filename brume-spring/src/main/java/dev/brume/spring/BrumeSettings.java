@@ -69,6 +69,11 @@ final class BrumeSettings {
                     "Where Brume is served over HTTP, if brume-http is there.",
                     "it is not served",
                     "/brume"),
+            new Configuration.Key(
+                    "http-framed-by",
+                    "Origins whose pages may show the form that asks when something shall happen, with commas between them.",
+                    "none may",
+                    "https://ferry.merrow.example"),
             new Configuration.Key("metrics-jobs", "How many jobs have a label of their own in metrics.", "200", "50"),
             new Configuration.Key(
                     "run-in-baggage", "Whether the run's id goes along as baggage of traces.", "false", "true"));

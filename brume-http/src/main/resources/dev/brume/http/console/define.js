@@ -51,7 +51,7 @@
         field.title = "The document says this in a form of its own.";
       } else field.value = value;
     }
-    if (fields.when) window.brumeWhen.write(when, fields.when);
+    if (fields.when && !(isNew && fields.when.pattern === "none" && text.value.trim() === "")) window.brumeWhen.write(when, fields.when);
     arrange();
   }
   function arrange() {

@@ -583,6 +583,24 @@ class DefiningTest {
                 .is(404);
     }
 
+    /** A job that runs by hand alone can be changed as any other, and stays so. */
+    @Test
+    void aJobWithoutAScheduleKeepsHavingNone() {
+        web.brume.define(
+                Job.named(JobName.parse("quay/by-hand")).handler("tide-tables").build());
+        browser.go("/jobs/quay/by-hand/define");
+        browser.await(
+                "the form",
+                () -> field(browser, "pattern").getDomProperty("value").equals("none"));
+        type(browser, "description", "By hand");
+        awaitText(browser, "#changes", "description");
+        browser.find("#save [name=takeOver]").click();
+        browser.find("#save .main").click();
+        awaitText(browser, "#save .answer", "Version 2 is in force.");
+        assertThat(job("quay/by-hand").schedules()).isEmpty();
+        assertThat(job("quay/by-hand").description()).isEqualTo("By hand");
+    }
+
     @Test
     void bothChangedTheSameIsSaid() {
         web.brume.define(Job.named(JobName.parse("quay/clash"))

@@ -116,6 +116,10 @@ class HarbourOfficeApplicationTest {
         String lamps = "{\"job\":\"lamp-inspection\",\"until\":\"2099-01-01T00:00:00Z\"}";
         assertThat(office.get(jobs)).doesNotContain("lamp-inspection");
         assertThat(office.as("clerk", "GET", jobs, "").body()).contains("lamp-inspection");
+        var form = office.as("clerk", "GET", "/brume/embed/when", "");
+        assertThat(form.body()).contains("When shall this happen?");
+        assertThat(form.headers().firstValue("Content-Security-Policy").orElse(""))
+                .contains("frame-ancestors https://ferry.merrow.example;");
         assertThat(office.as("clerk", "POST", pauses, lamps).statusCode()).isEqualTo(403);
         assertThat(office.as("ines", "POST", pauses, lamps).statusCode()).isEqualTo(200);
         assertThat(office.as("ines", "GET", "/brume/api/v1/changes?kind=PAUSED", "")

@@ -54,6 +54,9 @@ public final class Draft {
     private static final String FORM = "/form/";
     private static final String IN_WHEN = "/when";
 
+    /** Stands for a job without a schedule of its own. */
+    private static final String NONE = "none";
+
     /** The members of a form. */
     public static final List<String> FIELDS = JobForm.KEYS;
 
@@ -273,6 +276,15 @@ public final class Draft {
     }
 
     private void applyWhen(Object parts) {
+        boolean wasAfter = reading.phrase()
+                .filter(known -> known.pattern() instanceof Pattern.After)
+                .isPresent();
+        if (parts instanceof Map<?, ?> map && NONE.equals(map.get("pattern"))) {
+            document.remove(JobForm.WHEN);
+            reading = Phrase.read(List.of());
+            followed = wasAfter ? Optional.of(Followed.NONE) : Optional.empty();
+            return;
+        }
         ZoneId zone = parts instanceof Map<?, ?> map ? zone(map.get("zone")) : ZoneId.of("UTC");
         Optional<Phrase> phrase =
                 PhraseParts.read(FORM + JobForm.WHEN, parts, LocalDate.ofInstant(now, zone), this::wrong);
@@ -286,10 +298,8 @@ public final class Draft {
             if (!reading.phrase().equals(phrase)) {
                 put(phrase.get());
             }
-            if (reading.phrase()
-                    .filter(known -> known.pattern() instanceof Pattern.After)
-                    .isPresent()) {
-                followed = Optional.of(new Followed(Optional.empty(), FollowUp.On.SUCCESS));
+            if (wasAfter) {
+                followed = Optional.of(Followed.NONE);
             }
         }
         reading = Phrase.Reading.of(phrase.get());
@@ -326,7 +336,13 @@ public final class Draft {
 
     private Map<String, Object> form() {
         Map<String, Object> form = JobForm.of(document);
-        form.put(JobForm.WHEN, reading.phrase().map(PhraseParts::write).orElse(null));
+        boolean hasNone =
+                !document.containsKey(JobForm.WHEN) && reading.phrase().isEmpty();
+        form.put(
+                JobForm.WHEN,
+                hasNone
+                        ? Map.of("pattern", NONE)
+                        : reading.phrase().map(PhraseParts::write).orElse(null));
         return form;
     }
 

@@ -25,6 +25,9 @@ import java.util.Set;
  * @param on which of its ends
  */
 public record Followed(Optional<JobName> job, FollowUp.On on) {
+    /** After none. */
+    static final Followed NONE = new Followed(Optional.empty(), FollowUp.On.SUCCESS);
+
     private static final int MOST = 1_000;
     private static final String KEY = "followUps";
 

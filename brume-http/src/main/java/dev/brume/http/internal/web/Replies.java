@@ -27,18 +27,21 @@ public final class Replies {
 
     /** Says what a browser may do with anything that comes from here: nothing but show it, to whoever asked for it. */
     public static void guard(HttpServletResponse response) {
-        response.setHeader("Content-Security-Policy", policy("'none'"));
-        response.setHeader("X-Content-Type-Options", "nosniff");
+        guard(response, "'none'");
         response.setHeader("X-Frame-Options", "DENY");
+    }
+
+    /** The same, but that pages of some origins may show it within themselves. */
+    public static void guard(HttpServletResponse response, Set<String> framedBy) {
+        guard(response, String.join(" ", framedBy));
+    }
+
+    private static void guard(HttpServletResponse response, String ancestors) {
+        response.setHeader("Content-Security-Policy", policy(ancestors));
+        response.setHeader("X-Content-Type-Options", "nosniff");
         response.setHeader("Referrer-Policy", "no-referrer");
         response.setHeader("Cross-Origin-Resource-Policy", "same-origin");
         response.setHeader("Cache-Control", "no-store");
-    }
-
-    /** Lets pages of some origins show an answer within themselves. */
-    public static void letFrame(HttpServletResponse response, Set<String> origins) {
-        response.setHeader("Content-Security-Policy", policy(String.join(" ", origins)));
-        response.setHeader("X-Frame-Options", null);
     }
 
     private static String policy(String ancestors) {
