@@ -38,6 +38,11 @@ public final class NotThereException extends IllegalArgumentException {
         return new NotThereException("there is no run " + run + hint, null);
     }
 
+    /** {@return the exception for a version of a job that never was, or was removed} */
+    public static NotThereException ofVersion(JobName job, int version) {
+        return new NotThereException("there is no version " + version + " of '" + job + "'", null);
+    }
+
     /** {@return the exception for a source of definitions that nothing comes from} */
     public static NotThereException ofSource(String source) {
         return new NotThereException(

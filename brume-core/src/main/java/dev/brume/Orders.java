@@ -2,6 +2,7 @@ package dev.brume;
 
 import dev.brume.history.Erased;
 import dev.brume.history.History;
+import dev.brume.history.JobRow;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -34,6 +35,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.Supplier;
 import java.util.function.ToLongFunction;
 
@@ -122,6 +124,28 @@ public final class Orders {
      */
     public List<Defined> define(DefinitionSet set, DefinitionsSeen seen) {
         return registrar.define(set, edit.having(seen));
+    }
+
+    /**
+     * Puts an earlier version of a job in force again: a new version that equals it. What defines the job so far goes on to do so, and defines it
+     * anew when it is applied.
+     *
+     * @param version the one that it is to equal
+     * @return what became of it; nothing is written if it is as it was then
+     * @throws NotThereException if there is no such job, or no such version of it
+     * @throws EditConflictException if it is changed by somebody else in that moment; nothing is changed then
+     * @throws NotAllowedException if an allowance of its namespace refuses it by now
+     */
+    public Defined revert(JobName name, int version) {
+        JobRow row = history.job(name)
+                .orElseThrow(() -> NotThereException.ofJob(name, ""))
+                .row();
+        Job earlier = history.version(name, version).orElseThrow(() -> NotThereException.ofVersion(name, version));
+        DefinitionSet set = DefinitionSet.of(row.source(), List.of(earlier)).within(name.namespace());
+        OptionalLong revision = history.revision(set.sourceInFull());
+        DefinitionSet whole = revision.isPresent() ? set.withRevision(revision.getAsLong()) : set;
+        return define(whole, new DefinitionsSeen(Map.of(name, row.version()), Map.of(), Map.of()))
+                .get(0);
     }
 
     /**

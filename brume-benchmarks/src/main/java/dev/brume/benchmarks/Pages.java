@@ -1,13 +1,18 @@
 package dev.brume.benchmarks;
 
 import dev.brume.Brume;
+import dev.brume.Grant;
 import dev.brume.JobName;
+import dev.brume.Role;
 import dev.brume.http.BrumeHttp;
 import dev.brume.jdbc.JdbcStore;
 import dev.brume.server.HttpServer;
+import java.io.IOException;
 import java.io.InputStream;
 import java.net.HttpURLConnection;
 import java.net.URI;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -16,7 +21,6 @@ import java.util.concurrent.TimeUnit;
 
 /** How long the pages of the console take to their first byte, and how much comes over the wire for a first visit. */
 final class Pages {
-    private static final String KEY = "benchmark";
     private static final int VISITS = Scale.number("visits", 41, 2);
     /** Longer than a board of a day is fresh, so that each visit has it worked out anew. */
     private static final long APART_MILLIS = Scale.number("apart", 5_100, 1);
@@ -25,8 +29,10 @@ final class Pages {
 
     static void measure(JdbcStore store, JobName job, long run) throws Exception {
         try (Brume brume = Brume.on(store).instance("office").withoutLog().build();
-                HttpServer server =
-                        HttpServer.start(BrumeHttp.of(brume).key(KEY).build(), "127.0.0.1", 0, Optional.empty())) {
+                HttpServer server = HttpServer.start(BrumeHttp.of(brume).build(), "127.0.0.1", 0, Optional.empty())) {
+            String secret = brume.orders("benchmark", "")
+                    .addToken("benchmark", Grant.everywhere(Role.ADMIN), Optional.of(Duration.ofHours(1)))
+                    .secret();
             String ofJob = "/jobs/" + job.namespace() + "/" + job.name();
             for (String page : List.of(
                     "/",
@@ -45,9 +51,13 @@ final class Pages {
                     "/changes",
                     "/tally",
                     "/doctor",
-                    "/limits")) {
-                visit(server.address(), page);
+                    "/limits",
+                    "/calendars",
+                    "/define",
+                    ofJob + "/define")) {
+                visit(server.address(), page, secret);
             }
+            drafts(server.address(), secret, job);
             long wire = 0;
             for (String file : List.of(
                     "/",
@@ -56,7 +66,7 @@ final class Pages {
                     "/assets/console.js",
                     "/assets/board.js",
                     "/assets/mark.svg")) {
-                wire += ask(server.address().resolve(file)).bytes;
+                wire += ask(get(server.address().resolve(file), secret)).bytes;
             }
             System.out.printf(Locale.ROOT, "a first visit to the board: %d kB%n", wire / 1000);
         }
@@ -64,15 +74,15 @@ final class Pages {
 
     private record Asked(double millis, long bytes) {}
 
-    private static void visit(URI server, String page) throws Exception {
-        ask(server.resolve(page));
+    private static void visit(URI server, String page, String secret) throws Exception {
+        ask(get(server.resolve(page), secret));
         List<Double> millis = new ArrayList<>();
         long bytes = 0;
         for (int i = 0; i < VISITS; i++) {
             if (page.startsWith("/?") || page.equals("/")) {
                 TimeUnit.MILLISECONDS.sleep(APART_MILLIS);
             }
-            Asked asked = ask(server.resolve(page));
+            Asked asked = ask(get(server.resolve(page), secret));
             millis.add(asked.millis);
             bytes = asked.bytes;
         }
@@ -85,14 +95,44 @@ final class Pages {
                 bytes / 1e3);
     }
 
-    private static Asked ask(URI address) throws Exception {
+    /** What the form asks as somebody types: the whole answer counts. */
+    private static void drafts(URI server, String secret, JobName job) throws Exception {
+        byte[] typed = ("{\"namespace\": \"" + job.namespace()
+                        + "\", \"name\": \"new-one\", \"form\": {\"work\": \"handler\","
+                        + " \"handler\": \"dues\", \"when\": {\"pattern\": \"times\", \"days\": \"weekdayOfMonth\", \"which\": \"last\","
+                        + " \"weekday\": \"FRI\", \"times\": \"17:00\", \"zone\": \"Europe/Lisbon\"}}}")
+                .getBytes(StandardCharsets.UTF_8);
+        List<Double> millis = new ArrayList<>();
+        for (int i = 0; i < VISITS + 5; i++) {
+            HttpURLConnection asking = get(server.resolve("/api/v1/drafts"), secret);
+            asking.setDoOutput(true);
+            asking.setRequestProperty("Content-Type", "application/json");
+            asking.setRequestProperty("Accept", "application/json");
+            asking.getOutputStream().write(typed);
+            Asked asked = ask(asking);
+            if (i >= 5) {
+                millis.add(asked.millis);
+            }
+        }
+        System.out.printf(
+                Locale.ROOT,
+                "a draft as it is typed: median %.0f ms, p95 %.0f ms%n",
+                Figures.median(millis),
+                Figures.quantile(millis, 0.95));
+    }
+
+    private static HttpURLConnection get(URI address, String secret) throws IOException {
         HttpURLConnection asking = (HttpURLConnection) address.toURL().openConnection();
-        asking.setRequestProperty("Authorization", "Bearer " + KEY);
+        asking.setRequestProperty("Authorization", "Bearer " + secret);
         asking.setRequestProperty("Accept", "text/html");
         asking.setRequestProperty("Accept-Encoding", "gzip");
+        return asking;
+    }
+
+    private static Asked ask(HttpURLConnection asking) throws Exception {
         long began = System.nanoTime();
         if (asking.getResponseCode() != 200) {
-            throw new IllegalStateException(address + ": " + asking.getResponseCode());
+            throw new IllegalStateException(asking.getURL() + ": " + asking.getResponseCode());
         }
         try (InputStream in = asking.getInputStream()) {
             in.read();

@@ -2,9 +2,11 @@ package dev.brume.benchmarks;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 
 /** The benchmark of what indexes cost still runs, in a process of its own. */
+@Tag("long")
 class IndexBenchmarkTest {
     @Test
     void indexes() throws Exception {

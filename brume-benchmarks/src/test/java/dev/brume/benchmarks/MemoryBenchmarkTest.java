@@ -2,9 +2,11 @@ package dev.brume.benchmarks;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 
 /** The benchmark of what an instance keeps in memory still runs, in a process of its own. */
+@Tag("long")
 class MemoryBenchmarkTest {
     @Test
     void memory() throws Exception {

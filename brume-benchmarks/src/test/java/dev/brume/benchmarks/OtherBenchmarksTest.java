@@ -2,9 +2,11 @@ package dev.brume.benchmarks;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 
 /** The other benchmarks still run; their figures are another matter. */
+@Tag("long")
 class OtherBenchmarksTest {
     /** More than nothing, however little a busy machine gets done in a second. */
     private static final String SOME = "[0-9,.]*[1-9][0-9,.]*";

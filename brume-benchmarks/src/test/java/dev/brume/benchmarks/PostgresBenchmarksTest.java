@@ -2,9 +2,11 @@ package dev.brume.benchmarks;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 
 /** Benchmarks on PostgreSQL still run; their figures are another matter. */
+@Tag("long")
 class PostgresBenchmarksTest {
     @Test
     void throughput() throws Exception {

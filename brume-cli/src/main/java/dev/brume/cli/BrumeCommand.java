@@ -82,6 +82,7 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("one-off", OneOffCommand::new);
         COMMANDS.put("drain", DrainCommand::new);
         COMMANDS.put("rename", RenameCommand::new);
+        COMMANDS.put("revert", RevertCommand::new);
         COMMANDS.put("drop", DropCommand::new);
         COMMANDS.put("keep", KeepCommand::new);
         COMMANDS.put("allowance", AllowanceCommand::new);

@@ -43,6 +43,7 @@ final class CommandList {
                         "pause",
                         "resume",
                         "rename",
+                        "revert",
                         "drop"));
         GROUPS.put(
                 "Operate", List.of("token", "allowance", "definitions", "drain", "restored", "schema", "completion"));

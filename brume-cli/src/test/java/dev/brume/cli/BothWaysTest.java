@@ -25,12 +25,14 @@ import java.util.stream.Stream;
 import org.assertj.core.api.SoftAssertions;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** The same commands, at the database and at a server before it: they say the same. */
+@Tag("long")
 class BothWaysTest {
     @TempDir
     private static Path folder;
@@ -269,6 +271,9 @@ class BothWaysTest {
                 "one-off drop bridge-closure regatta --because rain",
                 "one-off drop bridge-closure regatta",
                 "rename lamp-inspection lamps --because shorter --format json",
+                "revert lamps 1 --because before --format json",
+                "revert lamps 99",
+                "revert no-such-job 1",
                 "rename no-such-job lamps-2",
                 "why lamp-inspection",
                 "drain nobody",

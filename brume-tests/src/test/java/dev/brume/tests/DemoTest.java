@@ -10,10 +10,12 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /** The demo as a newcomer runs it, and the commands it recommends afterwards. */
+@Tag("long")
 class DemoTest {
     @TempDir
     private Path folder;

@@ -217,6 +217,27 @@ class SafeCommandsTest {
     }
 
     @Test
+    void anEarlierVersionIsPutInForceAgain() throws Exception {
+        try (BrumeProcess serve = serve("  buoys:\n    work: {program: [env]}\n", Map.of())) {
+            await(serve, "JOINED");
+            Path file = folder.resolve("harbour.yaml");
+            Files.writeString(
+                    file, Files.readString(file).replace("program: [env]}", "program: [env]}\n    timeLimit: 7m"));
+            assertThat(brume("sync", file.toString(), "--yes").exitCode()).isZero();
+            assertThat(brume("revert", "buoys", "1", "--as", "ada", "--because", "seven minutes are too few")
+                            .out())
+                    .contains("version 3 of job buoys is in force, and equals version 1");
+            assertThat(brume("revert", "buoys", "1").out()).contains("nothing was changed");
+            assertThat(brume("diff", file.toString()).out()).contains("+ timeLimit");
+            assertThat(brume("changes", "--job", "buoys").out()).contains("seven minutes are too few");
+            Result none = brume("revert", "buoys", "9");
+            assertThat(none.exitCode()).isNotZero();
+            assertThat(none.err()).contains("there is no version 9 of 'buoys'");
+            serve.terminate();
+        }
+    }
+
+    @Test
     void aSpreadsheetComputesNothingOfAnExport() throws Exception {
         try (BrumeProcess serve = serve("  buoys:\n    work: {program: [env]}\n", Map.of())) {
             await(serve, "JOINED");

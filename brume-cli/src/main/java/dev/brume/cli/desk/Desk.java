@@ -2,6 +2,7 @@ package dev.brume.cli.desk;
 
 import dev.brume.Allowance;
 import dev.brume.Cancelled;
+import dev.brume.Defined;
 import dev.brume.Grant;
 import dev.brume.JobName;
 import dev.brume.Keep;
@@ -90,6 +91,9 @@ public interface Desk {
 
     /** {@return how many jobs were dropped} */
     int dropAll(String namespace);
+
+    /** {@return what became of the job, which is to equal an earlier version} */
+    Defined revert(JobName job, int version);
 
     /** {@return the jobs that follow under the new name} */
     List<JobName> rename(JobName from, JobName to);

@@ -2,6 +2,7 @@ package dev.brume.cli.desk;
 
 import dev.brume.Allowance;
 import dev.brume.Cancelled;
+import dev.brume.Defined;
 import dev.brume.EditConflictException;
 import dev.brume.Grant;
 import dev.brume.JobName;
@@ -294,6 +295,15 @@ public final class ServerDesk implements Desk {
         return server.order("DELETE", Address.of("namespaces", namespace, "jobs"), body())
                 .seen()
                 .small("jobs");
+    }
+
+    @Override
+    public Defined revert(JobName job, int version) {
+        return about(job, () -> {
+            Seen said = server.order("POST", of(job, "reversions"), body("version", version))
+                    .seen();
+            return new Defined(job, said.word("kind", Defined.Kind.class), said.small("version"));
+        });
     }
 
     @Override

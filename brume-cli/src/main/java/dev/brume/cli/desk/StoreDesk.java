@@ -150,6 +150,11 @@ public record StoreDesk(Brume brume, String who, Orders orders) implements Desk 
     }
 
     @Override
+    public Defined revert(JobName job, int version) {
+        return orders.revert(job, version);
+    }
+
+    @Override
     public List<JobName> rename(JobName from, JobName to) {
         return orders.rename(from, to);
     }

@@ -188,7 +188,8 @@ class DefiningTest {
         versions.get(1).findElement(By.tagName("summary")).click();
         WebElement order = versions.get(1).findElement(By.cssSelector(".order"));
         order.findElement(By.tagName("summary")).click();
-        assertThat(order.getText()).contains("Undo the last change", "equal to version 1", "taken over from api");
+        assertThat(order.getText())
+                .contains("Undo the last change", "equal to version 1", "api goes on to define the job");
         order.findElement(By.name("because")).sendKeys("the new time was wrong");
         order.findElement(By.tagName("button")).click();
         browser.await("the answer", () -> order.getText().contains("Done."));
@@ -619,10 +620,10 @@ class DefiningTest {
         Map<String, Object> drafted = draft(Map.of(
                 "namespace", "quay", "name", "clash", "document", JsonText.line(mine), "seen", read.header("ETag")));
         assertThat(String.valueOf(drafted.get("meanwhile"))).contains("clashes=[ifFailed]", "version=2", "attempts: 3");
-        web.post("/jobs/quay/clash/restorations", Map.of("version", 9)).is(404);
-        web.post("/jobs/quay/clash/restorations", Map.of("version", 1), "If-Match", read.header("ETag"))
+        web.post("/jobs/quay/clash/reversions", Map.of("version", 9)).is(404);
+        web.post("/jobs/quay/clash/reversions", Map.of("version", 1), "If-Match", read.header("ETag"))
                 .is(412);
-        web.post("/jobs/quay/clash/restorations", Map.of("version", 1, "because", "back"))
+        web.post("/jobs/quay/clash/reversions", Map.of("version", 1, "because", "back"))
                 .is(200);
         assertThat(Optional.of(job("quay/clash").ifFailed())).contains(IfFailed.attempts(2, Duration.ofMinutes(1)));
     }

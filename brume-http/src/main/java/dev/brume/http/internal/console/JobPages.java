@@ -370,14 +370,14 @@ public final class JobPages {
                 Version last = versions.remove(versions.size() - 1);
                 versions.add(new Version(last.number, last.text, Lines.changed(text, newer), last.orders));
             }
-            versions.add(new Version(number, text, "", restoring(frame, view, number)));
+            versions.add(new Version(number, text, "", reverting(frame, view, number)));
             newer = text;
         }
         return versions;
     }
 
     /** To undo is to put an earlier version in force again, as a new one. */
-    private static List<Order> restoring(Frame frame, JobView view, int number) {
+    private static List<Order> reverting(Frame frame, JobView view, int number) {
         if (number == view.row().version() || !frame.mayDefine(view.name().namespace())) {
             return List.of();
         }
@@ -388,12 +388,11 @@ public final class JobPages {
                                 : "Put version " + number + " in force",
                         "Version " + (view.row().version() + 1) + " will be in force, equal to version " + number + "."
                                 + (elsewhere
-                                        ? " The job is taken over from "
-                                                + view.row().source() + ", which defines it again when it is applied."
+                                        ? " " + view.row().source()
+                                                + " goes on to define the job, and defines it anew when it is applied."
                                         : ""),
-                        Frame.jobPath(view.name()) + "/restorations")
-                .sending(JsonText.line(
-                        elsewhere ? Map.of("version", number, "takeOver", true) : Map.of("version", number))));
+                        Frame.jobPath(view.name()) + "/reversions")
+                .sending(JsonText.line(Map.of("version", number))));
     }
 
     private static Table oneOffs(Call call, Frame frame, JobName name) {

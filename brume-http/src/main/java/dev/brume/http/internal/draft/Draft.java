@@ -15,9 +15,6 @@ import dev.brume.definitions.YamlText;
 import dev.brume.definitions.phrase.Pattern;
 import dev.brume.definitions.phrase.Phrase;
 import dev.brume.definitions.phrase.PhraseParts;
-import dev.brume.history.Change;
-import dev.brume.history.ChangeFilter;
-import dev.brume.history.ChangeView;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.NamespaceView;
@@ -212,7 +209,7 @@ public final class Draft {
                 "allowance",
                         space.flatMap(NamespaceView::allowance)
                                 .map(row -> row.allowance().toString()),
-                "meanwhile", meanwhile(there, seen, job),
+                "meanwhile", seen.flatMap(version -> new Meanwhile(history, name, version).view(there, job)),
                 "problems", problems,
                 "isGood", problems.stream().noneMatch(problem -> "error".equals(problem.get("severity")))));
         return view;
@@ -405,65 +402,5 @@ public final class Draft {
         return refusal.startsWith("a ")
                 ? "/work"
                 : refusal.startsWith("'") || refusal.startsWith("its ") ? IN_WHEN : "";
-    }
-
-    // What somebody else did.
-
-    private Optional<Map<String, Object>> meanwhile(Optional<JobView> there, Optional<Seen> seen, Optional<Job> mine) {
-        if (seen.isEmpty()) {
-            return Optional.empty();
-        }
-        if (there.filter(view -> view.row().id() == seen.get().job()).isEmpty()) {
-            return Optional.of(Views.object(
-                    "version",
-                    null,
-                    "tag",
-                    null,
-                    "says",
-                    "the job was dropped" + (there.isPresent() ? ", and another of that name is there now" : ""),
-                    "theirs",
-                    List.of(),
-                    "mine",
-                    List.of(),
-                    "clashes",
-                    List.of(),
-                    "merged",
-                    null,
-                    "document",
-                    null));
-        }
-        JobView view = there.get();
-        if (view.row().version() == seen.get().version()) {
-            return Optional.empty();
-        }
-        Map<String, Object> theirs = Written.document(view.job());
-        Optional<Job> base = history.version(name, seen.get().version());
-        Optional<Merge> merge = base.flatMap(
-                before -> mine.map(own -> Merge.of(Written.document(before), Written.document(own), theirs)));
-        return Optional.of(Views.object(
-                "version", view.row().version(),
-                "tag", Seen.of(view).tag(),
-                "says", whoChanged(view),
-                "theirs",
-                        base.map(before -> DefinitionDiff.lines(before, view.job()))
-                                .orElse(List.of()),
-                "mine",
-                        base.flatMap(before -> mine.map(own -> DefinitionDiff.lines(before, own)))
-                                .orElse(List.of()),
-                "clashes", merge.map(Merge::clashes).orElse(List.of()),
-                "merged", merge.map(both -> YamlText.of(both.document())),
-                "document", YamlText.of(theirs)));
-    }
-
-    private String whoChanged(JobView view) {
-        Optional<Change> change = history.changes(ChangeFilter.newest(20).of(name)).stream()
-                .map(ChangeView::change)
-                .filter(each -> each.versionAfter()
-                        .filter(after -> after == view.row().version())
-                        .isPresent())
-                .findFirst();
-        return change.map(each -> each.who() + " put version " + view.row().version() + " in force"
-                        + (each.because().isEmpty() ? "" : ": " + each.because()))
-                .orElse("version " + view.row().version() + " was put in force");
     }
 }

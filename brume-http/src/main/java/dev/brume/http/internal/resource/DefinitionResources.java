@@ -8,6 +8,7 @@ import dev.brume.EditConflictException;
 import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.NotThereException;
 import dev.brume.Orders;
 import dev.brume.Role;
 import dev.brume.definitions.DefinitionFile;
@@ -99,20 +100,20 @@ final class DefinitionResources {
                         .by(own::define),
                 Operation.of(
                                 "POST",
-                                "/jobs/{namespace}/{job}/restorations",
-                                "restoreVersion",
+                                "/jobs/{namespace}/{job}/reversions",
+                                "revertJob",
                                 "Puts a job's definition in force again as it was: a new version that equals an old one.")
-                        .says("With If-Match only if it is what was seen.")
+                        .says(
+                                "What defines the job so far goes on to do so. With If-Match only if it is what was seen.")
                         .needs(Role.AUTHOR)
                         .at(Shared.EXAMPLE_JOB)
                         .sends(
-                                Map.of("version", 1, "takeOver", true, "because", "the new times were wrong"),
+                                Map.of("version", 1, "because", "the new times were wrong"),
                                 Member.number("version", "The version that it is to equal.")
                                         .needed(),
-                                Member.flag("takeOver", "Whether it may be taken over from what defines it so far."),
                                 Member.BECAUSE)
                         .answers(defined())
-                        .by(own::restore),
+                        .by(own::revert),
                 Operation.get(
                                 "/jobs/{namespace}/{job}/versions/{version}",
                                 "readVersion",
@@ -189,20 +190,25 @@ final class DefinitionResources {
         }
     }
 
-    private Reply restore(Call call) {
+    private Reply revert(Call call) {
         Fields body = call.body();
         Optional<Integer> number = Shared.bounded(body, "version", 1, Integer.MAX_VALUE);
-        boolean takeOver = body.flag("takeOver").orElse(false);
         call.check();
         JobView there = call.job();
         JobName name = there.name();
         Job earlier = call.history()
                 .version(name, number.orElseThrow())
-                .orElseThrow(() ->
-                        new Problem(Kind.NOT_THERE, "there is no version " + number.get() + " of '" + name + "'"));
-        checkSource(there, takeOver, "takeOver: true");
-        Optional<DefinitionsSeen> seen = Tags.seen(call, name);
-        return put(call, List.of(earlier), seen, takeOver, call.plainOrders());
+                .orElseThrow(() -> NotThereException.ofVersion(name, number.get()));
+        refuse(rules.refusals(call.history(), earlier, ""));
+        refuse(beyond(call, DefinitionSet.of(SOURCE, List.of(earlier)).within(name.namespace())));
+        boolean outdated = Tags.seen(call, name)
+                .filter(seen -> !seen.jobs().get(name).equals(there.row().version()))
+                .isPresent();
+        if (outdated) {
+            throw new Problem(
+                    Kind.CHANGED_MEANWHILE, "'" + name + "' was changed by somebody else; nothing was changed");
+        }
+        return said(call, name, call.plainOrders().revert(name, number.get()));
     }
 
     /**
@@ -231,6 +237,10 @@ final class DefinitionResources {
                 .filter(each -> each.name().equals(name))
                 .findFirst()
                 .orElseThrow();
+        return said(call, name, defined);
+    }
+
+    private static Reply said(Call call, JobName name, Defined defined) {
         if (defined.kind() == Defined.Kind.OUTDATED) {
             throw new Problem(
                     Kind.CONFLICT,
