@@ -22,10 +22,12 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Predicate;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 
 /** What is found in a ledger that is too large to go through, held against all that is in it. */
+@Tag("long")
 class LargeLedgerTest {
     private static final JobName TIDES = JobName.parse("tides");
     private static final JobName DUES = JobName.parse("dues");

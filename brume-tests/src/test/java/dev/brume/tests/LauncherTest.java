@@ -15,10 +15,12 @@ import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /** The launcher in a checkout of its own, with stand-ins for the tools it calls so that it builds nothing. */
+@Tag("long")
 class LauncherTest {
     @TempDir
     private Path folder;

@@ -50,6 +50,9 @@ class PhraseTest {
             .toList();
     private static final int CHOICES = 5_000;
 
+    /** No more days in a row are off by chance. */
+    private static final int FARTHEST_MOVE = 12;
+
     // What it makes.
 
     private static Schedule only(String cron) {
@@ -412,7 +415,7 @@ class PhraseTest {
 
         Duration length(Phrase phrase) {
             if (phrase.pattern() instanceof Pattern.AtTimes at) {
-                return Duration.ofDays(at.days() instanceof OnDays.EachDay ? 20 : 200);
+                return Duration.ofDays(at.days() instanceof OnDays.EachDay ? 10 : 100);
             }
             return Duration.ofDays(
                     phrase.pattern() instanceof Pattern.ByTheClock clock && clock.minutes() > 10 ? 12 : 3);
@@ -458,8 +461,8 @@ class PhraseTest {
             Optional<DailyWindow> window =
                     phrase.pattern() instanceof Pattern.ByTheClock clock && goesOn ? clock.window() : Optional.empty();
             List<LocalTime> times = times(phrase.pattern(), goesOn);
-            LocalDate last = LocalDate.ofInstant(until, ZoneOffset.UTC).plusDays(60);
-            for (LocalDate date = LocalDate.ofInstant(from, ZoneOffset.UTC).minusDays(60);
+            LocalDate last = LocalDate.ofInstant(until, ZoneOffset.UTC).plusDays(FARTHEST_MOVE);
+            for (LocalDate date = LocalDate.ofInstant(from, ZoneOffset.UTC).minusDays(FARTHEST_MOVE);
                     date.isBefore(last);
                     date = date.plusDays(1)) {
                 Optional<LocalDate> moved =

@@ -15,10 +15,12 @@ import java.util.Map;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.springframework.jdbc.core.JdbcTemplate;
 
 /** The application as it is run: two instances on PostgreSQL, requests to both, a rolling deploy, an orderly stop. */
+@Tag("long")
 class HarbourOfficeApplicationTest {
     private static final Duration LONG = Duration.ofSeconds(60);
     private static final Duration A_DAY = Duration.ofDays(1);
