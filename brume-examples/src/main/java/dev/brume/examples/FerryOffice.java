@@ -10,6 +10,7 @@ import dev.brume.NewToken;
 import dev.brume.Role;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.definitions.DefinitionsException;
+import dev.brume.definitions.YamlText;
 import java.io.IOException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
@@ -74,11 +75,16 @@ public final class FerryOffice implements AutoCloseable {
         }
     }
 
-    /** What comes is a schedule as definitions have it; whoever sends something else is told what is wrong with it. */
+    /** What comes is a schedule as definitions have it; whoever sends something else, or more, is told what is wrong with it. */
     private String chosen(String when) {
         try {
+            Map<String, Object> sent = YamlText.read("schedule", "{\"when\": " + when + "\n}");
+            Object chosen = sent.remove("when");
+            if (chosen == null || !sent.isEmpty()) {
+                return "That is no schedule: it says nothing, or more than when.";
+            }
             Job job = DefinitionFile.parseJob(
-                    "notice", NOTICE, "{\"when\": " + when + ", \"work\": {\"handler\": \"post-notice\"}}");
+                    "notice", NOTICE, YamlText.of(Map.of("when", chosen, "work", Map.of("handler", "post-notice"))));
             brume.define(job);
             return "The notice is posted: " + job.scheduleInWords() + ".";
         } catch (DefinitionsException e) {

@@ -12,6 +12,7 @@ import dev.brume.schedule.IfDayOff;
 import dev.brume.schedule.Zones;
 import java.time.DayOfWeek;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalTime;
 import java.time.Month;
@@ -109,11 +110,13 @@ public final class PhraseParts {
     }
 
     private final Fields fields;
+    private final Optional<ZoneId> zone;
     private final LocalDate today;
 
-    private PhraseParts(Fields fields, LocalDate today) {
+    private PhraseParts(Fields fields, Instant now) {
         this.fields = fields;
-        this.today = today;
+        zone = typed("zone").flatMap(text -> fields.read("zone", () -> Zones.parse(text)));
+        today = LocalDate.ofInstant(now, zone.orElse(ZoneId.of("UTC")));
     }
 
     private static <T> Map<String, T> words(List<String> names, List<T> values) {
@@ -147,15 +150,14 @@ public final class PhraseParts {
      *
      * @param pointer to the parts in what was sent, as RFC 6901 has it
      * @param parts as they were sent
-     * @param today the day of whoever typed them
+     * @param now from which the day is taken that words such as tomorrow count from, by the clocks of the zone that was typed
      * @param wrong receives whatever is wrong, all of it: a pointer to it, and what is wrong and allowed
      * @return empty if anything was wrong
      */
-    public static Optional<Phrase> read(
-            String pointer, Object parts, LocalDate today, BiConsumer<String, String> wrong) {
+    public static Optional<Phrase> read(String pointer, Object parts, Instant now, BiConsumer<String, String> wrong) {
         List<DocumentProblem> problems = new ArrayList<>();
         Optional<Phrase> phrase =
-                Fields.open("", parts, KEYS, problems).flatMap(fields -> new PhraseParts(fields, today).phrase());
+                Fields.open("", parts, KEYS, problems).flatMap(fields -> new PhraseParts(fields, now).phrase());
         problems.forEach(problem ->
                 wrong.accept(pointer + (problem.path().isEmpty() ? "" : "/" + problem.path()), problem.message()));
         return problems.isEmpty() ? phrase : Optional.empty();
@@ -165,7 +167,6 @@ public final class PhraseParts {
         if (!fields.has("zone")) {
             fields.note("zone", "is missing: name the zone whose clocks are meant, such as Europe/Lisbon");
         }
-        Optional<ZoneId> zone = typed("zone").flatMap(text -> fields.read("zone", () -> Zones.parse(text)));
         Kind kind = fields.has("pattern")
                 ? fields.word("pattern", KINDS).orElse(Kind.ONCE)
                 : missing("pattern", "how often: " + String.join(", ", KINDS.keySet()), Kind.ONCE);

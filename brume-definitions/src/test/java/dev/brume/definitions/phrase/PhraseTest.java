@@ -174,12 +174,12 @@ class PhraseTest {
 
     // What people type.
 
-    private static final LocalDate TODAY = LocalDate.of(2026, 12, 1);
+    private static final Instant NOW = Instant.parse("2026-12-01T12:00:00Z");
 
     private static Phrase typed(Map<String, Object> parts) {
         List<String> wrong = new ArrayList<>();
         Optional<Phrase> phrase =
-                PhraseParts.read("/form/when", parts, TODAY, (pointer, text) -> wrong.add(pointer + ": " + text));
+                PhraseParts.read("/form/when", parts, NOW, (pointer, text) -> wrong.add(pointer + ": " + text));
         assertThat(wrong).isEmpty();
         return phrase.orElseThrow();
     }
@@ -222,12 +222,12 @@ class PhraseTest {
         Map<String, String> wrong = new LinkedHashMap<>();
         Map<String, Object> parts = Map.of(
                 "pattern", "times", "days", "weekdays", "weekdays", List.of(), "times", "25, 8", "zone", "Lisbon");
-        assertThat(PhraseParts.read("/when", parts, TODAY, wrong::put)).isEmpty();
+        assertThat(PhraseParts.read("/when", parts, NOW, wrong::put)).isEmpty();
         assertThat(wrong).containsOnlyKeys("/when/zone", "/when/weekdays", "/when/times");
         assertThat(wrong.get("/when/times")).startsWith("'25' is not a time of the day");
         assertThat(wrong.get("/when/weekdays")).isEqualTo("no weekday is chosen");
         wrong.clear();
-        assertThat(PhraseParts.read("/when", Map.of("patern", "times"), TODAY, wrong::put))
+        assertThat(PhraseParts.read("/when", Map.of("patern", "times"), NOW, wrong::put))
                 .isEmpty();
         assertThat(wrong.get("/when/patern")).contains("did you mean pattern?");
         assertThat(wrong).containsKeys("/when/pattern", "/when/zone");

@@ -218,21 +218,21 @@
   says("mine-only").addEventListener("click", () => settle(null));
   says("theirs-only").addEventListener("click", () => settle(view.meanwhile.document));
 
-  // A draft is kept in this browser until it is saved or discarded.
+  // A draft may hold what is secret: it outlives a reload, and no more than its tab.
   const place = "brume-draft " + base + " " + (isNew ? "new" : root.dataset.namespace + "/" + root.dataset.name);
   function keep() {
     if (!touched) return;
     try {
-      localStorage.setItem(place, JSON.stringify({ seen, at: Date.now(), namespace: named("namespace"), name: named("name"), document: text.value, when: isNew ? window.brumeWhen.read(when) : null, because: save.elements.because.value }));
+      sessionStorage.setItem(place, JSON.stringify({ seen, at: Date.now(), namespace: named("namespace"), name: named("name"), document: text.value, when: isNew ? window.brumeWhen.read(when) : null, because: save.elements.because.value }));
     } catch (full) { /* Then it lives as long as the page. */ }
   }
   function forget() {
     touched = false;
-    try { localStorage.removeItem(place); } catch (none) { /* There was none. */ }
+    try { sessionStorage.removeItem(place); } catch (none) { /* There was none. */ }
   }
   function restore() {
     let kept = null;
-    try { kept = JSON.parse(localStorage.getItem(place)); } catch (none) { /* There is none. */ }
+    try { kept = JSON.parse(sessionStorage.getItem(place)); } catch (none) { /* There is none. */ }
     if (!kept || kept.document === begun && !kept.name) return false;
     touched = true;
     seen = kept.seen;

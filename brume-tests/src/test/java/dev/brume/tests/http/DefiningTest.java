@@ -18,6 +18,13 @@ import dev.brume.jdbc.JdbcStore;
 import dev.brume.memory.MemoryStore;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.DayCalendar;
+import java.net.URLEncoder;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpRequest.BodyPublishers;
+import java.net.http.HttpResponse;
+import java.net.http.HttpResponse.BodyHandlers;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.LocalDate;
 import java.time.ZoneId;
@@ -370,6 +377,33 @@ class DefiningTest {
                     .orElseThrow()
                     .job();
             assertThat(notice.schedules()).containsExactly(CronSchedule.parse("0 17 LW * *", LISBON));
+        } finally {
+            brume.close();
+        }
+    }
+
+    /** Whoever sends the form of an application by hand says when, and nothing else. */
+    @Test
+    void anApplicationTakesNothingButASchedule() throws Exception {
+        Brume brume = Brume.on(new MemoryStore()).withoutLog().build();
+        try (FerryOffice office = new FerryOffice(brume)) {
+            for (String sent : List.of(
+                    "{every: 1h}, work: {program: [sh]}} #",
+                    "{every: 1h}, \"timeLimit\": \"1s\"",
+                    "{every: 1h}, x: {",
+                    "",
+                    "[",
+                    HOSTILE)) {
+                HttpResponse<String> said = HttpClient.newHttpClient()
+                        .send(
+                                HttpRequest.newBuilder(office.address())
+                                        .POST(BodyPublishers.ofString(
+                                                "when=" + URLEncoder.encode(sent, StandardCharsets.UTF_8)))
+                                        .build(),
+                                BodyHandlers.ofString());
+                assertThat(said.body()).as(sent).contains("That is no schedule").doesNotContain(HOSTILE);
+                assertThat(brume.history().jobs()).as(sent).isEmpty();
+            }
         } finally {
             brume.close();
         }

@@ -11,8 +11,10 @@ import dev.brume.http.internal.web.Operation;
 import dev.brume.http.internal.web.Reply;
 import dev.brume.schedule.DayCalendar;
 import java.time.LocalDate;
+import java.time.format.TextStyle;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
 
@@ -63,7 +65,10 @@ final class CalendarsPage {
 
     private static String days(DayCalendar days, LocalDate today) {
         if (!days.weekdays().isEmpty()) {
-            return days.toString();
+            return days.weekdays().stream()
+                            .map(day -> day.getDisplayName(TextStyle.FULL, Locale.ENGLISH))
+                            .collect(Collectors.joining(", "))
+                    + (days.dates().isEmpty() && days.except().isEmpty() ? "" : ", and single dates");
         }
         List<String> coming = today.datesUntil(today.plusYears(AHEAD_YEARS))
                 .filter(days::contains)

@@ -27,10 +27,8 @@ import dev.brume.insight.diff.DefinitionDiff;
 import dev.brume.insight.diff.JobDiff;
 import dev.brume.internal.document.Fields;
 import dev.brume.schedule.Schedule;
-import dev.brume.schedule.Zones;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.LocalDate;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -40,7 +38,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.BiFunction;
-import org.jspecify.annotations.Nullable;
 
 /**
  * What a definition that somebody is working on comes to: form and document made of each other, what is wrong with it and where, when it would run, what
@@ -282,9 +279,7 @@ public final class Draft {
             followed = wasAfter ? Optional.of(Followed.NONE) : Optional.empty();
             return;
         }
-        ZoneId zone = parts instanceof Map<?, ?> map ? zone(map.get("zone")) : ZoneId.of("UTC");
-        Optional<Phrase> phrase =
-                PhraseParts.read(FORM + JobForm.WHEN, parts, LocalDate.ofInstant(now, zone), this::wrong);
+        Optional<Phrase> phrase = PhraseParts.read(FORM + JobForm.WHEN, parts, now, this::wrong);
         if (phrase.isEmpty()) {
             return;
         }
@@ -300,14 +295,6 @@ public final class Draft {
             }
         }
         reading = Phrase.Reading.of(phrase.get());
-    }
-
-    private static ZoneId zone(@Nullable Object typed) {
-        try {
-            return Zones.parse(String.valueOf(typed));
-        } catch (IllegalArgumentException none) {
-            return ZoneId.of("UTC");
-        }
     }
 
     /** Comes first among what a job says, behind its description. */

@@ -14,16 +14,12 @@ import dev.brume.history.AllowanceRow;
 import dev.brume.history.History;
 import dev.brume.history.NamespaceView;
 import dev.brume.insight.check.Warnings;
-import dev.brume.schedule.Zones;
 import java.time.Instant;
-import java.time.LocalDate;
-import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import org.jspecify.annotations.Nullable;
 
 /** A schedule that somebody chooses or has written, without a job around it: what it comes to. Confined to one thread. */
 public final class Timed {
@@ -67,11 +63,8 @@ public final class Timed {
      */
     public Map<String, Object> view(Optional<Object> parts, Object when) {
         JobName name = new JobName(namespace.filter(JobName::isName).orElse(JobName.MAIN), "it");
-        Optional<Phrase> phrase = parts.flatMap(given -> PhraseParts.read(
-                "/parts",
-                given,
-                LocalDate.ofInstant(now, zone(given)),
-                (pointer, text) -> note("error", pointer, text)));
+        Optional<Phrase> phrase = parts.flatMap(
+                given -> PhraseParts.read("/parts", given, now, (pointer, text) -> note("error", pointer, text)));
         if (phrase.filter(chosen -> chosen.pattern() instanceof Pattern.After).isPresent()) {
             note("error", "/parts/pattern", "after another job is said where the job is defined, not of its times");
             phrase = Optional.empty();
@@ -87,15 +80,6 @@ public final class Timed {
                 "timing", job.map(read -> WhenView.of(read, reading, now)),
                 "problems", problems,
                 "isGood", problems.stream().noneMatch(problem -> "error".equals(problem.get("severity"))));
-    }
-
-    private static ZoneId zone(@Nullable Object parts) {
-        Object typed = parts instanceof Map<?, ?> map ? map.get("zone") : null;
-        try {
-            return Zones.parse(String.valueOf(typed));
-        } catch (IllegalArgumentException none) {
-            return ZoneId.of("UTC");
-        }
     }
 
     private Optional<Job> job(JobName name, Object when) {

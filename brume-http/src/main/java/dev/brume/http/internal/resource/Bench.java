@@ -39,9 +39,16 @@ final class Bench {
             throw new Problem(Kind.NOT_NOW, "another " + what + " is being worked out; try again")
                     .with("Retry-After", "5");
         }
-        CompletableFuture<Reply> worked = CompletableFuture.supplyAsync(work, threads);
-        worked.whenComplete((reply, failed) -> places.release());
-        return worked.copy().orTimeout(limit.toMillis(), TimeUnit.MILLISECONDS).exceptionally(failed -> {
+        // The place is free before anybody is told: whoever was answered may ask the next at once.
+        Supplier<Reply> whole = () -> {
+            try {
+                return work.get();
+            } finally {
+                places.release();
+            }
+        };
+        CompletableFuture<Reply> worked = CompletableFuture.supplyAsync(whole, threads);
+        return worked.orTimeout(limit.toMillis(), TimeUnit.MILLISECONDS).exceptionally(failed -> {
             Throwable cause = failed instanceof CompletionException ? failed.getCause() : failed;
             if (cause instanceof TimeoutException) {
                 throw new Problem(
