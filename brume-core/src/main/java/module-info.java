@@ -11,6 +11,7 @@ module dev.brume.core {
 
     exports dev.brume;
     exports dev.brume.history;
+    exports dev.brume.notice;
     exports dev.brume.spi;
     exports dev.brume.internal.decide to
             dev.brume.definitions;

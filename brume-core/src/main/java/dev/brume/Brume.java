@@ -10,6 +10,7 @@ import dev.brume.internal.duty.Settings;
 import dev.brume.internal.engine.Engine;
 import dev.brume.internal.engine.NamedLeaseKeeper;
 import dev.brume.internal.engine.SteppedEngine;
+import dev.brume.internal.engine.Teller;
 import dev.brume.internal.engine.WorkThreads;
 import dev.brume.internal.event.EventLog;
 import dev.brume.internal.event.Listeners;
@@ -22,8 +23,14 @@ import dev.brume.internal.order.OnceOnly;
 import dev.brume.internal.order.OneOffOrders;
 import dev.brume.internal.order.Orderer;
 import dev.brume.internal.session.NamedLeases;
+import dev.brume.internal.telling.BuiltInSender;
 import dev.brume.internal.text.Texts;
 import dev.brume.internal.work.Around;
+import dev.brume.notice.Receiver;
+import dev.brume.notice.Sender;
+import dev.brume.notice.Telling;
+import dev.brume.notice.Watch;
+import dev.brume.notice.Way;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Moment;
@@ -37,6 +44,7 @@ import java.net.UnknownHostException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -91,6 +99,10 @@ public final class Brume implements AutoCloseable {
     private final WorkThreads threads;
     private final Optional<Instant> built;
     private final NamedLeaseKeeper leases;
+    private final List<Sender> senders;
+    private final Optional<Watch> watch;
+    private final Map<String, Receiver> receivers = new ConcurrentHashMap<>();
+    private @Nullable Teller vigil;
     private volatile @Nullable Engine engine;
     private boolean stopped;
     private volatile boolean ended;
@@ -114,6 +126,9 @@ public final class Brume implements AutoCloseable {
         threads = new WorkThreads(builder.virtualThreads, builder.executors);
         built = builder.built.or(() -> builder.caller.flatMap(BuildTime::of));
         callers = builder.callers;
+        senders = Stream.concat(Stream.of(new BuiltInSender(receivers)), builder.senders.stream())
+                .toList();
+        watch = Optional.ofNullable(builder.watch);
         drainLimit = builder.drainLimit;
         stopsWithTheProcess = builder.stopsWithTheProcess;
         store.prepare();
@@ -347,6 +362,43 @@ public final class Brume implements AutoCloseable {
                 .orElse(Set.of());
     }
 
+    // Notices.
+
+    /**
+     * Registers code that channels name, to be handed notices.
+     *
+     * @param name as channels have it under {@code code}
+     * @param receiver called from threads of its own, several at once
+     * @throws IllegalArgumentException if it is no name
+     */
+    public void receive(String name, Receiver receiver) {
+        new Way.Code(name);
+        receivers.put(name, Objects.requireNonNull(receiver, "receiver"));
+    }
+
+    /**
+     * Puts channels and rules in force, in place of those that the same source has stated before.
+     *
+     * @param source where they come from, such as the application's name
+     * @throws IllegalArgumentException if a rule tells a channel that there is not
+     */
+    public void tell(String source, Telling telling) {
+        define(DefinitionSet.of(source, List.of()).withTelling(telling));
+    }
+
+    /**
+     * Keeps vigil: tells what is to be told, and runs nothing. It needs no instance that lives.
+     *
+     * @throws IllegalStateException if it was started before, or keeps vigil already
+     */
+    public synchronized void keepVigil() {
+        if (engine != null || stopped || vigil != null) {
+            throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
+        }
+        vigil = new Teller(instance, senders, watch);
+        vigil.start();
+    }
+
     // Leases by name.
 
     /**
@@ -535,7 +587,7 @@ public final class Brume implements AutoCloseable {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
         store.checkRoom();
-        engine = new Engine(instance, store, handlers, around, threads);
+        engine = new Engine(instance, store, handlers, around, threads, new Teller(instance, senders, watch));
         instance.whenAskedToDrain(() -> new Thread(this::close, "brume-drain").start());
         if (stopsWithTheProcess) {
             hook = new Thread(this::closeAndLetOthersEnd, "brume-stop");
@@ -555,7 +607,7 @@ public final class Brume implements AutoCloseable {
             throw new IllegalStateException("instance '" + instance.settings().instance() + "' was started before");
         }
         stopped = true;
-        return new SteppedEngine(instance, handlers, around);
+        return new SteppedEngine(instance, handlers, around, senders, watch);
     }
 
     /**
@@ -603,6 +655,9 @@ public final class Brume implements AutoCloseable {
         stopped = true;
         if (engine != null) {
             stoppedClean = engine.stop(limit);
+        }
+        if (vigil != null) {
+            vigil.stop(limit);
         }
         ended = true;
         removeHook();
@@ -677,6 +732,8 @@ public final class Brume implements AutoCloseable {
         private TimeSource time = TimeSource.system();
         private Traces traces = Traces.NONE;
         private CallerTransactions callers = CallerTransactions.NONE;
+        private final List<Sender> senders = new ArrayList<>();
+        private @Nullable Watch watch;
 
         private static final EngineListener NOBODY = new EngineListener() {
             @Override
@@ -912,6 +969,21 @@ public final class Brume implements AutoCloseable {
          */
         public Builder joining(CallerTransactions transactions) {
             callers = Objects.requireNonNull(transactions, "transactions");
+            return this;
+        }
+
+        /**
+         * Adds a way of sending notices; those to the log and to the application's own code need none. What this process cannot send is left to
+         * others that can. It is closed with the instance.
+         */
+        public Builder sending(Sender sender) {
+            senders.add(Objects.requireNonNull(sender, "sender"));
+            return this;
+        }
+
+        /** Sets what looks for what does not happen by itself, such as silence; of all processes that have it one looks at a time. */
+        public Builder watching(Watch looks) {
+            watch = Objects.requireNonNull(looks, "looks");
             return this;
         }
 

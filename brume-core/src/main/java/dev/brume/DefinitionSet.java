@@ -1,5 +1,6 @@
 package dev.brume;
 
+import dev.brume.notice.Telling;
 import dev.brume.schedule.DayCalendar;
 import java.util.Collection;
 import java.util.HashMap;
@@ -28,6 +29,7 @@ public final class DefinitionSet {
     private final Map<String, Rate> rates;
     private final Optional<String> namespace;
     private final Writes writes;
+    private final Optional<Telling> telling;
 
     /** Which jobs of a set are written. */
     public enum Writes {
@@ -47,7 +49,8 @@ public final class DefinitionSet {
             Map<String, Integer> limits,
             Map<String, Rate> rates,
             Optional<String> namespace,
-            Writes writes) {
+            Writes writes,
+            Optional<Telling> telling) {
         jobs = List.copyOf(jobs);
         calendars = Map.copyOf(calendars);
         Map<String, Integer> named = new HashMap<>();
@@ -72,6 +75,7 @@ public final class DefinitionSet {
         this.rates = Map.copyOf(rated);
         this.namespace = namespace;
         this.writes = writes;
+        this.telling = telling;
     }
 
     /**
@@ -88,17 +92,19 @@ public final class DefinitionSet {
                 Map.of(),
                 Map.of(),
                 Optional.empty(),
-                Writes.ALL);
+                Writes.ALL,
+                Optional.empty());
     }
 
     /** {@return the set with other jobs} */
     public DefinitionSet withJobs(Collection<Job> others) {
-        return new DefinitionSet(source, revision, List.copyOf(others), calendars, limits, rates, namespace, writes);
+        return new DefinitionSet(
+                source, revision, List.copyOf(others), calendars, limits, rates, namespace, writes, telling);
     }
 
     /** {@return the set with calendars} */
     public DefinitionSet withCalendars(Map<CalendarName, DayCalendar> days) {
-        return new DefinitionSet(source, revision, jobs, days, limits, rates, namespace, writes);
+        return new DefinitionSet(source, revision, jobs, days, limits, rates, namespace, writes, telling);
     }
 
     /**
@@ -108,7 +114,7 @@ public final class DefinitionSet {
      * @throws IllegalArgumentException if one is outside that range, or no such name
      */
     public DefinitionSet withLimits(Map<String, Integer> places) {
-        return new DefinitionSet(source, revision, jobs, calendars, places, rates, namespace, writes);
+        return new DefinitionSet(source, revision, jobs, calendars, places, rates, namespace, writes, telling);
     }
 
     /**
@@ -119,7 +125,7 @@ public final class DefinitionSet {
      * @throws IllegalArgumentException if one is no such name
      */
     public DefinitionSet withRates(Map<String, Rate> starts) {
-        return new DefinitionSet(source, revision, jobs, calendars, limits, starts, namespace, writes);
+        return new DefinitionSet(source, revision, jobs, calendars, limits, starts, namespace, writes, telling);
     }
 
     /**
@@ -128,7 +134,8 @@ public final class DefinitionSet {
      * @param number of this state of the source; one below what was put in force before is refused
      */
     public DefinitionSet withRevision(long number) {
-        return new DefinitionSet(source, OptionalLong.of(number), jobs, calendars, limits, rates, namespace, writes);
+        return new DefinitionSet(
+                source, OptionalLong.of(number), jobs, calendars, limits, rates, namespace, writes, telling);
     }
 
     /**
@@ -148,12 +155,25 @@ public final class DefinitionSet {
                 .ifPresent(job -> {
                     throw new IllegalArgumentException("job '" + job.name() + "' is not in the namespace " + name);
                 });
-        return new DefinitionSet(source, revision, jobs, calendars, limits, rates, Optional.of(name), writes);
+        return new DefinitionSet(source, revision, jobs, calendars, limits, rates, Optional.of(name), writes, telling);
+    }
+
+    /**
+     * {@return the set with what it says about notices} It takes the place of what its source has said before.
+     */
+    public DefinitionSet withTelling(Telling said) {
+        return new DefinitionSet(
+                source, revision, jobs, calendars, limits, rates, namespace, writes, Optional.of(said));
+    }
+
+    /** {@return what it says about notices; empty if it leaves that as it is} */
+    public Optional<Telling> telling() {
+        return telling;
     }
 
     /** {@return the set of which only such jobs are written} */
     public DefinitionSet writing(Writes which) {
-        return new DefinitionSet(source, revision, jobs, calendars, limits, rates, namespace, which);
+        return new DefinitionSet(source, revision, jobs, calendars, limits, rates, namespace, which, telling);
     }
 
     /** {@return which of its jobs are written} */
@@ -222,7 +242,7 @@ public final class DefinitionSet {
     }
 
     private List<Object> parts() {
-        return List.of(source, revision, jobs, calendars, limits, rates, namespace, writes);
+        return List.of(source, revision, jobs, calendars, limits, rates, namespace, writes, telling);
     }
 
     @Override

@@ -63,6 +63,16 @@ public final class JobScope {
         return jobs.isEmpty() && tags.isEmpty();
     }
 
+    /** {@return the jobs that it names} */
+    public Set<JobName> jobs() {
+        return jobs;
+    }
+
+    /** {@return the tags that it names} */
+    public Set<String> tags() {
+        return tags;
+    }
+
     /** {@return whether the tags of a job matter} */
     public boolean usesTags() {
         return !tags.isEmpty();

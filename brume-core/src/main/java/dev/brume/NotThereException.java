@@ -1,5 +1,6 @@
 package dev.brume;
 
+import java.util.Collection;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -67,6 +68,30 @@ public final class NotThereException extends IllegalArgumentException {
      */
     public static NotThereException ofToken(String name) {
         return new NotThereException("there is no token '" + name + "'", null);
+    }
+
+    /** {@return the exception for a cause of notices that does not go on} */
+    public static NotThereException ofCause(String key) {
+        return new NotThereException(
+                "there is no cause '" + key + "' that goes on (brume notices causes lists those that do)", null);
+    }
+
+    /** {@return the exception for a notice that is not on record} */
+    public static NotThereException ofNotice(String id) {
+        return new NotThereException("there is no notice '" + id + "' on record (brume notices lists them)", null);
+    }
+
+    /**
+     * {@return the exception for a channel that is not defined}
+     *
+     * @param name that was given
+     * @param known the names of those that are
+     */
+    public static NotThereException ofChannel(String name, Collection<String> known) {
+        return new NotThereException(
+                "there is no channel '" + name + "' ("
+                        + (known.isEmpty() ? "none is defined" : "there are " + String.join(", ", known)) + ")",
+                null);
     }
 
     /** {@return the job that is not there; empty if it is something else} */

@@ -1,8 +1,10 @@
 package dev.brume;
 
+import dev.brume.history.CauseRow;
 import dev.brume.history.Erased;
 import dev.brume.history.History;
 import dev.brume.history.JobRow;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -17,6 +19,7 @@ import dev.brume.internal.order.Edit;
 import dev.brume.internal.order.EraseOrders;
 import dev.brume.internal.order.HandOrders;
 import dev.brume.internal.order.Joined;
+import dev.brume.internal.order.NoticeOrders;
 import dev.brume.internal.order.OnceOnly;
 import dev.brume.internal.order.OnceOnly.Form;
 import dev.brume.internal.order.OneOffOrders;
@@ -26,6 +29,7 @@ import dev.brume.internal.result.RunWatch;
 import dev.brume.internal.retention.RetentionDuty;
 import dev.brume.internal.retention.RollUpDuty;
 import dev.brume.internal.retention.SealDuty;
+import dev.brume.notice.Notice;
 import dev.brume.schedule.Occurrence;
 import java.time.Duration;
 import java.time.Instant;
@@ -64,6 +68,7 @@ public final class Orders {
     private final SealDuty seals;
     private final RollUpDuty rollUp;
     private final EraseOrders erasing;
+    private final NoticeOrders notices;
     private final Edit edit;
     private final RunWatch watch;
     private final History history;
@@ -84,6 +89,7 @@ public final class Orders {
         rollUp = new RollUpDuty(instance);
         hand = new HandOrders(instance, orderer, once);
         erasing = new EraseOrders(instance, orderer);
+        notices = new NoticeOrders(instance, orderer);
         pauses = new PauseOrders(instance, orderer);
         renaming = new Renaming(instance, edit);
         retention = new RetentionDuty(instance, orderer);
@@ -570,5 +576,51 @@ public final class Orders {
      */
     public int takeBackPauses(Pause.Scope scope) {
         return pauses.takeBack(scope);
+    }
+
+    // Notices.
+
+    /**
+     * Silences a cause of notices: nothing more is told of it until it is over, or looks different.
+     *
+     * @param cause its key, such as {@code failing harbour/tide-print}
+     * @param length for how long at most, from a minute; empty for as long as it goes on so
+     * @return the cause as it stands then
+     * @throws NotThereException if no such cause goes on
+     */
+    public CauseRow acknowledge(String cause, Optional<Duration> length) {
+        return notices.acknowledge(cause, length);
+    }
+
+    /**
+     * Takes back that a cause was acknowledged.
+     *
+     * @return whether it was
+     * @throws NotThereException if no such cause goes on
+     */
+    public boolean speak(String cause) {
+        return notices.speak(cause);
+    }
+
+    /**
+     * Has a notice that was not delivered sent again, under its id, for as long as its channel says.
+     *
+     * @return the notice as it stands then
+     * @throws NotThereException if it is not on record
+     * @throws IllegalArgumentException if it was not given up
+     */
+    public NoticeRow sendAgain(String notice) {
+        return notices.sendAgain(notice);
+    }
+
+    /**
+     * Sends a sample to a channel.
+     *
+     * @param channel in full
+     * @return the notice, to be looked for in the history
+     * @throws NotThereException if there is no such channel
+     */
+    public Notice sample(String channel) {
+        return notices.sample(channel);
     }
 }

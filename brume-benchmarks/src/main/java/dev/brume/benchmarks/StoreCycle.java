@@ -90,6 +90,8 @@ final class StoreCycle {
                 attempt,
                 Optional.empty(),
                 Optional.empty(),
-                /* settles= */ false);
+                /* settles= */ false,
+                run.owed().planned(),
+                /* notable= */ false);
     }
 }

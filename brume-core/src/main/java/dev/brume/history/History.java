@@ -148,6 +148,18 @@ public interface History {
     /** {@return the leases by name, those that are held and those that are free again but not forgotten yet, by name} */
     List<NamedLeaseRow> leases();
 
+    /** {@return what each source says about notices, by source} */
+    List<TellingRow> tellings();
+
+    /** {@return the causes of notices that go on, those seen last first; those that are over follow if they are asked for} */
+    List<CauseRow> causes(boolean over, int limit);
+
+    /** {@return notices that a filter lets through, newest first} */
+    List<NoticeRow> notices(NoticeFilter filter);
+
+    /** {@return how telling fares} */
+    NoticeFigures noticeFigures();
+
     /** {@return all tokens by name, those that let nobody in any more too} */
     List<TokenRow> tokens();
 

@@ -5,6 +5,7 @@ import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.history.LeaseKey;
 import dev.brume.history.Output;
+import java.time.Instant;
 import java.util.Optional;
 
 /**
@@ -18,6 +19,8 @@ import java.util.Optional;
  * @param result what it returned
  * @param output what it printed
  * @param settles whether something follows it for certain; the end of any other run is settled only if somebody awaits it
+ * @param planned for when the run was planned
+ * @param notable whether it is noted for those who are told, should it be a success; other ends are as the rules want it
  * @since 0.1.0
  */
 public record RunEnd(
@@ -28,4 +31,6 @@ public record RunEnd(
         Attempt last,
         Optional<String> result,
         Optional<Output> output,
-        boolean settles) {}
+        boolean settles,
+        Instant planned,
+        boolean notable) {}

@@ -238,6 +238,9 @@ public interface Transaction {
     /** {@return the steps on tokens and sign-ins} */
     AccessSteps access();
 
+    /** {@return the steps on notices} */
+    NoticeSteps notices();
+
     /** {@return the steps of the feed} */
     FeedSteps feed();
 

@@ -8,6 +8,7 @@ import dev.brume.RunState;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.Backlog;
 import dev.brume.history.CalendarView;
+import dev.brume.history.CauseRow;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
@@ -25,6 +26,9 @@ import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
+import dev.brume.history.NoticeFigures;
+import dev.brume.history.NoticeFilter;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
@@ -44,6 +48,7 @@ import dev.brume.history.SignInRow;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
 import dev.brume.history.Standing;
+import dev.brume.history.TellingRow;
 import dev.brume.history.Timeframe;
 import dev.brume.history.TokenRow;
 import java.sql.SQLException;
@@ -438,6 +443,32 @@ final class JdbcHistory implements History {
         return store.read(sql -> JdbcAccess.signIn(sql, digest))
                 .filter(found -> found.isGood(now()))
                 .map(JdbcAccess.Found::signIn);
+    }
+
+    @Override
+    public List<TellingRow> tellings() {
+        return store.read(JdbcNotices::tellings);
+    }
+
+    @Override
+    public List<CauseRow> causes(boolean over, int limit) {
+        return store.read(sql -> {
+            List<CauseRow> all = new ArrayList<>(JdbcNotices.causes(sql, "closed_at is null", limit));
+            if (over && all.size() < limit) {
+                all.addAll(JdbcNotices.causes(sql, "closed_at is not null", limit - all.size()));
+            }
+            return all;
+        });
+    }
+
+    @Override
+    public List<NoticeRow> notices(NoticeFilter filter) {
+        return store.read(sql -> JdbcNotices.notices(sql, filter));
+    }
+
+    @Override
+    public NoticeFigures noticeFigures() {
+        return store.read(JdbcNotices::figures);
     }
 
     @Override

@@ -62,6 +62,7 @@ public final class JdbcStore implements Store {
     private final boolean calls;
     private final boolean limitIsSet;
     private final Feeding feeding;
+    private final Noting noting = new Noting();
     private final Optional<InstantSource> virtual;
     private final ReservedConnection reserved = new ReservedConnection();
     private final SchemaNames names;
@@ -287,6 +288,7 @@ public final class JdbcStore implements Store {
     @Override
     public void forget() {
         versions.forget();
+        noting.forget();
     }
 
     @Override
@@ -633,8 +635,8 @@ public final class JdbcStore implements Store {
 
     private JdbcTransaction transaction(Statements sql, Dialect known) {
         return known.takesArrays()
-                ? new PostgresTransaction(sql, versions, feeding)
-                : new JdbcTransaction(sql, known, versions, numbers(sql), feeding, this::virtualNow);
+                ? new PostgresTransaction(sql, versions, feeding, noting)
+                : new JdbcTransaction(sql, known, versions, numbers(sql), feeding, noting, this::virtualNow);
     }
 
     private void commit(Connection connection, Manners.Before before) {

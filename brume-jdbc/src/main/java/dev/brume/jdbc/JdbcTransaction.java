@@ -26,6 +26,9 @@ import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.NamedLeaseSteps;
 import dev.brume.spi.NewJob;
+import dev.brume.spi.Notable;
+import dev.brume.spi.Notables;
+import dev.brume.spi.NoticeSteps;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
@@ -78,7 +81,9 @@ class JdbcTransaction implements Transaction {
     private final JobPlaces places;
     private final NumberSource numbers;
     private final Feeding feeding;
+    private final Noting noting;
     private final FeedNotes notes = new FeedNotes();
+    private final Notables notables = new Notables();
 
     /**
      * Begins the steps of a transaction.
@@ -86,6 +91,7 @@ class JdbcTransaction implements Transaction {
      * @param versions makes jobs of stored versions
      * @param numbers where fresh ones come from
      * @param feeding what the store knows of who follows the feed
+     * @param noting what it knows of what is to be told
      * @param virtualNow what time it is, if that is not the database's to say
      */
     JdbcTransaction(
@@ -94,6 +100,7 @@ class JdbcTransaction implements Transaction {
             VersionReader versions,
             NumberSource numbers,
             Feeding feeding,
+            Noting noting,
             Supplier<Optional<Instant>> virtualNow) {
         this.sql = sql;
         this.dialect = dialect;
@@ -101,6 +108,7 @@ class JdbcTransaction implements Transaction {
         this.definitions = new DefinitionRows(sql, dialect, versions, this::now);
         this.numbers = numbers;
         this.feeding = feeding;
+        this.noting = noting;
         this.claims = new ClaimRows(sql, dialect, numbers, this::now);
         this.runs = new RunRows(sql, dialect, this::now);
         this.ends = new EndRows(sql, runs);
@@ -385,12 +393,14 @@ class JdbcTransaction implements Transaction {
     public void addLines(List<LedgerLine> lines) {
         runs.addLines(lines);
         notes.recorded(lines);
+        notables.recorded(lines);
     }
 
     @Override
     public void addSpans(List<Span> spans) {
         runs.addSpans(spans);
         notes.passedOver(spans);
+        notables.passedOver(spans);
     }
 
     // Running.
@@ -411,6 +421,7 @@ class JdbcTransaction implements Transaction {
     public final Ended end(List<RunEnd> all) {
         Ended ended = moveToLedger(all);
         notes.ended(all, ended.accepted());
+        notables.ended(all, ended.accepted());
         return ended;
     }
 
@@ -423,6 +434,7 @@ class JdbcTransaction implements Transaction {
     public Set<LeaseKey> release(List<RunRelease> releases) {
         Set<LeaseKey> accepted = ends.release(releases);
         notes.released(releases, accepted);
+        notables.released(releases, accepted);
         return accepted;
     }
 
@@ -578,8 +590,24 @@ class JdbcTransaction implements Transaction {
         return new JdbcFeed(sql, this::now, feeding);
     }
 
-    /** Feeds what was changed, if somebody listens; the last step before the commit. */
+    @Override
+    public NoticeSteps notices() {
+        return noticesOf();
+    }
+
+    private JdbcNotices noticesOf() {
+        return new JdbcNotices(sql, dialect, this::now, noting);
+    }
+
+    /** Feeds what was changed, if somebody listens, and notes what may have to be told; the last step before the commit. */
     void finish() {
+        if (!notables.isEmpty()) {
+            Set<Notable.Kind> wanted = noting.wanted(() -> noticesOf().read().wants());
+            List<Notable> all = wanted.isEmpty() ? List.of() : notables.of(wanted);
+            if (!all.isEmpty()) {
+                noticesOf().note(all);
+            }
+        }
         if (!notes.isEmpty() && feeding.isListened(() -> feedOf().isListened())) {
             feedOf().add(notes.all());
         }

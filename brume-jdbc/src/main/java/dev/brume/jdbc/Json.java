@@ -7,14 +7,20 @@ import dev.brume.CalendarName;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.StoreException;
+import dev.brume.history.CauseRow;
 import dev.brume.history.FeedEvent;
 import dev.brume.internal.document.AllowanceDocument;
 import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.internal.document.NoticeDocuments;
 import dev.brume.internal.document.PinsDocument;
+import dev.brume.internal.document.TellingDocument;
+import dev.brume.notice.Notice;
+import dev.brume.notice.Telling;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.spi.FeedNote;
+import dev.brume.spi.Notable;
 import dev.brume.spi.Pins;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -225,6 +231,54 @@ final class Json {
             return notes;
         } catch (IOException e) {
             throw new UncheckedIOException("a stored part of the feed is not JSON: " + text, e);
+        }
+    }
+
+    static String telling(Telling telling) {
+        return write(TellingDocument.write(telling));
+    }
+
+    /** What a newer version has added is left out. */
+    static Telling telling(String source, String text) {
+        return TellingDocument.read(members("what " + source + " says about notices", text), new ArrayList<>());
+    }
+
+    static String notables(List<Notable> notables) {
+        return write(notables.stream().map(NoticeDocuments::write).toList());
+    }
+
+    static List<Notable> notables(String text) {
+        try {
+            return JsonText.list(text).stream()
+                    .flatMap(item -> NoticeDocuments.notable((Map<?, ?>) item).stream())
+                    .toList();
+        } catch (IOException e) {
+            throw new UncheckedIOException("a stored note of what happened is not JSON: " + text, e);
+        }
+    }
+
+    static String cause(CauseRow cause) {
+        return write(NoticeDocuments.write(cause));
+    }
+
+    static Optional<CauseRow> cause(
+            String key, Optional<Long> job, Instant openedAt, Instant lastAt, Optional<Instant> closedAt, String text) {
+        return NoticeDocuments.cause(key, job, openedAt, lastAt, closedAt, members("cause " + key, text));
+    }
+
+    static String notice(Notice notice) {
+        return write(NoticeDocuments.write(notice));
+    }
+
+    static Notice notice(String id, String cause, String channel, String kind, Instant at, String text) {
+        return NoticeDocuments.notice(id, cause, channel, kind, at, members("notice " + id, text));
+    }
+
+    private static Map<String, Object> members(String what, String text) {
+        try {
+            return JsonText.map(text);
+        } catch (IOException e) {
+            throw new UncheckedIOException("the stored " + what + " is not JSON: " + text, e);
         }
     }
 

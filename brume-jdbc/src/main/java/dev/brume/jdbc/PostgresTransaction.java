@@ -174,13 +174,14 @@ final class PostgresTransaction extends JdbcTransaction {
                 .replaceAll("@([\\w.]+)", "timestamptz 'epoch' + $1 * interval '1 microsecond'");
     }
 
-    PostgresTransaction(Statements sql, VersionReader versions, Feeding feeding) {
+    PostgresTransaction(Statements sql, VersionReader versions, Feeding feeding, Noting noting) {
         super(
                 sql,
                 Dialect.POSTGRESQL,
                 versions,
                 new NumberSource.Sequences(sql, Dialect.POSTGRESQL),
                 feeding,
+                noting,
                 Optional::empty);
     }
 

@@ -30,6 +30,7 @@ final class RolesScript {
             "brume_change",
             "brume_definition",
             "brume_calendar",
+            "brume_telling",
             "brume_seal");
 
     /** The tables that only the defining role writes to; and brume_job, whose rows move as they are planned, gets new ones by defining alone. */
@@ -40,6 +41,7 @@ final class RolesScript {
             "brume_calendar_use",
             "brume_former_name",
             "brume_source",
+            "brume_telling",
             "brume_follow_up",
             "brume_token");
 

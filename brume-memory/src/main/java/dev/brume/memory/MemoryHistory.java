@@ -11,6 +11,7 @@ import dev.brume.RunState;
 import dev.brume.history.Backlog;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.CalendarView;
+import dev.brume.history.CauseRow;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
@@ -30,6 +31,9 @@ import dev.brume.history.JobRow;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
+import dev.brume.history.NoticeFigures;
+import dev.brume.history.NoticeFilter;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
@@ -52,6 +56,7 @@ import dev.brume.history.SpanView;
 import dev.brume.history.Standing;
 import dev.brume.history.SummedHours;
 import dev.brume.history.SummedStretch;
+import dev.brume.history.TellingRow;
 import dev.brume.history.Timeframe;
 import dev.brume.history.TokenRow;
 import dev.brume.history.VersionKey;
@@ -604,6 +609,37 @@ final class MemoryHistory implements History {
     public List<Gate> gates() {
         synchronized (tables) {
             return List.copyOf(tables.gates.values());
+        }
+    }
+
+    @Override
+    public List<TellingRow> tellings() {
+        synchronized (tables) {
+            return List.copyOf(tables.tellings.values());
+        }
+    }
+
+    @Override
+    public List<CauseRow> causes(boolean over, int limit) {
+        synchronized (tables) {
+            Stream<CauseRow> closed = over ? MemoryNotices.causes(tables, cause -> !cause.isOpen()) : Stream.empty();
+            return Stream.concat(MemoryNotices.causes(tables, CauseRow::isOpen), closed)
+                    .limit(limit)
+                    .toList();
+        }
+    }
+
+    @Override
+    public List<NoticeRow> notices(NoticeFilter filter) {
+        synchronized (tables) {
+            return MemoryNotices.notices(tables, filter);
+        }
+    }
+
+    @Override
+    public NoticeFigures noticeFigures() {
+        synchronized (tables) {
+            return MemoryNotices.figures(tables);
         }
     }
 

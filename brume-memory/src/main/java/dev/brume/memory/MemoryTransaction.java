@@ -30,6 +30,8 @@ import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
 import dev.brume.spi.NamedLeaseSteps;
 import dev.brume.spi.NewJob;
+import dev.brume.spi.Notables;
+import dev.brume.spi.NoticeSteps;
 import dev.brume.spi.Numbers;
 import dev.brume.spi.OneOffSteps;
 import dev.brume.spi.OrderSteps;
@@ -70,6 +72,7 @@ final class MemoryTransaction implements Transaction {
     private final Supplier<Instant> clock;
     private final MemoryRuns runs;
     private final FeedNotes notes = new FeedNotes();
+    private final Notables notables = new Notables();
 
     MemoryTransaction(Tables tables, Supplier<Instant> clock) {
         this.tables = tables;
@@ -409,12 +412,14 @@ final class MemoryTransaction implements Transaction {
     public void addLines(List<LedgerLine> lines) {
         runs.addLines(lines);
         notes.recorded(lines);
+        notables.recorded(lines);
     }
 
     @Override
     public void addSpans(List<Span> spans) {
         runs.addSpans(spans);
         notes.passedOver(spans);
+        notables.passedOver(spans);
     }
 
     // Running.
@@ -430,6 +435,7 @@ final class MemoryTransaction implements Transaction {
     public Ended end(List<RunEnd> ends) {
         Ended ended = runs.end(ends);
         notes.ended(ends, ended.accepted());
+        notables.ended(ends, ended.accepted());
         return ended;
     }
 
@@ -437,6 +443,7 @@ final class MemoryTransaction implements Transaction {
     public Set<LeaseKey> release(List<RunRelease> releases) {
         Set<LeaseKey> accepted = runs.release(releases);
         notes.released(releases, accepted);
+        notables.released(releases, accepted);
         return accepted;
     }
 
@@ -593,8 +600,16 @@ final class MemoryTransaction implements Transaction {
         return new MemoryFeed(tables, clock);
     }
 
-    /** Feeds what was changed, if somebody listens; the last step before the commit. */
+    @Override
+    public NoticeSteps notices() {
+        return new MemoryNotices(tables, clock);
+    }
+
+    /** Feeds what was changed, if somebody listens, and notes what may have to be told; the last step before the commit. */
     void finish() {
+        if (!notables.isEmpty()) {
+            new MemoryNotices(tables, clock).note(notables);
+        }
         MemoryFeed feed = new MemoryFeed(tables, clock);
         if (!notes.isEmpty() && feed.isListened()) {
             feed.add(notes.all());

@@ -10,6 +10,7 @@ import dev.brume.RunState;
 import dev.brume.StopReason;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarRow;
+import dev.brume.history.CauseRow;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Content;
 import dev.brume.history.Erasure;
@@ -18,6 +19,7 @@ import dev.brume.history.JobRow;
 import dev.brume.history.LastEnd;
 import dev.brume.history.LineSums;
 import dev.brume.history.NamedLeaseRow;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.Output;
 import dev.brume.history.Past;
 import dev.brume.history.Pause;
@@ -31,8 +33,11 @@ import dev.brume.history.SealHead;
 import dev.brume.history.SessionRow;
 import dev.brume.history.SignInRow;
 import dev.brume.history.Span;
+import dev.brume.history.TellingRow;
 import dev.brume.history.VersionKey;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.Notable;
+import dev.brume.spi.NoticeHead;
 import dev.brume.spi.OneOffRow;
 import dev.brume.spi.PrintedNote;
 import dev.brume.spi.RequestKey;
@@ -121,6 +126,12 @@ final class Tables {
     final Map<String, NamedLeaseRow> leases = new TreeMap<>();
     final TreeMap<Long, MemoryFeed.Fed> feed = new TreeMap<>();
     final Map<String, MemoryFeed.Head> feedHead = new HashMap<>();
+    final Map<String, NoticeHead> noticeHead = new HashMap<>();
+    final TreeMap<String, TellingRow> tellings = new TreeMap<>();
+    final TreeMap<Long, List<Notable>> notables = new TreeMap<>();
+    final TreeMap<String, CauseRow> causes = new TreeMap<>();
+    final TreeMap<Long, NoticeRow> notices = new TreeMap<>();
+    final Map<String, Long> noticeNumbers = new HashMap<>();
     final Map<RequestKey, RequestRow> requests = new HashMap<>();
     final Map<String, MemoryAccess.Token> tokens = new TreeMap<>();
     final Map<String, SignInRow> signIns = new HashMap<>();
@@ -426,6 +437,12 @@ final class Tables {
                 signIns,
                 feed,
                 feedHead,
+                noticeHead,
+                tellings,
+                notables,
+                causes,
+                notices,
+                noticeNumbers,
                 leases,
                 stops,
                 pauses,

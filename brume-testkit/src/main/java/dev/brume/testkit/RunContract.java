@@ -526,6 +526,8 @@ abstract class RunContract extends DefinitionContract {
                 lost,
                 Optional.of("stale"),
                 Optional.empty(),
+                true,
+                first.owed().planned(),
                 true);
         RunEnd fresh = new RunEnd(
                 second.leaseKey(),
@@ -535,6 +537,8 @@ abstract class RunContract extends DefinitionContract {
                 last,
                 Optional.of("fresh"),
                 Optional.empty(),
+                true,
+                first.owed().planned(),
                 true);
 
         assertThat(endAll(List.of(fresh, stale)).accepted()).containsExactly(second.leaseKey());

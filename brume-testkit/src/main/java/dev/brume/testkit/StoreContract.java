@@ -22,7 +22,7 @@ import org.junit.jupiter.api.Test;
  *
  * @since 0.1.0
  */
-public abstract class StoreContract extends RollUpContract {
+public abstract class StoreContract extends NoticeContract {
 
     /** Creates the contract. */
     protected StoreContract() {}

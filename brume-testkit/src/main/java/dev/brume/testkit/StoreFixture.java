@@ -194,7 +194,9 @@ abstract class StoreFixture {
                 last,
                 Optional.of("done"),
                 Optional.of(new Output("naïve 🌫 output\n", 18, 0)),
-                /* settles= */ true);
+                /* settles= */ true,
+                last.startedAt(),
+                /* notable= */ true);
         return endAll(List.of(end)).accepted();
     }
 
@@ -239,7 +241,9 @@ abstract class StoreFixture {
                 ended(run, AttemptEnd.SUCCEEDED, Optional.empty()),
                 Optional.empty(),
                 Optional.empty(),
-                /* settles= */ false)));
+                /* settles= */ false,
+                run.owed().planned(),
+                /* notable= */ false)));
     }
 
     /** Writes which runs of a job are its newest. */

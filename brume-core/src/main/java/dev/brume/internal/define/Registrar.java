@@ -61,12 +61,14 @@ public final class Registrar {
     private final Instance instance;
     private final Revisions revisions;
     private final GateDefinitions gates;
+    private final TellingDefinitions tellings;
 
     /** Creates the registrar. */
     public Registrar(Instance instance) {
         this.instance = instance;
         this.revisions = new Revisions(instance);
         this.gates = new GateDefinitions(instance);
+        this.tellings = new TellingDefinitions(instance);
     }
 
     /**
@@ -116,6 +118,7 @@ public final class Registrar {
         });
         gates.define(set, edit);
         defineCalendars(set.calendars(), set.source(), edit);
+        tellings.define(set, edit);
         List<Defined> results = new ArrayList<>();
         for (int from = 0; from < set.jobs().size(); from += BATCH) {
             List<Job> batch =

@@ -9,6 +9,7 @@ import dev.brume.StoreAnswer;
 import dev.brume.StoreException;
 import dev.brume.Work;
 import dev.brume.history.SessionRow;
+import dev.brume.internal.notice.NoticeRules;
 import dev.brume.internal.result.RunWatch;
 import dev.brume.schedule.Durations;
 import dev.brume.spi.Ability;
@@ -66,6 +67,9 @@ public final class Instance {
 
     private static final Duration PROBLEM_AGAIN = Duration.ofSeconds(10);
 
+    private static final Set<Event.Kind> NOTABLE = Set.of(
+            Event.Kind.FAILED, Event.Kind.BACKING_OFF, Event.Kind.SKIPPED, Event.Kind.MISSED, Event.Kind.TAKEN_OVER);
+
     private final AtomicLong awaySince = new AtomicLong(REACHED);
     private final Settings settings;
     private final Store store;
@@ -91,6 +95,8 @@ public final class Instance {
     private volatile ClockReading clock;
     private volatile boolean draining;
     private final Turns turns;
+    private volatile NoticeRules noticeRules = NoticeRules.NONE;
+    private volatile Runnable whenNotable = () -> {};
     private final AtomicReference<Session> endTold = new AtomicReference<>();
 
     /**
@@ -552,6 +558,26 @@ public final class Instance {
                 + " instances of that version");
     }
 
+    /** Notes the rules of notices that are in force. */
+    public void noticeRules(NoticeRules inForce) {
+        noticeRules = inForce;
+    }
+
+    /** {@return whether a success of a job is noted for those who are told} */
+    public boolean isNotable(Job job) {
+        return noticeRules.notesSuccess(job);
+    }
+
+    /** A success was committed that somebody is told of, or of what it ends. */
+    public void wasNotable() {
+        whenNotable.run();
+    }
+
+    /** Sets what is called when something was committed that may have to be told. */
+    public void whenNotable(Runnable action) {
+        whenNotable = action;
+    }
+
     /** {@return whether anyone wants to be told of a kind} */
     public boolean wants(Event.Kind kind) {
         return listener.wants(kind);
@@ -581,6 +607,9 @@ public final class Instance {
     }
 
     private void tell(Event event) {
+        if (NOTABLE.contains(event.kind()) && !noticeRules.isEmpty()) {
+            whenNotable.run();
+        }
         if (!wants(event.kind())) {
             return;
         }

@@ -54,6 +54,7 @@ public final class Engine {
     private final DutyThread progress;
     private final DutyThread leaseEnd;
     private final DutyThread sweeper;
+    private final Teller teller;
     private final WakeUpThread wakeUps;
 
     /**
@@ -63,9 +64,17 @@ public final class Engine {
      * @param handlers by name; may change while it runs
      * @param around what the application has put around attempts; may change while it runs
      * @param threads that work is carried out on
+     * @param teller tells what is to be told
      */
-    public Engine(Instance instance, Store store, Map<String, Handler> handlers, Around around, WorkThreads threads) {
+    public Engine(
+            Instance instance,
+            Store store,
+            Map<String, Handler> handlers,
+            Around around,
+            WorkThreads threads,
+            Teller teller) {
         this.instance = instance;
+        this.teller = teller;
         String name = "brume-" + instance.settings().instance();
         keep = new RenewDuty(instance, UUID::randomUUID);
         settle = new SettleDuty(instance);
@@ -128,6 +137,7 @@ public final class Engine {
         finisher.start();
         settler.start();
         progress.start();
+        teller.start();
         wakeUps.start();
         instance.watch().listens(true);
     }
@@ -169,6 +179,7 @@ public final class Engine {
         instance.turns().unwatch(Turns.Name.SETTLE);
         settler.stop(GRACE);
         progress.stop(GRACE);
+        teller.stop(GRACE);
         if (!clean) {
             instance.call();
         }

@@ -11,11 +11,15 @@ import dev.brume.internal.run.ProgressDuty;
 import dev.brume.internal.run.RunContext;
 import dev.brume.internal.run.SettleDuty;
 import dev.brume.internal.session.RenewDuty;
+import dev.brume.internal.telling.TellDuty;
 import dev.brume.internal.work.Around;
 import dev.brume.internal.work.AttemptRunner;
+import dev.brume.notice.Sender;
+import dev.brume.notice.Watch;
 import dev.brume.spi.SteppedInstance;
 import java.time.Duration;
 import java.util.Comparator;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -39,11 +43,18 @@ public final class SteppedEngine implements SteppedInstance {
     private final SettleDuty settle;
     private final ProgressDuty progress;
     private final SweepDuty sweep;
+    private final TellDuty tell;
+    private long tellAt;
     private final SteppedWorkers workers;
     private long keepAt;
 
     /** Creates the engine of an instance; its session is opened by the first step. */
-    public SteppedEngine(Instance instance, Map<String, Handler> handlers, Around around) {
+    public SteppedEngine(
+            Instance instance,
+            Map<String, Handler> handlers,
+            Around around,
+            List<Sender> senders,
+            Optional<Watch> watch) {
         this.instance = instance;
         runner = new AttemptRunner(handlers, new RunContext(instance), around, instance.time());
         workers = new SteppedWorkers(instance.settings().lanes(), runner, instance.time(), instance::completed);
@@ -54,6 +65,9 @@ public final class SteppedEngine implements SteppedInstance {
         finish = new FinishDuty(instance, () -> {});
         progress = new ProgressDuty(instance);
         sweep = new SweepDuty(instance);
+        tell = new TellDuty(instance, senders, watch, Runnable::run, () -> {});
+        tellAt = instance.time().nanos();
+        instance.whenNotable(() -> tellAt = instance.time().nanos());
         instance.whenReady(round::called);
         keepAt = instance.time().nanos();
     }
@@ -78,9 +92,13 @@ public final class SteppedEngine implements SteppedInstance {
             drain(finish);
             drain(settle);
             step(sweep);
+            if (instance.time().nanos() - tellAt >= 0) {
+                tellAt = instance.time().nanos() + step(tell).toNanos();
+            }
             if (!worked && !rest.isZero()) {
                 Duration untilKeep = Duration.ofNanos(keepAt - instance.time().nanos());
-                return Stream.of(Optional.of(rest), Optional.of(untilKeep), workers.untilNext())
+                Duration untilTell = Duration.ofNanos(tellAt - instance.time().nanos());
+                return Stream.of(Optional.of(rest), Optional.of(untilKeep), Optional.of(untilTell), workers.untilNext())
                         .flatMap(Optional::stream)
                         .min(Comparator.naturalOrder())
                         .orElseThrow();

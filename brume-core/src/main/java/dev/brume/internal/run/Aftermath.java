@@ -17,6 +17,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Predicate;
 
 /** Writes what becomes of leased runs after an attempt, in one transaction: some end, some are tried again. */
 public final class Aftermath {
@@ -24,11 +25,17 @@ public final class Aftermath {
     private final List<RunEnd> ends = new ArrayList<>();
     private final List<RunRelease> releases = new ArrayList<>();
     private final Set<Long> unsettled = new HashSet<>();
+    private final Predicate<Job> notable;
     private Optional<Instant> now = Optional.empty();
 
-    /** Begins a batch. */
-    public Aftermath(Transaction tx) {
+    /**
+     * Begins a batch.
+     *
+     * @param notable whether a success of a job is noted for those who are told
+     */
+    public Aftermath(Transaction tx, Predicate<Job> notable) {
         this.tx = tx;
+        this.notable = notable;
     }
 
     /**
@@ -47,7 +54,16 @@ public final class Aftermath {
                     || !job.followUps().isEmpty()
                     || job.byEnds().isPresent();
             ends.add(new RunEnd(
-                    run.leaseKey(), run.owed().job(), end.outcome(), end.reason(), last, result, output, settles));
+                    run.leaseKey(),
+                    run.owed().job(),
+                    end.outcome(),
+                    end.reason(),
+                    last,
+                    result,
+                    output,
+                    settles,
+                    run.owed().planned(),
+                    notable.test(job)));
         } else if (after instanceof AfterAttempt.TriesAgain again) {
             now = now.or(() -> Optional.of(tx.now()));
             releases.add(new RunRelease(

@@ -3,6 +3,7 @@ package dev.brume.internal.run;
 import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
 import dev.brume.Event;
+import dev.brume.Outcome;
 import dev.brume.StoreException;
 import dev.brume.history.LeaseKey;
 import dev.brume.internal.decide.AfterAttempt;
@@ -164,7 +165,7 @@ public final class FinishDuty implements Duty {
     }
 
     private List<Reported> report(Transaction tx, List<Completion> batch) {
-        Aftermath aftermath = new Aftermath(tx);
+        Aftermath aftermath = new Aftermath(tx, instance::isNotable);
         Map<LeaseKey, AfterAttempt> decided = new HashMap<>();
         Set<LeaseKey> accepted = new HashSet<>();
         for (Completion completion : batch) {
@@ -211,6 +212,10 @@ public final class FinishDuty implements Duty {
         if (!reported.accepted()) {
             tell(reported, Event.Kind.REFUSED, "its lease is gone; the attempt that took over counts");
         } else if (reported.after() instanceof AfterAttempt.Ends end) {
+            if (end.outcome() == Outcome.SUCCEEDED
+                    && instance.isNotable(completion.run().job())) {
+                instance.wasNotable();
+            }
             Event.Kind kind = switch (end.outcome()) {
                 case SUCCEEDED -> Event.Kind.SUCCEEDED;
                 case CANCELLED -> Event.Kind.CANCELLED;

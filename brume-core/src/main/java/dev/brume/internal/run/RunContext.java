@@ -1,6 +1,7 @@
 package dev.brume.internal.run;
 
 import dev.brume.GuardedWork;
+import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OwnTransaction;
 import dev.brume.Work;
@@ -48,6 +49,11 @@ public final class RunContext {
     /** {@return whether the instance is one that carries out such work, whoever leased it the run} */
     public boolean takes(Work work) {
         return work instanceof Work.Registered || instance.handlers().contains(work.needs());
+    }
+
+    /** {@return whether a success of a job is noted for those who are told} */
+    public boolean isNotable(Job job) {
+        return instance.isNotable(job);
     }
 
     /** {@return what the attempts that run here print} */

@@ -120,7 +120,7 @@ public final class TakeOverDuty {
         Map<VersionKey, Job> jobs = instance.definitions()
                 .get(tx, rows.stream().map(RunRow::versionKey).toList());
         Instant now = tx.now();
-        Aftermath aftermath = new Aftermath(tx);
+        Aftermath aftermath = new Aftermath(tx, instance::isNotable);
         for (RunRow row : rows) {
             Job job = jobs.get(row.versionKey());
             if (job == null) {

@@ -172,7 +172,9 @@ final class HandlerRun implements Run {
                         .withTrace(trace),
                 result().map(text -> AttemptRunner.recordedResult(text, attempt.mask())),
                 output.output(attempt.mask()),
-                /* settles= */ true);
+                /* settles= */ true,
+                run.row().owed().planned(),
+                context.isNotable(run.job()));
     }
 
     /** {@return whether the work has ended the run by itself} */

@@ -7,6 +7,7 @@ import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.Backlog;
 import dev.brume.history.CalendarView;
+import dev.brume.history.CauseRow;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Ends;
@@ -21,6 +22,9 @@ import dev.brume.history.JobFilter;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
+import dev.brume.history.NoticeFigures;
+import dev.brume.history.NoticeFilter;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Past;
@@ -39,6 +43,7 @@ import dev.brume.history.SignInRow;
 import dev.brume.history.SpanView;
 import dev.brume.history.Standing;
 import dev.brume.history.Starts;
+import dev.brume.history.TellingRow;
 import dev.brume.history.Timeframe;
 import dev.brume.history.TokenRow;
 import java.time.Duration;
@@ -436,6 +441,27 @@ public final class AsItWas implements History {
     @Override
     public List<NamedLeaseRow> leases() {
         return history.leases();
+    }
+
+    @Override
+    public List<TellingRow> tellings() {
+        return history.tellings();
+    }
+
+    /** What goes on is about now. */
+    @Override
+    public List<CauseRow> causes(boolean over, int limit) {
+        return history.causes(over, limit);
+    }
+
+    @Override
+    public List<NoticeRow> notices(NoticeFilter filter) {
+        return history.notices(filter);
+    }
+
+    @Override
+    public NoticeFigures noticeFigures() {
+        return history.noticeFigures();
     }
 
     @Override

@@ -542,6 +542,70 @@ create table if not exists brume_feed_head (
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
 insert into brume_feed_head (id, number, kept_from) select 1, 0, 1 from dual where not exists (select 1 from brume_feed_head);
 
+-- One row: the lock of whoever decides what is told. version: rises with every change of channels or rules; wants: what is noted when it happens.
+create table if not exists brume_notice_head (
+    id         smallint not null primary key check (id = 1),
+    version    bigint not null,
+    wants      varchar(200) not null,
+    watched_at datetime(6),
+    tidied_at  datetime(6)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+insert into brume_notice_head (id, version, wants) select 1, 0, '' from dual where not exists (select 1 from brume_notice_head);
+
+-- What a source says about notices, its channels and rules, as JSON; versions never change.
+create table if not exists brume_telling (
+    source     varchar(500) not null,
+    number     integer not null,
+    content    longtext not null,
+    defined_at datetime(6) not null,
+    primary key (source, number)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create trigger if not exists brume_telling_no_update before update on brume_telling
+    for each row signal sqlstate '45000' set message_text = 'brume_telling is insert-only: a row never changes';
+create trigger if not exists brume_telling_no_delete before delete on brume_telling
+    for each row signal sqlstate '45000' set message_text = 'brume_telling is insert-only: a row never goes';
+
+-- What happened and may have to be told: a row a transaction, as JSON, until somebody has decided about it.
+create table if not exists brume_notable (
+    id       bigint not null auto_increment primary key,
+    noted_at datetime(6) not null,
+    body     longtext not null
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+
+-- Causes of notices: what is wrong with something. next_at: when what has come again is told together; body: what was told so far, as JSON.
+create table if not exists brume_cause (
+    cause_key varchar(400) not null primary key,
+    job_id    bigint,
+    opened_at datetime(6) not null,
+    last_at   datetime(6) not null,
+    closed_at datetime(6),
+    next_at   datetime(6),
+    body      longtext not null
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create index if not exists brume_cause_next on brume_cause (next_at);
+create index if not exists brume_cause_open on brume_cause (closed_at, last_at);
+
+-- Notices and how their delivery stands. state: WAITING, DELIVERED, UNDELIVERED. holder: the process that sends it, until leased_until.
+create table if not exists brume_notice (
+    number       bigint not null auto_increment primary key,
+    id           varchar(64) not null unique,
+    cause_key    varchar(400) not null,
+    channel      varchar(201) not null,
+    kind         varchar(30) not null,
+    decided_at   datetime(6) not null,
+    body         longtext not null,
+    state        varchar(12) not null,
+    attempts     integer not null,
+    next_at      datetime(6) not null,
+    give_up_at   datetime(6) not null,
+    problem      varchar(1000),
+    holder       varchar(40),
+    leased_until datetime(6),
+    settled_at   datetime(6)
+) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create index if not exists brume_notice_next on brume_notice (state, next_at);
+create index if not exists brume_notice_cause on brume_notice (cause_key, channel, state);
+
 -- Numbers of places that gates had before: what was in force at an instant of the past.
 create table if not exists brume_past_gate (
     kind     varchar(10) not null,

@@ -553,6 +553,68 @@ create table brume_feed_head (
 );
 insert into brume_feed_head (id, number, kept_from) values (1, 0, 1);
 
+-- One row: the lock of whoever decides what is told. version: rises with every change of channels or rules; wants: what is noted when it happens.
+create table brume_notice_head (
+    id         smallint not null primary key check (id = 1),
+    version    bigint not null,
+    wants      varchar(200) not null,
+    watched_at timestamptz,
+    tidied_at  timestamptz
+);
+insert into brume_notice_head (id, version, wants) values (1, 0, '');
+
+-- What a source says about notices, its channels and rules, as JSON; versions never change.
+create table brume_telling (
+    source     varchar(500) collate "C" not null,
+    number     integer not null,
+    content    text not null,
+    defined_at timestamptz not null,
+    primary key (source, number)
+);
+create trigger brume_telling_insert_only before update or delete or truncate on brume_telling
+    for each statement execute function brume_row_closed();
+
+-- What happened and may have to be told: a row a transaction, as JSON, until somebody has decided about it.
+create table brume_notable (
+    id       bigint generated always as identity primary key,
+    noted_at timestamptz not null,
+    body     text not null
+);
+
+-- Causes of notices: what is wrong with something. next_at: when what has come again is told together; body: what was told so far, as JSON.
+create table brume_cause (
+    cause_key varchar(400) collate "C" not null primary key,
+    job_id    bigint,
+    opened_at timestamptz not null,
+    last_at   timestamptz not null,
+    closed_at timestamptz,
+    next_at   timestamptz,
+    body      text not null
+);
+create index brume_cause_next on brume_cause (next_at);
+create index brume_cause_open on brume_cause (closed_at, last_at);
+
+-- Notices and how their delivery stands. state: WAITING, DELIVERED, UNDELIVERED. holder: the process that sends it, until leased_until.
+create table brume_notice (
+    number       bigint generated always as identity primary key,
+    id           varchar(64) collate "C" not null unique,
+    cause_key    varchar(400) collate "C" not null,
+    channel      varchar(201) collate "C" not null,
+    kind         varchar(30) not null,
+    decided_at   timestamptz not null,
+    body         text not null,
+    state        varchar(12) not null,
+    attempts     integer not null,
+    next_at      timestamptz not null,
+    give_up_at   timestamptz not null,
+    problem      varchar(1000),
+    holder       varchar(40),
+    leased_until timestamptz,
+    settled_at   timestamptz
+);
+create index brume_notice_next on brume_notice (state, next_at);
+create index brume_notice_cause on brume_notice (cause_key, channel, state);
+
 -- Numbers of places that gates had before: what was in force at an instant of the past.
 create table brume_past_gate (
     kind     varchar(10) not null,

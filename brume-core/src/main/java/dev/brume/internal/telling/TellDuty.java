@@ -1,0 +1,279 @@
+package dev.brume.internal.telling;
+
+import dev.brume.CalendarName;
+import dev.brume.Job;
+import dev.brume.StoreException;
+import dev.brume.history.CalendarRow;
+import dev.brume.history.CauseRow;
+import dev.brume.history.JobRow;
+import dev.brume.history.VersionKey;
+import dev.brume.internal.duty.Duty;
+import dev.brume.internal.duty.Instance;
+import dev.brume.internal.notice.Happened;
+import dev.brume.internal.notice.NoticeDecider;
+import dev.brume.internal.notice.NoticeRules;
+import dev.brume.notice.Sender;
+import dev.brume.notice.Sighting;
+import dev.brume.notice.Watch;
+import dev.brume.schedule.DayCalendar;
+import dev.brume.spi.Notable;
+import dev.brume.spi.NoticeHead;
+import dev.brume.spi.NoticeSteps;
+import dev.brume.spi.Transaction;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.Executor;
+import java.util.stream.Collectors;
+
+/**
+ * Tells: decides about what happened, looks for what does not happen by itself, and sends. An instance does not owe it its lease, and no run waits
+ * for it.
+ */
+public final class TellDuty implements Duty {
+    private static final Duration AFTER_TROUBLE = Duration.ofSeconds(1);
+    private static final Duration NOTHING_TO_TELL = Duration.ofSeconds(2);
+    private static final Duration KEPT = Duration.ofDays(30);
+    private static final Duration TIDIES = Duration.ofHours(1);
+    private static final Duration CONTENDED = Duration.ofMillis(50);
+    private static final int BATCH = 100;
+    private static final int MOST_OPEN = 10_000;
+
+    private final Instance instance;
+    private final Outbox outbox;
+    private final Optional<Watch> watch;
+    private NoticeRules rules = NoticeRules.NONE;
+    private long nextTroubled;
+    private long nextWatch;
+
+    /**
+     * Creates the duty.
+     *
+     * @param senders that this process has
+     * @param watch what looks for what does not happen by itself, if this process has it
+     * @param executor carries deliveries out
+     * @param wake makes the duty take its next step soon
+     */
+    public TellDuty(Instance instance, List<Sender> senders, Optional<Watch> watch, Executor executor, Runnable wake) {
+        this.instance = instance;
+        this.watch = watch;
+        outbox = new Outbox(instance, senders, executor, wake);
+        nextTroubled = instance.time().nanos();
+        nextWatch = instance.time().nanos();
+    }
+
+    @Override
+    public Duration step() {
+        try {
+            Outlook outlook = look();
+            if (rules.isEmpty()) {
+                return NOTHING_TO_TELL;
+            }
+            while (outlook.decides) {
+                int decided = instance.transact(this::decide);
+                outlook = look();
+                if (decided == 0) {
+                    break;
+                }
+            }
+            Duration untilWatch = watchIfTime();
+            int began = outbox.send(rules.channels().values());
+            if (began > 0) {
+                outlook = look();
+            }
+            Duration rest = outlook.untilNotice
+                    .map(this::rest)
+                    .orElse(instance.settings().poll());
+            return min(min(rest, untilWatch), instance.settings().poll());
+        } catch (StoreException e) {
+            instance.tellProblem("notices could not be looked after, will try again", e);
+            return AFTER_TROUBLE;
+        }
+    }
+
+    private static Duration min(Duration a, Duration b) {
+        return a.compareTo(b) < 0 ? a : b;
+    }
+
+    /** One that is due, and that this process could not send now, is left alone for a moment. */
+    private Duration rest(Duration left) {
+        return left.compareTo(CONTENDED) < 0 ? instance.settings().poll() : left;
+    }
+
+    private record Outlook(boolean decides, Optional<Duration> untilNotice) {}
+
+    private Outlook look() {
+        boolean anew = instance.time().nanos() - nextTroubled >= 0;
+        return instance.transact(tx -> {
+            NoticeSteps steps = tx.notices();
+            NoticeHead head = steps.read();
+            if (!head.isAny()) {
+                return new Outlook(/* decides= */ false, Optional.empty());
+            }
+            if (head.version() != rules.version() || anew) {
+                read(steps, head);
+            }
+            Instant now = now(tx);
+            boolean decides =
+                    !steps.notables(1).isEmpty() || !steps.dueCauses(now, 1).isEmpty();
+            return new Outlook(decides, steps.nextNotice().map(next -> Duration.between(now, next)));
+        });
+    }
+
+    private void read(NoticeSteps steps, NoticeHead head) {
+        Set<String> troubled = steps.openCauses(MOST_OPEN).stream()
+                .filter(cause -> cause.trouble().endsWithSuccess())
+                .map(CauseRow::subject)
+                .collect(Collectors.toSet());
+        rules = head.version() == rules.version()
+                ? rules.troubled(troubled)
+                : new NoticeRules(head.version(), steps.tellings(), troubled);
+        instance.noticeRules(rules);
+        nextTroubled = instance.time().nanos() + instance.settings().poll().toNanos();
+    }
+
+    private static Instant now(Transaction tx) {
+        return tx.now().truncatedTo(ChronoUnit.MICROS);
+    }
+
+    // Deciding.
+
+    /** Decides about a batch of what happened and of what is due to be told together; returns how much that was. */
+    private int decide(Transaction tx) {
+        NoticeSteps steps = tx.notices();
+        NoticeHead head = steps.lock();
+        if (head.version() != rules.version()) {
+            read(steps, head);
+        }
+        Instant now = now(tx);
+        Map<Long, List<Notable>> batch = steps.notables(BATCH);
+        List<CauseRow> due = steps.dueCauses(now, BATCH);
+        if (batch.isEmpty() && due.isEmpty()) {
+            return 0;
+        }
+        Set<Long> ids = batch.values().stream()
+                .flatMap(Collection::stream)
+                .map(Notable::job)
+                .collect(Collectors.toSet());
+        Map<Long, JobRow> jobs = steps.jobs(ids);
+        Map<VersionKey, Job> definitions = instance.definitions()
+                .get(tx, jobs.values().stream().map(JobRow::versionKey).toList());
+        Set<String> keys = new LinkedHashSet<>(NoticeDecider.keysOfMany(rules));
+        jobs.values().forEach(job -> keys.addAll(Happened.keys(job.name())));
+        due.forEach(cause -> {
+            keys.add(cause.key());
+            keys.addAll(cause.members());
+        });
+        NoticeDecider decider = decider(tx, keys, now);
+        batch.values().stream().flatMap(Collection::stream).forEach(notable -> {
+            JobRow job = jobs.get(notable.job());
+            if (job != null) {
+                Happened.tell(
+                        decider, notable, job.name(), Optional.ofNullable(definitions.get(job.versionKey())), now);
+            }
+        });
+        due.forEach(cause -> decider.due(cause.key()));
+        write(steps, decider);
+        steps.forget(batch.keySet());
+        return batch.size() + due.size();
+    }
+
+    private NoticeDecider decider(Transaction tx, Set<String> keys, Instant now) {
+        Set<CalendarName> named = rules.channels().values().stream()
+                .flatMap(channel -> channel.quiet().stream())
+                .flatMap(quiet -> quiet.days().stream())
+                .collect(Collectors.toSet());
+        Map<CalendarName, DayCalendar> days = new HashMap<>();
+        if (!named.isEmpty()) {
+            tx.calendars(named).forEach((name, row) -> days.put(name, of(row)));
+        }
+        return new NoticeDecider(rules, tx.sessions().epoch(), now, tx.notices().causes(keys), days::get);
+    }
+
+    private static DayCalendar of(CalendarRow row) {
+        return row.days();
+    }
+
+    private static void write(NoticeSteps steps, NoticeDecider decider) {
+        decider.end();
+        steps.write(decider.causes());
+        steps.addNotices(decider.notices());
+    }
+
+    // Watching.
+
+    private Duration watchIfTime() {
+        long left = nextWatch - instance.time().nanos();
+        if (left > 0) {
+            return Duration.ofNanos(left);
+        }
+        Duration every = instance.settings().poll().multipliedBy(2);
+        nextWatch = instance.time().nanos() + every.toNanos();
+        Optional<Instant> turn = instance.transact(tx -> takeTurn(tx, every));
+        if (turn.isPresent() && watch.isPresent()) {
+            Watch.Looked looked = watch.get().look(instance.store().history(), turn.get(), rules.rules());
+            instance.transact(tx -> decide(tx, looked));
+        }
+        return every;
+    }
+
+    /** Of all that could look, one does; empty if another has just done so. What is old goes meanwhile. */
+    private static Optional<Instant> takeTurn(Transaction tx, Duration every) {
+        Instant now = now(tx);
+        NoticeHead seen = tx.notices().read();
+        if (seen.watchedAt().filter(at -> at.plus(every).isAfter(now)).isPresent()) {
+            return Optional.empty();
+        }
+        NoticeHead head = tx.notices().lock();
+        if (head.watchedAt().filter(at -> at.plus(every).isAfter(now)).isPresent()) {
+            return Optional.empty();
+        }
+        boolean tidies =
+                head.tidiedAt().filter(at -> at.plus(TIDIES).isAfter(now)).isEmpty();
+        if (tidies) {
+            tx.notices().tidy(now.minus(KEPT), BATCH * 10);
+        }
+        tx.notices().write(tidies ? head.watched(now).tidied(now) : head.watched(now));
+        return Optional.of(now);
+    }
+
+    private Void decide(Transaction tx, Watch.Looked looked) {
+        NoticeSteps steps = tx.notices();
+        steps.lock();
+        Instant now = now(tx);
+        List<CauseRow> open = steps.openCauses(MOST_OPEN);
+        Set<String> keys = new LinkedHashSet<>(NoticeDecider.keysOfMany(rules));
+        looked.seen().forEach(sighting -> keys.add(sighting.key()));
+        open.forEach(cause -> keys.add(cause.key()));
+        NoticeDecider decider = decider(tx, keys, now);
+        Set<String> seen = looked.seen().stream().map(Sighting::key).collect(Collectors.toSet());
+        Set<String> known = open.stream().map(CauseRow::key).collect(Collectors.toSet());
+        looked.seen().stream()
+                .filter(sighting -> !known.contains(sighting.key()) || isNew(sighting, open))
+                .forEach(decider::saw);
+        open.stream()
+                .filter(cause -> looked.lasting().contains(cause.trouble()) && !seen.contains(cause.key()))
+                .forEach(cause -> decider.over(cause.key(), now, Map.of()));
+        write(steps, decider);
+        return null;
+    }
+
+    /** What lasts is seen at each look, and was taken note of when it began, unless it looks different now. */
+    private static boolean isNew(Sighting sighting, List<CauseRow> open) {
+        return open.stream()
+                .filter(cause -> cause.key().equals(sighting.key()))
+                .noneMatch(cause -> cause.print().equals(sighting.print()));
+    }
+
+    /** {@return whether nothing is being sent} */
+    public boolean idle() {
+        return outbox.idle();
+    }
+}
