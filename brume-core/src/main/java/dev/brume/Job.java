@@ -235,6 +235,21 @@ public final class Job {
         return parts.keep;
     }
 
+    /** {@return by when a run must have ended} */
+    public Optional<Deadline> endBy() {
+        return parts.endBy;
+    }
+
+    /** {@return how long it may go without a success} */
+    public Optional<Duration> successWithin() {
+        return parts.successWithin;
+    }
+
+    /** {@return whether it says what it takes to be late or silent, so that somebody has to look} */
+    public boolean isWatched() {
+        return parts.endBy.isPresent() || parts.successWithin.isPresent();
+    }
+
     /** {@return by how much later than its rules say this job is owed: {@link Spread#offset} of its key} */
     public Duration offset() {
         return parts.spread
@@ -391,6 +406,8 @@ public final class Job {
         private boolean onEachInstance;
         private List<String> mask = List.of();
         private Keep keep = Keep.ALL;
+        private Optional<Deadline> endBy = Optional.empty();
+        private Optional<Duration> successWithin = Optional.empty();
 
         private Builder(JobName name) {
             this.name = name;
@@ -414,7 +431,7 @@ public final class Job {
                     timeLimit,
                     List.of(ifBusy, ifFailed, ifMissed, ifLost),
                     List.of(lane, priority, tags, payload, payloadType, enabled, spread, gates, startWithin),
-                    List.of(followUps, requireLabels, onEachInstance, mask, keep));
+                    List.of(followUps, requireLabels, onEachInstance, mask, keep, endBy, successWithin));
         }
 
         private static <T extends Comparable<? super T>> List<T> sorted(List<T> all, T more) {
@@ -738,6 +755,24 @@ public final class Job {
         /** Sets how long the record of its runs is kept; everything unless it is set. */
         public Builder keep(Keep bounds) {
             keep = Objects.requireNonNull(bounds, "bounds");
+            return this;
+        }
+
+        /** Sets by when a run must have ended; nothing is stopped when it is missed, but told. */
+        public Builder endBy(Deadline deadline) {
+            endBy = Optional.of(deadline);
+            return this;
+        }
+
+        /**
+         * Sets how long it may go without a success before that is told, whoever is to blame.
+         *
+         * @param length from a minute
+         * @throws IllegalArgumentException if it is shorter
+         */
+        public Builder successWithin(Duration length) {
+            successWithin =
+                    Optional.of(Durations.checked("successWithin", length, Duration.ofMinutes(1), Durations.LONGEST));
             return this;
         }
 

@@ -60,6 +60,8 @@ final class BrumeCommand implements Runnable {
         COMMANDS.put("export", ExportCommand::new);
         COMMANDS.put("instances", InstancesCommand::new);
         COMMANDS.put("named-leases", NamedLeasesCommand::new);
+        COMMANDS.put("notices", NoticesCommand::new);
+        COMMANDS.put("vigil", VigilCommand::new);
         COMMANDS.put("calendars", CalendarsCommand::new);
         COMMANDS.put("namespaces", NamespacesCommand::new);
         COMMANDS.put("preview", PreviewCommand::new);

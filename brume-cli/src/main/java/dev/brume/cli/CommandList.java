@@ -14,7 +14,7 @@ final class CommandList {
     private static final int INDENT = 14;
 
     static {
-        GROUPS.put("Run", List.of("demo", "serve", "console", "echo"));
+        GROUPS.put("Run", List.of("demo", "serve", "vigil", "console", "echo"));
         GROUPS.put("Before a change", List.of("check", "preview", "explain", "rehearse", "diff", "sync", "import"));
         GROUPS.put(
                 "Look",
@@ -27,6 +27,7 @@ final class CommandList {
                         "stats",
                         "instances",
                         "named-leases",
+                        "notices",
                         "pauses",
                         "calendars",
                         "namespaces"));

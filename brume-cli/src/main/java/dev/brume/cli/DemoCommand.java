@@ -92,7 +92,8 @@ final class DemoCommand implements Callable<Integer> {
         HttpOptions.Place place = HttpOptions.Place.parse("--http", http);
         PrintWriter out = spec.commandLine().getOut();
         Palette palette = look.palette();
-        try (StandIn board = StandIn.open(0, List.of(503, 200), Optional.of(Duration.ofSeconds(2)), line -> {})) {
+        try (StandIn board =
+                StandIn.open(0, List.of(503, 200), Optional.of(Duration.ofSeconds(2)), Optional.empty(), line -> {})) {
             DemoWorld world = DemoWorld.create(folder, board.port());
             introduce(out, palette);
             out.flush();

@@ -54,6 +54,10 @@ final class DiffPrinter {
                     (limit.before() == 0 ? "new, " : places(limit.before(), limit.rateBefore()) + " -> ")
                             + places(limit.after(), limit.rateAfter()));
         }
+        for (DefinitionDiff.NoticeDiff notice : diff.notices()) {
+            String what = (notice.channel() ? "channel " : "notices ") + notice.name();
+            line(notice.kind().sign(), what, notice.kind().words());
+        }
         Map<JobDiff.Kind, Long> left = new EnumMap<>(JobDiff.Kind.class);
         movedAlone(diff)
                 .forEach((from, jobs) -> line(

@@ -196,6 +196,7 @@ final class ServeCommand implements Callable<Integer> {
             if (!noRequests) {
                 builder.takesRequests();
             }
+            WaysOfTelling.by(builder, !noPrograms);
             return builder.build();
         } catch (IllegalArgumentException e) {
             throw new UsageException(e);

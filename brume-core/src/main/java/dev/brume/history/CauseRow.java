@@ -140,7 +140,9 @@ public record CauseRow(
 
     /** {@return the job that it concerns, if it is one} */
     public Optional<JobName> jobName() {
-        return job.map(id -> JobName.parse(subject));
+        return trouble.concernsJob() && !subject.startsWith("/")
+                ? Optional.of(JobName.parse(subject))
+                : Optional.empty();
     }
 
     /** {@return whether it goes on} */

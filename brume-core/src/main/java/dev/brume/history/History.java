@@ -31,6 +31,9 @@ public interface History {
      */
     List<JobView> jobs(JobFilter filter);
 
+    /** {@return the live jobs that state a deadline, or how long they may go without a success, by name} */
+    List<JobView> watchedJobs();
+
     /** {@return how many jobs live} */
     long jobCount();
 

@@ -55,6 +55,11 @@ public enum Trouble {
         return name().toLowerCase(Locale.ROOT) + " " + subject;
     }
 
+    /** {@return whether what it concerns is a job} */
+    public boolean concernsJob() {
+        return this == NONE || this == TALLY || endsWithSuccess();
+    }
+
     /** {@return whether a success of the job ends it} */
     public boolean endsWithSuccess() {
         return switch (this) {

@@ -36,8 +36,8 @@ public sealed interface Way {
     record Webhook(String url, Map<String, String> headers, Optional<String> secret, int batch, Duration timeLimit)
             implements Way {
         private static final Pattern HEADER = Pattern.compile("[!#$%&'*+.^_`|~0-9A-Za-z-]{1,100}");
-        private static final Set<String> OURS =
-                Set.of("content-type", "content-length", "host", "connection", "brume-signature", "brume-time");
+        private static final Set<String> OURS = Set.of(
+                "content-type", "content-length", "host", "connection", "brume-id", "brume-time", "brume-hmac-sha256");
         private static final int LARGEST_BATCH = 100;
 
         /** Checks it. */

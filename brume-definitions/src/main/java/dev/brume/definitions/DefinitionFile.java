@@ -10,6 +10,8 @@ import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.Fields;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.internal.document.TellingDocument;
+import dev.brume.notice.Telling;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import java.io.IOException;
@@ -41,6 +43,7 @@ import java.util.TreeSet;
  * @param calendars in the order of the file
  * @param limits how many runs at once, by name in full
  * @param rates how many may begin in a time, of those limits that say so
+ * @param telling its channels and rules of notices
  * @param lines where each job stands, counted from 1
  * @param warnings what in the files that it names was not understood
  * @since 0.1.0
@@ -53,10 +56,11 @@ public record DefinitionFile(
         Map<CalendarName, DayCalendar> calendars,
         Map<String, Integer> limits,
         Map<String, Rate> rates,
+        Telling telling,
         Map<JobName, Integer> lines,
         List<FileWarning> warnings) {
     private static final List<String> KEYS =
-            List.of("source", "revision", "namespace", "zone", "calendars", "limits", "jobs");
+            List.of("source", "revision", "namespace", "zone", "calendars", "limits", "jobs", "channels", "notices");
     private static final long LARGEST = 64L * 1024 * 1024;
 
     /**
@@ -160,7 +164,8 @@ public record DefinitionFile(
                 .within(namespace)
                 .withCalendars(calendars)
                 .withLimits(limits)
-                .withRates(rates);
+                .withRates(rates)
+                .withTelling(telling);
         return revision.isPresent() ? set.withRevision(revision.getAsLong()) : set;
     }
 
@@ -185,6 +190,9 @@ public record DefinitionFile(
         Map<String, Object> definitions = new LinkedHashMap<>();
         jobs.forEach(job -> definitions.put(job.name().name(), JobDocument.write(job)));
         document.put("jobs", definitions);
+        if (!telling.isEmpty()) {
+            document.putAll(TellingDocument.write(telling));
+        }
         return document;
     }
 

@@ -12,9 +12,14 @@ import dev.brume.ical.CalendarDays;
 import dev.brume.ical.CalendarFile;
 import dev.brume.internal.decide.FollowUpCycle;
 import dev.brume.internal.document.CalendarDocument;
+import dev.brume.internal.document.ChannelDocument;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.Fields;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.internal.document.NoticeRuleDocument;
+import dev.brume.notice.Channel;
+import dev.brume.notice.NoticeRule;
+import dev.brume.notice.Telling;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.ScheduleProblem;
 import dev.brume.schedule.ScheduleSyntaxException;
@@ -34,6 +39,7 @@ import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.SortedSet;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** Reads the top of a definition file: its namespace and zone, its calendars, its jobs. Confined to one thread. */
 final class DefinitionReader {
@@ -48,6 +54,8 @@ final class DefinitionReader {
     private final Map<String, Rate> rates = new LinkedHashMap<>();
     private final List<Job> jobs = new ArrayList<>();
     private final Map<JobName, Integer> lines = new LinkedHashMap<>();
+    private final List<Channel> channels = new ArrayList<>();
+    private final List<NoticeRule> rules = new ArrayList<>();
     private final List<FileWarning> warnings = new ArrayList<>();
 
     DefinitionReader(Fields file, LocatedDocument document, Optional<Path> folder, List<DocumentProblem> problems) {
@@ -72,11 +80,17 @@ final class DefinitionReader {
         }
         if (file.raw("jobs").isPresent()) {
             named("jobs", "jobs", /* shared= */ false, this::readJob);
-        } else if (!file.has("calendars") && !file.has("limits")) {
+        } else if (Stream.of("calendars", "limits", "channels", "notices").noneMatch(file::has)) {
             file.noteHere("defines no jobs (add jobs: with a mapping of names to jobs)");
         }
         if (file.raw("limits").isPresent()) {
             named("limits", "numbers", /* shared= */ true, this::readLimit);
+        }
+        if (file.raw("channels").isPresent()) {
+            named("channels", "channels", /* shared= */ true, this::readChannel);
+        }
+        if (file.raw("notices").isPresent()) {
+            named("notices", "rules", /* shared= */ true, this::readRule);
         }
         checkFollowUps();
         return new DefinitionFile(
@@ -87,6 +101,7 @@ final class DefinitionReader {
                 calendars,
                 limits,
                 rates,
+                telling(),
                 lines,
                 List.copyOf(warnings));
     }
@@ -149,6 +164,21 @@ final class DefinitionReader {
                     .flatMap(one -> limit.read("starts", () -> new Rate(starts.get(), one.per())))
                     .ifPresent(rate -> rates.put(name, rate));
         }
+    }
+
+    private void readChannel(String path, String name, Object content) {
+        ChannelDocument.read(SharedName.in(namespace, name, "channels"), namespace, path, content, zone, problems)
+                .ifPresent(channels::add);
+    }
+
+    private void readRule(String path, String name, Object content) {
+        NoticeRuleDocument.read(SharedName.in(namespace, name, "notices"), path, content, problems)
+                .ifPresent(rules::add);
+    }
+
+    /** What is wrong with the whole is told at the rules. */
+    private Telling telling() {
+        return file.read("notices", () -> new Telling(channels, rules)).orElse(Telling.NOTHING);
     }
 
     private interface Step {

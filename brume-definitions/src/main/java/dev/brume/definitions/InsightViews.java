@@ -202,6 +202,14 @@ public final class InsightViews {
                                         "rateAfter",
                                         each.rateAfter().map(Rate::toString)))
                                 .toList(),
+                "notices",
+                        diff.notices().stream()
+                                .map(each -> object(
+                                        each.channel() ? "channel" : "rule",
+                                        each.name(),
+                                        "kind",
+                                        each.kind().name()))
+                                .toList(),
                 "jobs", diff.jobs().stream().map(InsightViews::difference).toList(),
                 "notAllowed", diff.notAllowed());
     }

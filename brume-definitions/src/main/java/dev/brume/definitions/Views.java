@@ -9,6 +9,7 @@ import dev.brume.Rate;
 import dev.brume.history.AfterEnd;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarView;
+import dev.brume.history.CauseRow;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Erased;
@@ -18,18 +19,24 @@ import dev.brume.history.Gate;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
+import dev.brume.history.NoticeFigures;
+import dev.brume.history.NoticeRow;
+import dev.brume.history.NoticeState;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Pause;
 import dev.brume.history.Retention;
 import dev.brume.history.RunView;
 import dev.brume.history.SessionView;
 import dev.brume.history.SpanView;
+import dev.brume.history.TellingRow;
 import dev.brume.history.TokenRow;
 import dev.brume.history.Vitals;
 import dev.brume.internal.document.AllowanceDocument;
 import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.internal.document.PinsDocument;
+import dev.brume.internal.document.TellingDocument;
+import dev.brume.notice.Notice;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Occurrence;
 import dev.brume.spi.Pins;
@@ -373,6 +380,85 @@ public final class Views {
                 "reason", event.reason(),
                 "durationMillis", event.took().map(Duration::toMillis),
                 "text", event.text());
+    }
+
+    /** {@return a notice and how its delivery stands} */
+    public static Map<String, Object> notice(NoticeRow row) {
+        Notice notice = row.notice();
+        return object(
+                "notice", notice.id(),
+                "number", row.number(),
+                "cause", notice.cause(),
+                "channel", notice.channel(),
+                "kind", notice.kind().word(),
+                "job", notice.job(),
+                "at", notice.at(),
+                "title", notice.title(),
+                "facts", notice.facts(),
+                "state", row.state(),
+                "attempts", row.attempts(),
+                "nextAt", row.state() == NoticeState.WAITING ? row.nextAt() : null,
+                "giveUpAt", row.giveUpAt(),
+                "problem", row.problem(),
+                "settledAt", row.settledAt());
+    }
+
+    /** {@return a cause of notices} */
+    public static Map<String, Object> cause(CauseRow cause) {
+        return object(
+                "cause", cause.key(),
+                "trouble", cause.trouble(),
+                "subject", cause.subject(),
+                "openedAt", cause.openedAt(),
+                "lastAt", cause.lastAt(),
+                "closedAt", cause.closedAt(),
+                "count", cause.count(),
+                "inARow", cause.inARow(),
+                "last", cause.last(),
+                "told",
+                        cause.told().stream()
+                                .map(told -> object(
+                                        "channel",
+                                        told.channel(),
+                                        "firstAt",
+                                        told.firstAt(),
+                                        "at",
+                                        told.at(),
+                                        "folded",
+                                        told.folded(),
+                                        "digestAt",
+                                        told.digestAt()))
+                                .toList(),
+                "acknowledged",
+                        cause.silence()
+                                .map(silence -> object(
+                                        "by", silence.who(),
+                                        "because", silence.because(),
+                                        "at", silence.at(),
+                                        "until", silence.until())));
+    }
+
+    /** {@return what a source says about notices} */
+    public static Map<String, Object> telling(TellingRow row) {
+        Map<String, Object> document = TellingDocument.write(row.telling());
+        return object(
+                "source", row.source(),
+                "version", row.number(),
+                "definedAt", row.definedAt(),
+                "channels", document.get("channels"),
+                "notices", document.get("notices"));
+    }
+
+    /** {@return how telling fares} */
+    public static Map<String, Object> noticeFigures(NoticeFigures figures) {
+        return object(
+                "waiting", figures.waiting(),
+                "oldestWaiting", figures.oldestWaiting(),
+                "undelivered", figures.undelivered(),
+                "delivered", figures.delivered(),
+                "folded", figures.folded(),
+                "causes", figures.causes(),
+                "undecided", figures.undecided());
     }
 
     /** {@return a named lease as it stands at an instant} */

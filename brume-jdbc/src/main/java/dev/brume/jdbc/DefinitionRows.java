@@ -47,8 +47,8 @@ final class DefinitionRows {
         sql.batch(
                 """
                 insert into brume_job (namespace, name, live_key, version, source, cursor_at, next_at, cap, lane,
-                    end_due_at, format, keep_seconds, keep_runs)
-                values (?, ?, ?, 1, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+                    end_due_at, format, keep_seconds, keep_runs, watched)
+                values (?, ?, ?, 1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
                 jobs,
                 (parameters, added) -> parameters.all(
                         added.job().name().namespace(),
@@ -62,7 +62,8 @@ final class DefinitionRows {
                         added.afterEnd().flatMap(AfterEnd::due),
                         JobDocument.format(added.job()),
                         added.job().keep().age().map(Duration::toSeconds),
-                        added.job().keep().runs()));
+                        added.job().keep().runs(),
+                        watched(added.job())));
         Map<JobName, JobRow> rows =
                 find.apply(jobs.stream().map(added -> added.job().name()).toList());
         List<Long> ids = jobs.stream()
@@ -150,13 +151,17 @@ final class DefinitionRows {
         return edges;
     }
 
+    private static Optional<Integer> watched(Job job) {
+        return job.isWatched() ? Optional.of(1) : Optional.empty();
+    }
+
     private record Use(long job, CalendarName calendar, int number) {}
 
     void redefine(List<Redefinition> changes) {
         sql.batch(
                 "update brume_job set version = ?, source = ?, cursor_at = ?, next_at = " + dialect.dueAt()
                         + ", cap = ?, lane = ?, end_due_at = ?,"
-                        + " end_run = ?, format = ?, keep_seconds = ?, keep_runs = ? where id = ?",
+                        + " end_run = ?, format = ?, keep_seconds = ?, keep_runs = ?, watched = ? where id = ?",
                 changes,
                 (parameters, change) -> parameters.all(
                         change.number(),
@@ -171,6 +176,7 @@ final class DefinitionRows {
                         JobDocument.format(change.job()),
                         change.job().keep().age().map(Duration::toSeconds),
                         change.job().keep().runs(),
+                        watched(change.job()),
                         change.id()));
         sql.batch(
                 "delete from brume_calendar_use where job_id = ?",

@@ -94,6 +94,11 @@ final class JdbcHistory implements History {
     }
 
     @Override
+    public List<JobView> watchedJobs() {
+        return jobs.watched();
+    }
+
+    @Override
     public List<JobView> jobs(JobFilter filter) {
         return jobs.find(filter);
     }

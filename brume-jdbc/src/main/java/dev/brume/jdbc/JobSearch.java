@@ -58,6 +58,10 @@ final class JobSearch {
         return store.read(sql -> jobs(sql, JOBS + BY_NAME));
     }
 
+    List<JobView> watched() {
+        return store.read(sql -> jobs(sql, JOBS + " and j.watched is not null" + BY_NAME));
+    }
+
     Optional<JobView> job(JobName key) {
         return store.read(sql -> sql.first(ONE, One::of, Rows.liveKey(key)).map(one -> one.view(sql, store)));
     }

@@ -112,6 +112,11 @@ final class MemoryHistory implements History {
     }
 
     @Override
+    public List<JobView> watchedJobs() {
+        return jobs().stream().filter(view -> view.job().isWatched()).toList();
+    }
+
+    @Override
     public List<JobView> jobs(JobFilter filter) {
         return jobs().stream()
                 .filter(filter.behind(this::job))

@@ -83,7 +83,9 @@ final class GuardedVictim {
                         attempt,
                         Optional.empty(),
                         Optional.empty(),
-                        true));
+                        true,
+                        attempt.startedAt(),
+                        false));
     }
 
     private static <T> T counted(T target, Class<T> type) {

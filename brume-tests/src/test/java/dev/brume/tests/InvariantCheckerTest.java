@@ -66,7 +66,9 @@ class InvariantCheckerTest {
                 attempt(lease, AttemptEnd.SUCCEEDED),
                 Optional.empty(),
                 Optional.empty(),
-                /* settles= */ true);
+                /* settles= */ true,
+                T,
+                /* notable= */ false);
     }
 
     private static RunRelease release(LeaseKey lease) {

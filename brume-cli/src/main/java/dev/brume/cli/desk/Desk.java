@@ -11,7 +11,9 @@ import dev.brume.OneOff;
 import dev.brume.PauseChange;
 import dev.brume.PauseOrder;
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.history.CauseRow;
 import dev.brume.history.History;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -124,6 +126,18 @@ public interface Desk {
 
     /** {@return how many lines were summed up} */
     long sumUp(boolean anew);
+
+    /** {@return the cause, which is told no more until it is over or looks different} */
+    CauseRow acknowledge(String cause, Optional<Duration> length);
+
+    /** {@return whether it had been acknowledged} */
+    boolean speak(String cause);
+
+    /** {@return the notice, which is sent again} */
+    NoticeRow sendAgain(String notice);
+
+    /** {@return the id of the sample that is sent to a channel} */
+    String sample(String channel);
 
     /** {@return how many jobs of the source are in force} */
     int accept(String source);

@@ -19,6 +19,7 @@ import dev.brume.history.AfterEnd;
 import dev.brume.history.AllowanceRow;
 import dev.brume.history.CalendarRow;
 import dev.brume.history.CalendarView;
+import dev.brume.history.CauseRow;
 import dev.brume.history.Change;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Gate;
@@ -29,6 +30,9 @@ import dev.brume.history.LastEnd;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
 import dev.brume.history.NewestRuns;
+import dev.brume.history.NoticeFigures;
+import dev.brume.history.NoticeRow;
+import dev.brume.history.NoticeState;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Output;
 import dev.brume.history.Pause;
@@ -42,6 +46,7 @@ import dev.brume.history.SessionView;
 import dev.brume.history.Span;
 import dev.brume.history.SpanView;
 import dev.brume.history.Starts;
+import dev.brume.history.TellingRow;
 import dev.brume.history.TokenRow;
 import dev.brume.history.Vitals;
 import dev.brume.internal.document.AllowanceDocument;
@@ -49,6 +54,10 @@ import dev.brume.internal.document.CalendarDocument;
 import dev.brume.internal.document.DocumentProblem;
 import dev.brume.internal.document.JobDocument;
 import dev.brume.internal.document.PinsDocument;
+import dev.brume.internal.document.TellingDocument;
+import dev.brume.notice.Notice;
+import dev.brume.notice.NoticeKind;
+import dev.brume.notice.Trouble;
 import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Note;
@@ -57,6 +66,7 @@ import dev.brume.schedule.Zones;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -294,6 +304,84 @@ public final class Records {
                 new CalendarRow(name, seen.small("version"), days, seen.text("source")),
                 seen.instant("definedAt"),
                 seen.small("jobs"));
+    }
+
+    static NoticeRow notice(Seen seen) {
+        Map<String, String> facts = new LinkedHashMap<>();
+        Seen.of(seen.raw("facts").orElse(Map.of()))
+                .whole()
+                .forEach((name, value) -> facts.put((String) name, (String) value));
+        NoticeKind kind = NoticeKind.of(seen.text("kind")).orElse(NoticeKind.FINDING);
+        Notice notice = new Notice(
+                seen.text("notice"),
+                seen.text("cause"),
+                seen.text("channel"),
+                kind,
+                seen.maybe("job").map(JobName::parse),
+                seen.instant("at"),
+                seen.text("title"),
+                facts);
+        return new NoticeRow(
+                seen.number("number"),
+                notice,
+                seen.word("state", NoticeState.class),
+                seen.small("attempts"),
+                seen.maybeInstant("nextAt").orElse(notice.at()),
+                seen.instant("giveUpAt"),
+                seen.maybe("problem"),
+                Optional.empty(),
+                seen.maybeInstant("settledAt"));
+    }
+
+    static CauseRow cause(Seen seen) {
+        List<CauseRow.Told> told = Seen.listOf(seen.raw("told").orElse(List.of())).stream()
+                .map(each -> CauseRow.Told.nothing(
+                                each.text("channel"), each.instant("firstAt"), 0, /* recovery= */ true)
+                        .at(each.instant("at"), /* goesOn= */ true)
+                        .folded(each.number("folded"), each.maybeInstant("digestAt")))
+                .toList();
+        return new CauseRow(
+                seen.text("cause"),
+                seen.word("trouble", Trouble.class),
+                seen.text("subject"),
+                Optional.empty(),
+                seen.instant("openedAt"),
+                seen.instant("lastAt"),
+                seen.number("count"),
+                seen.small("inARow"),
+                "",
+                seen.text("last"),
+                told,
+                seen.raw("acknowledged").map(Seen::of).map(Records::silence),
+                List.of(),
+                seen.maybeInstant("closedAt"));
+    }
+
+    private static CauseRow.Silence silence(Seen seen) {
+        return new CauseRow.Silence(
+                seen.text("by"), seen.text("because"), seen.instant("at"), seen.maybeInstant("until"));
+    }
+
+    static TellingRow telling(Seen seen) {
+        Map<String, Object> document = new LinkedHashMap<>();
+        document.put("channels", seen.raw("channels").orElse(Map.of()));
+        document.put("notices", seen.raw("notices").orElse(Map.of()));
+        return new TellingRow(
+                seen.text("source"),
+                seen.small("version"),
+                TellingDocument.read(document, new ArrayList<>()),
+                seen.instant("definedAt"));
+    }
+
+    static NoticeFigures noticeFigures(Seen seen) {
+        return new NoticeFigures(
+                seen.number("waiting"),
+                seen.maybeInstant("oldestWaiting"),
+                seen.number("undelivered"),
+                seen.number("delivered"),
+                seen.number("folded"),
+                seen.number("causes"),
+                seen.number("undecided"));
     }
 
     static NamedLeaseRow lease(Seen seen) {

@@ -15,7 +15,9 @@ import dev.brume.PauseChange;
 import dev.brume.PauseOrder;
 import dev.brume.cli.desk.Server.Address;
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.history.CauseRow;
 import dev.brume.history.History;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.Pause;
 import dev.brume.history.Retention;
 import dev.brume.history.RunFilter;
@@ -334,6 +336,32 @@ public final class ServerDesk implements Desk {
             }
             throw e;
         }
+    }
+
+    @Override
+    public CauseRow acknowledge(String cause, Optional<Duration> length) {
+        return Records.cause(post(
+                Address.of("acknowledgements"),
+                "cause",
+                cause,
+                "for",
+                length.map(Durations::format).orElse(null)));
+    }
+
+    @Override
+    public boolean speak(String cause) {
+        return post(Address.of("acknowledgements", "withdrawals"), "cause", cause)
+                .flag("acknowledged");
+    }
+
+    @Override
+    public NoticeRow sendAgain(String notice) {
+        return Records.notice(post(Address.of("notices", notice, "deliveries")));
+    }
+
+    @Override
+    public String sample(String channel) {
+        return post(Address.of("channels", "samples"), "channel", channel).text("notice");
     }
 
     @Override

@@ -7,6 +7,7 @@ import dev.brume.cli.desk.Server.Address;
 import dev.brume.definitions.ExportCursor;
 import dev.brume.history.Backlog;
 import dev.brume.history.CalendarView;
+import dev.brume.history.CauseRow;
 import dev.brume.history.ChangeFilter;
 import dev.brume.history.ChangeView;
 import dev.brume.history.Ends;
@@ -22,6 +23,9 @@ import dev.brume.history.JobOrder;
 import dev.brume.history.JobView;
 import dev.brume.history.NamedLeaseRow;
 import dev.brume.history.NamespaceView;
+import dev.brume.history.NoticeFigures;
+import dev.brume.history.NoticeFilter;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.OneOffFilter;
 import dev.brume.history.OneOffView;
 import dev.brume.history.Past;
@@ -38,6 +42,7 @@ import dev.brume.history.SessionView;
 import dev.brume.history.SignInRow;
 import dev.brume.history.SpanView;
 import dev.brume.history.Standing;
+import dev.brume.history.TellingRow;
 import dev.brume.history.Timeframe;
 import dev.brume.history.TokenRow;
 import dev.brume.schedule.DayCalendar;
@@ -355,6 +360,47 @@ final class ServerHistory implements History {
     @Override
     public List<NamedLeaseRow> leases() {
         return all("leases", Records::lease);
+    }
+
+    @Override
+    public List<TellingRow> tellings() {
+        return all("channels", Records::telling);
+    }
+
+    @Override
+    public List<CauseRow> causes(boolean over, int limit) {
+        return server.get(Address.of("causes").with("over", over).with("limit", Math.min(limit, PAGE))).list().stream()
+                .map(Records::cause)
+                .toList();
+    }
+
+    @Override
+    public List<NoticeRow> notices(NoticeFilter filter) {
+        return pages(
+                filter.limit(),
+                Records::notice,
+                (last, limit) -> {
+                    Address address = Address.of("notices");
+                    if (filter.states().size() == 1) {
+                        address.with("state", filter.states().iterator().next());
+                    }
+                    filter.cause().ifPresent(key -> address.with("cause", key));
+                    filter.channel().ifPresent(name -> address.with("channel", name));
+                    last.map(NoticeRow::number).or(filter::before).ifPresent(number -> address.with("below", number));
+                    return address;
+                },
+                filter::letsThrough);
+    }
+
+    @Override
+    public NoticeFigures noticeFigures() {
+        return Records.noticeFigures(
+                server.get(Address.of("notices", "figures")).seen());
+    }
+
+    @Override
+    public List<JobView> watchedJobs() {
+        return jobs().stream().filter(view -> view.job().isWatched()).toList();
     }
 
     @Override

@@ -20,8 +20,10 @@ import dev.brume.PauseOrder;
 import dev.brume.RunHandle;
 import dev.brume.definitions.DefinitionFile;
 import dev.brume.definitions.Views;
+import dev.brume.history.CauseRow;
 import dev.brume.history.Erased;
 import dev.brume.history.History;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
@@ -206,6 +208,26 @@ public record StoreDesk(Brume brume, String who, Orders orders) implements Desk 
     @Override
     public long sumUp(boolean anew) {
         return anew ? orders.sumUpAnew() : orders.sumUp();
+    }
+
+    @Override
+    public CauseRow acknowledge(String cause, Optional<Duration> length) {
+        return orders.acknowledge(cause, length);
+    }
+
+    @Override
+    public boolean speak(String cause) {
+        return orders.speak(cause);
+    }
+
+    @Override
+    public NoticeRow sendAgain(String notice) {
+        return orders.sendAgain(notice);
+    }
+
+    @Override
+    public String sample(String channel) {
+        return orders.sample(channel).id();
     }
 
     @Override

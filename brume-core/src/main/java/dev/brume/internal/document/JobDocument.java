@@ -1,5 +1,6 @@
 package dev.brume.internal.document;
 
+import dev.brume.Deadline;
 import dev.brume.FailureKinds;
 import dev.brume.FollowUp;
 import dev.brume.GateKey;
@@ -52,7 +53,9 @@ public final class JobDocument {
             "requireLabels",
             "onEachInstance",
             "mask",
-            "keep");
+            "keep",
+            "endBy",
+            "successWithin");
     private static final Map<String, FollowUp.On> FOLLOWED =
             ordered("success", FollowUp.On.SUCCESS, "failure", FollowUp.On.FAILURE, "end", FollowUp.On.END);
     private static final Map<String, IfLost> LOST = ordered("runAgain", IfLost.RUN_AGAIN, "giveUp", IfLost.GIVE_UP);
@@ -60,7 +63,9 @@ public final class JobDocument {
             "latest", IfMissed.Choice.RUN_LATEST, "each", IfMissed.Choice.RUN_EACH, "none", IfMissed.Choice.SKIP);
 
     /** The newest format of definitions that this version reads; a later one knows keys or words that this one does not. */
-    public static final int FORMAT = 2;
+    public static final int FORMAT = 3;
+
+    private static final int WITHOUT_DEADLINES = 2;
 
     private JobDocument() {}
 
@@ -103,6 +108,10 @@ public final class JobDocument {
         fields.texts("tags").ifPresent(tags -> tags.forEach(tag -> fields.read("tags", () -> job.tag(tag))));
         fields.texts("mask").ifPresent(names -> names.forEach(name -> fields.read("mask", () -> job.mask(name))));
         readKeep(fields).ifPresent(job::keep);
+        fields.scalar("endBy")
+                .flatMap(text -> fields.read("endBy", () -> Deadline.parse(text)))
+                .ifPresent(job::endBy);
+        fields.set("successWithin", fields.duration("successWithin"), job::successWithin);
         fields.set("payload", fields.text("payload"), job::payload);
         fields.set("enabled", fields.flag("enabled"), job::enabled);
         fields.set("spread", fields.duration("spread"), job::spread);
@@ -116,7 +125,10 @@ public final class JobDocument {
 
     /** {@return the oldest format whose readers know every key and word of a job's document} */
     public static int format(Job job) {
-        return job.mask().isEmpty() && job.keep().isAll() ? 1 : FORMAT;
+        if (job.isWatched()) {
+            return FORMAT;
+        }
+        return job.mask().isEmpty() && job.keep().isAll() ? 1 : WITHOUT_DEADLINES;
     }
 
     private static Optional<Keep> readKeep(Fields fields) {
@@ -334,6 +346,8 @@ public final class JobDocument {
         if (!job.keep().isAll()) {
             document.put("keep", writeKeep(job.keep()));
         }
+        job.endBy().ifPresent(deadline -> document.put("endBy", deadline.toString()));
+        job.successWithin().ifPresent(length -> document.put("successWithin", length.toString()));
         if (!job.enabled()) {
             document.put("enabled", false);
         }

@@ -368,12 +368,16 @@ public final class NoticeDecider {
             return;
         }
         String key = Trouble.WIDE.of(channel);
-        CauseRow wide = cause(key).filter(row -> isRecent(row)).orElseGet(() -> begun(channel));
+        CauseRow wide =
+                Optional.ofNullable(known.get(key)).filter(this::stillCounts).orElseGet(() -> begun(channel));
         boolean isTold = wide.told(channel).isPresent();
-        int count = wide.inARow() + troubles.size();
+        int count = (int) wide.count() + troubles.size();
         if (!isTold && count <= MANY) {
             troubles.forEach(this::tellAlone);
-            keep(wide.seen(now, troubles.size(), count, "", "").standingFor(members(wide, troubles)));
+            // As long as they are told by themselves this only counts them, and is nothing that goes on.
+            keep(wide.seen(now, troubles.size(), count, "", "")
+                    .standingFor(members(wide, troubles))
+                    .closed(now));
             return;
         }
         CauseRow seen = wide.seen(now, troubles.size(), count, "", titleOfMany(wide, troubles))
@@ -407,8 +411,9 @@ public final class NoticeDecider {
         });
     }
 
-    private boolean isRecent(CauseRow wide) {
-        return !wide.told().isEmpty() || !wide.openedAt().plus(MOMENT).isBefore(now);
+    private boolean stillCounts(CauseRow wide) {
+        return wide.isOpen()
+                || wide.told().isEmpty() && !wide.openedAt().plus(MOMENT).isBefore(now);
     }
 
     private CauseRow begun(String channel) {
@@ -426,7 +431,7 @@ public final class NoticeDecider {
         troubles.forEach(first -> counts.merge(first.sighting.kind().trouble(), 1, Integer::sum));
         List<String> parts = new ArrayList<>();
         counts.forEach((trouble, count) -> parts.add(count + " " + what(trouble, count)));
-        return (wide.inARow() > 0
+        return (wide.count() > 0
                         ? "Much goes wrong at once, more than was told by itself: "
                         : "Much goes wrong at once: ")
                 + String.join(", ", parts);

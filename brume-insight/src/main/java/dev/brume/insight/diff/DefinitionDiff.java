@@ -13,8 +13,11 @@ import dev.brume.history.Gate;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.NamespaceView;
+import dev.brume.history.TellingRow;
 import dev.brume.internal.document.JobDocument;
+import dev.brume.internal.document.TellingDocument;
 import dev.brume.internal.text.Digests;
+import dev.brume.notice.Telling;
 import dev.brume.schedule.Counting;
 import dev.brume.schedule.DayCalendar;
 import java.time.Duration;
@@ -22,8 +25,10 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
@@ -37,6 +42,7 @@ import java.util.stream.Collectors;
  * @param jobs in the order of the set, then those that are no longer in it, by name
  * @param calendars those that would be added or get another version
  * @param limits those that would be added or resized
+ * @param notices channels and rules of notices that would be added, changed or go
  * @param revision the highest revision of the source that was ever applied
  * @param seen the versions that it was compared with
  * @param notAllowed what the allowances of its namespaces refuse, a sentence each; nothing is put in force then
@@ -46,6 +52,7 @@ public record DefinitionDiff(
         List<JobDiff> jobs,
         List<CalendarDiff> calendars,
         List<LimitDiff> limits,
+        List<NoticeDiff> notices,
         OptionalLong revision,
         DefinitionsSeen seen,
         List<String> notAllowed) {
@@ -69,6 +76,53 @@ public record DefinitionDiff(
      * @param rateAfter how many would
      */
     public record LimitDiff(String name, int before, int after, Optional<Rate> rateBefore, Optional<Rate> rateAfter) {}
+
+    /**
+     * The change of a channel, or of a rule of notices.
+     *
+     * @param channel whether it is a channel
+     * @param name its name in full
+     * @param before what it says, as a document; empty if it is new
+     * @param after what it would say; empty if it goes
+     */
+    public record NoticeDiff(boolean channel, String name, Map<String, Object> before, Map<String, Object> after) {
+
+        /** What becomes of it. */
+        public enum Kind {
+            /** It is new. */
+            NEW("+", "new"),
+            /** It says something else. */
+            CHANGED("~", "changed"),
+            /** The source states it no longer. */
+            GONE("-", "goes");
+
+            private final String sign;
+            private final String words;
+
+            Kind(String sign, String words) {
+                this.sign = sign;
+                this.words = words;
+            }
+
+            /** {@return a sign for it} */
+            public String sign() {
+                return sign;
+            }
+
+            /** {@return a word for it} */
+            public String words() {
+                return words;
+            }
+        }
+
+        /** {@return what becomes of it} */
+        public Kind kind() {
+            if (before.isEmpty()) {
+                return Kind.NEW;
+            }
+            return after.isEmpty() ? Kind.GONE : Kind.CHANGED;
+        }
+    }
 
     /**
      * Compares a set with what is in force.
@@ -126,6 +180,7 @@ public record DefinitionDiff(
                 jobs,
                 calendarDiffs,
                 limitDiffs,
+                noticeDiffs(set, history),
                 history.revision(set.sourceInFull()),
                 new DefinitionsSeen(seen, seenCalendars, limits),
                 notAllowed(changing(set, calendarDiffs, limitDiffs), jobs, history, now));
@@ -146,6 +201,43 @@ public record DefinitionDiff(
             }
         });
         return Digests.sha256(all.toString()).substring(0, 32);
+    }
+
+    private static List<NoticeDiff> noticeDiffs(DefinitionSet set, History history) {
+        if (set.telling().isEmpty()) {
+            return List.of();
+        }
+        Telling before = history.tellings().stream()
+                .filter(row -> row.source().equals(set.sourceInFull()))
+                .map(TellingRow::telling)
+                .findFirst()
+                .orElse(Telling.NOTHING);
+        Telling after = set.telling().get();
+        List<NoticeDiff> diffs = new ArrayList<>();
+        diffs.addAll(noticeDiffs(/* channel= */ true, documents(before, "channels"), documents(after, "channels")));
+        diffs.addAll(noticeDiffs(/* channel= */ false, documents(before, "notices"), documents(after, "notices")));
+        return diffs;
+    }
+
+    private static Map<String, Map<String, Object>> documents(Telling telling, String key) {
+        Map<String, Map<String, Object>> documents = new TreeMap<>();
+        ((Map<?, ?>) Objects.requireNonNull(TellingDocument.write(telling).get(key))).forEach((name, content) -> {
+            Map<String, Object> members = new LinkedHashMap<>();
+            ((Map<?, ?>) content).forEach((member, value) -> members.put((String) member, value));
+            documents.put((String) name, members);
+        });
+        return documents;
+    }
+
+    private static List<NoticeDiff> noticeDiffs(
+            boolean channel, Map<String, Map<String, Object>> before, Map<String, Map<String, Object>> after) {
+        TreeSet<String> names = new TreeSet<>(before.keySet());
+        names.addAll(after.keySet());
+        return names.stream()
+                .map(name -> new NoticeDiff(
+                        channel, name, before.getOrDefault(name, Map.of()), after.getOrDefault(name, Map.of())))
+                .filter(diff -> !diff.before().equals(diff.after()))
+                .toList();
     }
 
     /** {@return the set with those limits and calendars alone that it would change} */

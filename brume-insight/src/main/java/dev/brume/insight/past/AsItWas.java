@@ -143,6 +143,11 @@ public final class AsItWas implements History {
     }
 
     @Override
+    public List<JobView> watchedJobs() {
+        return jobs().stream().filter(view -> view.job().isWatched()).toList();
+    }
+
+    @Override
     public List<JobView> jobs(JobFilter filter) {
         return pastJobs().find(filter);
     }

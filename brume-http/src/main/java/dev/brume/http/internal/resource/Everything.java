@@ -33,6 +33,7 @@ public final class Everything {
                 ClusterResources.operations(),
                 NamespaceResources.operations(),
                 KeepingResources.operations(),
+                NoticeResources.operations(),
                 RecordResources.operations(),
                 TokenResources.operations(),
                 SelfResource.operations(),

@@ -96,8 +96,11 @@ create table if not exists brume_job (
     turn_at       datetime(6),
     -- Bounds that the job states for what the ledger keeps of it.
     keep_seconds  bigint,
-    keep_runs     bigint
+    keep_runs     bigint,
+    -- 1 if it states a deadline, or how long it may go without a success.
+    watched       smallint
 ) engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin;
+create index if not exists brume_job_watched on brume_job (watched);
 create index if not exists brume_job_due on brume_job (next_at);
 
 -- Definitions, as JSON; never changed once written.

@@ -110,9 +110,12 @@ create table brume_job (
     turn_at       timestamptz,
     -- Bounds that the job states for what the ledger keeps of it.
     keep_seconds  bigint,
-    keep_runs     bigint
+    keep_runs     bigint,
+    -- 1 if it states a deadline, or how long it may go without a success.
+    watched       smallint
 ) with (fillfactor = 70, autovacuum_vacuum_scale_factor = 0.2, autovacuum_vacuum_threshold = 500,
         autovacuum_vacuum_cost_delay = 0, autovacuum_analyze_scale_factor = 0.5);
+create index brume_job_watched on brume_job (id) where watched is not null;
 create index brume_job_due on brume_job (next_at) where next_at is not null;
 
 -- Definitions, as JSON; never changed once written.
