@@ -13,6 +13,7 @@ module dev.brume.insight {
     exports dev.brume.insight.rehearsal;
     exports dev.brume.insight.seal;
     exports dev.brume.insight.tally;
+    exports dev.brume.insight.watch;
     exports dev.brume.insight.why;
     exports dev.brume.insight.internal to
             dev.brume.simulator;

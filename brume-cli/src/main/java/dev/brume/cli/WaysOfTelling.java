@@ -1,9 +1,10 @@
 package dev.brume.cli;
 
 import dev.brume.Brume;
+import dev.brume.insight.watch.Vigil;
 import dev.brume.notices.Senders;
 
-/** Lets an instance of the command tell: every way of sending that there is. */
+/** Lets an instance of the command tell: every way of sending that there is, and all that looks. */
 final class WaysOfTelling {
     private WaysOfTelling() {}
 
@@ -14,6 +15,7 @@ final class WaysOfTelling {
      */
     static void by(Brume.Builder builder, boolean programs) {
         Senders.ofNetwork().forEach(builder::sending);
+        builder.watching(new Vigil());
         if (programs) {
             builder.sending(Senders.ofPrograms());
         }

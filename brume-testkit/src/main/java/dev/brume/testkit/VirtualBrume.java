@@ -12,6 +12,7 @@ import dev.brume.history.OneOffView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.memory.MemoryStore;
+import dev.brume.notice.Watch;
 import dev.brume.spi.SteppedInstance;
 import java.sql.Connection;
 import java.time.Duration;
@@ -72,6 +73,7 @@ public final class VirtualBrume implements AutoCloseable {
                 .takesRequests();
         builder.lanes.forEach(instance::lane);
         builder.labels.forEach(instance::label);
+        builder.watch.ifPresent(instance::watching);
         brume = instance.build();
         engine = brume.stepped();
         engine.patience(builder.realTime);
@@ -270,6 +272,7 @@ public final class VirtualBrume implements AutoCloseable {
         private boolean collects;
         private Optional<Callable<Connection>> connections = Optional.empty();
         private Optional<Handler> doneBy = Optional.empty();
+        private Optional<Watch> watch = Optional.empty();
         private Duration realTime = Duration.ofSeconds(30);
 
         private Builder(Instant begin) {
@@ -320,6 +323,12 @@ public final class VirtualBrume implements AutoCloseable {
         /** Has all work done by one handler, whatever the jobs say: no program is started, no request is sent. */
         public Builder workDoneBy(Handler handler) {
             doneBy = Optional.of(handler);
+            return this;
+        }
+
+        /** Has it look for what does not happen by itself, such as silence, as often as it would in real time. */
+        public Builder watching(Watch looks) {
+            watch = Optional.of(looks);
             return this;
         }
 

@@ -113,6 +113,9 @@ public final class NoticeDecider {
                 || sighting.kind() == NoticeKind.MISSED;
         int row = before.inARow() + (counts ? (int) Math.min(sighting.times(), Integer.MAX_VALUE / 2) : 0);
         Map<String, Want> wants = wants(concerning, sighting, row);
+        if (wants.isEmpty() && !counts) {
+            return;
+        }
         boolean changes = !before.print().equals(sighting.print());
         CauseRow cause = before.seen(
                 sighting.at().isAfter(before.lastAt()) ? sighting.at() : before.lastAt(),

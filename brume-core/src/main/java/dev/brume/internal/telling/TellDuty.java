@@ -85,8 +85,9 @@ public final class TellDuty implements Duty {
             }
             Duration untilWatch = watchIfTime();
             int began = outbox.send(rules.channels().values());
-            if (began > 0) {
+            while (began > 0) {
                 outlook = look();
+                began = outbox.send(rules.channels().values());
             }
             Duration rest = outlook.untilNotice
                     .map(this::rest)
@@ -218,10 +219,21 @@ public final class TellDuty implements Duty {
         nextWatch = instance.time().nanos() + every.toNanos();
         Optional<Instant> turn = instance.transact(tx -> takeTurn(tx, every));
         if (turn.isPresent() && watch.isPresent()) {
-            Watch.Looked looked = watch.get().look(instance.store().history(), turn.get(), rules.rules());
-            instance.transact(tx -> decide(tx, looked));
+            watch(watch.get(), turn.get());
         }
         return every;
+    }
+
+    /** What cannot look, be it for one definition that throws, keeps nothing else from being told. */
+    private void watch(Watch looks, Instant now) {
+        try {
+            Watch.Looked looked = looks.look(instance.store().history(), now, rules.rules());
+            instance.transact(tx -> decide(tx, looked));
+        } catch (StoreException e) {
+            throw e;
+        } catch (RuntimeException | StackOverflowError e) {
+            instance.tellProblem("looking for lateness, deadlines and silence failed, will try again", e);
+        }
     }
 
     /** Of all that could look, one does; empty if another has just done so. What is old goes meanwhile. */
