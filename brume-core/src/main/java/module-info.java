@@ -30,6 +30,8 @@ module dev.brume.core {
             dev.brume.insight,
             dev.brume.cli,
             dev.brume.simulator;
+    exports dev.brume.internal.notice to
+            dev.brume.insight;
     exports dev.brume.internal.order to
             dev.brume.insight,
             dev.brume.simulator;

@@ -1,5 +1,7 @@
 package dev.brume;
 
+import dev.brume.notice.Channel;
+import dev.brume.notice.NoticeRule;
 import dev.brume.schedule.Durations;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.Schedule;
@@ -306,6 +308,16 @@ public final class Allowance {
                 .map(CalendarName::toString)
                 .sorted()
                 .forEach(name -> refusals.add(notShared("calendars", name)));
+        set.telling().ifPresent(telling -> {
+            telling.channels().stream()
+                    .map(Channel::name)
+                    .filter(name -> !isIts(set, SharedName.isOfCluster(name) ? "" : SharedName.namespaceOf(name), name))
+                    .forEach(name -> refusals.add(notShared("channels", name)));
+            telling.rules().stream()
+                    .map(NoticeRule::name)
+                    .filter(name -> !isIts(set, SharedName.isOfCluster(name) ? "" : SharedName.namespaceOf(name), name))
+                    .forEach(name -> refusals.add(notShared("notices", name)));
+        });
         return refusals;
     }
 

@@ -24,14 +24,15 @@ import picocli.CommandLine.Spec;
         mixinStandardHelpOptions = true,
         description = "Lists what was told and is to be told, newest first: to which channel, and whether it arrived."
                 + " What is wrong now lists 'brume notices causes'.",
-        synopsisSubcommandLabel = "[causes|channels|acknowledge|speak|test|again]",
+        synopsisSubcommandLabel = "[causes|channels|acknowledge|speak|test|again|rehearse]",
         subcommands = {
             NoticesCausesCommand.class,
             NoticesChannelsCommand.class,
             NoticesAcknowledgeCommand.class,
             NoticesSpeakCommand.class,
             NoticesTestCommand.class,
-            NoticesAgainCommand.class
+            NoticesAgainCommand.class,
+            NoticesRehearseCommand.class
         },
         footerHeading = "%nStates:%n",
         footer = {
@@ -43,7 +44,8 @@ import picocli.CommandLine.Spec;
             "  brume notices --state undelivered",
             "  brume notices causes",
             "  brume notices acknowledge 'failing harbour/tide-print' --for 4h --because 'the printer is being mended'",
-            "  brume notices test harbour/duty"
+            "  brume notices test harbour/duty",
+            "  brume notices rehearse --definitions harbour.yaml"
         })
 final class NoticesCommand implements Callable<Integer> {
     @Option(names = "--state", paramLabel = "STATE", description = "Only notices in it: ${COMPLETION-CANDIDATES}.")

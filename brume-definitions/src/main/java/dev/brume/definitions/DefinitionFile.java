@@ -45,6 +45,7 @@ import java.util.TreeSet;
  * @param rates how many may begin in a time, of those limits that say so
  * @param telling its channels and rules of notices
  * @param lines where each job stands, counted from 1
+ * @param noticeLines where each channel and each rule of notices stands, by {@code channels/NAME} and {@code notices/NAME}
  * @param warnings what in the files that it names was not understood
  * @since 0.1.0
  */
@@ -58,6 +59,7 @@ public record DefinitionFile(
         Map<String, Rate> rates,
         Telling telling,
         Map<JobName, Integer> lines,
+        Map<String, Integer> noticeLines,
         List<FileWarning> warnings) {
     private static final List<String> KEYS =
             List.of("source", "revision", "namespace", "zone", "calendars", "limits", "jobs", "channels", "notices");

@@ -56,6 +56,7 @@ final class DefinitionReader {
     private final Map<JobName, Integer> lines = new LinkedHashMap<>();
     private final List<Channel> channels = new ArrayList<>();
     private final List<NoticeRule> rules = new ArrayList<>();
+    private final Map<String, Integer> noticeLines = new LinkedHashMap<>();
     private final List<FileWarning> warnings = new ArrayList<>();
 
     DefinitionReader(Fields file, LocatedDocument document, Optional<Path> folder, List<DocumentProblem> problems) {
@@ -103,6 +104,7 @@ final class DefinitionReader {
                 rates,
                 telling(),
                 lines,
+                noticeLines,
                 List.copyOf(warnings));
     }
 
@@ -168,12 +170,18 @@ final class DefinitionReader {
 
     private void readChannel(String path, String name, Object content) {
         ChannelDocument.read(SharedName.in(namespace, name, "channels"), namespace, path, content, zone, problems)
-                .ifPresent(channels::add);
+                .ifPresent(channel -> {
+                    channels.add(channel);
+                    noticeLines.put("channels/" + channel.name(), document.lineOf(path));
+                });
     }
 
     private void readRule(String path, String name, Object content) {
         NoticeRuleDocument.read(SharedName.in(namespace, name, "notices"), path, content, problems)
-                .ifPresent(rules::add);
+                .ifPresent(rule -> {
+                    rules.add(rule);
+                    noticeLines.put("notices/" + rule.name(), document.lineOf(path));
+                });
     }
 
     /** What is wrong with the whole is told at the rules. */

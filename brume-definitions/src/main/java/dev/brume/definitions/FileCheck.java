@@ -2,6 +2,7 @@ package dev.brume.definitions;
 
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.insight.check.NoticeWarnings;
 import dev.brume.insight.check.PileUps;
 import dev.brume.insight.check.Warnings;
 import dev.brume.schedule.Counting;
@@ -45,6 +46,9 @@ public final class FileCheck {
                                 new Warning(file.lines().getOrDefault(job.name(), 1), Optional.of(job.name()), text)))
                 .toList());
         PileUps.of(jobs, now).forEach(pileUp -> warnings.add(new Warning(1, Optional.empty(), pileUp.sentence())));
+        NoticeWarnings.of(file.telling(), jobs)
+                .forEach((key, texts) -> texts.forEach(text ->
+                        warnings.add(new Warning(file.noticeLines().getOrDefault(key, 1), Optional.empty(), text))));
         file.warnings().forEach(warning -> warnings.add(new Warning(warning.line(), Optional.empty(), warning.text())));
         warnings.sort(Comparator.comparingInt(Warning::line));
         return warnings;

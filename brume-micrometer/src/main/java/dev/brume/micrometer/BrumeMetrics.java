@@ -6,6 +6,7 @@ import dev.brume.ListenerStatus;
 import dev.brume.RunState;
 import dev.brume.Vitals;
 import dev.brume.history.Backlog;
+import dev.brume.history.NoticeFigures;
 import io.micrometer.core.instrument.FunctionCounter;
 import io.micrometer.core.instrument.Gauge;
 import io.micrometer.core.instrument.MeterRegistry;
@@ -78,6 +79,7 @@ public final class BrumeMetrics implements MeterBinder, AutoCloseable {
         brume.around("metrics", JobScope.ALL, told);
         vitals(registry);
         backlog(registry);
+        notices(registry);
         Set<String> known = ConcurrentHashMap.newKeySet();
         listeners(registry, known);
         backlog.whenRead(() -> listeners(registry, known));
@@ -200,6 +202,50 @@ public final class BrumeMetrics implements MeterBinder, AutoCloseable {
                         .register(registry);
             }
         });
+    }
+
+    /** How telling fares, of all together. */
+    private void notices(MeterRegistry registry) {
+        notices(registry, "brume.notices.waiting", "Notices that are to be sent.", NoticeFigures::waiting);
+        notices(
+                registry,
+                "brume.notices.undelivered",
+                "Notices that are kept and were not delivered.",
+                NoticeFigures::undelivered);
+        notices(
+                registry,
+                "brume.notices.delivered",
+                "Notices that are kept and were delivered; they are kept for 30 days.",
+                NoticeFigures::delivered);
+        notices(
+                registry,
+                "brume.notices.folded",
+                "How much more came of what goes on than was told.",
+                NoticeFigures::folded);
+        notices(registry, "brume.notices.causes", "Causes of notices that go on.", NoticeFigures::causes);
+        Gauge.builder(
+                        "brume.notices.oldest",
+                        backlog,
+                        all -> all.notices()
+                                .map(figures -> figures.oldestWaiting()
+                                        .map(at -> seconds(Duration.between(
+                                                at, all.get().orElseThrow().at())))
+                                        .orElse(0.0))
+                                .orElse(Double.NaN))
+                .description("For how long the oldest notice has been waiting to be sent.")
+                .baseUnit("seconds")
+                .strongReference(true)
+                .register(registry);
+    }
+
+    private void notices(MeterRegistry registry, String name, String meaning, ToDoubleFunction<NoticeFigures> value) {
+        Gauge.builder(
+                        name,
+                        backlog,
+                        all -> all.notices().map(value::applyAsDouble).orElse(Double.NaN))
+                .description(meaning)
+                .strongReference(true)
+                .register(registry);
     }
 
     private void shared(MeterRegistry registry, String name, String meaning, ToDoubleFunction<Backlog> value) {

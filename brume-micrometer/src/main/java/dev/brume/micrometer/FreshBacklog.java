@@ -2,6 +2,7 @@ package dev.brume.micrometer;
 
 import dev.brume.history.Backlog;
 import dev.brume.history.History;
+import dev.brume.history.NoticeFigures;
 import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
@@ -40,7 +41,7 @@ final class FreshBacklog implements AutoCloseable {
     private @Nullable Future<?> reading;
     private volatile @Nullable Reading last;
 
-    private record Reading(Backlog backlog, long nanos) {
+    private record Reading(Backlog backlog, NoticeFigures notices, long nanos) {
         Duration age() {
             return Duration.ofNanos(System.nanoTime() - nanos);
         }
@@ -69,6 +70,11 @@ final class FreshBacklog implements AutoCloseable {
                 .map(Reading::backlog);
     }
 
+    /** {@return how telling fares, read together with the backlog; empty if it could not be read for a minute} */
+    Optional<NoticeFigures> notices() {
+        return get().flatMap(read -> Optional.ofNullable(last)).map(Reading::notices);
+    }
+
     private synchronized @Nullable Future<?> read() {
         Future<?> going = reading;
         if (going == null || going.isDone()) {
@@ -84,7 +90,7 @@ final class FreshBacklog implements AutoCloseable {
 
     private void readNow() {
         Backlog backlog = history.backlog();
-        last = new Reading(backlog, System.nanoTime());
+        last = new Reading(backlog, history.noticeFigures(), System.nanoTime());
         backlog.lanes().stream()
                 .map(Backlog.Lane::name)
                 .filter(lane -> lanes.size() < MOST_LANES && lanes.add(lane))

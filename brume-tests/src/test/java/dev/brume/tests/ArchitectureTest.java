@@ -24,7 +24,8 @@ class ArchitectureTest {
             .layer("ical")
             .definedBy("dev.brume.ical..")
             .layer("core")
-            .definedBy("dev.brume", "dev.brume.history..", "dev.brume.spi..", "dev.brume.internal..")
+            .definedBy(
+                    "dev.brume", "dev.brume.history..", "dev.brume.notice..", "dev.brume.spi..", "dev.brume.internal..")
             .layer("memory")
             .definedBy("dev.brume.memory..")
             .layer("insight")
@@ -33,6 +34,8 @@ class ArchitectureTest {
             .definedBy("dev.brume.jdbc..")
             .layer("definitions")
             .definedBy("dev.brume.definitions..")
+            .layer("notices")
+            .definedBy("dev.brume.notices..")
             .layer("jackson2")
             .definedBy("dev.brume.jackson2..")
             .layer("jackson3")
@@ -69,6 +72,8 @@ class ArchitectureTest {
             .mayOnlyAccessLayers("schedule", "core")
             .whereLayer("definitions")
             .mayOnlyAccessLayers("schedule", "ical", "core", "insight")
+            .whereLayer("notices")
+            .mayOnlyAccessLayers("schedule", "core")
             .whereLayer("jackson2")
             .mayOnlyAccessLayers("core")
             .whereLayer("jackson3")
@@ -96,7 +101,16 @@ class ArchitectureTest {
                     "testkit")
             .whereLayer("cli")
             .mayOnlyAccessLayers(
-                    "schedule", "ical", "core", "insight", "jdbc", "definitions", "micrometer", "http", "server")
+                    "schedule",
+                    "ical",
+                    "core",
+                    "insight",
+                    "jdbc",
+                    "definitions",
+                    "notices",
+                    "micrometer",
+                    "http",
+                    "server")
             .whereLayer("testkit")
             .mayOnlyAccessLayers("schedule", "core", "memory")
             .whereLayer("simulator")
@@ -110,6 +124,7 @@ class ArchitectureTest {
             .resideInAnyPackage(
                     "dev.brume",
                     "dev.brume.history..",
+                    "dev.brume.notice..",
                     "dev.brume.spi..",
                     "dev.brume.internal..",
                     "dev.brume.schedule..",
@@ -118,6 +133,7 @@ class ArchitectureTest {
                     "dev.brume.insight..",
                     "dev.brume.jdbc..",
                     "dev.brume.definitions..",
+                    "dev.brume.notices..",
                     "dev.brume.jackson2..",
                     "dev.brume.jackson3..",
                     "dev.brume.micrometer..",

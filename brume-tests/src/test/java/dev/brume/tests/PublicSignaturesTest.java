@@ -46,6 +46,7 @@ class PublicSignaturesTest {
                 "insight",
                 "jdbc",
                 "definitions",
+                "notices",
                 "testkit",
                 "jackson2",
                 "jackson3",

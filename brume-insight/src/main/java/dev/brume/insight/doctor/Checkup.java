@@ -55,6 +55,7 @@ public record Checkup(History history, Instant wall, String tzdata, Function<Ins
         new DatabaseCheck(health, history, now, times, found).look();
         new InstancesCheck(sessions, jobs, health, history, this, now, found).look();
         new JobsCheck(jobs, sessions, history, now, times, found).look();
+        new NoticesCheck(history, now, times, found).look();
         int alive = (int) sessions.stream()
                 .filter(session -> !session.row().lapsedAt(now))
                 .count();

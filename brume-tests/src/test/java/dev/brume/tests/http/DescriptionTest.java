@@ -3,12 +3,23 @@ package dev.brume.tests.http;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.jr.ob.JSON;
+import dev.brume.Brume;
 import dev.brume.Grant;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.OneOff;
 import dev.brume.Role;
 import dev.brume.definitions.JsonText;
+import dev.brume.history.CauseRow;
+import dev.brume.history.NoticeRow;
+import dev.brume.memory.MemoryStore;
+import dev.brume.notice.Channel;
+import dev.brume.notice.Notice;
+import dev.brume.notice.NoticeKind;
+import dev.brume.notice.NoticeRule;
+import dev.brume.notice.Telling;
+import dev.brume.notice.Trouble;
+import dev.brume.notice.Way;
 import io.swagger.v3.parser.OpenAPIV3Parser;
 import io.swagger.v3.parser.core.models.ParseOptions;
 import io.swagger.v3.parser.core.models.SwaggerParseResult;
@@ -17,11 +28,13 @@ import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import org.junit.jupiter.api.Test;
@@ -91,7 +104,15 @@ class DescriptionTest {
 
     /** All that the examples are about. */
     private static Web world() {
-        Web web = Web.open();
+        MemoryStore store = new MemoryStore();
+        Brume brume = Brume.on(store)
+                .withoutLog()
+                .instance("quay-1")
+                .poll(Duration.ofMillis(100))
+                .build();
+        Web web = Web.over(brume);
+        brume.start();
+        tell(brume, store);
         for (String job : List.of("harbour/bridge-closure", "harbour/notice-to-mariners", "ferry/tide-tables")) {
             web.brume.define(Job.named(job).handler("tide-tables").build());
         }
@@ -100,6 +121,33 @@ class DescriptionTest {
                 .add(OneOff.of(JobName.parse("harbour/bridge-closure"), "bridge-2027-05-14")
                         .at(Instant.parse("2099-05-14T06:00:00Z")));
         return web;
+    }
+
+    /** A cause that goes on, and a notice of it that nobody took. */
+    private static void tell(Brume brume, MemoryStore store) {
+        brume.tell(
+                "harbour.yaml",
+                Telling.NOTHING
+                        .with(Channel.named("harbour/duty", new Way.Log()))
+                        .with(NoticeRule.named("harbour/trouble")
+                                .tell(NoticeKind.FAILED)
+                                .to("duty")));
+        String key = "failing harbour/tide-print";
+        Instant at = Instant.parse("2026-11-30T06:00:00Z");
+        Notice notice = new Notice(
+                "4f9c1b7a02d84c0e9a3d5b6c7d8e9f00",
+                key,
+                "harbour/duty",
+                NoticeKind.FAILED,
+                Optional.of(JobName.parse("harbour/tide-print")),
+                at,
+                "harbour/tide-print failed",
+                Map.of());
+        store.transact(tx -> {
+            tx.notices().write(List.of(CauseRow.begins(Trouble.FAILING, "harbour/tide-print", Optional.empty(), at)));
+            tx.notices().addNotices(List.of(NoticeRow.waiting(notice, at, at).givenUp(at, "no")));
+            return null;
+        });
     }
 
     private static Web.Said send(Web web, Example example, String path) {

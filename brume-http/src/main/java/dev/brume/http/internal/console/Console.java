@@ -53,6 +53,7 @@ public final class Console {
         pages.addAll(new JobPages(signsOut).operations());
         pages.addAll(new DefinePage(signsOut).operations());
         pages.addAll(new CalendarsPage(signsOut).operations());
+        pages.addAll(new NoticesPage(signsOut).operations());
         pages.addAll(new RunPages(signsOut).operations());
         pages.add(new ComingPage(signsOut, nanos, behind).operation());
         pages.addAll(new ClusterPages(doctor, signsOut, nanos, behind).operations());

@@ -55,6 +55,7 @@ public record Frame(
             new Place("runs", "Runs", "/runs"),
             new Place("coming", "Coming", "/coming"),
             new Place("instances", "Instances", "/instances"),
+            new Place("notices", "Notices", "/notices"),
             new Place("changes", "Changes", "/changes"),
             new Place("tally", "Tally", "/tally"),
             new Place("doctor", "Doctor", "/doctor"),
@@ -92,7 +93,7 @@ public record Frame(
     public List<Place> places() {
         return PLACES.stream()
                 .filter(place -> switch (place.id) {
-                    case "instances", "doctor" -> caller.mayEverywhere(Role.VIEWER);
+                    case "instances", "notices", "doctor" -> caller.mayEverywhere(Role.VIEWER);
                     case "tokens" -> caller.mayEverywhere(Role.ADMIN);
                     default -> true;
                 })

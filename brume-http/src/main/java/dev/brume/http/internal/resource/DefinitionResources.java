@@ -318,6 +318,7 @@ final class DefinitionResources {
             errors.addAll(
                     rules.refusals(call.history(), job, "/jobs/" + job.name().name()));
         }
+        errors.addAll(rules.refusals(call.history(), file.namespace(), file.telling()));
         errors.addAll(beyond(call, set));
         refuse(errors);
         DefinitionDiff diff =

@@ -1,11 +1,15 @@
 package dev.brume.http.internal.resource;
 
 import dev.brume.Job;
+import dev.brume.SharedName;
 import dev.brume.Work;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.http.AllowedNames;
 import dev.brume.http.internal.web.FieldError;
+import dev.brume.notice.Channel;
+import dev.brume.notice.Telling;
+import dev.brume.notice.Way;
 import java.net.URI;
 import java.util.ArrayList;
 import java.util.List;
@@ -49,6 +53,26 @@ final class NameRules {
         return check.errors;
     }
 
+    /** {@return what is refused of the channels of a source; those that are in force already may stay as they are} */
+    List<FieldError> refusals(History history, String namespace, Telling telling) {
+        List<Channel> there = history.tellings().stream()
+                .flatMap(row -> row.telling().channels().stream())
+                .toList();
+        List<FieldError> errors = new ArrayList<>();
+        telling.channels().stream().filter(channel -> !there.contains(channel)).forEach(channel -> {
+            Check check = new Check(
+                    namespace,
+                    allowed.getOrDefault(namespace, AllowedNames.NONE),
+                    "/channels/"
+                            + SharedName.from(namespace, channel.name())
+                                    .replace("~", "~0")
+                                    .replace("/", "~1"));
+            check.channel(channel.way());
+            errors.addAll(check.errors);
+        });
+        return errors;
+    }
+
     private static final class Check {
         private final String namespace;
         private final AllowedNames names;
@@ -82,6 +106,31 @@ final class NameRules {
             program.folder()
                     .filter(folder -> !names.files().contains(folder))
                     .ifPresent(folder -> refuse("/folder", "the folder '" + folder + "'", "files", names.files()));
+        }
+
+        private void channel(Way way) {
+            if (way instanceof Way.Program program) {
+                String name = program.command().get(0);
+                if (!names.programs().contains(name)) {
+                    refuse("/program/0", "the program '" + name + "'", "programs", names.programs());
+                }
+                program.command().forEach(part -> places("/program", part));
+            } else if (way instanceof Way.Webhook hook) {
+                String host = host(hook.url());
+                if (!names.hosts().contains(host)) {
+                    refuse("/webhook/url", "the host '" + host + "'", "hosts", names.hosts());
+                }
+                places("/webhook/url", hook.url());
+                hook.secret().ifPresent(secret -> places("/webhook/secret", secret));
+                hook.headers().forEach((name, value) -> places("/webhook/headers/" + name, value));
+            } else if (way instanceof Way.Mail mail) {
+                String server = mail.server().toLowerCase(Locale.ROOT);
+                if (!names.hosts().contains(server)) {
+                    refuse("/mail/server", "the host '" + server + "'", "hosts", names.hosts());
+                }
+                mail.user().ifPresent(user -> places("/mail/user", user));
+                mail.password().ifPresent(password -> places("/mail/password", password));
+            }
         }
 
         private void request(Work.Request request) {
