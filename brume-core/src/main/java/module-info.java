@@ -48,6 +48,9 @@ module dev.brume.core {
     exports dev.brume.internal.session to
             dev.brume.insight,
             dev.brume.simulator;
+    exports dev.brume.internal.telling to
+            dev.brume.insight,
+            dev.brume.simulator;
     exports dev.brume.internal.text to
             dev.brume.insight,
             dev.brume.jdbc,

@@ -17,8 +17,10 @@ import dev.brume.insight.diff.JobDiff;
 import dev.brume.insight.diff.Shift;
 import dev.brume.insight.doctor.Checkup;
 import dev.brume.insight.doctor.Finding;
+import dev.brume.insight.rehearsal.Damage;
 import dev.brume.insight.rehearsal.Foresight;
 import dev.brume.insight.rehearsal.Foresight.JobForesight;
+import dev.brume.insight.rehearsal.Rehearsal;
 import dev.brume.insight.seal.CheckedErasure;
 import dev.brume.insight.seal.Removal;
 import dev.brume.insight.seal.SealCheck;
@@ -123,6 +125,49 @@ public final class InsightViews {
         Map<String, Object> map = foresight(seen);
         map.put("before", before.map(InsightViews::foresight).orElse(null));
         return map;
+    }
+
+    /** {@return what was foreseen while something goes wrong, and before a change if it was compared} */
+    public static Map<String, Object> underTrouble(
+            Rehearsal.UnderTrouble seen, Optional<Rehearsal.UnderTrouble> before) {
+        Map<String, Object> map = foresight(seen.foresight(), before.map(Rehearsal.UnderTrouble::foresight));
+        map.put("damage", damage(seen.damage()));
+        map.put("damageBefore", before.map(each -> damage(each.damage())).orElse(null));
+        return map;
+    }
+
+    private static Map<String, Object> damage(Damage damage) {
+        return object(
+                "missed", counts(damage.missed()),
+                "lost", counts(damage.lost()),
+                "takenOver", counts(damage.takenOver()),
+                "failed", counts(damage.failed()),
+                "deadlines",
+                        damage.deadlines().stream()
+                                .map(fall -> object(
+                                        "job",
+                                        fall.job(),
+                                        "planned",
+                                        fall.planned(),
+                                        "deadline",
+                                        fall.deadline(),
+                                        "byMillis",
+                                        fall.by().toMillis()))
+                                .toList(),
+                "told",
+                        damage.told().stream()
+                                .map(notice -> object(
+                                        "at",
+                                        notice.at(),
+                                        "kind",
+                                        notice.kind().word(),
+                                        "channel",
+                                        notice.channel(),
+                                        "cause",
+                                        notice.cause(),
+                                        "title",
+                                        notice.title()))
+                                .toList());
     }
 
     private static Map<String, Object> foresight(Foresight seen) {

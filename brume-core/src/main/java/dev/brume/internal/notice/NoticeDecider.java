@@ -15,6 +15,7 @@ import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
@@ -330,7 +331,8 @@ public final class NoticeDecider {
 
     private static String againTitle(CauseRow cause, CauseRow.Told told) {
         return cause.subject() + (cause.isOpen() ? " still " : " was well in between, and ")
-                + cause.trouble().words() + ": " + told.folded() + " more since " + told.at();
+                + cause.trouble().words() + ": " + told.folded() + " more since "
+                + told.at().truncatedTo(ChronoUnit.SECONDS);
     }
 
     private static Map<String, String> again(CauseRow cause, CauseRow.Told told) {

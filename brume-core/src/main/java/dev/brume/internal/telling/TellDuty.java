@@ -32,6 +32,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Executor;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Tells: decides about what happened, looks for what does not happen by itself, and sends. An instance does not owe it its lease, and no run waits
@@ -266,9 +267,9 @@ public final class TellDuty implements Duty {
         open.forEach(cause -> keys.add(cause.key()));
         NoticeDecider decider = decider(tx, keys, now);
         Set<String> seen = looked.seen().stream().map(Sighting::key).collect(Collectors.toSet());
-        Set<String> known = open.stream().map(CauseRow::key).collect(Collectors.toSet());
+        Map<String, CauseRow> known = steps.causes(keys);
         looked.seen().stream()
-                .filter(sighting -> !known.contains(sighting.key()) || isNew(sighting, open))
+                .filter(sighting -> isNew(sighting, known.get(sighting.key()), looked))
                 .forEach(decider::saw);
         open.stream()
                 .filter(cause -> looked.lasting().contains(cause.trouble()) && !seen.contains(cause.key()))
@@ -277,11 +278,15 @@ public final class TellDuty implements Duty {
         return null;
     }
 
-    /** What lasts is seen at each look, and was taken note of when it began, unless it looks different now. */
-    private static boolean isNew(Sighting sighting, List<CauseRow> open) {
-        return open.stream()
-                .filter(cause -> cause.key().equals(sighting.key()))
-                .noneMatch(cause -> cause.print().equals(sighting.print()));
+    /**
+     * What is seen at each look was taken note of when it was seen first, unless it looks different now. What looks the same as something that is over
+     * is that very thing, except where it may come again.
+     */
+    private static boolean isNew(Sighting sighting, @Nullable CauseRow known, Watch.Looked looked) {
+        if (known == null || !known.print().equals(sighting.print())) {
+            return true;
+        }
+        return !known.isOpen() && looked.lasting().contains(known.trouble());
     }
 
     /** {@return whether nothing is being sent} */

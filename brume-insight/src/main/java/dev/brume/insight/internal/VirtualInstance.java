@@ -14,6 +14,9 @@ import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
 import dev.brume.internal.session.RenewDuty;
+import dev.brume.internal.telling.TellDuty;
+import dev.brume.notice.Sender;
+import dev.brume.notice.Watch;
 import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.Store;
@@ -45,6 +48,9 @@ public final class VirtualInstance implements WorkerPool {
     private final FinishDuty finish;
     private final SettleDuty settle;
     private final SweepDuty sweep;
+    private final Optional<TellDuty> tell;
+    private long tellPlanned = Long.MAX_VALUE;
+    private long tells;
     private final Map<String, Integer> busy = new HashMap<>();
     private final Map<Long, Working> working = new HashMap<>();
     private long roundPlanned = Long.MAX_VALUE;
@@ -60,7 +66,8 @@ public final class VirtualInstance implements WorkerPool {
             Labour labour,
             EngineListener listener,
             SplittableRandom random,
-            Runnable whenReady) {
+            Runnable whenReady,
+            Optional<Telling> telling) {
         this.time = time;
         this.labour = labour;
         this.random = random;
@@ -73,6 +80,31 @@ public final class VirtualInstance implements WorkerPool {
         settle = new SettleDuty(instance);
         finish = new FinishDuty(instance, () -> {});
         sweep = new SweepDuty(instance);
+        tell = telling.map(how -> new TellDuty(instance, List.of(how.sender()), how.watch(), Runnable::run, () -> {}));
+        instance.whenNotable(() -> tellIn(0));
+    }
+
+    /**
+     * How it tells.
+     *
+     * @param sender takes all that is sent
+     * @param watch looks for what does not happen by itself
+     */
+    public record Telling(Sender sender, Optional<Watch> watch) {}
+
+    /** A look that comes sooner takes the place of the one that was planned. */
+    private void tellIn(long delay) {
+        long at = time.nanos() + delay;
+        if (tell.isPresent() && !gone && at < tellPlanned) {
+            tellPlanned = at;
+            long number = ++tells;
+            time.after(delay, () -> {
+                if (!gone && number == tells) {
+                    tellPlanned = Long.MAX_VALUE;
+                    tellIn(tell.get().step().toNanos());
+                }
+            });
+        }
     }
 
     /** Lets it have the handlers that jobs need, whatever they are called. */
@@ -87,6 +119,7 @@ public final class VirtualInstance implements WorkerPool {
     void start() {
         keepOn();
         sweepOn();
+        tellIn(0);
         look();
     }
 
@@ -199,9 +232,18 @@ public final class VirtualInstance implements WorkerPool {
                 ended.effort.output(),
                 Failure.UNKNOWN,
                 /* recorded= */ false));
-        untilIdle(finish);
-        untilIdle(settle);
-        lookIn(0);
+        report();
+    }
+
+    /** What cannot be reported now, since the store is away, is reported once it can. */
+    private void report() {
+        Duration rest = untilIdle(finish);
+        if (finish.idle()) {
+            untilIdle(settle);
+            lookIn(0);
+        } else if (!gone) {
+            time.after(rest.toNanos(), this::report);
+        }
     }
 
     /** Work stops when it is told to. */

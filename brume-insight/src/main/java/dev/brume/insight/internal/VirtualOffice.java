@@ -7,6 +7,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.SplittableRandom;
 
 /**
@@ -21,6 +22,7 @@ public final class VirtualOffice {
     private final EngineListener listener;
     private final SplittableRandom random;
     private final List<VirtualInstance> instances = new ArrayList<>();
+    private Optional<VirtualInstance.Telling> telling = Optional.empty();
 
     /**
      * Creates an office without instances.
@@ -38,10 +40,15 @@ public final class VirtualOffice {
         this.random = new SplittableRandom(seed);
     }
 
+    /** Has the instances that are started from now on tell. */
+    public void telling(VirtualInstance.Telling how) {
+        telling = Optional.of(how);
+    }
+
     /** Starts an instance. */
     public VirtualInstance start(Settings settings) {
         VirtualInstance instance =
-                new VirtualInstance(settings, store, time, labour, listener, random.split(), this::look);
+                new VirtualInstance(settings, store, time, labour, listener, random.split(), this::look, telling);
         instances.removeIf(old -> !old.lives());
         instances.add(instance);
         instance.start();

@@ -8,7 +8,11 @@ import dev.brume.JobName;
 import dev.brume.Rate;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
+import dev.brume.history.TellingRow;
 import dev.brume.history.Timeframe;
+import dev.brume.notice.Channel;
+import dev.brume.notice.NoticeRule;
+import dev.brume.notice.Telling;
 import dev.brume.schedule.DayCalendar;
 import java.time.Duration;
 import java.time.Instant;
@@ -28,6 +32,7 @@ import java.util.function.Predicate;
  * @param limits how many runs at once, by name
  * @param rates how many may begin in a time, by name
  * @param calendars that are defined
+ * @param tellings what sources say about notices
  * @since 0.1.0
  */
 public record Present(
@@ -35,9 +40,10 @@ public record Present(
         Map<JobName, List<Duration>> took,
         Map<String, Integer> limits,
         Map<String, Rate> rates,
-        Map<CalendarName, DayCalendar> calendars) {
+        Map<CalendarName, DayCalendar> calendars,
+        List<TellingRow> tellings) {
     /** Where there is no store. */
-    public static final Present NOTHING = new Present(List.of(), Map.of(), Map.of(), Map.of(), Map.of());
+    public static final Present NOTHING = new Present(List.of(), Map.of(), Map.of(), Map.of(), Map.of(), List.of());
 
     private static final int SAMPLES = 200;
 
@@ -86,21 +92,27 @@ public record Present(
         Map<CalendarName, DayCalendar> calendars = new HashMap<>();
         history.calendars()
                 .forEach(view -> calendars.put(view.row().name(), view.row().days()));
-        return new Present(history.jobs(), took, limits, rates, calendars);
+        return new Present(history.jobs(), took, limits, rates, calendars, history.tellings());
     }
 
-    /** {@return the same, as far as it is of some jobs} */
+    /** {@return the same, as far as it is of some jobs; what is told is told to nobody} */
     public Present only(Predicate<JobName> some) {
         Map<JobName, List<Duration>> theirs = new HashMap<>(took);
         theirs.keySet().removeIf(some.negate());
         return new Present(
-                jobs.stream().filter(view -> some.test(view.name())).toList(), theirs, limits, rates, calendars);
+                jobs.stream().filter(view -> some.test(view.name())).toList(),
+                theirs,
+                limits,
+                rates,
+                calendars,
+                List.of());
     }
 
     /** {@return what is in force, as definitions of a source of that name} */
     public DefinitionSet inForce(String source) {
         return completed(
-                DefinitionSet.of(source, jobs.stream().map(JobView::job).toList()));
+                        DefinitionSet.of(source, jobs.stream().map(JobView::job).toList()))
+                .withTelling(telling(Telling.NOTHING, source, /* besides= */ true));
     }
 
     /**
@@ -120,9 +132,29 @@ public record Present(
                     .forEach(all::add);
         }
         return completed(DefinitionSet.of(own.source(), all)
-                .withCalendars(own.calendars())
-                .withLimits(own.limits())
-                .withRates(own.rates()));
+                        .withCalendars(own.calendars())
+                        .withLimits(own.limits())
+                        .withRates(own.rates()))
+                .withTelling(telling(own.telling().orElse(Telling.NOTHING), own.sourceInFull(), besides));
+    }
+
+    /** What a source says about notices, with the channels of others that it may name, and if those take part their rules. */
+    private Telling telling(Telling own, String source, boolean besides) {
+        List<Channel> channels = new ArrayList<>(own.channels());
+        Set<String> named =
+                new HashSet<>(own.channels().stream().map(Channel::name).toList());
+        List<NoticeRule> rules = new ArrayList<>(own.rules());
+        for (TellingRow row : tellings) {
+            if (!row.source().equals(source)) {
+                row.telling().channels().stream()
+                        .filter(channel -> named.add(channel.name()))
+                        .forEach(channels::add);
+                if (besides) {
+                    rules.addAll(row.telling().rules());
+                }
+            }
+        }
+        return new Telling(channels, rules);
     }
 
     /** What is stated comes before what is in force. */

@@ -3,6 +3,7 @@ package dev.brume.insight.watch;
 import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.Optional;
 
 /**
@@ -42,14 +43,14 @@ public record Forecast(
             case MET -> job + " ended in time for " + by;
             case IN_TIME ->
                 job
-                        + expected.map(end -> " will end about " + end + ", in time for ")
+                        + expected.map(end -> " will end about " + seconds(end) + ", in time for ")
                                 .orElse(" goes on, with ")
                         + by
                         + waits();
             case AT_RISK ->
                 job
                         + expected.filter(end -> end.isAfter(deadline))
-                                .map(end -> " will end about " + end + ", "
+                                .map(end -> " will end about " + seconds(end) + ", "
                                         + Durations.about(Duration.between(deadline, end)) + " after " + by)
                                 .orElse(" will not end by " + by)
                         + waits();
@@ -58,6 +59,10 @@ public record Forecast(
                         .map(end -> job + " ended " + Durations.about(Duration.between(deadline, end)) + " after " + by)
                         .orElse(job + " has not ended by " + by + waits());
         };
+    }
+
+    private static Instant seconds(Instant at) {
+        return at.truncatedTo(ChronoUnit.SECONDS);
     }
 
     private String waits() {

@@ -12,6 +12,7 @@ import dev.brume.notice.Sighting;
 import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -79,7 +80,8 @@ final class PromisesLook {
         facts.put("why", why);
         String title = view.name() + " has not succeeded for " + Durations.about(Duration.between(since, now)) + ", "
                 + Durations.format(within) + " is what it allows"
-                + last.map(at -> "; the last success ended " + at).orElse("; it never has");
+                + last.map(at -> "; the last success ended " + at.truncatedTo(ChronoUnit.SECONDS))
+                        .orElse("; it never has");
         return Optional.of(new Sighting(
                 NoticeKind.SILENT,
                 view.name().toString(),

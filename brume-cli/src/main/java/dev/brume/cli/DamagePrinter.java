@@ -1,0 +1,135 @@
+package dev.brume.cli;
+
+import dev.brume.JobName;
+import dev.brume.insight.rehearsal.Damage;
+import dev.brume.insight.rehearsal.Mishaps;
+import dev.brume.notice.Notice;
+import dev.brume.schedule.Durations;
+import java.io.PrintWriter;
+import java.time.ZoneId;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.TreeSet;
+
+/** Prints what came of what went wrong in a rehearsal, perhaps beside the same of other definitions. */
+final class DamagePrinter {
+    private static final int SHOWN = 20;
+
+    private final LookOptions look;
+    private final PrintWriter out;
+    private final ZoneId zone;
+
+    DamagePrinter(LookOptions look, PrintWriter out) {
+        this.look = look;
+        this.out = out;
+        this.zone = look.viewerZone();
+    }
+
+    void print(Mishaps mishaps, Optional<Damage> before, Damage after, String oldName, String newName) {
+        out.println();
+        out.println(look.palette().bold("-- what went wrong, and what came of it --"));
+        mishaps.losses()
+                .forEach(loss -> out.println("  " + loss.instance() + " died at " + Times.dayAndTime(loss.at(), zone)));
+        mishaps.outages()
+                .forEach(outage -> out.println("  the database was away from " + Times.dayAndTime(outage.from(), zone)
+                        + " for " + Durations.format(outage.length())));
+        new TreeMap<>(mishaps.slower())
+                .forEach((job, factor) -> out.println("  the work of " + job + " took " + factor + " times as long"));
+        if (mishaps.isNone()) {
+            out.println("  nothing was made to go wrong");
+        }
+        out.println();
+        before.ifPresentOrElse(old -> compare(old, after, oldName, newName), () -> sums(after));
+        falls(after.deadlines());
+        told(after.told());
+    }
+
+    private void sums(Damage damage) {
+        Table table = new Table(look)
+                .column("JOB")
+                .fold()
+                .numbers("MISSED")
+                .numbers("LOST")
+                .numbers("TAKEN OVER")
+                .numbers("FAILED")
+                .numbers("DEADLINES MISSED");
+        TreeSet<JobName> jobs = jobs(damage);
+        jobs.forEach(job -> table.row(
+                job,
+                damage.missed().getOrDefault(job, 0L),
+                damage.lost().getOrDefault(job, 0L),
+                damage.takenOver().getOrDefault(job, 0L),
+                damage.failed().getOrDefault(job, 0L),
+                falls(damage, job)));
+        if (jobs.isEmpty()) {
+            out.println("No job missed anything, lost anything or was too late.");
+        } else {
+            table.lines().forEach(out::println);
+        }
+    }
+
+    private static TreeSet<JobName> jobs(Damage damage) {
+        TreeSet<JobName> jobs = new TreeSet<>(damage.missed().keySet());
+        jobs.addAll(damage.lost().keySet());
+        jobs.addAll(damage.takenOver().keySet());
+        jobs.addAll(damage.failed().keySet());
+        damage.deadlines().forEach(fall -> jobs.add(fall.job()));
+        return jobs;
+    }
+
+    private static long falls(Damage damage, JobName job) {
+        return damage.deadlines().stream()
+                .filter(fall -> fall.job().equals(job))
+                .count();
+    }
+
+    private void compare(Damage old, Damage now, String oldName, String newName) {
+        Table table = new Table(look).column("").numbers(oldName).numbers(newName);
+        table.row("occurrences missed", Damage.sum(old.missed()), Damage.sum(now.missed()));
+        table.row("runs lost", Damage.sum(old.lost()), Damage.sum(now.lost()));
+        table.row("attempts taken over", Damage.sum(old.takenOver()), Damage.sum(now.takenOver()));
+        table.row("runs failed", Damage.sum(old.failed()), Damage.sum(now.failed()));
+        table.row("deadlines missed", old.deadlines().size(), now.deadlines().size());
+        table.row("notices", old.told().size(), now.told().size());
+        table.lines().forEach(out::println);
+    }
+
+    private void falls(List<Damage.Fall> falls) {
+        if (falls.isEmpty()) {
+            return;
+        }
+        out.println();
+        out.println("Deadlines that were missed:");
+        falls.stream()
+                .limit(SHOWN)
+                .forEach(fall ->
+                        out.println("  " + fall.job() + " of " + Times.dayAndTime(fall.planned(), zone) + " ended "
+                                + Durations.about(fall.by()) + " after " + Times.dayAndTime(fall.deadline(), zone)));
+        more(falls.size());
+    }
+
+    private void told(List<Notice> told) {
+        out.println();
+        if (told.isEmpty()) {
+            out.println("Nobody would have been told anything.");
+            return;
+        }
+        out.println("What would have been told:");
+        Map<String, Integer> channels = new TreeMap<>();
+        told.forEach(notice -> channels.merge(notice.channel(), 1, Integer::sum));
+        told.stream()
+                .limit(SHOWN)
+                .forEach(notice -> out.println(
+                        "  " + Times.dayAndTime(notice.at(), zone) + "  " + notice.channel() + "  " + notice.title()));
+        more(told.size());
+        out.println("  in all: " + channels);
+    }
+
+    private void more(int count) {
+        if (count > SHOWN) {
+            out.println("  and " + (count - SHOWN) + " more");
+        }
+    }
+}
