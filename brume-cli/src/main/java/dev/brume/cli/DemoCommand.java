@@ -22,6 +22,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.Callable;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import javax.sql.DataSource;
@@ -40,6 +41,8 @@ import picocli.CommandLine.Spec;
                 + " on one embedded database, one of them killed in the middle of a run. What they did stays in a"
                 + " folder to be looked at.")
 final class DemoCommand implements Callable<Integer> {
+    private static final int ARRIVED_SHOWN = 12;
+
     private static final int CONNECTIONS = 8;
 
     /** The namespaces of the demo: that of the office, and that of the story of a minute. */
@@ -75,6 +78,8 @@ final class DemoCommand implements Callable<Integer> {
                     "Goes on serving after the story until it is stopped; so it does on a terminal unless --no-stay is given.")
     private @Nullable Boolean stay;
 
+    private final List<String> arrived = new CopyOnWriteArrayList<>();
+
     @Mixin
     private HttpOptions httpOptions;
 
@@ -92,8 +97,8 @@ final class DemoCommand implements Callable<Integer> {
         HttpOptions.Place place = HttpOptions.Place.parse("--http", http);
         PrintWriter out = spec.commandLine().getOut();
         Palette palette = look.palette();
-        try (StandIn board =
-                StandIn.open(0, List.of(503, 200), Optional.of(Duration.ofSeconds(2)), Optional.empty(), line -> {})) {
+        try (StandIn board = StandIn.open(
+                0, List.of(503, 200), Optional.of(Duration.ofSeconds(2)), Optional.empty(), this::arrived)) {
             DemoWorld world = DemoWorld.create(folder, board.port());
             introduce(out, palette);
             out.flush();
@@ -101,6 +106,20 @@ final class DemoCommand implements Callable<Integer> {
             sumUpBoard(board.port(), out);
         }
         return ExitCode.OK;
+    }
+
+    /** Notices are among what is posted to the board. */
+    private void arrived(String line) {
+        int at = line.indexOf(" /notices  ");
+        if (at > 0) {
+            arrived.add(line.substring(at + " /notices  ".length()).replaceFirst("  -> \\d+$", ""));
+        }
+    }
+
+    private void sumUpNotices(PrintWriter out, Palette palette) {
+        out.println();
+        out.println(palette.bold("What arrived: ") + arrived.size() + " notices at the board of the office, such as");
+        arrived.stream().limit(ARRIVED_SHOWN).forEach(text -> out.println("  " + text));
     }
 
     private void sumUpBoard(int port, PrintWriter out) {
@@ -123,6 +142,7 @@ final class DemoCommand implements Callable<Integer> {
                 try (DemoShow show = new DemoShow(world, out, palette, look.viewerZone())) {
                     show.play(office, Duration.ofSeconds(seconds));
                 }
+                sumUpNotices(out, palette);
                 sumUp(store, out, palette);
                 goOnServing(serving, stopping, out);
             }
@@ -201,6 +221,8 @@ final class DemoCommand implements Callable<Integer> {
         line(out, command + " tally --from 7d" + data, "what the week owed, against what is on record");
         line(out, command + " stats --from 7d" + data, "how runs ended, how long they took, how late they began");
         line(out, command + " changes" + data, "who changed or ordered what, and why");
+        line(out, command + " notices" + data, "what was told of it all, to whom, and whether it arrived");
+        line(out, command + " notices causes" + data, "what is wrong now");
         line(out, command + " doctor" + data, "what is wrong, and what to do about it");
         line(out, command + " console" + data, "the same over HTTP, for programs and for people's pages");
         line(

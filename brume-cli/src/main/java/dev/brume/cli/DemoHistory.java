@@ -16,7 +16,12 @@ import dev.brume.insight.internal.Effort;
 import dev.brume.insight.internal.VirtualInstance;
 import dev.brume.insight.internal.VirtualOffice;
 import dev.brume.insight.internal.VirtualTime;
+import dev.brume.insight.watch.Vigil;
 import dev.brume.internal.duty.Settings;
+import dev.brume.notice.Channel;
+import dev.brume.notice.Notice;
+import dev.brume.notice.Sender;
+import dev.brume.notice.Way;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.Store;
 import java.time.Duration;
@@ -49,6 +54,7 @@ final class DemoHistory {
     private static final Duration QUIET = Duration.ofHours(6);
     private static final Duration WATCHFUL = Duration.ofMinutes(1);
     private static final Duration SELDOM = Duration.ofHours(1);
+    private static final Duration NIGHT_WATCH = Duration.ofMinutes(1);
     private static final int NIGHT_JOBS = 4;
     private static final long SEED = 20_261;
 
@@ -67,6 +73,7 @@ final class DemoHistory {
         Store store = stores.apply(time);
         brume = Brume.on(store).withoutLog().instance("office").time(time).build();
         office = new VirtualOffice(store, time, this::work, event -> {}, SEED);
+        office.telling(new VirtualInstance.Telling(new AllArrives(), Optional.of(new Vigil())));
     }
 
     /**
@@ -98,17 +105,22 @@ final class DemoHistory {
                 .withCalendars(file.calendars())
                 .withLimits(file.limits())
                 .withRates(file.rates())
+                .withTelling(file.telling())
                 .withRevision(number);
     }
 
     private void open(String quay, Duration lease) {
+        open(quay, lease, SELDOM);
+    }
+
+    private void open(String quay, Duration lease, Duration poll) {
         Settings settings = new Settings(
                 quay,
                 quay + ".merrow.example",
                 1000 + quay.length(),
                 Map.of(Job.MAIN_LANE, 8),
                 lease,
-                SELDOM,
+                poll,
                 Settings.BATCH);
         quays.put(quay, office.start(settings));
     }
@@ -151,6 +163,8 @@ final class DemoHistory {
         scenes.add(new Scene(at(day.plusDays(5), 12, 0), this::allowMoreAttempts));
         scenes.add(new Scene(at(day.plusDays(5), 20, 25), this::cancelInspection));
         scenes.add(new Scene(at(day.plusDays(6), 9, 0), this::planClosures));
+        scenes.add(new Scene(at(day.plusDays(6), 22, 30), this::keepWatch));
+        scenes.add(new Scene(at(day.plusDays(7), 6, 30), () -> restart(QUIET)));
         for (Scene scene : scenes) {
             if (scene.at.isAfter(begin) && scene.at.isBefore(now)) {
                 office.advanceTo(scene.at);
@@ -173,6 +187,36 @@ final class DemoHistory {
                         .ifFailed(IfFailed.attempts(2, Duration.ofMinutes(5)))
                         .build()
                 : job;
+    }
+
+    /** In the last night the tide gauge was slow, and somebody looked every minute. */
+    private boolean isOfTheLastNight(LeasedRun run) {
+        return run.row().owed().planned().isAfter(now.minus(Duration.ofDays(1)));
+    }
+
+    private void keepWatch() {
+        for (String quay : List.of("quay-1", "quay-2", "quay-3")) {
+            quay(quay).leave();
+            open(quay, QUIET, NIGHT_WATCH);
+        }
+    }
+
+    /** Whatever was sent in those days has arrived. */
+    private static final class AllArrives implements Sender {
+        @Override
+        public boolean sends(Way way) {
+            return true;
+        }
+
+        @Override
+        public int together(Way way) {
+            return 100;
+        }
+
+        @Override
+        public String send(Channel channel, List<Notice> notices) {
+            return "";
+        }
     }
 
     // What happened.
@@ -244,7 +288,9 @@ final class DemoHistory {
         return switch (run.job().name().name()) {
             case "night-watch-report" -> Effort.of(about(4)).printing("All quiet\n");
             case "night-ferry-count" -> Effort.of(about(9)).returning(12 + chance.nextInt(20) + " passengers");
-            case "tide-tables" -> Effort.of(about(42)).printing("High water at Merrow: 04:41 and 17:02, 3.1 m\n");
+            case "tide-tables" ->
+                Effort.of(about(isOfTheLastNight(run) ? 6600 : 42))
+                        .printing("High water at Merrow: 04:41 and 17:02, 3.1 m\n");
             case "buoy-telemetry" -> buoys();
             case "ferry-manifests" -> Effort.of(about(isStormy(run) ? 2700 : 420));
             case "fog-signal-test" -> Effort.of(about(95)).printing("long\nshort\nshort\n");

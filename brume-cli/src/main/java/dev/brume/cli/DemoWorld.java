@@ -28,7 +28,8 @@ record DemoWorld(Path folder) {
             "work/fog-signal.sh",
             "work/harbour-dues.sh",
             "work/lamp-inspection.sh",
-            "work/say.sh");
+            "work/say.sh",
+            "work/tell.sh");
 
     /**
      * Creates the folder anew; only a folder that an earlier demo made is replaced.

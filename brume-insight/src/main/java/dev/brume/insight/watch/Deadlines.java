@@ -186,21 +186,30 @@ public final class Deadlines {
         }
         boolean runs = found.state().filter(RunState.RUNNING::equals).isPresent();
         Optional<Instant> end = runs
-                ? last.flatMap(attempt -> running(attempt.startedAt(), found.progress(), usual, now))
+                ? last.flatMap(
+                        attempt -> running(attempt.startedAt(), found.progress(), durations.of(history, job, now), now))
                 : usual.map(length -> later(found.readyAt(), now).plus(length));
         return new Step(end, /* ended= */ false, /* failed= */ false, run);
     }
 
-    /** By what it says itself if it says so, else by what its runs usually take; one that takes longer already ends any moment. */
+    /**
+     * By what it says itself if it says so, else by those of its past runs that took longer than it has until now; one that takes longer than all of
+     * them is taken to need a quarter as long again.
+     */
     private static Optional<Instant> running(
-            Instant since, Optional<Progress> progress, Optional<Duration> usual, Instant now) {
+            Instant since, Optional<Progress> progress, List<Duration> past, Instant now) {
         Duration gone = Duration.between(since, now);
         Optional<Integer> percent =
                 progress.map(Progress::percent).filter(done -> done >= LEAST_PERCENT && done <= 100);
         if (percent.isPresent()) {
             return Optional.of(since.plus(gone.multipliedBy(100).dividedBy(percent.get())));
         }
-        return usual.map(length -> later(since.plus(length), now));
+        if (past.isEmpty()) {
+            return Optional.empty();
+        }
+        List<Duration> longer =
+                past.stream().filter(each -> each.compareTo(gone) > 0).toList();
+        return Optional.of(longer.isEmpty() ? now.plus(gone.dividedBy(4)) : since.plus(longer.get(longer.size() / 2)));
     }
 
     private static String howFar(Step step) {
