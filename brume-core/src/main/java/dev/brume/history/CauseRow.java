@@ -186,6 +186,13 @@ public record CauseRow(
                 Optional.empty());
     }
 
+    /** {@return the cause, under another key} */
+    public CauseRow under(String other) {
+        return new CauseRow(
+                other, trouble, subject, job, openedAt, lastAt, count, inARow, print, last, told, silence, members,
+                closedAt);
+    }
+
     /** {@return the cause, with a channel told} */
     public CauseRow telling(Told one) {
         List<Told> all = new ArrayList<>(

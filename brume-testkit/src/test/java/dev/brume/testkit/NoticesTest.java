@@ -146,6 +146,34 @@ class NoticesTest {
     }
 
     @Test
+    void whatFailsLongAfterMuchDidIsToldByItselfAlthoughSomeOfThatGoesOn() {
+        AtomicBoolean lateOne = new AtomicBoolean();
+        tells(rule().tell(NoticeKind.FAILED).digest(Duration.ofHours(6)));
+        for (int i = 0; i < 8; i++) {
+            everyMinute("quay-" + i, IfFailed.giveUp());
+        }
+        harbour.brume().define(Job.named("lamps").cron("* * * * *", "UTC"), run -> {
+            if (lateOne.get()) {
+                throw new IllegalStateException("dark");
+            }
+        });
+        harbour.advance(Duration.ofMinutes(30));
+        assertThat(kinds()).containsExactly(NoticeKind.WIDESPREAD);
+
+        lateOne.set(true);
+        harbour.advance(Duration.ofMinutes(1));
+        assertThat(titles()).last().asString().isEqualTo("lamps failed: dark");
+
+        broken.set(false);
+        lateOne.set(false);
+        harbour.advance(Duration.ofHours(7));
+        assertThat(told)
+                .filteredOn(notice -> notice.kind() == NoticeKind.RECOVERED)
+                .extracting(notice -> notice.cause().split(" ", 3)[0])
+                .containsExactlyInAnyOrder("failing", "wide");
+    }
+
+    @Test
     void aRuleConcernsTheJobsThatItNames() {
         tells(rule().tell(NoticeKind.FAILED).of(JobScope.tag("critical").andJob("lamps")));
         everyMinute("lamps", IfFailed.giveUp());

@@ -41,6 +41,9 @@ public final class NoticeDecider {
     /** How far apart the beginnings of causes may be that are told as one. */
     public static final Duration MOMENT = Duration.ofMinutes(1);
 
+    /** As long as nothing new came for so long, what comes is no longer part of what was told as one. */
+    public static final Duration STORM = Duration.ofMinutes(10);
+
     private static final int MOST_MEMBERS = 500;
     private static final int MOST_NAMED = 20;
 
@@ -109,9 +112,7 @@ public final class NoticeDecider {
         }
         Trouble trouble = sighting.kind().trouble();
         CauseRow before = cause(sighting.key()).orElseGet(() -> begins(trouble, sighting));
-        boolean counts = sighting.kind() == NoticeKind.FAILED
-                || sighting.kind() == NoticeKind.SKIPPED_IN_A_ROW
-                || sighting.kind() == NoticeKind.MISSED;
+        boolean counts = isCounted(sighting.kind(), concerning);
         int row = before.inARow() + (counts ? (int) Math.min(sighting.times(), Integer.MAX_VALUE / 2) : 0);
         Map<String, Want> wants = wants(concerning, sighting, row);
         if (wants.isEmpty() && !counts) {
@@ -132,6 +133,17 @@ public final class NoticeDecider {
         }
         keep(cause);
         wants.forEach((channel, want) -> tell(channel, want, sighting));
+    }
+
+    /** How often in a row counts where a rule asks for it, before anything is told. */
+    private static boolean isCounted(NoticeKind kind, List<NoticeRule> concerning) {
+        return switch (kind) {
+            case FAILED ->
+                concerning.stream().anyMatch(rule -> rule.failedInARow().isPresent());
+            case SKIPPED_IN_A_ROW ->
+                concerning.stream().anyMatch(rule -> rule.skippedInARow().isPresent());
+            default -> false;
+        };
     }
 
     /** What comes again soon after it was over was told lately: it is gathered with what was to be told together anyway. */
@@ -330,6 +342,10 @@ public final class NoticeDecider {
     }
 
     private static String againTitle(CauseRow cause, CauseRow.Told told) {
+        if (cause.trouble() == Trouble.WIDE) {
+            return "Much goes wrong at once: " + told.folded() + " more since "
+                    + told.at().truncatedTo(ChronoUnit.SECONDS);
+        }
         return cause.subject() + (cause.isOpen() ? " still " : " was well in between, and ")
                 + cause.trouble().words() + ": " + told.folded() + " more since "
                 + told.at().truncatedTo(ChronoUnit.SECONDS);
@@ -372,9 +388,7 @@ public final class NoticeDecider {
         if (troubles.isEmpty()) {
             return;
         }
-        String key = Trouble.WIDE.of(channel);
-        CauseRow wide =
-                Optional.ofNullable(known.get(key)).filter(this::stillCounts).orElseGet(() -> begun(channel));
+        CauseRow wide = wide(channel);
         boolean isTold = wide.told(channel).isPresent();
         int count = (int) wide.count() + troubles.size();
         if (!isTold && count <= MANY) {
@@ -416,9 +430,19 @@ public final class NoticeDecider {
         });
     }
 
-    private boolean stillCounts(CauseRow wide) {
-        return wide.isOpen()
-                || wide.told().isEmpty() && !wide.openedAt().plus(MOMENT).isBefore(now);
+    /** What goes wrong a while later is another matter: what was told as one before goes on under a name of its own until all of it is over. */
+    private CauseRow wide(String channel) {
+        CauseRow known = this.known.get(Trouble.WIDE.of(channel));
+        if (known == null) {
+            return begun(channel);
+        }
+        boolean stillCounts = known.told().isEmpty()
+                ? !known.openedAt().plus(MOMENT).isBefore(now)
+                : known.isOpen() && !known.lastAt().plus(STORM).isBefore(now);
+        if (!stillCounts && known.isOpen()) {
+            keep(known.under(known.key() + " " + known.openedAt()));
+        }
+        return stillCounts ? known : begun(channel);
     }
 
     private CauseRow begun(String channel) {
