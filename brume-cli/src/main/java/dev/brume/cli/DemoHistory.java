@@ -55,6 +55,7 @@ final class DemoHistory {
     private static final Duration WATCHFUL = Duration.ofMinutes(1);
     private static final Duration SELDOM = Duration.ofHours(1);
     private static final Duration NIGHT_WATCH = Duration.ofMinutes(1);
+    private static final Duration SLOW_TIDES = Duration.ofMinutes(113);
     private static final int NIGHT_JOBS = 4;
     private static final long SEED = 20_261;
 
@@ -289,7 +290,7 @@ final class DemoHistory {
             case "night-watch-report" -> Effort.of(about(4)).printing("All quiet\n");
             case "night-ferry-count" -> Effort.of(about(9)).returning(12 + chance.nextInt(20) + " passengers");
             case "tide-tables" ->
-                Effort.of(about(isOfTheLastNight(run) ? 6600 : 42))
+                Effort.of(isOfTheLastNight(run) ? SLOW_TIDES : about(42))
                         .printing("High water at Merrow: 04:41 and 17:02, 3.1 m\n");
             case "buoy-telemetry" -> buoys();
             case "ferry-manifests" -> Effort.of(about(isStormy(run) ? 2700 : 420));

@@ -75,10 +75,10 @@ final class NoticesPage {
                         notices.stream().map(row -> line(row, frame)).toList(),
                         "there is none.",
                         "Decided",
+                        "Delivery",
+                        "Channel",
                         "Kind",
                         "What",
-                        "Channel",
-                        "Delivery",
                         "Notice"))
                 .table(Table.of(
                         "Channels",
@@ -152,10 +152,10 @@ final class NoticesPage {
         return Line.of(
                 row.state() == NoticeState.UNDELIVERED,
                 Cell.time(frame.time(row.notice().at())),
+                Cell.of(delivery(row, frame)),
+                Cell.code(row.notice().channel()),
                 Cell.code(row.notice().kind().word()),
                 row.notice().job().map(job -> Cell.link(title, frame.job(job))).orElseGet(() -> Cell.of(title)),
-                Cell.code(row.notice().channel()),
-                Cell.of(delivery(row, frame)),
                 Cell.code(row.notice().id()));
     }
 
