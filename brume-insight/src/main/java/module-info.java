@@ -6,6 +6,7 @@ module dev.brume.insight {
 
     exports dev.brume.insight.board;
     exports dev.brume.insight.check;
+    exports dev.brume.insight.deadline;
     exports dev.brume.insight.diff;
     exports dev.brume.insight.doctor;
     exports dev.brume.insight.health;

@@ -224,6 +224,9 @@ final class TallyCommand implements Callable<Integer> {
         if (tally.number("takenOver") > 0) {
             counts.add(tally.number("takenOver") + " whose instance died or left");
         }
+        if (tally.has("tooLate") && tally.number("tooLate") > 0) {
+            counts.add(tally.number("tooLate") + " that did not end by their deadlines");
+        }
         if (tally.number("byEnds") > 0) {
             counts.add(tally.number("byEnds") + " owed after the ends of earlier runs, as the ledger says");
         }

@@ -317,6 +317,7 @@ public final class InsightViews {
                 "running", tally.running(),
                 "latestMillis", tally.latest().toMillis(),
                 "takenOver", tally.takenOver(),
+                "tooLate", tally.tooLate(),
                 "byEnds", tally.byEnds(),
                 "ordered", tally.ordered(),
                 "outcomes", counts(tally.outcomes()),

@@ -115,6 +115,12 @@ public final class Tally {
     }
 
     private boolean addSums() {
+        // Sums do not tell when runs ended.
+        boolean deadlines = account.versions().stream()
+                .anyMatch(version -> version.job().endBy().isPresent());
+        if (deadlines && !account.sums().isEmpty()) {
+            return false;
+        }
         for (SummedStretch stretch : account.sums()) {
             if (!presumed.getOrDefault(stretch, new Presumed()).is(stretch.sums())) {
                 return false;
@@ -165,10 +171,34 @@ public final class Tally {
             } else {
                 TallyLine line = judge(planned, version);
                 tally.add(line);
+                if (isTooLate(next.get(), job, line)) {
+                    tally.addTooLate();
+                }
                 judged.accept(line);
             }
             next = job.next(planned);
         }
+    }
+
+    private boolean isTooLate(Occurrence occurrence, Job job, TallyLine judged) {
+        if (job.endBy().isEmpty()) {
+            return false;
+        }
+        Instant deadline = job.endBy().get().of(occurrence.instant(), occurrence.zone());
+        if (!deadline.isBefore(until)) {
+            return false;
+        }
+        if (judged.verdict() == Verdict.MISSED) {
+            return true;
+        }
+        return judged.line()
+                .filter(line -> line.started().isPresent())
+                .map(line -> !line.hasSucceeded()
+                        || line.started()
+                                .get()
+                                .plus(line.took().orElse(Duration.ZERO))
+                                .isAfter(deadline))
+                .orElse(false);
     }
 
     /** An occurrence of which no line and no span is there is taken to be in the sums of its hour or day, if there are some. */

@@ -7,6 +7,7 @@ import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
+import dev.brume.insight.deadline.PastDurations;
 import dev.brume.notice.NoticeKind;
 import dev.brume.notice.NoticeRule;
 import dev.brume.notice.Sighting;

@@ -6,6 +6,8 @@ import dev.brume.history.History;
 import dev.brume.history.JobView;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
+import dev.brume.insight.deadline.Deadlines;
+import dev.brume.insight.deadline.Forecast;
 import dev.brume.insight.why.Question;
 import dev.brume.notice.NoticeKind;
 import dev.brume.notice.Sighting;

@@ -10,6 +10,9 @@ import dev.brume.history.Pause;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
 import dev.brume.history.Timeframe;
+import dev.brume.insight.deadline.Deadlines;
+import dev.brume.insight.deadline.Forecast;
+import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -65,14 +68,34 @@ public final class Question {
         Answer answer = Aside.of(history, view.row())
                 .map(change -> setAside(usual, change))
                 .orElse(usual);
-        return TugOfWar.isOn(history, view, now)
-                ? answer.with(new Answer.Fact(
-                        "tug-of-war",
-                        "version " + view.row().version() + " is what version "
-                                + (view.row().version() - 2)
-                                + " was: two instances or files disagree about its definition (brume changes --job "
-                                + key() + "); state a rising revision: in the file"))
-                : answer;
+        return withPromises(
+                TugOfWar.isOn(history, view, now)
+                        ? answer.with(new Answer.Fact(
+                                "tug-of-war",
+                                "version " + view.row().version() + " is what version "
+                                        + (view.row().version() - 2)
+                                        + " was: two instances or files disagree about its definition (brume changes --job "
+                                        + key() + "); state a rising revision: in the file"))
+                        : answer);
+    }
+
+    /** What it promises stands beside the answer: its deadline, and how long it may go without a success. */
+    private Answer withPromises(Answer answer) {
+        Answer all = answer;
+        Optional<Forecast> forecast = new Deadlines().of(history, view, now);
+        if (forecast.isPresent()) {
+            String name = view.name().toString();
+            all = all.with(
+                    new Answer.Fact("deadline", forecast.get().words(name, now).substring(name.length() + 1)));
+        } else if (view.job().endBy().isPresent()) {
+            all = all.with(new Answer.Fact("deadline", view.job().endBy().get().toString()));
+        }
+        if (view.job().successWithin().isPresent()) {
+            all = all.with(new Answer.Fact(
+                    "silence",
+                    "it may go " + Durations.format(view.job().successWithin().get()) + " without a success"));
+        }
+        return all;
     }
 
     private Answer setAside(Answer other, ChangeView change) {

@@ -24,6 +24,12 @@ final class Policies {
                 job.ifLost() == IfLost.GIVE_UP
                         ? "A run whose instance dies is not run again; it ends as LOST."
                         : "A run whose instance dies is run again by another one.");
+        job.endBy()
+                .ifPresent(deadline -> sentences.put(
+                        "endBy", "It should have ended by " + deadline + "; it is told when it has not, or will not."));
+        job.successWithin()
+                .ifPresent(length -> sentences.put(
+                        "successWithin", "It is told when it has not succeeded for " + Frame.size(length) + "."));
         job.timeLimit()
                 .ifPresent(limit -> sentences.put(
                         "timeLimit", "An attempt that takes longer than " + Frame.size(limit) + " is stopped."));

@@ -131,6 +131,9 @@ public record TallyReport(
             facts.add(new Fact("kept from", tally.keptFrom().toString()));
         }
         tally.reasons().forEach((reason, count) -> facts.add(new Fact("did not run", count + " " + reason)));
+        if (tally.tooLate() > 0) {
+            facts.add(new Fact("too late", tally.tooLate() + " that did not end by their deadlines"));
+        }
         if (tally.takenOver() > 0) {
             facts.add(new Fact("taken over", tally.takenOver() + " whose instance died or left"));
         }

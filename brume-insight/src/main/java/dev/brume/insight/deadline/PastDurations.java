@@ -1,4 +1,4 @@
-package dev.brume.insight.watch;
+package dev.brume.insight.deadline;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
@@ -12,8 +12,12 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
-/** How long the last runs of jobs took that succeeded, read again after a while. Confined to one thread. */
-final class PastDurations {
+/**
+ * How long the last runs of jobs took that succeeded, read again after a while. Confined to one thread.
+ *
+ * @since 0.1.0
+ */
+public final class PastDurations {
     /** Of how many runs of a job. */
     private static final int RUNS = 100;
 
@@ -26,10 +30,15 @@ final class PastDurations {
 
     private record Known(List<Duration> sorted, Instant at) {}
 
+    /** Creates it, knowing nothing yet. */
+    public PastDurations() {
+        // What it has read it keeps for a while.
+    }
+
     private final Map<JobName, Known> known = new HashMap<>();
 
     /** {@return them, shortest first; empty if there are too few} */
-    List<Duration> of(History history, JobName job, Instant now) {
+    public List<Duration> of(History history, JobName job, Instant now) {
         Known last = known.get(job);
         if (last == null || last.at.plus(FRESH).isBefore(now)) {
             if (known.size() > MOST) {
@@ -62,7 +71,7 @@ final class PastDurations {
     }
 
     /** {@return what a share of them did not exceed; empty if there are too few} */
-    Optional<Duration> percentile(History history, JobName job, Instant now, double share) {
+    public Optional<Duration> percentile(History history, JobName job, Instant now, double share) {
         List<Duration> sorted = of(history, job, now);
         return sorted.isEmpty()
                 ? Optional.empty()

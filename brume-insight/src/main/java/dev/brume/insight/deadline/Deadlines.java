@@ -1,4 +1,4 @@
-package dev.brume.insight.watch;
+package dev.brume.insight.deadline;
 
 import dev.brume.Attempt;
 import dev.brume.Deadline;
@@ -26,7 +26,11 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Stream;
 
-/** Works out how it stands with deadlines, by what has ended and by how long runs usually take. Confined to one thread. */
+/**
+ * Works out how it stands with deadlines, by what has ended and by how long runs usually take. Confined to one thread.
+ *
+ * @since 0.1.0
+ */
 public final class Deadlines {
     private static final Duration BACK = Duration.ofDays(2);
     private static final Duration CHAINS_FRESH = Duration.ofMinutes(1);

@@ -1,4 +1,4 @@
-package dev.brume.insight.watch;
+package dev.brume.insight.deadline;
 
 import dev.brume.schedule.Durations;
 import java.time.Duration;

@@ -1,0 +1,5 @@
+/** How it stands with deadlines, by what has ended and how long runs take. */
+@NullMarked
+package dev.brume.insight.deadline;
+
+import org.jspecify.annotations.NullMarked;
