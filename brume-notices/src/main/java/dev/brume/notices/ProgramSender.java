@@ -11,9 +11,12 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /** Runs a program for each notice. It exits with 0 once it has it; anything else is tried again. Safe for use by many threads. */
 final class ProgramSender implements Sender {
+    private static final Logger LOG = LoggerFactory.getLogger(ProgramSender.class);
     private static final int MOST = 2048;
 
     @Override
@@ -59,14 +62,12 @@ final class ProgramSender implements Sender {
         }
     }
 
-    /** A program that does not want to know may end without reading. */
-    private static void give(Process process, String event) throws IOException {
+    /** A program that does not want to know may end without reading: its exit code says whether it has it. */
+    private static void give(Process process, String event) {
         try (OutputStream input = process.getOutputStream()) {
             input.write(event.getBytes(StandardCharsets.UTF_8));
         } catch (IOException e) {
-            if (process.isAlive()) {
-                throw e;
-            }
+            LOG.debug("a program did not read what it was given", e);
         }
     }
 

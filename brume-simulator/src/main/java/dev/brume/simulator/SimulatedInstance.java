@@ -14,6 +14,8 @@ import dev.brume.internal.round.RoundDuty;
 import dev.brume.internal.run.FinishDuty;
 import dev.brume.internal.run.SettleDuty;
 import dev.brume.internal.session.RenewDuty;
+import dev.brume.internal.telling.TellDuty;
+import dev.brume.notice.Sender;
 import dev.brume.spi.Completion;
 import dev.brume.spi.LeasedRun;
 import dev.brume.spi.TimeSource;
@@ -21,6 +23,7 @@ import dev.brume.spi.WorkerPool;
 import java.time.Duration;
 import java.util.Collection;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -42,6 +45,7 @@ final class SimulatedInstance implements WorkerPool {
     private final FinishDuty finish;
     private final SettleDuty settle;
     private final Runnable whenGone;
+    private final Optional<TellDuty> tell;
     private final Set<Long> working = new HashSet<>();
     private boolean gone;
     private boolean draining;
@@ -54,8 +58,15 @@ final class SimulatedInstance implements WorkerPool {
      * @param labels that it carries
      * @param lease of its session
      * @param told hears what it says
+     * @param sender sends what it tells, if it tells
      */
-    record Kind(String name, Collection<String> handlers, Set<String> labels, Duration lease, Consumer<Event> told) {}
+    record Kind(
+            String name,
+            Collection<String> handlers,
+            Set<String> labels,
+            Duration lease,
+            Consumer<Event> told,
+            Optional<Sender> sender) {}
 
     SimulatedInstance(
             Kind kind,
@@ -86,6 +97,8 @@ final class SimulatedInstance implements WorkerPool {
         instance.whenAskedToDrain(this::drain);
         keep = new RenewDuty(instance, () -> new UUID(random.nextLong(), random.nextLong()));
         settle = new SettleDuty(instance);
+        tell = kind.sender()
+                .map(sender -> new TellDuty(instance, List.of(sender), Optional.empty(), Runnable::run, () -> {}));
         finish = new FinishDuty(instance, () -> act(0, settle::step));
     }
 
@@ -103,6 +116,7 @@ final class SimulatedInstance implements WorkerPool {
         drive(finish);
         drive(settle);
         drive(new SweepDuty(instance));
+        tell.ifPresent(this::drive);
     }
 
     private void drive(Duty duty) {

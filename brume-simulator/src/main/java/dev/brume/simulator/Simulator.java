@@ -76,6 +76,7 @@ public final class Simulator {
     private final Deque<String> said = new ArrayDeque<>();
     private final Instance office;
     private final Rememberer rememberer;
+    private final Optional<Deliveries> deliveries;
     private long nextFailOver;
     private int deaths;
     private int failOvers;
@@ -147,6 +148,10 @@ public final class Simulator {
         this.world = new FaultyStore.World(time, checker, plan, sabotage, LEASE);
         this.definitions = new RandomDefinitions(random.split());
         this.rememberer = new Rememberer(store.history(), time, watching.split());
+        // In others nothing is told, so that they are as they would be without.
+        this.deliveries = scenario.seed() % 3 == 1
+                ? Optional.of(new Deliveries(store.history(), () -> plan.happens(watching, faults.answerLost() * 20)))
+                : Optional.empty();
         this.office = new Instance(
                 new Settings("office", "simulated", 1, Map.of("main", 1), LEASE, Duration.ofSeconds(1), 50),
                 new FaultyStore(store, world, faults, random.split()),
@@ -181,6 +186,7 @@ public final class Simulator {
             }
             checker.checkAccounts(store.history(), earliest().minusSeconds(90 + faults.skew()));
             checkChains();
+            deliveries.ifPresent(each -> each.check(earliest().minusSeconds(90 + faults.skew())));
         } catch (RuntimeException | AssertionError e) {
             throw new Broken(e, time.wall(), plan.count(), List.copyOf(said));
         }
@@ -203,6 +209,10 @@ public final class Simulator {
         for (int i = Math.min(wanted, scenario.jobs()) - 1; i >= 0; i--) {
             define(definitions.job(i, scenario.jobs()));
         }
+        deliveries.ifPresent(each -> ask(() -> new Registrar(office)
+                .define(
+                        DefinitionSet.of("notices", List.of()).withTelling(Deliveries.TELLING),
+                        Edit.by(Orderer.at(office, "simulator", "")))));
         for (int i = 0; i < scenario.instances(); i++) {
             launch(i);
         }
@@ -363,7 +373,8 @@ public final class Simulator {
                 newest ? RandomDefinitions.HANDLERS : RandomDefinitions.HANDLERS.subList(0, 1),
                 number == 0 || random.nextBoolean() ? Set.of(RandomDefinitions.LABEL) : Set.of(),
                 LEASE,
-                this::note);
+                this::note,
+                deliveries.map(each -> each));
         SimulatedInstance instance = new SimulatedInstance(
                 kind,
                 way,
@@ -443,6 +454,7 @@ public final class Simulator {
             store.failOver(copy);
             rememberer.forget();
             checker.goBackTo(books);
+            deliveries.ifPresent(Deliveries::goneBack);
         });
     }
 
