@@ -105,6 +105,11 @@ final class Deliveries implements Sender {
         newestOfCause.clear();
     }
 
+    /** {@return how many notices arrived, each counted once} */
+    int arrived() {
+        return arrived.size();
+    }
+
     /** {@return how many answers were lost} */
     int lost() {
         return lost;

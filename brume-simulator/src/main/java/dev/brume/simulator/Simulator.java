@@ -91,10 +91,20 @@ public final class Simulator {
      * @param failOvers how often the store became an older copy
      * @param clockJumps how often its clock jumped
      * @param faults how many faults chance brought up
+     * @param delivered how many notices arrived
+     * @param answersLost of how many deliveries the answer was lost
      * @param steps how many actions there were
      */
     public record Result(
-            int endedRuns, int takenOver, int deaths, int failOvers, int clockJumps, int faults, long steps) {}
+            int endedRuns,
+            int takenOver,
+            int deaths,
+            int failOvers,
+            int clockJumps,
+            int faults,
+            int delivered,
+            int answersLost,
+            long steps) {}
 
     /** Thrown when a promise is broken; it tells when, and what was said last. */
     static final class Broken extends AssertionError {
@@ -190,7 +200,16 @@ public final class Simulator {
         } catch (RuntimeException | AssertionError e) {
             throw new Broken(e, time.wall(), plan.count(), List.copyOf(said));
         }
-        return new Result(checker.endedRuns(), checker.takenOver(), deaths, failOvers, clockJumps, plan.count(), steps);
+        return new Result(
+                checker.endedRuns(),
+                checker.takenOver(),
+                deaths,
+                failOvers,
+                clockJumps,
+                plan.count(),
+                deliveries.map(Deliveries::arrived).orElse(0),
+                deliveries.map(Deliveries::lost).orElse(0),
+                steps);
     }
 
     /** The earliest that the instances may lately have taken it to be: what became due by a jump just now is not late. */

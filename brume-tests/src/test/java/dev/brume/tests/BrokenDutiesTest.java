@@ -7,6 +7,7 @@ import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.Gate;
 import dev.brume.history.NewestRuns;
+import dev.brume.history.NoticeRow;
 import dev.brume.history.RunRow;
 import dev.brume.history.SessionRow;
 import dev.brume.simulator.Faults;
@@ -20,6 +21,7 @@ import dev.brume.spi.FeedSteps;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.NoticeSteps;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.SessionSteps;
 import dev.brume.spi.Transaction;
@@ -115,6 +117,37 @@ class BrokenDutiesTest {
     @SuppressWarnings("unchecked")
     private static <T> List<T> list(Object argument) {
         return new ArrayList<>((Collection<T>) argument);
+    }
+
+    @Test
+    void i10IsNoticedWhenWhatHappenedIsForgottenBeforeAnybodyDecidesAboutIt() {
+        bites(
+                "I10",
+                brokenDuties(tx ->
+                        replacing(tx, "notices", NoticeSteps.class, "notables", (real, args, original) -> Map.of())));
+    }
+
+    @Test
+    void i10IsNoticedWhenADeliveredNoticeIsLeasedAgain() {
+        bites(
+                "I10",
+                brokenStore(tx -> replacing(tx, "notices", NoticeSteps.class, "lease", (real, args, original) -> {
+                    List<NoticeRow> leased = list(original.call(args));
+                    return leased.isEmpty()
+                            ? leased
+                            : leased.stream()
+                                    .flatMap(row -> Stream.of(
+                                            row,
+                                            real.notices()
+                                                    .lockNotice(row.notice().id())
+                                                    .map(found -> {
+                                                        real.notices()
+                                                                .write(found.delivered(real.now(), Optional.empty()));
+                                                        return found;
+                                                    })
+                                                    .orElseThrow()))
+                                    .toList();
+                })));
     }
 
     @Test

@@ -40,6 +40,8 @@ class SimulatorTest {
         int failOvers = 0;
         int jumps = 0;
         long faults = 0;
+        int delivered = 0;
+        int answersLost = 0;
         for (long seed = FIRST; seed < FIRST + SEEDS; seed++) {
             Simulator.Result result = shrinker.run(Scenario.of(seed, 1 + (int) (seed % 4), LENGTH, Faults.many()));
             deaths += result.deaths();
@@ -48,16 +50,20 @@ class SimulatorTest {
             failOvers += result.failOvers();
             jumps += result.clockJumps();
             faults += result.faults();
+            delivered += result.delivered();
+            answersLost += result.answersLost();
         }
         System.out.println("simulator: " + SEEDS + " seeds of " + LENGTH.toMinutes() + " minutes, " + ended
                 + " runs ended, " + faults + " faults, " + deaths + " deaths, " + takenOver + " takeovers, " + failOvers
-                + " failovers, " + jumps + " clock jumps");
+                + " failovers, " + jumps + " clock jumps, " + delivered + " notices, " + answersLost + " answers lost");
         // A simulation in which nothing went wrong would prove nothing.
         assertThat(deaths).isGreaterThan(SEEDS);
         assertThat(takenOver).isGreaterThan(SEEDS);
         assertThat(ended).isGreaterThan(100 * SEEDS);
         assertThat(failOvers).isGreaterThan(SEEDS / 2);
         assertThat(jumps).isGreaterThan(SEEDS / 2);
+        assertThat(delivered).isGreaterThan(SEEDS);
+        assertThat(answersLost).isGreaterThan(SEEDS / 2);
     }
 
     @Test
