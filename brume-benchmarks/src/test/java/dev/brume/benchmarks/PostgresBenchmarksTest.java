@@ -19,6 +19,14 @@ class PostgresBenchmarksTest {
     }
 
     @Test
+    void notices() throws Exception {
+        assertThat(Printed.by(NoticeBenchmark::main))
+                .containsPattern("ratio with a rule on every job [0-9]")
+                .containsPattern("latency: ([1-9]\\d*) of \\1 failed runs told")
+                .containsPattern("made 1 notices");
+    }
+
+    @Test
     void looking() throws Exception {
         assertThat(Printed.by(LookingBenchmark::main)).containsPattern("the slowest answer of all: [0-9]");
     }

@@ -13,7 +13,17 @@ public final class Senders {
 
     /** {@return those that reach others over the network: webhooks and mail} */
     public static List<Sender> ofNetwork() {
-        return List.of(new WebhookSender(), new MailSender());
+        return List.of(webhooks(), mail());
+    }
+
+    /** {@return the one that posts webhooks} */
+    public static Sender webhooks() {
+        return new WebhookSender();
+    }
+
+    /** {@return the one that sends mail} */
+    public static Sender mail() {
+        return new MailSender();
     }
 
     /** {@return the one that runs programs, as the user that this process runs as: whoever may define channels decides which} */

@@ -5,7 +5,10 @@ import dev.brume.JsonPayloads;
 import dev.brume.OneOffs;
 import dev.brume.OwnTransaction;
 import dev.brume.history.History;
+import dev.brume.insight.watch.Vigil;
 import dev.brume.jdbc.JdbcStore;
+import dev.brume.notice.Sender;
+import dev.brume.notice.Watch;
 import dev.brume.spi.Store;
 import dev.brume.spi.Traces;
 import java.util.function.Supplier;
@@ -107,6 +110,8 @@ public class BrumeAutoConfiguration {
             BrumeSettings settings,
             ObjectProvider<SpringTransactions> transactions,
             ObjectProvider<Traces> traces,
+            ObjectProvider<Sender> senders,
+            ObjectProvider<Watch> watch,
             ObjectProvider<BuildProperties> build) {
         Brume.Builder builder = Brume.on(store);
         build.ifAvailable(properties -> {
@@ -119,6 +124,8 @@ public class BrumeAutoConfiguration {
             builder.joining(transactions.getObject());
         }
         traces.ifAvailable(builder::traces);
+        senders.orderedStream().forEach(builder::sending);
+        builder.watching(watch.getIfAvailable(Vigil::new));
         return builder.build();
     }
 

@@ -7,6 +7,7 @@ import dev.brume.JobName;
 import dev.brume.JobScope;
 import dev.brume.JsonPayloads;
 import dev.brume.OwnTransaction;
+import dev.brume.notice.Receiver;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -56,6 +57,7 @@ final class BrumeSetup implements SmartInitializingSingleton {
         brume.around("spring", JobScope.ALL, scope);
         Map<JobName, HandlerBean> handlers = new HandlerBeans(beans).find();
         handlers.values().forEach(bean -> bean.register(brume, beans, json, transactions));
+        beans.getBeansOfType(Receiver.class).forEach(this::receive);
         StatedJobs stated = new StatedJobs(handlers, settings, this::resolved);
         List<DefinitionSet> files = new ArrayList<>();
         files().forEach(file -> {
@@ -87,6 +89,15 @@ final class BrumeSetup implements SmartInitializingSingleton {
                         view.name(),
                         own.source(),
                         view.name()));
+    }
+
+    private void receive(String bean, Receiver receiver) {
+        if (!JobName.isName(bean)) {
+            throw new SetupException(
+                    "the bean '" + bean + "' takes notices, and no channel can name it so",
+                    "name the bean as jobs are named, e.g. @Bean(\"duty\")");
+        }
+        brume.receive(bean, receiver);
     }
 
     private String resolved(String text) {

@@ -21,6 +21,13 @@ import dev.brume.Vitals;
 import dev.brume.history.History;
 import dev.brume.memory.MemoryStore;
 import dev.brume.micrometer.BrumeMetrics;
+import dev.brume.notice.Channel;
+import dev.brume.notice.Notice;
+import dev.brume.notice.NoticeKind;
+import dev.brume.notice.NoticeRule;
+import dev.brume.notice.Receiver;
+import dev.brume.notice.Telling;
+import dev.brume.notice.Way;
 import dev.brume.schedule.CronSchedule;
 import io.micrometer.core.instrument.simple.SimpleMeterRegistry;
 import io.opentelemetry.api.OpenTelemetry;
@@ -31,7 +38,10 @@ import io.opentelemetry.sdk.trace.export.SimpleSpanProcessor;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
 import org.assertj.core.api.InstanceOfAssertFactories;
 import org.junit.jupiter.api.Test;
 import org.springframework.beans.factory.DisposableBean;
@@ -227,6 +237,30 @@ class BrumeAutoConfigurationTest {
                     assertThat(job(context, "buoys").schedules()).hasSize(1);
                     assertThat(job(context, "dues").schedules()).isEmpty();
                 });
+    }
+
+    @Test
+    void aBeanIsHandedTheNoticesOfTheChannelThatNamesIt() {
+        BlockingQueue<Notice> told = new LinkedBlockingQueue<>();
+        office().withBean("duty", Receiver.class, () -> told::add).run(context -> {
+            context.getBean(Brume.class)
+                    .tell(
+                            "office",
+                            Telling.NOTHING
+                                    .with(Channel.named("desk", new Way.Code("duty")))
+                                    .with(NoticeRule.named("lamps")
+                                            .tell(NoticeKind.FAILED)
+                                            .to("desk")));
+
+            run(context, "lamps", "");
+
+            Notice notice = told.poll(LONG.toSeconds(), TimeUnit.SECONDS);
+            assertThat(notice).isNotNull();
+            assertThat(notice.title()).startsWith("lamps failed: ").contains("no oil");
+        });
+        office().withBean("Duty officer", Receiver.class, () -> told::add)
+                .run(context ->
+                        assertThat(context).getFailure().hasStackTraceContaining("name the bean as jobs are named"));
     }
 
     @Test

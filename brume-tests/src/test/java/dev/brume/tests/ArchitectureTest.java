@@ -93,6 +93,7 @@ class ArchitectureTest {
                     "insight",
                     "jdbc",
                     "definitions",
+                    "notices",
                     "http",
                     "jackson2",
                     "jackson3",
