@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 
 /** Prints what came of what went wrong in a rehearsal, perhaps beside the same of other definitions. */
 final class DamagePrinter {
@@ -124,7 +125,10 @@ final class DamagePrinter {
                 .forEach(notice -> out.println(
                         "  " + Times.dayAndTime(notice.at(), zone) + "  " + notice.channel() + "  " + notice.title()));
         more(told.size());
-        out.println("  in all: " + channels);
+        out.println("  in all: "
+                + channels.entrySet().stream()
+                        .map(each -> DiffPrinter.count(each.getValue(), "notice") + " to " + each.getKey())
+                        .collect(Collectors.joining(", ")));
     }
 
     private void more(int count) {

@@ -9,6 +9,7 @@ import dev.brume.notice.Channel;
 import dev.brume.notice.Notice;
 import dev.brume.notice.NoticeRule;
 import dev.brume.notice.Telling;
+import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -133,6 +134,6 @@ final class NoticesRehearseCommand implements Callable<Integer> {
         Table sums = new Table(look).column("CHANNEL").column("KIND").numbers("NOTICES");
         counts.forEach((key, count) -> sums.row(key.split("  ", 2)[0], key.split("  ", 2)[1], count));
         sums.lines().forEach(out::println);
-        out.println(found.told.size() + " notices in " + back.toDays() + " days");
+        out.println(DiffPrinter.count(found.told.size(), "notice") + " in " + Durations.about(back));
     }
 }

@@ -37,6 +37,7 @@ class DocumentedJavaTest {
             import dev.brume.jdbc.*;
             import dev.brume.memory.*;
             import dev.brume.schedule.*;
+            import dev.brume.notice.*;
             import dev.brume.testkit.*;
             import com.zaxxer.hikari.HikariDataSource;
             import io.micrometer.core.instrument.MeterRegistry;

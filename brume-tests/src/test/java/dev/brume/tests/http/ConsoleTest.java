@@ -13,6 +13,13 @@ import dev.brume.RunHandle;
 import dev.brume.history.ChangeFilter;
 import dev.brume.http.BrumeHttp;
 import dev.brume.jdbc.JdbcStore;
+import dev.brume.notice.Channel;
+import dev.brume.notice.Notice;
+import dev.brume.notice.NoticeKind;
+import dev.brume.notice.NoticeRule;
+import dev.brume.notice.RefusedException;
+import dev.brume.notice.Telling;
+import dev.brume.notice.Way;
 import dev.brume.server.HttpServer;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -25,6 +32,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
 import org.h2.jdbcx.JdbcDataSource;
 import org.junit.jupiter.api.AfterAll;
@@ -100,6 +109,8 @@ class ConsoleTest {
                 "/changes",
                 "/tally",
                 "/doctor",
+                "/notices",
+                "/notices?state=DELIVERED&channel=harbour/duty",
                 "/limits",
                 "/calendars",
                 "/define",
@@ -137,7 +148,7 @@ class ConsoleTest {
             phone.go("/");
             assertThat(phone.driver.executeScript("return matchMedia('(prefers-color-scheme: dark)').matches"))
                     .isEqualTo(true);
-            Stream.of("/", "/jobs", "/jobs/harbour/lamp-inspection", "/runs/" + failed, "/coming", "/tally")
+            Stream.of("/", "/jobs", "/jobs/harbour/lamp-inspection", "/runs/" + failed, "/coming", "/tally", "/notices")
                     .forEach(page -> check(phone, page));
         }
     }
@@ -320,6 +331,49 @@ class ConsoleTest {
         pause.findElement(By.name("until")).sendKeys("tomorrow");
         pause.findElement(By.tagName("button")).click();
         browser.await("what is wrong", () -> pause.getText().contains("'tomorrow' is not an instant"));
+    }
+
+    @Test
+    void whatWasToldIsSeenAcknowledgedAndSentAgain() throws Exception {
+        List<Notice> told = new CopyOnWriteArrayList<>();
+        AtomicBoolean takes = new AtomicBoolean();
+        web.brume.receive("duty", notice -> {
+            if (!takes.get()) {
+                throw new RefusedException("the desk is closed");
+            }
+            told.add(notice);
+        });
+        web.brume.tell(
+                "harbour",
+                Telling.NOTHING
+                        .with(Channel.named("harbour/duty", new Way.Code("duty")))
+                        .with(NoticeRule.named("harbour/troubles")
+                                .tell(NoticeKind.FAILED)
+                                .to("duty")));
+        web.brume.orders("mara", "").runNow(FAILING, "{\"lamp\": 2}").await(Duration.ofMinutes(1));
+        browser.await(
+                "the notice",
+                () -> browser.go("/notices?state=UNDELIVERED")
+                        .find("body")
+                        .getText()
+                        .contains("the desk is closed"));
+        assertThat(browser.find("body").getText())
+                .contains("1 cause goes on")
+                .contains("1 not delivered")
+                .contains("harbour/duty");
+
+        WebElement silence = order(browser, "Acknowledge a cause");
+        silence.findElement(By.name("because")).sendKeys("the lamp is on its way");
+        silence.findElement(By.tagName("button")).click();
+        browser.await("the answer", () -> silence.getText().contains("Done."));
+        takes.set(true);
+        WebElement again = order(browser, "Send a notice again");
+        again.findElement(By.tagName("button")).click();
+        browser.await("that it arrived", () -> !told.isEmpty());
+        browser.await(
+                "that it says so",
+                () -> browser.go("/notices").find("body").getText().contains("arrived"));
+        assertThat(browser.find("body").getText()).contains("by mara: the lamp is on its way");
     }
 
     @Test

@@ -16,6 +16,7 @@ import dev.brume.http.internal.web.Reply;
 import dev.brume.notice.Channel;
 import dev.brume.notice.NoticeKind;
 import dev.brume.notice.NoticeRule;
+import dev.brume.schedule.Durations;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
@@ -124,7 +125,9 @@ final class NoticesPage {
 
     private static Line line(CauseRow cause, Frame frame) {
         String last = cause.last().isEmpty() ? cause.key() : cause.last();
-        Cell what = cause.jobName().map(job -> Cell.link(last, frame.job(job))).orElseGet(() -> Cell.of(last));
+        Cell what = cause.jobName()
+                .map(job -> Cell.sentence(last, frame.job(job)))
+                .orElseGet(() -> Cell.sentence(last, ""));
         return Line.of(
                 cause.silence().isEmpty(),
                 what,
@@ -155,7 +158,10 @@ final class NoticesPage {
                 Cell.of(delivery(row, frame)),
                 Cell.code(row.notice().channel()),
                 Cell.code(row.notice().kind().word()),
-                row.notice().job().map(job -> Cell.link(title, frame.job(job))).orElseGet(() -> Cell.of(title)),
+                row.notice()
+                        .job()
+                        .map(job -> Cell.sentence(title, frame.job(job)))
+                        .orElseGet(() -> Cell.sentence(title, "")),
                 Cell.code(row.notice().id()));
     }
 
@@ -176,7 +182,7 @@ final class NoticesPage {
         return Line.of(
                 Cell.code(channel.name()),
                 Cell.of(channel.way().word()),
-                Cell.of(dev.brume.schedule.Durations.format(channel.giveUpAfter())),
+                Cell.of(Durations.format(channel.giveUpAfter())),
                 Cell.of(row.source()));
     }
 

@@ -62,6 +62,11 @@ public record Table(String caption, List<String> heads, List<Line> lines, String
             return new Cell(text, href, "", "");
         }
 
+        /** A sentence that breaks into lines. */
+        static Cell sentence(String text, String href) {
+            return new Cell(text, href, "", "say");
+        }
+
         static Cell mark(Fate fate, String text) {
             return new Cell(text, "", fate.name().toLowerCase(Locale.ROOT), "");
         }
