@@ -74,7 +74,6 @@ final class WebhookSender implements Sender {
         }
         String time = Instant.now().truncatedTo(ChronoUnit.SECONDS).toString();
         HttpRequest.Builder request = HttpRequest.newBuilder(address)
-                .timeout(hook.timeLimit())
                 .header("Content-Type", type + "; charset=UTF-8")
                 .header("User-Agent", "Brume")
                 .header(Signature.ID, id)
