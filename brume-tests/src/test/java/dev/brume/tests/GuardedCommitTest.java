@@ -54,7 +54,7 @@ class GuardedCommitTest {
             brume = Brume.on(fresh.store())
                     .takesPrograms()
                     .instance("office")
-                    .lease(Duration.ofSeconds(3))
+                    .lease(Duration.ofSeconds(10))
                     .poll(Duration.ofMillis(100))
                     .engineListener(events::add)
                     .build();

@@ -64,7 +64,7 @@ class NoticesCommandTest {
         try (BrumeProcess quay = BrumeProcess.serve(folder, SECRET, "--format", "json")) {
             quay.await(BrumeProcess.kindOf("SUCCEEDED", "harbour/lamps"));
 
-            assertThat(brume("run-now", "harbour/tides", "--wait=60s").exitCode())
+            assertThat(brume("run-now", "harbour/tides", "--wait=200s").exitCode())
                     .isEqualTo(1);
             assertThat(pager.nextLine())
                     .contains("POST /harbour")
@@ -75,7 +75,7 @@ class NoticesCommandTest {
             assertThat(brume("notices", "acknowledge", "failing harbour/tides", "--for", "4h", "--because", "on it")
                             .exitCode())
                     .isZero();
-            assertThat(brume("run-now", "harbour/tides", "--wait=60s").exitCode())
+            assertThat(brume("run-now", "harbour/tides", "--wait=200s").exitCode())
                     .isEqualTo(1);
             assertThat(brume("notices", "--format", "json").jsonList())
                     .as("nothing more was told, nor is to be")
