@@ -4,6 +4,7 @@ import dev.brume.JobName;
 import dev.brume.SharedName;
 import dev.brume.schedule.Durations;
 import java.time.Duration;
+import java.util.HashMap;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
@@ -65,7 +66,7 @@ public record Channel(
 
     /** {@return the same, with another template of a kind} */
     public Channel template(NoticeKind kind, String text) {
-        Map<String, String> more = new java.util.HashMap<>(templates);
+        Map<String, String> more = new HashMap<>(templates);
         more.put(kind.word(), text);
         return new Channel(name, way, giveUpAfter, quiet, more);
     }

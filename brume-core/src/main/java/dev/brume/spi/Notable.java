@@ -1,5 +1,6 @@
 package dev.brume.spi;
 
+import dev.brume.Outcome;
 import dev.brume.Reason;
 import java.time.Instant;
 import java.util.Optional;
@@ -50,7 +51,25 @@ public record Notable(
         /** Occurrences were passed over. */
         PASSED_OVER,
         /** A run succeeded. */
-        SUCCEEDED
+        SUCCEEDED;
+
+        /** {@return what an outcome is; empty for one that nobody is told} */
+        public static Optional<Kind> of(Outcome outcome) {
+            return switch (outcome) {
+                case SUCCEEDED -> Optional.of(SUCCEEDED);
+                case FAILED -> Optional.of(FAILED);
+                case TIMED_OUT -> Optional.of(TIMED_OUT);
+                case LOST -> Optional.of(LOST);
+                case SKIPPED -> Optional.of(SKIPPED);
+                case CANCELLED -> Optional.empty();
+            };
+        }
+    }
+
+    /** {@return whether somebody wanted it so: a pause, an order, or a job that was dropped; whoever did that knows} */
+    public static boolean isWished(Optional<Reason> reason) {
+        return reason.filter(each -> each == Reason.PAUSED || each == Reason.BY_HAND || each == Reason.JOB_DROPPED)
+                .isPresent();
     }
 
     /** {@return whether it was missed} */

@@ -58,7 +58,7 @@ public final class Notables {
                         .filter(end -> accepted.contains(end.lease()))
                         .filter(end -> end.outcome() == Outcome.SUCCEEDED ? end.notable() : isTold(end.outcome()))
                         .toList(),
-                end -> kind(end.outcome()).stream()
+                end -> Notable.Kind.of(end.outcome()).stream()
                         .map(kind -> of(
                                 kind,
                                 end.job(),
@@ -69,18 +69,7 @@ public final class Notables {
     }
 
     private static boolean isTold(Outcome outcome) {
-        return kind(outcome).isPresent();
-    }
-
-    private static Optional<Notable.Kind> kind(Outcome outcome) {
-        return switch (outcome) {
-            case SUCCEEDED -> Optional.of(Notable.Kind.SUCCEEDED);
-            case FAILED -> Optional.of(Notable.Kind.FAILED);
-            case TIMED_OUT -> Optional.of(Notable.Kind.TIMED_OUT);
-            case LOST -> Optional.of(Notable.Kind.LOST);
-            case SKIPPED -> Optional.of(Notable.Kind.SKIPPED);
-            case CANCELLED -> Optional.empty();
-        };
+        return Notable.Kind.of(outcome).isPresent();
     }
 
     /** Lines were put on record of runs that nobody held. */
@@ -88,9 +77,9 @@ public final class Notables {
         add(
                 lines.stream()
                         .filter(line -> line.outcome() != Outcome.SUCCEEDED && isTold(line.outcome()))
-                        .filter(line -> isNobodysWish(line.reason()))
+                        .filter(line -> !Notable.isWished(line.reason()))
                         .toList(),
-                line -> kind(line.outcome()).stream()
+                line -> Notable.Kind.of(line.outcome()).stream()
                         .map(kind -> of(
                                 kind,
                                 line.owed().job(),
@@ -102,12 +91,6 @@ public final class Notables {
 
     private static Optional<Attempt> last(List<Attempt> attempts) {
         return attempts.stream().reduce((a, b) -> b);
-    }
-
-    /** A pause, an order, or a job that was dropped: whoever did that knows. */
-    private static boolean isNobodysWish(Optional<Reason> reason) {
-        return reason.filter(each -> each == Reason.PAUSED || each == Reason.BY_HAND || each == Reason.JOB_DROPPED)
-                .isEmpty();
     }
 
     /** Leases were given back for another attempt. */
@@ -134,7 +117,7 @@ public final class Notables {
     public void passedOver(List<Span> spans) {
         add(
                 spans.stream()
-                        .filter(span -> isNobodysWish(Reason.named(span.reason())))
+                        .filter(span -> !Notable.isWished(Reason.named(span.reason())))
                         .toList(),
                 span -> Stream.of(new Notable(
                         Notable.Kind.PASSED_OVER,

@@ -14,6 +14,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicInteger;
 
 /**
  * Writes notices: the first line is the subject, what comes after it the text. Templates are those of Mustache; what a channel gives takes the place of
@@ -26,6 +27,7 @@ import java.util.Set;
 record NoticeText(String subject, String text, String remark) {
     private static final int LONGEST_SUBJECT = 200;
     private static final int LONGEST = 100_000;
+    private static final int MOST_ROUNDS = 100;
 
     /** What is told of a fact, by its name; others are told by their names. */
     private static final Map<String, String> LABELS = Map.ofEntries(
@@ -53,29 +55,36 @@ record NoticeText(String subject, String text, String remark) {
 
     /** {@return what is written of a notice} */
     static NoticeText of(Channel channel, Notice notice) {
-        Map<String, Object> values = values(notice);
         String own = own(notice.kind());
         Optional<String> given =
                 Optional.ofNullable(channel.templates().get(notice.kind().word()));
         if (given.isPresent()) {
             try {
-                return split(render(given.get(), values), "");
+                return split(render(given.get(), notice), "");
             } catch (RuntimeException e) {
                 return split(
-                        render(own, values),
+                        render(own, notice),
                         "the channel's template of " + notice.kind().word() + " fails: " + e.getMessage());
             }
         }
-        return split(render(own, values), "");
+        return split(render(own, notice), "");
     }
 
-    private static String render(String template, Map<String, Object> values) {
-        String all = Mustache.compiler()
-                .escapeHTML(false)
-                .defaultValue("")
-                .compile(template)
-                .execute(values);
-        return all.length() <= LONGEST ? all : all.substring(0, LONGEST);
+    private static String render(String template, Notice notice) {
+        BoundedText all = new BoundedText(LONGEST);
+        Mustache.compiler().escapeHTML(false).defaultValue("").compile(template).execute(values(notice), all);
+        return all.toString();
+    }
+
+    /** Facts within facts within facts are more than anybody waits for. */
+    private static Iterable<Map<String, String>> repeatable(List<Map<String, String>> facts) {
+        AtomicInteger rounds = new AtomicInteger();
+        return () -> {
+            if (rounds.incrementAndGet() > MOST_ROUNDS) {
+                throw new IllegalStateException("it lists the facts more than " + MOST_ROUNDS + " times");
+            }
+            return facts.iterator();
+        };
     }
 
     private static NoticeText split(String all, String remark) {
@@ -95,7 +104,7 @@ record NoticeText(String subject, String text, String remark) {
         values.put("job", notice.job().map(Object::toString).orElse(""));
         values.put("at", notice.at().toString());
         values.put("title", notice.title());
-        values.put("facts", told(notice));
+        values.put("facts", repeatable(told(notice)));
         return values;
     }
 

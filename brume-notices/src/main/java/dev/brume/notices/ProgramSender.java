@@ -5,18 +5,16 @@ import dev.brume.notice.Notice;
 import dev.brume.notice.Sender;
 import dev.brume.notice.Way;
 import java.io.IOException;
-import java.io.OutputStream;
+import java.nio.ByteBuffer;
+import java.nio.channels.SeekableByteChannel;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 
 /** Runs a program for each notice. It exits with 0 once it has it; anything else is tried again. Safe for use by many threads. */
 final class ProgramSender implements Sender {
-    private static final Logger LOG = LoggerFactory.getLogger(ProgramSender.class);
     private static final int MOST = 2048;
 
     @Override
@@ -37,14 +35,17 @@ final class ProgramSender implements Sender {
         Way.Program program = (Way.Program) channel.way();
         NoticeText text = NoticeText.of(channel, notice);
         List<String> command = program.command().stream().map(Outside::fill).toList();
+        // A file rather than a pipe: a pipe is full some day, and would wait for a program that does not read.
+        Path given = Files.createTempFile("brume-notice", ".json");
         Path printed = Files.createTempFile("brume-notice", ".txt");
         try {
+            Files.writeString(given, CloudEvent.json(CloudEvent.of(channel, notice, text)));
             Process process = new ProcessBuilder(command)
+                    .redirectInput(given.toFile())
                     .redirectErrorStream(true)
                     .redirectOutput(printed.toFile())
                     .start();
             try {
-                give(process, CloudEvent.json(CloudEvent.of(channel, notice, text)));
                 if (!process.waitFor(program.timeLimit().toMillis(), TimeUnit.MILLISECONDS)) {
                     throw new IOException("the program did not end within "
                             + program.timeLimit().toMillis() + " ms");
@@ -58,24 +59,16 @@ final class ProgramSender implements Sender {
             }
             return text.remark();
         } finally {
+            Files.deleteIfExists(given);
             Files.deleteIfExists(printed);
-        }
-    }
-
-    /** A program that does not want to know may end without reading: its exit code says whether it has it. */
-    private static void give(Process process, String event) {
-        try (OutputStream input = process.getOutputStream()) {
-            input.write(event.getBytes(StandardCharsets.UTF_8));
-        } catch (IOException e) {
-            LOG.debug("a program did not read what it was given", e);
         }
     }
 
     private static String lastLine(Path printed) throws IOException {
         long size = Files.size(printed);
-        try (var file = Files.newByteChannel(printed)) {
+        try (SeekableByteChannel file = Files.newByteChannel(printed)) {
             file.position(Math.max(0, size - MOST));
-            var buffer = java.nio.ByteBuffer.allocate(MOST);
+            ByteBuffer buffer = ByteBuffer.allocate(MOST);
             int count = file.read(buffer);
             String text = new String(buffer.array(), 0, Math.max(0, count), StandardCharsets.UTF_8).strip();
             return text.isEmpty() ? "it printed nothing" : text.substring(text.lastIndexOf('\n') + 1);

@@ -397,4 +397,30 @@ class SendersTest {
         assertThatThrownBy(() -> send(new Way.Program(List.of("no-such-program"), limit), FAILED))
                 .isInstanceOf(IOException.class);
     }
+
+    @Test
+    void aProgramThatDoesNotReadIsStoppedInTimeHoweverMuchItIsGiven() {
+        Channel channel = Channel.named(
+                        "harbour/duty",
+                        new Way.Program(List.of("sh", "-c", "exec sleep 20 </dev/null"), Duration.ofSeconds(1)))
+                .template(
+                        NoticeKind.FAILED,
+                        "{{title}}\n" + "{{#facts}}{{#facts}}" + "x".repeat(19_000) + "{{/facts}}{{/facts}}");
+
+        assertThatThrownBy(() -> send(channel, FAILED)).hasMessageContaining("did not end within 1000 ms");
+    }
+
+    @Test
+    void aTemplateThatGoesOnAndOnIsToldAndLeftOut() throws Exception {
+        String nested = "{{#facts}}".repeat(60) + "%s" + "{{/facts}}".repeat(60);
+        for (String endless :
+                List.of(nested.formatted(""), "{{#facts}}".repeat(5) + "x".repeat(19_000) + "{{/facts}}".repeat(5))) {
+            Channel channel = Channel.named(
+                            "harbour/duty",
+                            new Way.Program(List.of("sh", "-c", "cat > /dev/null"), Duration.ofSeconds(20)))
+                    .template(NoticeKind.FAILED, endless);
+
+            assertThat(send(channel, FAILED)).contains("the channel's template of failed fails", "more than 100");
+        }
+    }
 }

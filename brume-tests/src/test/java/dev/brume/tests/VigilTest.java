@@ -2,6 +2,7 @@ package dev.brume.tests;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.brume.Brume;
 import dev.brume.Deadline;
 import dev.brume.FollowUp;
 import dev.brume.Job;
@@ -13,18 +14,22 @@ import dev.brume.history.Pause;
 import dev.brume.insight.deadline.Deadlines;
 import dev.brume.insight.deadline.Forecast;
 import dev.brume.insight.watch.Vigil;
+import dev.brume.memory.MemoryStore;
 import dev.brume.notice.Channel;
 import dev.brume.notice.Notice;
 import dev.brume.notice.NoticeKind;
 import dev.brume.notice.NoticeRule;
 import dev.brume.notice.Telling;
 import dev.brume.notice.Way;
+import dev.brume.spi.NoticeHead;
 import dev.brume.testkit.VirtualBrume;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicReference;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
@@ -149,5 +154,29 @@ class VigilTest {
                 .extracting(Notice::title)
                 .asString()
                 .contains("has been running for 10m", "half of its runs take 10m or less");
+    }
+
+    @Test
+    void whoCannotLookLeavesTheTurnToThoseWhoCan() throws Exception {
+        MemoryStore store = new MemoryStore();
+        CountDownLatch arrived = new CountDownLatch(1);
+        try (Brume blind =
+                Brume.on(store).withoutLog().poll(Duration.ofMillis(100)).build()) {
+            blind.receive("duty", notice -> arrived.countDown());
+            blind.tell(
+                    "harbour",
+                    Telling.NOTHING
+                            .with(Channel.named("/duty", new Way.Code("duty")))
+                            .with(NoticeRule.named("/silence")
+                                    .tell(NoticeKind.SILENT)
+                                    .to("duty")));
+            blind.orders("mara", "").sample("/duty");
+            blind.keepVigil();
+
+            assertThat(arrived.await(60, TimeUnit.SECONDS)).isTrue();
+            NoticeHead head = store.transact(tx -> tx.notices().read());
+            assertThat(head.tidiedAt()).as("it has come to its turn").isPresent();
+            assertThat(head.watchedAt()).isEmpty();
+        }
     }
 }

@@ -2,6 +2,7 @@ package dev.brume.internal.telling;
 
 import dev.brume.StoreException;
 import dev.brume.history.NoticeRow;
+import dev.brume.history.NoticeState;
 import dev.brume.internal.duty.Instance;
 import dev.brume.notice.Channel;
 import dev.brume.notice.Notice;
@@ -139,7 +140,7 @@ final class Outbox {
             return settled;
         });
         after.stream()
-                .filter(row -> row.state() == dev.brume.history.NoticeState.UNDELIVERED)
+                .filter(row -> row.state() == NoticeState.UNDELIVERED)
                 .forEach(row -> instance.tellProblem("notice " + row.notice().id() + " ('"
                         + row.notice().title() + "') is kept as undelivered, " + channel.name() + " did not take it: "
                         + result.text));

@@ -3,7 +3,6 @@ package dev.brume.internal.telling;
 import dev.brume.CalendarName;
 import dev.brume.Job;
 import dev.brume.StoreException;
-import dev.brume.history.CalendarRow;
 import dev.brume.history.CauseRow;
 import dev.brume.history.JobRow;
 import dev.brume.history.VersionKey;
@@ -194,13 +193,9 @@ public final class TellDuty implements Duty {
                 .collect(Collectors.toSet());
         Map<CalendarName, DayCalendar> days = new HashMap<>();
         if (!named.isEmpty()) {
-            tx.calendars(named).forEach((name, row) -> days.put(name, of(row)));
+            tx.calendars(named).forEach((name, row) -> days.put(name, row.days()));
         }
         return new NoticeDecider(rules, tx.sessions().epoch(), now, tx.notices().causes(keys), days::get);
-    }
-
-    private static DayCalendar of(CalendarRow row) {
-        return row.days();
     }
 
     private static void write(NoticeSteps steps, NoticeDecider decider) {
@@ -237,24 +232,35 @@ public final class TellDuty implements Duty {
         }
     }
 
-    /** Of all that could look, one does; empty if another has just done so. What is old goes meanwhile. */
-    private static Optional<Instant> takeTurn(Transaction tx, Duration every) {
+    /** Of all that could look, one does; empty if another has just done so, or this process cannot. What is old goes meanwhile. */
+    private Optional<Instant> takeTurn(Transaction tx, Duration every) {
         Instant now = now(tx);
         NoticeHead seen = tx.notices().read();
-        if (seen.watchedAt().filter(at -> at.plus(every).isAfter(now)).isPresent()) {
+        if (!looks(seen, every, now) && !tidies(seen, now)) {
             return Optional.empty();
         }
         NoticeHead head = tx.notices().lock();
-        if (head.watchedAt().filter(at -> at.plus(every).isAfter(now)).isPresent()) {
-            return Optional.empty();
-        }
-        boolean tidies =
-                head.tidiedAt().filter(at -> at.plus(TIDIES).isAfter(now)).isEmpty();
+        boolean looks = looks(head, every, now);
+        boolean tidies = tidies(head, now);
         if (tidies) {
             tx.notices().tidy(now.minus(KEPT), BATCH * 10);
         }
-        tx.notices().write(tidies ? head.watched(now).tidied(now) : head.watched(now));
-        return Optional.of(now);
+        NoticeHead watched = looks ? head.watched(now) : head;
+        tx.notices().write(tidies ? watched.tidied(now) : watched);
+        return Optional.of(now).filter(turn -> looks);
+    }
+
+    /** A process without a watch leaves the turn to those that have one. */
+    private boolean looks(NoticeHead head, Duration every, Instant now) {
+        return watch.isPresent() && isOver(head.watchedAt(), every, now);
+    }
+
+    private static boolean tidies(NoticeHead head, Instant now) {
+        return isOver(head.tidiedAt(), TIDIES, now);
+    }
+
+    private static boolean isOver(Optional<Instant> last, Duration every, Instant now) {
+        return last.filter(at -> at.plus(every).isAfter(now)).isEmpty();
     }
 
     private Void decide(Transaction tx, Watch.Looked looked) {

@@ -2,7 +2,6 @@ package dev.brume.insight.watch;
 
 import dev.brume.Deadline;
 import dev.brume.Job;
-import dev.brume.Outcome;
 import dev.brume.Reason;
 import dev.brume.history.CauseRow;
 import dev.brume.history.History;
@@ -117,8 +116,7 @@ public final class NoticeRehearsal {
         Set<String> keys = Set.copyOf(Happened.keys(account.name()));
         account.lines().forEach(line -> line(account, job, line, keys, events));
         account.spans().stream()
-                .filter(span -> !span.reason().equals(Reason.PAUSED.name())
-                        && !span.reason().equals(Reason.BY_HAND.name()))
+                .filter(span -> !Notable.isWished(Reason.named(span.reason())))
                 .forEach(span -> add(
                         events,
                         keys,
@@ -144,7 +142,7 @@ public final class NoticeRehearsal {
     }
 
     private void line(JobAccount account, Job job, JobAccount.Line line, Set<String> keys, List<Event> events) {
-        Optional<Notable.Kind> kind = line.outcome().flatMap(NoticeRehearsal::kind);
+        Optional<Notable.Kind> kind = line.outcome().flatMap(Notable.Kind::of);
         Instant ended = line.started()
                 .map(at -> at.plus(line.took().orElse(Duration.ZERO)))
                 .orElse(line.planned());
@@ -174,11 +172,7 @@ public final class NoticeRehearsal {
                         account.name() + " ended " + Durations.about(Duration.between(by, ended))
                                 + " after its deadline of " + by,
                         Map.of("deadline", by.toString())));
-        boolean wished = line.reason()
-                .filter(reason -> reason.equals(Reason.PAUSED.name())
-                        || reason.equals(Reason.BY_HAND.name())
-                        || reason.equals(Reason.JOB_DROPPED.name()))
-                .isPresent();
+        boolean wished = Notable.isWished(line.reason().flatMap(Reason::named));
         if (kind.isPresent() && !wished) {
             add(
                     events,
@@ -205,17 +199,6 @@ public final class NoticeRehearsal {
                 .previous(planned.plusNanos(1000))
                 .map(occurrence -> deadline.of(planned, occurrence.zone()))
                 .orElse(Instant.MAX);
-    }
-
-    private static Optional<Notable.Kind> kind(Outcome outcome) {
-        return switch (outcome) {
-            case SUCCEEDED -> Optional.of(Notable.Kind.SUCCEEDED);
-            case FAILED -> Optional.of(Notable.Kind.FAILED);
-            case TIMED_OUT -> Optional.of(Notable.Kind.TIMED_OUT);
-            case LOST -> Optional.of(Notable.Kind.LOST);
-            case SKIPPED -> Optional.of(Notable.Kind.SKIPPED);
-            case CANCELLED -> Optional.empty();
-        };
     }
 
     private static void sighted(
