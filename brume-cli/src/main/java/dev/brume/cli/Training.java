@@ -11,8 +11,11 @@ import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 
 /**
@@ -59,6 +62,11 @@ public final class Training {
     private static final int PIPE = 1 << 16;
     private static final int PATIENCE_MILLIS = 60_000;
 
+    /** Nobody sees this process: it must not stay for ever, whatever it waits for. */
+    private static final Duration LONGEST = Duration.ofMinutes(5);
+
+    private static final int GAVE_UP = 1;
+
     private Training() {}
 
     /** Goes through them in a folder of its own, which is gone afterwards. */
@@ -68,6 +76,8 @@ public final class Training {
                 false,
                 StandardCharsets.UTF_8);
         System.setErr(nowhere);
+        CompletableFuture.delayedExecutor(LONGEST.toSeconds(), TimeUnit.SECONDS)
+                .execute(() -> Runtime.getRuntime().halt(GAVE_UP));
         Path folder = Files.createTempDirectory("brume-training");
         try {
             DemoWorld world = DemoWorld.create(folder.resolve("demo"), 8070);

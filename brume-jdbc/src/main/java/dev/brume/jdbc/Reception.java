@@ -4,6 +4,8 @@ import java.io.IOException;
 import java.net.ServerSocket;
 import java.net.Socket;
 import java.net.SocketException;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
@@ -19,6 +21,9 @@ final class Reception extends ServerSocket {
     private final BlockingQueue<Optional<Socket>> received = new LinkedBlockingQueue<>();
     private final Door door;
 
+    /** Whether nobody is received any more; under the lock of the queue. */
+    private boolean over;
+
     Reception(String secret) throws IOException {
         this.secret = secret;
         this.door = new Door("brume-reception", MOST_BEING_RECEIVED, this::receive);
@@ -26,7 +31,12 @@ final class Reception extends ServerSocket {
 
     private void receive(Socket visitor) throws IOException {
         Handshake.receive(visitor, secret, visitor.getLocalPort());
-        received.add(Optional.of(visitor));
+        synchronized (received) {
+            if (over) {
+                throw new SocketException("the database is not shared any more");
+            }
+            received.add(Optional.of(visitor));
+        }
     }
 
     @Override
@@ -49,6 +59,17 @@ final class Reception extends ServerSocket {
     public void close() throws IOException {
         super.close();
         door.close();
-        received.add(Optional.empty());
+        List<Optional<Socket>> left = new ArrayList<>();
+        synchronized (received) {
+            over = true;
+            received.drainTo(left);
+            received.add(Optional.empty());
+        }
+        // Nobody will answer them.
+        for (Optional<Socket> visitor : left) {
+            if (visitor.isPresent()) {
+                visitor.get().close();
+            }
+        }
     }
 }
