@@ -20,6 +20,7 @@ import jakarta.mail.internet.MimeMultipart;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.util.Arrays;
 import java.util.Date;
 import java.util.HashMap;
@@ -28,6 +29,9 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Properties;
 import java.util.UUID;
+import java.util.concurrent.Future;
+import java.util.concurrent.ScheduledThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -39,6 +43,33 @@ final class MailSender implements Sender {
 
     /** A full mailbox is emptied some day. */
     private static final int FULL = 552;
+
+    private final Duration limit;
+    private final ScheduledThreadPoolExecutor clock = new ScheduledThreadPoolExecutor(1, task -> {
+        Thread thread = new Thread(task, "brume-mail-limit");
+        thread.setDaemon(true);
+        return thread;
+    });
+
+    /** Sends within the longest time that a delivery may take. */
+    MailSender() {
+        this(Way.LONGEST);
+    }
+
+    /**
+     * Sends within a limit.
+     *
+     * @param limit for a mail to all of its addresses
+     */
+    MailSender(Duration limit) {
+        this.limit = limit;
+        clock.setRemoveOnCancelPolicy(true);
+    }
+
+    @Override
+    public void close() {
+        clock.shutdownNow();
+    }
 
     @Override
     public boolean sends(Way way) {
@@ -54,12 +85,20 @@ final class MailSender implements Sender {
         return remarks;
     }
 
-    private static String send(Channel channel, Notice notice) throws Exception {
+    private String send(Channel channel, Notice notice) throws Exception {
         Way.Mail mail = (Way.Mail) channel.way();
         NoticeText text = NoticeText.of(channel, notice);
-        Session session = session(mail);
+        BoundedSockets sockets = new BoundedSockets();
+        Session session = session(mail, sockets);
         MimeMessage message = message(session, mail, notice, text);
         Address[] to = addresses(mail);
+        Future<?> end = clock.schedule(
+                () -> {
+                    sockets.end();
+                    return true;
+                },
+                limit.toMillis(),
+                TimeUnit.MILLISECONDS);
         try (Transport transport = session.getTransport(mail.security() == Way.Mail.Security.TLS ? "smtps" : "smtp")) {
             if (mail.user().isPresent()) {
                 transport.connect(
@@ -70,14 +109,20 @@ final class MailSender implements Sender {
             }
             transport.sendMessage(message, to);
             return text.remark();
-        } catch (SendFailedException e) {
-            return partly(e, text.remark());
         } catch (MessagingException e) {
+            if (sockets.isOver()) {
+                throw new IOException("did not take the mail within " + limit.toMillis() + " ms", e);
+            }
+            if (e instanceof SendFailedException failed) {
+                return partly(failed, text.remark());
+            }
             throw judged(e);
+        } finally {
+            end.cancel(false);
         }
     }
 
-    private static Session session(Way.Mail mail) {
+    private static Session session(Way.Mail mail, BoundedSockets sockets) {
         String server = Outside.fill(mail.server());
         int colon = server.lastIndexOf(':');
         String host = colon < 0 ? server : server.substring(0, colon);
@@ -95,6 +140,8 @@ final class MailSender implements Sender {
         properties.setProperty(prefix + "timeout", MILLIS);
         properties.setProperty(prefix + "writetimeout", MILLIS);
         properties.setProperty(prefix + "sendpartial", "true");
+        properties.put(prefix + "socketFactory", sockets);
+        properties.setProperty(prefix + "socketFactory.fallback", "false");
         properties.setProperty(prefix + "ssl.checkserveridentity", "true");
         properties.setProperty(prefix + "auth", Boolean.toString(mail.user().isPresent()));
         if (mail.security() == Way.Mail.Security.STARTTLS) {

@@ -31,6 +31,7 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
@@ -317,6 +318,33 @@ class SendersTest {
                 Optional.of("p4ss"),
                 "brume@harbour.example",
                 List.of(to));
+    }
+
+    @Test
+    void mailIsGivenUpWhenItsTimeIsOverHoweverManyAddressesAreAnswered() throws Exception {
+        CompletableFuture<Void> held = new CompletableFuture<>();
+        MailSink sink = MailSink.open(
+                0,
+                taken::add,
+                address -> {
+                    if (address.startsWith("second")) {
+                        held.join();
+                    }
+                    return Optional.empty();
+                },
+                Optional.empty());
+        sinks.add(sink);
+        Way way = mail(sink, Way.Mail.Security.NONE, "first@harbour.example", "second@harbour.example");
+
+        try (MailSender hasty = new MailSender(Duration.ofMillis(1500))) {
+            assertThatThrownBy(() -> hasty.send(Channel.named("harbour/duty", way), List.of(FAILED)))
+                    .isInstanceOf(IOException.class)
+                    .hasMessage("did not take the mail within 1500 ms");
+        } finally {
+            held.complete(null);
+        }
+
+        assertThat(taken).isEmpty();
     }
 
     @Test
