@@ -26,6 +26,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
+import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -45,7 +46,7 @@ public final class NoticeBenchmark {
     private static final Pattern ENDED = Pattern.compile("\"endedAt\":\"([^\"]+)\"");
     private static final double WARM_UP = Scale.seconds("warmUp", 15);
     private static final double AGAIN = Scale.seconds(6);
-    private static final double SECONDS = Scale.seconds(5);
+    private static final double SECONDS = Scale.seconds("seconds", 5);
 
     private NoticeBenchmark() {}
 
@@ -123,7 +124,8 @@ public final class NoticeBenchmark {
     private static void latency(Server server, HikariDataSource pool) throws Exception {
         List<Double> millis = Collections.synchronizedList(new ArrayList<>());
         HttpServer receiver = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
-        receiver.setExecutor(Executors.newFixedThreadPool(4));
+        ExecutorService answering = Executors.newFixedThreadPool(4);
+        receiver.setExecutor(answering);
         receiver.createContext("/", exchange -> {
             Instant arrived = Instant.now();
             Matcher ended = ENDED.matcher(new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8));
@@ -166,6 +168,7 @@ public final class NoticeBenchmark {
                     Figures.quantile(List.copyOf(millis), 1.0));
         } finally {
             receiver.stop(0);
+            answering.shutdown();
         }
     }
 

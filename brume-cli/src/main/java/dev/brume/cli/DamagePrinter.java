@@ -3,10 +3,13 @@ package dev.brume.cli;
 import dev.brume.JobName;
 import dev.brume.insight.rehearsal.Damage;
 import dev.brume.insight.rehearsal.Mishaps;
+import dev.brume.insight.tally.DeadlineTally;
 import dev.brume.notice.Notice;
 import dev.brume.schedule.Durations;
 import java.io.PrintWriter;
+import java.time.Duration;
 import java.time.ZoneId;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -43,7 +46,7 @@ final class DamagePrinter {
         }
         out.println();
         before.ifPresentOrElse(old -> compare(old, after, oldName, newName), () -> sums(after));
-        falls(after.deadlines());
+        missed(after.deadlines());
         told(after.told());
     }
 
@@ -63,7 +66,9 @@ final class DamagePrinter {
                 damage.lost().getOrDefault(job, 0L),
                 damage.takenOver().getOrDefault(job, 0L),
                 damage.failed().getOrDefault(job, 0L),
-                falls(damage, job)));
+                Optional.ofNullable(damage.deadlines().get(job))
+                        .map(DeadlineTally::missed)
+                        .orElse(0L)));
         if (jobs.isEmpty()) {
             out.println("No job missed anything, lost anything or was too late.");
         } else {
@@ -76,14 +81,12 @@ final class DamagePrinter {
         jobs.addAll(damage.lost().keySet());
         jobs.addAll(damage.takenOver().keySet());
         jobs.addAll(damage.failed().keySet());
-        damage.deadlines().forEach(fall -> jobs.add(fall.job()));
+        damage.deadlines().forEach((job, kept) -> {
+            if (kept.missed() > 0) {
+                jobs.add(job);
+            }
+        });
         return jobs;
-    }
-
-    private static long falls(Damage damage, JobName job) {
-        return damage.deadlines().stream()
-                .filter(fall -> fall.job().equals(job))
-                .count();
     }
 
     private void compare(Damage old, Damage now, String oldName, String newName) {
@@ -92,23 +95,34 @@ final class DamagePrinter {
         table.row("runs lost", Damage.sum(old.lost()), Damage.sum(now.lost()));
         table.row("attempts taken over", Damage.sum(old.takenOver()), Damage.sum(now.takenOver()));
         table.row("runs failed", Damage.sum(old.failed()), Damage.sum(now.failed()));
-        table.row("deadlines missed", old.deadlines().size(), now.deadlines().size());
+        table.row("deadlines missed", old.deadlinesMissed(), now.deadlinesMissed());
         table.row("notices", old.told().size(), now.told().size());
         table.lines().forEach(out::println);
     }
 
-    private void falls(List<Damage.Fall> falls) {
-        if (falls.isEmpty()) {
+    private void missed(Map<JobName, DeadlineTally> deadlines) {
+        List<Map.Entry<JobName, DeadlineTally.Missed>> all = deadlines.entrySet().stream()
+                .flatMap(each -> each.getValue().listed().stream().map(one -> Map.entry(each.getKey(), one)))
+                .sorted(Comparator.comparing(each -> each.getValue().deadline()))
+                .toList();
+        if (all.isEmpty()) {
             return;
         }
         out.println();
         out.println("Deadlines that were missed:");
-        falls.stream()
+        all.stream()
                 .limit(SHOWN)
-                .forEach(fall ->
-                        out.println("  " + fall.job() + " of " + Times.dayAndTime(fall.planned(), zone) + " ended "
-                                + Durations.about(fall.by()) + " after " + Times.dayAndTime(fall.deadline(), zone)));
-        more(falls.size());
+                .forEach(each -> out.println("  " + each.getKey() + " of "
+                        + Times.dayAndTime(each.getValue().planned(), zone) + how(each.getValue())));
+        more(all.size());
+    }
+
+    private String how(DeadlineTally.Missed missed) {
+        String deadline = Times.dayAndTime(missed.deadline(), zone);
+        return missed.ended()
+                .map(ended ->
+                        " ended " + Durations.about(Duration.between(missed.deadline(), ended)) + " after " + deadline)
+                .orElse((missed.run().isPresent() ? " had not ended well by " : " had not begun by ") + deadline);
     }
 
     private void told(List<Notice> told) {

@@ -9,6 +9,8 @@ import java.io.File;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -23,6 +25,7 @@ import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -213,8 +216,21 @@ final class DemoShow implements AutoCloseable {
 
     private void failIfNoneLives() {
         if (instances.values().stream().noneMatch(Process::isAlive)) {
-            throw new IllegalStateException(
-                    "no instance lives; what they said is in " + world.folder() + "/quay-*.err");
+            throw new UsageException("none of the demo's instances lives any more; " + lastWords()
+                    + "all they said is in " + world.folder() + "/quay-*.err");
+        }
+    }
+
+    /** What the first instance said first is why. */
+    private String lastWords() {
+        Path said = world.folder().resolve(instances.keySet().iterator().next() + ".err");
+        try (Stream<String> lines = Files.lines(said)) {
+            return lines.filter(line -> !line.isBlank())
+                    .findFirst()
+                    .map(line -> said.getFileName() + " begins: " + line.strip() + "; ")
+                    .orElse("");
+        } catch (IOException e) {
+            return said.getFileName() + " cannot be read (" + e.getMessage() + "); ";
         }
     }
 

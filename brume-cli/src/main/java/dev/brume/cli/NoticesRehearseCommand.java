@@ -1,6 +1,7 @@
 package dev.brume.cli;
 
 import dev.brume.definitions.DefinitionFile;
+import dev.brume.definitions.InsightViews;
 import dev.brume.definitions.JsonText;
 import dev.brume.history.History;
 import dev.brume.history.TellingRow;
@@ -69,14 +70,8 @@ final class NoticesRehearseCommand implements Callable<Integer> {
         Found found = options.look(this::rehearse);
         PrintWriter out = spec.commandLine().getOut();
         if (look.json()) {
-            out.println(JsonText.pretty(found.told.stream()
-                    .map(notice -> JsonOut.object(
-                            "at", notice.at(),
-                            "kind", notice.kind().word(),
-                            "channel", notice.channel(),
-                            "cause", notice.cause(),
-                            "title", notice.title()))
-                    .toList()));
+            out.println(JsonText.pretty(
+                    found.told.stream().map(InsightViews::rehearsed).toList()));
             return ExitCode.OK;
         }
         print(found, out);

@@ -11,6 +11,7 @@ import java.time.Instant;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.concurrent.Callable;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -27,11 +28,12 @@ import picocli.CommandLine.Spec;
                         + " longest stretch without a success, and what changed against the period before.",
         footerHeading = "%nColumns:%n",
         footer = {
-            "  ENDED    runs that ended; SKIPPED never began and are not among them",
-            "  GOOD     which share of those that succeeded or failed succeeded; then, against the period before",
-            "  TOOK     the median, and what 99 percent of last attempts did not exceed; JSON has 90 percent too",
-            "  LATE     the same of how long after their planned times runs began",
-            "  SILENCE  the longest stretch without the start of a run that succeeded",
+            "  ENDED      runs that ended; SKIPPED never began and are not among them",
+            "  GOOD       which share of those that succeeded or failed succeeded; then, against the period before",
+            "  TOOK       the median, and what 99 percent of last attempts did not exceed; JSON has 90 percent too",
+            "  LATE       the same of how long after their planned times runs began",
+            "  SILENCE    the longest stretch without the start of a run that succeeded",
+            "  DEADLINES  of those that passed (endBy), how many no run had ended by, where a job has some",
             "",
             "Example:",
             "  brume stats --from 7d --format json"
@@ -95,26 +97,15 @@ final class StatsCommand implements Callable<Integer> {
                 .numbers("LATE 50 %")
                 .numbers("99 %")
                 .numbers("SILENCE");
+        boolean deadlines = found.list("jobs").stream().anyMatch(line -> line.has("deadlines"));
+        if (deadlines) {
+            table.numbers("DEADLINES");
+        }
         found.list("jobs").stream()
                 .filter(line -> !line.counts("outcomes").isEmpty() || line.number("live") > 0)
-                .forEach(line -> table.row(
-                        line.text("job"),
-                        line.counts("outcomes").values().stream()
-                                .mapToLong(Long::longValue)
-                                .sum(),
-                        line.counts("outcomes").getOrDefault(Outcome.SKIPPED.name(), 0L),
-                        line.maybeShare("successShare")
-                                .map(StatsCommand::percent)
-                                .orElse(""),
-                        trend(line).map(StatsCommand::points).orElse(""),
-                        rank(line, "tookMillis", "p50"),
-                        rank(line, "tookMillis", "p99"),
-                        rank(line, "lateMillis", "p50"),
-                        rank(line, "lateMillis", "p99"),
-                        line.maybeNumber("silenceSeconds")
-                                .map(Duration::ofSeconds)
-                                .map(Durations::about)
-                                .orElse("")));
+                .forEach(line ->
+                        table.row(Stream.concat(cells(line), deadlines ? Stream.of(missed(line)) : Stream.empty())
+                                .toArray()));
         table.lines().forEach(out::println);
         out.println();
         Instant from = found.instant("from");
@@ -126,6 +117,31 @@ final class StatsCommand implements Callable<Integer> {
                         look.width(),
                         0)
                 .forEach(line -> out.println(look.palette().faint(line)));
+    }
+
+    private static Stream<Object> cells(Seen line) {
+        return Stream.of(
+                line.text("job"),
+                line.counts("outcomes").values().stream()
+                        .mapToLong(Long::longValue)
+                        .sum(),
+                line.counts("outcomes").getOrDefault(Outcome.SKIPPED.name(), 0L),
+                line.maybeShare("successShare").map(StatsCommand::percent).orElse(""),
+                trend(line).map(StatsCommand::points).orElse(""),
+                rank(line, "tookMillis", "p50"),
+                rank(line, "tookMillis", "p99"),
+                rank(line, "lateMillis", "p50"),
+                rank(line, "lateMillis", "p99"),
+                line.maybeNumber("silenceSeconds")
+                        .map(Duration::ofSeconds)
+                        .map(Durations::about)
+                        .orElse(""));
+    }
+
+    private static String missed(Seen line) {
+        return line.maybeWithin("deadlines")
+                .map(kept -> kept.number("missed") + " of " + kept.number("due") + " missed")
+                .orElse("");
     }
 
     private static String percent(double share) {

@@ -9,6 +9,7 @@ import java.io.IOException;
 import java.io.PrintWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
@@ -198,6 +199,9 @@ final class TallyCommand implements Callable<Integer> {
                 .forEach(finding -> lines.add(palette.word("LATE") + "  " + at(finding, zone) + " began "
                         + Durations.about(finding.maybeMillis("lateMillis").orElseThrow()) + " late (run "
                         + finding.text("run") + ")"));
+        tally.maybeWithin("deadlines")
+                .ifPresent(kept -> kept.list("listed")
+                        .forEach(each -> lines.add(palette.word("DEADLINE") + "  " + deadline(each, zone))));
         tally.list("notOwed")
                 .forEach(line -> lines.add(palette.word("NOT OWED") + "  " + at(line, zone) + " is on record (run "
                         + line.text("run") + "), and no version's rules owe it"));
@@ -224,9 +228,10 @@ final class TallyCommand implements Callable<Integer> {
         if (tally.number("takenOver") > 0) {
             counts.add(tally.number("takenOver") + " whose instance died or left");
         }
-        if (tally.has("tooLate") && tally.number("tooLate") > 0) {
-            counts.add(tally.number("tooLate") + " that did not end by their deadlines");
-        }
+        tally.maybeWithin("deadlines")
+                .filter(kept -> kept.number("missed") > 0)
+                .ifPresent(kept -> counts.add(kept.number("missed") + " of " + kept.number("due")
+                        + (kept.number("due") == 1 ? " deadline" : " deadlines") + " missed"));
         if (tally.number("byEnds") > 0) {
             counts.add(tally.number("byEnds") + " owed after the ends of earlier runs, as the ledger says");
         }
@@ -234,6 +239,15 @@ final class TallyCommand implements Callable<Integer> {
             counts.add(tally.number("ordered") + " ordered besides");
         }
         return counts;
+    }
+
+    private static String deadline(Seen missed, ZoneId zone) {
+        Instant deadline = missed.instant("deadline");
+        return "of " + at(missed, zone) + " was " + Times.withOffset(deadline, zone)
+                + missed.maybeInstant("ended")
+                        .map(ended -> "; it ended " + Durations.about(Duration.between(deadline, ended)) + " after")
+                        .orElse("; it had not ended well by then")
+                + missed.maybeNumber("run").map(run -> " (run " + run + ")").orElse("");
     }
 
     private static String at(Seen finding, ZoneId zone) {

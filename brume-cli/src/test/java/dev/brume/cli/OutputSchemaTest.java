@@ -105,6 +105,11 @@ class OutputSchemaTest {
             preview --month              | preview --job archive-sync --month
             explain                      | explain --job archive-sync
             rehearse                     | rehearse FILE --against store --for 1d
+            rehearse                     | rehearse FILE --for 1d --lose quay-2@04:10 --outage 03:00/30m
+            notices                      | notices
+            notices causes               | notices causes --over
+            notices channels             | notices channels
+            notices rehearse             | notices rehearse
             keep                         | keep
             allowance                    | allowance --as office harbour --own
             seal                         | seal

@@ -70,8 +70,10 @@ public record JobAccount(
      * @param reason why
      * @param started when its first attempt began, empty if none has
      * @param took how long its last attempt took, empty unless that has ended
+     * @param ended when its last attempt ended, empty unless it has
      * @param takenOver whether an instance died over it
      * @param instance that carried out the last attempt
+     * @param parent the run whose end brought it about, if it follows one
      */
     public record Line(
             long run,
@@ -83,8 +85,10 @@ public record JobAccount(
             Optional<String> reason,
             Optional<Instant> started,
             Optional<Duration> took,
+            Optional<Instant> ended,
             boolean takenOver,
-            Optional<String> instance) {
+            Optional<String> instance,
+            Optional<Long> parent) {
 
         /** The line of a run that has not ended. */
         public static Line live(RunRow run) {
@@ -102,8 +106,10 @@ public record JobAccount(
                     Optional.empty(),
                     first,
                     Optional.empty(),
+                    Optional.empty(),
                     wasTakenOver(run.attempts()),
-                    Optional.empty());
+                    Optional.empty(),
+                    run.owed().parent());
         }
 
         /** {@return whether an instance died over one of some attempts} */

@@ -1,7 +1,6 @@
 package dev.brume.notice;
 
 import dev.brume.history.History;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Set;
@@ -29,7 +28,6 @@ public interface Watch {
      *
      * @param seen what is so now; seeing it again changes nothing
      * @param lasting what it has looked for everywhere: causes of these troubles that were not seen are over
-     * @param next in how long it wants to look again at the latest
      */
-    record Looked(List<Sighting> seen, Set<Trouble> lasting, Duration next) {}
+    record Looked(List<Sighting> seen, Set<Trouble> lasting) {}
 }

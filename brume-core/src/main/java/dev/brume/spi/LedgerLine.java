@@ -3,7 +3,9 @@ package dev.brume.spi;
 import dev.brume.Attempt;
 import dev.brume.Outcome;
 import dev.brume.Reason;
+import dev.brume.history.JobAccount;
 import dev.brume.history.RunRow;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -66,5 +68,24 @@ public record LedgerLine(
                 attempts,
                 run.payloadOnRecord(),
                 end.result());
+    }
+
+    /** {@return it as far as accounts need it} */
+    public JobAccount.Line inAccount() {
+        Optional<Attempt> last = attempts.stream().reduce((a, b) -> b);
+        return new JobAccount.Line(
+                run,
+                owed.planned(),
+                owed.slot(),
+                owed.origin(),
+                Optional.of(outcome),
+                Optional.empty(),
+                reason.map(Reason::name),
+                attempts.stream().findFirst().map(Attempt::startedAt),
+                last.flatMap(attempt -> attempt.endedAt().map(end -> Duration.between(attempt.startedAt(), end))),
+                last.flatMap(Attempt::endedAt),
+                outcome == Outcome.LOST || JobAccount.Line.wasTakenOver(attempts),
+                last.map(Attempt::instance),
+                owed.parent());
     }
 }

@@ -24,6 +24,7 @@ import dev.brume.insight.rehearsal.Rehearsal;
 import dev.brume.insight.seal.CheckedErasure;
 import dev.brume.insight.seal.Removal;
 import dev.brume.insight.seal.SealCheck;
+import dev.brume.insight.tally.DeadlineTally;
 import dev.brume.insight.tally.JobFigures;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.PeriodFigures;
@@ -33,6 +34,7 @@ import dev.brume.insight.tally.TallyFigure;
 import dev.brume.insight.tally.Verdict;
 import dev.brume.insight.why.Answer;
 import dev.brume.insight.why.Question;
+import dev.brume.notice.Notice;
 import dev.brume.schedule.CronSchedule;
 import dev.brume.schedule.Occurrence;
 import dev.brume.schedule.Schedule;
@@ -143,31 +145,24 @@ public final class InsightViews {
                 "takenOver", counts(damage.takenOver()),
                 "failed", counts(damage.failed()),
                 "deadlines",
-                        damage.deadlines().stream()
-                                .map(fall -> object(
-                                        "job",
-                                        fall.job(),
-                                        "planned",
-                                        fall.planned(),
-                                        "deadline",
-                                        fall.deadline(),
-                                        "byMillis",
-                                        fall.by().toMillis()))
+                        damage.deadlines().entrySet().stream()
+                                .map(each -> {
+                                    Map<String, Object> kept = new LinkedHashMap<>(object("job", each.getKey()));
+                                    kept.putAll(deadlines(each.getValue()));
+                                    return kept;
+                                })
                                 .toList(),
-                "told",
-                        damage.told().stream()
-                                .map(notice -> object(
-                                        "at",
-                                        notice.at(),
-                                        "kind",
-                                        notice.kind().word(),
-                                        "channel",
-                                        notice.channel(),
-                                        "cause",
-                                        notice.cause(),
-                                        "title",
-                                        notice.title()))
-                                .toList());
+                "told", damage.told().stream().map(InsightViews::rehearsed).toList());
+    }
+
+    /** {@return a notice that would have been told} */
+    public static Map<String, Object> rehearsed(Notice notice) {
+        return object(
+                "at", notice.at(),
+                "kind", notice.kind().word(),
+                "channel", notice.channel(),
+                "cause", notice.cause(),
+                "title", notice.title());
     }
 
     private static Map<String, Object> foresight(Foresight seen) {
@@ -294,7 +289,10 @@ public final class InsightViews {
                 "isClean", counted.isClean(),
                 "onRecord", counted.sum(JobTally::accounted),
                 "missed", counted.sum(tally -> tally.count(Verdict.MISSED)),
-                "jobs", counted.jobs().stream().map(InsightViews::tally).toList()));
+                "jobs",
+                        counted.jobs().stream()
+                                .map(job -> tally(job, counted.deadlines(job)))
+                                .toList()));
         return all;
     }
 
@@ -306,7 +304,21 @@ public final class InsightViews {
         return figures;
     }
 
-    private static Object tally(JobTally tally) {
+    private static Map<String, Object> deadlines(DeadlineTally kept) {
+        return object(
+                "due", kept.due(),
+                "missed", kept.missed(),
+                "listed",
+                        kept.listed().stream()
+                                .map(each -> object(
+                                        "planned", each.planned(),
+                                        "deadline", each.deadline(),
+                                        "run", each.run(),
+                                        "ended", each.ended()))
+                                .toList());
+    }
+
+    private static Object tally(JobTally tally, Optional<DeadlineTally> deadlines) {
         Map<String, Object> all =
                 new LinkedHashMap<>(object("job", tally.job(), "id", tally.id(), "dropped", tally.dropped()));
         all.putAll(columns(List.of(tally)));
@@ -317,7 +329,7 @@ public final class InsightViews {
                 "running", tally.running(),
                 "latestMillis", tally.latest().toMillis(),
                 "takenOver", tally.takenOver(),
-                "tooLate", tally.tooLate(),
+                "deadlines", deadlines.map(InsightViews::deadlines),
                 "byEnds", tally.byEnds(),
                 "ordered", tally.ordered(),
                 "outcomes", counts(tally.outcomes()),
@@ -389,7 +401,8 @@ public final class InsightViews {
                 "tookMillisMean", line.figures().meanTook().map(Duration::toMillis),
                 "tookMillisMeanBefore", line.before().took().map(Duration::toMillis),
                 "lateMillis", line.figures().late().map(InsightViews::percentiles),
-                "silenceSeconds", line.figures().silence().map(Duration::toSeconds));
+                "silenceSeconds", line.figures().silence().map(Duration::toSeconds),
+                "deadlines", line.deadlines().map(InsightViews::deadlines));
     }
 
     private static Object percentiles(JobFigures.Percentiles percentiles) {

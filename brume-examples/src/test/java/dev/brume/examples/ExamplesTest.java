@@ -1,6 +1,7 @@
 package dev.brume.examples;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.data.Index.atIndex;
 
 import java.io.ByteArrayOutputStream;
 import java.io.PrintStream;
@@ -38,6 +39,16 @@ class ExamplesTest {
     @Test
     void whatAFailedAttemptWroteIsNotThere() throws Exception {
         assertThat(run(HarbourDues::main)).isEqualToNormalizingNewlines("booked: 1\n");
+    }
+
+    @Test
+    void aFailureThatRepeatsIsToldOnceAndItsEndOnce() throws Exception {
+        assertThat(run(PrinterDuty::main).lines().toList())
+                .hasSize(2)
+                .satisfies(
+                        line -> assertThat(line).isEqualTo("failed: harbour/tide-print failed: no paper"), atIndex(0))
+                .satisfies(
+                        line -> assertThat(line).startsWith("recovered: harbour/tide-print is well again"), atIndex(1));
     }
 
     @Test

@@ -21,7 +21,7 @@ final class AccountLines {
                 + " instance, earlier, "
                 + dialect.micros("planned_at") + ", " + dialect.micros("started_at") + ", "
                 + dialect.micros("ended_at")
-                + " from brume_ledger";
+                + ", parent_run from brume_ledger";
     }
 
     static long job(Row row) throws SQLException {
@@ -47,7 +47,9 @@ final class AccountLines {
                 row.optionalText(6),
                 earlier.stream().findFirst().map(Attempt::startedAt).or(() -> lastStart),
                 lastStart.flatMap(start -> ended.map(end -> Duration.between(start, end))),
+                ended,
                 outcome == Outcome.LOST || JobAccount.Line.wasTakenOver(earlier),
-                row.optionalText(7));
+                row.optionalText(7),
+                row.optionalNumber(12));
     }
 }

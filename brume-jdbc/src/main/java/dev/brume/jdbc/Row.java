@@ -59,6 +59,11 @@ final class Row {
         return Optional.ofNullable(rows.getString(column));
     }
 
+    Optional<Long> optionalNumber(int column) throws SQLException {
+        long value = rows.getLong(column);
+        return rows.wasNull() ? Optional.empty() : Optional.of(value);
+    }
+
     OptionalLong optionalNumber(String column) throws SQLException {
         long value = rows.getLong(column);
         return rows.wasNull() ? OptionalLong.empty() : OptionalLong.of(value);

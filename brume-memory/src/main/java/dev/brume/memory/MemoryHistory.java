@@ -419,7 +419,7 @@ final class MemoryHistory implements History {
                 .forEach(run -> lines.add(JobAccount.Line.live(run)));
         tables.ledger.values().stream()
                 .filter(line -> isWithin(line.owed(), row.id(), from, until))
-                .map(MemoryHistory::accountLine)
+                .map(LedgerLine::inAccount)
                 .filter(line -> hours.filter(in -> rollUp.has(line, in)).isEmpty())
                 .forEach(lines::add);
         lines.sort(Comparator.comparing(JobAccount.Line::planned));
@@ -453,22 +453,6 @@ final class MemoryHistory implements History {
         return owed.job() == job
                 && !owed.planned().isBefore(from)
                 && owed.planned().isBefore(until);
-    }
-
-    static JobAccount.Line accountLine(LedgerLine line) {
-        Optional<Attempt> last = line.attempts().stream().reduce((a, b) -> b);
-        return new JobAccount.Line(
-                line.run(),
-                line.owed().planned(),
-                line.owed().slot(),
-                line.owed().origin(),
-                Optional.of(line.outcome()),
-                Optional.empty(),
-                line.reason().map(Reason::name),
-                line.attempts().stream().findFirst().map(Attempt::startedAt),
-                last.flatMap(attempt -> attempt.endedAt().map(end -> Duration.between(attempt.startedAt(), end))),
-                line.outcome() == Outcome.LOST || JobAccount.Line.wasTakenOver(line.attempts()),
-                last.map(Attempt::instance));
     }
 
     @Override

@@ -39,7 +39,7 @@ final class MemoryRollUp implements RollUpSteps {
     public List<Line> lines(long beyond, IdRanges open, int limit) {
         return MemorySeals.in(tables.ledger, beyond, open)
                 .limit(limit)
-                .map(line -> new Line(line.owed().job(), MemoryHistory.accountLine(line)))
+                .map(line -> new Line(line.owed().job(), line.inAccount()))
                 .toList();
     }
 

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.brume.Brume;
 import dev.brume.Deadline;
 import dev.brume.FollowUp;
+import dev.brume.IfFailed;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.PauseOrder;
@@ -13,6 +14,10 @@ import dev.brume.history.JobView;
 import dev.brume.history.Pause;
 import dev.brume.insight.deadline.Deadlines;
 import dev.brume.insight.deadline.Forecast;
+import dev.brume.insight.tally.DeadlineTally;
+import dev.brume.insight.tally.PeriodFigures;
+import dev.brume.insight.tally.PeriodTally;
+import dev.brume.insight.watch.NoticeRehearsal;
 import dev.brume.insight.watch.Vigil;
 import dev.brume.memory.MemoryStore;
 import dev.brume.notice.Channel;
@@ -20,6 +25,7 @@ import dev.brume.notice.Notice;
 import dev.brume.notice.NoticeKind;
 import dev.brume.notice.NoticeRule;
 import dev.brume.notice.Telling;
+import dev.brume.notice.Watch;
 import dev.brume.notice.Way;
 import dev.brume.spi.NoticeHead;
 import dev.brume.testkit.VirtualBrume;
@@ -28,8 +34,11 @@ import java.time.Instant;
 import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicReference;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
@@ -56,6 +65,15 @@ class VigilTest {
                         Telling.NOTHING
                                 .with(Channel.named("/duty", new Way.Code("duty")))
                                 .with(rule.to("duty")));
+    }
+
+    /** The tables at five, and the print after them, by six. */
+    private void definesTides() {
+        harbour.brume().define(Job.named("tide-print").endBy(Deadline.at(LocalTime.of(6, 0))), this::works);
+        harbour.brume()
+                .define(
+                        Job.named("tide-tables").cron("0 5 * * *", "UTC").followUp(FollowUp.On.SUCCESS, "tide-print"),
+                        this::works);
     }
 
     private void works(Run run) {
@@ -100,11 +118,7 @@ class VigilTest {
     @Test
     void aDeadlineIsToldBeforeItIsMissedByWhatTheChainUsuallyTakes() {
         tells(NoticeRule.named("/deadlines").tell(NoticeKind.DEADLINE_AT_RISK, NoticeKind.DEADLINE_MISSED));
-        harbour.brume().define(Job.named("tide-print").endBy(Deadline.at(LocalTime.of(6, 0))), this::works);
-        harbour.brume()
-                .define(
-                        Job.named("tide-tables").cron("0 5 * * *", "UTC").followUp(FollowUp.On.SUCCESS, "tide-print"),
-                        this::works);
+        definesTides();
         harbour.advance(Duration.ofDays(6));
         assertThat(told).isEmpty();
         assertThat(forecast("tide-print").state()).isEqualTo(Forecast.State.MET);
@@ -122,6 +136,98 @@ class VigilTest {
         Forecast missed = forecast("tide-print");
         assertThat(missed.state()).isEqualTo(Forecast.State.MISSED);
         assertThat(missed.words("tide-print", harbour.now())).contains("tide-print ended 1h20m after its deadline");
+        DeadlineTally kept = kept("tide-print").orElseThrow();
+        assertThat(kept.due()).isEqualTo(7);
+        assertThat(kept.missed()).isEqualTo(1);
+        assertThat(kept.listed().get(0).planned()).isEqualTo("2026-12-07T05:00:00Z");
+        assertThat(kept.listed().get(0).deadline()).isEqualTo("2026-12-07T06:00:00Z");
+        assertThat(kept.listed().get(0).ended().orElseThrow()).isEqualTo("2026-12-07T07:20:00Z");
+        assertThat(kept("tide-tables")).isEmpty();
+    }
+
+    /** {@return how a job kept its deadlines of the last thirty days, in the tally and among its figures} */
+    private Optional<DeadlineTally> kept(String job) {
+        Instant from = harbour.now().minus(Duration.ofDays(30));
+        Optional<JobName> only = Optional.of(JobName.parse(job));
+        PeriodTally tally = PeriodTally.of(harbour.brume().history(), only, from, harbour.now(), false);
+        PeriodFigures figures = PeriodFigures.of(harbour.brume().history(), only, from, harbour.now(), false);
+        Optional<DeadlineTally> kept = tally.deadlines(tally.jobs().get(0));
+        assertThat(figures.jobs().get(0).deadlines()).isEqualTo(kept);
+        return kept;
+    }
+
+    @Test
+    void aDeadlineGoesByWhenTheLastAttemptEnded() {
+        tells(NoticeRule.named("/deadlines").tell(NoticeKind.DEADLINE_MISSED));
+        AtomicInteger attempts = new AtomicInteger();
+        harbour.brume()
+                .define(
+                        Job.named("tide-tables")
+                                .cron("55 5 * * *", "UTC")
+                                .ifFailed(IfFailed.attempts(2, Duration.ofMinutes(10)))
+                                .endBy(Deadline.at(LocalTime.of(6, 0))),
+                        run -> {
+                            if (attempts.incrementAndGet() == 1) {
+                                throw new IllegalStateException("no tide");
+                            }
+                        });
+        harbour.advance(Duration.ofHours(8));
+
+        assertThat(attempts).hasValue(2);
+        assertThat(kinds()).contains(NoticeKind.DEADLINE_MISSED);
+        assertThat(kept("tide-tables").orElseThrow().missed()).isEqualTo(1);
+    }
+
+    @Test
+    void whatRulesWouldHaveToldIsWhatTheyTold() {
+        NoticeRule rule = NoticeRule.named("/all")
+                .tell(NoticeKind.FAILED, NoticeKind.SILENT, NoticeKind.DEADLINE_MISSED)
+                .digest(Duration.ofMinutes(150))
+                .to("duty");
+        Telling telling = Telling.NOTHING
+                .with(Channel.named("/duty", new Way.Code("duty")))
+                .with(rule);
+        harbour.brume().receive("duty", told::add);
+        harbour.brume().tell("harbour", telling);
+        definesTides();
+        AtomicInteger counts = new AtomicInteger();
+        harbour.brume()
+                .define(Job.named("harbour-dues").cron("0 * * * *", "UTC").successWithin(Duration.ofHours(8)), run -> {
+                    if (counts.incrementAndGet() % 24 < 12) {
+                        throw new IllegalStateException("the ledger is locked");
+                    }
+                });
+        harbour.advance(Duration.ofDays(2));
+        takes.set(Duration.ofMinutes(40));
+        harbour.advance(Duration.ofDays(1));
+
+        List<Notice> rehearsed = NoticeRehearsal.of(harbour.brume().history(), telling, BEGIN, harbour.now());
+        assertThat(kinds())
+                .contains(
+                        NoticeKind.FAILED,
+                        NoticeKind.SILENT,
+                        NoticeKind.DEADLINE_MISSED,
+                        NoticeKind.AGAIN,
+                        NoticeKind.RECOVERED);
+        assertThat(rehearsed.stream()
+                        .map(notice -> notice.cause() + " " + notice.kind().word()))
+                .containsExactlyInAnyOrderElementsOf(told.stream()
+                        .map(notice -> notice.cause() + " " + notice.kind().word())
+                        .toList());
+    }
+
+    @Test
+    void whatIsPausedHasNoDeadline() {
+        tells(NoticeRule.named("/deadlines").tell(NoticeKind.DEADLINE_AT_RISK, NoticeKind.DEADLINE_MISSED));
+        definesTides();
+        harbour.advance(Duration.ofDays(2));
+        harbour.brume()
+                .orders("mara", "the printer is away")
+                .pause(PauseOrder.of(Pause.Scope.of(JobName.parse("tide-tables"))));
+        harbour.advance(Duration.ofDays(2));
+
+        assertThat(told).isEmpty();
+        assertThat(kept("tide-print").orElseThrow().due()).isEqualTo(2);
     }
 
     private Forecast forecast(String job) {
@@ -154,6 +260,36 @@ class VigilTest {
                 .extracting(Notice::title)
                 .asString()
                 .contains("has been running for 10m", "half of its runs take 10m or less");
+    }
+
+    @Test
+    void aWatchThatFailsLeavesTurnsToOthers() {
+        AtomicInteger failing = new AtomicInteger();
+        AtomicInteger seeing = new AtomicInteger();
+        NoticeRule rule = NoticeRule.named("/silence").tell(NoticeKind.SILENT).to("duty");
+        Telling telling = Telling.NOTHING
+                .with(Channel.named("/duty", new Way.Code("duty")))
+                .with(rule);
+        try (VirtualBrume broken = VirtualBrume.beginning(BEGIN)
+                        .watching((history, now, rules) -> {
+                            failing.incrementAndGet();
+                            throw new IllegalStateException("it cannot see");
+                        })
+                        .build();
+                VirtualBrume well = VirtualBrume.beginning(BEGIN)
+                        .watching((history, now, rules) -> {
+                            seeing.incrementAndGet();
+                            return new Watch.Looked(List.of(), Set.of());
+                        })
+                        .build()) {
+            for (VirtualBrume each : List.of(broken, well)) {
+                each.brume().tell("harbour", telling);
+                each.brume().define(Job.named("bell").every(Duration.ofSeconds(10)), run -> {});
+                each.advance(Duration.ofHours(1));
+            }
+        }
+
+        assertThat(failing.get()).isPositive().isLessThan(seeing.get() / 3);
     }
 
     @Test

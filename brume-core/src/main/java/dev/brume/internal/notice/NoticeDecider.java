@@ -12,10 +12,8 @@ import dev.brume.notice.NoticeRule;
 import dev.brume.notice.Sighting;
 import dev.brume.notice.Trouble;
 import dev.brume.schedule.DayCalendar;
-import dev.brume.schedule.Durations;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
@@ -45,7 +43,6 @@ public final class NoticeDecider {
     public static final Duration STORM = Duration.ofMinutes(10);
 
     private static final int MOST_MEMBERS = 500;
-    private static final int MOST_NAMED = 20;
 
     private final NoticeRules rules;
     private final long epoch;
@@ -55,6 +52,7 @@ public final class NoticeDecider {
     private final Map<String, CauseRow> changed = new LinkedHashMap<>();
     private final List<NoticeRow> notices = new ArrayList<>();
     private final Map<String, List<First>> firsts = new LinkedHashMap<>();
+    private final Set<JobName> begun = new LinkedHashSet<>();
 
     /**
      * Begins.
@@ -111,7 +109,8 @@ public final class NoticeDecider {
             return;
         }
         Trouble trouble = sighting.kind().trouble();
-        CauseRow before = cause(sighting.key()).orElseGet(() -> begins(trouble, sighting));
+        Optional<CauseRow> open = cause(sighting.key());
+        CauseRow before = open.orElseGet(() -> begins(trouble, sighting));
         boolean counts = isCounted(sighting.kind(), concerning);
         int row = before.inARow() + (counts ? (int) Math.min(sighting.times(), Integer.MAX_VALUE / 2) : 0);
         Map<String, Want> wants = wants(concerning, sighting, row);
@@ -132,6 +131,9 @@ public final class NoticeDecider {
                             .toList());
         }
         keep(cause);
+        if (open.isEmpty() && trouble.endsWithSuccess()) {
+            sighting.job().map(Sighting.OfJob::name).ifPresent(begun::add);
+        }
         wants.forEach((channel, want) -> tell(channel, want, sighting));
     }
 
@@ -271,28 +273,18 @@ public final class NoticeDecider {
             boolean isTold = told.open() && told.recovery() && !told.within() && cause.trouble() != Trouble.NONE;
             if (isTold) {
                 String token = told.at().toString();
-                add(told.channel(), cause, NoticeKind.RECOVERED, token, recoveredTitle(cause, at), more(cause, facts));
+                add(
+                        told.channel(),
+                        cause,
+                        NoticeKind.RECOVERED,
+                        token,
+                        NoticeWords.ofRecovery(cause, at),
+                        NoticeWords.facts(cause, facts));
             }
             // What was still to be told together is among what the end of it counts.
             all.add(isTold ? told.at(now, /* goesOn= */ false).folded(0, Optional.empty()) : told);
         }
         keep(cause.tellingAnew(all).closed(at));
-    }
-
-    private static String recoveredTitle(CauseRow cause, Instant at) {
-        Duration since = Duration.between(cause.openedAt(), at);
-        String lasted = since.isNegative() || since.isZero() ? "" : " after " + Durations.about(since);
-        String times = cause.count() > 1 ? ", " + cause.count() + " times" : "";
-        return cause.subject() + " is well again" + lasted + " ("
-                + cause.trouble().words() + times + ")";
-    }
-
-    private static Map<String, String> more(CauseRow cause, Map<String, String> facts) {
-        Map<String, String> all = new LinkedHashMap<>(facts);
-        all.put("since", cause.openedAt().toString());
-        all.put("count", Long.toString(cause.count()));
-        all.put("last", cause.last());
-        return all;
     }
 
     /** Tells what of a cause is due to be told together. */
@@ -302,7 +294,7 @@ public final class NoticeDecider {
             return;
         }
         if (cause.trouble() == Trouble.WIDE && cause.isOpen() && areOver(cause.members())) {
-            over(key, now, Map.of("members", named(cause.members())));
+            over(key, now, Map.of("members", NoticeWords.listed(cause.members())));
             return;
         }
         List<CauseRow.Told> all = new ArrayList<>();
@@ -323,7 +315,13 @@ public final class NoticeDecider {
         Optional<Instant> next = Optional.of(digestAt(told.channel(), now, Duration.ofMillis(told.digestMillis())));
         if (told.folded() > 0) {
             String token = told.at().toString();
-            add(told.channel(), cause, NoticeKind.AGAIN, token, againTitle(cause, told), again(cause, told));
+            add(
+                    told.channel(),
+                    cause,
+                    NoticeKind.AGAIN,
+                    token,
+                    NoticeWords.ofMore(cause, told),
+                    NoticeWords.factsOfMore(cause, told));
             return told.at(now, cause.isOpen()).folded(0, next);
         }
         if (cause.trouble() == Trouble.WIDE && cause.isOpen()) {
@@ -339,23 +337,6 @@ public final class NoticeDecider {
             case SILENT, DEADLINE, INSTANCE, LANE, TALLY, SEAL, FINDING, LATE, LONG -> true;
             default -> false;
         };
-    }
-
-    private static String againTitle(CauseRow cause, CauseRow.Told told) {
-        if (cause.trouble() == Trouble.WIDE) {
-            return "Much goes wrong at once: " + told.folded() + " more since "
-                    + told.at().truncatedTo(ChronoUnit.SECONDS);
-        }
-        return cause.subject() + (cause.isOpen() ? " still " : " was well in between, and ")
-                + cause.trouble().words() + ": " + told.folded() + " more since "
-                + told.at().truncatedTo(ChronoUnit.SECONDS);
-    }
-
-    private static Map<String, String> again(CauseRow cause, CauseRow.Told told) {
-        Map<String, String> facts = new LinkedHashMap<>();
-        facts.put("more", Long.toString(told.folded()));
-        facts.put("moreSince", told.at().toString());
-        return more(cause, facts);
     }
 
     private void add(
@@ -399,8 +380,9 @@ public final class NoticeDecider {
                     .closed(now));
             return;
         }
-        CauseRow seen = wide.seen(now, troubles.size(), count, "", titleOfMany(wide, troubles))
-                .standingFor(members(wide, troubles));
+        String title = NoticeWords.ofMany(
+                troubles.stream().map(first -> first.sighting.kind().trouble()).toList(), wide.count() > 0);
+        CauseRow seen = wide.seen(now, troubles.size(), count, "", title).standingFor(members(wide, troubles));
         Duration digest = troubles.stream()
                 .map(first -> first.want.digest)
                 .min(Duration::compareTo)
@@ -420,8 +402,10 @@ public final class NoticeDecider {
             facts.put("count", Integer.toString(troubles.size()));
             facts.put(
                     "members",
-                    named(troubles.stream().map(first -> first.sighting.title()).toList()));
-            add(channel, seen, NoticeKind.WIDESPREAD, "many", titleOfMany(wide, troubles), facts);
+                    NoticeWords.listed(troubles.stream()
+                            .map(first -> first.sighting.title())
+                            .toList()));
+            add(channel, seen, NoticeKind.WIDESPREAD, "many", title, facts);
         }
         // Each of them is told with the others, and so is its end.
         troubles.forEach(first -> {
@@ -455,64 +439,21 @@ public final class NoticeDecider {
         return keys.stream().limit(MOST_MEMBERS).toList();
     }
 
-    private static String titleOfMany(CauseRow wide, List<First> troubles) {
-        Map<Trouble, Integer> counts = new LinkedHashMap<>();
-        troubles.forEach(first -> counts.merge(first.sighting.kind().trouble(), 1, Integer::sum));
-        List<String> parts = new ArrayList<>();
-        counts.forEach((trouble, count) -> parts.add(count + " " + what(trouble, count)));
-        return (wide.count() > 0
-                        ? "Much goes wrong at once, more than was told by itself: "
-                        : "Much goes wrong at once: ")
-                + String.join(", ", parts);
-    }
-
-    private static String what(Trouble trouble, int count) {
-        String noun = switch (trouble) {
-            case INSTANCE -> count == 1 ? "instance" : "instances";
-            case LANE -> count == 1 ? "lane" : "lanes";
-            default -> count == 1 ? "job" : "jobs";
-        };
-        String verb = switch (trouble) {
-            case FAILING -> count == 1 ? "fails" : "fail";
-            case MISSED -> count == 1 ? "misses occurrences" : "miss occurrences";
-            case SKIPPED -> count == 1 ? "skips occurrences" : "skip occurrences";
-            case LOST -> "with runs of lost instances";
-            case LATE -> "late";
-            case LONG -> "taking long";
-            case DEADLINE -> "late for a deadline";
-            case SILENT -> "silent";
-            case INSTANCE -> "lost";
-            case LANE -> "unserved";
-            default -> "to look at";
-        };
-        return noun + " " + verb;
-    }
-
-    private static String named(List<String> all) {
-        int more = all.size() - MOST_NAMED;
-        return String.join("\n", all.subList(0, Math.min(all.size(), MOST_NAMED)))
-                + (more > 0 ? "\nand " + more + " more" : "");
-    }
-
     private void tellAlone(First first) {
-        Map<String, String> facts = new LinkedHashMap<>(first.sighting.facts());
-        facts.put("since", first.cause.openedAt().toString());
-        facts.put("count", Long.toString(first.cause.count()));
-        if (first.want.kind == NoticeKind.FAILED_IN_A_ROW || first.want.kind == NoticeKind.SKIPPED_IN_A_ROW) {
-            facts.put("inARow", Integer.toString(first.cause.inARow()));
-        }
-        String title = first.want.kind == NoticeKind.FAILED_IN_A_ROW
-                ? first.cause.subject() + " failed " + first.cause.inARow() + " times in a row"
-                        + Optional.ofNullable(facts.get("error"))
-                                .map(error -> ": " + Happened.plain(error))
-                                .orElse("")
-                : first.sighting.title();
-        add(first.channel, first.cause, first.want.kind, first.sighting.token(), title, facts);
+        Sighting sighting = first.sighting;
+        String title = NoticeWords.ofFirst(first.cause, first.want.kind, sighting);
+        Map<String, String> facts = NoticeWords.factsOfFirst(first.cause, first.want.kind, sighting);
+        add(first.channel, first.cause, first.want.kind, sighting.token(), title, facts);
     }
 
     /** {@return the causes that have changed} */
     public List<CauseRow> causes() {
         return List.copyOf(changed.values());
+    }
+
+    /** {@return the jobs with which something began to go wrong that a success ends} */
+    public Set<JobName> begun() {
+        return begun;
     }
 
     /** {@return what is to be sent, in its order} */

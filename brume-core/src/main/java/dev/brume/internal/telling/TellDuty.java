@@ -1,10 +1,15 @@
 package dev.brume.internal.telling;
 
+import dev.brume.Attempt;
 import dev.brume.CalendarName;
 import dev.brume.Job;
+import dev.brume.JobName;
+import dev.brume.Outcome;
 import dev.brume.StoreException;
 import dev.brume.history.CauseRow;
 import dev.brume.history.JobRow;
+import dev.brume.history.RunFilter;
+import dev.brume.history.RunView;
 import dev.brume.history.VersionKey;
 import dev.brume.internal.duty.Duty;
 import dev.brume.internal.duty.Instance;
@@ -24,6 +29,7 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -38,6 +44,9 @@ import org.jspecify.annotations.Nullable;
  * for it.
  */
 public final class TellDuty implements Duty {
+    /** So many turns a process leaves to others after one in which it could not look. */
+    private static final int TURNS_LEFT = 5;
+
     private static final Duration AFTER_TROUBLE = Duration.ofSeconds(1);
     private static final Duration NOTHING_TO_TELL = Duration.ofSeconds(2);
     private static final Duration KEPT = Duration.ofDays(30);
@@ -49,6 +58,7 @@ public final class TellDuty implements Duty {
     private final Instance instance;
     private final Outbox outbox;
     private final Optional<Watch> watch;
+    private final SecondLook secondLook;
     private NoticeRules rules = NoticeRules.NONE;
     private long nextTroubled;
     private long nextWatch;
@@ -67,6 +77,8 @@ public final class TellDuty implements Duty {
         outbox = new Outbox(instance, senders, executor, wake);
         nextTroubled = instance.time().nanos();
         nextWatch = instance.time().nanos();
+        // All instances read once a poll what goes on.
+        secondLook = new SecondLook(instance.settings().poll().multipliedBy(2).toNanos());
     }
 
     @Override
@@ -83,6 +95,7 @@ public final class TellDuty implements Duty {
                     break;
                 }
             }
+            lookAgain();
             Duration untilWatch = watchIfTime();
             int began = outbox.send(rules.channels().values());
             while (began > 0) {
@@ -182,8 +195,54 @@ public final class TellDuty implements Duty {
         });
         due.forEach(cause -> decider.due(cause.key()));
         write(steps, decider);
+        decider.begun().forEach(job -> secondLook.begun(job, instance.time().nanos()));
         steps.forget(batch.keySet());
         return batch.size() + due.size();
+    }
+
+    /** A success that came before anybody knew that it matters was not noted. While the store is away the jobs wait; what throws is not looked at again. */
+    private void lookAgain() {
+        List<JobName> due = secondLook.due(instance.time().nanos(), BATCH);
+        try {
+            lookAgain(due);
+        } catch (StoreException e) {
+            throw e;
+        } catch (RuntimeException e) {
+            instance.tellProblem("looking whether a success has ended what is told failed", e);
+        }
+        secondLook.looked(due);
+    }
+
+    private void lookAgain(List<JobName> due) {
+        Map<JobName, RunView> successes = new LinkedHashMap<>();
+        for (JobName job : due) {
+            instance.store().history().runs(RunFilter.newest(1).of(job).withOutcome(Outcome.SUCCEEDED)).stream()
+                    .findFirst()
+                    .ifPresent(run -> successes.put(job, run));
+        }
+        if (!successes.isEmpty()) {
+            instance.transact(tx -> end(tx, successes));
+        }
+    }
+
+    private Void end(Transaction tx, Map<JobName, RunView> successes) {
+        NoticeSteps steps = tx.notices();
+        steps.lock();
+        Set<String> keys = new LinkedHashSet<>(NoticeDecider.keysOfMany(rules));
+        successes.keySet().forEach(job -> keys.addAll(Happened.keys(job)));
+        Map<String, CauseRow> known = steps.causes(keys);
+        NoticeDecider decider = decider(tx, keys, now(tx));
+        successes.forEach((job, run) -> run.lastAttempt()
+                .flatMap(Attempt::endedAt)
+                .ifPresent(ended -> Happened.keys(job).stream()
+                        .map(known::get)
+                        .filter(cause -> cause != null
+                                && cause.isOpen()
+                                && cause.trouble().endsWithSuccess())
+                        .filter(cause -> cause.lastAt().isBefore(ended))
+                        .forEach(cause -> decider.over(cause.key(), ended, Map.of("run", Long.toString(run.id()))))));
+        write(steps, decider);
+        return null;
     }
 
     private NoticeDecider decider(Transaction tx, Set<String> keys, Instant now) {
@@ -214,21 +273,30 @@ public final class TellDuty implements Duty {
         Duration every = instance.settings().poll().multipliedBy(2);
         nextWatch = instance.time().nanos() + every.toNanos();
         Optional<Instant> turn = instance.transact(tx -> takeTurn(tx, every));
-        if (turn.isPresent() && watch.isPresent()) {
-            watch(watch.get(), turn.get());
+        if (turn.isPresent() && watch.isPresent() && !watch(watch.get(), turn.get())) {
+            // Another process may see what this one cannot.
+            Duration others = every.multipliedBy(TURNS_LEFT);
+            nextWatch = instance.time().nanos() + others.toNanos();
+            return others;
         }
         return every;
     }
 
-    /** What cannot look, be it for one definition that throws, keeps nothing else from being told. */
-    private void watch(Watch looks, Instant now) {
+    /**
+     * What cannot look, be it for one definition that throws, keeps nothing else from being told.
+     *
+     * @return whether it could
+     */
+    private boolean watch(Watch looks, Instant now) {
         try {
             Watch.Looked looked = looks.look(instance.store().history(), now, rules.rules());
             instance.transact(tx -> decide(tx, looked));
+            return true;
         } catch (StoreException e) {
             throw e;
         } catch (RuntimeException | StackOverflowError e) {
             instance.tellProblem("looking for lateness, deadlines and silence failed, will try again", e);
+            return false;
         }
     }
 

@@ -22,7 +22,7 @@
     name.textContent = row.dataset.job;
     const text = mark.querySelector("title").textContent;
     says.replaceChildren(name, text);
-    if (mark.querySelector(":scope > .band") || asOf) return;
+    if (mark.querySelector(":scope > .band") || "says" in mark.dataset || asOf) return;
     await new Promise(go => setTimeout(go, 120));
     if (mine !== asked) return;
     try {

@@ -29,7 +29,7 @@ public record Scale(Instant from, Instant now, Instant until, Duration cell) {
     }
 
     /** {@return where the past of it ends, exclusive} */
-    Instant decided() {
+    public Instant decided() {
         return now.isBefore(from) ? from : now.isAfter(until) ? until : now;
     }
 

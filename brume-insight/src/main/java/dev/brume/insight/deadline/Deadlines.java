@@ -2,7 +2,6 @@ package dev.brume.insight.deadline;
 
 import dev.brume.Attempt;
 import dev.brume.Deadline;
-import dev.brume.FollowUp;
 import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Origin;
@@ -10,20 +9,18 @@ import dev.brume.Outcome;
 import dev.brume.RunState;
 import dev.brume.history.History;
 import dev.brume.history.JobView;
+import dev.brume.history.PauseMark;
 import dev.brume.history.Progress;
 import dev.brume.history.RunFilter;
 import dev.brume.history.RunView;
+import dev.brume.insight.tally.Chains;
+import dev.brume.insight.tally.Verdict;
 import dev.brume.schedule.Occurrence;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.stream.Stream;
 
 /**
@@ -35,12 +32,11 @@ public final class Deadlines {
     private static final Duration BACK = Duration.ofDays(2);
     private static final Duration CHAINS_FRESH = Duration.ofMinutes(1);
     private static final int MOST_RUNS = 50;
-    private static final int LONGEST_CHAIN = 32;
     private static final int LEAST_PERCENT = 5;
     private static final double USUAL = 0.5;
 
     private final PastDurations durations = new PastDurations();
-    private Map<JobName, JobName> before = Map.of();
+    private Chains chains = Chains.of(List.of());
     private Optional<Instant> chainsReadAt = Optional.empty();
 
     /** Creates it, knowing nothing yet. */
@@ -48,13 +44,16 @@ public final class Deadlines {
         // What it has read it keeps for a while.
     }
 
-    /** {@return how it stands with the deadline of a job; empty if it has none, or nothing was due lately} */
+    /** {@return how it stands with the deadline of a job; empty if it has none, or nothing was due lately, or that was paused or left out} */
     public Optional<Forecast> of(History history, JobView view, Instant now) {
         Optional<Deadline> deadline = view.job().endBy();
         if (deadline.isEmpty()) {
             return Optional.empty();
         }
         List<JobView> chain = chain(history, view, now);
+        if (chain.isEmpty()) {
+            return Optional.empty();
+        }
         Job first = chain.get(0).job();
         Instant stated = chain.stream()
                 .map(JobView::definedAt)
@@ -62,7 +61,7 @@ public final class Deadlines {
                 .orElseThrow();
         return due(history, first, now)
                 .filter(found -> found.instant().isAfter(stated))
-                .map(occurrence -> {
+                .flatMap(occurrence -> {
                     Instant by = deadline.get().of(occurrence.instant(), occurrence.zone());
                     return stand(history, chain, occurrence.instant(), by, now);
                 });
@@ -90,43 +89,35 @@ public final class Deadlines {
                 .or(() -> last);
     }
 
-    /** The jobs that run one after the other up to this one, beginning with the one that a schedule begins. */
+    /** The jobs that run one after the other up to this one, beginning with the one that a schedule begins; empty if one is gone. */
     private List<JobView> chain(History history, JobView last, Instant now) {
-        List<JobView> chain = new ArrayList<>(List.of(last));
-        Set<JobName> seen = new HashSet<>(Set.of(last.name()));
-        while (chain.get(0).job().schedules().isEmpty() && chain.size() < LONGEST_CHAIN) {
-            JobName previous = before(history, now).get(chain.get(0).name());
-            Optional<JobView> found =
-                    previous == null || !seen.add(previous) ? Optional.empty() : history.job(previous);
-            if (found.isEmpty()) {
-                break;
-            }
-            chain.add(0, found.get());
+        if (!last.job().schedules().isEmpty()) {
+            return List.of(last);
         }
-        return chain;
-    }
-
-    private Map<JobName, JobName> before(History history, Instant now) {
         if (chainsReadAt.filter(at -> at.plus(CHAINS_FRESH).isAfter(now)).isEmpty()) {
-            Map<JobName, JobName> edges = new HashMap<>();
-            history.jobs()
-                    .forEach(view -> view.job().followUps().stream()
-                            .filter(followUp -> followUp.on() != FollowUp.On.FAILURE)
-                            .forEach(followUp -> edges.putIfAbsent(followUp.job(), view.name())));
-            before = edges;
+            chains = Chains.of(history.jobs());
             chainsReadAt = Optional.of(now);
         }
-        return before;
+        List<JobName> names = chains.upTo(last.name());
+        List<JobView> found = names.stream()
+                .flatMap(name -> (name.equals(last.name()) ? Optional.of(last) : history.job(name)).stream())
+                .toList();
+        return found.size() == names.size() ? found : List.of();
     }
 
     /** Where a job of the chain is. */
     private record Step(Optional<Instant> end, boolean ended, boolean failed, Optional<RunView> run) {}
 
-    private Forecast stand(History history, List<JobView> chain, Instant planned, Instant deadline, Instant now) {
+    private Optional<Forecast> stand(
+            History history, List<JobView> chain, Instant planned, Instant deadline, Instant now) {
         Optional<RunView> run = runOf(history, chain.get(0).name(), planned);
+        if (run.isEmpty() && isLeftOut(history, chain.get(0), planned)) {
+            return Optional.empty();
+        }
         Step step =
                 step(history, chain.get(0).name(), run, Optional.of(later(planned, now)), /* hopeless= */ false, now);
         Optional<String> waitsFor = Optional.empty();
+        boolean leftOut = run.filter(Deadlines::isLeftOut).isPresent();
         for (int i = 1; i < chain.size(); i++) {
             JobName name = chain.get(i).name();
             if (!step.ended && waitsFor.isEmpty()) {
@@ -134,8 +125,23 @@ public final class Deadlines {
             }
             Optional<RunView> next = step.run.flatMap(parent -> childOf(history, name, parent, planned));
             step = step(history, name, next, step.end, step.failed, now);
+            leftOut |= next.filter(Deadlines::isLeftOut).isPresent();
         }
-        return new Forecast(planned, deadline, step.end, state(step, deadline, now), waitsFor);
+        return leftOut
+                ? Optional.empty()
+                : Optional.of(new Forecast(planned, deadline, step.end, state(step, deadline, now), waitsFor));
+    }
+
+    private static boolean isLeftOut(RunView run) {
+        return Verdict.isLeftOut(run.outcome(), run.reason());
+    }
+
+    /** Whether the job is paused, or a span tells that an occurrence without a run was paused or skipped. */
+    private static boolean isLeftOut(History history, JobView view, Instant planned) {
+        RunFilter filter = RunFilter.newest(1).of(view.name()).from(planned).until(planned.plusNanos(1000));
+        return view.row().pause().state() != PauseMark.State.NONE
+                || history.spans(filter).stream()
+                        .anyMatch(span -> Verdict.ofReason(span.span().reason()) != Verdict.MISSED);
     }
 
     private static Forecast.State state(Step step, Instant deadline, Instant now) {

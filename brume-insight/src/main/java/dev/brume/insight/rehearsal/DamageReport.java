@@ -1,25 +1,28 @@
 package dev.brume.insight.rehearsal;
 
-import dev.brume.Attempt;
 import dev.brume.AttemptEnd;
-import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.Outcome;
 import dev.brume.Reason;
+import dev.brume.history.History;
+import dev.brume.history.JobAccount;
+import dev.brume.history.JobView;
 import dev.brume.history.Span;
+import dev.brume.history.Timeframe;
+import dev.brume.insight.tally.DeadlineTally;
 import dev.brume.notice.Channel;
 import dev.brume.notice.Notice;
 import dev.brume.notice.Sender;
 import dev.brume.notice.Way;
 import dev.brume.spi.LedgerLine;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 
 /** Gathers what goes wrong during a rehearsal. Confined to one thread. */
@@ -30,12 +33,18 @@ final class DamageReport implements Sender {
     private final Map<Long, Long> lost = new HashMap<>();
     private final Map<Long, Long> takenOver = new HashMap<>();
     private final Map<Long, Long> failed = new HashMap<>();
-    private final Map<Long, Instant> plannedFirst = new HashMap<>();
-    private final List<Ended> ended = new ArrayList<>();
+    private final Set<Long> withDeadlines = new HashSet<>();
+    private final Map<Long, List<JobAccount.Line>> lines = new HashMap<>();
+    private final Map<Long, List<Span>> spans = new HashMap<>();
     private final List<Notice> told = new ArrayList<>();
 
-    /** An end of a run, with when the first run of its chain was planned. */
-    private record Ended(long job, Instant planned, Instant at) {}
+    /** Has it look at deadlines, before anything happens. */
+    void watchDeadlines(List<JobView> jobs) {
+        Set<JobName> concerned = DeadlineTally.concerned(jobs);
+        jobs.stream()
+                .filter(view -> concerned.contains(view.name()))
+                .forEach(view -> withDeadlines.add(view.row().id()));
+    }
 
     void line(LedgerLine line) {
         long job = line.owed().job();
@@ -53,21 +62,17 @@ final class DamageReport implements Sender {
         if (taken > 0 && line.outcome() != Outcome.LOST) {
             takenOver.merge(job, taken, Long::sum);
         }
-        Instant first = line.owed()
-                .parent()
-                .map(parent -> plannedFirst.getOrDefault(parent, line.owed().planned()))
-                .orElse(line.owed().planned());
-        plannedFirst.put(line.run(), first);
-        line.attempts().stream()
-                .reduce((a, b) -> b)
-                .flatMap(Attempt::endedAt)
-                .filter(at -> ended.size() < MOST * MOST)
-                .ifPresent(at -> ended.add(new Ended(job, first, at)));
+        if (withDeadlines.contains(job)) {
+            lines.computeIfAbsent(job, any -> new ArrayList<>()).add(line.inAccount());
+        }
     }
 
     void span(Span span) {
         if (span.reason().equals(Reason.MISSED.name())) {
             missed.merge(span.job(), span.count(), Long::sum);
+        }
+        if (withDeadlines.contains(span.job())) {
+            spans.computeIfAbsent(span.job(), any -> new ArrayList<>()).add(span);
         }
     }
 
@@ -89,42 +94,52 @@ final class DamageReport implements Sender {
         return "";
     }
 
-    Damage damage(Map<Long, Job> jobs) {
+    /** Says what came of it, once all of it has happened. */
+    Damage damage(History history, List<JobView> jobs, Instant from, Instant until) {
+        Map<Long, JobName> names = new HashMap<>();
+        jobs.forEach(view -> names.put(view.row().id(), view.name()));
         return new Damage(
-                named(missed, jobs), named(lost, jobs), named(takenOver, jobs), named(failed, jobs), falls(jobs), told);
+                named(missed, names),
+                named(lost, names),
+                named(takenOver, names),
+                named(failed, names),
+                deadlines(history, jobs, from, until),
+                told);
     }
 
-    private static Map<JobName, Long> named(Map<Long, Long> counts, Map<Long, Job> jobs) {
+    private static Map<JobName, Long> named(Map<Long, Long> counts, Map<Long, JobName> jobs) {
         Map<JobName, Long> named = new TreeMap<>();
-        counts.forEach((id, count) -> Optional.ofNullable(jobs.get(id)).ifPresent(job -> named.put(job.name(), count)));
+        counts.forEach((id, count) -> Optional.ofNullable(jobs.get(id)).ifPresent(job -> named.put(job, count)));
         return named;
     }
 
-    private List<Damage.Fall> falls(Map<Long, Job> jobs) {
-        List<Damage.Fall> falls = new ArrayList<>();
-        for (Ended each : ended) {
-            Job job = jobs.get(each.job);
-            if (job != null && job.endBy().isPresent()) {
-                Instant by = job.endBy().get().of(each.planned, zone(job, jobs));
-                if (each.at.isAfter(by)) {
-                    falls.add(new Damage.Fall(job.name(), each.planned, by, Duration.between(by, each.at)));
-                }
-            }
+    private Map<JobName, DeadlineTally> deadlines(History history, List<JobView> jobs, Instant from, Instant until) {
+        Map<JobName, DeadlineTally> kept = new TreeMap<>();
+        Set<JobName> concerned = DeadlineTally.concerned(jobs);
+        if (concerned.isEmpty()) {
+            return kept;
         }
-        falls.sort(Comparator.comparing(Damage.Fall::deadline));
-        return falls;
+        List<JobAccount> accounts = new ArrayList<>();
+        history.accounts(Timeframe.between(from, until).of(concerned), account -> accounts.add(whole(account)));
+        Map<Long, DeadlineTally> counted = DeadlineTally.of(jobs, accounts, from, until);
+        jobs.forEach(view ->
+                Optional.ofNullable(counted.get(view.row().id())).ifPresent(tally -> kept.put(view.name(), tally)));
+        return kept;
     }
 
-    /** Of the job's own schedule, else of one that it may follow; all of a file mostly have one. */
-    private static java.time.ZoneId zone(Job job, Map<Long, Job> jobs) {
-        return java.util.stream.Stream.concat(
-                        java.util.stream.Stream.of(job),
-                        jobs.values().stream()
-                                .filter(other -> other.followUps().stream()
-                                        .anyMatch(followUp -> followUp.job().equals(job.name()))))
-                .flatMap(each -> each.timeline().next(Instant.EPOCH).stream())
-                .map(dev.brume.schedule.Occurrence::zone)
-                .findFirst()
-                .orElse(java.time.ZoneOffset.UTC);
+    /** The store has forgotten most of what ended. */
+    private JobAccount whole(JobAccount account) {
+        List<JobAccount.Line> all = new ArrayList<>(lines.getOrDefault(account.id(), List.of()));
+        account.lines().stream().filter(line -> line.outcome().isEmpty()).forEach(all::add);
+        return new JobAccount(
+                account.id(),
+                account.name(),
+                account.dropped(),
+                account.versions(),
+                Instant.EPOCH,
+                account.cursor(),
+                all,
+                spans.getOrDefault(account.id(), List.of()),
+                List.of());
     }
 }

@@ -2,7 +2,6 @@ package dev.brume.insight.rehearsal;
 
 import dev.brume.Brume;
 import dev.brume.DefinitionSet;
-import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.RunState;
 import dev.brume.history.JobView;
@@ -130,6 +129,7 @@ public final class Rehearsal {
                 .batch(KEPT)
                 .build()) {
             brume.define(set);
+            damage.watchDeadlines(brume.history().jobs());
             boolean lively =
                     tells || !mishaps.losses().isEmpty() || !mishaps.outages().isEmpty();
             for (String name : names(crew, mishaps)) {
@@ -143,11 +143,9 @@ public final class Rehearsal {
             office.look();
             office.advanceTo(from.plus(length));
             List<JobView> jobs = brume.history().jobs();
-            Map<Long, Job> byId = new HashMap<>();
-            jobs.forEach(view -> byId.put(view.row().id(), view.job()));
             Foresight foresight = gathering.foresight(
                     jobs, live(brume, RunState.PLANNED), live(brume, RunState.RUNNING), crew, from, length);
-            return new UnderTrouble(foresight, damage.damage(byId));
+            return new UnderTrouble(foresight, damage.damage(brume.history(), jobs, from, from.plus(length)));
         }
     }
 

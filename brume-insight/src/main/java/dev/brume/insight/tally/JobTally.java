@@ -37,7 +37,6 @@ public final class JobTally {
     private final List<String> wrongSpans = new ArrayList<>();
     private Duration latest = Duration.ZERO;
     private long takenOver;
-    private long tooLate;
     private long running;
     private long ordered;
     private long byEnds;
@@ -84,11 +83,6 @@ public final class JobTally {
         }
     }
 
-    /** An occurrence did not end by its deadline. */
-    void addTooLate() {
-        tooLate++;
-    }
-
     void addOrdered() {
         ordered++;
     }
@@ -116,14 +110,6 @@ public final class JobTally {
     /** {@return the job's id: of two lives of one name, each has its own} */
     public long id() {
         return id;
-    }
-
-    /**
-     * {@return how many occurrences of its schedules did not end by their deadlines, of those that began or were missed} Runs that follow others have the
-     * deadlines of their chains, and are not among them.
-     */
-    public long tooLate() {
-        return tooLate;
     }
 
     /** {@return whether it was dropped since} */

@@ -9,8 +9,11 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /**
  * How runs of a period went, job by job, and how they ended in as long a period before it.
@@ -30,8 +33,14 @@ public record PeriodFigures(Instant from, Instant until, List<OfJob> jobs) {
      * @param dropped whether it was dropped
      * @param figures of the period
      * @param before how its runs ended before it
+     * @param deadlines how it kept its deadlines, if it had some
      */
-    public record OfJob(JobName job, long id, boolean dropped, JobFigures figures, Ends before) {
+    public record OfJob(
+            JobName job, long id, boolean dropped, JobFigures figures, Ends before, Optional<DeadlineTally> deadlines) {
+        private OfJob with(Map<Long, DeadlineTally> all) {
+            return new OfJob(job, id, dropped, figures, before, Optional.ofNullable(all.get(id)));
+        }
+
         /** Whether the job was dropped before the period itself began, so that only the one before knows of it. */
         private boolean isOver() {
             return dropped && figures.outcomes().isEmpty() && figures.live() == 0;
@@ -56,24 +65,32 @@ public record PeriodFigures(Instant from, Instant until, List<OfJob> jobs) {
         Timeframe all = Timeframe.between(from.minus(Duration.between(from, until)), until);
         Timeframe frame = job.map(all::of).orElse(all).splitAt(from);
         List<OfJob> lines = new ArrayList<>();
+        Set<JobName> withDeadlines = new HashSet<>();
         if (lineByLine) {
-            history.accounts(frame, account -> of(account, frame, from).ifPresent(lines::add));
+            history.accounts(
+                    frame, account -> of(account, frame, from, withDeadlines).ifPresent(lines::add));
         } else {
-            lines.addAll(Accounts.read(history, frame, account -> of(account, frame, from)));
+            lines.addAll(Accounts.read(history, frame, account -> of(account, frame, from, withDeadlines)));
         }
         lines.removeIf(OfJob::isOver);
         lines.sort(Comparator.comparing(OfJob::job).thenComparing(OfJob::id));
+        Map<Long, DeadlineTally> deadlines = DeadlineTally.of(history, from, until, withDeadlines);
+        lines.replaceAll(line -> line.with(deadlines));
         return new PeriodFigures(from, until, lines);
     }
 
     /** A job's figures from an instant on, and how its runs ended before it. */
-    private static Optional<OfJob> of(JobAccount account, Timeframe frame, Instant begin) {
+    private static Optional<OfJob> of(JobAccount account, Timeframe frame, Instant begin, Set<JobName> withDeadlines) {
+        if (DeadlineTally.isStatedBy(account.versions())) {
+            withDeadlines.add(account.name());
+        }
         return JobFigures.ofSums(account, begin, frame.until())
                 .map(figures -> new OfJob(
                         account.name(),
                         account.id(),
                         account.dropped(),
                         figures,
-                        JobFigures.endsOf(account, frame.from(), begin)));
+                        JobFigures.endsOf(account, frame.from(), begin),
+                        Optional.empty()));
     }
 }

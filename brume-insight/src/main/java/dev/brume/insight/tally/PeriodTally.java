@@ -8,7 +8,9 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.function.Predicate;
 import java.util.function.ToLongFunction;
 
 /**
@@ -18,9 +20,11 @@ import java.util.function.ToLongFunction;
  * @param until exclusive
  * @param at the database's clock when it was counted
  * @param jobs by name and id
+ * @param deadlines how those kept their deadlines that had some, by id
  * @since 0.1.0
  */
-public record PeriodTally(Instant from, Instant until, Instant at, List<JobTally> jobs) {
+public record PeriodTally(
+        Instant from, Instant until, Instant at, List<JobTally> jobs, Map<Long, DeadlineTally> deadlines) {
 
     /**
      * Counts.
@@ -39,7 +43,21 @@ public record PeriodTally(Instant from, Instant until, Instant at, List<JobTally
             jobs.addAll(Accounts.read(history, frame, account -> Tally.ofSums(account, from, until)));
         }
         jobs.sort(Comparator.comparing(JobTally::job).thenComparing(JobTally::id));
-        return new PeriodTally(from, until, history.now(), jobs);
+        List<JobName> withDeadlines = jobs.stream()
+                .filter(tally -> DeadlineTally.isStatedBy(tally.versions()))
+                .map(JobTally::job)
+                .toList();
+        return new PeriodTally(from, until, history.now(), jobs, DeadlineTally.of(history, from, until, withDeadlines));
+    }
+
+    /** {@return a copy of some of its jobs} */
+    public PeriodTally only(Predicate<JobTally> wanted) {
+        return new PeriodTally(from, until, at, jobs.stream().filter(wanted).toList(), deadlines);
+    }
+
+    /** {@return how a job kept its deadlines, if it had some} */
+    public Optional<DeadlineTally> deadlines(JobTally job) {
+        return Optional.ofNullable(deadlines.get(job.id()));
     }
 
     /** {@return a figure over all jobs} */
@@ -66,7 +84,19 @@ public record PeriodTally(Instant from, Instant until, Instant at, List<JobTally
                 + sum(JobTally::failed) + " failed, "
                 + sum(tally -> tally.began(Outcome.LOST)) + " were lost"
                 + some(sum(tally -> tally.began(Outcome.CANCELLED)), "was cancelled", "were cancelled")
-                + some(sum(JobTally::running), "has not ended", "have not ended") + ".";
+                + some(sum(JobTally::running), "has not ended", "have not ended") + "."
+                + ofDeadlines();
+    }
+
+    private String ofDeadlines() {
+        List<DeadlineTally> passed =
+                jobs.stream().flatMap(job -> deadlines(job).stream()).toList();
+        long due = passed.stream().mapToLong(DeadlineTally::due).sum();
+        long missed = passed.stream().mapToLong(DeadlineTally::missed).sum();
+        return due == 0
+                ? ""
+                : " Of " + due + (due == 1 ? " deadline, " : " deadlines, ") + missed + (missed == 1 ? " was" : " were")
+                        + " missed.";
     }
 
     private static String some(long count, String one, String more) {

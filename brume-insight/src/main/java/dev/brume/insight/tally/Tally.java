@@ -2,7 +2,6 @@ package dev.brume.insight.tally;
 
 import dev.brume.Job;
 import dev.brume.Outcome;
-import dev.brume.Reason;
 import dev.brume.history.JobAccount;
 import dev.brume.history.LineSums;
 import dev.brume.history.Span;
@@ -33,8 +32,6 @@ import java.util.function.Consumer;
  */
 public final class Tally {
     private static final Set<Verdict> NOT_RUN = EnumSet.of(Verdict.SKIPPED, Verdict.MISSED, Verdict.PAUSED);
-    private static final Set<Reason> MISSED =
-            EnumSet.of(Reason.MISSED, Reason.TOO_LATE, Reason.NO_INSTANCE, Reason.DECIDED_LATE);
 
     private final JobAccount account;
     private final Instant from;
@@ -115,12 +112,6 @@ public final class Tally {
     }
 
     private boolean addSums() {
-        // Sums do not tell when runs ended.
-        boolean deadlines = account.versions().stream()
-                .anyMatch(version -> version.job().endBy().isPresent());
-        if (deadlines && !account.sums().isEmpty()) {
-            return false;
-        }
         for (SummedStretch stretch : account.sums()) {
             if (!presumed.getOrDefault(stretch, new Presumed()).is(stretch.sums())) {
                 return false;
@@ -163,42 +154,19 @@ public final class Tally {
             if (isPresumed(planned, tolerance)) {
                 judged.accept(new TallyLine(
                         planned,
+                        next.get().zone(),
                         version.number(),
                         Verdict.ON_TIME,
                         Optional.empty(),
                         Optional.empty(),
                         Optional.empty()));
             } else {
-                TallyLine line = judge(planned, version);
+                TallyLine line = judge(next.get(), version);
                 tally.add(line);
-                if (isTooLate(next.get(), job, line)) {
-                    tally.addTooLate();
-                }
                 judged.accept(line);
             }
             next = job.next(planned);
         }
-    }
-
-    private boolean isTooLate(Occurrence occurrence, Job job, TallyLine judged) {
-        if (job.endBy().isEmpty()) {
-            return false;
-        }
-        Instant deadline = job.endBy().get().of(occurrence.instant(), occurrence.zone());
-        if (!deadline.isBefore(until)) {
-            return false;
-        }
-        if (judged.verdict() == Verdict.MISSED) {
-            return true;
-        }
-        return judged.line()
-                .filter(line -> line.started().isPresent())
-                .map(line -> !line.hasSucceeded()
-                        || line.started()
-                                .get()
-                                .plus(line.took().orElse(Duration.ZERO))
-                                .isAfter(deadline))
-                .orElse(false);
     }
 
     /** An occurrence of which no line and no span is there is taken to be in the sums of its hour or day, if there are some. */
@@ -235,34 +203,33 @@ public final class Tally {
                 .findFirst();
     }
 
-    private TallyLine judge(Instant planned, JobAccount.Version version) {
+    private TallyLine judge(Occurrence occurrence, JobAccount.Version version) {
+        Instant planned = occurrence.instant();
         List<JobAccount.Line> owed = lines.getOrDefault(planned, List.of());
         if (!owed.isEmpty()) {
             owed.forEach(line -> matched.add(line.run()));
-            return judge(planned, version, decisive(owed));
+            return judge(occurrence, version, decisive(owed));
         }
         Optional<Span> span = span(planned);
         if (span.isPresent()) {
             found.merge(span.get(), 1L, Long::sum);
             return new TallyLine(
                     planned,
+                    occurrence.zone(),
                     version.number(),
-                    notRun(span.get().reason()),
+                    Verdict.ofReason(span.get().reason()),
                     Optional.empty(),
                     Optional.empty(),
                     Optional.of(span.get().reason()));
         }
         return new TallyLine(
-                planned, version.number(), unfound(planned), Optional.empty(), Optional.empty(), Optional.empty());
-    }
-
-    /** The verdict that follows from a reason on record. */
-    private static Verdict notRun(String reason) {
-        Optional<Reason> known = Reason.named(reason);
-        if (known.filter(Reason.PAUSED::equals).isPresent()) {
-            return Verdict.PAUSED;
-        }
-        return known.filter(MISSED::contains).isPresent() ? Verdict.MISSED : Verdict.SKIPPED;
+                planned,
+                occurrence.zone(),
+                version.number(),
+                unfound(planned),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty());
     }
 
     private Verdict unfound(Instant planned) {
@@ -279,11 +246,11 @@ public final class Tally {
                 .orElseThrow();
     }
 
-    private static TallyLine judge(Instant planned, JobAccount.Version version, JobAccount.Line line) {
+    private static TallyLine judge(Occurrence occurrence, JobAccount.Version version, JobAccount.Line line) {
         Optional<Duration> late = line.late();
         Verdict verdict;
         if (line.outcome().filter(outcome -> outcome == Outcome.SKIPPED).isPresent()) {
-            verdict = line.reason().map(Tally::notRun).orElse(Verdict.SKIPPED);
+            verdict = line.reason().map(Verdict::ofReason).orElse(Verdict.SKIPPED);
         } else if (late.isPresent()) {
             Duration tolerance = version.job().ifMissed().tolerance();
             verdict = late.get().compareTo(tolerance) > 0 ? Verdict.LATE : Verdict.ON_TIME;
@@ -293,7 +260,8 @@ public final class Tally {
         Optional<String> reason = NOT_RUN.contains(verdict)
                 ? line.reason().or(() -> line.outcome().map(Outcome::name))
                 : Optional.empty();
-        return new TallyLine(planned, version.number(), verdict, Optional.of(line), late, reason);
+        return new TallyLine(
+                occurrence.instant(), occurrence.zone(), version.number(), verdict, Optional.of(line), late, reason);
     }
 
     /** Lines that no rule owes: of schedules that go by the ends of runs, or of none. */

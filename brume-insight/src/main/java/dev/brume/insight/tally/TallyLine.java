@@ -3,12 +3,14 @@ package dev.brume.insight.tally;
 import dev.brume.history.JobAccount;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.ZoneId;
 import java.util.Optional;
 
 /**
  * One occurrence with its verdict.
  *
  * @param planned the occurrence
+ * @param zone of its schedule
  * @param version of the definition that owed it
  * @param verdict what became of it
  * @param line its run or ledger line, if there is one
@@ -18,6 +20,7 @@ import java.util.Optional;
  */
 public record TallyLine(
         Instant planned,
+        ZoneId zone,
         int version,
         Verdict verdict,
         Optional<JobAccount.Line> line,

@@ -1,6 +1,6 @@
 package dev.brume.insight.watch;
 
-import dev.brume.Deadline;
+import dev.brume.CalendarName;
 import dev.brume.Job;
 import dev.brume.Reason;
 import dev.brume.history.CauseRow;
@@ -9,6 +9,7 @@ import dev.brume.history.JobAccount;
 import dev.brume.history.NoticeRow;
 import dev.brume.history.TellingRow;
 import dev.brume.history.Timeframe;
+import dev.brume.insight.tally.DeadlineTally;
 import dev.brume.internal.notice.Happened;
 import dev.brume.internal.notice.NoticeDecider;
 import dev.brume.internal.notice.NoticeRules;
@@ -16,6 +17,7 @@ import dev.brume.notice.Notice;
 import dev.brume.notice.NoticeKind;
 import dev.brume.notice.Sighting;
 import dev.brume.notice.Telling;
+import dev.brume.schedule.DayCalendar;
 import dev.brume.schedule.Durations;
 import dev.brume.spi.Notable;
 import java.time.Duration;
@@ -30,6 +32,7 @@ import java.util.Optional;
 import java.util.PriorityQueue;
 import java.util.Set;
 import java.util.function.Consumer;
+import java.util.stream.Stream;
 
 /**
  * What would have been told in a time that is over, had some rules been in force: the decisions of telling, over what is on record. Confined to one
@@ -47,6 +50,7 @@ public final class NoticeRehearsal {
     private final Map<String, CauseRow> causes = new HashMap<>();
     private final PriorityQueue<Due> due = new PriorityQueue<>(Comparator.comparing(Due::at));
     private final List<Notice> told = new ArrayList<>();
+    private final Map<CalendarName, DayCalendar> calendars = new HashMap<>();
 
     private record Due(Instant at, String key) {}
 
@@ -66,7 +70,25 @@ public final class NoticeRehearsal {
     public static List<Notice> of(History history, Telling telling, Instant from, Instant until) {
         NoticeRehearsal rehearsal = new NoticeRehearsal(telling);
         List<Event> events = new ArrayList<>();
-        history.accounts(Timeframe.between(from, until), account -> rehearsal.read(account, until, events));
+        Map<Long, Sighting.OfJob> withDeadlines = new HashMap<>();
+        history.calendars()
+                .forEach(view ->
+                        rehearsal.calendars.put(view.row().name(), view.row().days()));
+        history.accounts(Timeframe.between(from, until), account -> {
+            rehearsal.read(account, from, until, events);
+            if (DeadlineTally.isStatedBy(account.versions())) {
+                withDeadlines.put(account.id(), ofJob(account));
+            }
+        });
+        DeadlineTally.of(
+                        history,
+                        from,
+                        until,
+                        withDeadlines.values().stream()
+                                .map(Sighting.OfJob::name)
+                                .toList())
+                .forEach((id, kept) -> Optional.ofNullable(withDeadlines.get(id))
+                        .ifPresent(of -> kept.listed().forEach(missed -> deadline(of, missed, events))));
         events.sort(Comparator.comparing(Event::at));
         events.forEach(rehearsal::happen);
         rehearsal.until(until);
@@ -98,7 +120,7 @@ public final class NoticeRehearsal {
         Set<String> all = new HashSet<>(NoticeDecider.keysOfMany(rules));
         all.addAll(keys);
         all.forEach(key -> Optional.ofNullable(causes.get(key)).ifPresent(cause -> known.put(key, cause)));
-        NoticeDecider decider = new NoticeDecider(rules, 1, at, known, name -> null);
+        NoticeDecider decider = new NoticeDecider(rules, 1, at, known, calendars::get);
         step.accept(decider);
         decider.end();
         decider.causes().forEach(cause -> {
@@ -108,11 +130,20 @@ public final class NoticeRehearsal {
         decider.notices().stream().map(NoticeRow::notice).forEach(told::add);
     }
 
-    private void read(JobAccount account, Instant until, List<Event> events) {
+    private static Sighting.OfJob ofJob(JobAccount account) {
+        return new Sighting.OfJob(
+                account.id(), account.name(), Set.copyOf(newest(account).tags()));
+    }
+
+    private static Job newest(JobAccount account) {
+        return account.versions().get(account.versions().size() - 1).job();
+    }
+
+    private void read(JobAccount account, Instant from, Instant until, List<Event> events) {
         if (account.versions().isEmpty()) {
             return;
         }
-        Job job = account.versions().get(account.versions().size() - 1).job();
+        Job job = newest(account);
         Set<String> keys = Set.copyOf(Happened.keys(account.name()));
         account.lines().forEach(line -> line(account, job, line, keys, events));
         account.spans().stream()
@@ -134,7 +165,7 @@ public final class NoticeRehearsal {
                                 Optional.of(span.reason()),
                                 Optional.empty()),
                         span.last()));
-        silence(account, job, keys, until, events);
+        silence(account, job, keys, from, until, events);
     }
 
     private static void add(List<Event> events, Set<String> keys, Job job, Notable notable, Instant at) {
@@ -143,10 +174,8 @@ public final class NoticeRehearsal {
 
     private void line(JobAccount account, Job job, JobAccount.Line line, Set<String> keys, List<Event> events) {
         Optional<Notable.Kind> kind = line.outcome().flatMap(Notable.Kind::of);
-        Instant ended = line.started()
-                .map(at -> at.plus(line.took().orElse(Duration.ZERO)))
-                .orElse(line.planned());
-        Sighting.OfJob of = new Sighting.OfJob(account.id(), account.name(), Set.copyOf(job.tags()));
+        Instant ended = line.ended().or(line::started).orElse(line.planned());
+        Sighting.OfJob of = ofJob(account);
         line.late()
                 .filter(late -> late.compareTo(Duration.ofSeconds(1)) > 0)
                 .ifPresent(late -> sighted(
@@ -158,20 +187,6 @@ public final class NoticeRehearsal {
                         line.started().orElseThrow(),
                         account.name() + " began " + Durations.about(late) + " after its planned time",
                         Map.of("lateMillis", Long.toString(late.toMillis()))));
-        job.endBy()
-                .filter(deadline -> line.isOwedByASchedule())
-                .map(deadline -> deadline(deadline, job, line.planned()))
-                .filter(by -> line.outcome().isPresent() && ended.isAfter(by))
-                .ifPresent(by -> sighted(
-                        events,
-                        keys,
-                        of,
-                        NoticeKind.DEADLINE_MISSED,
-                        line,
-                        by,
-                        account.name() + " ended " + Durations.about(Duration.between(by, ended))
-                                + " after its deadline of " + by,
-                        Map.of("deadline", by.toString())));
         boolean wished = Notable.isWished(line.reason().flatMap(Reason::named));
         if (kind.isPresent() && !wished) {
             add(
@@ -194,11 +209,19 @@ public final class NoticeRehearsal {
         }
     }
 
-    private static Instant deadline(Deadline deadline, Job job, Instant planned) {
-        return job.timeline()
-                .previous(planned.plusNanos(1000))
-                .map(occurrence -> deadline.of(planned, occurrence.zone()))
-                .orElse(Instant.MAX);
+    private static void deadline(Sighting.OfJob of, DeadlineTally.Missed missed, List<Event> events) {
+        String by = missed.deadline().toString();
+        Sighting sighting = new Sighting(
+                NoticeKind.DEADLINE_MISSED,
+                of.name().toString(),
+                Optional.of(of),
+                missed.deadline(),
+                1,
+                by,
+                "missed " + by,
+                of.name() + " has not ended by its deadline of " + by,
+                Map.of("planned", missed.planned().toString(), "deadline", by));
+        events.add(new Event(missed.deadline(), Set.of(sighting.key()), decider -> decider.saw(sighting)));
     }
 
     private static void sighted(
@@ -216,18 +239,22 @@ public final class NoticeRehearsal {
         events.add(new Event(at, keys, decider -> decider.saw(sighting)));
     }
 
-    /** Between two successes that are further apart than the job allows it was silent. */
-    private static void silence(JobAccount account, Job job, Set<String> keys, Instant until, List<Event> events) {
+    /** Between two successes that are further apart than the job allows it was silent; so it was if the first came too late. */
+    private static void silence(
+            JobAccount account, Job job, Set<String> keys, Instant from, Instant until, List<Event> events) {
         if (job.successWithin().isEmpty()) {
             return;
         }
         Duration within = job.successWithin().get();
-        List<Instant> successes = account.lines().stream()
-                .filter(JobAccount.Line::hasSucceeded)
-                .flatMap(line -> line.started().stream())
+        Instant born = account.versions().get(0).after();
+        List<Instant> successes = Stream.concat(
+                        Stream.of(born.isAfter(from) ? born : from),
+                        account.lines().stream()
+                                .filter(JobAccount.Line::hasSucceeded)
+                                .flatMap(line -> line.ended().stream()))
                 .sorted()
                 .toList();
-        Sighting.OfJob of = new Sighting.OfJob(account.id(), account.name(), Set.copyOf(job.tags()));
+        Sighting.OfJob of = ofJob(account);
         for (int i = 0; i < successes.size(); i++) {
             Instant last = successes.get(i);
             Instant silent = last.plus(within);

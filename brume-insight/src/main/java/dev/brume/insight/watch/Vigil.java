@@ -6,7 +6,6 @@ import dev.brume.notice.NoticeRule;
 import dev.brume.notice.Sighting;
 import dev.brume.notice.Trouble;
 import dev.brume.notice.Watch;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.EnumSet;
@@ -21,7 +20,6 @@ import java.util.stream.Collectors;
  * @since 0.1.0
  */
 public final class Vigil implements Watch {
-    private static final Duration NEXT = Duration.ofSeconds(2);
 
     private final LiveRunsLook runs = new LiveRunsLook();
     private final PromisesLook promises = new PromisesLook();
@@ -58,6 +56,6 @@ public final class Vigil implements Watch {
             lasting.add(Trouble.LANE);
         }
         record.look(history, now, asked, seen, lasting);
-        return new Looked(seen, lasting, NEXT);
+        return new Looked(seen, lasting);
     }
 }

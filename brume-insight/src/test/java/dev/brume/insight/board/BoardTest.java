@@ -43,8 +43,10 @@ class BoardTest {
                 Optional.empty(),
                 outcome == Outcome.SKIPPED ? Optional.empty() : Optional.of(planned.plus(late)),
                 live ? Optional.empty() : Optional.of(Duration.ofSeconds(1)),
+                live ? Optional.empty() : Optional.of(planned.plus(late).plusSeconds(1)),
                 outcome == Outcome.LOST,
-                Optional.of("quay-1"));
+                Optional.of("quay-1"),
+                Optional.empty());
     }
 
     private static JobAccount account(

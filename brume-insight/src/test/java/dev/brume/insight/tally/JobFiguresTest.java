@@ -32,7 +32,9 @@ class JobFiguresTest {
                 Optional.empty(),
                 Optional.of(planned.plusMillis(lateMillis)).filter(at -> began),
                 Optional.of(Duration.ofMillis(tookMillis)).filter(took -> began),
+                Optional.of(planned.plusMillis(lateMillis + tookMillis)).filter(at -> began),
                 false,
+                Optional.empty(),
                 Optional.empty());
     }
 

@@ -66,8 +66,10 @@ class SumsTest {
                     Optional.empty(),
                     Optional.of(planned.plusMillis(lateMillis)).filter(at -> began),
                     Optional.of(Duration.ofMillis(1 + random.nextInt(90_000))).filter(took -> began),
+                    Optional.empty(),
                     outcome == Outcome.LOST,
-                    Optional.of("quay-1"));
+                    Optional.of("quay-1"),
+                    Optional.empty());
         }
 
         /** What the schedule owed, in as much order as the chances leave it. */

@@ -51,8 +51,10 @@ class TallyTest {
                 Optional.ofNullable(reason),
                 Optional.ofNullable(late).map(planned::plus),
                 Optional.empty(),
+                Optional.empty(),
                 outcome == Outcome.LOST,
-                Optional.of("quay-1"));
+                Optional.of("quay-1"),
+                Optional.empty());
     }
 
     /** Whatever becomes of each second's occurrence, the tally counts it so, whichever versions were in force. */

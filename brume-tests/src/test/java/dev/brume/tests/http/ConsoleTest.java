@@ -3,6 +3,7 @@ package dev.brume.tests.http;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Brume;
+import dev.brume.Deadline;
 import dev.brume.FollowUp;
 import dev.brume.Grant;
 import dev.brume.Job;
@@ -65,6 +66,7 @@ class ConsoleTest {
         web.brume.define(Job.named(FAILING)
                 .description("Looks at the lamps " + HOSTILE)
                 .every(Duration.ofSeconds(1))
+                .endBy(Deadline.after(Duration.ofSeconds(1)))
                 .handler("lamps")
                 .tag("lamps")
                 .build());
@@ -215,6 +217,23 @@ class ConsoleTest {
         assertThat(browser.driver.executeScript("return window.moved.filter(share => share > 0.002)"))
                 .as("nothing moves but figures that become wider")
                 .isEqualTo(List.of());
+    }
+
+    @Test
+    void missedDeadlinesStandWhereTheyPassed() {
+        browser.go("/?zoom=10m&text=lamp-inspection");
+        browser.await("a deadline", () -> {
+            browser.driver.navigate().refresh();
+            return !browser.all(".line .m-deadline").isEmpty();
+        });
+        assertThat(browser.find(".line .m-deadline title").getDomProperty("textContent"))
+                .contains("deadline", "missed");
+        browser.go("/tally");
+        assertThat(browser.text())
+                .contains("Deadlines missed")
+                .containsPattern("Of \\d+ deadlines?, \\d+ w(as|ere) missed");
+        browser.go("/jobs/harbour/lamp-inspection/weeks");
+        assertThat(browser.all(".line .m-deadline")).isNotEmpty();
     }
 
     /** The board that everybody is told is of a moment ago; what came since is told once it is worked out anew, though nothing else happens. */

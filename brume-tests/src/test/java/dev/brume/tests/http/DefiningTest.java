@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.brume.Allowance;
 import dev.brume.Brume;
+import dev.brume.Deadline;
 import dev.brume.FollowUp;
 import dev.brume.Grant;
 import dev.brume.IfFailed;
@@ -27,6 +28,7 @@ import java.net.http.HttpResponse.BodyHandlers;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.LocalDate;
+import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
@@ -470,6 +472,8 @@ class DefiningTest {
         type(browser, "times", "8");
         type(browser, "timeLimit", "5m");
         type(browser, "attempts", "2");
+        type(browser, "endBy", "06:00");
+        type(browser, "successWithin", "2d");
         type(browser, "lane", "main");
         type(browser, "tags", "x");
         browser.await("nothing wrong", () -> browser.all("[aria-invalid]").isEmpty());
@@ -483,7 +487,11 @@ class DefiningTest {
                 () -> field(browser, "description").getDomProperty("value").equals(HOSTILE));
         assertThat(browser.all("img")).isEmpty();
         assertThat(browser.complaints()).isEmpty();
+        assertThat(field(browser, "endBy").getDomProperty("value")).isEqualTo("06:00");
+        assertThat(field(browser, "successWithin").getDomProperty("value")).isEqualTo("2d");
         assertThat(job("quay/hostile").description()).isEqualTo(HOSTILE);
+        assertThat(job("quay/hostile").endBy()).contains(Deadline.at(LocalTime.of(6, 0)));
+        assertThat(job("quay/hostile").successWithin()).contains(Duration.ofDays(2));
     }
 
     // What programs are told.

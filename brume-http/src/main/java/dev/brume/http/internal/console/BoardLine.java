@@ -13,7 +13,7 @@ import java.util.List;
  * @param trouble whether something in it needs a person
  * @param marks earliest first
  */
-public record BoardLine(JobName job, String id, String state, String summary, boolean trouble, List<Mark> marks) {
+public record BoardLine(JobName job, String id, String state, String summary, boolean trouble, List<Drawn> marks) {
     /** Rows that stand together. */
     public record Group(String name, List<BoardLine> lines) {}
 }

@@ -223,22 +223,25 @@ public final class BoardPage {
 
     private static boolean isTrouble(Boards.Line line) {
         return line.row().cells().stream()
-                .anyMatch(cell -> cell.worst().compareTo(Fate.LATE) <= 0 || cell.takenOver() > 0);
+                        .anyMatch(cell -> cell.worst().compareTo(Fate.LATE) <= 0 || cell.takenOver() > 0)
+                || line.deadlines().filter(kept -> kept.missed() > 0).isPresent();
     }
 
     private static BoardLine line(Boards.Line line, Scale scale, Frame frame) {
-        List<Mark> marks = new ArrayList<>(Mark.of(line.row().cells(), scale, frame));
+        List<Drawn> marks = new ArrayList<>(Drawn.inOrder(
+                Mark.of(line.row().cells(), scale, frame), DeadlineMark.of(line.deadlines(), scale, frame)));
         marks.addAll(Mark.of(line.coming(scale), scale, frame));
         return new BoardLine(
                 line.name(),
                 "row-" + line.row().id(),
                 line.row().dropped() ? "dropped" : line.job().enabled() ? line.paused() ? "paused" : "" : "disabled",
-                summary(line.row().tally()),
+                summary(line),
                 isTrouble(line),
                 marks);
     }
 
-    private static String summary(JobTally tally) {
+    private static String summary(Boards.Line line) {
+        JobTally tally = line.row().tally();
         List<String> parts = new ArrayList<>();
         parts.add(Sentence.number(tally.expected()) + " owed");
         for (Verdict verdict : List.of(
@@ -251,6 +254,9 @@ public final class BoardPage {
         if (tally.failed() > 0) {
             parts.add(Sentence.number(tally.failed()) + " failed");
         }
+        line.deadlines()
+                .filter(kept -> kept.missed() > 0)
+                .ifPresent(kept -> parts.add(kept.missed() + " of " + kept.due() + " deadlines missed"));
         return String.join(", ", parts);
     }
 

@@ -15,11 +15,13 @@ import dev.brume.insight.board.BoardCell;
 import dev.brume.insight.board.BoardRow;
 import dev.brume.insight.board.Scale;
 import dev.brume.insight.tally.Accounts;
+import dev.brume.insight.tally.DeadlineTally;
 import dev.brume.schedule.Occurrence;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Executor;
@@ -53,8 +55,19 @@ final class Boards {
      *
      * @param after behind which, exclusive, something is still to come
      * @param next when it is owed next, if it is, whether it is paused or not
+     * @param deadlines how it kept its deadlines, if it had some
      */
-    record Line(BoardRow row, Job job, boolean paused, Instant after, Optional<Instant> next) {
+    record Line(
+            BoardRow row,
+            Job job,
+            boolean paused,
+            Instant after,
+            Optional<Instant> next,
+            Optional<DeadlineTally> deadlines) {
+        private Line with(Map<Long, DeadlineTally> all) {
+            return new Line(row, job, paused, after, next, Optional.ofNullable(all.get(row.id())));
+        }
+
         /** {@return what is to come until the end of a scale} */
         List<BoardCell> coming(Scale scale) {
             return row.dropped() ? List.of() : Board.coming(job, after, paused, scale);
@@ -67,6 +80,7 @@ final class Boards {
         /** {@return whether nothing was owed and nothing is coming} */
         boolean isEmpty(Scale scale) {
             return row.cells().isEmpty()
+                    && deadlines.isEmpty()
                     && next.filter(at -> at.isBefore(scale.until())).isEmpty();
         }
     }
@@ -116,6 +130,12 @@ final class Boards {
                 job.map(all::of).orElse(all),
                 account -> Board.row(account, scale).map(row -> line(row, account, paused, scale))));
         lines.removeIf(line -> line.row.dropped() && line.row.cells().isEmpty());
+        List<JobName> withDeadlines = lines.stream()
+                .filter(line -> DeadlineTally.isStatedBy(line.row.tally().versions()))
+                .map(Line::name)
+                .toList();
+        Map<Long, DeadlineTally> deadlines = DeadlineTally.of(history, scale.from(), scale.decided(), withDeadlines);
+        lines.replaceAll(line -> line.with(deadlines));
         lines.sort(Comparator.comparing(Line::name).thenComparing(line -> line.row.id()));
         return lines;
     }
@@ -125,6 +145,6 @@ final class Boards {
         Instant after = account.cursor().isAfter(scale.now()) ? account.cursor() : scale.now();
         Optional<Instant> next =
                 row.dropped() ? Optional.empty() : job.next(after).map(Occurrence::instant);
-        return new Line(row, job, paused.contains(row.job()), after, next);
+        return new Line(row, job, paused.contains(row.job()), after, next, Optional.empty());
     }
 }

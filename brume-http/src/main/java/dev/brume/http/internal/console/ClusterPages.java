@@ -16,6 +16,7 @@ import dev.brume.http.internal.web.Param;
 import dev.brume.http.internal.web.Problem;
 import dev.brume.http.internal.web.Reply;
 import dev.brume.insight.doctor.Finding;
+import dev.brume.insight.tally.DeadlineTally;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.PeriodTally;
 import dev.brume.insight.tally.Verdict;
@@ -250,18 +251,16 @@ final class ClusterPages {
         });
         Instant from = all.from();
         Instant until = all.until();
-        PeriodTally seen = new PeriodTally(
-                from,
-                until,
-                all.at(),
-                all.jobs().stream()
-                        .filter(job -> call.caller().may(Role.VIEWER, job.job().namespace()))
-                        .toList());
+        PeriodTally seen =
+                all.only(job -> call.caller().may(Role.VIEWER, job.job().namespace()));
         List<JobTally> listed = seen.jobs().stream()
-                .sorted(Comparator.comparing(ClusterPages::isTrouble).reversed())
+                .sorted(Comparator.comparing((JobTally job) -> isTrouble(job, seen.deadlines(job)))
+                        .reversed())
                 .limit(LISTED)
                 .toList();
-        List<Line> lines = listed.stream().map(job -> line(frame, job)).toList();
+        List<Line> lines = listed.stream()
+                .map(job -> line(frame, job, seen.deadlines(job)))
+                .toList();
         ListPage page = new ListPage(frame).text(seen.sentence());
         if (lines.size() < seen.jobs().size()) {
             page.text(
@@ -283,7 +282,8 @@ final class ClusterPages {
                         "Paused",
                         "Open",
                         "Unexplained",
-                        "Failed"))
+                        "Failed",
+                        "Deadlines missed"))
                 .link("The printable report", frame.base() + "/api/v1/tally/report?from=" + from + "&until=" + until)
                 .reply();
     }
@@ -292,13 +292,16 @@ final class ClusterPages {
         return at.truncatedTo(ChronoUnit.SECONDS).toString();
     }
 
-    private static boolean isTrouble(JobTally job) {
-        return !job.isClean() || job.failed() > 0 || job.count(Verdict.MISSED) > 0;
+    private static boolean isTrouble(JobTally job, Optional<DeadlineTally> deadlines) {
+        return !job.isClean()
+                || job.failed() > 0
+                || job.count(Verdict.MISSED) > 0
+                || deadlines.filter(kept -> kept.missed() > 0).isPresent();
     }
 
-    private static Line line(Frame frame, JobTally job) {
+    private static Line line(Frame frame, JobTally job, Optional<DeadlineTally> deadlines) {
         return Line.of(
-                isTrouble(job),
+                isTrouble(job, deadlines),
                 Cell.link(job.job().toString(), frame.job(job.job())),
                 Cell.some(job.expected()),
                 Cell.some(job.count(Verdict.ON_TIME)),
@@ -308,7 +311,10 @@ final class ClusterPages {
                 Cell.some(job.count(Verdict.PAUSED)),
                 Cell.some(job.open()),
                 Cell.some(job.count(Verdict.UNEXPLAINED)),
-                Cell.some(job.failed()));
+                Cell.some(job.failed()),
+                Cell.number(deadlines
+                        .map(kept -> kept.missed() + " of " + kept.due())
+                        .orElse("")));
     }
 
     private Reply doctor(Call call) {

@@ -321,7 +321,7 @@ public final class JobPages {
     }
 
     /** A week of a job on a line of time. */
-    public record Week(String from, List<Mark> marks, String summary) {}
+    public record Week(String from, List<Drawn> marks, String summary) {}
 
     /** A part of the job's page, and a page of its own where there are no scripts. */
     private Reply weeks(Call call) {
@@ -347,7 +347,9 @@ public final class JobPages {
                     .findFirst()
                     .ifPresent(line -> weeks.add(new Week(
                             frame.day(from),
-                            Mark.of(line.row().cells(), scale, frame),
+                            Drawn.inOrder(
+                                    Mark.of(line.row().cells(), scale, frame),
+                                    DeadlineMark.of(line.deadlines(), scale, frame)),
                             Sentence.number(line.row().tally().expected()) + " owed")));
             end = from;
         }

@@ -37,7 +37,8 @@ public record Mark(
         Instant at,
         Instant until,
         Optional<Long> run,
-        boolean takenOver) {
+        boolean takenOver)
+        implements Drawn {
     /** A digit takes so many hundredths of a row that is not shown on the narrowest screen. */
     private static final double DIGIT = 0.85;
 

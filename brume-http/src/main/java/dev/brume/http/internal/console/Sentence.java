@@ -2,6 +2,7 @@ package dev.brume.http.internal.console;
 
 import dev.brume.Outcome;
 import dev.brume.insight.board.Scale;
+import dev.brume.insight.tally.DeadlineTally;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.Verdict;
 import dev.brume.schedule.Occurrence;
@@ -66,6 +67,11 @@ public record Sentence(String verdict, boolean well, List<Wrong> wrongs, Optiona
         wrong(wrongs, outcome(tallies, Outcome.TIMED_OUT), "timed out", "/runs?outcome=TIMED_OUT" + since);
         wrong(wrongs, outcome(tallies, Outcome.LOST), "lost", "/runs?outcome=LOST" + since);
         wrong(wrongs, sum(tallies, Verdict.LATE), "late", "/tally");
+        long missed = lines.stream()
+                .flatMap(line -> line.deadlines().stream())
+                .mapToLong(DeadlineTally::missed)
+                .sum();
+        wrong(wrongs, missed, missed == 1 ? "deadline missed" : "deadlines missed", "/tally");
         Optional<Next> next = lines.stream()
                 .filter(line -> !line.paused())
                 .flatMap(line -> next(line, frame.now()).map(at -> Map.entry(at, line)).stream())

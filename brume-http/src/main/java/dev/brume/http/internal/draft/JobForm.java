@@ -2,12 +2,12 @@ package dev.brume.http.internal.draft;
 
 import dev.brume.internal.document.Fields;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -31,11 +31,14 @@ final class JobForm {
             "ifBusy",
             "ifMissed",
             "lane",
+            "endBy",
+            "successWithin",
             "tags",
             "enabled",
             WHEN);
 
-    private static final List<String> TEXTS = List.of("description", "payload", "timeLimit", "lane");
+    private static final List<String> TEXTS =
+            List.of("description", "payload", "timeLimit", "lane", "endBy", "successWithin");
     private static final List<String> WORKS = List.of("handler", "program", "http");
 
     private JobForm() {}
@@ -192,7 +195,7 @@ final class JobForm {
 
     private static Map<String, String> fieldOf() {
         Map<String, String> fields = new LinkedHashMap<>();
-        Arrays.asList("description", "payload", "timeLimit", "lane", "tags", "ifBusy", "ifMissed", "enabled", WHEN)
+        Stream.concat(TEXTS.stream(), Stream.of("tags", "ifBusy", "ifMissed", "enabled", WHEN))
                 .forEach(key -> fields.put("/" + key, key));
         fields.put("/ifFailed", "attempts");
         fields.put("/work/handler", "handler");

@@ -13,8 +13,19 @@ import java.util.Set;
 
 /** Definitions in force as people would have written them: durations as 5m, and a single schedule without a list around it. Stateless. */
 public final class Written {
-    private static final Set<String> DURATIONS =
-            Set.of("every", "afterEnd", "timeLimit", "startWithin", "wait", "cap", "spread", "keep", "for", "ifMissed");
+    private static final Set<String> DURATIONS = Set.of(
+            "every",
+            "afterEnd",
+            "timeLimit",
+            "startWithin",
+            "wait",
+            "cap",
+            "spread",
+            "keep",
+            "for",
+            "ifMissed",
+            "endBy",
+            "successWithin");
 
     private Written() {}
 

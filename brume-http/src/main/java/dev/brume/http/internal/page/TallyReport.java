@@ -3,6 +3,7 @@ package dev.brume.http.internal.page;
 import dev.brume.Outcome;
 import dev.brume.definitions.JsonText;
 import dev.brume.history.JobAccount;
+import dev.brume.insight.tally.DeadlineTally;
 import dev.brume.insight.tally.JobTally;
 import dev.brume.insight.tally.PeriodTally;
 import dev.brume.insight.tally.TallyLine;
@@ -17,6 +18,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.ToLongFunction;
 import java.util.stream.Stream;
 
@@ -99,7 +101,7 @@ public record TallyReport(
                         .map(job -> new Row(name(job), figures(List.of(job)), job.isClean()))
                         .toList(),
                 figures(tallies),
-                tallies.stream().map(TallyReport::job).toList(),
+                tallies.stream().map(job -> job(job, tally.deadlines(job))).toList(),
                 queries(tally.from(), tally.until()));
     }
 
@@ -123,7 +125,7 @@ public record TallyReport(
         return tally.job() + (tally.dropped() ? " (dropped)" : "");
     }
 
-    private static JobPart job(JobTally tally) {
+    private static JobPart job(JobTally tally, Optional<DeadlineTally> deadlines) {
         List<Fact> facts = new ArrayList<>();
         facts.add(new Fact("id", Long.toString(tally.id())));
         facts.add(new Fact("decided up to", tally.cursor().toString()));
@@ -131,9 +133,10 @@ public record TallyReport(
             facts.add(new Fact("kept from", tally.keptFrom().toString()));
         }
         tally.reasons().forEach((reason, count) -> facts.add(new Fact("did not run", count + " " + reason)));
-        if (tally.tooLate() > 0) {
-            facts.add(new Fact("too late", tally.tooLate() + " that did not end by their deadlines"));
-        }
+        deadlines.ifPresent(kept -> {
+            facts.add(new Fact("deadlines", kept.missed() + " of " + kept.due() + " missed"));
+            kept.listed().forEach(each -> facts.add(new Fact("deadline missed", words(each))));
+        });
         if (tally.takenOver() > 0) {
             facts.add(new Fact("taken over", tally.takenOver() + " whose instance died or left"));
         }
@@ -155,6 +158,12 @@ public record TallyReport(
                         .map(verdict -> findings(tally, verdict))
                         .toList(),
                 tally.versions().stream().map(TallyReport::version).toList());
+    }
+
+    private static String words(DeadlineTally.Missed missed) {
+        return missed.deadline() + ", of " + missed.planned()
+                + missed.run().map(run -> ", run " + run).orElse("")
+                + missed.ended().map(end -> ", which ended " + end).orElse(", which had not ended well by then");
     }
 
     private static Findings findings(JobTally tally, Verdict verdict) {

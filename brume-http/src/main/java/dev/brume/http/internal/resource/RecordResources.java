@@ -219,12 +219,8 @@ final class RecordResources {
 
     private static PeriodTally tally(Call call, boolean lineByLine) {
         Period period = Period.of(call, A_DAY);
-        PeriodTally all = PeriodTally.of(call.history(), job(call), period.from(), period.until(), lineByLine);
-        return new PeriodTally(
-                all.from(),
-                all.until(),
-                all.at(),
-                all.jobs().stream().filter(each -> isSeen(call, each.job())).toList());
+        return PeriodTally.of(call.history(), job(call), period.from(), period.until(), lineByLine)
+                .only(each -> isSeen(call, each.job()));
     }
 
     private static Reply figures(Call call) {

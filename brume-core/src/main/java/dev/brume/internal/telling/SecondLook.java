@@ -1,0 +1,43 @@
+package dev.brume.internal.telling;
+
+import dev.brume.JobName;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/**
+ * The jobs with which something began to go wrong a moment ago. Until instances know of that they do not note successes, so it is looked once more whether
+ * one has ended it. Confined to one thread.
+ */
+final class SecondLook {
+    private static final int MOST = 10_000;
+
+    private final long afterNanos;
+    private final Map<JobName, Long> begun = new LinkedHashMap<>();
+
+    /** Looks again so much later. */
+    SecondLook(long afterNanos) {
+        this.afterNanos = afterNanos;
+    }
+
+    /** Takes note that something began to go wrong with a job. */
+    void begun(JobName job, long nanos) {
+        if (begun.size() < MOST) {
+            begun.putIfAbsent(job, nanos);
+        }
+    }
+
+    /** {@return at most so many jobs that are to be looked at now} */
+    List<JobName> due(long nanos, int most) {
+        return begun.entrySet().stream()
+                .takeWhile(each -> nanos - each.getValue() >= afterNanos)
+                .limit(most)
+                .map(Map.Entry::getKey)
+                .toList();
+    }
+
+    /** Forgets jobs that were looked at. */
+    void looked(List<JobName> jobs) {
+        jobs.forEach(begun::remove);
+    }
+}
