@@ -2,6 +2,7 @@ package dev.brume.simulator;
 
 import dev.brume.JobName;
 import dev.brume.Outcome;
+import dev.brume.history.CauseRow;
 import dev.brume.history.History;
 import dev.brume.history.NoticeFilter;
 import dev.brume.history.NoticeRow;
@@ -16,6 +17,7 @@ import dev.brume.notice.Telling;
 import dev.brume.notice.Trouble;
 import dev.brume.notice.Way;
 import java.io.IOException;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -29,7 +31,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * The other side of a channel: it takes notices, its answers may be lost, and it knows what must hold. Nothing arrives twice once it is on record as
- * delivered; of a cause everything arrives in order; and whatever fails is told. Confined to one thread.
+ * delivered; of a cause everything arrives in order; whatever fails is told, and over once
+ * it succeeds. Confined to one thread.
  */
 final class Deliveries implements Sender {
     /** A channel, and a rule for all jobs. */
@@ -43,6 +46,9 @@ final class Deliveries implements Sender {
                             NoticeKind.LOST,
                             NoticeKind.TAKEN_OVER)
                     .to("duty"));
+
+    /** How long after something began to go wrong every instance knows that a success matters. */
+    private static final Duration KNOWN = Duration.ofSeconds(30);
 
     private final History history;
     private final BooleanSupplier answerLost;
@@ -138,5 +144,24 @@ final class Deliveries implements Sender {
                         "I10", "run " + run.id() + " of " + job + " failed, and nothing was told");
             }
         }
+        history.causes(/* over= */ false, Integer.MAX_VALUE).stream()
+                .filter(cause -> cause.trouble() == Trouble.FAILING)
+                .forEach(cause -> checkOver(cause, before));
+    }
+
+    /** What a success has ended, long after every instance could know that it matters, is over. */
+    private void checkOver(CauseRow cause, Instant before) {
+        JobName job = cause.jobName().orElseThrow();
+        Instant known = cause.lastAt().plus(KNOWN);
+        history.runs(RunFilter.newest(Integer.MAX_VALUE).of(job).withOutcome(Outcome.SUCCEEDED)).stream()
+                .filter(run -> run.lastAttempt()
+                        .filter(last -> last.startedAt().isAfter(known))
+                        .isPresent())
+                .filter(run -> run.recordedAt().filter(before::isAfter).isPresent())
+                .findFirst()
+                .ifPresent(run -> {
+                    throw new InvariantChecker.Violation(
+                            "I10", "run " + run.id() + " of " + job + " succeeded, and its trouble is not over");
+                });
     }
 }

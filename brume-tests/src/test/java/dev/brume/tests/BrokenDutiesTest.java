@@ -21,6 +21,7 @@ import dev.brume.spi.FeedSteps;
 import dev.brume.spi.GateSteps;
 import dev.brume.spi.JobAdvance;
 import dev.brume.spi.LedgerLine;
+import dev.brume.spi.Notable;
 import dev.brume.spi.NoticeSteps;
 import dev.brume.spi.RunEnd;
 import dev.brume.spi.SessionSteps;
@@ -41,9 +42,11 @@ import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import java.util.stream.LongStream;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 
 /** A checker that never bites proves nothing: for each promise something is broken on purpose, and must be noticed. */
+@Tag("long")
 class BrokenDutiesTest {
     private static final Duration LENGTH = Duration.ofMinutes(10);
 
@@ -125,6 +128,20 @@ class BrokenDutiesTest {
                 "I10",
                 brokenDuties(tx ->
                         replacing(tx, "notices", NoticeSteps.class, "notables", (real, args, original) -> Map.of())));
+    }
+
+    @Test
+    @SuppressWarnings("unchecked")
+    void i10IsNoticedWhenASuccessEndsNoTrouble() {
+        bites(
+                "I10",
+                brokenDuties(tx -> replacing(tx, "notices", NoticeSteps.class, "notables", (real, args, original) -> {
+                    Map<Long, List<Notable>> seen = new HashMap<>((Map<Long, List<Notable>>) original.call(args));
+                    seen.replaceAll((id, notables) -> notables.stream()
+                            .filter(notable -> notable.kind() != Notable.Kind.SUCCEEDED)
+                            .toList());
+                    return seen;
+                })));
     }
 
     @Test
