@@ -14,19 +14,15 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
-import java.util.EnumSet;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;
 import java.util.stream.Stream;
-import org.jspecify.annotations.Nullable;
 
 /**
  * Starts the demo's instances as processes, shows what they say, and kills one of them.
@@ -35,8 +31,6 @@ import org.jspecify.annotations.Nullable;
  * that plays.
  */
 final class DemoShow implements AutoCloseable {
-    private static final String VICTIM = "lamp-inspection";
-    private static final Duration BEFORE_KILL = Duration.ofMillis(2500);
     private static final Duration CLOSED = Duration.ofSeconds(7);
     private static final Duration AT_LEAST = Duration.ofSeconds(25);
 
@@ -46,19 +40,7 @@ final class DemoShow implements AutoCloseable {
     private final EventPrinter printer;
     private final Map<String, Process> instances = new LinkedHashMap<>();
     private final BlockingQueue<Event> events = new LinkedBlockingQueue<>();
-    private final Set<Scene> seen = EnumSet.noneOf(Scene.class);
-    private final Set<Long> retried = new HashSet<>();
-    private long killAt;
-    private @Nullable String killing;
-    private long victimRun = -1;
-
-    /** What the demo is there to show. */
-    private enum Scene {
-        SKIPPED_OVERLAP,
-        RETRY,
-        TAKEOVER,
-        MISSED
-    }
+    private final DemoPlot plot = new DemoPlot();
 
     DemoShow(DemoWorld world, PrintWriter out, Palette palette, ZoneId zone) {
         this.world = world;
@@ -88,18 +70,18 @@ final class DemoShow implements AutoCloseable {
         while (!isOver(Duration.ofNanos(System.nanoTime() - begin), atMost)) {
             Event event = events.poll(100, TimeUnit.MILLISECONDS);
             if (event != null) {
-                show(event);
+                printer.saw(event);
+                plot.saw(event, System.nanoTime());
             }
             killIfTime();
             failIfNoneLives();
         }
-        say(seen.size() == Scene.values().length ? "everything was seen" : "time is over", "stopping the instances");
+        say(plot.isComplete() ? "everything was seen" : "time is over", "stopping the instances");
         stop();
     }
 
     private boolean isOver(Duration elapsed, Duration atMost) {
-        boolean all = seen.size() == Scene.values().length && elapsed.compareTo(AT_LEAST) >= 0;
-        return all || elapsed.compareTo(atMost) >= 0;
+        return (plot.isComplete() && elapsed.compareTo(AT_LEAST) >= 0) || elapsed.compareTo(atMost) >= 0;
     }
 
     private void start(String name) throws IOException {
@@ -173,45 +155,15 @@ final class DemoShow implements AutoCloseable {
         return Objects.requireNonNull((String) map.get(key), () -> "an event has no " + key + ": " + map);
     }
 
-    private void show(Event event) {
-        printer.saw(event);
-        boolean victims = event.job().filter(job -> job.name().equals(VICTIM)).isPresent();
-        long run = event.run().orElse(-1);
-        switch (event.kind()) {
-            case STARTED -> {
-                if (victims && victimRun < 0) {
-                    victimRun = run;
-                    killing = event.instance();
-                    killAt = System.nanoTime() + BEFORE_KILL.toNanos();
-                }
-            }
-            case MISSED -> seen.add(Scene.MISSED);
-            case SKIPPED -> seen.add(Scene.SKIPPED_OVERLAP);
-            case BACKING_OFF -> retried.add(run);
-            case SUCCEEDED -> {
-                if (retried.contains(run)) {
-                    seen.add(Scene.RETRY);
-                }
-                if (run == victimRun) {
-                    seen.add(Scene.TAKEOVER);
-                }
-            }
-            default -> {
-                // Everything else is shown and has no part in the plot.
-            }
-        }
-    }
-
     private void killIfTime() {
-        if (killing == null || System.nanoTime() - killAt < 0) {
-            return;
-        }
-        say(
-                "kill -9 " + killing,
-                "in the middle of " + VICTIM + " #" + victimRun
-                        + "; its lease ends in at most 4s, then another takes over");
-        Objects.requireNonNull(instances.get(killing), killing).destroyForcibly();
-        killing = null;
+        plot.kill(System.nanoTime()).ifPresent(victim -> {
+            say(
+                    "kill -9 " + victim.instance(),
+                    "in the middle of " + DemoPlot.VICTIM + " #" + victim.run()
+                            + "; its lease ends in at most 4s, then another takes over");
+            Objects.requireNonNull(instances.get(victim.instance()), victim::instance)
+                    .destroyForcibly();
+        });
     }
 
     private void failIfNoneLives() {

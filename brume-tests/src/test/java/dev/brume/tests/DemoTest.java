@@ -41,13 +41,12 @@ class DemoTest {
         List<Map<String, Object>> runs = BrumeProcess.run(
                         folder, "runs", "--data", "brume-demo", "--count", "1000", "--format", "json")
                 .jsonList();
-        assertThat(runs)
-                .anySatisfy(run -> assertThat(run).containsEntry("reason", "BUSY"))
+        assertThat(runs).extracting(run -> run.get("reason")).contains("BUSY");
+        assertThat(runs.stream().filter(run -> run.get("job").equals("minute/lamp-inspection")))
+                .as("one that was lost with its instance, and done by another")
                 .anySatisfy(run -> {
-                    assertThat(run)
-                            .containsEntry("job", "minute/lamp-inspection")
-                            .containsEntry("outcome", "SUCCEEDED");
-                    assertThat((List<?>) run.get("attempts")).hasSize(2);
+                    assertThat(run).containsEntry("outcome", "SUCCEEDED");
+                    assertThat((List<?>) run.get("attempts")).hasSizeGreaterThan(1);
                 });
         assertThat(BrumeProcess.run(folder, "instances", "--all", "--data", "brume-demo")
                         .out())
