@@ -421,12 +421,19 @@ public final class JdbcStore implements Store {
             int isolation = connection.getTransactionIsolation();
             connection.setTransactionIsolation(Connection.TRANSACTION_REPEATABLE_READ);
             connection.setAutoCommit(false);
+            boolean read = false;
             try {
                 Statements sql = statements(connection, LONGEST_LOOK);
                 dialect().holdMonths(sql);
-                return query.apply(sql);
+                T found = query.apply(sql);
+                // Where it is rolled back, H2 forgets all statements of the connection, and parses each anew.
+                connection.commit();
+                read = true;
+                return found;
             } finally {
-                connection.rollback();
+                if (!read) {
+                    connection.rollback();
+                }
                 connection.setAutoCommit(automatic);
                 connection.setTransactionIsolation(isolation);
             }

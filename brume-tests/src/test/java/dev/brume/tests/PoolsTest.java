@@ -9,7 +9,10 @@ import dev.brume.Brume;
 import dev.brume.Event;
 import dev.brume.Job;
 import dev.brume.JobName;
+import dev.brume.Outcome;
 import dev.brume.StoreException;
+import dev.brume.history.History;
+import dev.brume.history.RunFilter;
 import dev.brume.jdbc.JdbcStore;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Proxy;
@@ -74,9 +77,10 @@ class PoolsTest {
         }
     }
 
-    /** Hands out connections that refuse to begin a transaction, and counts those that are not given back. */
+    /** Hands out connections that refuse to begin a transaction, and counts those that are not given back, and what is rolled back. */
     private static final class Refusing extends WrappedSource {
         private final AtomicInteger out = new AtomicInteger();
+        private final AtomicInteger rolledBack = new AtomicInteger();
         private volatile boolean refuses;
 
         Refusing(DataSource source) {
@@ -95,6 +99,9 @@ class PoolsTest {
                         }
                         if (method.getName().equals("close")) {
                             out.decrementAndGet();
+                        }
+                        if (method.getName().equals("rollback")) {
+                            rolledBack.incrementAndGet();
                         }
                         try {
                             return method.invoke(connection, args);
@@ -123,6 +130,26 @@ class PoolsTest {
             source.get().refuses = false;
             Instant now = fresh.store().transact(tx -> tx.now());
             assertThat(now).isNotNull();
+        }
+    }
+
+    /** H2 forgets at a rollback all statements of the connection, so that each look would have them parsed anew. */
+    @ParameterizedTest
+    @EnumSource(Db.class)
+    void whatIsReadFromOneSnapshotIsNotRolledBack(Db db) throws Exception {
+        AtomicReference<Refusing> source = new AtomicReference<>();
+        UnaryOperator<DataSource> counting = pool -> {
+            source.set(new Refusing(pool));
+            return source.get();
+        };
+        try (Db.Fresh fresh = db.fresh(counting)) {
+            History history = fresh.store().history();
+            int before = source.get().rolledBack.get();
+
+            assertThat(history.past(history.now())).isNotNull();
+            assertThat(history.runs(RunFilter.newest(5).withOutcome(Outcome.FAILED)))
+                    .isEmpty();
+            assertThat(source.get().rolledBack.get()).isEqualTo(before);
         }
     }
 }
