@@ -44,7 +44,7 @@ class AskingCommandsTest {
 
     @Test
     void changesShowWhoAndWhyAndWhatIsDifferentPageByPage() throws Exception {
-        BrumeProcess.Result first = BrumeProcess.run(folder, "changes", "--count", "2");
+        BrumeProcess.Result first = Commands.run(folder, "changes", "--count", "2");
         assertThat(first.flat())
                 .contains("PAUSED")
                 .contains("by anna from ")
@@ -52,14 +52,14 @@ class AskingCommandsTest {
                 .contains("DEFINED lamps version 1")
                 .doesNotContain("CHANGED");
         String before = first.flat().replaceAll(".*--below (\\d+).*", "$1");
-        BrumeProcess.Result second = BrumeProcess.run(folder, "changes", "--below", before, "--job", "tides");
+        BrumeProcess.Result second = Commands.run(folder, "changes", "--below", before, "--job", "tides");
         assertThat(second.flat())
                 .contains("CHANGED tides version 1 -> 2")
                 .contains("+ priority: 7")
                 .contains("- when: [{cron: 0 4 * * *")
                 .contains("+ when: [{cron: 0 5 * * *")
                 .doesNotContain("lamps");
-        List<Map<String, Object>> json = BrumeProcess.run(folder, "changes", "--kind", "PAUSED", "--format", "json")
+        List<Map<String, Object>> json = Commands.run(folder, "changes", "--kind", "PAUSED", "--format", "json")
                 .jsonList();
         assertThat(json).hasSize(1);
         assertThat(json.get(0)).containsEntry("who", "anna").containsEntry("because", "new lamp");
@@ -67,33 +67,33 @@ class AskingCommandsTest {
 
     @Test
     void whySaysItInOneSentenceAndHelpsWithNames() throws Exception {
-        assertThat(BrumeProcess.run(folder, "why", "lamps").out())
+        assertThat(Commands.run(folder, "why", "lamps").out())
                 .startsWith("It is paused: anna paused job lamps at ")
                 .contains("because: new lamp.")
                 .contains("version      1, in force since ");
-        assertThat(BrumeProcess.run(folder, "why", "tides", "--at", "2026-01-01T05:00:00Z")
+        assertThat(Commands.run(folder, "why", "tides", "--at", "2026-01-01T05:00:00Z")
                         .out())
                 .startsWith("The job was not defined yet at ");
-        assertThat(BrumeProcess.run(folder, "why", "tides", "--at", "2026-01-01T05:00:00Z", "--format", "json")
+        assertThat(Commands.run(folder, "why", "tides", "--at", "2026-01-01T05:00:00Z", "--format", "json")
                         .json())
                 .containsEntry("job", "tides")
                 .containsEntry("code", "NOT_DEFINED")
                 .containsEntry("at", "2026-01-01T05:00:00Z")
                 .containsEntry("runs", List.of());
-        BrumeProcess.Result unknown = BrumeProcess.run(folder, "why", "tide");
+        BrumeProcess.Result unknown = Commands.run(folder, "why", "tide");
         assertThat(unknown.exitCode()).isEqualTo(1);
         assertThat(unknown.err()).contains("there is no job 'tide'; did you mean tides?");
-        BrumeProcess.Result future = BrumeProcess.run(folder, "why", "tides", "--at", "2099-01-01T05:00:00Z");
+        BrumeProcess.Result future = Commands.run(folder, "why", "tides", "--at", "2099-01-01T05:00:00Z");
         assertThat(future.exitCode()).isEqualTo(2);
         assertThat(future.err()).contains("is still to come; brume preview --job tides");
     }
 
     @Test
     void leasesShowWhoHasThemAndFromWhenTheyCanBeTakenAgain() throws Exception {
-        assertThat(BrumeProcess.run(folder, "named-leases").out())
+        assertThat(Commands.run(folder, "named-leases").out())
                 .containsPattern("dues-export +COOLING +office")
                 .contains("in 1d2h");
-        assertThat(BrumeProcess.run(folder, "named-leases", "--format", "json")
+        assertThat(Commands.run(folder, "named-leases", "--format", "json")
                         .jsonList()
                         .get(0))
                 .containsEntry("state", "COOLING")

@@ -20,8 +20,8 @@ import java.util.function.Predicate;
 
 /** The command as a process of its own, started by the launcher as a user would. */
 final class BrumeProcess implements AutoCloseable {
-    private static final Path ROOT = findRoot();
-    private static final long PATIENCE_SECONDS = 240;
+    static final Path ROOT = findRoot();
+    static final long PATIENCE_SECONDS = 240;
 
     private final Process process;
     private final Path errors;

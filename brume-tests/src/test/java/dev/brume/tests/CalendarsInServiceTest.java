@@ -56,7 +56,7 @@ class CalendarsInServiceTest {
         System.arraycopy(command, 0, all, 0, command.length);
         all[command.length] = "--format";
         all[command.length + 1] = "json";
-        return BrumeProcess.run(folder, all).jsonList();
+        return Commands.run(folder, all).jsonList();
     }
 
     @Test

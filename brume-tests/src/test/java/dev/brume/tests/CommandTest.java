@@ -41,6 +41,11 @@ class CommandTest {
     }
 
     private Result brume(String... args) throws Exception {
+        return Commands.run(folder, args);
+    }
+
+    /** As a process of its own, which ends with the command's exit code. */
+    private Result process(String... args) throws Exception {
         return BrumeProcess.run(folder, args);
     }
 
@@ -138,7 +143,7 @@ class CommandTest {
 
     @Test
     void aWrongExpressionIsExplainedInOneGo() throws Exception {
-        Result result = brume("preview", "61 25 * * MONDAY", "--zone", "UTC");
+        Result result = process("preview", "61 25 * * MONDAY", "--zone", "UTC");
 
         failsWithoutTrace(result, 2);
         assertThat(result.err())
@@ -172,7 +177,7 @@ class CommandTest {
                     work: {handler: x}
                 """);
 
-        Result result = brume("serve", "--definitions", "harbour.yaml");
+        Result result = process("serve", "--definitions", "harbour.yaml");
 
         failsWithoutTrace(result, 2);
         assertThat(result.err().lines().toList())
@@ -297,11 +302,12 @@ class CommandTest {
 
     @Test
     void troubleHasAMessageAndAnExitCode() throws Exception {
-        failsWithoutTrace(brume("jobs"), 2);
+        failsWithoutTrace(process("jobs"), 2);
         assertThat(brume("jobs").err())
                 .contains("there is no database in folder")
                 .contains("--data FOLDER");
-        failsWithoutTrace(brume("jobs", "--database", "jdbc:postgresql://127.0.0.1:1/none?user=a&password=secret"), 3);
+        failsWithoutTrace(
+                process("jobs", "--database", "jdbc:postgresql://127.0.0.1:1/none?user=a&password=secret"), 3);
         assertThat(brume("jobs", "--database", "jdbc:postgresql://127.0.0.1:1/none?user=a&password=secret")
                         .err())
                 .contains("cannot reach jdbc:postgresql://127.0.0.1:1/none")
@@ -309,9 +315,9 @@ class CommandTest {
         failsWithoutTrace(brume("jobs", "--database", "jdbc:unknown:x"), 2);
         failsWithoutTrace(brume("serve", "--name", "not a name"), 2);
         failsWithoutTrace(brume("serve", "--lease", "soon"), 2);
-        failsWithoutTrace(brume("nonsense"), 2);
+        failsWithoutTrace(process("nonsense"), 2);
         Path blocked = Files.writeString(folder.resolve("blocked"), "a file where a folder should be");
-        failsWithoutTrace(brume("serve", "--data", blocked.toString()), 3);
+        failsWithoutTrace(process("serve", "--data", blocked.toString()), 3);
     }
 
     @Test
@@ -319,7 +325,7 @@ class CommandTest {
         Path own = Files.createDirectory(folder.resolve("mine"));
         Path letter = Files.writeString(own.resolve("letter.txt"), "precious");
 
-        failsWithoutTrace(brume("demo", "--data", "mine"), 2);
+        failsWithoutTrace(process("demo", "--data", "mine"), 2);
         assertThat(letter).hasContent("precious");
     }
 
@@ -337,7 +343,7 @@ class CommandTest {
                 .contains("Exit codes:")
                 .contains("preview")
                 .contains("serve");
-        assertThat(brume("--version").out()).startsWith("brume ");
+        assertThat(process("--version").out()).startsWith("brume ");
         for (String command : List.of("serve", "drop")) {
             assertThat(brume(command, "--help").out()).as(command).contains("Usage: brume " + command);
         }

@@ -36,9 +36,8 @@ class DemoTest {
                 .contains("everything was seen")
                 .contains("jobs --data brume-demo")
                 .contains("show ");
-        assertThat(BrumeProcess.run(folder, "jobs", "--data", "brume-demo").out())
-                .contains("lamp-inspection");
-        List<Map<String, Object>> runs = BrumeProcess.run(
+        assertThat(Commands.run(folder, "jobs", "--data", "brume-demo").out()).contains("lamp-inspection");
+        List<Map<String, Object>> runs = Commands.run(
                         folder, "runs", "--data", "brume-demo", "--count", "1000", "--format", "json")
                 .jsonList();
         assertThat(runs).extracting(run -> run.get("reason")).contains("BUSY");
@@ -48,7 +47,7 @@ class DemoTest {
                     assertThat(run).containsEntry("outcome", "SUCCEEDED");
                     assertThat((List<?>) run.get("attempts")).hasSizeGreaterThan(1);
                 });
-        assertThat(BrumeProcess.run(folder, "instances", "--all", "--data", "brume-demo")
+        assertThat(Commands.run(folder, "instances", "--all", "--data", "brume-demo")
                         .out())
                 .contains("quay-1")
                 .contains("quay-2")
@@ -72,7 +71,7 @@ class DemoTest {
 
     /** The engine has lived through it, so it is accounted for like any other. */
     private void theWeekBeforeIsOnRecord() throws Exception {
-        Result tally = BrumeProcess.run(folder, "tally", "--data", "brume-demo", "--from", "7d", "--format", "json");
+        Result tally = Commands.run(folder, "tally", "--data", "brume-demo", "--from", "7d", "--format", "json");
         Map<String, Object> all = tally.json();
         assertThat(tally.exitCode()).as("something was missed").isEqualTo(1);
         assertThat((Integer) all.get("onRecord")).isGreaterThan(1000);
@@ -90,6 +89,6 @@ class DemoTest {
     private String outputOf(String... command) throws Exception {
         List<String> words = new ArrayList<>(List.of(command));
         words.addAll(List.of("--data", "brume-demo", "--format", "json"));
-        return BrumeProcess.run(folder, words.toArray(String[]::new)).out();
+        return Commands.run(folder, words.toArray(String[]::new)).out();
     }
 }

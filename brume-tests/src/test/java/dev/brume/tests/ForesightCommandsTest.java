@@ -49,7 +49,7 @@ class ForesightCommandsTest {
     }
 
     private Result brume(String... command) throws Exception {
-        return BrumeProcess.run(folder, command);
+        return Commands.run(folder, command);
     }
 
     @Test

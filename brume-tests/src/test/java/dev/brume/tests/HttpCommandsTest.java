@@ -37,7 +37,7 @@ class HttpCommandsTest {
                     when: [{cron: "15 4 * * *", zone: Atlantic/Azores}]
                     work: {program: ["true"]}
                 """);
-        assertThat(BrumeProcess.run(folder, "sync", "harbour.yaml", "--create", "--yes")
+        assertThat(Commands.run(folder, "sync", "harbour.yaml", "--create", "--yes")
                         .exitCode())
                 .isZero();
     }
@@ -88,24 +88,23 @@ class HttpCommandsTest {
 
     @Test
     void aTokenIsPrintedAloneAndListedWithoutItsSecret() throws Exception {
-        BrumeProcess.Result made = BrumeProcess.run(
+        BrumeProcess.Result made = Commands.run(
                 folder, "token", "add", "quay-bot", "--role", "operator", "--namespace", "harbour", "--for", "90d");
         assertThat(made.out().strip()).matches("brume_[A-Za-z0-9_-]{43}");
         assertThat(made.err()).contains("quay-bot is operator of harbour, until ");
 
-        BrumeProcess.Result listed = BrumeProcess.run(folder, "token", "list");
+        BrumeProcess.Result listed = Commands.run(folder, "token", "list");
         assertThat(listed.flat())
                 .contains("quay-bot operator of harbour")
                 .doesNotContain(made.out().strip());
-        assertThat(BrumeProcess.run(folder, "token", "add", "quay-bot", "--role", "viewer")
+        assertThat(Commands.run(folder, "token", "add", "quay-bot", "--role", "viewer")
                         .err())
                 .contains("there is a token 'quay-bot' already");
-        assertThat(BrumeProcess.run(folder, "token", "revoke", "quay-bot", "--because", "sold")
+        assertThat(Commands.run(folder, "token", "revoke", "quay-bot", "--because", "sold")
                         .out())
                 .contains("token quay-bot is revoked");
-        assertThat(BrumeProcess.run(folder, "token", "list").flat()).contains("REVOKED");
-        assertThat(BrumeProcess.run(folder, "token", "revoke", "nobody").exitCode())
-                .isEqualTo(1);
+        assertThat(Commands.run(folder, "token", "list").flat()).contains("REVOKED");
+        assertThat(Commands.run(folder, "token", "revoke", "nobody").exitCode()).isEqualTo(1);
     }
 
     @Test
@@ -115,7 +114,7 @@ class HttpCommandsTest {
         assertThat(refused.err()).contains("is beyond this machine", "brume token add NAME --role operator");
         assertThat(BrumeProcess.run(folder, "serve", "--http", "nowhere").err()).contains("expected HOST:PORT");
 
-        String token = BrumeProcess.run(folder, "token", "add", "ines", "--role", "viewer")
+        String token = Commands.run(folder, "token", "add", "ines", "--role", "viewer")
                 .out()
                 .strip();
         Path store = folder.resolve("keys.p12");
@@ -168,20 +167,20 @@ class HttpCommandsTest {
     /** With variables, as where a machine has no way to the database. */
     private void theCommandAsksIt(URI server, String token, Path certificate) throws Exception {
         Map<String, String> way = Map.of("BRUME_SERVER", server.toString(), "BRUME_TOKEN", token);
-        BrumeProcess.Result strange = BrumeProcess.run(folder, way, "jobs");
+        BrumeProcess.Result strange = Commands.run(folder, way, "jobs");
         assertThat(strange.exitCode()).isEqualTo(3);
         assertThat(strange.err()).contains("is not trusted", "--trust FILE");
         BrumeProcess.Result jobs =
-                BrumeProcess.run(folder, way, "jobs", "--trust", certificate.toString(), "--format", "json");
+                Commands.run(folder, way, "jobs", "--trust", certificate.toString(), "--format", "json");
         assertThat(jobs.jsonList().get(0)).containsEntry("job", "harbour/tide-tables");
         BrumeProcess.Result paused =
-                BrumeProcess.run(folder, way, "pause", "harbour/tide-tables", "--trust", certificate.toString());
+                Commands.run(folder, way, "pause", "harbour/tide-tables", "--trust", certificate.toString());
         assertThat(paused.exitCode()).isEqualTo(2);
         assertThat(paused.err()).contains("ines is viewer everywhere");
-        assertThat(BrumeProcess.run(folder, way, "jobs", "--data", "brume-data").exitCode())
+        assertThat(Commands.run(folder, way, "jobs", "--data", "brume-data").exitCode())
                 .as("what the command line says goes before variables")
                 .isZero();
-        assertThat(BrumeProcess.run(folder, way, "restored").err()).contains("at the database itself");
+        assertThat(Commands.run(folder, way, "restored").err()).contains("at the database itself");
     }
 
     private Path pem(Path store) throws Exception {

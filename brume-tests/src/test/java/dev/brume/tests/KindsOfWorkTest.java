@@ -95,7 +95,7 @@ class KindsOfWorkTest {
                 "jobs:\n  buoys:\n    when: {every: 1s}\n    work: {program: [sh, -c, 'echo read > ran']}\n");
         try (BrumeProcess serve = BrumeProcess.serve(folder, Map.of(), "--no-programs", "--format", "json")) {
             serve.await(BrumeProcess.kind("PROBLEM"));
-            String why = BrumeProcess.run(folder, "why", "buoys").out();
+            String why = Commands.run(folder, "why", "buoys").out();
             assertThat(why).contains("no live instance").contains("takes programs");
             serve.terminate();
             assertThat(serve.result().err())

@@ -65,9 +65,13 @@ class LauncherTest {
     }
 
     private Result launch(Path script, String... args) throws Exception {
+        return launchIn(folder, script, args);
+    }
+
+    private Result launchIn(Path where, Path script, String... args) throws Exception {
         ArrayList<String> command = new ArrayList<>(List.of(script.toString()));
         command.addAll(List.of(args));
-        ProcessBuilder builder = new ProcessBuilder(command).directory(folder.toFile());
+        ProcessBuilder builder = new ProcessBuilder(command).directory(where.toFile());
         Map<String, String> environment = builder.environment();
         environment.remove("JAVA_HOME");
         environment.put("XDG_CACHE_HOME", folder.resolve("cache").toString());
@@ -189,6 +193,31 @@ class LauncherTest {
 
         Files.setPosixFilePermissions(archive.getParent(), PosixFilePermissions.fromString("rwxrwxrwx"));
         assertThat(launch("jobs").out()).doesNotContain("SharedArchiveFile").endsWith("jobs\n");
+    }
+
+    /** No Java starts in a folder that is gone, such as that of a test, whose command was the first to be called. */
+    @Test
+    void anArchiveIsMadeAlthoughTheFolderOfTheFirstCommandIsGone() throws Exception {
+        Path passing = Files.createDirectories(folder.resolve("passing"));
+        Path pipe = folder.resolve("pipe");
+        assertThat(new ProcessBuilder("mkfifo", pipe.toString()).start().waitFor())
+                .isZero();
+        Files.writeString(folder.resolve("release"), "a release");
+        tool("java", """
+                case "$*" in
+                    -version) echo 'openjdk version "17.0.1"' >&2 ;;
+                    *-Xshare:dump*) /bin/pwd >'%1$s' 2>&1 ;;
+                    *Training*) while [ -d '%2$s' ]; do sleep 0.05; done ;;
+                esac
+                """.formatted(pipe, passing));
+
+        assertThat(launchIn(passing, checkout.resolve("brume"), "jobs").exitCode())
+                .isZero();
+        Files.delete(passing);
+
+        assertThat(Files.readString(pipe).strip())
+                .as("where the archive is written")
+                .isEqualTo(folder.resolve("cache/brume").toRealPath().toString());
     }
 
     @Test

@@ -54,7 +54,7 @@ final class Listings {
                 .toList();
         List<String> words = words(lines.get(0));
         assertThat(words.get(0)).as("a command in %s", page).isEqualTo("brume");
-        BrumeProcess.Result result = BrumeProcess.run(
+        BrumeProcess.Result result = Commands.run(
                 folder,
                 Map.of("BRUME_COLUMNS", "80", "BRUME_DATA", folder.toString()),
                 words.subList(1, words.size()).toArray(String[]::new));

@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -56,7 +57,7 @@ class NoticesCommandTest {
     }
 
     private Result brume(String... command) throws Exception {
-        return BrumeProcess.run(folder, command);
+        return Commands.run(folder, command);
     }
 
     @Test
@@ -111,6 +112,7 @@ class NoticesCommandTest {
     }
 
     @Test
+    @Tag("long")
     void silenceIsToldOnceByWhoeverKeepsVigilAlthoughNothingRuns() throws Exception {
         try (BrumeProcess quay = BrumeProcess.serve(folder, SECRET, "--format", "json")) {
             quay.await(BrumeProcess.kindOf("SUCCEEDED", "harbour/lamps"));
@@ -180,6 +182,6 @@ class NoticesCommandTest {
                 "--for",
                 "1d"));
         command.addAll(List.of(trouble));
-        return BrumeProcess.run(folder, command.toArray(String[]::new));
+        return Commands.run(folder, command.toArray(String[]::new));
     }
 }

@@ -27,7 +27,7 @@ class OrdersCommandTest {
         try (BrumeProcess serve = serve("quay-1")) {
             serve.await(kind("SUCCEEDED"));
 
-            BrumeProcess.Result drained = BrumeProcess.run(folder, "drain", "quay-1", "--wait", "60s");
+            BrumeProcess.Result drained = Commands.run(folder, "drain", "quay-1", "--wait", "60s");
 
             assertThat(drained.exitCode()).isZero();
             assertThat(drained.out()).contains("draining quay-1").contains("quay-1 has left");
@@ -35,14 +35,14 @@ class OrdersCommandTest {
             assertThat(ended.exitCode()).isZero();
             assertThat(ended.out()).contains("DRAINING").contains("LEFT");
         }
-        BrumeProcess.Result again = BrumeProcess.run(folder, "drain", "quay-1");
+        BrumeProcess.Result again = Commands.run(folder, "drain", "quay-1");
         assertThat(again.exitCode()).isEqualTo(1);
         assertThat(again.err()).contains("no instance 'quay-1' takes work");
 
-        BrumeProcess.Result restored = BrumeProcess.run(folder, "restored");
+        BrumeProcess.Result restored = Commands.run(folder, "restored");
         assertThat(restored.exitCode()).isZero();
         assertThat(restored.out()).contains("epoch 1");
-        assertThat(BrumeProcess.run(folder, "restored", "--format", "json").json())
+        assertThat(Commands.run(folder, "restored", "--format", "json").json())
                 .containsEntry("done", true)
                 .containsEntry("epoch", 2);
     }
@@ -54,14 +54,14 @@ class OrdersCommandTest {
             owner.await(kind("SUCCEEDED"));
             try (BrumeProcess visitor = serve("quay-2")) {
                 visitor.await(kind("JOINED"));
-                BrumeProcess.Result drained = BrumeProcess.run(folder, "drain", "quay-1");
+                BrumeProcess.Result drained = Commands.run(folder, "drain", "quay-1");
                 assertThat(drained.out()).as(drained.err()).contains("quay-1 has left");
                 BrumeProcess.Result left = owner.result();
                 assertThat(left.exitCode()).as(left.err()).isZero();
 
                 visitor.await(kind("SUCCEEDED"));
                 visitor.await(kind("SUCCEEDED"));
-                BrumeProcess.Result instances = BrumeProcess.run(folder, "instances");
+                BrumeProcess.Result instances = Commands.run(folder, "instances");
                 assertThat(instances.out())
                         .as(instances.err())
                         .contains("quay-2")
@@ -93,7 +93,7 @@ class OrdersCommandTest {
     void wrongLimitsAndRevisionsAreReportedWithTheirPlace() throws Exception {
         file(JOBS.replace("revision: 7", "revision: -1").replace("pilots: 1", "pilots: none"));
 
-        BrumeProcess.Result checked = BrumeProcess.run(folder, "check", "harbour.yaml");
+        BrumeProcess.Result checked = Commands.run(folder, "check", "harbour.yaml");
 
         assertThat(checked.exitCode()).isEqualTo(2);
         assertThat(checked.err() + checked.out())

@@ -29,7 +29,7 @@ class RequestTest {
         String[] arguments = new String[more.length + 4];
         System.arraycopy(new String[] {"run-now", "notice", "--wait", "60s"}, 0, arguments, 0, 4);
         System.arraycopy(more, 0, arguments, 4, more.length);
-        return BrumeProcess.run(folder, arguments);
+        return Commands.run(folder, arguments);
     }
 
     @Test
@@ -54,7 +54,7 @@ class RequestTest {
                     .contains("{\"tide\": 3.1, \"key\": \"sesame-77\"}")
                     .endsWith("-> 503");
             assertThat(answer.nextLine()).contains("brume-attempt=2").endsWith("-> 200");
-            String shown = BrumeProcess.run(folder, "show", "1").out();
+            String shown = Commands.run(folder, "show", "1").out();
             assertThat(shown).contains("was answered 503, expected 200-299").doesNotContain("sesame");
             serve.terminate();
         }
@@ -73,7 +73,7 @@ class RequestTest {
                     .contains("{\"note\": \"a \\\"b\\\"\\n/c\"}");
 
             assertThat(start("--payload", "..").out()).contains("FAILED");
-            assertThat(BrumeProcess.run(folder, "show", "2").out()).contains("its path has the segment '..'");
+            assertThat(Commands.run(folder, "show", "2").out()).contains("its path has the segment '..'");
             serve.terminate();
         }
     }
@@ -95,7 +95,7 @@ class RequestTest {
             String out = start().out();
             assertThat(out).contains("FAILED");
             String run = out.replaceAll("(?s)ordered run (\\d+) .*", "$1");
-            assertThat(BrumeProcess.run(folder, "show", run).out())
+            assertThat(Commands.run(folder, "show", run).out())
                     .contains("the environment variable NOTICE_BOARD is not set on this instance");
             serve.terminate();
         }
@@ -117,7 +117,7 @@ class RequestTest {
                         + "  e: {work: {http: {url: http://isle/, expect: [200-700]}}}\n"
                         + "  f: {work: {program: [\"true\"]}, ifFailed: {waits: [1s, soon], factor: 2}}\n");
 
-        BrumeProcess.Result checked = BrumeProcess.run(folder, Map.of(), "check", "harbour.yaml");
+        BrumeProcess.Result checked = Commands.run(folder, "check", "harbour.yaml");
 
         assertThat(checked.exitCode()).isEqualTo(2);
         assertThat(checked.err() + checked.out())

@@ -17,7 +17,7 @@ class SafeCommandsTest {
     private Path folder;
 
     private Result brume(String... args) throws Exception {
-        return BrumeProcess.run(folder, args);
+        return Commands.run(folder, args);
     }
 
     private BrumeProcess serve(String jobs, Map<String, String> environment) throws Exception {
@@ -94,11 +94,11 @@ class SafeCommandsTest {
             String url = Databases.postgresUrl();
             Map<String, String> way = Map.of("BRUME_DATABASE", url, "BRUME_SCHEMA", "", "BRUME_DATA", "");
 
-            Result elsewhere = BrumeProcess.run(folder, way, "jobs");
+            Result elsewhere = Commands.run(folder, way, "jobs");
             assertThat(elsewhere.exitCode()).isNotZero();
             assertThat(elsewhere.err()).contains("there are some in schema ").contains("(say which: --schema ");
             Map<String, String> named = Map.of("BRUME_DATABASE", url, "BRUME_SCHEMA", fresh.place());
-            assertThat(BrumeProcess.run(folder, named, "jobs").exitCode()).isZero();
+            assertThat(Commands.run(folder, named, "jobs").exitCode()).isZero();
             Result serve = BrumeProcess.run(
                     folder,
                     "serve",

@@ -311,7 +311,7 @@ class TallyTest {
         String from = owed.get(0).toString();
         String until = owed.get(2).plusMillis(1).toString();
 
-        BrumeProcess.Result clean = BrumeProcess.run(folder, "tally", "--from", from, "--until", until);
+        BrumeProcess.Result clean = Commands.run(folder, "tally", "--from", from, "--until", until);
         assertThat(clean.out()).contains("3 owed, 3 on record, 0 not planned yet, 0 missed, 0 unexplained.");
         assertThat(clean.exitCode()).isZero();
 
@@ -323,7 +323,7 @@ class TallyTest {
             statement.execute("delete from brume_ledger where planned_at = '" + owed.get(1) + "'");
         }
         BrumeProcess.Result found =
-                BrumeProcess.run(folder, "tally", "--from", from, "--until", until, "--report", "tally.html");
+                Commands.run(folder, "tally", "--from", from, "--until", until, "--report", "tally.html");
         assertThat(Files.readString(folder.resolve("tally.html")))
                 .contains("<title>Tally from " + from)
                 .contains("3 owed, 2 on record")
@@ -339,14 +339,13 @@ class TallyTest {
                 .contains("UNEXPLAINED  ")
                 .contains("owed by version 1, and nothing is on record")
                 .contains("3 owed, 2 on record, 0 not planned yet, 0 missed, 1 unexplained.");
-        Map<String, Object> json = BrumeProcess.run(
-                        folder, "tally", "--from", from, "--until", until, "--format", "json")
+        Map<String, Object> json = Commands.run(folder, "tally", "--from", from, "--until", until, "--format", "json")
                 .json();
         assertThat(json).containsEntry("owed", 3).containsEntry("onRecord", 2).containsEntry("unexplained", 1);
-        BrumeProcess.Result stats = BrumeProcess.run(folder, "stats", "--from", from, "--until", until);
+        BrumeProcess.Result stats = Commands.run(folder, "stats", "--from", from, "--until", until);
         assertThat(stats.exitCode()).isZero();
         assertThat(stats.out()).contains("SILENCE").containsPattern("tides +2 +0");
-        BrumeProcess.Result unknown = BrumeProcess.run(folder, "tally", "--job", "nobody");
+        BrumeProcess.Result unknown = Commands.run(folder, "tally", "--job", "nobody");
         assertThat(unknown.exitCode()).isEqualTo(1);
         assertThat(unknown.err()).contains("there is no job 'nobody'");
     }

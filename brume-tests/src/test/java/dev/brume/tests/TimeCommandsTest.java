@@ -61,7 +61,7 @@ class TimeCommandsTest {
                 folder.resolve("feasts.ics"), FEASTS.replace("SUMMARY:Lantern days", "SUMMARY:Lantern days\nand more"));
         Files.writeString(folder.resolve("harbour.yaml"), HARBOUR.replace("20270612T090000", "20270105T090000"));
 
-        Result check = BrumeProcess.run(folder, "check", "harbour.yaml", "--strict");
+        Result check = Commands.run(folder, "check", "harbour.yaml", "--strict");
 
         assertThat(check.exitCode()).as("warnings").isEqualTo(1);
         assertThat(check.out())
@@ -82,7 +82,7 @@ class TimeCommandsTest {
     }
 
     private Result brume(String... args) throws Exception {
-        return BrumeProcess.run(folder, args);
+        return Commands.run(folder, args);
     }
 
     private static void failsWith(Result result, String message) {
