@@ -34,7 +34,8 @@ final class Commands {
     private Commands(Path folder, Map<String, String> environment) throws IOException {
         this.folder = folder;
         this.environment = environment;
-        Path root = BrumeProcess.ROOT;
+        Path jar = BrumeProcess.ROOT.resolve("brume-cli/target/brume.jar");
+        Path java = Path.of(System.getProperty("java.home"));
         Path tests = Path.of(CommandHost.class
                 .getProtectionDomain()
                 .getCodeSource()
@@ -42,17 +43,24 @@ final class Commands {
                 .getPath());
         errors = Files.createTempFile("brume-commands", ".err");
         ProcessBuilder builder = new ProcessBuilder(
-                        Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                        java.resolve("bin/java").toString(),
                         "-XX:+UseSerialGC",
                         "-XX:TieredStopAtLevel=1",
                         "-ea:org.h2.mvstore.MVStore",
+                        // The one that the launcher has made, if it has; without it the first command takes a second
+                        // more.
+                        "-XX:SharedArchiveFile="
+                                + Path.of(System.getProperty("user.home"), ".cache/brume")
+                                        .resolve(LauncherTest.archiveOf(java.resolve("release"), jar)),
+                        "-Xlog:cds=off",
                         "-cp",
-                        root.resolve("brume-cli/target/brume.jar") + ":" + tests,
+                        jar + ":" + tests,
                         CommandHost.class.getName())
                 .directory(folder.toFile())
                 .redirectError(errors.toFile());
         builder.environment().keySet().removeIf(name -> name.startsWith("BRUME_"));
-        builder.environment().put("BRUME_COMMAND", root.resolve("brume").toString());
+        builder.environment()
+                .put("BRUME_COMMAND", BrumeProcess.ROOT.resolve("brume").toString());
         builder.environment().putAll(environment);
         process = builder.start();
         commands = new DataOutputStream(process.getOutputStream());

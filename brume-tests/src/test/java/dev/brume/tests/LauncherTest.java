@@ -168,19 +168,22 @@ class LauncherTest {
         assertThat(builds()).isEqualTo(1);
     }
 
+    /** {@return the name that the launcher gives an archive of the classes of a jar for a Java} */
+    static String archiveOf(Path release, Path jar) throws IOException {
+        Process key = new ProcessBuilder(
+                        "sh", "-c", "{ cat '" + release + "'; echo '" + jar + "'; } | cksum | tr ' ' '-'")
+                .start();
+        String name = new String(key.getInputStream().readAllBytes(), StandardCharsets.UTF_8).strip();
+        return "commands-" + name + ".jsa";
+    }
+
     private Path archive(String permissions) throws Exception {
         launch("jobs");
         Files.writeString(folder.resolve("release"), "a release");
         Path cache = Files.createDirectories(folder.resolve("cache/brume"));
         Files.setPosixFilePermissions(cache, PosixFilePermissions.fromString(permissions));
-        Process key = new ProcessBuilder(
-                        "sh",
-                        "-c",
-                        "{ cat '" + folder.resolve("release") + "'; echo '" + jar.toRealPath()
-                                + "'; } | cksum | tr ' ' '-'")
-                .start();
-        String name = new String(key.getInputStream().readAllBytes(), StandardCharsets.UTF_8).strip();
-        Path archive = Files.writeString(cache.resolve("commands-" + name + ".jsa"), "classes");
+        Path archive =
+                Files.writeString(cache.resolve(archiveOf(folder.resolve("release"), jar.toRealPath())), "classes");
         Files.setLastModifiedTime(archive, FileTime.from(Instant.now().plusSeconds(60)));
         Files.setPosixFilePermissions(archive, PosixFilePermissions.fromString("r--r--r--"));
         return archive;
