@@ -10,6 +10,7 @@ import dev.brume.Job;
 import dev.brume.JobName;
 import dev.brume.PauseOrder;
 import dev.brume.Run;
+import dev.brume.history.CauseRow;
 import dev.brume.history.JobView;
 import dev.brume.history.Pause;
 import dev.brume.insight.deadline.Deadlines;
@@ -25,6 +26,7 @@ import dev.brume.notice.Notice;
 import dev.brume.notice.NoticeKind;
 import dev.brume.notice.NoticeRule;
 import dev.brume.notice.Telling;
+import dev.brume.notice.Trouble;
 import dev.brume.notice.Watch;
 import dev.brume.notice.Way;
 import dev.brume.spi.NoticeHead;
@@ -36,7 +38,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicReference;
@@ -290,6 +294,50 @@ class VigilTest {
         }
 
         assertThat(failing.get()).isPositive().isLessThan(seeing.get() / 3);
+    }
+
+    /** The process that told of the failure ended before it could look for a success again. */
+    @Test
+    void whatASuccessHasEndedUnnoticedIsOverForWhoeverWatchesNext() throws Exception {
+        MemoryStore store = new MemoryStore();
+        JobName tides = JobName.parse("tides");
+        try (Brume first = Brume.on(store).withoutLog().build()) {
+            first.define(Job.named("tides"), run -> {});
+            first.start();
+            Instant before = first.history().now();
+            first.orders("ines", "high water").runNow(tides).await(Duration.ofMinutes(1));
+            CauseRow.Told told = CauseRow.Told.nothing("/duty", before, 60_000, /* recovery= */ true)
+                    .kinds(Set.of(NoticeKind.FAILED))
+                    .at(before, /* goesOn= */ true);
+            store.transact(tx -> {
+                tx.notices().lock();
+                tx.notices()
+                        .write(List.of(CauseRow.begins(Trouble.FAILING, "tides", Optional.empty(), before)
+                                .telling(told)));
+                return null;
+            });
+        }
+        BlockingQueue<Notice> arrived = new LinkedBlockingQueue<>();
+        try (Brume watcher = Brume.on(store)
+                .withoutLog()
+                .poll(Duration.ofMillis(100))
+                .watching(new Vigil())
+                .build()) {
+            watcher.receive("duty", arrived::add);
+            watcher.tell(
+                    "harbour",
+                    Telling.NOTHING
+                            .with(Channel.named("/duty", new Way.Code("duty")))
+                            .with(NoticeRule.named("/troubles")
+                                    .tell(NoticeKind.FAILED, NoticeKind.SILENT)
+                                    .to("duty")));
+            watcher.keepVigil();
+
+            Notice notice = arrived.poll(60, TimeUnit.SECONDS);
+            assertThat(notice).isNotNull();
+            assertThat(notice.kind()).isEqualTo(NoticeKind.RECOVERED);
+            assertThat(watcher.history().causes(/* over= */ false, 10)).isEmpty();
+        }
     }
 
     @Test

@@ -336,6 +336,7 @@ public final class TellDuty implements Duty {
         steps.lock();
         Instant now = now(tx);
         List<CauseRow> open = steps.openCauses(MOST_OPEN);
+        secondLook.goesOn(open, instance.time().nanos());
         Set<String> keys = new LinkedHashSet<>(NoticeDecider.keysOfMany(rules));
         looked.seen().forEach(sighting -> keys.add(sighting.key()));
         open.forEach(cause -> keys.add(cause.key()));
