@@ -24,6 +24,8 @@ import java.util.TreeMap;
 import java.util.concurrent.Callable;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.Predicate;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
@@ -42,6 +44,7 @@ import picocli.CommandLine.Spec;
                 + " folder to be looked at.")
 final class DemoCommand implements Callable<Integer> {
     private static final int ARRIVED_SHOWN = 12;
+    private static final Pattern AT_THE_BOARD = Pattern.compile(".* /notices  (.*)  -> (\\d+)");
 
     private static final int CONNECTIONS = 8;
 
@@ -78,7 +81,7 @@ final class DemoCommand implements Callable<Integer> {
                     "Goes on serving after the story until it is stopped; so it does on a terminal unless --no-stay is given.")
     private @Nullable Boolean stay;
 
-    private final List<String> arrived = new CopyOnWriteArrayList<>();
+    private final List<Arrival> arrived = new CopyOnWriteArrayList<>();
 
     @Mixin
     private HttpOptions httpOptions;
@@ -108,18 +111,29 @@ final class DemoCommand implements Callable<Integer> {
         return ExitCode.OK;
     }
 
+    /** A request with notices, and how it was answered: at first the board refuses. */
+    private record Arrival(String text, int status) {
+        @Override
+        public String toString() {
+            return status < 300 ? text : text + " (answered with " + status + ", so it is sent again)";
+        }
+    }
+
     /** Notices are among what is posted to the board. */
     private void arrived(String line) {
-        int at = line.indexOf(" /notices  ");
-        if (at > 0) {
-            arrived.add(line.substring(at + " /notices  ".length()).replaceFirst("  -> \\d+$", ""));
+        Matcher match = AT_THE_BOARD.matcher(line);
+        if (match.matches()) {
+            arrived.add(new Arrival(match.group(1), Integer.parseInt(match.group(2))));
         }
     }
 
     private void sumUpNotices(PrintWriter out, Palette palette) {
         out.println();
-        out.println(palette.bold("What arrived: ") + arrived.size() + " notices at the board of the office, such as");
-        arrived.stream().limit(ARRIVED_SHOWN).forEach(text -> out.println("  " + text));
+        out.println(palette.bold("What arrived") + " at the board of the office meanwhile:");
+        arrived.stream().limit(ARRIVED_SHOWN).forEach(arrival -> out.println("  " + arrival));
+        if (arrived.size() > ARRIVED_SHOWN) {
+            out.println("  and " + (arrived.size() - ARRIVED_SHOWN) + " more times");
+        }
     }
 
     private void sumUpBoard(int port, PrintWriter out) {
