@@ -42,6 +42,7 @@ final class Commands {
                 .getLocation()
                 .getPath());
         errors = Files.createTempFile("brume-commands", ".err");
+        errors.toFile().deleteOnExit();
         ProcessBuilder builder = new ProcessBuilder(
                         java.resolve("bin/java").toString(),
                         "-XX:+UseSerialGC",

@@ -88,7 +88,7 @@ final class NoticeWords {
         troubles.forEach(trouble -> counts.merge(trouble, 1, Integer::sum));
         List<String> parts = new ArrayList<>();
         counts.forEach((trouble, count) -> parts.add(count + " " + what(trouble, count)));
-        return (more ? "Much goes wrong at once, more than was told by itself: " : "Much goes wrong at once: ")
+        return (more ? "Much goes wrong at once; beside what was told one by one: " : "Much goes wrong at once: ")
                 + String.join(", ", parts);
     }
 
