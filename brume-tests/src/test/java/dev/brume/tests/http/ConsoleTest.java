@@ -35,6 +35,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 import org.h2.jdbcx.JdbcDataSource;
 import org.junit.jupiter.api.AfterAll;
@@ -166,11 +167,16 @@ class ConsoleTest {
         browser.driver.executeScript("document.querySelector('.line').focus()");
         press(Keys.ARROW_RIGHT);
         browser.await("the sentence", () -> browser.find("#says").getText().startsWith("harbour/lamp-inspection"));
-        press(Keys.END);
-        browser.await(
-                "what is to come",
-                () -> browser.find("#says").getText().contains("to come")
-                        || browser.find("#says").getText().contains("is to run"));
+        AtomicInteger looks = new AtomicInteger();
+        browser.await("what is to come", () -> {
+            // The last mark may have come to pass before it is told of: then the next one is the last.
+            if (looks.getAndIncrement() % 40 == 0) {
+                browser.driver.executeScript("document.querySelector('.line').focus()");
+                press(Keys.END);
+            }
+            String says = browser.find("#says").getText();
+            return says.contains("to come") || says.contains("is to run");
+        });
         press(Keys.ESCAPE);
         browser.await("nothing chosen", () -> browser.find("#says").getText().startsWith("Point at a mark"));
         // The sentence is told anew as runs end, so that what was found may have been replaced.
