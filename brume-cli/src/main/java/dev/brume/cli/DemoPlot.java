@@ -23,7 +23,7 @@ final class DemoPlot {
     private @Nullable Victim victim;
 
     /** What is there to be seen. */
-    enum Scene {
+    private enum Scene {
         SKIPPED_OVERLAP,
         RETRY,
         TAKEOVER,

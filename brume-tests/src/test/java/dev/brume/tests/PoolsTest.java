@@ -112,15 +112,18 @@ class PoolsTest {
         }
     }
 
+    private static UnaryOperator<DataSource> into(AtomicReference<Refusing> source) {
+        return pool -> {
+            source.set(new Refusing(pool));
+            return source.get();
+        };
+    }
+
     @ParameterizedTest
     @EnumSource(Db.class)
     void aConnectionIsGivenBackWhereNoTransactionCanBegin(Db db) throws Exception {
         AtomicReference<Refusing> source = new AtomicReference<>();
-        UnaryOperator<DataSource> refusing = pool -> {
-            source.set(new Refusing(pool));
-            return source.get();
-        };
-        try (Db.Fresh fresh = db.fresh(refusing)) {
+        try (Db.Fresh fresh = db.fresh(into(source))) {
             int before = source.get().out.get();
             source.get().refuses = true;
             for (int i = 0; i < 20; i++) {
@@ -138,11 +141,7 @@ class PoolsTest {
     @EnumSource(Db.class)
     void whatIsReadFromOneSnapshotIsNotRolledBack(Db db) throws Exception {
         AtomicReference<Refusing> source = new AtomicReference<>();
-        UnaryOperator<DataSource> counting = pool -> {
-            source.set(new Refusing(pool));
-            return source.get();
-        };
-        try (Db.Fresh fresh = db.fresh(counting)) {
+        try (Db.Fresh fresh = db.fresh(into(source))) {
             History history = fresh.store().history();
             int before = source.get().rolledBack.get();
 

@@ -31,13 +31,16 @@ final class SecondLook {
         }
     }
 
-    /** Takes note of what goes on: what was not yet seen to go on has begun. */
+    /** Takes note of what goes on: what was not yet seen to go on has begun. What there is no room for is seen at a later look. */
     void goesOn(List<CauseRow> open, long nanos) {
         Map<String, Instant> seen = new HashMap<>();
         for (CauseRow cause : open) {
             if (cause.trouble().endsWithSuccess()) {
-                seen.put(cause.key(), cause.openedAt());
-                if (!cause.openedAt().equals(goingOn.get(cause.key()))) {
+                boolean isNew = !cause.openedAt().equals(goingOn.get(cause.key()));
+                if (!isNew || begun.size() < MOST) {
+                    seen.put(cause.key(), cause.openedAt());
+                }
+                if (isNew) {
                     cause.jobName().ifPresent(job -> begun(job, nanos));
                 }
             }
